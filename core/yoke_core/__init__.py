@@ -1,0 +1,1 @@
+"""The computation of Yoke Bench: arrays in, frozen dataclasses out, SI units inside."""

@@ -1,0 +1,26 @@
+"""The one family of errors that the core raises."""
+
+
+class CoreError(ValueError):
+    """Something asked of the core has no physical answer.
+
+    Attributes
+    ----------
+    argument : str
+        Name of the argument at fault, so that a form can mark its field.
+    hint : str
+        What to do about it.
+    """
+
+    def __init__(self, argument: str, message: str, hint: str = "") -> None:
+        super().__init__(message)
+        self.argument = argument
+        self.hint = hint
+
+
+class ScalingError(CoreError):
+    """A scaling cannot turn its signal into a quantity."""
+
+
+class TensionError(CoreError):
+    """A tension result cannot be computed from what was given."""

@@ -1,0 +1,1 @@
+"""Tension tests of metals at room temperature, after ISO 6892-1."""

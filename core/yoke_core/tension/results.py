@@ -1,0 +1,226 @@
+"""Modulus, proof strength, strength and elongation of one tension test."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yoke_core.checks import positive
+from yoke_core.errors import TensionError
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class TensionRecipe:
+    """How the results are constructed.
+
+    fit_lower, fit_upper : Pa, stress range of the straight line for the modulus
+    offset : m/m, plastic strain of the proof strength (0.002 for Rp0.2)
+    break_drop : fall of stress, as a share of the strength, that ends the test
+    """
+
+    fit_lower: float
+    fit_upper: float
+    offset: float = 0.002
+    break_drop: float = 0.4
+
+    def __post_init__(self) -> None:
+        positive("fit_lower", self.fit_lower, TensionError)
+        positive("offset", self.offset, TensionError)
+        if not self.fit_lower < self.fit_upper:
+            raise TensionError(
+                "fit_upper",
+                f"The fit range must end above its start, but it goes from "
+                f"{self.fit_lower / 1e6:.4g} to {self.fit_upper / 1e6:.4g} MPa.",
+                "Move the upper end of the fit range up.",
+            )
+        if not 0 < self.break_drop < 1:
+            raise TensionError("break_drop", "The fall at the end must lie between 0 and 100 %.")
+
+
+@dataclass(frozen=True, slots=True)
+class ModulusLine:
+    """Straight line stress = slope * (strain - origin) through the fit range."""
+
+    slope: float  # Pa
+    origin: float  # m/m, strain where the line meets zero stress: the toe
+    points: int
+    correlation: float  # coefficient of correlation, squared
+
+
+@dataclass(frozen=True, slots=True)
+class StressPoint:
+    """A point of the curve: strain m/m (toe taken off), stress Pa, sample index."""
+
+    strain: float
+    stress: float
+    index: int
+
+
+@dataclass(frozen=True, slots=True)
+class TensionResult:
+    """Results of one test; strains are m/m with the toe taken off, stresses Pa.
+
+    `proof` is None where the curve never meets the offset line, `fracture` where the force
+    never fell; `notes` say so in words.
+    """
+
+    modulus: ModulusLine
+    proof: StressPoint | None
+    strength: StressPoint
+    plastic_at_strength: float  # Ag
+    total_at_strength: float  # Agt
+    fracture: StressPoint | None
+    elongation_after_break: float | None  # A
+    energy: float  # J/m^3, area under the curve up to the end of the test
+    notes: tuple[str, ...]
+
+
+def fit_modulus(stress: Array, strain: Array, lower: float, upper: float) -> ModulusLine:
+    """Least squares line through the samples between two stresses on the way up.
+
+    Raises
+    ------
+    TensionError
+        If fewer than three samples lie in the range, or the line does not rise.
+
+    Notes
+    -----
+    Stress on strain, all samples alike (ISO 6892-1:2019, annex G). The range is entered at
+    the last sample below ``lower`` before ``upper`` is first passed, so that noise round
+    zero force does not count.
+    """
+    above = np.flatnonzero(stress > upper)
+    end = int(above[0]) if above.size else stress.size
+    below = np.flatnonzero(stress[:end] < lower)
+    start = int(below[-1]) + 1 if below.size else 0
+    x, y = strain[start:end], stress[start:end]
+    if x.size < 3:
+        raise TensionError(
+            "fit_lower",
+            f"Only {x.size} samples lie between {lower / 1e6:.4g} and {upper / 1e6:.4g} MPa; "
+            "a line needs three.",
+            "Widen the fit range or lower it below the strength.",
+        )
+    dx, dy = x - x.mean(), y - y.mean()
+    sxx, sxy, syy = float(dx @ dx), float(dx @ dy), float(dy @ dy)
+    if sxy <= 0:
+        raise TensionError(
+            "fit_lower",
+            "Stress does not rise with strain in the fit range.",
+            "Check the extensometer's sign and its knives, or move the fit range.",
+        )
+    slope = sxy / sxx
+    return ModulusLine(
+        slope, float(x.mean() - y.mean() / slope), x.size, sxy * sxy / (sxx * syy)
+    )
+
+
+def find_fracture(stress: Array, peak: int, drop: float) -> int | None:
+    """Index of the last sample before the test piece parts, or None.
+
+    The stress has fallen by ``drop`` of its peak; from there back to the start of the
+    sudden fall, told from necking by a fall of more than 2 % of the peak a sample.
+    """
+    fallen = np.flatnonzero(stress[peak:] < (1 - drop) * stress[peak])
+    if not fallen.size:
+        return None
+    index = peak + int(fallen[0])
+    steep = 0.02 * stress[peak]
+    while index > peak and stress[index - 1] - stress[index] > steep:
+        index -= 1
+    return index
+
+
+def find_proof(
+    stress: Array, strain: Array, line: ModulusLine, start: int, offset: float
+) -> StressPoint | None:
+    """First meeting of the curve with the line parallel to the elastic one (clause 13).
+
+    Interpolated between the two samples around it; None if they never meet.
+    """
+    over = stress[start:] - line.slope * (strain[start:] - line.origin - offset)
+    met = np.flatnonzero(over <= 0)
+    if not met.size:
+        return None
+    i = start + int(met[0])
+    if i == start:
+        return StressPoint(float(strain[i] - line.origin), float(stress[i]), i)
+    share = over[i - start - 1] / (over[i - start - 1] - over[i - start])
+    return StressPoint(
+        float(strain[i - 1] + share * (strain[i] - strain[i - 1]) - line.origin),
+        float(stress[i - 1] + share * (stress[i] - stress[i - 1])),
+        i,
+    )
+
+
+def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> TensionResult:
+    """All results of one tension test.
+
+    Parameters
+    ----------
+    stress : array, shape (n,), Pa, tension positive
+    strain : array, shape (n,), m/m, from the extensometer
+
+    Raises
+    ------
+    TensionError
+        If the arrays differ in length, hold no tension, or the fit range has no samples.
+
+    Notes
+    -----
+    ISO 6892-1:2019: Rm 3.10.1, Rp clause 13, Ag clause 17, Agt clause 18, A clause 20 (by
+    extensometer: total extension at fracture less its elastic part), modulus annex G.
+    Samples where either signal is not a number are left out.
+    """
+    if stress.shape != strain.shape:
+        raise TensionError("strain", "Force and extension differ in their number of samples.")
+    finite = np.isfinite(stress) & np.isfinite(strain)
+    stress, strain = stress[finite], strain[finite]
+    if stress.size < 3 or not stress.max(initial=-math.inf) > 0:
+        raise TensionError(
+            "stress", "The run holds no tension.", "Check the force channel's sign and scaling."
+        )
+    peak = int(np.argmax(stress))
+    line = fit_modulus(stress[: peak + 1], strain[: peak + 1], recipe.fit_lower, recipe.fit_upper)
+    corrected = strain - line.origin
+    fracture = find_fracture(stress, peak, recipe.break_drop)
+    end = stress.size - 1 if fracture is None else fracture
+    start = int(np.argmax(stress > recipe.fit_upper))
+    proof = find_proof(stress[: end + 1], strain[: end + 1], line, start, recipe.offset)
+    at_peak = StressPoint(float(corrected[peak]), float(stress[peak]), peak)
+    at_end = (
+        None
+        if fracture is None
+        else StressPoint(float(corrected[fracture]), float(stress[fracture]), fracture)
+    )
+    return TensionResult(
+        modulus=line,
+        proof=proof,
+        strength=at_peak,
+        plastic_at_strength=at_peak.strain - at_peak.stress / line.slope,
+        total_at_strength=at_peak.strain,
+        fracture=at_end,
+        elongation_after_break=at_end and at_end.strain - at_end.stress / line.slope,
+        energy=float(np.trapezoid(stress[: end + 1], strain[: end + 1])),
+        notes=_notes(proof, fracture, recipe),
+    )
+
+
+def _notes(
+    proof: StressPoint | None, fracture: int | None, recipe: TensionRecipe
+) -> tuple[str, ...]:
+    notes = []
+    if proof is None:
+        notes.append(
+            f"No proof strength: the curve never meets the {recipe.offset * 100:.3g} % offset "
+            "line. The run ended before the material yielded."
+        )
+    if fracture is None:
+        notes.append(
+            "No elongation after break: the force never fell by "
+            f"{recipe.break_drop * 100:.3g} %, so the coupon did not part in this run."
+        )
+    return tuple(notes)

@@ -1,0 +1,40 @@
+"""The stop condition of a pull: the force has fallen from its highest."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from yoke_core.checks import positive
+
+
+@dataclass(slots=True)
+class ForceDropWatch:
+    """Tells where the force first falls by ``drop`` of its highest so far.
+
+    Parameters
+    ----------
+    arm_level : float, N
+        The watch sleeps until the force has reached this level once.
+    drop : float
+        Share of the highest force, between 0 and 1.
+
+    Feeding blocks of any size gives the same answer as feeding the whole array.
+    """
+
+    arm_level: float
+    drop: float
+    _highest: float = 0.0
+
+    def __post_init__(self) -> None:
+        positive("arm_level", self.arm_level)
+        positive("drop", self.drop)
+
+    def push(self, force: ArrayLike) -> int | None:
+        """Index in this block of the first sample past the drop, or None."""
+        samples = np.nan_to_num(np.asarray(force, dtype=float))
+        highest = np.maximum.accumulate(np.concatenate([[self._highest], samples]))[1:]
+        if samples.size:
+            self._highest = float(highest[-1])
+        fallen = (highest >= self.arm_level) & (samples < (1 - self.drop) * highest)
+        return int(np.argmax(fallen)) if fallen.any() else None

@@ -1,0 +1,64 @@
+"""The analogue part of an amplifier: interpolation, noise, anti-alias filter, 24 bits."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+OVERSAMPLING = 4
+TAPS = 63
+FULL_COUNTS = 2**23 - 1
+
+Array = NDArray[np.float64]
+
+
+def low_pass(taps: int = TAPS, cut_off: float = 0.4 / OVERSAMPLING) -> Array:
+    """Windowed-sinc low pass; ``cut_off`` as a share of the oversampled rate."""
+    n = np.arange(taps) - (taps - 1) / 2
+    kernel = 2 * cut_off * np.sinc(2 * cut_off * n) * np.hamming(taps)
+    return np.asarray(kernel / kernel.sum())
+
+
+def quantise(ratio: Array, full_scale: Array) -> NDArray[np.int32]:
+    """24-bit counts for ratios; beyond the range they stay at the rail."""
+    counts = np.rint(ratio / full_scale[:, None] * FULL_COUNTS)
+    return np.clip(counts, -FULL_COUNTS - 1, FULL_COUNTS).astype(np.int32)
+
+
+@dataclass(slots=True)
+class Converter:
+    """Turns solved instants into filtered samples; keeps the filter's past between blocks."""
+
+    inputs: int
+    random: np.random.Generator
+    noise_density: float = 4e-9  # V/V per root hertz
+    _last: Array = field(init=False)
+    _past: Array = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._last = np.zeros(self.inputs)
+        self._past = np.zeros((self.inputs, TAPS - 1))
+        self._fresh = True
+
+    _fresh: bool = True
+
+    def sample(self, instants: Array, rate: float, samples: int) -> Array:
+        """Filtered ratios, shape (inputs, samples), from instants of shape (inputs, m)."""
+        fine = samples * OVERSAMPLING
+        if self._fresh:
+            self._last = instants[:, 0].copy()
+            self._past = np.repeat(instants[:, :1], TAPS - 1, axis=1)
+            self._fresh = False
+        grid = np.linspace(0.0, 1.0, instants.shape[1] + 1)
+        where = np.arange(1, fine + 1) / fine
+        sigma = self.noise_density * np.sqrt(rate * OVERSAMPLING / 2)
+        kernel = low_pass()
+        out = np.empty((self.inputs, samples))
+        for i, row in enumerate(instants):
+            signal = np.interp(where, grid, np.concatenate([[self._last[i]], row]))
+            signal += self.random.normal(0, sigma, fine)
+            run = np.concatenate([self._past[i], signal])
+            out[i] = np.convolve(run, kernel, "valid")[OVERSAMPLING - 1 :: OVERSAMPLING]
+            self._past[i] = run[-(TAPS - 1) :]
+        self._last = instants[:, -1].copy()
+        return out

@@ -1,0 +1,103 @@
+"""Bridges as resistor networks, solved node by node (Kirchhoff's current law)."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+OPEN = 1e12  # ohm, a broken wire
+
+
+class Wiring(StrEnum):
+    """How a sensor is wired to its input."""
+
+    FULL_4 = "full, 4-wire"
+    FULL_6 = "full, 6-wire"
+    QUARTER_3 = "quarter, 3-wire"
+    NOTHING = "nothing plugged in"
+
+
+@dataclass(frozen=True, slots=True)
+class Cable:
+    """Resistance of one core from plug to sensor, ohm."""
+
+    core: float = 0.0
+
+
+def node_potentials(
+    branches: list[tuple[str, str, Array | float]], held: dict[str, float], size: int
+) -> dict[str, Array]:
+    """Potentials of all nodes for ``size`` instants at once.
+
+    branches: (node, node, resistance in ohm, scalar or shape (size,)); held: volts.
+    """
+    names = sorted({n for a, b, _ in branches for n in (a, b)} - held.keys())
+    index = {name: i for i, name in enumerate(names)}
+    matrix = np.zeros((size, len(names), len(names)))
+    right = np.zeros((size, len(names)))
+    for a, b, resistance in branches:
+        conductance = 1.0 / np.broadcast_to(resistance, size)
+        for here, there in ((a, b), (b, a)):
+            if here not in index:
+                continue
+            i = index[here]
+            matrix[:, i, i] += conductance
+            if there in index:
+                matrix[:, i, index[there]] -= conductance
+            else:
+                right[:, i] += conductance * held[there]
+    solved = np.linalg.solve(matrix, right[:, :, None])[:, :, 0]
+    result = {name: solved[:, i] for name, i in index.items()}
+    result.update({name: np.full(size, volts) for name, volts in held.items()})
+    return result
+
+
+def full_bridge_ratio(
+    arms: Array, cable: Cable, sensed: bool, shunt: float | None = None
+) -> Array:
+    """Output over excitation (V/V) of a bridge with all four arms in the sensor.
+
+    arms: shape (n, 4), ohm, clockwise from the upper left. With sense wires the excitation
+    counts at the sensor, without them at the amplifier. A shunt lies across arm 4.
+    """
+    core = max(cable.core, 1e-9)
+    branches: list[tuple[str, str, Array | float]] = [
+        ("source", "top", core),
+        ("top", "left", arms[:, 0]),
+        ("top", "right", arms[:, 1]),
+        ("right", "bottom", arms[:, 2]),
+        ("left", "bottom", arms[:, 3]),
+        ("bottom", "ground", core),
+    ]
+    if shunt:
+        branches.append(("left", "bottom", shunt))
+    v = node_potentials(branches, {"source": 1.0, "ground": 0.0}, len(arms))
+    excitation = v["top"] - v["bottom"] if sensed else 1.0
+    return np.asarray((v["right"] - v["left"]) / excitation)
+
+
+def quarter_bridge_ratio(
+    grid: Array, completion: float, cable: Cable, shunt: float | None = None
+) -> Array:
+    """Output over excitation (V/V) of a 3-wire quarter bridge.
+
+    The grid is arm 1; one core carries its current from E+, one carries it on to the
+    completion resistor in the amplifier (arm 4), one without current takes the signal from
+    the pad. A shunt lies across the completion, inside the amplifier.
+    """
+    core = max(cable.core, 1e-9)
+    branches: list[tuple[str, str, Array | float]] = [
+        ("source", "grid", core),
+        ("grid", "pad", grid),
+        ("pad", "pin", core),
+        ("pin", "ground", completion),
+        ("source", "right", 1000.0),
+        ("right", "ground", 1000.0),
+    ]
+    if shunt:
+        branches.append(("pin", "ground", shunt))
+    v = node_potentials(branches, {"source": 1.0, "ground": 0.0}, len(grid))
+    return np.asarray(v["right"] - v["pad"])

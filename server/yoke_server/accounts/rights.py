@@ -1,0 +1,26 @@
+"""Who may do what. Every service that changes something asks here first."""
+
+from yoke_server.accounts.models import Role, User
+from yoke_server.config.problems import Problem
+
+WORK = {Role.ENGINEER, Role.TECHNICIAN}
+RIGHTS: dict[str, set[Role]] = {
+    "drive the bench": WORK,
+    "wire channels": WORK,
+    "zero and check channels": WORK,
+    "change scaling": {Role.ENGINEER},
+    "change the specimen": WORK,
+    "change recipes": {Role.ENGINEER},
+    "write reports": WORK,
+}
+
+
+def require(actor: User, deed: str) -> None:
+    """Raise a 403 problem unless ``actor``'s role may do ``deed``."""
+    if actor.role not in RIGHTS[deed]:
+        allowed = " or ".join(sorted(role.value for role in RIGHTS[deed]))
+        raise Problem(
+            403,
+            f"A {actor.role} may not {deed}.",
+            hint=f"Ask an {allowed} to do it." if allowed[0] in "aeiou" else f"Ask a {allowed}.",
+        )

@@ -1,0 +1,116 @@
+"""Settings, all from the environment; the launcher fills it (see launch/environment.py)."""
+
+import os
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+from django.core.exceptions import ImproperlyConfigured
+
+ROOT = Path(__file__).resolve().parents[3]
+
+
+def required(name: str) -> str:
+    """An environment variable that must be there."""
+    value = os.environ.get(name)
+    if not value:
+        raise ImproperlyConfigured(f"{name} is not set. Start through ./yoke, or set it yourself.")
+    return value
+
+
+def database(url: str) -> dict[str, object]:
+    """Django's settings for a postgresql:// address."""
+    parts = urlsplit(url)
+    if parts.scheme not in ("postgres", "postgresql"):
+        raise ImproperlyConfigured(f"DATABASE_URL must begin with postgresql://, not {parts.scheme}")
+    return {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": parts.path.lstrip("/"),
+        "USER": unquote(parts.username or ""),
+        "PASSWORD": unquote(parts.password or ""),
+        "HOST": parts.hostname or "127.0.0.1",
+        "PORT": str(parts.port or 5432),
+        "CONN_MAX_AGE": 0 if os.environ.get("YOKE_POOL") else 60,
+        "CONN_HEALTH_CHECKS": True,
+        "OPTIONS": {"pool": {"min_size": 2, "max_size": 12}} if os.environ.get("YOKE_POOL") else {},
+    }
+
+
+SECRET_KEY = required("YOKE_SECRET_KEY")
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("YOKE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+DATABASES = {"default": database(required("DATABASE_URL"))}
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "ninja",
+    "channels",
+    "procrastinate.contrib.django",
+    "yoke_server.accounts",
+    "yoke_server.ledger",
+    "yoke_server.bench",
+    "yoke_server.wire",
+    "yoke_server.record",
+    "yoke_server.derive",
+    "yoke_server.report",
+    "yoke_server.config",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "yoke_server.config.headers.ContentSecurityPolicy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "yoke_server.config.urls"
+ASGI_APPLICATION = "yoke_server.config.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": []},
+    }
+]
+
+AUTH_USER_MODEL = "accounts.User"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+SIGN_INS_PER_MINUTE = os.environ.get("YOKE_SIGN_INS_PER_MINUTE", "20")
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+# Behind a proxy with TLS set YOKE_TLS=1; the loopback demo speaks plain HTTP.
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(os.environ.get("YOKE_TLS"))
+SECURE_PROXY_SSL_HEADER = (
+    ("HTTP_X_FORWARDED_PROTO", "https") if os.environ.get("YOKE_TLS") else None
+)
+SECURE_HSTS_SECONDS = 31_536_000 if os.environ.get("YOKE_TLS") else 0
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+
+STATIC_URL = "/static/"
+WEB_DIST = ROOT / "web" / "dist"
+WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
+WHITENOISE_INDEX_FILE = False
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": os.environ.get("YOKE_LOG", "INFO")},
+}

@@ -1,0 +1,28 @@
+from django.db import models
+
+from yoke_server.record.models import Run
+
+
+class Report(models.Model):
+    """A report of one run; its PDF and page pictures are made by the worker."""
+
+    run = models.OneToOneField(Run, models.CASCADE, related_name="report")
+    number = models.CharField(max_length=30)
+    revision = models.CharField(max_length=6, default="A")
+    title = models.CharField(max_length=120)
+    remarks = models.TextField(default="", blank=True)
+    changed_at = models.DateTimeField(auto_now=True)
+    pdf = models.BinaryField(null=True)
+    pdf_made_from = models.CharField(max_length=64, default="")
+    pdf_at = models.DateTimeField(null=True)
+
+
+class ReportPage(models.Model):
+    """One page of the PDF as PNG, for the screen."""
+
+    report = models.ForeignKey(Report, models.CASCADE, related_name="pages")
+    number = models.PositiveSmallIntegerField()
+    png = models.BinaryField()
+
+    class Meta:
+        ordering = ["number"]
