@@ -1,6 +1,7 @@
 """Who may do what. Every service that changes something asks here first."""
 
-from yoke_server.accounts.models import Role, User
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.models import Role
 from yoke_server.config.problems import Problem
 
 WORK = {Role.ENGINEER, Role.TECHNICIAN}
@@ -15,12 +16,12 @@ RIGHTS: dict[str, set[Role]] = {
 }
 
 
-def require(actor: User, deed: str) -> None:
+def require(actor: Actor, deed: str) -> None:
     """Raise a 403 problem unless ``actor``'s role may do ``deed``."""
-    if actor.role not in RIGHTS[deed]:
+    if actor.user.role not in RIGHTS[deed]:
         allowed = " or ".join(sorted(role.value for role in RIGHTS[deed]))
         raise Problem(
             403,
-            f"A {actor.role} may not {deed}.",
+            f"A {actor.user.role} may not {deed}.",
             hint=f"Ask an {allowed} to do it." if allowed[0] in "aeiou" else f"Ask a {allowed}.",
         )

@@ -9,11 +9,11 @@ class Entry(models.Model):
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
     action = models.CharField(max_length=120)
     setup = models.ForeignKey("wire.Setup", models.CASCADE, null=True, related_name="entries")
-    # What can be undone: fields of one row of the setup ({} for what merely happened).
+    # What can be undone: fields of one row of the setup ("event": nothing to undo).
     subject = models.CharField(max_length=20)
     subject_id = models.BigIntegerField()
-    before = models.JSONField(default=dict)
-    after = models.JSONField(default=dict)
+    before = models.JSONField(null=True)
+    after = models.JSONField(null=True)
     undone = models.BooleanField(default=False)
 
     class Meta:

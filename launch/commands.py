@@ -1,0 +1,182 @@
+"""The launcher's commands."""
+
+import argparse
+import os
+import shutil
+import signal
+import socket
+import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
+from types import FrameType
+
+from launch import install, supervise
+from launch.environment import application
+from launch.install import SetupError
+from launch.paths import PYTHON, ROOT, VAR, WEB, fingerprint, is_done, set_done
+from launch.postgres import Cluster
+
+WELCOME = """
+Yoke Bench is running at http://127.0.0.1:{port}
+{more}Ctrl-C stops it. Logs are in {var}/log.
+"""
+SIGN_INS = """Sign in as engineer, technician or reviewer; the password of each is
+demo-NAME, so demo-engineer for the engineer.
+"""
+
+
+def main(arguments: list[str]) -> int:
+    """Parse the command line and carry it out; the exit status."""
+    parser = argparse.ArgumentParser(prog="./yoke", description="Yoke Bench")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, words in (
+        ("demo", "bring everything up with made-up data and a simulated bench"),
+        ("start", "bring the application up; honours DATABASE_URL and YOKE_SECRET_KEY"),
+        ("test", "set up and run every check and test"),
+        ("bench", "run the benchmarks"),
+        ("screenshots", "take the pictures in docs/screenshots from the demo data"),
+    ):
+        command = commands.add_parser(name, help=words)
+        if name in ("demo", "start"):
+            command.add_argument("--port", type=int, default=8000)
+        if name == "demo":
+            command.add_argument("--fresh", action="store_true", help="start over")
+    options, rest = parser.parse_known_args(arguments)
+    if rest and options.command not in ("test", "bench"):
+        parser.error(f"unknown: {' '.join(rest)}")
+    signal.signal(signal.SIGTERM, _interrupt)
+    signal.signal(signal.SIGHUP, _interrupt)
+    try:
+        match options.command:
+            case "demo":
+                return demo(options.port, options.fresh)
+            case "start":
+                return start(options.port)
+            case "screenshots":
+                return with_tests_ready("tests.browser.screenshots", rest)
+            case "bench":
+                return with_tests_ready("tests.bench", rest)
+        return test(rest)
+    except SetupError as error:
+        print(error)
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+def _interrupt(number: int, frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+@contextmanager
+def cluster() -> Iterator[Cluster]:
+    """The private cluster, stopped again by whoever started it."""
+    found = Cluster.here()
+    started = found.start()
+    try:
+        yield found
+    finally:
+        if started:
+            found.stop()
+
+
+def manage(env: dict[str, str], *arguments: str) -> None:
+    install.run([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments], env=env, cwd=ROOT)
+
+
+def migrate(env: dict[str, str], stamp: str) -> None:
+    """Migrate unless the migrations are those of the last time."""
+    mark = fingerprint((ROOT / "server").glob("*/*/migrations/*.py"))
+    if not is_done(stamp, mark):
+        print("Preparing the database", flush=True)
+        manage(env, "migrate", "-v0")
+        set_done(stamp, mark)
+
+
+def check_port(port: int) -> None:
+    with socket.socket() as s:
+        if s.connect_ex(("127.0.0.1", port)) == 0:
+            raise SetupError(f"Port {port} is taken. Choose another with --port.")
+
+
+def demo(port: int, fresh: bool) -> int:
+    check_port(port)
+    install.debian()
+    install.python("requirements.txt")
+    install.web()
+    rig_port = port + 10
+    with cluster() as database:
+        database.make_database("yoke_demo", fresh)
+        if fresh:
+            shutil.rmtree(VAR / "stamps" / "demo", ignore_errors=True)
+        env = application(database.url("yoke_demo"))
+        migrate(env, "demo/migrations")
+        if not is_done("demo/data", "1"):
+            print("Recording the demo's first run", flush=True)
+            manage(env, "load_demo")
+            set_done("demo/data", "1")
+        env["YOKE_DEMO_RIG_PORT"] = str(rig_port)
+        welcome = WELCOME.format(port=port, var=VAR, more=SIGN_INS)
+        return supervise.run(supervise.programs(port, rig_port), env, port, welcome)
+
+
+def start(port: int) -> int:
+    check_port(port)
+    install.debian()
+    install.python("requirements.txt")
+    install.web()
+    welcome = WELCOME.format(port=port, var=VAR, more="")
+    if url := os.environ.get("DATABASE_URL"):
+        env = application(url)
+        manage(env, "migrate", "-v0")
+        return supervise.run(supervise.programs(port, None), env, port, welcome)
+    with cluster() as database:
+        database.make_database("yoke")
+        env = application(database.url("yoke"))
+        migrate(env, "start/migrations")
+        return supervise.run(supervise.programs(port, None), env, port, welcome)
+
+
+def with_tests_ready(module: str, rest: list[str]) -> int:
+    """Run a module of tests/ with everything built and a database to make others from."""
+    install.debian()
+    install.python("requirements-dev.txt")
+    install.web()
+    with cluster() as database:
+        database.make_database("yoke_bench")
+        env = application(database.url("yoke_bench"))
+        return subprocess.run([str(PYTHON), "-m", module, *rest], env=env, cwd=ROOT).returncode
+
+
+def test(rest: list[str]) -> int:
+    """Every check and test; with arguments, only pytest with them."""
+    install.debian()
+    install.python("requirements-dev.txt")
+    install.web_packages()
+    install.web()
+    with cluster() as database:
+        database.make_database("yoke")
+        env = application(database.url("yoke"))
+        steps = [["pytest", *rest]] if rest else checks() + [["pytest"]]
+        failed = []
+        for step in steps:
+            print(f"\n== {' '.join(step)}", flush=True)
+            command = [str(PYTHON), "-m", *step] if step[0] != "npm" else step
+            folder = WEB if step[0] == "npm" else ROOT
+            if subprocess.run(command, env=env, cwd=folder).returncode:
+                failed.append(" ".join(step))
+    if failed:
+        print("\nFailed: " + "; ".join(failed))
+    return 1 if failed else 0
+
+
+def checks() -> list[list[str]]:
+    return [
+        ["ruff", "check", "."],
+        ["ruff", "format", "--check", "."],
+        ["mypy", "core/yoke_core", "rig/yoke_rig", "server/yoke_server", "launch"],
+        ["importlinter.cli"],
+        ["npm", "run", "lint"],
+        ["npm", "run", "types"],
+        ["npm", "run", "test"],
+    ]

@@ -1,0 +1,30 @@
+"""The environment that the application's processes get."""
+
+import os
+import secrets
+
+from launch.paths import ROOT, VAR, VENV
+
+
+def application(database_url: str) -> dict[str, str]:
+    """Addresses, secret key and import paths; what the caller set wins."""
+    paths = [str(ROOT / name) for name in ("server", "core", "rig")]
+    return {
+        **os.environ,
+        "PATH": f"{VENV / 'bin'}:{os.environ.get('PATH', '')}",
+        "PYTHONPATH": ":".join([*paths, str(ROOT)]),
+        "PYTHONUNBUFFERED": "1",
+        "DJANGO_SETTINGS_MODULE": "yoke_server.config.settings",
+        "DATABASE_URL": database_url,
+        "YOKE_SECRET_KEY": os.environ.get("YOKE_SECRET_KEY") or _secret_key(),
+        "MPLCONFIGDIR": str(VAR / "matplotlib"),
+    }
+
+
+def _secret_key() -> str:
+    file = VAR / "secret-key"
+    if not file.exists():
+        file.parent.mkdir(exist_ok=True)
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_urlsafe(48))
+    return file.read_text()

@@ -1,0 +1,100 @@
+"""The yoke of a bench, and orders to its recorder."""
+
+import time
+from typing import Any
+
+from django.db import transaction
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.models import Role
+from yoke_server.accounts.rights import require
+from yoke_server.bench.models import Bench, Command, CommandState
+from yoke_server.config.notify import COMMAND, NEWS, notify
+from yoke_server.config.problems import Problem
+from yoke_server.ledger.services import record
+
+
+def holds_yoke(actor: Actor, bench: Bench) -> bool:
+    return bench.yoke_holder_id == actor.user.pk and bench.yoke_session == actor.session
+
+
+def require_yoke(actor: Actor, bench: Bench) -> None:
+    """Raise a 409 problem naming the holder unless this browser holds the yoke."""
+    if holds_yoke(actor, bench):
+        return
+    if bench.yoke_holder is None:
+        raise Problem(
+            409, f"Nobody holds the yoke of {bench.name}.", hint="Take the yoke, then try again."
+        )
+    raise Problem(
+        409,
+        f"{holder_name(bench)} holds the yoke of {bench.name}.",
+        hint="Ask for it to be handed over; until then you watch.",
+    )
+
+
+def holder_name(bench: Bench) -> str:
+    """The holder as people read it, or an empty string."""
+    holder = bench.yoke_holder
+    return (holder.get_full_name() or holder.username) if holder else ""
+
+
+@transaction.atomic
+def take_yoke(actor: Actor, bench_id: int, *, from_holder: bool = False) -> None:
+    """Take a free yoke, or one's own from another browser; an engineer may take it from anyone."""
+    require(actor, "drive the bench")
+    bench = Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
+    held_by_other = bench.yoke_holder_id not in (None, actor.user.pk)
+    if held_by_other and not (from_holder and actor.user.role == Role.ENGINEER):
+        require_yoke(actor, bench)
+    _give(bench, actor)
+    record(actor, f"Took the yoke of {bench.name}", "event", bench.pk)
+
+
+@transaction.atomic
+def hand_over(actor: Actor, bench_id: int) -> None:
+    """Let go of the yoke, so that somebody else can take it."""
+    bench = Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
+    require_yoke(actor, bench)
+    _give(bench, None)
+    record(actor, f"Let go of the yoke of {bench.name}", "event", bench.pk)
+
+
+def _give(bench: Bench, actor: Actor | None) -> None:
+    bench.yoke_holder = actor.user if actor else None
+    bench.yoke_session = actor.session if actor else ""
+    bench.save(update_fields=["yoke_holder", "yoke_session"])
+    notify(NEWS, kind="bench", bench=bench.pk)
+
+
+def send(actor: Actor, bench: Bench, kind: str, **arguments: Any) -> Command:
+    """Give the recorder an order; it is carried out after this transaction commits."""
+    command = Command.objects.create(
+        bench=bench, kind=kind, arguments=arguments, issued_by=actor.user
+    )
+    notify(COMMAND, bench=bench.pk)
+    return command
+
+
+def wait_for(command: Command, seconds: float = 8.0) -> dict[str, Any]:
+    """The recorder's answer.
+
+    Raises a 503 problem if none comes, a 409 one if it refused. Not inside a transaction:
+    the recorder must see the order.
+    """
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        command.refresh_from_db(fields=["state", "answer"])
+        if command.state == CommandState.DONE:
+            return command.answer
+        if command.state == CommandState.REFUSED:
+            raise Problem(409, command.answer["title"], hint=command.answer.get("hint", ""))
+        time.sleep(0.03)
+    Command.objects.filter(pk=command.pk, state=CommandState.WAITING).update(
+        state=CommandState.REFUSED, answer={"title": "Nobody took the order in time."}
+    )
+    raise Problem(
+        503,
+        "The recorder does not answer.",
+        hint="It is started again by itself; wait some seconds and try again.",
+    )

@@ -1,0 +1,86 @@
+"""A channel's columns as the core's scaling; one place for zero, sign and bridge factor."""
+
+from typing import TYPE_CHECKING, Protocol
+
+from yoke_core.bridge.circuit import Circuit, bridge_factor
+from yoke_core.errors import ScalingError
+
+if TYPE_CHECKING:
+    from numpy.typing import ArrayLike
+
+    from yoke_core.bridge.scaling import Array, Scaling
+
+
+class ScalingFields(Protocol):
+    """What both a channel row and a run's frozen channel have."""
+
+    @property
+    def scaling_kind(self) -> str: ...
+    @property
+    def arrangement(self) -> str: ...
+    @property
+    def gauge_factor(self) -> float | None: ...
+    @property
+    def poisson_ratio(self) -> float | None: ...
+    @property
+    def rated_output_mv_v(self) -> float | None: ...
+    @property
+    def capacity(self) -> float | None: ...
+    @property
+    def point_1_mv_v(self) -> float | None: ...
+    @property
+    def point_1_value(self) -> float | None: ...
+    @property
+    def point_2_mv_v(self) -> float | None: ...
+    @property
+    def point_2_value(self) -> float | None: ...
+    @property
+    def reversed(self) -> bool: ...
+    @property
+    def zero_mv_v(self) -> float | None: ...
+
+
+def _given(channel: ScalingFields, field: str) -> float:
+    value = getattr(channel, field)
+    if value is None:
+        words = field.replace("_mv_v", "").replace("_", " ")
+        raise ScalingError(field, f"The scaling lacks its {words}.", f"Give the {words}.")
+    return float(value)
+
+
+def scaling_of(channel: ScalingFields) -> "Scaling":
+    """The core's scaling; raises `ScalingError` naming the column at fault."""
+    from yoke_core.bridge import scaling as core
+
+    if channel.scaling_kind == "strain":
+        circuit = Circuit(channel.arrangement)
+        poisson = 0.3 if channel.poisson_ratio is None else channel.poisson_ratio
+        return core.StrainScaling(
+            _given(channel, "gauge_factor"),
+            bridge_factor(circuit, poisson),
+            exact_quarter=circuit is Circuit.QUARTER,
+        )
+    if channel.scaling_kind == "rated_output":
+        return core.RatedOutputScaling(
+            _given(channel, "rated_output_mv_v") * 1e-3, _given(channel, "capacity")
+        )
+    return core.TwoPointScaling(
+        _given(channel, "point_1_mv_v") * 1e-3,
+        _given(channel, "point_1_value"),
+        _given(channel, "point_2_mv_v") * 1e-3,
+        _given(channel, "point_2_value"),
+    )
+
+
+def to_quantity(channel: ScalingFields, ratio: "ArrayLike") -> "Array":
+    """Raw output ratios (V/V) as the channel's quantity in SI: less the zero, with its sign."""
+    import numpy as np
+
+    zeroed = np.asarray(ratio, dtype=float) - (channel.zero_mv_v or 0.0) * 1e-3
+    return scaling_of(channel).apply(-zeroed if channel.reversed else zeroed)
+
+
+def per_mv_v(channel: ScalingFields) -> float:
+    """Quantity per 1 mV/V near zero, for display."""
+    low, high = to_quantity(channel, [0.0, 1e-6])
+    return float(high - low) * 1e3

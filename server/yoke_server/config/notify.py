@@ -1,0 +1,15 @@
+"""News between processes through PostgreSQL's NOTIFY: a hint to look at the rows."""
+
+import json
+
+from django.db import connection
+
+NEWS = "yoke_news"
+COMMAND = "yoke_command"
+LIVE = "yoke_live"
+
+
+def notify(channel: str, **payload: int | str) -> None:
+    """Sent when the current transaction commits."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_notify(%s, %s)", [channel, json.dumps(payload)])
