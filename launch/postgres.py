@@ -85,7 +85,12 @@ class Cluster:
 
     def running(self) -> bool:
         data = str(self.base / "data")
-        return self._as_owner(str(_binaries() / "pg_ctl"), "-D", data, "status", check=False).returncode == 0
+        return (
+            self._as_owner(
+                str(_binaries() / "pg_ctl"), "-D", data, "status", check=False
+            ).returncode
+            == 0
+        )
 
     def start(self) -> bool:
         """Start unless it runs; True if this call started it."""
@@ -102,7 +107,9 @@ class Cluster:
 
     def stop(self) -> None:
         data = str(self.base / "data")
-        self._as_owner(str(_binaries() / "pg_ctl"), "-D", data, "-m", "fast", "-w", "stop", check=False)
+        self._as_owner(
+            str(_binaries() / "pg_ctl"), "-D", data, "-m", "fast", "-w", "stop", check=False
+        )
 
     @property
     def port(self) -> int:

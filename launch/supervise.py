@@ -74,7 +74,7 @@ def wait_for_page(port: int, child: "subprocess.Popen[bytes]", seconds: float = 
         if child.poll() is not None:
             raise SetupError(f"supervisord ended at once; see {VAR}/log/supervisord.log.")
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2):  # noqa: S310
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2):
                 return
         except (urllib.error.URLError, ConnectionError, TimeoutError):
             time.sleep(0.1)

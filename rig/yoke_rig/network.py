@@ -55,9 +55,7 @@ def node_potentials(
     return result
 
 
-def full_bridge_ratio(
-    arms: Array, cable: Cable, sensed: bool, shunt: float | None = None
-) -> Array:
+def full_bridge_ratio(arms: Array, cable: Cable, sensed: bool, shunt: float | None = None) -> Array:
     """Output over excitation (V/V) of a bridge with all four arms in the sensor.
 
     arms: shape (n, 4), ohm, clockwise from the upper left. With sense wires the excitation

@@ -44,14 +44,12 @@ class Rig:
             due = max(due + BLOCK_SECONDS / self.speed, time.monotonic() - 1.0)
             await asyncio.sleep(max(0.0, due - time.monotonic()))
 
-    async def on_listener(
-        self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter
-    ) -> None:
+    async def on_listener(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         self.listeners.add(writer)
         try:
             while await reader.read(1024):
                 pass
-        except ConnectionError:
+        except (ConnectionError, asyncio.CancelledError):
             pass
         finally:
             self.listeners.discard(writer)
@@ -68,7 +66,7 @@ async def serve_commands(
             if answer is not None:
                 writer.write(answer.encode() + b"\n")
                 await writer.drain()
-    except (ConnectionError, ValueError, asyncio.LimitOverrunError):
+    except (ConnectionError, ValueError, asyncio.CancelledError):
         pass
     finally:
         writer.close()

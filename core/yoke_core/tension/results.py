@@ -113,9 +113,7 @@ def fit_modulus(stress: Array, strain: Array, lower: float, upper: float) -> Mod
             "Check the extensometer's sign and its knives, or move the fit range.",
         )
     slope = sxy / sxx
-    return ModulusLine(
-        slope, float(x.mean() - y.mean() / slope), x.size, sxy * sxy / (sxx * syy)
-    )
+    return ModulusLine(slope, float(x.mean() - y.mean() / slope), x.size, sxy * sxy / (sxx * syy))
 
 
 def find_fracture(stress: Array, peak: int, drop: float) -> int | None:

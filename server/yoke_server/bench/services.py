@@ -43,7 +43,9 @@ def holder_name(bench: Bench) -> str:
 def take_yoke(actor: Actor, bench_id: int, *, from_holder: bool = False) -> None:
     """Take a free yoke, or one's own from another browser; an engineer may take it from anyone."""
     require(actor, "drive the bench")
-    bench = Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
+    bench = (
+        Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
+    )
     held_by_other = bench.yoke_holder_id not in (None, actor.user.pk)
     if held_by_other and not (from_holder and actor.user.role == Role.ENGINEER):
         require_yoke(actor, bench)
@@ -54,7 +56,9 @@ def take_yoke(actor: Actor, bench_id: int, *, from_holder: bool = False) -> None
 @transaction.atomic
 def hand_over(actor: Actor, bench_id: int) -> None:
     """Let go of the yoke, so that somebody else can take it."""
-    bench = Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
+    bench = (
+        Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
+    )
     require_yoke(actor, bench)
     _give(bench, None)
     record(actor, f"Let go of the yoke of {bench.name}", "event", bench.pk)

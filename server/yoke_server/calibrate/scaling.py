@@ -1,5 +1,6 @@
 """A channel's columns as the core's scaling; one place for zero, sign and bridge factor."""
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Protocol
 
 from yoke_core.bridge.circuit import Circuit, bridge_factor
@@ -7,7 +8,6 @@ from yoke_core.errors import ScalingError
 
 if TYPE_CHECKING:
     from numpy.typing import ArrayLike
-
     from yoke_core.bridge.scaling import Array, Scaling
 
 
@@ -84,3 +84,31 @@ def per_mv_v(channel: ScalingFields) -> float:
     """Quantity per 1 mV/V near zero, for display."""
     low, high = to_quantity(channel, [0.0, 1e-6])
     return float(high - low) * 1e3
+
+
+class LiveScaling:
+    """All channels' scalings in one array operation, for the recorder.
+
+    quantity = base + slope * z / (1 - 2 z exact) with z = sign * (ratio - zero); gives what
+    `to_quantity` gives channel by channel.
+    """
+
+    def __init__(self, channels: "Sequence[ScalingFields]") -> None:
+        import numpy as np
+        from yoke_core.bridge.scaling import StrainScaling
+
+        scalings = [scaling_of(c) for c in channels]
+        exact = [isinstance(s, StrainScaling) and s.exact_quarter for s in scalings]
+        base = np.array([float(s.apply(0.0)) for s in scalings])
+        one = np.array([float(s.apply(1e-3)) for s in scalings])
+        self._exact = np.array(exact, dtype=float)
+        self._base = base
+        self._slope = (one - base) * (1 - 2e-3 * self._exact) / 1e-3
+        self._sign = np.array([-1.0 if c.reversed else 1.0 for c in channels])
+        self._zero = np.array([(c.zero_mv_v or 0.0) * 1e-3 for c in channels])
+
+    def apply(self, ratio: "Array") -> "Array":
+        """Ratios of shape (channels, n) in SI."""
+        z = (ratio - self._zero[:, None]) * self._sign[:, None]
+        linear = z * self._slope[:, None]
+        return self._base[:, None] + linear / (1 - 2 * z * self._exact[:, None])

@@ -4,8 +4,8 @@ from datetime import UTC, datetime
 from typing import Any
 
 from django.db import transaction
-
 from yoke_core.bridge.shunt import expected_shunt_ratio
+
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Command

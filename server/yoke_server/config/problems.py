@@ -7,7 +7,6 @@ from django.db import DataError, IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
-
 from yoke_core.errors import CoreError
 
 

@@ -21,7 +21,9 @@ def database(url: str) -> dict[str, object]:
     """Django's settings for a postgresql:// address."""
     parts = urlsplit(url)
     if parts.scheme not in ("postgres", "postgresql"):
-        raise ImproperlyConfigured(f"DATABASE_URL must begin with postgresql://, not {parts.scheme}")
+        raise ImproperlyConfigured(
+            f"DATABASE_URL must begin with postgresql://, not {parts.scheme}"
+        )
     return {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": parts.path.lstrip("/"),

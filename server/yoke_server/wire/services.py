@@ -33,9 +33,7 @@ def lock(setup_id: int) -> Setup:
     """The setup, locked for this transaction; refused while one of its runs records."""
     setup = Setup.objects.select_for_update().get(pk=setup_id)
     if run := open_run(setup.bench_id):
-        raise Problem(
-            409, f"{run.name} is being recorded.", hint="Stop it, then change the setup."
-        )
+        raise Problem(409, f"{run.name} is being recorded.", hint="Stop it, then change the setup.")
     return setup
 
 
@@ -46,7 +44,9 @@ def touched(setup: Setup) -> None:
     notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id)
 
 
-def change_row(actor: Actor, setup: Setup, row: Channel | Setup, action: str, **changes: Any) -> None:
+def change_row(
+    actor: Actor, setup: Setup, row: Channel | Setup, action: str, **changes: Any
+) -> None:
     """Change fields of a channel or of the setup itself; nothing happens if none differ."""
     before_all = plain(row)
     for name, value in changes.items():
@@ -170,9 +170,7 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     _apply(entry, entry.after if redo else entry.before)
     entry.undone = not redo
     entry.save(update_fields=["undone"])
-    record(
-        actor, f"{'Redid' if redo else 'Undid'}: {entry.action}", "event", entry.subject_id
-    )
+    record(actor, f"{'Redid' if redo else 'Undid'}: {entry.action}", "event", entry.subject_id)
     setup.refresh_from_db()
     touched(setup)
     return entry.action
@@ -187,4 +185,3 @@ def _apply(entry: Entry, fields: dict[str, Any] | None) -> None:
         rows.update(**fields)
     else:
         model._default_manager.create(**fields)
-

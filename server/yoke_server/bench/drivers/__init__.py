@@ -1,0 +1,1 @@
+"""Drivers: how the recorder speaks to amplifiers and load frames."""

@@ -1,0 +1,93 @@
+"""A text connection in SCPI style."""
+
+import contextlib
+import socket
+
+from yoke_server.bench.drivers.base import DriverError, Identity
+
+LONGEST_ANSWER = 4096
+
+
+class ScpiLink:
+    """Lines out, lines in, with a time limit on every one."""
+
+    def __init__(self, host: str, port: int, timeout: float = 2.0) -> None:
+        self.host, self.port, self.timeout = host, port, timeout
+        self._socket: socket.socket | None = None
+        self._rest = b""
+
+    def connect(self) -> None:
+        try:
+            self._socket = socket.create_connection((self.host, self.port), self.timeout)
+        except OSError as error:
+            raise DriverError(
+                f"nothing answers at {self.host}:{self.port}. Check its cable and power, "
+                "and the address."
+            ) from error
+        self._socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+        self._rest = b""
+
+    def close(self) -> None:
+        if self._socket:
+            with contextlib.suppress(OSError):
+                self._socket.close()
+        self._socket = None
+
+    def tell(self, *lines: str) -> None:
+        """Send commands that have no answer."""
+        self._send("".join(line + "\n" for line in lines))
+
+    def ask(self, question: str) -> str:
+        """Send a question and give its answer line."""
+        self._send(question + "\n")
+        answer = self._read_line()
+        if answer == "ERROR":
+            raise DriverError(f"the device refuses “{question}”: {self.ask('SYSTem:ERRor?')}")
+        return answer
+
+    def ask_number(self, question: str) -> float:
+        answer = self.ask(question)
+        try:
+            return float(answer)
+        except ValueError:
+            raise DriverError(
+                f"the device answers “{answer[:40]}” to “{question}”, which is not a number."
+            ) from None
+
+    def check(self) -> None:
+        """Raise DriverError if an earlier command was refused."""
+        number, _, text = self.ask("SYSTem:ERRor?").partition(",")
+        if number != "0":
+            raise DriverError(f"the device refuses a setting: {text.strip(chr(34))}.")
+
+    def identify(self) -> Identity:
+        """*IDN? and *TST? of IEEE 488.2."""
+        parts = self.ask("*IDN?").split(",")
+        if len(parts) != 4:
+            raise DriverError(
+                f"what answers at {self.host}:{self.port} does not identify itself as a device "
+                "of this kind. Check the address."
+            )
+        test = self.ask("*TST?")
+        return Identity(parts[1], parts[2], parts[3], "passed" if test == "0" else f"fault {test}")
+
+    def _send(self, text: str) -> None:
+        if not self._socket:
+            raise DriverError("the device is not connected.")
+        try:
+            self._socket.sendall(text.encode("ascii"))
+        except OSError as error:
+            raise DriverError("the connection to the device broke.") from error
+
+    def _read_line(self) -> str:
+        assert self._socket is not None
+        try:
+            while b"\n" not in self._rest:
+                data = self._socket.recv(4096)
+                if not data or len(self._rest) > LONGEST_ANSWER:
+                    raise DriverError("the connection to the device broke.")
+                self._rest += data
+        except OSError as error:
+            raise DriverError("the device does not answer in time.") from error
+        line, _, self._rest = self._rest.partition(b"\n")
+        return line.decode("ascii", "replace").strip()

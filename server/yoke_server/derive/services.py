@@ -1,0 +1,113 @@
+"""Tension results of a run, computed by the core from the stored raw blocks."""
+
+from dataclasses import asdict, dataclass
+from typing import TYPE_CHECKING, Any
+
+from django.db import transaction
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
+from yoke_server.calibrate.scaling import to_quantity
+from yoke_server.config.notify import NEWS, notify
+from yoke_server.config.problems import Problem
+from yoke_server.derive.models import TensionRecipeRow, TensionResultRow
+from yoke_server.ledger.services import record
+from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.samples import read
+from yoke_server.wire.frozen import FrozenSetup
+
+if TYPE_CHECKING:
+    from yoke_core.tension.results import Array, TensionRecipe, TensionResult
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """Engineering stress (Pa) and strain (m/m, as measured) of a run."""
+
+    stress: "Array"
+    strain: "Array"
+    result: "TensionResult"
+
+
+def recipe_of(run: Run) -> TensionRecipeRow:
+    return TensionRecipeRow.objects.get_or_create(setup_id=run.setup_id)[0]
+
+
+def core_recipe(row: TensionRecipeRow) -> "TensionRecipe":
+    """The recipe for the core; raises `TensionError` naming the field at fault."""
+    from yoke_core.tension.results import TensionRecipe
+
+    return TensionRecipe(row.fit_lower_pa, row.fit_upper_pa, row.offset)
+
+
+def curve_of(run: Run, recipe: "TensionRecipe") -> Curve:
+    """Force and extension of the run as stress, strain and results."""
+    import numpy as np
+    from yoke_core.tension.results import tension_results
+    from yoke_core.tension.specimen import FlatSpecimen
+
+    if run.state in OPEN_STATES:
+        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
+    setup = FrozenSetup.model_validate(run.frozen)
+    indices = [_index(setup, "force"), _index(setup, "extension")]
+    stream = run.streams.first()
+    if stream is None:
+        raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
+    ratios = read(stream, indices, 0, stream.samples)
+    force, extension = (
+        to_quantity(setup.channels[i], ratios[row].astype(np.float64))
+        for row, i in enumerate(indices)
+    )
+    specimen = FlatSpecimen(run.width_m, run.thickness_m, run.gauge_length_m)
+    stress, strain = specimen.stress(force), specimen.strain(extension)
+    return Curve(stress, strain, tension_results(stress, strain, recipe))
+
+
+def _index(setup: FrozenSetup, quantity: str) -> int:
+    for index, channel in enumerate(setup.channels):
+        if channel.quantity == quantity:
+            return index
+    raise Problem(
+        409,
+        f"This run has no {quantity} channel.",
+        hint="Stress and strain need a load cell and an extensometer.",
+    )
+
+
+def derive(run: Run) -> TensionResultRow:
+    """Compute and keep the run's result with the recipe in force."""
+    recipe = recipe_of(run)
+    curve = curve_of(run, core_recipe(recipe))
+    return keep(run, recipe, curve.result)
+
+
+def keep(run: Run, recipe: TensionRecipeRow, result: "TensionResult") -> TensionResultRow:
+    used = {
+        "fit_lower_pa": recipe.fit_lower_pa,
+        "fit_upper_pa": recipe.fit_upper_pa,
+        "offset": recipe.offset,
+        "width_m": run.width_m,
+        "thickness_m": run.thickness_m,
+        "gauge_length_m": run.gauge_length_m,
+        "seal": run.seal,
+    }
+    row, _ = TensionResultRow.objects.update_or_create(
+        run=run, defaults={"values": asdict(result), "recipe": used}
+    )
+    return row
+
+
+@transaction.atomic
+def change_recipe(actor: Actor, run: Run, **changes: Any) -> TensionRecipeRow:
+    """Move the fit range or the offset for all runs of the setup."""
+    require(actor, "change recipes")
+    recipe_of(run)
+    row = TensionRecipeRow.objects.select_for_update().get(setup_id=run.setup_id)
+    before = {k: getattr(row, k) for k in changes}
+    for name, value in changes.items():
+        setattr(row, name, value)
+    core_recipe(row)
+    row.save()
+    record(actor, "Changed the tension recipe", "recipe", row.pk, before=before, after=changes)
+    notify(NEWS, kind="recipe", setup=run.setup_id)
+    return row

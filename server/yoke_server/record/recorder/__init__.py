@@ -1,0 +1,1 @@
+"""The recorder process: from amplifier blocks to stored runs and live frames."""

@@ -1,0 +1,89 @@
+"""Measuring channels at rest: for zeroing, and with the shunt off and on."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.live_frame import moments
+from yoke_server.wire.frozen import FrozenChannel
+
+BLOCKS = 5
+SETTLING_BLOCKS = 3
+
+
+class Measurement:
+    """Averages some blocks of chosen channels."""
+
+    def __init__(self, channels: list[FrozenChannel], full_counts: int, skip: int = 0) -> None:
+        self._channels = channels
+        self._columns = [c.input_number - 1 for c in channels]
+        self._full_counts = full_counts
+        self._skip = skip
+        self._seen: list[NDArray[np.float64]] = []
+
+    def push(self, block: SampleBlock) -> bool:
+        """True when enough was seen. Blocks sent again are old and do not count."""
+        if block.again:
+            return False
+        if self._skip:
+            self._skip -= 1
+            return False
+        self._seen.append(moments(block, self._columns, self._full_counts))
+        return len(self._seen) >= BLOCKS
+
+    def result(self) -> dict[str, Any]:
+        """Per channel id: mean and deviation in mV/V, clipped."""
+        table = np.array(self._seen)
+        mean = table[:, :, 0].mean(axis=0)
+        deviation = np.hypot(table[:, :, 1].mean(axis=0), table[:, :, 0].std(axis=0))
+        return {
+            str(c.id): {
+                "mean_mv_v": float(mean[i] * 1e3),
+                "deviation_mv_v": float(deviation[i] * 1e3),
+                "clipped": bool(table[:, i, 2].any()),
+            }
+            for i, c in enumerate(self._channels)
+        }
+
+
+class ShuntMeasurement:
+    """Measures, switches the shunts on, measures again, switches them off."""
+
+    def __init__(
+        self,
+        channels: list[FrozenChannel],
+        full_counts: int,
+        switch: Callable[[bool], None],
+        shunt_ohm: float,
+    ) -> None:
+        self._make = lambda skip: Measurement(channels, full_counts, skip)
+        self._switch = switch
+        self._shunt_ohm = shunt_ohm
+        self._off = self._make(0)
+        self._on: Measurement | None = None
+
+    def push(self, block: SampleBlock) -> bool:
+        if self._on is None:
+            if self._off.push(block):
+                self._switch(True)
+                self._on = self._make(SETTLING_BLOCKS)
+            return False
+        if not self._on.push(block):
+            return False
+        self._switch(False)
+        return True
+
+    def result(self) -> dict[str, Any]:
+        assert self._on is not None
+        off, on = self._off.result(), self._on.result()
+        answer: dict[str, Any] = {"shunt_ohm": self._shunt_ohm}
+        for key, before in off.items():
+            after = on[key]
+            answer[key] = {
+                "step_mv_v": after["mean_mv_v"] - before["mean_mv_v"],
+                "clipped": before["clipped"] or after["clipped"],
+            }
+        return answer

@@ -1,0 +1,123 @@
+"""The writer of samples: a thread with its own connection that never holds up the recorder."""
+
+import logging
+import queue
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from django.db import Error, connection, transaction
+
+log = logging.getLogger(__name__)
+
+BLOCK_COPY = (
+    "COPY record_block (stream_id, sequence, start_ns, first_sample, samples, checksum, data) "
+    "FROM STDIN (FORMAT BINARY)"
+)
+BLOCK_TYPES = ["int8", "int8", "int8", "int8", "int4", "int8", "bytea"]
+ENVELOPE_COPY = (
+    "COPY record_enveloperow (stream_id, channel, level, first_pair, pairs, data) "
+    "FROM STDIN (FORMAT BINARY)"
+)
+ENVELOPE_TYPES = ["int8", "int2", "int2", "int8", "int4", "bytea"]
+
+BlockValues = tuple[int, int, int, int, int, int, bytes]
+EnvelopeValues = tuple[int, int, int, int, int, bytes]
+
+
+def copy_rows(statement: str, types: list[str], rows: list[tuple[int | bytes, ...]]) -> None:
+    """Insert rows through psycopg's binary COPY: the fast way for what arrives all day."""
+    if not rows:
+        return
+    with connection.cursor() as cursor, cursor.copy(statement) as copy:
+        copy.set_types(types)
+        for row in rows:
+            copy.write_row(row)
+
+
+@dataclass(frozen=True, slots=True)
+class Samples:
+    """What one block adds to the database."""
+
+    block: BlockValues | None  # None: envelope rows alone, when a run ends
+    envelope: list[EnvelopeValues]
+    arrived: float
+
+
+Work = Samples | Callable[[], None]
+
+
+def write_samples(work: list[Samples]) -> None:
+    """One transaction for a set of blocks and their envelope rows.
+
+    Without waiting for the disk: a crash of the server loses at most its last half second.
+    """
+    with transaction.atomic():
+        with connection.cursor() as cursor:
+            cursor.execute("SET LOCAL synchronous_commit = off")
+        copy_rows(BLOCK_COPY, BLOCK_TYPES, [w.block for w in work if w.block])
+        copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, [row for w in work for row in w.envelope])
+
+
+class Writer(threading.Thread):
+    """Takes work in order. A commit that stalls costs only queue; a failing one is tried again.
+
+    The queue holds five minutes; `full` then tells the recorder to end the run.
+    """
+
+    def __init__(self, depth: int = 3000) -> None:
+        super().__init__(name="writer", daemon=True)
+        self._queue: queue.Queue[Work | None] = queue.Queue()
+        self._depth = depth
+        self._oldest = 0.0
+        self.trouble = ""
+
+    def put(self, work: Work) -> None:
+        self._queue.put(work)
+
+    @property
+    def full(self) -> bool:
+        return self._queue.qsize() > self._depth
+
+    @property
+    def backlog_s(self) -> float:
+        """Age of the oldest sample that is not yet in the database."""
+        return time.monotonic() - self._oldest if self._oldest else 0.0
+
+    def finish(self) -> None:
+        """Write what is queued, then end."""
+        self._queue.put(None)
+        self.join(timeout=30)
+
+    def run(self) -> None:
+        while (first := self._queue.get()) is not None:
+            if isinstance(first, Samples):
+                self._oldest = first.arrived
+                samples = [first, *self._waiting_samples()]
+                self._insist(lambda samples=samples: write_samples(samples))  # type: ignore[misc]
+                self._oldest = 0.0
+            else:
+                self._insist(first)
+        connection.close()
+
+    def _waiting_samples(self) -> list[Samples]:
+        found: list[Samples] = []
+        with self._queue.mutex:
+            while self._queue.queue and isinstance(self._queue.queue[0], Samples):
+                found.append(self._queue.queue.popleft())
+        return found
+
+    def _insist(self, deed: Callable[[], None]) -> None:
+        """Do it, and again each half second while the database refuses."""
+        while True:
+            try:
+                deed()
+            except Error as error:
+                self.trouble = str(error).split("\n")[0]
+                log.warning("The database refuses samples: %s", self.trouble)
+                connection.close()
+                time.sleep(0.5)
+            else:
+                self.trouble = ""
+                return
