@@ -48,7 +48,7 @@ def programs(port: int, rig_port: int | None) -> list[Program]:
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),
         Program("recorder", [python, manage, "recorder"]),
-        Program("worker", [python, manage, "worker"]),
+        Program("worker", [python, manage, "procrastinate", "worker"]),
     ]
     if rig_port:
         found.append(Program("rig", [python, "-m", "yoke_rig", "--port", str(rig_port)]))

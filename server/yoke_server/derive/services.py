@@ -98,16 +98,17 @@ def keep(run: Run, recipe: TensionRecipeRow, result: "TensionResult") -> Tension
 
 
 @transaction.atomic
-def change_recipe(actor: Actor, run: Run, **changes: Any) -> TensionRecipeRow:
-    """Move the fit range or the offset for all runs of the setup."""
+def renew(actor: Actor, run: Run, **changes: Any) -> tuple[TensionRecipeRow, Curve]:
+    """Change the setup's recipe and compute the run anew; nothing is stored if that fails."""
     require(actor, "change recipes")
     recipe_of(run)
     row = TensionRecipeRow.objects.select_for_update().get(setup_id=run.setup_id)
     before = {k: getattr(row, k) for k in changes}
     for name, value in changes.items():
         setattr(row, name, value)
-    core_recipe(row)
+    curve = curve_of(run, core_recipe(row))
     row.save()
+    keep(run, row, curve.result)
     record(actor, "Changed the tension recipe", "recipe", row.pk, before=before, after=changes)
     notify(NEWS, kind="recipe", setup=run.setup_id)
-    return row
+    return row, curve

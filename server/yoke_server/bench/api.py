@@ -1,0 +1,45 @@
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.bench import services
+from yoke_server.bench.models import Bench
+from yoke_server.bench.schemas import BenchOut
+
+router = Router(tags=["bench"])
+
+
+def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
+    bench = Bench.objects.select_related("yoke_holder").get(pk=bench_id)
+    mine = services.holds_yoke(actor, bench)
+    return {
+        "id": bench.pk,
+        "name": bench.name,
+        "active_setup": bench.active_setup_id,
+        "yoke_holder": services.holder_name(bench),
+        "yoke_mine": mine,
+        "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
+        "amplifiers": list(bench.amplifiers.order_by("label")),
+        "actuator": getattr(bench, "actuator", None),
+    }
+
+
+@router.get("/benches/{bench_id}", response=BenchOut)
+def get_bench(request: HttpRequest, bench_id: int) -> dict[str, Any]:
+    return bench_out(Actor.of(request), bench_id)
+
+
+@router.post("/benches/{bench_id}/yoke", response=BenchOut)
+def take_yoke(request: HttpRequest, bench_id: int, from_holder: bool = False) -> dict[str, Any]:
+    actor = Actor.of(request)
+    services.take_yoke(actor, bench_id, from_holder=from_holder)
+    return bench_out(actor, bench_id)
+
+
+@router.delete("/benches/{bench_id}/yoke", response=BenchOut)
+def hand_over(request: HttpRequest, bench_id: int) -> dict[str, Any]:
+    actor = Actor.of(request)
+    services.hand_over(actor, bench_id)
+    return bench_out(actor, bench_id)

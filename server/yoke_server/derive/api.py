@@ -1,0 +1,73 @@
+from typing import TYPE_CHECKING, Any
+
+from django.http import HttpRequest
+from ninja import Query, Router
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.derive import schemas, services
+from yoke_server.record.models import Run
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+router = Router(tags=["derive"])
+
+NEAR_OFFSETS = 5  # the detailed plot reaches this many offsets far
+
+
+@router.get("/runs/{run_id}/tension", response=schemas.CurveOut)
+def get_tension(
+    request: HttpRequest,
+    run_id: int,
+    width: int = Query(600, ge=50, le=4000),
+    height: int = Query(400, ge=50, le=4000),
+) -> dict[str, Any]:
+    """Compute the run's curve and results with the recipe in force, and keep the results."""
+    run = Run.objects.get(pk=run_id)
+    recipe = services.recipe_of(run)
+    curve = services.curve_of(run, services.core_recipe(recipe))
+    services.keep(run, recipe, curve.result)
+    return curve_out(run, recipe, curve, width, height)
+
+
+@router.patch("/runs/{run_id}/tension", response=schemas.CurveOut)
+def change_recipe(
+    request: HttpRequest,
+    run_id: int,
+    body: schemas.RecipeChange,
+    width: int = Query(600, ge=50, le=4000),
+    height: int = Query(400, ge=50, le=4000),
+) -> dict[str, Any]:
+    """Move the fit range or the offset; refused, and nothing stored, if no result comes of it."""
+    run = Run.objects.get(pk=run_id)
+    recipe, curve = services.renew(Actor.of(request), run, **body.dict(exclude_none=True))
+    return curve_out(run, recipe, curve, width, height)
+
+
+def curve_out(
+    run: Run, recipe: Any, curve: services.Curve, width: int, height: int
+) -> dict[str, Any]:
+    strain = curve.strain - curve.result.modulus.origin
+    near_end = NEAR_OFFSETS * recipe.offset
+    beyond = (strain > near_end).nonzero()[0]
+    end = int(beyond[0]) + 1 if beyond.size else len(strain)
+    whole = _thin(strain, curve.stress, width, height)
+    near = _thin(strain[:end], curve.stress[:end], width, height)
+    return {
+        "run": run.pk,
+        "strain": whole[0], "stress": whole[1], "near_strain": near[0], "near_stress": near[1],
+        "recipe": recipe, "result": curve.result,
+    }  # fmt: skip
+
+
+def _thin(
+    x: "NDArray[np.float64]", y: "NDArray[np.float64]", width: int, height: int
+) -> tuple[list[float], list[float]]:
+    import numpy as np
+    from yoke_core.thin import thin_curve
+
+    finite = np.isfinite(x) & np.isfinite(y)
+    x, y = x[finite], y[finite]
+    keep = thin_curve(x, y, width, height)
+    return x[keep].tolist(), y[keep].tolist()

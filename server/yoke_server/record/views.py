@@ -1,0 +1,77 @@
+"""What a plot shows of a run: about as many numbers as it has pixels, from the right level."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from django.db import connection
+from numpy.typing import NDArray
+
+from yoke_server.record.envelopes import FACTOR, LEVELS
+from yoke_server.record.models import OPEN_STATES, Stream
+from yoke_server.record.samples import read
+
+Pairs = NDArray[np.float32]
+
+# The rows that meet [first, last), their ends cut here so that only wanted pairs travel.
+ROWS_SQL = """
+SELECT greatest(first_pair, %(first)s) AS start,
+       substr(data, 1 + 4 * (greatest(first_pair, %(first)s) - first_pair)::int,
+              4 * (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int),
+       substr(data, 1 + 4 * (pairs + greatest(first_pair, %(first)s) - first_pair)::int,
+              4 * (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int)
+FROM record_enveloperow
+WHERE stream_id = %(stream)s AND channel = %(channel)s AND level = %(level)s
+  AND first_pair < %(last)s AND first_pair + pairs > %(first)s
+ORDER BY first_pair
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class View:
+    """Lowest and highest per column (V/V); each column spans ``step`` samples from ``first``."""
+
+    first: int
+    step: float
+    low: Pairs
+    high: Pairs
+
+
+def level_for(samples: int, pixels: int) -> int:
+    """The coarsest level with two pairs a pixel; 0 means the samples themselves."""
+    level = 0
+    while level < LEVELS and samples / FACTOR ** (level + 1) >= 2 * pixels:
+        level += 1
+    return level
+
+
+def fold_to(values: Pairs, columns: int, fold: "np.ufunc") -> Pairs:
+    """Fold to at most ``columns`` groups of about equal size."""
+    if values.size <= columns:
+        return values
+    starts = np.arange(columns) * values.size // columns
+    return np.asarray(fold.reduceat(values, starts))
+
+
+def view(stream: Stream, channel: int, first: int, last: int, pixels: int) -> View:
+    """Samples [first, last) of one channel for a plot ``pixels`` wide; gaps give NaN."""
+    level = level_for(last - first, pixels)
+    if level == 0 or stream.run.state in OPEN_STATES:
+        low = high = read(stream, [channel], first, last)[0]
+    else:
+        size = FACTOR**level
+        low, high = _pairs(stream, channel, level, first // size, -(-last // size))
+    with np.errstate(invalid="ignore"):
+        low, high = fold_to(low, pixels, np.fmin), fold_to(high, pixels, np.fmax)
+    return View(first, (last - first) / max(low.size, 1), low, high)
+
+
+def _pairs(stream: Stream, channel: int, level: int, first: int, last: int) -> tuple[Pairs, Pairs]:
+    with connection.cursor() as cursor:
+        cursor.execute(
+            ROWS_SQL,
+            {"stream": stream.pk, "channel": channel, "level": level, "first": first, "last": last},
+        )
+        rows = cursor.fetchall()
+    low = np.concatenate([np.frombuffer(r[1], "<f4") for r in rows] or [np.empty(0, np.float32)])
+    high = np.concatenate([np.frombuffer(r[2], "<f4") for r in rows] or [np.empty(0, np.float32)])
+    return low, high

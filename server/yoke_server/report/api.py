@@ -1,0 +1,77 @@
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.utils.text import slugify
+from ninja import Router
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.config.problems import Problem
+from yoke_server.derive.services import recipe_of
+from yoke_server.report import schemas, services
+from yoke_server.report.contents import fingerprint
+from yoke_server.report.models import Report, ReportPage
+
+router = Router(tags=["report"])
+
+STATES = {"todo": "waiting", "doing": "working", "succeeded": "done"}
+
+
+def report_out(report: Report) -> dict[str, Any]:
+    names = ("id", "number", "revision", "title", "remarks", "pdf_at")
+    return {
+        **{name: getattr(report, name) for name in names},
+        "run": report.run_id,
+        "run_name": report.run.name,
+        "stale": report.pdf_made_from != fingerprint(report, recipe_of(report.run)),
+        "pages": report.pages.count(),
+    }
+
+
+@router.get("/setups/{setup_id}/reports", response=list[schemas.ReportOut])
+def list_reports(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
+    reports = Report.objects.filter(run__setup_id=setup_id).defer("pdf").select_related("run")
+    return [report_out(r) for r in reports.order_by("run__number")[:200]]
+
+
+@router.post("/runs/{run_id}/report", response=schemas.ReportOut)
+def write_report(request: HttpRequest, run_id: int) -> dict[str, Any]:
+    return report_out(services.write_report(Actor.of(request), run_id))
+
+
+@router.patch("/reports/{report_id}", response=schemas.ReportOut)
+def change_report(
+    request: HttpRequest, report_id: int, body: schemas.ReportChange
+) -> dict[str, Any]:
+    changes = body.dict(exclude_none=True)
+    return report_out(services.change_report(Actor.of(request), report_id, **changes))
+
+
+@router.post("/reports/{report_id}/pdf", response={202: schemas.TaskOut})
+def order_pdf(request: HttpRequest, report_id: int) -> tuple[int, dict[str, Any]]:
+    return 202, {"id": services.order_pdf(Actor.of(request), report_id), "state": "waiting"}
+
+
+@router.get("/tasks/{task_id}", response=schemas.TaskOut)
+def get_task(request: HttpRequest, task_id: int) -> dict[str, Any]:
+    job = ProcrastinateJob.objects.get(pk=task_id)
+    return {"id": job.pk, "state": STATES.get(job.status, "failed")}
+
+
+@router.get("/reports/{report_id}/file.pdf")
+def get_pdf(request: HttpRequest, report_id: int) -> HttpResponse:
+    report = Report.objects.select_related("run").get(pk=report_id)
+    if report.pdf is None or report.pdf_at is None:
+        raise Problem(404, "This report has no PDF yet.", hint="Make the PDF first.")
+    name = f"{slugify(report.number)}_{report.revision}_{report.pdf_at:%Y-%m-%d_%H%M}.pdf"
+    return HttpResponse(
+        bytes(report.pdf),
+        content_type="application/pdf",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
+
+
+@router.get("/reports/{report_id}/pages/{number}.png")
+def get_page(request: HttpRequest, report_id: int, number: int) -> HttpResponse:
+    page = ReportPage.objects.get(report_id=report_id, number=number)
+    return HttpResponse(bytes(page.png), content_type="image/png")

@@ -1,0 +1,112 @@
+"""What stands in a report, as text ready to print; every number with its unit."""
+
+import hashlib
+import json
+from datetime import datetime
+from typing import Any
+
+from yoke_core.tension.results import TensionResult
+
+from yoke_server.calibrate.scaling import per_mv_v
+from yoke_server.config.units import from_si
+from yoke_server.derive.models import TensionRecipeRow
+from yoke_server.record.models import Run
+from yoke_server.report.models import Report
+from yoke_server.wire.frozen import FrozenChannel, FrozenSetup
+
+Row = tuple[str, str, str]
+
+
+def fingerprint(report: Report, recipe: TensionRecipeRow) -> str:
+    """Changes when anything that the PDF shows changes."""
+    run = report.run
+    used = [
+        run.seal, run.name, run.specimen, run.width_m, run.thickness_m, run.gauge_length_m,
+        run.notes, recipe.fit_lower_pa, recipe.fit_upper_pa, recipe.offset,
+        report.number, report.revision, report.title, report.remarks,
+    ]  # fmt: skip
+    return hashlib.sha256(json.dumps(used).encode()).hexdigest()
+
+
+def result_rows(result: TensionResult, recipe: TensionRecipeRow) -> list[Row]:
+    """(name and definition, value, unit) of each result; a dash where there is none."""
+    none = "–"
+    proof, fracture = result.proof, result.fracture
+    after = result.elongation_after_break
+    low, high = recipe.fit_lower_pa / 1e6, recipe.fit_upper_pa / 1e6
+    return [
+        (
+            f"E, modulus, line from {low:g} to {high:g} MPa",
+            f"{result.modulus.slope / 1e9:.1f}",
+            "GPa",
+        ),
+        (
+            f"Rp{recipe.offset * 100:g}, proof strength at {recipe.offset * 100:g} % plastic extension",
+            f"{proof.stress / 1e6:.1f}" if proof else none,
+            "MPa",
+        ),
+        ("Rm, tensile strength", f"{result.strength.stress / 1e6:.1f}", "MPa"),
+        ("Ag, plastic extension at maximum force", f"{result.plastic_at_strength * 100:.1f}", "%"),
+        (
+            "At, total extension at fracture",
+            f"{fracture.strain * 100:.1f}" if fracture else none,
+            "%",
+        ),
+        (
+            "A, elongation after fracture, by extensometer",
+            f"{after * 100:.1f}" if after is not None else none,
+            "%",
+        ),
+        ("Energy to fracture per volume", f"{result.energy / 1e6:.1f}", "MJ/m³"),
+    ]
+
+
+def channel_rows(setup: FrozenSetup) -> list[dict[str, str]]:
+    return [_channel(c) for c in setup.channels]
+
+
+def _channel(c: FrozenChannel) -> dict[str, str]:
+    shunt = "–"
+    if c.shunt_measured_mv_v is not None and c.shunt_expected_mv_v:
+        error = (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
+        shunt = f"{c.shunt_expected_mv_v:.4f} / {c.shunt_measured_mv_v:.4f} ({error:+.2f} %)"
+    return {
+        "name": c.name,
+        "input": f"{c.amplifier_label}.{c.input_number}",
+        "sensor": f"{c.sensor_name}, {c.sensor_serial}".replace("Ω", "ohm"),
+        "scaling": f"{from_si(per_mv_v(c), c.unit):.4g} {c.unit} per mV/V",
+        "zero": f"{c.zero_mv_v:+.4f}" if c.zero_mv_v is not None else "not zeroed",
+        "shunt": shunt,
+        "due": str(c.due_on or "no certificate"),
+    }
+
+
+def moment(value: datetime | None) -> str:
+    return f"{value:%Y-%m-%d %H:%M:%S} UTC" if value else "–"
+
+
+def fields(report: Report) -> dict[str, Any]:
+    """Everything the template needs but the figure and the results."""
+    run: Run = report.run
+    setup = FrozenSetup.model_validate(run.frozen)
+    project = run.setup.project
+    operator = run.operator
+    stream = run.streams.first()
+    return {
+        "report": report,
+        "project": project,
+        "run": run,
+        "operator": (operator.get_full_name() or operator.username) if operator else "–",
+        "started": moment(run.started_at),
+        "ended": moment(run.ended_at),
+        "setup": setup,
+        "samples": stream.samples if stream else 0,
+        "rate": f"{setup.rate_hz:g}",
+        "speed": f"{setup.pull_speed_m_s * 1e3:.3g}",
+        "width": f"{run.width_m * 1e3:.2f}",
+        "thickness": f"{run.thickness_m * 1e3:.2f}",
+        "section": f"{run.width_m * run.thickness_m * 1e6:.2f}",
+        "gauge_length": f"{run.gauge_length_m * 1e3:.2f}",
+        "channels": channel_rows(setup),
+        "gaps": stream.gaps if stream else [],
+    }

@@ -1,0 +1,59 @@
+"""Making and changing reports."""
+
+from typing import Any
+
+from django.db import transaction
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
+from yoke_server.config.notify import NEWS, notify
+from yoke_server.config.problems import Problem
+from yoke_server.derive.services import recipe_of
+from yoke_server.ledger.services import record
+from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.report.contents import fingerprint
+from yoke_server.report.models import Report
+from yoke_server.report.tasks import make_pdf
+
+
+@transaction.atomic
+def write_report(actor: Actor, run_id: int) -> Report:
+    """The run's report, made when there is none yet."""
+    require(actor, "write reports")
+    run = Run.objects.select_related("setup__project").get(pk=run_id)
+    if run.state in OPEN_STATES:
+        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
+    report, fresh = Report.objects.get_or_create(
+        run=run,
+        defaults={
+            "number": f"R{run.setup_id:02d}-{run.number:03d}",
+            "title": f"Tension test of {run.specimen}",
+        },
+    )
+    if fresh:
+        record(actor, f"Began report {report.number}", "event", report.pk)
+        notify(NEWS, kind="report", setup=run.setup_id)
+    return report
+
+
+@transaction.atomic
+def change_report(actor: Actor, report_id: int, **changes: Any) -> Report:
+    require(actor, "write reports")
+    report = Report.objects.select_for_update().get(pk=report_id)
+    before = {k: getattr(report, k) for k in changes}
+    for name, value in changes.items():
+        setattr(report, name, value)
+    report.save()
+    record(
+        actor, f"Changed report {report.number}", "report", report.pk, before=before, after=changes
+    )
+    return report
+
+
+def order_pdf(actor: Actor, report_id: int) -> int:
+    """Have the worker make the PDF; the number of its task."""
+    require(actor, "write reports")
+    with transaction.atomic():
+        report = Report.objects.select_related("run").get(pk=report_id)
+        made_from = fingerprint(report, recipe_of(report.run))
+        return int(make_pdf.defer(report_id=report_id, made_from=made_from))

@@ -1,0 +1,64 @@
+from typing import Any
+
+from django.db.models import QuerySet
+from django.http import HttpRequest
+from ninja import Router
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.record.services import check_pattern
+from yoke_server.wire import queries, schemas, services
+from yoke_server.wire.models import Sensor
+
+router = Router(tags=["wire"])
+
+
+@router.get("/projects", response=list[schemas.ProjectOut])
+def list_projects(request: HttpRequest) -> list[dict[str, Any]]:
+    return queries.projects()
+
+
+@router.get("/sensors", response=list[schemas.SensorOut])
+def list_sensors(request: HttpRequest) -> QuerySet[Sensor]:
+    return Sensor.objects.order_by("kind", "name")[:500]
+
+
+@router.get("/setups/{setup_id}", response=schemas.SetupOut)
+def get_setup(request: HttpRequest, setup_id: int) -> dict[str, Any]:
+    return queries.setup_out(setup_id)
+
+
+@router.patch("/setups/{setup_id}", response=schemas.SetupOut)
+def change_setup(request: HttpRequest, setup_id: int, body: schemas.SetupChange) -> dict[str, Any]:
+    changes = body.dict(exclude_none=True)
+    if "run_name_pattern" in changes:
+        check_pattern(changes["run_name_pattern"])
+    services.change_setup(Actor.of(request), setup_id, **changes)
+    return queries.setup_out(setup_id)
+
+
+@router.post("/setups/{setup_id}/channels", response={201: schemas.SetupOut})
+def add_channel(
+    request: HttpRequest, setup_id: int, body: schemas.ChannelIn
+) -> tuple[int, dict[str, Any]]:
+    services.add_channel(Actor.of(request), setup_id, **body.dict())
+    return 201, queries.setup_out(setup_id)
+
+
+@router.patch("/channels/{channel_id}", response=schemas.SetupOut)
+def change_channel(
+    request: HttpRequest, channel_id: int, body: schemas.ChannelChange
+) -> dict[str, Any]:
+    changes = body.dict(exclude_none=True)
+    channel = services.change_channel(Actor.of(request), channel_id, **changes)
+    return queries.setup_out(channel.setup_id)
+
+
+@router.delete("/channels/{channel_id}", response={204: None})
+def remove_channel(request: HttpRequest, channel_id: int) -> tuple[int, None]:
+    services.remove_channel(Actor.of(request), channel_id)
+    return 204, None
+
+
+@router.post("/setups/{setup_id}/undo", response=schemas.Undone)
+def undo(request: HttpRequest, setup_id: int, redo: bool = False) -> dict[str, str]:
+    return {"action": services.undo(Actor.of(request), setup_id, redo=redo)}

@@ -1,0 +1,67 @@
+"""Reads of projects and setups as the API gives them."""
+
+from typing import Any
+
+from django.db.models import Count, Max
+from yoke_core.bridge.circuit import FACTS, Circuit
+
+from yoke_server.calibrate.scaling import per_mv_v
+from yoke_server.derive.models import TensionResultRow
+from yoke_server.ledger.services import undoable
+from yoke_server.record.models import RunState
+from yoke_server.record.services import gaps, run_name
+from yoke_server.report.models import Report
+from yoke_server.wire.models import Channel, Project, Setup
+from yoke_server.wire.services import plain
+
+SHOWN_RUNS = (RunState.KEPT, RunState.INTERRUPTED, RunState.RECORDING)
+
+
+def projects() -> list[dict[str, Any]]:
+    """All projects with their setups, newest first."""
+    found = []
+    for project in Project.objects.order_by("-created_at")[:200]:
+        setups = project.setups.annotate(
+            channel_count=Count("channels", distinct=True),
+            run_count=Count("runs", distinct=True),
+            last_run=Max("runs__created_at"),
+        ).order_by("pk")
+        lines = [
+            {
+                "id": s.pk, "name": s.name, "version": s.version,
+                "channels": s.channel_count, "runs": s.run_count, "last_run": s.last_run,
+            }
+            for s in setups
+        ]  # fmt: skip
+        found.append({**plain(project), "setups": lines})
+    return found
+
+
+def channel_out(channel: Channel) -> dict[str, Any]:
+    fields = {f.attname: getattr(channel, f.attname) for f in channel._meta.concrete_fields}
+    return {
+        **fields,
+        "sensor": channel.sensor,
+        "active_arms": list(FACTS[Circuit(channel.arrangement)].active_arms),
+        "per_mv_v": per_mv_v(channel),
+    }
+
+
+def setup_out(setup_id: int) -> dict[str, Any]:
+    """A setup with everything its stages show."""
+    setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
+    runs = setup.runs.filter(state__in=SHOWN_RUNS)
+    highest = setup.runs.aggregate(m=Max("number"))["m"] or 0
+    undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
+    return {
+        **{f.attname: getattr(setup, f.attname) for f in setup._meta.concrete_fields},
+        "project_name": setup.project.name,
+        "next_run_name": run_name(setup, highest + 1),
+        "channels": [channel_out(c) for c in setup.channels.select_related("sensor")],
+        "gaps": gaps(setup),
+        "undo": undo.action if undo else "",
+        "redo": redo.action if redo else "",
+        "runs": runs.count(),
+        "results": TensionResultRow.objects.filter(run__setup=setup).count(),
+        "reports": Report.objects.filter(run__setup=setup).count(),
+    }
