@@ -27,7 +27,7 @@ class RunOut(Schema):
     seal: str
     samples: int
     rate_hz: float | None
-    gaps: list[tuple[int, int]]
+    gaps: list[list[int]]
     setup_version: int
     channels: list[FrozenChannel]
 

@@ -972,10 +972,7 @@ export interface components {
             /** Rate Hz */
             rate_hz: number | null;
             /** Gaps */
-            gaps: [
-                number,
-                number
-            ][];
+            gaps: number[][];
             /** Setup Version */
             setup_version: number;
             /** Channels */

@@ -1,0 +1,73 @@
+import { QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
+
+import { client, got, ProblemError } from './client'
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 30_000,
+      retry: (count, error) => count < 2 && ProblemError.of(error).status === 0,
+    },
+  },
+})
+
+const byId = (name: string, id: number) => ({ params: { path: { [name]: id } as never } })
+
+export const sessionQuery = queryOptions({
+  queryKey: ['session'],
+  queryFn: () => got(client.GET('/api/session')),
+  staleTime: Infinity,
+  retry: false,
+})
+export const projectsQuery = queryOptions({
+  queryKey: ['projects'],
+  queryFn: () => got(client.GET('/api/projects')),
+  staleTime: 0,
+})
+export const sensorsQuery = queryOptions({
+  queryKey: ['sensors'],
+  queryFn: () => got(client.GET('/api/sensors')),
+})
+export const setupQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['setup', id],
+    queryFn: () => got(client.GET('/api/setups/{setup_id}', byId('setup_id', id))),
+  })
+export const benchQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['bench', id],
+    queryFn: () => got(client.GET('/api/benches/{bench_id}', byId('bench_id', id))),
+  })
+export const runsQuery = (setupId: number) =>
+  queryOptions({
+    queryKey: ['runs', setupId],
+    queryFn: () => got(client.GET('/api/setups/{setup_id}/runs', byId('setup_id', setupId))),
+  })
+export const reportsQuery = (setupId: number) =>
+  queryOptions({
+    queryKey: ['reports', setupId],
+    queryFn: () => got(client.GET('/api/setups/{setup_id}/reports', byId('setup_id', setupId))),
+  })
+export const tensionQuery = (runId: number) =>
+  queryOptions({
+    queryKey: ['tension', runId],
+    queryFn: () => got(client.GET('/api/runs/{run_id}/tension', byId('run_id', runId))),
+    retry: false,
+  })
+
+/** Whether the signed-in person's role allows a deed. */
+export function useMay(deed: string): boolean {
+  return useQuery(sessionQuery).data?.may.includes(deed) ?? false
+}
+
+/** Reload what a piece of news from the server says has changed. */
+export function onNews(news: { kind: string }): void {
+  const keys: Record<string, string[]> = {
+    setup: ['setup'],
+    bench: ['bench', 'setup'],
+    run: ['runs', 'setup', 'tension', 'reports'],
+    recipe: ['tension', 'reports'],
+    report: ['reports', 'setup'],
+  }
+  for (const key of keys[news.kind] ?? []) void queryClient.invalidateQueries({ queryKey: [key] })
+}

@@ -1,0 +1,116 @@
+import type { Channel } from '../api/client'
+import type { StageContext } from '../frame/SetupFrame'
+import { useConnection, useReading } from '../live/LiveProvider'
+import { Diamond, type Inside } from '../ui/Diamond'
+import { figure, fromSi } from '../ui/format'
+import { Reading } from '../ui/Reading'
+import { RunState } from './RunState'
+
+const TILES = 6
+
+/** What the diamond shows of a channel: wired, zeroed, zeroed and in calibration. */
+export function insideOf(channel: Channel): Inside {
+  if (channel.zero_mv_v === null) return 'dot'
+  const due = channel.sensor.due_on
+  return due && due < new Date().toISOString().slice(0, 10) ? 'bar' : 'tick'
+}
+
+/** Live values of the wired channels, in every stage. */
+export function BenchStrip({ setup, chosen, choose }: StageContext) {
+  const shown = setup.channels.slice(0, TILES)
+  return (
+    <footer className="col-span-2 grid grid-cols-[repeat(6,minmax(0,164px))_1fr] border-t border-rule-strong bg-sheet">
+      {shown.map((channel, i) => (
+        <Tile
+          key={channel.id}
+          channel={channel}
+          number={i + 1}
+          chosen={chosen === channel.id}
+          onChoose={() => choose(chosen === channel.id ? null : channel.id)}
+        />
+      ))}
+      {Array.from({ length: TILES - shown.length }, (_, i) => (
+        <div key={i} className="border-r border-rule" />
+      ))}
+      <RunState setup={setup} />
+    </footer>
+  )
+}
+
+interface TileProps {
+  channel: Channel
+  number: number
+  chosen: boolean
+  onChoose: () => void
+}
+
+function Tile({ channel, number, chosen, onChoose }: TileProps) {
+  const reading = useReading(channel.id)
+  const connection = useConnection()
+  const dead = connection !== 'live' || !reading
+  const fault = !dead && reading.clipped
+  const show = (value: number) => figure(fromSi(value, channel.unit), channel.decimals)
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      onClick={onChoose}
+      className={`relative overflow-hidden border-r border-rule px-2.5 pt-[7px] text-left ${
+        chosen ? 'bg-marking-wash shadow-[inset_0_3px_0_var(--marking)]' : ''
+      }`}
+    >
+      <span className="flex h-4 items-center gap-1.5 text-[13px] font-[600]">
+        <Diamond
+          size={14}
+          active={channel.active_arms}
+          inside={fault ? 'none' : insideOf(channel)}
+          broken={fault ? channel.active_arms.slice(0, 1) : []}
+        />
+        <span className="truncate">{channel.name}</span>
+        <span className="figure ml-auto text-[11px] font-[400] text-soft">{number}</span>
+      </span>
+      {!dead && <Spark values={reading.history} />}
+      <span className="mt-px flex h-[27px] items-baseline gap-1.5 leading-[27px]">
+        {dead || fault ? (
+          <span className={`figure text-[22px] font-[560] ${fault ? 'text-signal' : 'text-soft'}`}>
+            {fault ? 'clipped' : '– – –'}
+          </span>
+        ) : (
+          <>
+            <Reading
+              className="min-w-[96px] text-right text-[22px] font-[560]"
+              text={show(reading.value)}
+            />
+            <span className="text-[12px] text-soft">{channel.unit}</span>
+          </>
+        )}
+      </span>
+      <span className="figure block text-[11px] leading-[14px] text-soft">
+        {dead ? (
+          <span className="font-sans">no reading</span>
+        ) : fault ? (
+          <span className="font-sans">beyond ±{channel.range_mv_v} mV/V: check its wiring</span>
+        ) : (
+          <>
+            {show(reading.lowest)} <span className="font-sans">to</span> {show(reading.highest)}
+          </>
+        )}
+      </span>
+    </button>
+  )
+}
+
+function Spark({ values }: { values: readonly number[] }) {
+  if (values.length < 2) return null
+  const low = Math.min(...values)
+  const span = Math.max(...values) - low || 1
+  const points = values.map(
+    (v, i) =>
+      `${((i / (values.length - 1)) * 44 + 1).toFixed(1)},${(18 - ((v - low) / span) * 16).toFixed(1)}`,
+  )
+  return (
+    <svg width="46" height="20" className="absolute top-1.5 right-[26px]" aria-hidden>
+      <polyline points={points.join(' ')} fill="none" stroke="var(--ink-soft)" strokeWidth="1.2" />
+    </svg>
+  )
+}

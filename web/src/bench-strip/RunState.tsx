@@ -1,0 +1,44 @@
+import type { Setup } from '../api/client'
+import { useBenchState } from '../live/LiveProvider'
+import { duration, figure } from '../ui/format'
+
+/** What is happening, in words: recording or not, elapsed, space left, backlog. */
+export function RunState({ setup }: { setup: Setup }) {
+  const state = useBenchState()
+  const recording = state?.phase === 'recording'
+  const next = setup.gaps[0]?.text ?? `Next: ${setup.next_run_name}`
+  return (
+    <div className="min-w-0 overflow-hidden px-3.5 pt-[7px]">
+      <div className="flex items-center gap-2">
+        {recording && <span className="size-3 flex-none rounded-full bg-petrol" aria-hidden />}
+        <b className="truncate text-[14px] leading-5 font-[680]">
+          {recording ? `Recording ${state.run_name}` : 'Not recording'}
+        </b>
+        {recording && (
+          <span className="figure ml-auto font-[560]">{duration(state.elapsed_s)}</span>
+        )}
+      </div>
+      <p
+        className={`truncate text-[12px] leading-[17px] ${state?.trouble ? 'font-[620] text-signal' : 'text-soft'}`}
+      >
+        {state?.trouble
+          ? `The database takes no samples: ${state.trouble}`
+          : recording
+            ? state.missing_blocks
+              ? `${state.missing_blocks} blocks are missing`
+              : 'No sample is missing'
+            : next}
+      </p>
+      <p className="flex gap-3.5 text-[12px] leading-[17px] text-soft">
+        {state?.free_bytes != null && (
+          <span>
+            Space <span className="figure text-ink">{figure(state.free_bytes / 1e9, 0)}</span> GB
+          </span>
+        )}
+        <span>
+          Backlog <span className="figure text-ink">{figure(state?.backlog_s ?? 0, 1)}</span> s
+        </span>
+      </p>
+    </div>
+  )
+}

@@ -1,0 +1,58 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { Outlet, useOutletContext, useParams } from 'react-router'
+
+import type { Bench, Setup } from '../api/client'
+import { benchQuery, setupQuery } from '../api/queries'
+import { BenchStrip } from '../bench-strip/BenchStrip'
+import { LiveProvider } from '../live/LiveProvider'
+import { FindOrDo } from './FindOrDo'
+import { Keys } from './Keys'
+import { Line } from './Line'
+import { TopBar } from './TopBar'
+
+export interface StageContext {
+  setup: Setup
+  bench: Bench
+  /** Channel ids chosen in the strip or a grid; what Zero and the inspectors work on. */
+  chosen: number | null
+  choose: (id: number | null) => void
+}
+
+/** The frame of every stage: top bar, the line, the bench strip. */
+export function SetupFrame() {
+  const setupId = Number(useParams().setupId)
+  const setup = useQuery(setupQuery(setupId))
+  const bench = useQuery({
+    ...benchQuery(setup.data?.bench_id ?? 0),
+    enabled: !!setup.data,
+  })
+  const [chosen, choose] = useState<number | null>(null)
+  useEffect(() => {
+    if (setup.data) document.title = `${setup.data.project_name} – Yoke Bench`
+  }, [setup.data])
+  if (setup.isError)
+    return (
+      <p role="alert" className="p-8">
+        There is no such setup. <a href="/">Go to the projects.</a>
+      </p>
+    )
+  if (!setup.data || !bench.data) return null
+  const context: StageContext = { setup: setup.data, bench: bench.data, chosen, choose }
+  return (
+    <LiveProvider benchId={bench.data.id}>
+      <div className="grid h-full min-h-[640px] grid-cols-[88px_1fr] grid-rows-[44px_1fr_76px]">
+        <TopBar setup={setup.data} bench={bench.data} />
+        <Line setup={setup.data} />
+        <main className="min-h-0 min-w-0">
+          <Outlet context={context} />
+        </main>
+        <BenchStrip {...context} />
+      </div>
+      <Keys {...context} />
+      <FindOrDo {...context} />
+    </LiveProvider>
+  )
+}
+
+export const useStage = (): StageContext => useOutletContext<StageContext>()

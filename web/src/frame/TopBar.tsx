@@ -1,0 +1,43 @@
+import { Link } from 'react-router'
+
+import type { Bench, Setup } from '../api/client'
+import { Icon, Mark } from '../ui/Icon'
+import { BenchChip } from './BenchChip'
+import { openFindOrDo } from './findState'
+import { PersonMenu } from './PersonMenu'
+
+export function TopBar({ setup, bench }: { setup: Setup; bench: Bench }) {
+  return (
+    <header className="col-span-2 flex items-center border-b border-rule bg-sheet">
+      <Link
+        to="/"
+        aria-label="All projects"
+        className="grid h-[43px] w-[88px] place-items-center border-r border-rule"
+      >
+        <Mark />
+      </Link>
+      <div className="flex w-[400px] min-w-0 items-baseline gap-2 px-4 whitespace-nowrap">
+        <span className="text-[14px] font-[640]" style={{ fontStretch: '108%' }}>
+          {setup.project_name}
+        </span>
+        <span className="text-soft">/</span>
+        <span className="truncate">
+          {setup.name}, version {setup.version}
+        </span>
+      </div>
+      <button
+        type="button"
+        onClick={openFindOrDo}
+        className="flex h-7 w-[320px] min-w-0 items-center gap-2 rounded border border-rule-strong bg-paper px-2 text-soft"
+      >
+        <Icon name="find" size={14} />
+        <span>Find or do</span>
+        <span className="key ml-auto">Ctrl K</span>
+      </button>
+      <div className="ml-auto flex h-[43px] items-center">
+        <BenchChip bench={bench} />
+        <PersonMenu />
+      </div>
+    </header>
+  )
+}

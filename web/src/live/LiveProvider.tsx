@@ -1,0 +1,47 @@
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useSyncExternalStore,
+  type ReactNode,
+} from 'react'
+
+import { onNews } from '../api/queries'
+import { LiveSource, type BenchState, type Connection, type Reading } from './source'
+
+const Context = createContext<LiveSource | null>(null)
+
+export function LiveProvider({ benchId, children }: { benchId: number; children: ReactNode }) {
+  const source = useMemo(() => {
+    const scheme = location.protocol === 'https:' ? 'wss' : 'ws'
+    return new LiveSource(`${scheme}://${location.host}/live/${benchId}`, onNews)
+  }, [benchId])
+  // Holds the socket open while a setup is shown, whatever its page listens to.
+  useEffect(() => source.subscribe(() => {}), [source])
+  return <Context.Provider value={source}>{children}</Context.Provider>
+}
+
+export function useLive(): LiveSource {
+  const source = useContext(Context)
+  if (!source) throw new Error('useLive needs a LiveProvider')
+  return source
+}
+
+/** Newest reading of a channel; renders once per frame. */
+export function useReading(id: number): Reading | undefined {
+  const source = useLive()
+  const read = useCallback(() => source.reading(id), [source, id])
+  return useSyncExternalStore(source.subscribe, read)
+}
+
+export function useBenchState(): BenchState | null {
+  const source = useLive()
+  return useSyncExternalStore(source.subscribe, () => source.state)
+}
+
+export function useConnection(): Connection {
+  const source = useLive()
+  return useSyncExternalStore(source.subscribe, () => source.connection)
+}

@@ -1,0 +1,42 @@
+import { describe, expect, it } from 'vitest'
+
+import { decodeFrame } from './decode'
+import { Trace } from './trace'
+
+function frameBytes(): ArrayBuffer {
+  const numbers = [7, 1.5, 0.25, 1, -1, 2, 0.5]
+  const buffer = new ArrayBuffer(16 + 4 * numbers.length)
+  const view = new DataView(buffer)
+  view.setUint16(0, 1, true)
+  view.setUint16(2, 1, true)
+  view.setUint32(4, 1, true)
+  view.setFloat64(8, 12.5, true)
+  new Float32Array(buffer, 16).set(numbers)
+  return buffer
+}
+
+it('decodes a frame', () => {
+  const frame = decodeFrame(frameBytes())
+  expect(frame.recording).toBe(true)
+  expect(frame.endS).toBe(12.5)
+  expect(frame.channels[0]).toMatchObject({ id: 7, reading: 1.5, raw: 0.25, clipped: true })
+  expect([...frame.channels[0]!.bins]).toEqual([-1, 2, 0.5])
+})
+
+describe('Trace', () => {
+  const filled = (growing: boolean, count: number) => {
+    const trace = new Trace(8, growing)
+    for (let i = 0; i < count; i++) trace.push(i, -i, i, i)
+    return trace
+  }
+  it('lets the oldest go when it rolls', () => {
+    expect(filled(false, 20).times).toEqual([12, 13, 14, 15, 16, 17, 18, 19])
+  })
+  it('keeps extremes of the whole run when it grows', () => {
+    const trace = filled(true, 1000)
+    expect(trace.times.length).toBeLessThanOrEqual(8)
+    expect(Math.max(...trace.high)).toBe(999)
+    expect(Math.max(...trace.low)).toBeGreaterThan(-300)
+    expect(trace.times.at(-1)).toBeGreaterThan(700)
+  })
+})

@@ -1,0 +1,246 @@
+import { useEffect, useRef, useState, type ReactNode } from 'react'
+import uPlot from 'uplot'
+
+import { useTheme } from '../ui/theme'
+import { figure } from '../ui/format'
+
+/** The one wrap round the charting library: ruler ticks, paper colours, names at curve ends. */
+
+export interface Curve {
+  name: string
+  colour: string // a CSS variable of the tokens
+  dash?: number[]
+  width?: number
+}
+
+export interface PlotProps {
+  curves: readonly Curve[]
+  xName: string
+  xUnit: string
+  yName: string
+  yUnit: string
+  /** Columns: x, then y of each curve. Read when `source` says so, or when it changes. */
+  data: () => uPlot.AlignedData
+  /** Rises when there is new data; plots redraw at most once a frame. */
+  subscribe?: (redraw: () => void) => () => void
+  xRange?: () => [number, number]
+  yRange?: (low: number, high: number) => [number, number]
+  /** X-Y curves double back, so they are drawn in the order they came. */
+  unordered?: boolean
+  draw?: (plot: uPlot) => void
+  onZoom?: (from: number, to: number) => void
+  label: string
+  hideX?: boolean
+  /** What lies over the plot: handles and words, placed by the plot's own scales. */
+  overlay?: (plot: uPlot) => ReactNode
+}
+
+const css = (name: string) =>
+  getComputedStyle(document.documentElement).getPropertyValue(name).trim()
+const colour = (value: string) => (value.startsWith('--') ? css(value) : value)
+
+const padded = (low: number, high: number): [number, number] => {
+  if (!Number.isFinite(low) || !Number.isFinite(high)) return [0, 1]
+  const room = (high - low || Math.abs(high) || 1) * 0.06
+  return [low - room, high + room]
+}
+
+/** Decimals that tell neighbouring ticks apart. */
+const tickText = (splits: number[]) => {
+  const step = Math.abs((splits[1] ?? 1) - (splits[0] ?? 0)) || 1
+  const decimals = Math.max(0, -Math.floor(Math.log10(step) + 1e-9))
+  return splits.map((v) => figure(v, Math.min(decimals, 6)))
+}
+
+function axis(side: 'x' | 'y', hidden = false): uPlot.Axis {
+  return {
+    stroke: css('--ink'),
+    font: '11px Figures',
+    size: side === 'x' ? (hidden ? 8 : 30) : 58,
+    gap: 3,
+    space: side === 'x' ? 70 : 32,
+    grid: { stroke: css('--grid'), width: 1 },
+    ticks: { stroke: css('--ink'), width: 1, size: 6 },
+    border: { show: true, stroke: css('--ink'), width: 1 },
+    values: (_, splits) => (hidden ? splits.map(() => '') : tickText(splits)),
+  }
+}
+
+/** Four short ticks between the long ones, as on a ruler. */
+function minorTicks(plot: uPlot): void {
+  const ratio = uPlot.pxRatio
+  const { ctx, bbox } = plot
+  ctx.save()
+  ctx.strokeStyle = css('--ink')
+  ctx.lineWidth = ratio
+  ctx.beginPath()
+  for (const scale of ['x', 'y'] as const) {
+    const splits = (plot.axes[scale === 'x' ? 0 : 1] as { _splits?: number[] })._splits ?? []
+    const step = ((splits[1] ?? 0) - (splits[0] ?? 0)) / 5
+    const { min, max } = plot.scales[scale]!
+    if (!step || min == null || max == null) continue
+    for (let v = splits[0]! - 5 * step; v <= max; v += step) {
+      if (v < min) continue
+      const at = Math.round(plot.valToPos(v, scale, true)) + 0.5
+      if (scale === 'x') {
+        ctx.moveTo(at, bbox.top + bbox.height)
+        ctx.lineTo(at, bbox.top + bbox.height + 3 * ratio)
+      } else {
+        ctx.moveTo(bbox.left, at)
+        ctx.lineTo(bbox.left - 3 * ratio, at)
+      }
+    }
+  }
+  ctx.stroke()
+  ctx.restore()
+}
+
+/** Each curve's name in its own colour where it ends. */
+function curveNames(plot: uPlot, curves: readonly Curve[]): void {
+  const ratio = uPlot.pxRatio
+  const { ctx, bbox } = plot
+  ctx.save()
+  ctx.font = `640 ${12 * ratio}px Archivo`
+  ctx.textAlign = 'left'
+  ctx.textBaseline = 'middle'
+  curves.forEach((curve, i) => {
+    const ys = plot.data[i + 1] ?? []
+    let end = ys.length - 1
+    while (end >= 0 && ys[end] == null) end--
+    const x = plot.data[0][end]
+    const y = ys[end]
+    if (x == null || y == null) return
+    const left = Math.min(
+      plot.valToPos(x, 'x', true) + 6 * ratio,
+      bbox.left + bbox.width + 6 * ratio,
+    )
+    const top = plot.valToPos(y, 'y', true)
+    ctx.fillStyle = colour(curve.colour)
+    ctx.fillText(
+      curve.name,
+      left,
+      Math.min(Math.max(top, bbox.top + 6), bbox.top + bbox.height - 6),
+    )
+  })
+  ctx.restore()
+}
+
+function options(props: PlotProps, width: number, height: number): uPlot.Options {
+  const { curves } = props
+  const room = 10 + 7 * Math.max(0, ...curves.map((c) => c.name.length))
+  return {
+    width,
+    height,
+    padding: [8, room, props.hideX ? 2 : 16, 0],
+    legend: { show: false },
+    cursor: {
+      show: !!props.onZoom,
+      points: { show: false },
+      drag: { x: !!props.onZoom, y: false, setScale: false },
+      y: false,
+    },
+    scales: {
+      x: {
+        time: false,
+        range: (_, low, high) =>
+          props.xRange?.() ?? (props.unordered ? padded(low, high) : [low, high]),
+      },
+      y: { range: (_, low, high) => (props.yRange ?? padded)(low, high) },
+    },
+    axes: [axis('x', props.hideX), axis('y')],
+    series: [
+      { sorted: props.unordered ? 0 : 1 } as uPlot.Series,
+      ...curves.map((curve) => ({
+        label: curve.name,
+        stroke: colour(curve.colour),
+        width: curve.width ?? 1.5,
+        dash: curve.dash,
+        points: { show: false },
+        spanGaps: false,
+      })),
+    ],
+    hooks: {
+      draw: [minorTicks, (plot) => curveNames(plot, curves), ...(props.draw ? [props.draw] : [])],
+      setSelect: [
+        (plot) => {
+          const { left, width: span } = plot.select
+          if (span > 4) props.onZoom?.(plot.posToVal(left, 'x'), plot.posToVal(left + span, 'x'))
+          plot.setSelect({ left: 0, top: 0, width: 0, height: 0 }, false)
+        },
+      ],
+    },
+  }
+}
+
+export function Plot(props: PlotProps) {
+  const box = useRef<HTMLDivElement>(null)
+  const latest = useRef(props)
+  const [drawn, setDrawn] = useState<{ plot: uPlot; at: number } | null>(null)
+  const theme = useTheme()
+  useEffect(() => {
+    latest.current = props
+  })
+  const shape = props.curves.map((c) => c.name + c.colour).join()
+  useEffect(() => {
+    const host = box.current
+    if (!host) return
+    const size = host.getBoundingClientRect()
+    const live = { ...latest.current }
+    for (const key of ['draw', 'xRange', 'yRange', 'onZoom'] as const) {
+      if (live[key])
+        live[key] = ((...a: never[]) =>
+          (latest.current[key] as never as (...a: never[]) => never)(...a)) as never
+    }
+    const settings = options(live, size.width, size.height)
+    if (live.overlay)
+      settings.hooks!.draw!.push((p) =>
+        queueMicrotask(() => setDrawn({ plot: p, at: performance.now() })),
+      )
+    const plot = new uPlot(settings, latest.current.data(), host)
+    let asked = 0
+    const redraw = () => {
+      asked ||= requestAnimationFrame(() => {
+        asked = 0
+        plot.setData(latest.current.data())
+      })
+    }
+    const leave = latest.current.subscribe?.(redraw)
+    const onRedraw = () => redraw()
+    host.addEventListener('redraw', onRedraw)
+    const watch = new ResizeObserver(([entry]) => {
+      if (entry) plot.setSize(entry.contentRect)
+    })
+    watch.observe(host)
+    return () => {
+      leave?.()
+      watch.disconnect()
+      host.removeEventListener('redraw', onRedraw)
+      cancelAnimationFrame(asked)
+      plot.destroy()
+      setDrawn(null)
+    }
+  }, [shape, theme, props.subscribe, props.hideX])
+  useEffect(() => {
+    box.current?.dispatchEvent(new Event('redraw'))
+  }, [props.data, props.draw])
+  return (
+    <figure className="relative flex min-h-0 min-w-0 flex-1 flex-col" aria-label={props.label}>
+      <figcaption className="flex-none pt-1.5 pl-2 text-[12px] leading-4">
+        <b className="font-[620]">{props.yName}</b> <span className="text-soft">{props.yUnit}</span>
+      </figcaption>
+      <div ref={box} className="relative min-h-0 flex-1">
+        {drawn && props.overlay && (
+          <div className="pointer-events-none absolute inset-0 z-10">
+            {props.overlay(drawn.plot)}
+          </div>
+        )}
+      </div>
+      {!props.hideX && (
+        <div className="pointer-events-none absolute right-3 bottom-0 text-[12px] leading-4">
+          <b className="font-[620]">{props.xName}</b>{' '}
+          <span className="text-soft">{props.xUnit}</span>
+        </div>
+      )}
+    </figure>
+  )
+}

@@ -1,0 +1,177 @@
+import type { Channel } from '../../api/client'
+import { shuntCheck, zero } from '../../api/deeds'
+import { useMay } from '../../api/queries'
+import { insideOf } from '../../bench-strip/BenchStrip'
+import { useStage } from '../../frame/SetupFrame'
+import { useReading } from '../../live/LiveProvider'
+import { Button } from '../../ui/Button'
+import { Diamond } from '../../ui/Diamond'
+import { clock, figure, fromSi } from '../../ui/format'
+import { UndoRedo } from '../wire/ChannelInspector'
+import { DisplayPanel } from './DisplayPanel'
+import { ScalingPanel } from './ScalingPanel'
+import { ScalingPlot } from './ScalingPlot'
+
+const COLUMNS = [
+  ['Channel', ''],
+  ['Input', ''],
+  ['Sensor', ''],
+  ['Live', 'n'],
+  ['', ''],
+  ['Raw', 'n'],
+  ['Scaling', 'n'],
+  ['Zeroed', ''],
+  ['Zero, mV/V', 'n'],
+  ['Shunt due', 'n'],
+  ['Read', 'n'],
+  ['Error, %', 'n'],
+  ['Certificate due', ''],
+] as const
+
+export function Calibrate() {
+  const { setup, bench, chosen, choose } = useStage()
+  const may = useMay('zero and check channels')
+  const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
+  const all = setup.channels.map((c) => c.id)
+  const label = bench.amplifiers[0]?.label ?? ''
+  const waits = !may ? 'Reviewers only read' : !bench.yoke_mine ? 'Needs the yoke' : undefined
+  const toZero = setup.channels.filter((c) => c.zero_mv_v === null).length
+  if (!channel)
+    return (
+      <div className="col h-full">
+        <p className="p-8">No channel is wired yet: go to Wire and give an input a sensor.</p>
+      </div>
+    )
+  return (
+    <div className="grid h-full grid-rows-[auto_1fr]">
+      <section className="col border-r-0" aria-label="Channels">
+        <div className="bar">
+          <h1>Channels</h1>
+          <span className={toZero ? 'text-marking-ink' : 'text-moss'}>
+            <b className="font-[620]">{toZero ? `${toZero} to zero` : 'all zeroed'}</b>
+          </span>
+          <UndoRedo setup={setup} />
+          <Button waits={waits} onClick={() => void shuntCheck(setup.id, all)}>
+            Shunt check {all.length} bridges
+          </Button>
+          <Button look="go" shortcut="F7" waits={waits} onClick={() => void zero(setup.id, all)}>
+            Zero {all.length} channels
+          </Button>
+        </div>
+        <div className="overflow-auto">
+          <table className="grid-table">
+            <thead>
+              <tr>
+                <th className="w-10" />
+                {COLUMNS.map(([name, kind], i) => (
+                  <th key={i} style={{ textAlign: kind ? 'right' : 'left' }}>
+                    {name}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {setup.channels.map((c) => (
+                <Row
+                  key={c.id}
+                  channel={c}
+                  input={`${label}.${c.input_number}`}
+                  chosen={c.id === channel.id}
+                  onChoose={() => choose(c.id)}
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </section>
+      <div className="grid min-h-0 grid-cols-[300px_1fr_300px] border-t border-rule-strong">
+        <ScalingPanel key={channel.id} channel={channel} zeroWaits={waits} setupId={setup.id} />
+        <ScalingPlot channel={channel} />
+        <DisplayPanel channel={channel} shuntWaits={waits} setupId={setup.id} />
+      </div>
+    </div>
+  )
+}
+
+interface RowProps {
+  channel: Channel
+  input: string
+  chosen: boolean
+  onChoose: () => void
+}
+
+const sensorWords = (c: Channel) =>
+  c.scaling_kind === 'strain'
+    ? `${c.arrangement.split('_')[0]}, k ${c.gauge_factor}`
+    : c.sensor.name
+
+export function shuntError(c: Channel): number | null {
+  if (c.shunt_measured_mv_v === null || !c.shunt_expected_mv_v) return null
+  return (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
+}
+
+function Row({ channel: c, input, chosen, onChoose }: RowProps) {
+  const reading = useReading(c.id)
+  const error = shuntError(c)
+  const overdue =
+    c.sensor.due_on !== null && c.sensor.due_on < new Date().toISOString().slice(0, 10)
+  return (
+    <tr
+      onClick={onChoose}
+      aria-selected={chosen}
+      className={`h-8 cursor-pointer ${chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'}`}
+    >
+      <td className="pl-4!">
+        <Diamond size={20} active={c.active_arms} inside={insideOf(c)} />
+      </td>
+      <td>
+        <button type="button" className="text-[13px] font-[620]" onClick={onChoose}>
+          {c.name}
+        </button>
+      </td>
+      <td className="figure">{input}</td>
+      <td className="max-w-[170px] truncate">{sensorWords(c)}</td>
+      <td className="figure text-right text-[15px]! font-[560]">
+        {reading?.clipped ? (
+          <span className="font-sans text-signal">clipped</span>
+        ) : (
+          figure(reading && fromSi(reading.value, c.unit), c.decimals)
+        )}
+      </td>
+      <td className="pl-0! text-soft">{c.unit}</td>
+      <td className="text-right">
+        <span className="figure">{figure(reading?.raw, 5)}</span>{' '}
+        <span className="text-soft">mV/V</span>
+      </td>
+      <td className="text-right">
+        <span className="figure">{figure(fromSi(c.per_mv_v, c.unit), 4)}</span>{' '}
+        <span className="text-soft">{c.unit} per mV/V</span>
+      </td>
+      <td>
+        {c.zeroed_at ? (
+          <span className="figure">{clock(c.zeroed_at)}</span>
+        ) : (
+          <b className="font-[620] text-marking-ink">not zeroed</b>
+        )}
+      </td>
+      <td className="figure text-right">{figure(c.zero_mv_v, 4)}</td>
+      <td className="figure text-right">{figure(c.shunt_expected_mv_v, 4)}</td>
+      <td className="figure text-right">{figure(c.shunt_measured_mv_v, 4)}</td>
+      <td
+        className={`figure text-right ${error !== null && Math.abs(error) > 1 ? 'font-[620] text-marking-ink' : ''}`}
+      >
+        {figure(error, 2)}
+      </td>
+      <td className={overdue ? 'font-[620] text-signal' : ''}>
+        {c.sensor.due_on ? (
+          <>
+            <span className="figure">{c.sensor.due_on}</span>
+            {overdue && ' overdue'}
+          </>
+        ) : (
+          <span className="text-soft">{c.sensor.serial}</span>
+        )}
+      </td>
+    </tr>
+  )
+}

@@ -1,0 +1,79 @@
+import type { Channel } from '../../api/client'
+import { changeChannel, changeScaling, shuntCheck } from '../../api/deeds'
+import { useMay } from '../../api/queries'
+import { Button } from '../../ui/Button'
+import { EditableNumber } from '../../ui/Editable'
+import { Fact, Section, Segments } from '../../ui/Fact'
+import { clock, figure, UNITS_OF } from '../../ui/format'
+import { attempt } from '../../ui/notices'
+import { shuntError } from './Calibrate'
+
+interface Props {
+  channel: Channel
+  setupId: number
+  shuntWaits?: string
+}
+
+export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
+  const mayShow = useMay('wire channels')
+  const mayScale = useMay('change scaling')
+  const error = shuntError(c)
+  return (
+    <section className="col overflow-auto" aria-label="Shunt check and display">
+      <Section title="Shunt check">
+        <Fact name="Due">
+          <span className="figure">{figure(c.shunt_expected_mv_v, 4)}</span> mV/V
+        </Fact>
+        <Fact name="Read">
+          <span className="figure">{figure(c.shunt_measured_mv_v, 4)}</span> mV/V
+        </Fact>
+        <Fact name="Error">
+          <b
+            className={`figure font-[620] ${error === null ? '' : Math.abs(error) > 1 ? 'text-marking-ink' : 'text-moss'}`}
+          >
+            {figure(error, 2)}
+          </b>{' '}
+          %
+        </Fact>
+        <p className="py-1.5 text-[12px] leading-4 text-soft">
+          {c.shunt_at
+            ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 4.`
+            : "Not checked yet: puts the amplifier's own 100 kΩ across arm 4."}
+        </p>
+        <Button waits={shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
+          Shunt check {c.name}
+        </Button>
+      </Section>
+      <Section title="Display and sign">
+        <Fact name="Unit">
+          <Segments
+            label="Unit"
+            options={(UNITS_OF[c.quantity] ?? [c.unit]).map((u) => [u, u] as const)}
+            value={c.unit}
+            disabled={!mayShow}
+            onChange={(unit) => void attempt(changeChannel(c.id, { unit }))}
+          />
+        </Fact>
+        <EditableNumber
+          label="Decimals"
+          value={c.decimals}
+          decimals={0}
+          disabled={!mayShow}
+          onSave={(decimals) => changeChannel(c.id, { decimals })}
+        />
+        <Fact name="Sign">
+          <Segments
+            label="Sign"
+            options={[
+              ['as wired', 'As wired'],
+              ['reversed', 'Reversed'],
+            ]}
+            value={c.reversed ? 'reversed' : 'as wired'}
+            disabled={!mayScale}
+            onChange={(to) => void attempt(changeScaling(c.id, { reversed: to === 'reversed' }))}
+          />
+        </Fact>
+      </Section>
+    </section>
+  )
+}

@@ -1,0 +1,149 @@
+import { useCallback, useMemo, useState } from 'react'
+import type uPlot from 'uplot'
+
+import type { Tension } from '../../api/client'
+import { useMay } from '../../api/queries'
+import { Plot } from '../../plots/Plot'
+import { figure } from '../../ui/format'
+import { attempt } from '../../ui/notices'
+import { At } from './At'
+import { Handle } from './Handle'
+import { changeRecipe } from './recipe'
+import { Dot } from './WholeCurve'
+
+const MPA = 1e6
+
+/** The elastic part with the fitted line, the offset line and their draggable handles. */
+export function Construction({ tension, name }: { tension: Tension; name: string }) {
+  const { result, recipe } = tension
+  const may = useMay('change recipes')
+  const [drag, setDrag] = useState<Partial<typeof recipe>>({})
+  const shown = { ...recipe, ...drag }
+  const save = async (change: Partial<typeof recipe>) => {
+    await attempt(changeRecipe(tension.run, change))
+    setDrag({})
+  }
+  const slope = result.modulus.slope / MPA / 100 // MPa per %
+  const top = (result.strength.stress / MPA) * 1.14
+  const reach = recipe.offset * 5 * 100
+  const data = useData(tension, slope, shown.offset * 100, top)
+  const curves = useMemo(
+    () => [
+      { name: 'fit', colour: '--ink', width: 1 },
+      { name: 'offset', colour: '--ink', width: 1 },
+      { name, colour: '--curve-1', width: 2.2 },
+    ],
+    [name],
+  )
+  const stressAt = (plot: uPlot, y: number) => Math.max(1, Math.round(plot.posToVal(y, 'y'))) * MPA
+  return (
+    <Plot
+      curves={curves}
+      data={data}
+      xName="Strain"
+      xUnit="%"
+      yName="Stress"
+      yUnit="MPa"
+      xRange={() => [-0.05 * reach, reach]}
+      yRange={() => [0, top]}
+      label="Stress over strain, elastic part with construction lines"
+      overlay={(plot) => (
+        <>
+          <span
+            className="absolute bg-petrol opacity-10"
+            style={{
+              left: plot.over.offsetLeft,
+              width: plot.over.clientWidth,
+              top: plot.valToPos(shown.fit_upper_pa / MPA, 'y') + plot.over.offsetTop,
+              height:
+                plot.valToPos(shown.fit_lower_pa / MPA, 'y') -
+                plot.valToPos(shown.fit_upper_pa / MPA, 'y'),
+            }}
+          />
+          <At plot={plot} x={reach * 0.46} y={shown.fit_upper_pa / MPA}>
+            <span className="absolute top-2 left-0 leading-4">
+              <span className="text-[14px]">
+                <b className="font-[680]">E</b>{' '}
+                <span className="figure font-[560]">{figure(result.modulus.slope / 1e9, 1)}</span>{' '}
+                <span className="text-soft">GPa</span>
+              </span>
+              <span className="block text-soft">
+                from <span className="figure">{figure(shown.fit_lower_pa / MPA, 0)}</span> to{' '}
+                <span className="figure">{figure(shown.fit_upper_pa / MPA, 0)}</span> MPa
+              </span>
+            </span>
+          </At>
+          {result.proof && (
+            <At plot={plot} x={result.proof.strain * 100} y={result.proof.stress / MPA}>
+              <Dot />
+              <span className="absolute top-2.5 left-2 text-[14px]">
+                <b className="font-[680]">Rp{figure(recipe.offset * 100, 1)}</b>{' '}
+                <span className="figure font-[560]">{figure(result.proof.stress / MPA, 1)}</span>{' '}
+                <span className="text-[12px] text-soft">MPa</span>
+              </span>
+            </At>
+          )}
+          {(['fit_lower_pa', 'fit_upper_pa'] as const).map((field) => (
+            <Handle
+              key={field}
+              plot={plot}
+              x={shown[field] / MPA / slope}
+              y={shown[field] / MPA}
+              label={field === 'fit_lower_pa' ? 'Fit range from' : 'Fit range to'}
+              words={`${figure(shown[field] / MPA, 0)} MPa`}
+              value={shown[field] / MPA}
+              disabled={!may}
+              onDrag={(_, y) => setDrag({ [field]: stressAt(plot, y) })}
+              onDrop={() => drag[field] !== undefined && void save({ [field]: drag[field] })}
+              onStep={(step) => void save({ [field]: recipe[field] + step * MPA })}
+            />
+          ))}
+          <Handle
+            plot={plot}
+            x={shown.offset * 100}
+            y={0}
+            filled
+            label="Foot of the offset line"
+            words={`${figure(shown.offset * 100, 3)} %`}
+            value={shown.offset * 100}
+            disabled={!may}
+            onDrag={(x) =>
+              setDrag({
+                offset: Math.max(0.01, Math.round(plot.posToVal(x, 'x') * 1000) / 1000) / 100,
+              })
+            }
+            onDrop={() => drag.offset !== undefined && void save({ offset: drag.offset })}
+            onStep={(step) => void save({ offset: recipe.offset + step * 1e-5 })}
+          />
+          <At plot={plot} x={shown.offset * 100} y={0}>
+            <span className="absolute bottom-1.5 left-3">
+              offset <span className="figure">{figure(shown.offset * 100, 3)}</span> %
+            </span>
+          </At>
+        </>
+      )}
+    />
+  )
+}
+
+/** One x column for all: uPlot joins what is not null. */
+function useData(
+  tension: Tension,
+  slope: number,
+  offset: number,
+  top: number,
+): () => uPlot.AlignedData {
+  const columns = useMemo(() => {
+    const points = [
+      ...tension.near_strain.map((s, i) => [s * 100, 2, tension.near_stress[i]! / MPA] as const),
+      ...[0, offset].flatMap((foot, line) => [
+        [foot, line, 0] as const,
+        [foot + (top * 0.97) / slope, line, top * 0.97] as const,
+      ]),
+    ].sort((a, b) => a[0] - b[0])
+    const column = (which: number) =>
+      points.map(([, line, y]) => (line === which ? y : undefined)) as (number | undefined)[]
+    return [points.map((p) => p[0]), column(0), column(1), column(2)] as uPlot.AlignedData
+  }, [tension, slope, offset, top])
+  return useCallback(() => columns, [columns])
+}

@@ -1,0 +1,167 @@
+import { useCallback, useMemo, useState } from 'react'
+import type uPlot from 'uplot'
+
+import type { Channel } from '../../api/client'
+import { useLive } from '../../live/LiveProvider'
+import type { LiveSource } from '../../live/source'
+import type { Trace } from '../../live/trace'
+import { Plot } from '../../plots/Plot'
+import { Segments } from '../../ui/Fact'
+import { fromSi } from '../../ui/format'
+
+type Span = 'rolling' | 'whole'
+const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
+const ROLLING_S = 30
+const STRIPS = 3
+
+/** Stacked strips over time, and force over extension. */
+export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
+  const [chosen, setSpan] = useState<Span | null>(null)
+  const span = chosen ?? (recording ? 'whole' : 'rolling')
+  const strips = channels.slice(0, STRIPS)
+  const x = channels.find((c) => c.quantity === 'extension')
+  const y = channels.find((c) => c.quantity === 'force')
+  return (
+    <section className="col" aria-label="Live plots">
+      <div className="bar">
+        <h2>{span === 'rolling' ? `Last ${ROLLING_S} seconds` : 'Whole run'}</h2>
+        <span className="ml-auto">
+          <Segments
+            label="Time shown"
+            options={[
+              ['rolling', 'Rolling'],
+              ['whole', 'Whole run'],
+            ]}
+            value={span}
+            onChange={setSpan}
+          />
+        </span>
+      </div>
+      <div className="flex min-h-0 flex-[3] flex-col">
+        {strips.map((c, i) => (
+          <Strip
+            key={`${c.id}-${span}-${c.unit}`}
+            channel={c}
+            colour={COLOURS[i]!}
+            span={span}
+            last={i === strips.length - 1}
+          />
+        ))}
+        {strips.length === 0 && (
+          <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
+        )}
+      </div>
+      {x && y && (
+        <div className="flex min-h-0 flex-[2] border-t border-rule">
+          <ForceExtension key={x.unit + y.unit} x={x} y={y} />
+        </div>
+      )}
+    </section>
+  )
+}
+
+interface StripProps {
+  channel: Channel
+  colour: string
+  span: Span
+  last: boolean
+}
+
+/** Lowest and highest of each bin one after the other: the line fills what lies between. */
+function columns(trace: Trace | undefined, unit: string, shift: number): uPlot.AlignedData {
+  const count = trace?.times.length ?? 0
+  const x = new Array<number>(2 * count)
+  const y = new Array<number>(2 * count)
+  for (let i = 0; i < count; i++) {
+    x[2 * i] = x[2 * i + 1] = trace!.times[i]! - shift
+    y[2 * i] = fromSi(trace!.low[i]!, unit)
+    y[2 * i + 1] = fromSi(trace!.high[i]!, unit)
+  }
+  return [x, y]
+}
+
+function traceOf(live: LiveSource, id: number, span: Span): Trace | undefined {
+  return (span === 'rolling' ? live.rolling : live.wholeRun).get(id)
+}
+
+function Strip({ channel, colour, span, last }: StripProps) {
+  const live = useLive()
+  const { id, unit } = channel
+  const data = useCallback(() => {
+    const trace = traceOf(live, id, span)
+    return columns(trace, unit, span === 'rolling' ? (trace?.times.at(-1) ?? 0) : 0)
+  }, [live, id, unit, span])
+  const curves = useMemo(() => [{ name: channel.name, colour }], [channel.name, colour])
+  const xRange = useCallback((): [number, number] => {
+    if (span === 'rolling') return [-ROLLING_S, 0]
+    return [0, Math.max(10, (traceOf(live, id, span)?.times.at(-1) ?? 0) * 1.05)]
+  }, [live, id, span])
+  const least = fromSi({ force: 20, extension: 2e-5, strain: 2e-5 }[channel.quantity] ?? 1, unit)
+  const yRange = (low: number, high: number): [number, number] => {
+    if (low == null || high == null) return [0, 1]
+    const span = Math.max(high - low, least)
+    const centre = (low + high) / 2
+    return [centre - span * 0.56, centre + span * 0.56]
+  }
+  return (
+    <Plot
+      curves={curves}
+      data={data}
+      subscribe={live.subscribe}
+      xRange={xRange}
+      yRange={yRange}
+      xName={span === 'rolling' ? 'Time before now' : 'Time'}
+      xUnit="s"
+      yName={channel.name}
+      yUnit={unit}
+      hideX={!last}
+      label={`${channel.name} over time`}
+    />
+  )
+}
+
+function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
+  const live = useLive()
+  const data = useCallback((): uPlot.AlignedData => {
+    const span: Span = live.wholeRun.size ? 'whole' : 'rolling'
+    const xs = traceOf(live, x.id, span)?.last ?? []
+    const ys = traceOf(live, y.id, span)?.last ?? []
+    const count = Math.min(xs.length, ys.length)
+    return [
+      xs.slice(0, count).map((v) => fromSi(v, x.unit)),
+      ys.slice(0, count).map((v) => fromSi(v, y.unit)),
+    ]
+  }, [live, x, y])
+  const curves = useMemo(() => [{ name: '', colour: '--curve-1' }], [])
+  return (
+    <Plot
+      curves={curves}
+      data={data}
+      subscribe={live.subscribe}
+      unordered
+      xName={x.name}
+      xUnit={x.unit}
+      yName={y.name}
+      yUnit={y.unit}
+      yRange={(low, high) => {
+        const span = Math.max(high - low, fromSi(50, y.unit))
+        return [Math.min(low, 0) - span * 0.04, low + span * 1.08]
+      }}
+      label={`${y.name} over ${x.name}`}
+      overlay={(plot) => {
+        const end = plot.data[0].length - 1
+        const px = plot.data[0][end]
+        const py = plot.data[1]?.[end]
+        return px == null || py == null ? null : (
+          <span
+            className="absolute size-3 -translate-1/2 rounded-full border-[1.6px] border-ink bg-marking"
+            style={{
+              left: plot.valToPos(px, 'x') + plot.over.offsetLeft,
+              top: plot.valToPos(py, 'y') + plot.over.offsetTop,
+            }}
+          />
+        )
+      }}
+    />
+  )
+}

@@ -1,0 +1,231 @@
+import { useQuery } from '@tanstack/react-query'
+
+import type { Channel } from '../../api/client'
+import * as deeds from '../../api/deeds'
+import { runsQuery, useMay } from '../../api/queries'
+import { insideOf } from '../../bench-strip/BenchStrip'
+import { useStage, type StageContext } from '../../frame/SetupFrame'
+import { useBenchState, useReading } from '../../live/LiveProvider'
+import type { BenchState } from '../../live/source'
+import { Button } from '../../ui/Button'
+import { Diamond } from '../../ui/Diamond'
+import { duration, figure, fromSi } from '../../ui/format'
+import { Reading } from '../../ui/Reading'
+import { LivePlots } from './LivePlots'
+import { PullPanel } from './PullPanel'
+
+export function Record() {
+  const context = useStage()
+  const state = useBenchState()
+  const { setup } = context
+  return (
+    <div className="flex h-full flex-col">
+      <StateBand state={state} context={context} />
+      <div className="grid min-h-0 flex-1 grid-cols-[236px_1fr_306px]">
+        <PullPanel setup={setup} recording={state?.phase === 'recording'} />
+        <LivePlots channels={setup.channels} recording={state?.phase === 'recording'} />
+        <section className="col" aria-label="Readings and controls">
+          <div className="min-h-0 flex-1 overflow-auto">
+            {setup.channels.map((c) => (
+              <Digits key={c.id} channel={c} />
+            ))}
+          </div>
+          <Controls context={context} state={state} />
+        </section>
+      </div>
+    </div>
+  )
+}
+
+const MOTION: Record<string, string> = {
+  RAMP: 'Pulling',
+  RETURN: 'Returning',
+  HOLD: 'Holding',
+  TRIPPED: 'Stopped at a limit',
+}
+
+/** What is happening, in words and colour. */
+function StateBand({ state, context }: { state: BenchState | null; context: StageContext }) {
+  const { setup } = context
+  const runs = useQuery(runsQuery(setup.id)).data
+  const last = runs?.at(-1)
+  const recording = state?.phase === 'recording'
+  const ready = setup.gaps.length === 0
+  return (
+    <section
+      aria-label="State"
+      className={`flex h-14 flex-none items-center gap-9 px-5 whitespace-nowrap ${
+        recording ? 'bg-band text-on-band' : 'border-b border-rule bg-paper'
+      }`}
+    >
+      <span className="flex items-center gap-3">
+        <span
+          aria-hidden
+          className={`size-4 flex-none ${
+            recording
+              ? 'rounded-full bg-on-band'
+              : ready
+                ? 'rounded-full border-2 border-moss'
+                : 'rotate-45 border-2 border-signal'
+          }`}
+        />
+        <b className="text-[22px] font-[680]" style={{ fontStretch: '108%' }}>
+          {recording ? 'Recording' : ready ? 'Ready' : 'Not ready'}
+        </b>
+      </span>
+      <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
+      {state?.motion && (
+        <Item
+          name="Actuator"
+          words={MOTION[state.motion] ?? state.motion}
+          figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
+        />
+      )}
+      {!recording && last && (
+        <div className="min-w-0 leading-[18px]">
+          <span className="block text-[12px] opacity-80">Last: {last.name}</span>
+          <b className="block truncate font-[620]">
+            {last.state}, {lowerFirst(last.ended_because)}
+          </b>
+        </div>
+      )}
+      <span className="ml-auto flex gap-9">
+        {recording && <Item name="Elapsed" figure={duration(state.elapsed_s)} big />}
+        {state?.free_bytes != null && (
+          <Item name="Space left" figure={`${figure(state.free_bytes / 1e9, 0)} GB`} big />
+        )}
+        <Item name="Backlog" figure={`${figure(state?.backlog_s ?? 0, 1)} s`} big />
+      </span>
+    </section>
+  )
+}
+
+const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
+
+function Item(props: { name: string; words?: string; figure?: string; big?: boolean }) {
+  return (
+    <span className="leading-[18px]">
+      <span className="block text-[12px] opacity-80">{props.name}</span>
+      {props.words && <b className="font-[620]">{props.words} </b>}
+      {props.figure && (
+        <span className={`figure ${props.big ? 'text-[17px]' : ''}`}>{props.figure}</span>
+      )}
+    </span>
+  )
+}
+
+/** A reading to be read from two metres. */
+function Digits({ channel: c }: { channel: Channel }) {
+  const reading = useReading(c.id)
+  const show = (v: number | undefined) =>
+    figure(v === undefined ? null : fromSi(v, c.unit), c.decimals)
+  return (
+    <div className="border-b border-rule px-3.5 py-2">
+      <div className="flex items-center gap-1.5">
+        <Diamond size={14} active={c.active_arms} inside={insideOf(c)} />
+        <b className="font-[620]">{c.name}</b>
+        <span className="figure ml-auto text-[12px] text-soft">
+          {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}
+        </span>
+      </div>
+      <div className="grid grid-cols-[1fr_64px] items-baseline gap-2">
+        <span className={`text-right ${reading?.clipped ? 'text-signal' : ''}`}>
+          {reading?.clipped ? (
+            <b className="text-[26px] leading-[46px] font-[620]">clipped</b>
+          ) : (
+            <Reading
+              className="text-[40px] leading-[46px] font-[560]"
+              text={show(reading?.value)}
+            />
+          )}
+        </span>
+        <span className="text-[15px] text-soft">{c.unit}</span>
+      </div>
+    </div>
+  )
+}
+
+function waitsFor(context: StageContext, may: boolean): string | undefined {
+  const { setup, bench } = context
+  if (!may) return 'Reviewers only watch'
+  if (!bench.yoke_mine)
+    return bench.yoke_holder && !bench.yoke_me_elsewhere
+      ? `${bench.yoke_holder} holds the yoke`
+      : 'Take the yoke first'
+  return setup.channels.length ? undefined : 'Wire a channel first'
+}
+
+function Controls({ context, state }: { context: StageContext; state: BenchState | null }) {
+  const { setup, bench } = context
+  const may = useMay('drive the bench')
+  const waits = waitsFor(context, may)
+  const recording = state?.phase === 'recording'
+  const away = (state?.position_m ?? 0) > 5e-5
+  const idleAway = !recording && away
+  return (
+    <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
+      {!recording && (
+        <ul className="text-[12px] leading-4">
+          {setup.gaps.slice(0, 3).map((g) => (
+            <li key={g.text} className="font-[560] text-marking-ink">
+              {g.text}
+            </li>
+          ))}
+        </ul>
+      )}
+      {may && !bench.yoke_mine && (
+        <Button
+          look={bench.yoke_holder && !bench.yoke_me_elsewhere ? 'plain' : 'go'}
+          size={44}
+          waits={bench.yoke_holder && !bench.yoke_me_elsewhere ? waits : undefined}
+          onClick={() => void deeds.takeYoke(bench.id)}
+        >
+          Take the yoke
+        </Button>
+      )}
+      {recording ? (
+        <Button
+          look="go"
+          size={56}
+          shortcut="F8"
+          waits={waits}
+          onClick={() => state.run && void deeds.stopRun(state.run)}
+        >
+          Stop recording
+        </Button>
+      ) : (
+        bench.yoke_mine && (
+          <Button
+            look={idleAway ? 'plain' : 'go'}
+            size={56}
+            shortcut="F8"
+            waits={waits ?? (idleAway ? 'Start after the actuator is home' : undefined)}
+            onClick={() => void deeds.startPull(setup.id)}
+          >
+            Start the pull
+          </Button>
+        )
+      )}
+      {bench.yoke_mine && idleAway && (
+        <Button
+          look="go"
+          size={44}
+          waits={state?.motion === 'RETURN' ? 'The actuator returns' : undefined}
+          onClick={() => void deeds.returnActuator(bench.id)}
+        >
+          Return, fit the next coupon
+        </Button>
+      )}
+      {may && (
+        <Button
+          look="stop"
+          size={44}
+          shortcut="Esc Esc"
+          onClick={() => void deeds.emergencyStop(bench.id)}
+        >
+          Emergency stop
+        </Button>
+      )}
+    </div>
+  )
+}

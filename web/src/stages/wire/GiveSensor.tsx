@@ -1,0 +1,126 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { client, got, ProblemError, type Bench, type Sensor, type Setup } from '../../api/client'
+import { keepSetup } from '../../api/deeds'
+import { sensorsQuery, useMay } from '../../api/queries'
+import { useStage } from '../../frame/SetupFrame'
+import { Button } from '../../ui/Button'
+import { Diamond } from '../../ui/Diamond'
+import { UndoRedo } from './ChannelInspector'
+import { circuitWords } from './words'
+
+interface Props {
+  setup: Setup
+  amplifier: Bench['amplifiers'][number]
+  input: number
+  onWired: () => void
+}
+
+const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
+const armsOf = (sensor: Sensor) => ARMS[sensor.arrangement[0] ?? 'f'] ?? []
+
+/** A free input: choose a sensor from the library and name the channel. */
+export function GiveSensor({ setup, amplifier, input, onWired }: Props) {
+  const { choose } = useStage()
+  const may = useMay('wire channels')
+  const sensors = useQuery(sensorsQuery).data ?? []
+  const used = new Set(setup.channels.map((c) => c.sensor.id))
+  const [search, setSearch] = useState('')
+  const [sensor, setSensor] = useState<Sensor | null>(null)
+  const [name, setName] = useState('')
+  const [problem, setProblem] = useState<ProblemError | null>(null)
+  const found = sensors.filter((s) =>
+    `${s.kind} ${s.name} ${s.serial}`.toLowerCase().includes(search.toLowerCase()),
+  )
+  const wire = async () => {
+    if (!sensor) return
+    try {
+      const body = { amplifier_id: amplifier.id, input_number: input, sensor_id: sensor.id, name }
+      const path = { params: { path: { setup_id: setup.id } } }
+      const changed = await got(client.POST('/api/setups/{setup_id}/channels', { ...path, body }))
+      keepSetup(changed)
+      onWired()
+      choose(changed.channels.find((c) => c.input_number === input)?.id ?? null)
+    } catch (error) {
+      setProblem(ProblemError.of(error))
+    }
+  }
+  return (
+    <section className="col col-span-2" aria-label={`Sensor for input ${input}`}>
+      <div className="bar">
+        <h1>
+          Input {amplifier.label}.{input} is free
+        </h1>
+        <span className="text-soft">choose its sensor from the library</span>
+        <UndoRedo setup={setup} />
+      </div>
+      <div className="border-b border-rule p-4">
+        <input
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+          placeholder="Search by kind, name or serial"
+          aria-label="Search the sensor library"
+          className="h-9 w-[360px] rounded border border-rule-strong bg-paper px-2.5 text-[14px]"
+        />
+      </div>
+      <ul className="min-h-0 flex-1 overflow-auto" role="listbox" aria-label="Sensors">
+        {found.map((s) => {
+          const taken = used.has(s.id)
+          return (
+            <li key={s.id} role="option" aria-selected={sensor?.id === s.id} aria-disabled={taken}>
+              <button
+                type="button"
+                disabled={taken}
+                onClick={() => {
+                  setSensor(s)
+                  setName(name || s.name.split(',')[0]!.slice(0, 30))
+                }}
+                className={`grid w-full grid-cols-[24px_260px_140px_1fr_auto] items-center gap-3 border-b border-rule px-4 py-2 text-left disabled:text-soft ${
+                  sensor?.id === s.id
+                    ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
+                    : 'enabled:hover:bg-paper'
+                }`}
+              >
+                <Diamond size={20} active={armsOf(s)} />
+                <b className="font-[620]">{s.name}</b>
+                <span>{s.serial}</span>
+                <span className="text-soft">{circuitWords(s)}</span>
+                <span className="text-soft">
+                  {taken ? 'wired in this setup' : s.due_on ? `due ${s.due_on}` : 'no certificate'}
+                </span>
+              </button>
+            </li>
+          )
+        })}
+        {found.length === 0 && (
+          <li className="p-4 text-soft">No sensor matches. Search for less.</li>
+        )}
+      </ul>
+      <div className="flex flex-none items-center gap-3 border-t border-rule p-4">
+        <label className="flex items-center gap-2 text-soft">
+          Channel name
+          <input
+            value={name}
+            maxLength={30}
+            onChange={(e) => setName(e.target.value)}
+            className="h-9 w-[180px] rounded border border-rule-strong bg-paper px-2.5 text-[14px] text-ink"
+          />
+        </label>
+        <Button
+          look="go"
+          size={36}
+          waits={!may ? 'Reviewers only read' : !sensor ? 'Choose a sensor first' : undefined}
+          onClick={() => void wire()}
+        >
+          Wire {name || 'it'} to input {input}
+        </Button>
+        {problem && (
+          <p role="alert" className="text-signal">
+            <b className="font-[620]">{problem.title}</b> {problem.hint}
+          </p>
+        )}
+      </div>
+    </section>
+  )
+}

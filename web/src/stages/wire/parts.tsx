@@ -1,0 +1,127 @@
+/** Parts of the wiring drawing. */
+
+const COLOURS: Record<string, string> = {
+  brown: 'var(--core-brown)',
+  white: 'var(--core-white)',
+  green: 'var(--core-green)',
+  yellow: 'var(--core-yellow)',
+  grey: 'var(--core-grey)',
+  blue: 'var(--core-blue)',
+}
+
+export const coreFill = (colour: string): string => COLOURS[colour] ?? 'var(--core-grey)'
+
+/** A core of the cable in its real colour, with an edge so that white shows on paper. */
+export function Core({ d, colour }: { d: string; colour: string }) {
+  return (
+    <g fill="none">
+      <path d={d} stroke="var(--core-edge)" strokeWidth="7" />
+      <path d={d} stroke={coreFill(colour)} strokeWidth="5" />
+    </g>
+  )
+}
+
+export function Resistor({ x, y, angle }: { x: number; y: number; angle: number }) {
+  return (
+    <rect
+      x="-21"
+      y="-7"
+      width="42"
+      height="14"
+      transform={`translate(${x},${y}) rotate(${angle})`}
+      fill="var(--paper)"
+      stroke="var(--ink)"
+      strokeWidth="1.5"
+    />
+  )
+}
+
+export function Value(props: {
+  x: number
+  y: number
+  value: string
+  unit: string
+  anchor?: 'start' | 'middle' | 'end'
+}) {
+  return (
+    <text x={props.x} y={props.y} fontSize="12" textAnchor={props.anchor}>
+      <tspan className="n">{props.value}</tspan> {props.unit}
+    </text>
+  )
+}
+
+/** The plug with its numbered pins; those in use are filled. */
+export function PlugPins({ x, pins }: { x: number; pins: (readonly [number, number, boolean])[] }) {
+  const ys = pins.map((p) => p[1])
+  const top = Math.min(...ys) - 30
+  return (
+    <g>
+      <rect
+        x={x - 18}
+        y={top}
+        width="36"
+        height={Math.max(...ys) + 30 - top}
+        rx="5"
+        fill="var(--sheet)"
+        stroke="var(--ink)"
+        strokeWidth="1.2"
+      />
+      <text x={x} y={top - 8} fontSize="12" textAnchor="middle" style={{ fill: 'var(--ink-soft)' }}>
+        plug
+      </text>
+      {pins.map(([number, y, used]) => (
+        <g key={number}>
+          <circle
+            cx={x}
+            cy={y}
+            r="10.5"
+            fill={used ? 'var(--ink)' : 'var(--sheet)'}
+            stroke={used ? 'none' : 'var(--rule-strong)'}
+          />
+          <text
+            x={x}
+            y={y + 4.5}
+            textAnchor="middle"
+            className="n"
+            fontSize="13"
+            fontWeight="600"
+            style={{ fill: used ? 'var(--paper)' : 'var(--ink-soft)' }}
+          >
+            {number}
+          </text>
+        </g>
+      ))}
+    </g>
+  )
+}
+
+/** The meter on the bridge's diagonal with the live reading. */
+export function Meter(props: { x: number; y: number; title: string; note: string; bad: boolean }) {
+  const tone = props.bad ? 'var(--signal)' : 'var(--ink)'
+  return (
+    <g transform={`translate(${props.x},${props.y})`}>
+      <rect
+        y="-20"
+        width="146"
+        height="40"
+        rx="3"
+        fill={props.bad ? 'var(--signal-wash)' : 'var(--sheet)'}
+        stroke={tone}
+        strokeWidth="1.4"
+      />
+      <text
+        x="10"
+        y="-3"
+        fontSize="14"
+        fontWeight="620"
+        className={props.bad ? '' : 'n'}
+        style={{ fill: tone }}
+      >
+        {props.title}
+      </text>
+      <text x="10" y="13" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        {props.note}
+      </text>
+    </g>
+  )
+}

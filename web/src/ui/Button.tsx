@@ -1,0 +1,43 @@
+import type { ButtonHTMLAttributes, ReactNode } from 'react'
+
+type Look = 'plain' | 'go' | 'stop'
+type Size = 24 | 28 | 36 | 44 | 56
+
+interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
+  look?: Look
+  size?: Size
+  shortcut?: string
+  /** What the deed waits for: drawn as a dashed outline that says it. */
+  waits?: string
+  children: ReactNode
+}
+
+const LOOKS: Record<Look, string> = {
+  plain: 'border-rule-strong bg-sheet text-ink hover:bg-paper font-[560]',
+  go: 'border-petrol bg-petrol text-on-petrol font-[640]',
+  stop: 'border-signal bg-signal text-on-signal font-[640]',
+}
+const SIZES: Record<Size, string> = {
+  24: 'h-6 px-2 text-[12px]',
+  28: 'h-7 px-2.5 text-[13px]',
+  36: 'h-9 px-4 text-[14px]',
+  44: 'h-11 px-3 text-[14px]',
+  56: 'h-14 px-3 text-[17px]',
+}
+
+export function Button({ look = 'plain', size = 28, shortcut, waits, children, ...rest }: Props) {
+  const waiting = 'border-dashed border-rule-strong bg-transparent text-soft font-[560]'
+  return (
+    <button
+      type="button"
+      {...rest}
+      disabled={rest.disabled || !!waits}
+      className={`inline-flex items-center gap-2 rounded border whitespace-nowrap disabled:cursor-default ${SIZES[size]} ${
+        waits ? waiting : LOOKS[look]
+      } ${rest.disabled && !waits ? 'opacity-50' : ''} ${rest.className ?? ''}`}
+    >
+      <span>{waits ?? children}</span>
+      {shortcut && !waits && <span className="key ml-auto">{shortcut}</span>}
+    </button>
+  )
+}

@@ -1,0 +1,73 @@
+const PATHS = {
+  tick: <path d="M3 8.5l3.4 3.4L13 4.6" strokeWidth="2" />,
+  cross: <path d="M4 4l8 8M12 4l-8 8" strokeWidth="2" />,
+  warn: (
+    <>
+      <path d="M8 2L15 14H1Z" strokeWidth="1.6" strokeLinejoin="round" />
+      <path d="M8 6.4v4M8 11.2v1.6" strokeWidth="1.6" />
+    </>
+  ),
+  find: (
+    <>
+      <circle cx="7" cy="7" r="4.4" strokeWidth="1.6" />
+      <path d="M10.4 10.4L14 14" strokeWidth="1.8" />
+    </>
+  ),
+  undo: (
+    <>
+      <path d="M3 6h7a3.5 3.5 0 010 7H6" strokeWidth="1.6" />
+      <path d="M6 2.6L2.6 6 6 9.4" strokeWidth="1.6" />
+    </>
+  ),
+  redo: (
+    <>
+      <path d="M13 6H6a3.500 3.500 0 000 7h4" strokeWidth="1.6" />
+      <path d="M10 2.600L13.400 6 10 9.400" strokeWidth="1.6" />
+    </>
+  ),
+  down: <path d="M3 6l5 5 5-5" strokeWidth="1.8" />,
+  yoke: (
+    <>
+      <path d="M1 5.2C3.400 2.800 5.600 4.600 8 4.600s4.600-1.800 7 .6" strokeWidth="1.8" />
+      <path
+        d="M2.700 5.400v4a1.900 1.900 0 003.800 0V5.200M9.500 5.200v4.200a1.900 1.900 0 003.800 0v-4"
+        strokeWidth="1.5"
+      />
+    </>
+  ),
+} as const
+
+export type IconName = keyof typeof PATHS
+
+export function Icon({ name, size = 16 }: { name: IconName; size?: number }) {
+  return (
+    <svg
+      width={size}
+      height={size}
+      viewBox="0 0 16 16"
+      fill="none"
+      stroke="currentColor"
+      className="flex-none"
+      aria-hidden
+    >
+      {PATHS[name]}
+    </svg>
+  )
+}
+
+export function Mark() {
+  return (
+    <svg width="40" height="30" viewBox="0 0 40 30" fill="none" role="img" aria-label="Yoke Bench">
+      <path
+        d="M3 8.500C9 2.500 14 7 20 7s11-4.500 17 1.500"
+        stroke="var(--ink)"
+        strokeWidth="2.8"
+        strokeLinecap="round"
+      />
+      <g transform="translate(9,6)">
+        <path d="M11 1L21.500 11.500 11 22 .5 11.500Z" stroke="var(--ink)" strokeWidth="1.2" />
+        <path d="M.8 11.500L11 1.300 21.200 11.500" stroke="var(--petrol)" strokeWidth="3.2" />
+      </g>
+    </svg>
+  )
+}

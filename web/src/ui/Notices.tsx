@@ -1,0 +1,35 @@
+import { Icon } from './Icon'
+import { dismiss, useNotices } from './notices'
+
+export function Notices() {
+  const notices = useNotices()
+  return (
+    <div className="fixed right-4 bottom-[88px] z-50 flex w-[360px] flex-col gap-2" role="status">
+      {notices.map((n) => (
+        <div
+          key={n.id}
+          role={n.tone === 'bad' ? 'alert' : undefined}
+          className={`flex items-start gap-2 rounded border-l-4 bg-sheet p-3 shadow-[0_6px_20px_rgba(0,0,0,.2)] ${
+            n.tone === 'bad' ? 'border-signal' : 'border-moss'
+          }`}
+        >
+          <span className={n.tone === 'bad' ? 'text-signal' : 'text-moss'}>
+            <Icon name={n.tone === 'bad' ? 'warn' : 'tick'} />
+          </span>
+          <div className="flex-1">
+            <b className="font-[620]">{n.title}</b>
+            {n.hint && <p className="text-soft">{n.hint}</p>}
+          </div>
+          <button
+            type="button"
+            aria-label="Close"
+            onClick={() => dismiss(n.id)}
+            className="text-soft"
+          >
+            <Icon name="cross" size={12} />
+          </button>
+        </div>
+      ))}
+    </div>
+  )
+}

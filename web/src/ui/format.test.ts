@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest'
+
+import { duration, figure, fromSi, parseNumber, toSi } from './format'
+
+describe('figure', () => {
+  it.each([
+    [1.2345, 2, '1.23'],
+    [-0.5, 1, '\u22120.5'],
+    [-0.0001, 2, '0.00'],
+    [12345.6, 1, '12\u2009345.6'],
+    [9999, 0, '9999'],
+    [null, 2, '–'],
+    [Number.NaN, 2, '–'],
+  ])('%s with %s decimals reads %s', (value, decimals, text) => {
+    expect(figure(value, decimals)).toBe(text)
+  })
+})
+
+describe('parseNumber', () => {
+  it.each([
+    ['2,08', 2.08],
+    ['\u22121.5', -1.5],
+    ['12 345', 12345],
+    ['two', null],
+    ['', null],
+    ['1e', null],
+  ])('%s gives %s', (text, value) => expect(parseNumber(text)).toBe(value))
+})
+
+it('converts display units both ways', () => {
+  expect(fromSi(11723, 'kN')).toBeCloseTo(11.723)
+  expect(toSi(fromSi(4.2e-4, 'µm/m'), 'µm/m')).toBeCloseTo(4.2e-4)
+})
+
+it('shows hours only when there are any', () => {
+  expect([duration(7.9), duration(723), duration(21901)]).toEqual(['0:07', '12:03', '6:05:01'])
+})

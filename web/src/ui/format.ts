@@ -1,0 +1,54 @@
+/** Numbers and units as the bench reads them. */
+
+export const MINUS = '\u2212'
+const THIN = '\u2009'
+
+/** `value` with fixed decimals, a true minus, thousands grouped from 10 000 up. */
+export function figure(value: number | null | undefined, decimals: number): string {
+  if (value == null || !Number.isFinite(value)) return '–'
+  const text = Math.abs(value).toFixed(decimals)
+  const [whole = '', part] = text.split('.')
+  const grouped = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, THIN) : whole
+  const negative = value < 0 && Number(text) !== 0
+  return (negative ? MINUS : '') + grouped + (part ? `.${part}` : '')
+}
+
+/** SI base units in one display unit. */
+export const UNITS: Record<string, number> = {
+  N: 1,
+  kN: 1e3,
+  mm: 1e-3,
+  µm: 1e-6,
+  'µm/m': 1e-6,
+  '%': 1e-2,
+}
+
+export const UNITS_OF: Record<string, readonly string[]> = {
+  force: ['kN', 'N'],
+  extension: ['mm', 'µm'],
+  strain: ['µm/m', '%'],
+}
+
+export const fromSi = (value: number, unit: string): number => value / (UNITS[unit] ?? 1)
+export const toSi = (value: number, unit: string): number => value * (UNITS[unit] ?? 1)
+
+/** Seconds as 0:07, 12:03 or 6:05:01. */
+export function duration(seconds: number): string {
+  const s = Math.floor(seconds)
+  const two = (n: number) => String(n).padStart(2, '0')
+  const hours = Math.floor(s / 3600)
+  const minutes = Math.floor(s / 60) % 60
+  return hours ? `${hours}:${two(minutes)}:${two(s % 60)}` : `${minutes}:${two(s % 60)}`
+}
+
+/** Time of day of an ISO moment, in the viewer's zone. */
+export const clock = (iso: string): string =>
+  new Date(iso).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+
+export const day = (iso: string): string => new Date(iso).toISOString().slice(0, 10)
+
+/** A number typed by a person, with comma or point and any minus; null if it is none. */
+export function parseNumber(text: string): number | null {
+  const plain = text.trim().replace(/\s/g, '').replace(MINUS, '-').replace(',', '.')
+  return plain !== '' && Number.isFinite(Number(plain)) ? Number(plain) : null
+}
