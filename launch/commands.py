@@ -25,17 +25,20 @@ demo-NAME, so demo-engineer for the engineer.
 """
 
 
-def main(arguments: list[str]) -> int:
-    """Parse the command line and carry it out; the exit status."""
+COMMANDS = {
+    "demo": "bring everything up with made-up data and a simulated bench",
+    "start": "bring the application up; honours DATABASE_URL and YOKE_SECRET_KEY",
+    "test": "set up and run every check and test",
+    "bench": "run the benchmarks",
+    "screenshots": "take the pictures in docs/screenshots from the demo data",
+}
+
+
+def parse(arguments: list[str]) -> tuple[argparse.Namespace, list[str]]:
+    """The command, its options, and for test and bench what is passed on."""
     parser = argparse.ArgumentParser(prog="./yoke", description="Yoke Bench")
     commands = parser.add_subparsers(dest="command", required=True)
-    for name, words in (
-        ("demo", "bring everything up with made-up data and a simulated bench"),
-        ("start", "bring the application up; honours DATABASE_URL and YOKE_SECRET_KEY"),
-        ("test", "set up and run every check and test"),
-        ("bench", "run the benchmarks"),
-        ("screenshots", "take the pictures in docs/screenshots from the demo data"),
-    ):
+    for name, words in COMMANDS.items():
         command = commands.add_parser(name, help=words)
         if name in ("demo", "start"):
             command.add_argument("--port", type=int, default=8000)
@@ -44,19 +47,23 @@ def main(arguments: list[str]) -> int:
     options, rest = parser.parse_known_args(arguments)
     if rest and options.command not in ("test", "bench"):
         parser.error(f"unknown: {' '.join(rest)}")
+    return options, rest
+
+
+def main(arguments: list[str]) -> int:
+    """Carry out a command line; the exit status."""
+    options, rest = parse(arguments)
     signal.signal(signal.SIGTERM, _interrupt)
     signal.signal(signal.SIGHUP, _interrupt)
+    deeds = {
+        "demo": lambda: demo(options.port, options.fresh),
+        "start": lambda: start(options.port),
+        "test": lambda: test(rest),
+        "bench": lambda: with_tests_ready("tests.bench", rest),
+        "screenshots": lambda: with_tests_ready("tests.browser.screenshots", rest),
+    }
     try:
-        match options.command:
-            case "demo":
-                return demo(options.port, options.fresh)
-            case "start":
-                return start(options.port)
-            case "screenshots":
-                return with_tests_ready("tests.browser.screenshots", rest)
-            case "bench":
-                return with_tests_ready("tests.bench", rest)
-        return test(rest)
+        return deeds[options.command]()
     except SetupError as error:
         print(error)
         return 1
@@ -157,7 +164,7 @@ def test(rest: list[str]) -> int:
     with cluster() as database:
         database.make_database("yoke")
         env = application(database.url("yoke"))
-        steps = [["pytest", *rest]] if rest else checks() + [["pytest"]]
+        steps = [["pytest", *rest]] if rest else [*checks(), ["pytest"]]
         failed = []
         for step in steps:
             print(f"\n== {' '.join(step)}", flush=True)

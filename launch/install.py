@@ -27,7 +27,8 @@ def debian() -> None:
     line = f"apt-get install -y --no-install-recommends {' '.join(missing)}"
     if os.geteuid() != 0:
         raise SetupError(
-            f"Debian packages are missing. Run this, then start again:\n  sudo apt-get update && sudo {line}"
+            "Debian packages are missing. Run this, then start again:\n"
+            f"  sudo apt-get update && sudo {line}"
         )
     print(f"Installing Debian packages: {' '.join(missing)}", flush=True)
     # Keeps Debian from making and starting a cluster of its own.

@@ -123,7 +123,7 @@ class Cluster:
         """Create a database unless it is there; ``fresh`` drops it first."""
         if fresh:
             self._sql(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
-        if not self._sql(f"SELECT 1 FROM pg_database WHERE datname = '{name}'").strip():
+        if name not in self._sql("SELECT datname FROM pg_database").split():
             self._sql(f'CREATE DATABASE "{name}"')
 
     def _sql(self, statement: str) -> str:

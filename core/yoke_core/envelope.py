@@ -29,9 +29,9 @@ def _fold(low, high, run_low, run_high, count, factor, out_low, out_high):  # ty
     for c in range(channels):
         lo, hi, filled, group = run_low[c], run_high[c], count, 0
         for i in range(samples):
-            if filled == 0 or low[c, i] < lo or lo != lo:
+            if filled == 0 or low[c, i] < lo or np.isnan(lo):
                 lo = low[c, i]
-            if filled == 0 or high[c, i] > hi or hi != hi:
+            if filled == 0 or high[c, i] > hi or np.isnan(hi):
                 hi = high[c, i]
             filled += 1
             if filled == factor:

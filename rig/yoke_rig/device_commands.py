@@ -22,8 +22,15 @@ def _one_of(allowed: tuple[float, ...], text: str) -> float:
     return value
 
 
-def amplifier_commands(amp: Amplifier, resend: Callable[[int, int], None]) -> Commands:
-    """Commands of the control port; ``resend`` puts old blocks on the data port."""
+def _bridge(text: str) -> str:
+    for name in BRIDGES:
+        if text.upper() in (name, name[:4]):
+            return name
+    raise CommandError(-224, "Illegal parameter value")
+
+
+def input_commands(amp: Amplifier) -> dict[str, Handler]:
+    """Settings and questions with an input's number in their header."""
 
     def settings(number: int) -> InputSettings:
         if not 1 <= number <= len(amp.inputs):
@@ -39,11 +46,23 @@ def amplifier_commands(amp: Amplifier, resend: Callable[[int, int], None]) -> Co
     def ask(name: str) -> Handler:
         return lambda args, number: str(getattr(settings(number), name))
 
-    def bridge(text: str) -> str:
-        for name in BRIDGES:
-            if text.upper() in (name, name[:4]):
-                return name
-        raise CommandError(-224, "Illegal parameter value")
+    return {
+        "INPut:BRIDge": put("bridge", _bridge),
+        "INPut:BRIDge?": ask("bridge"),
+        "INPut:COMPletion": put("completion", lambda t: _one_of(COMPLETIONS, t)),
+        "INPut:COMPletion?": ask("completion"),
+        "INPut:EXCitation": put("excitation", lambda t: _one_of(EXCITATIONS, t)),
+        "INPut:EXCitation?": ask("excitation"),
+        "INPut:RANGe": put("range_mv_v", lambda t: _one_of(RANGES, t)),
+        "INPut:RANGe?": ask("range_mv_v"),
+        "INPut:SHUNt": put("shunt_on", lambda t: t.upper() in ("ON", "1")),
+        "INPut:SHUNt?": lambda args, n: str(int(settings(n).shunt_on)),
+        "INPut:SHUNt:RESistance?": lambda args, n: f"{SHUNT:g}",
+    }
+
+
+def amplifier_commands(amp: Amplifier, resend: Callable[[int, int], None]) -> Commands:
+    """Commands of the control port; ``resend`` puts old blocks on the data port."""
 
     def status(args: list[str], number: int) -> str:
         oldest = amp.memory[0].sequence if amp.memory else amp.sequence
@@ -55,20 +74,10 @@ def amplifier_commands(amp: Amplifier, resend: Callable[[int, int], None]) -> Co
     return Commands(
         f"Yoke Rig,BA8 bridge amplifier,{amp.serial},3.2",
         {
+            **input_commands(amp),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
             "INPut:COUNt?": lambda args, n: str(len(amp.inputs)),
-            "INPut:BRIDge": put("bridge", bridge),
-            "INPut:BRIDge?": ask("bridge"),
-            "INPut:COMPletion": put("completion", lambda t: _one_of(COMPLETIONS, t)),
-            "INPut:COMPletion?": ask("completion"),
-            "INPut:EXCitation": put("excitation", lambda t: _one_of(EXCITATIONS, t)),
-            "INPut:EXCitation?": ask("excitation"),
-            "INPut:RANGe": put("range_mv_v", lambda t: _one_of(RANGES, t)),
-            "INPut:RANGe?": ask("range_mv_v"),
-            "INPut:SHUNt": put("shunt_on", lambda t: t.upper() in ("ON", "1")),
-            "INPut:SHUNt?": lambda args, n: str(int(settings(n).shunt_on)),
-            "INPut:SHUNt:RESistance?": lambda args, n: f"{SHUNT:g}",
             "SAMPle:RATE": lambda args, n: amp.set_rate(float(args[0])),
             "SAMPle:RATE?": lambda args, n: f"{amp.rate:g}",
             "SAMPle:FILTer?": lambda args, n: f"{0.4 * amp.rate:g}",

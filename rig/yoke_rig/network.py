@@ -49,8 +49,8 @@ def node_potentials(
                 matrix[:, i, index[there]] -= conductance
             else:
                 right[:, i] += conductance * held[there]
-    solved = np.linalg.solve(matrix, right[:, :, None])[:, :, 0]
-    result = {name: solved[:, i] for name, i in index.items()}
+    solved: Array = np.linalg.solve(matrix, right[:, :, None])[:, :, 0]
+    result: dict[str, Array] = {name: solved[:, i] for name, i in index.items()}
     result.update({name: np.full(size, volts) for name, volts in held.items()})
     return result
 

@@ -27,7 +27,7 @@ class State:
 
     force: Array  # N
     strain: Array  # m/m, over the gauge length
-    gauge_intact: Array  # bool
+    gauge_intact: NDArray[np.bool_]
 
 
 @dataclass(frozen=True, slots=True)

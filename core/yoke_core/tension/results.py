@@ -201,7 +201,9 @@ def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> Tens
         plastic_at_strength=at_peak.strain - at_peak.stress / line.slope,
         total_at_strength=at_peak.strain,
         fracture=at_end,
-        elongation_after_break=at_end and at_end.strain - at_end.stress / line.slope,
+        elongation_after_break=(
+            None if at_end is None else at_end.strain - at_end.stress / line.slope
+        ),
         energy=float(np.trapezoid(stress[: end + 1], strain[: end + 1])),
         notes=_notes(proof, fracture, recipe),
     )

@@ -1,7 +1,8 @@
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 from django.http import HttpRequest
-from ninja import Query, Router
+from ninja import Router
+from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.derive import schemas, services
@@ -13,6 +14,8 @@ if TYPE_CHECKING:
 
 router = Router(tags=["derive"])
 
+Pixels = Annotated[int, Field(ge=50, le=4000)]
+
 NEAR_OFFSETS = 5  # the detailed plot reaches this many offsets far
 
 
@@ -20,8 +23,8 @@ NEAR_OFFSETS = 5  # the detailed plot reaches this many offsets far
 def get_tension(
     request: HttpRequest,
     run_id: int,
-    width: int = Query(600, ge=50, le=4000),
-    height: int = Query(400, ge=50, le=4000),
+    width: Pixels = 600,
+    height: Pixels = 400,
 ) -> dict[str, Any]:
     """Compute the run's curve and results with the recipe in force, and keep the results."""
     run = Run.objects.get(pk=run_id)
@@ -36,8 +39,8 @@ def change_recipe(
     request: HttpRequest,
     run_id: int,
     body: schemas.RecipeChange,
-    width: int = Query(600, ge=50, le=4000),
-    height: int = Query(400, ge=50, le=4000),
+    width: Pixels = 600,
+    height: Pixels = 400,
 ) -> dict[str, Any]:
     """Move the fit range or the offset; refused, and nothing stored, if no result comes of it."""
     run = Run.objects.get(pk=run_id)
@@ -52,7 +55,9 @@ def curve_out(
     near_end = NEAR_OFFSETS * recipe.offset
     beyond = (strain > near_end).nonzero()[0]
     end = int(beyond[0]) + 1 if beyond.size else len(strain)
-    whole = _thin(strain, curve.stress, width, height)
+    fracture = curve.result.fracture
+    last = len(strain) if fracture is None else fracture.index + 1
+    whole = _thin(strain[:last], curve.stress[:last], width, height)
     near = _thin(strain[:end], curve.stress[:end], width, height)
     return {
         "run": run.pk,

@@ -41,7 +41,7 @@ def core_recipe(row: TensionRecipeRow) -> "TensionRecipe":
 
 
 def curve_of(run: Run, recipe: "TensionRecipe") -> Curve:
-    """Force and extension of the run as stress, strain and results."""
+    """Force and extension of the run as stress, strain and results; gaps are left out."""
     import numpy as np
     from yoke_core.tension.results import tension_results
     from yoke_core.tension.specimen import FlatSpecimen
@@ -58,6 +58,8 @@ def curve_of(run: Run, recipe: "TensionRecipe") -> Curve:
         to_quantity(setup.channels[i], ratios[row].astype(np.float64))
         for row, i in enumerate(indices)
     )
+    finite = np.isfinite(force) & np.isfinite(extension)
+    force, extension = force[finite], extension[finite]
     specimen = FlatSpecimen(run.width_m, run.thickness_m, run.gauge_length_m)
     stress, strain = specimen.stress(force), specimen.strain(extension)
     return Curve(stress, strain, tension_results(stress, strain, recipe))
@@ -91,9 +93,11 @@ def keep(run: Run, recipe: TensionRecipeRow, result: "TensionResult") -> Tension
         "gauge_length_m": run.gauge_length_m,
         "seal": run.seal,
     }
-    row, _ = TensionResultRow.objects.update_or_create(
+    row, fresh = TensionResultRow.objects.update_or_create(
         run=run, defaults={"values": asdict(result), "recipe": used}
     )
+    if fresh:
+        notify(NEWS, kind="result", setup=run.setup_id)
     return row
 
 

@@ -1,9 +1,10 @@
 import json
 import struct
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router
+from ninja import Router
+from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.config.problems import Problem
@@ -69,9 +70,9 @@ def run_view(
     request: HttpRequest,
     run_id: int,
     channel: int,
-    first: int = Query(0, ge=0),
+    first: Annotated[int, Field(ge=0)] = 0,
     last: int | None = None,
-    pixels: int = Query(1000, ge=16, le=8192),
+    pixels: Annotated[int, Field(ge=16, le=8192)] = 1000,
 ) -> HttpResponse:
     """Lowest and highest per column in SI: uint32 length, JSON header, then float32 pairs."""
     from yoke_server.calibrate.scaling import to_quantity

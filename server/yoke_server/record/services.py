@@ -33,6 +33,9 @@ def gaps(setup: Setup) -> list[dict[str, str]]:
     for channel in channels:
         if channel.zero_mv_v is None:
             found.append({"stage": "calibrate", "text": f"{channel.name} is not zeroed."})
+    if setup.runs.filter(state=RunState.KEPT, specimen=setup.specimen).exists():
+        text = f"{setup.specimen} was pulled already: name the next specimen."
+        found.append({"stage": "record", "text": text})
     devices = [*setup.bench.amplifiers.all(), getattr(setup.bench, "actuator", None)]
     for device in devices:
         if device is not None and device.link != Link.LINKED:

@@ -4,7 +4,7 @@ import logging
 import queue
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from django.db import Error, connection, transaction
@@ -26,7 +26,7 @@ BlockValues = tuple[int, int, int, int, int, int, bytes]
 EnvelopeValues = tuple[int, int, int, int, int, bytes]
 
 
-def copy_rows(statement: str, types: list[str], rows: list[tuple[int | bytes, ...]]) -> None:
+def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[int | bytes, ...]]) -> None:
     """Insert rows through psycopg's binary COPY: the fast way for what arrives all day."""
     if not rows:
         return

@@ -33,6 +33,7 @@ def result_rows(result: TensionResult, recipe: TensionRecipeRow) -> list[Row]:
     none = "–"
     proof, fracture = result.proof, result.fracture
     after = result.elongation_after_break
+    offset = recipe.offset * 100
     low, high = recipe.fit_lower_pa / 1e6, recipe.fit_upper_pa / 1e6
     return [
         (
@@ -41,7 +42,7 @@ def result_rows(result: TensionResult, recipe: TensionRecipeRow) -> list[Row]:
             "GPa",
         ),
         (
-            f"Rp{recipe.offset * 100:g}, proof strength at {recipe.offset * 100:g} % plastic extension",
+            f"Rp{offset:g}, proof strength at {offset:g} % plastic extension",
             f"{proof.stress / 1e6:.1f}" if proof else none,
             "MPa",
         ),

@@ -80,7 +80,7 @@ class Setup(models.Model):
     arm_force_n = models.FloatField(default=500)
 
     class Meta:
-        constraints = [
+        constraints: list[models.BaseConstraint] = [
             positive(f)
             for f in (
                 "rate_hz",

@@ -9,12 +9,13 @@ from django.db.models import Model
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.bench.models import Amplifier
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.ledger.models import Entry
 from yoke_server.ledger.services import record, undoable
 from yoke_server.record.queries import open_run
-from yoke_server.wire.models import Amplifier, Channel, Quantity, ScalingKind, Sensor, Setup
+from yoke_server.wire.models import Channel, Quantity, ScalingKind, Sensor, Setup
 
 DISPLAY = {
     Quantity.FORCE: ("kN", 3),

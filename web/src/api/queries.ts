@@ -67,6 +67,7 @@ export function onNews(news: { kind: string }): void {
     bench: ['bench', 'setup'],
     run: ['runs', 'setup', 'tension', 'reports'],
     recipe: ['tension', 'reports'],
+    result: ['setup'],
     report: ['reports', 'setup'],
   }
   for (const key of keys[news.kind] ?? []) void queryClient.invalidateQueries({ queryKey: [key] })

@@ -89,7 +89,7 @@ function Tile({ channel, number, chosen, onChoose }: TileProps) {
         {dead ? (
           <span className="font-sans">no reading</span>
         ) : fault ? (
-          <span className="font-sans">beyond ±{channel.range_mv_v} mV/V: check its wiring</span>
+          <span className="font-sans">beyond ±{channel.range_mv_v} mV/V</span>
         ) : (
           <>
             {show(reading.lowest)} <span className="font-sans">to</span> {show(reading.highest)}

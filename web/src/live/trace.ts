@@ -39,6 +39,7 @@ export class Trace {
       this.high[i] = Math.max(this.high[a]!, this.high[a + 1]!)
       this.last[i] = this.last[a + 1]!
     }
-    for (const list of [this.times, this.low, this.high, this.last]) list.length = pairs
+    for (const list of [this.times, this.low, this.high, this.last])
+      list.splice(pairs, list.length - pairs, ...list.slice(2 * pairs)) // an odd one stays
   }
 }

@@ -31,6 +31,8 @@ export interface PlotProps {
   onZoom?: (from: number, to: number) => void
   label: string
   hideX?: boolean
+  /** Room right of the plot for curve names, in letters; alike in stacked plots. */
+  nameRoom?: number
   /** What lies over the plot: handles and words, placed by the plot's own scales. */
   overlay?: (plot: uPlot) => ReactNode
 }
@@ -48,8 +50,10 @@ const padded = (low: number, high: number): [number, number] => {
 /** Decimals that tell neighbouring ticks apart. */
 const tickText = (splits: number[]) => {
   const step = Math.abs((splits[1] ?? 1) - (splits[0] ?? 0)) || 1
-  const decimals = Math.max(0, -Math.floor(Math.log10(step) + 1e-9))
-  return splits.map((v) => figure(v, Math.min(decimals, 6)))
+  let decimals = 0
+  while (decimals < 6 && Math.abs(step * 10 ** decimals - Math.round(step * 10 ** decimals)) > 1e-6)
+    decimals++
+  return splits.map((v) => figure(v, decimals))
 }
 
 function axis(side: 'x' | 'y', hidden = false): uPlot.Axis {
@@ -58,7 +62,7 @@ function axis(side: 'x' | 'y', hidden = false): uPlot.Axis {
     font: '11px Figures',
     size: side === 'x' ? (hidden ? 8 : 30) : 58,
     gap: 3,
-    space: side === 'x' ? 70 : 32,
+    space: side === 'x' ? 70 : 26,
     grid: { stroke: css('--grid'), width: 1 },
     ticks: { stroke: css('--ink'), width: 1, size: 6 },
     border: { show: true, stroke: css('--ink'), width: 1 },
@@ -127,7 +131,7 @@ function curveNames(plot: uPlot, curves: readonly Curve[]): void {
 
 function options(props: PlotProps, width: number, height: number): uPlot.Options {
   const { curves } = props
-  const room = 10 + 7 * Math.max(0, ...curves.map((c) => c.name.length))
+  const room = 10 + 7 * (props.nameRoom ?? Math.max(0, ...curves.map((c) => c.name.length)))
   return {
     width,
     height,
@@ -157,6 +161,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         dash: curve.dash,
         points: { show: false },
         spanGaps: false,
+        pxAlign: 0,
       })),
     ],
     hooks: {

@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 /** One thing known: its name, and its value at the right. */
 export function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
-    <div className="flex min-h-6 items-baseline justify-between gap-3 border-t border-rule text-[12px] first-of-type:border-t-0">
+    <div className="flex min-h-7 items-center justify-between gap-3 border-t border-rule text-[12px] first-of-type:border-t-0">
       <span className="flex-none text-soft">{name}</span>
       <span className="text-right">{children}</span>
     </div>

@@ -13,6 +13,12 @@ export function figure(value: number | null | undefined, decimals: number): stri
   return (negative ? MINUS : '') + grouped + (part ? `.${part}` : '')
 }
 
+/** `value` with five significant figures. */
+export function significant(value: number): string {
+  const whole = value === 0 ? 1 : Math.floor(Math.log10(Math.abs(value))) + 1
+  return figure(value, Math.min(6, Math.max(0, 5 - whole)))
+}
+
 /** SI base units in one display unit. */
 export const UNITS: Record<string, number> = {
   N: 1,

@@ -1,6 +1,7 @@
 """Measuring channels at rest: for zeroing, and with the shunt off and on."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -59,7 +60,7 @@ class ShuntMeasurement:
         switch: Callable[[bool], None],
         shunt_ohm: float,
     ) -> None:
-        self._make = lambda skip: Measurement(channels, full_counts, skip)
+        self._make = partial(Measurement, channels, full_counts)
         self._switch = switch
         self._shunt_ohm = shunt_ohm
         self._off = self._make(0)

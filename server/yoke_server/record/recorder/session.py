@@ -159,7 +159,7 @@ class Session:
                 drop = self.setup.force_drop * 100
                 self.why_ended = self.why_ended or f"The force fell by {drop:g} %"
             return
-        force = self._force_scaling.apply(ratios[self._force : self._force + 1])[0]  # type: ignore[operator]
+        force = self._force_scaling.apply(ratios[[self._force]].astype(float))[0]
         if (index := self._watch.push(force)) is not None:
             self._drop_at = (self.samples - block.samples + index) / block.rate_hz
 

@@ -6,7 +6,7 @@ import { useStage } from '../../frame/SetupFrame'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'
 import { Diamond } from '../../ui/Diamond'
-import { clock, figure, fromSi } from '../../ui/format'
+import { clock, figure, fromSi, significant } from '../../ui/format'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { DisplayPanel } from './DisplayPanel'
 import { ScalingPanel } from './ScalingPanel'
@@ -34,7 +34,9 @@ export function Calibrate() {
   const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
   const all = setup.channels.map((c) => c.id)
   const label = bench.amplifiers[0]?.label ?? ''
-  const waits = !may ? 'Reviewers only read' : !bench.yoke_mine ? 'Needs the yoke' : undefined
+  const blocked = !may || !bench.yoke_mine
+  const waits = (deed: string) =>
+    blocked ? `${deed} ${may ? 'needs the yoke' : 'is not for reviewers'}` : undefined
   const toZero = setup.channels.filter((c) => c.zero_mv_v === null).length
   if (!channel)
     return (
@@ -51,10 +53,15 @@ export function Calibrate() {
             <b className="font-[620]">{toZero ? `${toZero} to zero` : 'all zeroed'}</b>
           </span>
           <UndoRedo setup={setup} />
-          <Button waits={waits} onClick={() => void shuntCheck(setup.id, all)}>
+          <Button waits={waits('Shunt check')} onClick={() => void shuntCheck(setup.id, all)}>
             Shunt check {all.length} bridges
           </Button>
-          <Button look="go" shortcut="F7" waits={waits} onClick={() => void zero(setup.id, all)}>
+          <Button
+            look="go"
+            shortcut="F7"
+            waits={waits('Zeroing')}
+            onClick={() => void zero(setup.id, all)}
+          >
             Zero {all.length} channels
           </Button>
         </div>
@@ -85,9 +92,14 @@ export function Calibrate() {
         </div>
       </section>
       <div className="grid min-h-0 grid-cols-[300px_1fr_300px] border-t border-rule-strong">
-        <ScalingPanel key={channel.id} channel={channel} zeroWaits={waits} setupId={setup.id} />
+        <ScalingPanel
+          key={channel.id}
+          channel={channel}
+          zeroWaits={waits('Zeroing')}
+          setupId={setup.id}
+        />
         <ScalingPlot channel={channel} />
-        <DisplayPanel channel={channel} shuntWaits={waits} setupId={setup.id} />
+        <DisplayPanel channel={channel} shuntWaits={waits('Shunt check')} setupId={setup.id} />
       </div>
     </div>
   )
@@ -144,7 +156,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
         <span className="text-soft">mV/V</span>
       </td>
       <td className="text-right">
-        <span className="figure">{figure(fromSi(c.per_mv_v, c.unit), 4)}</span>{' '}
+        <span className="figure">{significant(fromSi(c.per_mv_v, c.unit))}</span>{' '}
         <span className="text-soft">{c.unit} per mV/V</span>
       </td>
       <td>

@@ -8,6 +8,9 @@ import { clock, figure, UNITS_OF } from '../../ui/format'
 import { attempt } from '../../ui/notices'
 import { shuntError } from './Calibrate'
 
+/** Decimals that suit a unit, until others are asked for. */
+const DECIMALS: Record<string, number> = { kN: 3, N: 1, mm: 4, µm: 1, 'µm/m': 1, '%': 4 }
+
 interface Props {
   channel: Channel
   setupId: number
@@ -51,7 +54,9 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
             options={(UNITS_OF[c.quantity] ?? [c.unit]).map((u) => [u, u] as const)}
             value={c.unit}
             disabled={!mayShow}
-            onChange={(unit) => void attempt(changeChannel(c.id, { unit }))}
+            onChange={(unit) =>
+              void attempt(changeChannel(c.id, { unit, decimals: DECIMALS[unit] ?? c.decimals }))
+            }
           />
         </Fact>
         <EditableNumber

@@ -92,6 +92,7 @@ function ChannelPlot({ run, index, range, rate, last, onZoom }: Props) {
       yName={channel.name}
       yUnit={channel.unit}
       hideX={!last}
+      nameRoom={Math.max(...run.channels.map((c) => c.name.length))}
       onZoom={onZoom}
       label={`${channel.name} over time`}
     />

@@ -9,13 +9,12 @@ import { At } from './At'
 /** The whole engineering curve with its strength and break; what the right plot shows is shaded. */
 export function WholeCurve({ tension, name }: { tension: Tension; name: string }) {
   const { result, recipe } = tension
-  const end = result.fracture?.strain ?? Infinity
   const curve = useMemo(() => {
-    const shown = tension.strain
-      .map((s, i) => [s, tension.stress[i]!] as const)
-      .filter(([s]) => s <= end * 1.0005)
-    return [shown.map(([s]) => s * 100), shown.map(([, v]) => v / 1e6)] as uPlot.AlignedData
-  }, [tension, end])
+    return [
+      tension.strain.map((s) => s * 100),
+      tension.stress.map((s) => s / 1e6),
+    ] as uPlot.AlignedData
+  }, [tension])
   const data = useCallback(() => curve, [curve])
   const curves = useMemo(() => [{ name, colour: '--curve-1', width: 2 }], [name])
   const top = (result.strength.stress / 1e6) * 1.14

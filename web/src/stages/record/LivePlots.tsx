@@ -17,7 +17,9 @@ const STRIPS = 3
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
   const [chosen, setSpan] = useState<Span | null>(null)
-  const span = chosen ?? (recording ? 'whole' : 'rolling')
+  const live = useLive()
+  // A run that has just ended stays in view until its plots are told otherwise.
+  const span = chosen ?? (recording || live.wholeRun.size ? 'whole' : 'rolling')
   const strips = channels.slice(0, STRIPS)
   const x = channels.find((c) => c.quantity === 'extension')
   const y = channels.find((c) => c.quantity === 'force')
@@ -45,6 +47,7 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
             colour={COLOURS[i]!}
             span={span}
             last={i === strips.length - 1}
+            nameRoom={Math.max(...strips.map((s) => s.name.length))}
           />
         ))}
         {strips.length === 0 && (
@@ -65,6 +68,7 @@ interface StripProps {
   colour: string
   span: Span
   last: boolean
+  nameRoom: number
 }
 
 /** Lowest and highest of each bin one after the other: the line fills what lies between. */
@@ -84,7 +88,7 @@ function traceOf(live: LiveSource, id: number, span: Span): Trace | undefined {
   return (span === 'rolling' ? live.rolling : live.wholeRun).get(id)
 }
 
-function Strip({ channel, colour, span, last }: StripProps) {
+function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
   const live = useLive()
   const { id, unit } = channel
   const data = useCallback(() => {
@@ -115,6 +119,7 @@ function Strip({ channel, colour, span, last }: StripProps) {
       yName={channel.name}
       yUnit={unit}
       hideX={!last}
+      nameRoom={nameRoom}
       label={`${channel.name} over time`}
     />
   )
@@ -139,14 +144,12 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
       data={data}
       subscribe={live.subscribe}
       unordered
+      xRange={() => spanned(data()[0] as number[], fromSi(5e-5, x.unit))}
       xName={x.name}
       xUnit={x.unit}
       yName={y.name}
       yUnit={y.unit}
-      yRange={(low, high) => {
-        const span = Math.max(high - low, fromSi(50, y.unit))
-        return [Math.min(low, 0) - span * 0.04, low + span * 1.08]
-      }}
+      yRange={() => spanned(data()[1] as number[], fromSi(50, y.unit))}
       label={`${y.name} over ${x.name}`}
       overlay={(plot) => {
         const end = plot.data[0].length - 1
@@ -164,4 +167,16 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
       }}
     />
   )
+}
+
+/** The range of `values` with some room, at least `least` wide: noise alone fills no plot. */
+function spanned(values: readonly number[], least: number): [number, number] {
+  let low = values[0] ?? 0
+  let high = low
+  for (const v of values) {
+    if (v < low) low = v
+    if (v > high) high = v
+  }
+  const span = Math.max(high - low, least)
+  return [Math.min(low, 0) - span * 0.04, low + span * 1.08]
 }

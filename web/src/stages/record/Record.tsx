@@ -37,6 +37,8 @@ export function Record() {
   )
 }
 
+const AWAY = 5e-5 // m from home; a pull begins at home
+
 const MOTION: Record<string, string> = {
   RAMP: 'Pulling',
   RETURN: 'Returning',
@@ -50,7 +52,8 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
   const runs = useQuery(runsQuery(setup.id)).data
   const last = runs?.at(-1)
   const recording = state?.phase === 'recording'
-  const ready = setup.gaps.length === 0
+  const away = (state?.position_m ?? 0) > AWAY
+  const ready = setup.gaps.length === 0 && !away
   return (
     <section
       aria-label="State"
@@ -70,7 +73,7 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
           }`}
         />
         <b className="text-[22px] font-[680]" style={{ fontStretch: '108%' }}>
-          {recording ? 'Recording' : ready ? 'Ready' : 'Not ready'}
+          {recording ? 'Recording' : ready ? 'Ready' : away ? 'Return first' : 'Not ready'}
         </b>
       </span>
       <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
@@ -160,7 +163,7 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
   const may = useMay('drive the bench')
   const waits = waitsFor(context, may)
   const recording = state?.phase === 'recording'
-  const away = (state?.position_m ?? 0) > 5e-5
+  const away = (state?.position_m ?? 0) > AWAY
   const idleAway = !recording && away
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">

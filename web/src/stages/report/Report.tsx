@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 
 import { client, got, ProblemError, type Report as ReportRow } from '../../api/client'
@@ -126,11 +126,6 @@ function Pages({ report }: { report: ReportRow }) {
       setBusy(false)
     }
   }
-  useEffect(() => {
-    if (may && report.pages === 0) void make()
-    // Only when a report without pages is opened.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [report.id])
   return (
     <>
       <section className="col bg-well!" aria-label="Pages">
@@ -177,8 +172,12 @@ function Pages({ report }: { report: ReportRow }) {
               className={`mx-auto mb-4 w-full max-w-[620px] border border-rule-strong bg-white ${report.stale ? 'opacity-70' : ''}`}
             />
           ))}
-          {busy && report.pages === 0 && (
-            <p className="p-8 text-center text-soft">The worker draws the pages.</p>
+          {report.pages === 0 && (
+            <p className="p-8 text-center text-soft">
+              {busy
+                ? 'The pages are being drawn.'
+                : 'No pages yet: fill in the fields, then make the PDF.'}
+            </p>
           )}
         </div>
       </section>

@@ -140,9 +140,9 @@ function QuarterBridge({ channel }: { channel: Channel }) {
       <path d="M382 242H606" stroke="var(--ink)" strokeWidth="1.5" />
       <Resistor x={563} y={170} angle={59} />
       <Resistor x={563} y={314} angle={-59} />
-      <Resistor x={434} y={342} angle={0} />
-      <Value x={434} y={366} value={figure(completion, 2)} unit="Ω" anchor="middle" />
-      <text x="434" y="381" fontSize="12" textAnchor="middle" style={{ fill: 'var(--ink-soft)' }}>
+      <Resistor x={446} y={342} angle={0} />
+      <Value x={446} y={366} value={figure(completion, 2)} unit="Ω" anchor="middle" />
+      <text x="446" y="381" fontSize="12" textAnchor="middle" style={{ fill: 'var(--ink-soft)' }}>
         completion, arm 4
       </text>
       <Value x={540} y={150} value="1000.0" unit="Ω" anchor="end" />

@@ -9,7 +9,7 @@ import { figure } from '../../ui/format'
 import { BridgeDrawing } from './BridgeDrawing'
 import { GiveSensor } from './GiveSensor'
 import { ChannelInspector } from './ChannelInspector'
-import { circuitWords } from './words'
+import { circuitShort, circuitWords } from './words'
 
 /** Inputs at the left, the wiring of the chosen one in the middle, its settings at the right. */
 export function Wire() {
@@ -88,7 +88,7 @@ function AmplifierHead({ amplifier }: { amplifier: Bench['amplifiers'][number] }
       </b>
       <span className="text-[12px] text-soft">
         {amplifier.serial
-          ? `serial ${amplifier.serial}, firmware ${amplifier.firmware}, self-test ${amplifier.self_test}`
+          ? `serial ${amplifier.serial}, firmware ${amplifier.firmware}`
           : 'has not answered yet'}
       </span>
       {amplifier.temperature_c !== null && (
@@ -142,7 +142,7 @@ function InputRow({ label, channel, chosen, onChoose }: RowProps) {
         <span className="min-w-0 leading-4">
           <b className="block truncate font-[620]">{channel?.name ?? 'Free'}</b>
           <span className="block truncate text-[12px] text-soft">
-            {channel ? circuitWords(channel) : 'give it a sensor'}
+            {channel ? circuitShort(channel) : 'give it a sensor'}
           </span>
         </span>
         {channel ? <RawReading id={channel.id} /> : <span />}

@@ -10,5 +10,9 @@ const ARRANGEMENTS: Record<string, string> = {
   full_torsion: 'full bridge, torsion',
 }
 
+/** `full, 6-wire`: for where room is short. */
+export const circuitShort = (c: Pick<Channel, 'arrangement' | 'wires'>): string =>
+  `${c.arrangement.split('_')[0]}, ${c.wires}-wire`
+
 export const circuitWords = (c: Pick<Channel, 'arrangement' | 'wires'>): string =>
   `${ARRANGEMENTS[c.arrangement] ?? c.arrangement}, ${c.wires}-wire`
