@@ -49,7 +49,7 @@ def node_potentials(
                 matrix[:, i, index[there]] -= conductance
             else:
                 right[:, i] += conductance * held[there]
-    solved: Array = np.linalg.solve(matrix, right[:, :, None])[:, :, 0]
+    solved = np.asarray(np.linalg.solve(matrix, right[:, :, None])[:, :, 0], dtype=np.float64)
     result: dict[str, Array] = {name: solved[:, i] for name, i in index.items()}
     result.update({name: np.full(size, volts) for name, volts in held.items()})
     return result
@@ -61,7 +61,7 @@ def full_bridge_ratio(arms: Array, cable: Cable, sensed: bool, shunt: float | No
     arms: shape (n, 4), ohm, clockwise from the upper left. With sense wires the excitation
     counts at the sensor, without them at the amplifier. A shunt lies across arm 4.
     """
-    core = max(cable.core, 1e-9)
+    core = max(cable.core, 1e-5)  # keeps the equations well-conditioned
     branches: list[tuple[str, str, Array | float]] = [
         ("source", "top", core),
         ("top", "left", arms[:, 0]),
@@ -86,7 +86,7 @@ def quarter_bridge_ratio(
     completion resistor in the amplifier (arm 4), one without current takes the signal from
     the pad. A shunt lies across the completion, inside the amplifier.
     """
-    core = max(cable.core, 1e-9)
+    core = max(cable.core, 1e-5)  # keeps the equations well-conditioned
     branches: list[tuple[str, str, Array | float]] = [
         ("source", "grid", core),
         ("grid", "pad", grid),

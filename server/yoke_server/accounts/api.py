@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import CsrfViewMiddleware
-from ninja import Router
+from ninja import Router, Status
 from ninja.throttling import AnonRateThrottle
 
 from yoke_server.accounts.actor import Actor
@@ -50,6 +50,6 @@ def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
 
 
 @router.delete("/session", response={204: None})
-def sign_out(request: HttpRequest) -> tuple[int, None]:
+def sign_out(request: HttpRequest) -> Status:
     logout(request)
-    return 204, None
+    return Status(204, None)

@@ -3,7 +3,7 @@ import struct
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Router, Status
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
@@ -37,10 +37,8 @@ def list_runs(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
 
 
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut})
-def start_run(
-    request: HttpRequest, setup_id: int, body: schemas.RunStart
-) -> tuple[int, dict[str, Any]]:
-    return 201, run_out(services.start_run(Actor.of(request), setup_id, pull=body.pull))
+def start_run(request: HttpRequest, setup_id: int, body: schemas.RunStart) -> Status:
+    return Status(201, run_out(services.start_run(Actor.of(request), setup_id, pull=body.pull)))
 
 
 @router.post("/runs/{run_id}/stop", response=schemas.RunOut)
@@ -54,15 +52,15 @@ def change_run(request: HttpRequest, run_id: int, body: schemas.RunChange) -> di
 
 
 @router.post("/benches/{bench_id}/emergency-stop", response={204: None})
-def emergency_stop(request: HttpRequest, bench_id: int) -> tuple[int, None]:
+def emergency_stop(request: HttpRequest, bench_id: int) -> Status:
     services.order_bench(Actor.of(request), bench_id, "emergency")
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/benches/{bench_id}/return", response={204: None})
-def return_actuator(request: HttpRequest, bench_id: int) -> tuple[int, None]:
+def return_actuator(request: HttpRequest, bench_id: int) -> Status:
     services.order_bench(Actor.of(request), bench_id, "return")
-    return 204, None
+    return Status(204, None)
 
 
 @router.get("/runs/{run_id}/view")

@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+import psycopg
 from django.db import Error, connection, transaction
 
 log = logging.getLogger(__name__)
@@ -113,7 +114,7 @@ class Writer(threading.Thread):
         while True:
             try:
                 deed()
-            except Error as error:
+            except (Error, psycopg.Error) as error:  # COPY raises the driver's own
                 self.trouble = str(error).split("\n")[0]
                 log.warning("The database refuses samples: %s", self.trouble)
                 connection.close()

@@ -1,8 +1,8 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from django.utils.text import slugify
-from ninja import Router
+from django.utils.text import get_valid_filename
+from ninja import Router, Status
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from yoke_server.accounts.actor import Actor
@@ -48,8 +48,8 @@ def change_report(
 
 
 @router.post("/reports/{report_id}/pdf", response={202: schemas.TaskOut})
-def order_pdf(request: HttpRequest, report_id: int) -> tuple[int, dict[str, Any]]:
-    return 202, {"id": services.order_pdf(Actor.of(request), report_id), "state": "waiting"}
+def order_pdf(request: HttpRequest, report_id: int) -> Status:
+    return Status(202, {"id": services.order_pdf(Actor.of(request), report_id), "state": "waiting"})
 
 
 @router.get("/tasks/{task_id}", response=schemas.TaskOut)
@@ -63,7 +63,9 @@ def get_pdf(request: HttpRequest, report_id: int) -> HttpResponse:
     report = Report.objects.select_related("run").get(pk=report_id)
     if report.pdf is None or report.pdf_at is None:
         raise Problem(404, "This report has no PDF yet.", hint="Make the PDF first.")
-    name = f"{slugify(report.number)}_{report.revision}_{report.pdf_at:%Y-%m-%d_%H%M}.pdf"
+    name = (
+        f"{get_valid_filename(report.number)}_{report.revision}_{report.pdf_at:%Y-%m-%d_%H%M}.pdf"
+    )
     return HttpResponse(
         bytes(report.pdf),
         content_type="application/pdf",

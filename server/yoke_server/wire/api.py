@@ -2,7 +2,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.record.services import check_pattern
@@ -37,11 +37,9 @@ def change_setup(request: HttpRequest, setup_id: int, body: schemas.SetupChange)
 
 
 @router.post("/setups/{setup_id}/channels", response={201: schemas.SetupOut})
-def add_channel(
-    request: HttpRequest, setup_id: int, body: schemas.ChannelIn
-) -> tuple[int, dict[str, Any]]:
+def add_channel(request: HttpRequest, setup_id: int, body: schemas.ChannelIn) -> Status:
     services.add_channel(Actor.of(request), setup_id, **body.dict())
-    return 201, queries.setup_out(setup_id)
+    return Status(201, queries.setup_out(setup_id))
 
 
 @router.patch("/channels/{channel_id}", response=schemas.SetupOut)
@@ -54,9 +52,9 @@ def change_channel(
 
 
 @router.delete("/channels/{channel_id}", response={204: None})
-def remove_channel(request: HttpRequest, channel_id: int) -> tuple[int, None]:
+def remove_channel(request: HttpRequest, channel_id: int) -> Status:
     services.remove_channel(Actor.of(request), channel_id)
-    return 204, None
+    return Status(204, None)
 
 
 @router.post("/setups/{setup_id}/undo", response=schemas.Undone)

@@ -80,21 +80,22 @@ class Setup(models.Model):
     arm_force_n = models.FloatField(default=500)
 
     class Meta:
-        constraints: list[models.BaseConstraint] = [
-            positive(f)
-            for f in (
-                "rate_hz",
-                "width_m",
-                "thickness_m",
-                "gauge_length_m",
-                "pull_speed_m_s",
-                "travel_limit_m",
-                "arm_force_n",
-            )
-        ] + [
+        constraints = [
+            *(
+                positive(f)
+                for f in (
+                    "rate_hz",
+                    "width_m",
+                    "thickness_m",
+                    "gauge_length_m",
+                    "pull_speed_m_s",
+                    "travel_limit_m",
+                    "arm_force_n",
+                )
+            ),
             models.CheckConstraint(
                 condition=Q(force_drop__gt=0, force_drop__lt=1), name="setup_force_drop_share"
-            )
+            ),
         ]
 
 

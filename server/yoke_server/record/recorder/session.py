@@ -154,14 +154,13 @@ class Session:
         self._look_for_drop(ratios, block)
 
     def _look_for_drop(self, ratios: Ratios, block: SampleBlock) -> None:
-        if self._force_scaling is None or self._drop_at is not None:
-            if self._drop_at is not None and self.elapsed_s > self._drop_at + TAIL:
-                drop = self.setup.force_drop * 100
-                self.why_ended = self.why_ended or f"The force fell by {drop:g} %"
-            return
-        force = self._force_scaling.apply(ratios[[self._force]].astype(float))[0]
-        if (index := self._watch.push(force)) is not None:
-            self._drop_at = (self.samples - block.samples + index) / block.rate_hz
+        if self._drop_at is not None:
+            if self.elapsed_s > self._drop_at + TAIL:
+                self.why_ended = f"The force fell by {self.setup.force_drop * 100:g} %"
+        elif self._force is not None and self._force_scaling is not None:
+            force = self._force_scaling.apply(ratios[[self._force]].astype(float))[0]
+            if (index := self._watch.push(force)) is not None:
+                self._drop_at = (self.samples - block.samples + index) / block.rate_hz
 
     @property
     def dropped(self) -> bool:

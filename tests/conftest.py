@@ -1,0 +1,44 @@
+"""Fixtures shared by server and browser tests."""
+
+from collections.abc import Callable
+
+import pytest
+from django.db import connection
+from django.test import Client
+
+from tests import processes
+
+
+@pytest.fixture
+def setup(db):
+    """The demo's setup: three channels wired, nothing zeroed, no run."""
+    from yoke_server.wire import demo
+
+    return demo.load(processes.free_ports())
+
+
+@pytest.fixture
+def as_role(setup) -> Callable[[str], Client]:
+    """A signed-in client of a role."""
+    from yoke_server.accounts.models import User
+
+    def sign_in(role: str) -> Client:
+        client = Client()
+        client.force_login(User.objects.get(username=role))
+        return client
+
+    return sign_in
+
+
+@pytest.fixture
+def database(transactional_db) -> str:
+    """The name of the test database, for the processes that a test starts on it."""
+    return str(connection.settings_dict["NAME"])
+
+
+@pytest.fixture
+def engineer(setup):
+    from yoke_server.accounts.actor import Actor
+    from yoke_server.accounts.models import User
+
+    return Actor(User.objects.get(username="engineer"), "test")

@@ -1,0 +1,74 @@
+"""Streaming functions equal their whole-array twins, whatever the block size."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from yoke_core.envelope import EnvelopeFolder, envelope
+from yoke_core.tension.stop import ForceDropWatch
+from yoke_core.thin import thin_curve
+
+block_sizes = st.lists(st.integers(1, 60), min_size=1, max_size=20)
+
+
+def in_blocks(samples, sizes):
+    start = 0
+    while start < samples.shape[-1]:
+        for size in sizes:
+            yield samples[..., start : start + size]
+            start += size
+
+
+@settings(deadline=None)
+@given(sizes=block_sizes, factor=st.integers(1, 40), seed=st.integers(0, 99))
+def test_envelope_by_blocks_is_the_whole_envelope(sizes, factor, seed):
+    samples = np.random.default_rng(seed).normal(size=(3, 300)).astype(np.float32)
+    samples[0, 40:90] = np.nan
+    folder = EnvelopeFolder(3, factor)
+    parts = [folder.push(b, b) for b in in_blocks(samples, sizes) if b.shape[1]]
+    parts.append(folder.finish())
+    whole = envelope(samples, factor)
+    np.testing.assert_array_equal(np.concatenate([p.low for p in parts], axis=1), whole.low)
+    np.testing.assert_array_equal(np.concatenate([p.high for p in parts], axis=1), whole.high)
+
+
+@settings(deadline=None)
+@given(factor=st.integers(1, 16), seed=st.integers(0, 99))
+def test_envelope_is_numpys_minimum_and_maximum(factor, seed):
+    samples = np.random.default_rng(seed).normal(size=(2, 16 * factor)).astype(np.float32)
+    groups = samples.reshape(2, 16, factor)
+    found = envelope(samples, factor)
+    np.testing.assert_array_equal(found.low, groups.min(axis=2))
+    np.testing.assert_array_equal(found.high, groups.max(axis=2))
+
+
+def test_envelope_of_a_gap_is_not_a_number_and_of_a_half_gap_is_the_rest():
+    samples = np.array([[np.nan, np.nan, 1, np.nan]], np.float32)
+    found = envelope(samples, 2)
+    assert np.isnan(found.low[0, 0])
+    assert found.low[0, 1] == found.high[0, 1] == 1
+
+
+@given(sizes=block_sizes)
+def test_force_drop_is_found_at_the_same_sample_by_blocks(sizes):
+    force = np.concatenate([np.linspace(0, 1000, 200), np.linspace(1000, 300, 50)])
+    whole = ForceDropWatch(500, 0.4).push(force)
+    watch, start, found = ForceDropWatch(500, 0.4), 0, None
+    for block in in_blocks(force, sizes):
+        if found is None and (index := watch.push(block)) is not None:
+            found = start + index
+        start += block.size
+    assert found == whole
+    assert force[whole] < 600 <= force[whole - 1]
+
+
+def test_force_drop_sleeps_below_its_arming_level():
+    assert ForceDropWatch(500, 0.4).push([0, 400, 10, 400, 0]) is None
+
+
+@pytest.mark.parametrize("size", [0, 1, 2, 5, 100_000])
+def test_thinned_curve_keeps_its_ends_and_its_budget(size):
+    x = np.linspace(0, 1, size)
+    keep = thin_curve(x, np.sin(40 * x) + np.random.default_rng(1).normal(size=size), 600, 400)
+    assert keep.size <= 2 * (600 + 400)
+    assert size == 0 or (keep[0], keep[-1]) == (0, size - 1)

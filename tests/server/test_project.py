@@ -1,0 +1,65 @@
+"""What holds for the whole project: light web start, current API types, reversible migrations."""
+
+import json
+import subprocess
+import sys
+from io import StringIO
+
+import pytest
+from django.core.management import call_command
+from django.db import connection
+from django.db.migrations.loader import MigrationLoader
+
+from tests.processes import ROOT, environment
+
+HEAVY = {"scipy", "numba", "pandas", "matplotlib", "weasyprint"}
+
+
+@pytest.mark.django_db
+def test_the_web_process_starts_without_heavy_imports():
+    code = "import yoke_server.config.asgi, sys, json; print(json.dumps(list(sys.modules)))"
+    found = subprocess.run(
+        [sys.executable, "-c", code], env=environment("yoke"), capture_output=True, text=True,
+        check=True,
+    )  # fmt: skip
+    assert not HEAVY & set(json.loads(found.stdout.splitlines()[-1]))
+
+
+def test_the_web_types_are_those_of_the_api(tmp_path):
+    spec = tmp_path / "openapi.json"
+    call_command(
+        "export_openapi_schema", api="yoke_server.config.api.api", output=str(spec), indent=1
+    )
+    assert json.loads(spec.read_text()) == json.loads((ROOT / "web/openapi.json").read_text())
+    types = tmp_path / "schema.d.ts"
+    tool = ROOT / "web/node_modules/.bin/openapi-typescript"
+    subprocess.run([tool, spec, "-o", types], check=True, capture_output=True)
+    assert types.read_text() == (ROOT / "web/src/api/schema.d.ts").read_text()
+
+
+@pytest.mark.django_db
+def test_models_and_migrations_agree():
+    call_command("makemigrations", check=True, dry_run=True, stdout=StringIO())
+
+
+@pytest.mark.django_db
+def test_our_migrations_are_reversible():
+    migrations = MigrationLoader(connection).disk_migrations
+    ours = [m for (app, _), m in migrations.items() if m.__module__.startswith("yoke_server")]
+    assert len(ours) >= 8
+    for migration in ours:
+        assert all(operation.reversible for operation in migration.operations), migration
+
+
+@pytest.mark.parametrize(
+    ("lock", "marks"),
+    [
+        ("requirements.txt", ["--index-url", "--find-links", "://"]),
+        ("requirements-dev.txt", ["--index-url", "--find-links", "://"]),
+        ("web/package-lock.json", ['"resolved"']),
+    ],
+)
+def test_lock_files_name_no_download_address(lock, marks):
+    lines = [x for x in (ROOT / lock).read_text().splitlines() if not x.startswith("#")]
+    assert len(lines) > 100
+    assert not [line for line in lines if any(mark in line for mark in marks)]
