@@ -33,6 +33,10 @@ class ForceDropWatch:
     def push(self, force: ArrayLike) -> int | None:
         """Index in this block of the first sample past the drop, or None."""
         samples = np.nan_to_num(np.asarray(force, dtype=float))
+        top = max(self._highest, float(samples.max(initial=0.0)))
+        if top < self.arm_level or samples.min(initial=top) >= (1 - self.drop) * top:
+            self._highest = top
+            return None
         highest = np.maximum.accumulate(np.concatenate([[self._highest], samples]))[1:]
         if samples.size:
             self._highest = float(highest[-1])

@@ -7,6 +7,7 @@ from django.db import connection
 NEWS = "yoke_news"
 COMMAND = "yoke_command"
 LIVE = "yoke_live"
+STATE = "yoke_state"  # apart from the news: the recorder writes it and need not hear it
 
 
 def notify(channel: str, **payload: int | str) -> None:

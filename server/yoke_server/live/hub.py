@@ -9,7 +9,7 @@ from typing import Any
 import psycopg
 from django.db import connection
 
-from yoke_server.config.notify import LIVE, NEWS
+from yoke_server.config.notify import LIVE, NEWS, STATE
 
 log = logging.getLogger(__name__)
 
@@ -61,8 +61,8 @@ class Hub:
             await psycopg.AsyncConnection.connect(**address, autocommit=True) as ear,
             await psycopg.AsyncConnection.connect(**address, autocommit=True) as eye,
         ):
-            await ear.execute(f"LISTEN {LIVE}")
-            await ear.execute(f"LISTEN {NEWS}")
+            for channel in (LIVE, NEWS, STATE):
+                await ear.execute(f"LISTEN {channel}")
             for bench_id in self._screens:
                 await self._show_state(eye, bench_id)
             async for notice in ear.notifies():
@@ -71,16 +71,13 @@ class Hub:
     async def _on_notice(
         self, eye: psycopg.AsyncConnection[Any], channel: str, payload: str
     ) -> None:
-        if channel == LIVE:
-            if self._screens.get(int(payload)):
-                await self._show_frames(eye, int(payload))
-            return
-        news = json.loads(payload)
-        if news["kind"] == "state":
-            await self._show_state(eye, news["bench"])
-        else:
+        if channel == NEWS:
             for bench_id in self._screens:
                 self._tell(bench_id, payload)
+        elif channel == STATE:
+            await self._show_state(eye, int(payload))
+        elif self._screens.get(int(payload)):
+            await self._show_frames(eye, int(payload))
 
     async def _show_frames(self, eye: psycopg.AsyncConnection[Any], bench_id: int) -> None:
         if bench_id not in self._last:

@@ -31,7 +31,8 @@ def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[int | bytes
     """Insert rows through psycopg's binary COPY: the fast way for what arrives all day."""
     if not rows:
         return
-    with connection.cursor() as cursor, cursor.copy(statement) as copy:
+    connection.ensure_connection()
+    with connection.connection.cursor() as cursor, cursor.copy(statement) as copy:
         copy.set_types(types)
         for row in rows:
             copy.write_row(row)
@@ -50,15 +51,24 @@ Work = Samples | Callable[[], None]
 
 
 def write_samples(work: list[Samples]) -> None:
-    """One transaction for a set of blocks and their envelope rows.
-
-    Without waiting for the disk: a crash of the server loses at most its last half second.
-    """
+    """One transaction for a set of blocks and their envelope rows."""
+    blocks = [w.block for w in work if w.block]
+    envelope = [row for w in work for row in w.envelope]
+    if not envelope:  # a COPY by itself is a transaction
+        copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
+        return
     with transaction.atomic():
-        with connection.cursor() as cursor:
-            cursor.execute("SET LOCAL synchronous_commit = off")
-        copy_rows(BLOCK_COPY, BLOCK_TYPES, [w.block for w in work if w.block])
-        copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, [row for w in work for row in w.envelope])
+        copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
+        copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, envelope)
+
+
+def wait_for_disk(yes: bool) -> None:
+    """Whether this connection's commits wait for the disk.
+
+    For samples they do not: a crash of the server loses at most its last half second.
+    """
+    with connection.cursor() as cursor:
+        cursor.execute(f"SET synchronous_commit = {'on' if yes else 'off'}")
 
 
 class Writer(threading.Thread):
@@ -96,11 +106,21 @@ class Writer(threading.Thread):
             if isinstance(first, Samples):
                 self._oldest = first.arrived
                 samples = [first, *self._waiting_samples()]
-                self._insist(lambda samples=samples: write_samples(samples))  # type: ignore[misc]
+                self._insist(lambda samples=samples: self._write(samples))  # type: ignore[misc]
                 self._oldest = 0.0
             else:
-                self._insist(first)
+                self._insist(lambda deed=first: self._do(deed))  # type: ignore[misc]
         connection.close()
+
+    def _write(self, samples: list[Samples]) -> None:
+        if connection.connection is None:
+            wait_for_disk(False)
+        write_samples(samples)
+
+    def _do(self, deed: Callable[[], None]) -> None:
+        wait_for_disk(True)
+        deed()
+        wait_for_disk(False)
 
     def _waiting_samples(self) -> list[Samples]:
         found: list[Samples] = []

@@ -6,9 +6,8 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from yoke_core.block import BlockDigest
 
-from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.live_frame import moments
 from yoke_server.wire.frozen import FrozenChannel
 
 BLOCKS = 5
@@ -18,21 +17,19 @@ SETTLING_BLOCKS = 3
 class Measurement:
     """Averages some blocks of chosen channels."""
 
-    def __init__(self, channels: list[FrozenChannel], full_counts: int, skip: int = 0) -> None:
+    def __init__(self, channels: list[FrozenChannel], skip: int = 0) -> None:
         self._channels = channels
-        self._columns = [c.input_number - 1 for c in channels]
-        self._full_counts = full_counts
+        self._rows = [c.input_number - 1 for c in channels]
         self._skip = skip
         self._seen: list[NDArray[np.float64]] = []
 
-    def push(self, block: SampleBlock) -> bool:
-        """True when enough was seen. Blocks sent again are old and do not count."""
-        if block.again:
-            return False
+    def push(self, digest: BlockDigest) -> bool:
+        """True when enough was seen."""
         if self._skip:
             self._skip -= 1
             return False
-        self._seen.append(moments(block, self._columns, self._full_counts))
+        table = np.column_stack([digest.mean, digest.deviation, digest.clipped])
+        self._seen.append(table[self._rows])
         return len(self._seen) >= BLOCKS
 
     def result(self) -> dict[str, Any]:
@@ -56,23 +53,22 @@ class ShuntMeasurement:
     def __init__(
         self,
         channels: list[FrozenChannel],
-        full_counts: int,
         switch: Callable[[bool], None],
         shunt_ohm: float,
     ) -> None:
-        self._make = partial(Measurement, channels, full_counts)
+        self._make = partial(Measurement, channels)
         self._switch = switch
         self._shunt_ohm = shunt_ohm
         self._off = self._make(0)
         self._on: Measurement | None = None
 
-    def push(self, block: SampleBlock) -> bool:
+    def push(self, digest: BlockDigest) -> bool:
         if self._on is None:
-            if self._off.push(block):
+            if self._off.push(digest):
                 self._switch(True)
                 self._on = self._make(SETTLING_BLOCKS)
             return False
-        if not self._on.push(block):
+        if not self._on.push(digest):
             return False
         self._switch(False)
         return True

@@ -10,6 +10,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from django.db import connection
+from yoke_core.block import BlockDigest, digest_block
 
 from yoke_server.bench.drivers.base import (
     AmplifierDriver,
@@ -25,7 +26,7 @@ from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import open_run
 from yoke_server.record.recorder.actuator import ActuatorLink
 from yoke_server.record.recorder.link import AmplifierLink, LinkDown, LinkUp
-from yoke_server.record.recorder.live_frame import LiveFrames
+from yoke_server.record.recorder.live_frame import BINS, LiveFrames
 from yoke_server.record.recorder.measure import Measurement, ShuntMeasurement
 from yoke_server.record.recorder.resume import resume
 from yoke_server.record.recorder.session import Session
@@ -36,7 +37,8 @@ from yoke_server.wire.frozen import FrozenChannel, FrozenSetup, freeze
 
 log = logging.getLogger(__name__)
 
-STATE_EVERY = 0.5  # s
+STATE_EVERY = 1.0  # s
+ORDERS_EVERY = 5.0  # s, should a notification have been lost
 PATIENCE = 60.0  # s without an amplifier before a resumed run is closed: its memory's length
 
 
@@ -75,15 +77,16 @@ class BenchRunner(threading.Thread):
         self._show = Show(bench_id)
         self._driver: AmplifierDriver | None = None
         self._setup: FrozenSetup | None = None
-        self._frames = LiveFrames([], BridgeAmplifier.full_counts)
+        self._frames = LiveFrames([])
         self._conditioning: object = None
         self._session: Session | None = None
         self._starting: Command | None = None
         self._pending: Pending | None = None
         self._actuator = ActuatorLink(bench_id)
         self._state_due = 0.0
+        self._orders_due = 0.0
+        self._free_bytes: int | None = None
         self._last_block = time.monotonic()
-        self._temperature_due = 0.0
         self._orders: dict[str, Callable[[Command], dict[str, Any] | None]] = {
             "start": self._start,
             "stop": self._stop_order,
@@ -138,14 +141,16 @@ class BenchRunner(threading.Thread):
 
     def _on_block(self, block: SampleBlock) -> None:
         self._last_block = time.monotonic()
+        digest = digest_block(block.counts, block.full_scale, BridgeAmplifier.full_counts, BINS)
         if self._session:
-            self._record(self._session, block)
-        if block.again:
+            self._record(self._session, block, digest)
+        if block.again:  # old: of use to the run, not to the screens
             return
-        if self._pending and self._pending.work.push(block):
+        if self._pending and self._pending.work.push(digest):
             self._answer(self._pending.command, self._pending.work.result())
             self._pending = None
-        self._show.frame(self._frames.encode(block, self._session is not None))
+        end_s = block.time_ns * 1e-9 + block.samples / block.rate_hz
+        self._show.frame(self._frames.encode(digest, end_s, self._session is not None))
 
     def _look_after(self) -> None:
         """What is due by time, not by blocks."""
@@ -156,9 +161,12 @@ class BenchRunner(threading.Thread):
             waited = now - self._last_block
             if waited > PATIENCE:
                 self._end_run(RunState.INTERRUPTED, "The amplifier stayed away for a minute.")
+        if now >= self._orders_due:
+            self._orders_due = now + ORDERS_EVERY
+            self._free_bytes = free_space()
+            self._take_orders()
         if now >= self._state_due:
             self._state_due = now + STATE_EVERY
-            self._take_orders()  # should a notification have been lost
             self._actuator.look()
             self._show.state(self._state())
 
@@ -193,7 +201,7 @@ class BenchRunner(threading.Thread):
         )
         self._setup = freeze(bench.active_setup) if bench.active_setup else None
         channels = self._setup.channels if self._setup else []
-        self._frames = LiveFrames(channels, BridgeAmplifier.full_counts)
+        self._frames = LiveFrames(channels)
         if not self._session:
             self._condition()
 
@@ -276,8 +284,8 @@ class BenchRunner(threading.Thread):
         return channels
 
     def _measure(self, command: Command) -> None:
-        driver = self._linked()
-        self._pending = Pending(command, Measurement(self._chosen(command), driver.full_counts))
+        self._linked()
+        self._pending = Pending(command, Measurement(self._chosen(command)))
 
     def _shunt(self, command: Command) -> None:
         driver = self._linked()
@@ -287,7 +295,6 @@ class BenchRunner(threading.Thread):
             command,
             ShuntMeasurement(
                 channels,
-                driver.full_counts,
                 lambda on: driver.set_shunt(inputs, on),
                 driver.shunt_ohm(inputs[0]),
             ),
@@ -306,12 +313,12 @@ class BenchRunner(threading.Thread):
         else:
             close_run(run.pk, RunState.FAILED, "The recorder ended before the first sample.")
 
-    def _record(self, session: Session, block: SampleBlock) -> None:
+    def _record(self, session: Session, block: SampleBlock, digest: BlockDigest) -> None:
         if session.stream is None:
             if block.again:
                 return
             self._begin(session, block)
-        session.push(block)
+        session.push(block, digest)
         if session.dropped:
             self._actuator.stop()
         if session.why_ended:
@@ -358,7 +365,7 @@ class BenchRunner(threading.Thread):
             "missing_blocks": session.missing_blocks if session else 0,
             "backlog_s": round(self._writer.backlog_s, 1),
             "trouble": self._writer.trouble,
-            "free_bytes": free_space(),
+            "free_bytes": self._free_bytes,
             "linked": self._driver is not None,
             "motion": self._actuator.motion,
             "position_m": self._actuator.position_m,

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from yoke_core.block import BlockDigest, digest_block
 from yoke_core.tension.stop import ForceDropWatch
 
 from yoke_server.bench.drivers.base import SampleBlock
@@ -24,12 +25,6 @@ GIVE_UP_AFTER = 5.0  # s; then the gap stays, and is shown as one
 TAIL = 0.5  # s kept after the force has dropped
 
 Ratios = NDArray[np.float32]
-
-
-def planar_ratios(block: SampleBlock, columns: NDArray[np.intp], full_counts: int) -> Ratios:
-    """Counts as output ratios (V/V), shape (channels, samples), float32."""
-    scale = block.full_scale[columns] / np.float32(full_counts)
-    return np.ascontiguousarray(block.counts.T[columns] * scale[:, None], dtype=np.float32)
 
 
 @dataclass(slots=True)
@@ -100,8 +95,11 @@ class Session:
         self._next_sequence = last_sequence + 1
         self._envelope = envelope
 
-    def push(self, block: SampleBlock) -> None:
-        """Take a block; those out of order wait until the gap before them is filled."""
+    def push(self, block: SampleBlock, digest: BlockDigest | None = None) -> None:
+        """Take a block; those out of order wait until the gap before them is filled.
+
+        ``digest`` saves computing it again where the caller has it.
+        """
         assert self.stream is not None
         if block.acquisition != self.stream.acquisition:
             self.why_ended = "The amplifier began anew, so its samples no longer fit on."
@@ -111,7 +109,7 @@ class Session:
         if block.sequence > self._next_sequence:
             self._hold(block)
             return
-        self._accept(block)
+        self._accept(block, digest)
         while early := self._gap.held.pop(self._next_sequence, None):
             self._accept(early)
         if not self._gap.held:
@@ -133,9 +131,14 @@ class Session:
             self._gap.asked = now
             self._send_again(self._next_sequence, first_held - 1)
 
-    def _accept(self, block: SampleBlock) -> None:
+    def _all_inputs(self, block: SampleBlock) -> bool:
+        """Whether every input is recorded, in order: then nothing needs copying."""
+        return bool(np.array_equal(self.columns, np.arange(block.counts.shape[1])))
+
+    def _accept(self, block: SampleBlock, digest: BlockDigest | None = None) -> None:
         assert self.stream is not None and self._envelope is not None
-        ratios = planar_ratios(block, self.columns, self._full_counts)
+        digest = digest or digest_block(block.counts, block.full_scale, self._full_counts, 1)
+        ratios = digest.ratios if self._all_inputs(block) else digest.ratios[self.columns]
         first = round((block.time_ns - self.stream.start_ns) * self.stream.rate_hz / 1e9)
         rows = []
         if first > self.samples:  # a gap stays: its place in the envelope is empty
