@@ -1,6 +1,7 @@
 """The launcher's commands."""
 
 import argparse
+import fcntl
 import os
 import shutil
 import signal
@@ -53,8 +54,9 @@ def parse(arguments: list[str]) -> tuple[argparse.Namespace, list[str]]:
 def main(arguments: list[str]) -> int:
     """Carry out a command line; the exit status."""
     options, rest = parse(arguments)
-    signal.signal(signal.SIGTERM, _interrupt)
-    signal.signal(signal.SIGHUP, _interrupt)
+    # Ctrl-C too: a shell that starts us in the background has it ignored.
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, _interrupt)
     deeds = {
         "demo": lambda: demo(options.port, options.fresh),
         "start": lambda: start(options.port),
@@ -100,6 +102,18 @@ def migrate(env: dict[str, str], stamp: str) -> None:
         set_done(stamp, mark)
 
 
+@contextmanager
+def only_one() -> Iterator[None]:
+    """One application a checkout: two recorders on one database would fight over the bench."""
+    VAR.mkdir(exist_ok=True)
+    with (VAR / "running").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise SetupError("Yoke Bench runs from this folder already. Stop it first.") from None
+        yield
+
+
 def check_port(port: int) -> None:
     with socket.socket() as s:
         if s.connect_ex(("127.0.0.1", port)) == 0:
@@ -112,7 +126,7 @@ def demo(port: int, fresh: bool) -> int:
     install.python("requirements.txt")
     install.web()
     rig_port = port + 10
-    with cluster() as database:
+    with only_one(), cluster() as database:
         database.make_database("yoke_demo", fresh)
         if fresh:
             shutil.rmtree(VAR / "stamps" / "demo", ignore_errors=True)
@@ -136,8 +150,9 @@ def start(port: int) -> int:
     if url := os.environ.get("DATABASE_URL"):
         env = application(url)
         manage(env, "migrate", "-v0")
-        return supervise.run(supervise.programs(port, None), env, port, welcome)
-    with cluster() as database:
+        with only_one():
+            return supervise.run(supervise.programs(port, None), env, port, welcome)
+    with only_one(), cluster() as database:
         database.make_database("yoke")
         env = application(database.url("yoke"))
         migrate(env, "start/migrations")

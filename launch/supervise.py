@@ -1,5 +1,6 @@
 """Running the processes under supervisord, which starts again what died."""
 
+import ctypes
 import signal
 import subprocess
 import time
@@ -10,6 +11,8 @@ from pathlib import Path
 
 from launch.install import SetupError
 from launch.paths import PYTHON, ROOT, VAR, VENV
+
+PR_SET_PDEATHSIG = 1  # linux/prctl.h
 
 HEAD = """[supervisord]
 nodaemon=true
@@ -81,14 +84,19 @@ def wait_for_page(port: int, child: "subprocess.Popen[bytes]", seconds: float = 
     raise SetupError(f"The web process did not answer; see {VAR}/log/web.log.")
 
 
+def _end_with_parent() -> None:
+    """In the child: should the launcher be killed outright, supervisord ends the rest in order."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+
+
 def run(wanted: list[Program], env: dict[str, str], port: int, welcome: str) -> int:
     """Run everything until Ctrl-C or SIGTERM; no process is left behind."""
     config = write_config(wanted)
     # A session of its own: Ctrl-C reaches the launcher alone, which ends things in order.
     child = subprocess.Popen(
         [str(VENV / "bin" / "supervisord"), "-n", "-s", "-c", str(config)],
-        env=env, cwd=ROOT, start_new_session=True, stdout=subprocess.DEVNULL,
-        stderr=subprocess.DEVNULL,
+        env=env, cwd=ROOT, start_new_session=True, preexec_fn=_end_with_parent,
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     try:
         wait_for_page(port, child)

@@ -50,6 +50,6 @@ def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
 
 
 @router.delete("/session", response={204: None})
-def sign_out(request: HttpRequest) -> Status:
+def sign_out(request: HttpRequest) -> Status[Any]:
     logout(request)
     return Status(204, None)

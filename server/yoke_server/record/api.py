@@ -37,7 +37,7 @@ def list_runs(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
 
 
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut})
-def start_run(request: HttpRequest, setup_id: int, body: schemas.RunStart) -> Status:
+def start_run(request: HttpRequest, setup_id: int, body: schemas.RunStart) -> Status[Any]:
     return Status(201, run_out(services.start_run(Actor.of(request), setup_id, pull=body.pull)))
 
 
@@ -52,13 +52,13 @@ def change_run(request: HttpRequest, run_id: int, body: schemas.RunChange) -> di
 
 
 @router.post("/benches/{bench_id}/emergency-stop", response={204: None})
-def emergency_stop(request: HttpRequest, bench_id: int) -> Status:
+def emergency_stop(request: HttpRequest, bench_id: int) -> Status[Any]:
     services.order_bench(Actor.of(request), bench_id, "emergency")
     return Status(204, None)
 
 
 @router.post("/benches/{bench_id}/return", response={204: None})
-def return_actuator(request: HttpRequest, bench_id: int) -> Status:
+def return_actuator(request: HttpRequest, bench_id: int) -> Status[Any]:
     services.order_bench(Actor.of(request), bench_id, "return")
     return Status(204, None)
 

@@ -48,7 +48,7 @@ def change_report(
 
 
 @router.post("/reports/{report_id}/pdf", response={202: schemas.TaskOut})
-def order_pdf(request: HttpRequest, report_id: int) -> Status:
+def order_pdf(request: HttpRequest, report_id: int) -> Status[Any]:
     return Status(202, {"id": services.order_pdf(Actor.of(request), report_id), "state": "waiting"})
 
 

@@ -37,7 +37,7 @@ def change_setup(request: HttpRequest, setup_id: int, body: schemas.SetupChange)
 
 
 @router.post("/setups/{setup_id}/channels", response={201: schemas.SetupOut})
-def add_channel(request: HttpRequest, setup_id: int, body: schemas.ChannelIn) -> Status:
+def add_channel(request: HttpRequest, setup_id: int, body: schemas.ChannelIn) -> Status[Any]:
     services.add_channel(Actor.of(request), setup_id, **body.dict())
     return Status(201, queries.setup_out(setup_id))
 
@@ -52,7 +52,7 @@ def change_channel(
 
 
 @router.delete("/channels/{channel_id}", response={204: None})
-def remove_channel(request: HttpRequest, channel_id: int) -> Status:
+def remove_channel(request: HttpRequest, channel_id: int) -> Status[Any]:
     services.remove_channel(Actor.of(request), channel_id)
     return Status(204, None)
 

@@ -1,0 +1,85 @@
+"""`./yoke screenshots`: the pictures in docs/screenshots, from the demo's data."""
+
+import os
+import re
+from contextlib import ExitStack
+from pathlib import Path
+
+import django
+from playwright.sync_api import Page
+
+from tests import processes
+from tests.browser.chromium import Watched, chromium
+
+FOLDER = processes.ROOT / "docs" / "screenshots"
+INTO_THE_PULL = 14_000  # ms: past yield, the gauge has failed
+SETTLE = 1_200  # ms
+
+
+def shot(page: Page, name: str) -> None:
+    page.mouse.move(640, 790)
+    page.wait_for_timeout(SETTLE)
+    page.screenshot(path=str(FOLDER / f"{name}.png"))
+
+
+def stage(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name=name).click()
+
+
+def colours(page: Page, wanted: str) -> None:
+    page.get_by_role("button", name="Engineer", exact=True).click()
+    page.get_by_role("menuitem", name=wanted).click()
+
+
+def take(page: Page) -> None:
+    """Walk the five stages; the run in the pictures is a real pull."""
+    shot(page, "projects")
+    page.get_by_role("link", name=re.compile("Tension")).click()
+    stage(page, "Wire")
+    page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
+    page.wait_for_timeout(4 * SETTLE)
+    shot(page, "wire")
+    page.get_by_role("button", name="Take the yoke").first.click()
+    stage(page, "Calibrate")
+    page.get_by_role("button", name="Zero 3 channels").click()
+    page.get_by_text("Zeroed 3 channels.").wait_for(state="detached")
+    shot(page, "calibrate")
+    stage(page, "Record")
+    page.get_by_role("button", name="Start the pull").click()
+    page.wait_for_timeout(INTO_THE_PULL)
+    shot(page, "record")
+    colours(page, "Night colours")
+    shot(page, "record-night")
+    colours(page, "Day colours")
+    page.get_by_label("State").get_by_text("force fell").wait_for(timeout=60_000)
+    stage(page, "Derive")
+    shot(page, "derive")
+    page.get_by_role("button", name=re.compile("into a report")).click()
+    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("img", name=re.compile("Page 1")).wait_for(timeout=60_000)
+    shot(page, "report")
+
+
+def main() -> None:
+    """Fresh demo data in the benchmark database, a rig at life's pace, one browser."""
+    django.setup()
+    from django.core.management import call_command
+
+    port = processes.free_ports()
+    os.environ["YOKE_DEMO_RIG_PORT"] = str(port)
+    call_command("migrate", verbosity=0)
+    call_command("flush", interactive=False, verbosity=0)
+    call_command("load_demo")
+    with ExitStack() as stack:
+        stack.enter_context(processes.rig(port, 1.0))
+        stack.enter_context(processes.recorder("yoke_bench"))
+        stack.enter_context(processes.worker("yoke_bench"))
+        address = stack.enter_context(processes.web("yoke_bench"))
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+        browser = stack.enter_context(chromium())
+        Path(FOLDER).mkdir(parents=True, exist_ok=True)
+        take(Watched(browser).sign_in(address, "engineer"))
+
+
+if __name__ == "__main__":
+    main()
