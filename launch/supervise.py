@@ -95,7 +95,8 @@ def run(wanted: list[Program], env: dict[str, str], port: int, welcome: str) -> 
     # A session of its own: Ctrl-C reaches the launcher alone, which ends things in order.
     child = subprocess.Popen(
         [str(VENV / "bin" / "supervisord"), "-n", "-s", "-c", str(config)],
-        env=env, cwd=ROOT, start_new_session=True, preexec_fn=_end_with_parent,
+        env=env, cwd=ROOT, start_new_session=True,
+        preexec_fn=_end_with_parent,  # noqa: PLW1509 (the launcher has no threads)
         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     try:

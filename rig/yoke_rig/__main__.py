@@ -4,6 +4,7 @@ import argparse
 import asyncio
 import contextlib
 import signal
+import time
 
 from yoke_rig.amplifier import Amplifier
 from yoke_rig.serve import Rig, serve
@@ -23,7 +24,9 @@ async def main() -> None:
     task = asyncio.current_task()
     assert task is not None
     asyncio.get_running_loop().add_signal_handler(signal.SIGTERM, task.cancel)
-    rig = Rig(Amplifier(World(seed=args.seed)), args.speed)
+    # Another number at each start: the host must never take new samples for old ones.
+    acquisition = int(time.time() * 10) % 2**31
+    rig = Rig(Amplifier(World(seed=args.seed), acquisition=acquisition), args.speed)
     with contextlib.suppress(asyncio.CancelledError):
         await serve(rig, "127.0.0.1", args.port, args.port + 1, args.port + 2)
 

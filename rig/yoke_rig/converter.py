@@ -6,16 +6,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 OVERSAMPLING = 4
-TAPS = 63
+TAPS = 25
+CORNER = 0.2  # of the rate, -3 dB
 FULL_COUNTS = 2**23 - 1
 
 Array = NDArray[np.float64]
 
 
-def low_pass(taps: int = TAPS, cut_off: float = 0.4 / OVERSAMPLING) -> Array:
-    """Windowed-sinc low pass; ``cut_off`` as a share of the oversampled rate."""
-    n = np.arange(taps) - (taps - 1) / 2
-    kernel = 2 * cut_off * np.sinc(2 * cut_off * n) * np.hamming(taps)
+def low_pass() -> Array:
+    """Gaussian low pass: a step passes without overshoot, so a break shows as it was."""
+    sigma = np.sqrt(np.log(2)) / (2 * np.pi * CORNER / OVERSAMPLING)
+    n = np.arange(TAPS) - (TAPS - 1) / 2
+    kernel = np.exp(-0.5 * (n / sigma) ** 2)
     return np.asarray(kernel / kernel.sum())
 
 
@@ -34,13 +36,11 @@ class Converter:
     noise_density: float = 4e-9  # V/V per root hertz
     _last: Array = field(init=False)
     _past: Array = field(init=False)
+    _fresh: bool = field(init=False, default=True)
 
     def __post_init__(self) -> None:
         self._last = np.zeros(self.inputs)
         self._past = np.zeros((self.inputs, TAPS - 1))
-        self._fresh = True
-
-    _fresh: bool = True
 
     def sample(self, instants: Array, rate: float, samples: int) -> Array:
         """Filtered ratios, shape (inputs, samples), from instants of shape (inputs, m)."""

@@ -11,6 +11,7 @@ from yoke_rig.amplifier import (
     Amplifier,
     InputSettings,
 )
+from yoke_rig.converter import CORNER
 from yoke_rig.frame import Crosshead
 from yoke_rig.scpi import CommandError, Commands, Handler
 
@@ -80,7 +81,7 @@ def amplifier_commands(amp: Amplifier, resend: Callable[[int, int], None]) -> Co
             "INPut:COUNt?": lambda args, n: str(len(amp.inputs)),
             "SAMPle:RATE": lambda args, n: amp.set_rate(float(args[0])),
             "SAMPle:RATE?": lambda args, n: f"{amp.rate:g}",
-            "SAMPle:FILTer?": lambda args, n: f"{0.4 * amp.rate:g}",
+            "SAMPle:FILTer?": lambda args, n: f"{CORNER * amp.rate:g}",
             "ACQuire:STARt": lambda args, n: setattr(amp, "running", True),
             "ACQuire:STOP": lambda args, n: setattr(amp, "running", False),
             "ACQuire:STATus?": status,

@@ -42,6 +42,7 @@ def take(page: Page) -> None:
     page.get_by_role("button", name="Take the yoke").first.click()
     stage(page, "Calibrate")
     page.get_by_role("button", name="Zero 3 channels").click()
+    page.get_by_text("Zeroed 3 channels.").wait_for()
     page.get_by_text("Zeroed 3 channels.").wait_for(state="detached")
     shot(page, "calibrate")
     stage(page, "Record")

@@ -9,7 +9,7 @@ from pydantic import Field
 from yoke_server.accounts.actor import Actor
 from yoke_server.config.problems import Problem
 from yoke_server.record import schemas, services
-from yoke_server.record.models import Run, RunState
+from yoke_server.record.models import Run, RunState, Stream
 
 router = Router(tags=["record"])
 
@@ -75,17 +75,16 @@ def run_view(
     """Lowest and highest per column in SI: uint32 length, JSON header, then float32 pairs."""
     from yoke_server.calibrate.scaling import to_quantity
     from yoke_server.record.views import view
-    from yoke_server.wire.frozen import FrozenSetup
+    from yoke_server.wire.frozen import FrozenChannel
 
-    run = Run.objects.get(pk=run_id)
-    stream = run.streams.select_related("run").first()
-    setup = FrozenSetup.model_validate(run.frozen)
-    if stream is None or not 0 <= channel < len(setup.channels):
+    stream = Stream.objects.filter(run_id=run_id).select_related("run").first()
+    if stream is None or not 0 <= channel < stream.channel_count:
         raise Problem(404, "This run has no such channel.", field="channel")
+    settings = FrozenChannel.model_validate(stream.run.frozen["channels"][channel])
     end = min(stream.samples if last is None else last, stream.samples)
     found = view(stream, channel, min(first, end), end, pixels // 2)
-    ends = [to_quantity(setup.channels[channel], v) for v in (found.low, found.high)]
-    if setup.channels[channel].reversed:
+    ends = [to_quantity(settings, v) for v in (found.low, found.high)]
+    if settings.reversed:
         ends.reverse()
     header = json.dumps(
         {"first": found.first, "step": found.step, "count": len(found.low), "rate": stream.rate_hz}

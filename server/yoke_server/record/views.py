@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+import psycopg
 from django.db import connection
 from numpy.typing import NDArray
 
@@ -14,15 +15,16 @@ Pairs = NDArray[np.float32]
 
 # The rows that meet [first, last), their ends cut here so that only wanted pairs travel.
 ROWS_SQL = """
-SELECT greatest(first_pair, %(first)s) AS start,
-       substr(data, 1 + 4 * (greatest(first_pair, %(first)s) - first_pair)::int,
-              4 * (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int),
-       substr(data, 1 + 4 * (pairs + greatest(first_pair, %(first)s) - first_pair)::int,
-              4 * (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int)
-FROM record_enveloperow
-WHERE stream_id = %(stream)s AND channel = %(channel)s AND level = %(level)s
-  AND first_pair < %(last)s AND first_pair + pairs > %(first)s
-ORDER BY first_pair
+WITH cut AS (
+    SELECT data, pairs, first_pair,
+           (greatest(first_pair, %(first)s) - first_pair)::int AS skip,
+           (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int AS take
+    FROM record_enveloperow
+    WHERE stream_id = %(stream)s AND channel = %(channel)s AND level = %(level)s
+      AND first_pair < %(last)s AND first_pair + pairs > %(first)s
+)
+SELECT substr(data, 1 + 4 * skip, 4 * take), substr(data, 1 + 4 * (pairs + skip), 4 * take)
+FROM cut ORDER BY first_pair
 """
 
 
@@ -66,12 +68,19 @@ def view(stream: Stream, channel: int, first: int, last: int, pixels: int) -> Vi
 
 
 def _pairs(stream: Stream, channel: int, level: int, first: int, last: int) -> tuple[Pairs, Pairs]:
-    with connection.cursor() as cursor:
-        cursor.execute(
+    connection.ensure_connection()
+    # The driver's own cursor: answers in binary, and a statement that stays prepared.
+    rows = (
+        psycopg.Cursor(connection.connection)
+        .execute(
             ROWS_SQL,
             {"stream": stream.pk, "channel": channel, "level": level, "first": first, "last": last},
+            prepare=True,
+            binary=True,
         )
-        rows = cursor.fetchall()
-    low = np.concatenate([np.frombuffer(r[1], "<f4") for r in rows] or [np.empty(0, np.float32)])
-    high = np.concatenate([np.frombuffer(r[2], "<f4") for r in rows] or [np.empty(0, np.float32)])
+        .fetchall()
+    )
+    nothing = [np.empty(0, np.float32)]
+    low = np.concatenate([np.frombuffer(r[0], "<f4") for r in rows] or nothing)
+    high = np.concatenate([np.frombuffer(r[1], "<f4") for r in rows] or nothing)
     return low, high
