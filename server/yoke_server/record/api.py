@@ -8,8 +8,8 @@ from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.config.problems import Problem
-from yoke_server.record import schemas, services
-from yoke_server.record.models import Run, RunState, Stream
+from yoke_server.record import queries, schemas, services
+from yoke_server.record.models import Run, RunState
 
 router = Router(tags=["record"])
 
@@ -77,7 +77,7 @@ def run_view(
     from yoke_server.record.views import view
     from yoke_server.wire.frozen import FrozenChannel
 
-    stream = Stream.objects.filter(run_id=run_id).select_related("run").first()
+    stream = queries.stream_to_view(run_id)
     if stream is None or not 0 <= channel < stream.channel_count:
         raise Problem(404, "This run has no such channel.", field="channel")
     settings = FrozenChannel.model_validate(stream.run.frozen["channels"][channel])
