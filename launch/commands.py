@@ -14,7 +14,7 @@ from types import FrameType
 from launch import install, supervise
 from launch.environment import application
 from launch.install import SetupError
-from launch.paths import PYTHON, ROOT, VAR, WEB, fingerprint, is_done, set_done
+from launch.paths import PYTHON, ROOT, VAR, VENV, WEB, fingerprint, is_done, set_done
 from launch.postgres import Cluster
 
 WELCOME = """
@@ -31,6 +31,7 @@ COMMANDS = {
     "start": "bring the application up; honours DATABASE_URL and YOKE_SECRET_KEY",
     "test": "set up and run every check and test",
     "bench": "run the benchmarks",
+    "person": "add somebody who may sign in to what `./yoke start` runs: NAME ROLE",
     "screenshots": "take the pictures in docs/screenshots from the demo data",
 }
 
@@ -46,7 +47,7 @@ def parse(arguments: list[str]) -> tuple[argparse.Namespace, list[str]]:
         if name == "demo":
             command.add_argument("--fresh", action="store_true", help="start over")
     options, rest = parser.parse_known_args(arguments)
-    if rest and options.command not in ("test", "bench"):
+    if rest and options.command not in ("test", "bench", "person"):
         parser.error(f"unknown: {' '.join(rest)}")
     return options, rest
 
@@ -62,6 +63,7 @@ def main(arguments: list[str]) -> int:
         "start": lambda: start(options.port),
         "test": lambda: test(rest),
         "bench": lambda: with_tests_ready("tests.bench", rest),
+        "person": lambda: person(rest),
         "screenshots": lambda: with_tests_ready("tests.browser.screenshots", rest),
     }
     try:
@@ -159,6 +161,16 @@ def start(port: int) -> int:
         return supervise.run(supervise.programs(port, None), env, port, welcome)
 
 
+def person(rest: list[str]) -> int:
+    install.python("requirements.txt")
+    command = [str(PYTHON), str(ROOT / "server" / "manage.py"), "add_person", *rest]
+    with cluster() as database:
+        database.make_database("yoke")
+        env = application(os.environ.get("DATABASE_URL") or database.url("yoke"))
+        manage(env, "migrate", "-v0")
+        return subprocess.run(command, env=env).returncode
+
+
 def with_tests_ready(module: str, rest: list[str]) -> int:
     """Run a module of tests/ with everything built and a database to make others from."""
     install.debian()
@@ -183,7 +195,7 @@ def test(rest: list[str]) -> int:
         failed = []
         for step in steps:
             print(f"\n== {' '.join(step)}", flush=True)
-            command = [str(PYTHON), "-m", *step] if step[0] != "npm" else step
+            command = [str(VENV / "bin" / step[0]), *step[1:]]
             folder = WEB if step[0] == "npm" else ROOT
             if subprocess.run(command, env=env, cwd=folder).returncode:
                 failed.append(" ".join(step))
@@ -197,7 +209,7 @@ def checks() -> list[list[str]]:
         ["ruff", "check", "."],
         ["ruff", "format", "--check", "."],
         ["mypy", "core/yoke_core", "rig/yoke_rig", "server/yoke_server", "launch"],
-        ["importlinter.cli"],
+        ["lint-imports"],
         ["npm", "run", "lint"],
         ["npm", "run", "types"],
         ["npm", "run", "test"],

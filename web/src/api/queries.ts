@@ -1,8 +1,15 @@
-import { QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
+import { QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
 
 import { client, got, ProblemError } from './client'
 
-export const queryClient = new QueryClient({
+/** A session that has ended shows the sign-in page, wherever that is noticed. */
+function onQueryError(error: unknown, key: readonly unknown[]): void {
+  if (ProblemError.of(error).status === 401 && key[0] !== 'session')
+    void queryClient.resetQueries({ queryKey: ['session'] })
+}
+
+export const queryClient: QueryClient = new QueryClient({
+  queryCache: new QueryCache({ onError: (error, query) => onQueryError(error, query.queryKey) }),
   defaultOptions: {
     queries: {
       staleTime: 30_000,
