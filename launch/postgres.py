@@ -50,7 +50,7 @@ class Cluster:
         return cls(base)
 
     def _as_owner(self, *command: str, check: bool = True) -> subprocess.CompletedProcess[str]:
-        prefix = ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
+        prefix = ["/usr/sbin/runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
         done = subprocess.run([*prefix, *command], cwd="/", capture_output=True, text=True)
         if check and done.returncode:
             raise SetupError(f"PostgreSQL: {' '.join(command)}\n{done.stdout}{done.stderr}")
@@ -142,6 +142,6 @@ def _taken(port: int) -> bool:
 
 def _postgres_may_enter(folder: Path) -> bool:
     done = subprocess.run(
-        ["runuser", "-u", "postgres", "--", "test", "-x", str(folder)], cwd="/", capture_output=True
+        ["/usr/sbin/runuser", "-u", "postgres", "--", "test", "-x", str(folder)], cwd="/", capture_output=True
     )
     return done.returncode == 0

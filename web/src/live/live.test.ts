@@ -32,6 +32,13 @@ describe('Trace', () => {
   it('lets the oldest go when it rolls', () => {
     expect(filled(false, 20).times).toEqual([12, 13, 14, 15, 16, 17, 18, 19])
   })
+  it('takes what happened before it was there', () => {
+    const trace = new Trace(8, true)
+    trace.push(3, 0, 1, 1)
+    trace.prepend([1, 2, 3], [-1, -2, -3], [1, 2, 3])
+    expect(trace.times).toEqual([1, 2, 3])
+    expect(trace.low).toEqual([-1, -2, 0])
+  })
   it('keeps extremes of the whole run when it grows', () => {
     const trace = filled(true, 1000)
     expect(trace.times.length).toBeLessThanOrEqual(8)

@@ -53,6 +53,8 @@ export class LiveSource {
   private staleTimer = 0
   private retryTimer = 0
   private runStart: number | null = null
+  /** Seconds of the running run that passed before this screen looked; taken once. */
+  private missed = 0
   private lastEnd = 0
 
   constructor(
@@ -76,6 +78,19 @@ export class LiveSource {
     for (const [key, r] of this.readings)
       if (id === undefined || key === id)
         this.readings.set(key, { ...r, lowest: r.value, highest: r.value })
+    this.tell()
+  }
+
+  /** How much of the run's beginning this screen has not seen, told once per run. */
+  takeMissed(): number {
+    const missed = this.missed
+    this.missed = 0
+    return missed
+  }
+
+  /** Fill in a run's beginning; times in seconds from its start. */
+  prepend(id: number, times: number[], low: number[], high: number[]): void {
+    this.trace(this.wholeRun, id, true).prepend(times, low, high)
     this.tell()
   }
 
@@ -141,6 +156,7 @@ export class LiveSource {
       this.wholeRun.clear()
       const elapsed = this.state?.phase === 'recording' ? this.state.elapsed_s : 0
       this.runStart = frame.endS - block - elapsed
+      this.missed = elapsed > 1 ? elapsed : 0
     } else if (!frame.recording) this.runStart = null
   }
 

@@ -21,8 +21,15 @@ export class Trace {
     else this.forget(this.times.length - this.capacity)
   }
 
-  clear(): void {
-    this.forget(this.times.length)
+  /** Put what happened before the first bin in front of it. */
+  prepend(times: readonly number[], low: readonly number[], high: readonly number[]): void {
+    const first = this.times[0] ?? Infinity
+    const end = times.findIndex((t) => t >= first)
+    const count = end < 0 ? times.length : end
+    this.times.unshift(...times.slice(0, count))
+    this.low.unshift(...low.slice(0, count))
+    this.high.unshift(...high.slice(0, count))
+    this.last.unshift(...high.slice(0, count))
   }
 
   private forget(count: number): void {

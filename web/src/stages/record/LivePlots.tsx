@@ -1,13 +1,16 @@
-import { useCallback, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
 import type { Channel } from '../../api/client'
-import { useLive } from '../../live/LiveProvider'
+import { fetchView } from '../../api/view'
+import { useStage } from '../../frame/SetupFrame'
+import { useBenchState, useLive } from '../../live/LiveProvider'
 import type { LiveSource } from '../../live/source'
 import type { Trace } from '../../live/trace'
 import { Plot } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
 import { fromSi } from '../../ui/format'
+import { attempt } from '../../ui/notices'
 
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
@@ -16,6 +19,7 @@ const STRIPS = 3
 
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
+  useBeginning(channels)
   const [chosen, setSpan] = useState<Span | null>(null)
   const live = useLive()
   // A run that has just ended stays in view until its plots are told otherwise.
@@ -61,6 +65,34 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
       )}
     </section>
   )
+}
+
+/** A screen that comes in the middle of a run fetches what it has not seen. */
+function useBeginning(channels: Channel[]): void {
+  const live = useLive()
+  const run = useBenchState()?.run
+  const rate = useStage().setup.rate_hz
+  useEffect(() => {
+    const missed = run ? live.takeMissed() : 0
+    if (!run || !missed) return
+    channels.forEach(
+      (channel, index) => void fillIn(live, channel.id, run, index, missed * rate, rate),
+    )
+  }, [live, run, rate, channels])
+}
+
+async function fillIn(
+  live: LiveSource,
+  id: number,
+  run: number,
+  index: number,
+  last: number,
+  rate: number,
+): Promise<void> {
+  const view = await attempt(fetchView(run, index, [0, Math.round(last)], 1000))
+  if (!view) return
+  const times = Array.from(view.low, (_, i) => (view.first + (i + 0.5) * view.step) / rate)
+  live.prepend(id, times, [...view.low], [...view.high])
 }
 
 interface StripProps {
