@@ -12,6 +12,8 @@ from pathlib import Path
 from launch.install import SetupError
 from launch.paths import ROOT, VAR
 
+RUNUSER = "/usr/sbin/runuser"  # not on the path of every root shell
+
 SETTINGS = """
 listen_addresses = '127.0.0.1'
 max_connections = 80
@@ -50,7 +52,7 @@ class Cluster:
         return cls(base)
 
     def _as_owner(self, *command: str, check: bool = True) -> subprocess.CompletedProcess[str]:
-        prefix = ["/usr/sbin/runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
+        prefix = [RUNUSER, "-u", "postgres", "--"] if os.geteuid() == 0 else []
         done = subprocess.run([*prefix, *command], cwd="/", capture_output=True, text=True)
         if check and done.returncode:
             raise SetupError(f"PostgreSQL: {' '.join(command)}\n{done.stdout}{done.stderr}")
@@ -142,6 +144,8 @@ def _taken(port: int) -> bool:
 
 def _postgres_may_enter(folder: Path) -> bool:
     done = subprocess.run(
-        ["/usr/sbin/runuser", "-u", "postgres", "--", "test", "-x", str(folder)], cwd="/", capture_output=True
+        [RUNUSER, "-u", "postgres", "--", "test", "-x", str(folder)],
+        cwd="/",
+        capture_output=True,
     )
     return done.returncode == 0

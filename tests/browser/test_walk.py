@@ -125,6 +125,14 @@ def test_a_wrong_password_is_told_and_a_reviewer_only_reads(open_browser, applic
     sign_in.fill("[name=password]", "guess")
     sign_in.press("[name=password]", "Enter")
     expect(sign_in.get_by_role("alert")).to_contain_text("do not belong together")
+    code = sign_in.evaluate(
+        """() => new Promise((done) => {
+          const socket = new WebSocket(`ws://${location.host}/live/1`)
+          socket.onclose = (event) => done(event.code)
+          socket.onmessage = () => done('a message')
+        })"""
+    )
+    assert code == 4401
     other.close()
 
 

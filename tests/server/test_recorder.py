@@ -6,6 +6,7 @@ import socket
 import threading
 
 import pytest
+from django.db import connection
 from django.test import Client
 from yoke_server.accounts.models import User
 from yoke_server.bench.drivers.scpi import ScpiLink
@@ -113,6 +114,22 @@ def test_killed_in_the_middle_the_run_goes_on_and_nothing_is_lost(database, setu
     force = read(stream, [0], 0, stream.samples)[0]
     assert force.size == stream.samples
     assert force.max() == pytest.approx(311e6 * 37.5e-6 / 25e3 * 2e-3, rel=0.03)
+
+
+def test_every_database_connection_cut_in_the_middle_loses_nothing(lab, client, setup):
+    run = start(client, setup)
+    blocks_in(run, 30)
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+            "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+        )
+        assert len(cursor.fetchall()) >= 3
+    run = ended(run)
+    stream = run.streams.get()
+    assert (run.state, stream.gaps) == ("kept", [])
+    assert stream.blocks.count() == newest(run) - stream.first_sequence + 1
+    assert lab.poll() is None
 
 
 def test_an_amplifier_that_began_anew_closes_the_run_as_interrupted(database, setup, port, client):

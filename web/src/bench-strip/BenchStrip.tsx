@@ -1,6 +1,6 @@
 import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/SetupFrame'
-import { useConnection, useReading } from '../live/LiveProvider'
+import { useReading } from '../live/LiveProvider'
 import { Diamond, type Inside } from '../ui/Diamond'
 import { figure, fromSi } from '../ui/format'
 import { Reading } from '../ui/Reading'
@@ -19,7 +19,7 @@ export function insideOf(channel: Channel): Inside {
 export function BenchStrip({ setup, chosen, choose }: StageContext) {
   const shown = setup.channels.slice(0, TILES)
   return (
-    <footer className="col-span-2 grid grid-cols-[repeat(6,minmax(0,164px))_1fr] border-t border-rule-strong bg-sheet">
+    <footer className="col-span-2 grid grid-cols-[repeat(6,minmax(0,164px))_minmax(210px,1fr)] border-t border-rule-strong bg-sheet">
       {shown.map((channel, i) => (
         <Tile
           key={channel.id}
@@ -46,8 +46,7 @@ interface TileProps {
 
 function Tile({ channel, number, chosen, onChoose }: TileProps) {
   const reading = useReading(channel.id)
-  const connection = useConnection()
-  const dead = connection !== 'live' || !reading
+  const dead = !reading
   const fault = !dead && reading.clipped
   const show = (value: number) => figure(fromSi(value, channel.unit), channel.decimals)
   return (

@@ -1,10 +1,19 @@
 import type { Setup } from '../api/client'
-import { useBenchState } from '../live/LiveProvider'
+import { useBenchState, useConnection } from '../live/LiveProvider'
+import type { BenchState } from '../live/source'
 import { duration, figure } from '../ui/format'
+
+/** How the recording stands, in a few words. */
+function progress(state: BenchState, arriving: boolean): string {
+  if (!arriving) return 'No samples arrive: the amplifier keeps the last minute'
+  if (state.missing_blocks) return `${state.missing_blocks} blocks are missing`
+  return 'No sample is missing'
+}
 
 /** What is happening, in words: recording or not, elapsed, space left, backlog. */
 export function RunState({ setup }: { setup: Setup }) {
   const state = useBenchState()
+  const arriving = useConnection() === 'live'
   const recording = state?.phase === 'recording'
   const next = setup.gaps[0]?.text ?? `Next: ${setup.next_run_name}`
   return (
@@ -24,9 +33,7 @@ export function RunState({ setup }: { setup: Setup }) {
         {state?.trouble
           ? `The database takes no samples: ${state.trouble}`
           : recording
-            ? state.missing_blocks
-              ? `${state.missing_blocks} blocks are missing`
-              : 'No sample is missing'
+            ? progress(state, arriving)
             : next}
       </p>
       <p className="flex gap-3.5 text-[12px] leading-[17px] text-soft">

@@ -10,13 +10,14 @@ export interface ChannelFrame {
 }
 
 export interface Frame {
-  readonly recording: boolean
+  /** Seconds of the run at the end of the block; null without a run. */
+  readonly runS: number | null
   readonly endS: number // device time at the end of the block
   readonly binCount: number
   readonly channels: readonly ChannelFrame[]
 }
 
-const HEADER_BYTES = 16
+const HEADER_BYTES = 24
 const HEAD = 4
 
 export function decodeFrame(buffer: ArrayBuffer): Frame {
@@ -36,8 +37,8 @@ export function decodeFrame(buffer: ArrayBuffer): Frame {
     }
   })
   return {
-    recording: (view.getUint32(4, true) & 1) === 1,
     endS: view.getFloat64(8, true),
+    runS: view.getFloat64(16, true) < 0 ? null : view.getFloat64(16, true),
     binCount,
     channels,
   }

@@ -5,19 +5,19 @@ import { Trace } from './trace'
 
 function frameBytes(): ArrayBuffer {
   const numbers = [7, 1.5, 0.25, 1, -1, 2, 0.5]
-  const buffer = new ArrayBuffer(16 + 4 * numbers.length)
+  const buffer = new ArrayBuffer(24 + 4 * numbers.length)
   const view = new DataView(buffer)
   view.setUint16(0, 1, true)
   view.setUint16(2, 1, true)
-  view.setUint32(4, 1, true)
   view.setFloat64(8, 12.5, true)
-  new Float32Array(buffer, 16).set(numbers)
+  view.setFloat64(16, 3.5, true)
+  new Float32Array(buffer, 24).set(numbers)
   return buffer
 }
 
 it('decodes a frame', () => {
   const frame = decodeFrame(frameBytes())
-  expect(frame.recording).toBe(true)
+  expect(frame.runS).toBe(3.5)
   expect(frame.endS).toBe(12.5)
   expect(frame.channels[0]).toMatchObject({ id: 7, reading: 1.5, raw: 0.25, clipped: true })
   expect([...frame.channels[0]!.bins]).toEqual([-1, 2, 0.5])

@@ -71,7 +71,9 @@ export class LiveSource {
     }
   }
 
-  reading = (id: number): Reading | undefined => this.readings.get(id)
+  /** The newest reading; none while nothing arrives, so that an old one never looks live. */
+  reading = (id: number): Reading | undefined =>
+    this.connection === 'live' ? this.readings.get(id) : undefined
 
   /** Begin lowest and highest anew, for one channel or all. */
   resetPeaks(id?: number): void {
@@ -151,13 +153,12 @@ export class LiveSource {
   }
 
   /** A run's traces begin with its first frame and stay after its end until the next run. */
-  private followRun(frame: Frame, block: number): void {
-    if (frame.recording && this.runStart === null) {
+  private followRun({ runS, endS }: Frame, block: number): void {
+    if (runS !== null && this.runStart === null) {
       this.wholeRun.clear()
-      const elapsed = this.state?.phase === 'recording' ? this.state.elapsed_s : 0
-      this.runStart = frame.endS - block - elapsed
-      this.missed = elapsed > 1 ? elapsed : 0
-    } else if (!frame.recording) this.runStart = null
+      this.runStart = endS - runS
+      this.missed = Math.max(0, runS - block)
+    } else if (runS === null) this.runStart = null
   }
 
   private trace(map: Map<number, Trace>, id: number, growing: boolean): Trace {

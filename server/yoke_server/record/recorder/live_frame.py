@@ -1,8 +1,9 @@
 """What the screens get of each block: readings and a few bins of lowest, highest and last.
 
-Layout, little-endian: uint16 channels, uint16 bins, uint32 flags (bit 0 recording),
-float64 seconds of device time at the end; then per channel float32 id, reading, raw in mV/V,
-clipped (0 or 1), and per bin lowest, highest, last. Quantities are SI.
+Layout, little-endian: uint16 channels, uint16 bins, uint32 zero, float64 seconds of
+device time at the end, float64 seconds of the run at the end (negative: no run); then per
+channel float32 id, reading, raw in mV/V, clipped (0 or 1), and per bin lowest, highest,
+last. Quantities are SI.
 """
 
 import struct
@@ -14,8 +15,8 @@ from yoke_server.calibrate.scaling import LiveScaling
 from yoke_server.wire.frozen import FrozenChannel
 
 BINS = 5
-HEADER = struct.Struct("<HHId")
-RECORDING = 1
+HEADER = struct.Struct("<HHIdd")
+NO_RUN = -1.0
 
 
 class LiveFrames:
@@ -28,10 +29,10 @@ class LiveFrames:
         self._head = np.zeros((len(channels), 4 + 3 * BINS), "<f4")
         self._head[:, 0] = [c.id for c in channels]
 
-    def encode(self, digest: BlockDigest, end_s: float, recording: bool) -> bytes:
-        """A frame; ``end_s`` is the device's time at the end of the block."""
+    def encode(self, digest: BlockDigest, end_s: float, run_s: float = NO_RUN) -> bytes:
+        """A frame; ``end_s`` and ``run_s`` are device and run time at the end of the block."""
         bins = digest.low.shape[1]
-        header = HEADER.pack(len(self._rows), bins, RECORDING if recording else 0, end_s)
+        header = HEADER.pack(len(self._rows), bins, 0, end_s, run_s)
         if self._scaling is None:
             return header
         rows, table = self._rows, self._head[:, : 4 + 3 * bins]

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from django.db import connection
+from django.db import Error, connection
 from yoke_core.block import BlockDigest, digest_block
 
 from yoke_server.bench.drivers.base import (
@@ -26,7 +26,7 @@ from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import open_run
 from yoke_server.record.recorder.actuator import ActuatorLink
 from yoke_server.record.recorder.link import AmplifierLink, LinkDown, LinkUp
-from yoke_server.record.recorder.live_frame import BINS, LiveFrames
+from yoke_server.record.recorder.live_frame import BINS, NO_RUN, LiveFrames
 from yoke_server.record.recorder.measure import Measurement, ShuntMeasurement
 from yoke_server.record.recorder.resume import resume
 from yoke_server.record.recorder.session import Session
@@ -116,15 +116,27 @@ class BenchRunner(threading.Thread):
         self._take_orders()
         while not self._ending.is_set():
             try:
-                self._handle(self.inbox.get(timeout=0.2))
-            except queue.Empty:
-                pass
-            except DriverError as error:
-                self._link_down(str(error))
-            self._look_after()
+                self._turn()
+            except Error as error:
+                self._database_away(error)
         link.finish()
         self._writer.finish()
         self._show.finish()
+        connection.close()
+
+    def _turn(self) -> None:
+        """One event, if there is one, and what is due by time."""
+        try:
+            self._handle(self.inbox.get(timeout=0.2))
+        except queue.Empty:
+            pass
+        except DriverError as error:
+            self._link_down(str(error))
+        self._look_after()
+
+    def _database_away(self, error: Error) -> None:
+        """Samples wait in the writer, orders in their table; connect anew at the next use."""
+        log.warning("The database is away: %s", str(error).split("\n")[0])
         connection.close()
 
     def _handle(self, event: object) -> None:
@@ -150,7 +162,8 @@ class BenchRunner(threading.Thread):
             self._answer(self._pending.command, self._pending.work.result())
             self._pending = None
         end_s = block.time_ns * 1e-9 + block.samples / block.rate_hz
-        self._show.frame(self._frames.encode(digest, end_s, self._session is not None))
+        run_s = self._session.run_time(end_s) if self._session else NO_RUN
+        self._show.frame(self._frames.encode(digest, end_s, run_s))
 
     def _look_after(self) -> None:
         """What is due by time, not by blocks."""

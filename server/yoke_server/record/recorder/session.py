@@ -75,6 +75,10 @@ class Session:
     def elapsed_s(self) -> float:
         return self.samples / self.stream.rate_hz if self.stream else 0.0
 
+    def run_time(self, device_s: float) -> float:
+        """Seconds since the run's first sample, at a moment of device time."""
+        return device_s - self.stream.start_ns * 1e-9 if self.stream else 0.0
+
     def open(self, block: SampleBlock) -> None:
         """Begin the stream with this block."""
         self.stream = Stream.objects.create(

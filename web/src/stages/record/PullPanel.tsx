@@ -90,7 +90,7 @@ export function PullPanel({ setup, recording }: { setup: Setup; recording: boole
               <span className={run.state === 'interrupted' ? 'font-[620] text-marking-ink' : ''}>
                 {run.state}
               </span>
-              {run.rate_hz ? (
+              {run.rate_hz && run.samples ? (
                 <>
                   , <span className="figure">{figure(run.samples / run.rate_hz, 1)}</span> s
                 </>

@@ -5,7 +5,7 @@ import * as deeds from '../../api/deeds'
 import { runsQuery, useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage, type StageContext } from '../../frame/SetupFrame'
-import { useBenchState, useReading } from '../../live/LiveProvider'
+import { useBenchState, useConnection, useReading } from '../../live/LiveProvider'
 import type { BenchState } from '../../live/source'
 import { Button } from '../../ui/Button'
 import { Diamond } from '../../ui/Diamond'
@@ -52,6 +52,7 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
   const runs = useQuery(runsQuery(setup.id)).data
   const last = runs?.at(-1)
   const recording = state?.phase === 'recording'
+  const arriving = useConnection() === 'live'
   const away = (state?.position_m ?? 0) > AWAY
   const ready = setup.gaps.length === 0 && !away
   return (
@@ -91,6 +92,11 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
             {last.state}, {lowerFirst(last.ended_because)}
           </b>
         </div>
+      )}
+      {recording && !arriving && (
+        <b role="alert" className="rounded bg-signal px-2 py-1 font-[620] text-on-signal">
+          No samples arrive
+        </b>
       )}
       <span className="ml-auto flex gap-9">
         {recording && <Item name="Elapsed" figure={duration(state.elapsed_s)} big />}
