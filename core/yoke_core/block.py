@@ -6,47 +6,61 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+Array = NDArray[np.float64]
+
 
 @dataclass(frozen=True, slots=True)
 class BlockDigest:
-    """What is known of a block; arrays by channel.
+    """What is known of a block, by channel; all ratios in V/V.
 
-    ratios : (channels, samples), V/V, channel by channel
-    low, high, last : (channels, bins), V/V, of each bin of about equal length
-    mean, deviation : (channels,), V/V
+    ratios : (channels, samples), float32, channel by channel
+    shown : (channels, 1 + 3 * bins): the mean, then lowest, highest and last of each of the
+        bins, which are of about equal length
+    deviation : (channels,)
     clipped : (channels,), whether any sample stood at the converter's rail
     """
 
     ratios: NDArray[np.float32]
-    low: NDArray[np.float32]
-    high: NDArray[np.float32]
-    last: NDArray[np.float32]
-    mean: NDArray[np.float64]
-    deviation: NDArray[np.float64]
+    shown: Array
+    deviation: Array
     clipped: NDArray[np.bool_]
+
+    @property
+    def mean(self) -> Array:
+        return self.shown[:, 0]
+
+    @property
+    def low(self) -> Array:
+        return self.shown[:, 1::3]
+
+    @property
+    def high(self) -> Array:
+        return self.shown[:, 2::3]
 
 
 @numba.njit(cache=True, nogil=True)
-def _digest(counts, scale, rail, ratios, low, high, last, mean, deviation, clipped):  # type: ignore[no-untyped-def]
+def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # type: ignore[no-untyped-def]
     samples, channels = counts.shape
-    bins = low.shape[1]
+    bins = shown.shape[1] // 3
     for c in range(channels):
+        scale = float(full_scale[c]) / rail
         total, squares, at_rail = 0.0, 0.0, False
         for b in range(bins):
             start, end = b * samples // bins, (b + 1) * samples // bins
             lowest = highest = counts[start, c]
             for i in range(start, end):
                 count = counts[i, c]
-                ratios[c, i] = count * scale[c]
+                ratios[c, i] = count * scale
                 lowest, highest = min(lowest, count), max(highest, count)
                 total += count
                 squares += float(count) * count
-            low[c, b], high[c, b] = lowest * scale[c], highest * scale[c]
-            last[c, b] = counts[end - 1, c] * scale[c]
+            shown[c, 1 + 3 * b] = lowest * scale
+            shown[c, 2 + 3 * b] = highest * scale
+            shown[c, 3 + 3 * b] = counts[end - 1, c] * scale
             at_rail = at_rail or highest >= rail or lowest <= -rail
         average = total / samples
-        mean[c] = average * scale[c]
-        deviation[c] = np.sqrt(max(squares / samples - average * average, 0.0)) * scale[c]
+        shown[c, 0] = average * scale
+        deviation[c] = np.sqrt(max(squares / samples - average * average, 0.0)) * scale
         clipped[c] = at_rail
 
 
@@ -62,21 +76,14 @@ def digest_block(
     rail : int
         Count at full scale; a sample there or beyond is clipped.
     bins : int
-        Bins per block for display, at most the number of samples.
+        Bins per block for display; no more than samples are made.
     """
     samples, channels = counts.shape
-    bins = min(bins, samples)
     found = BlockDigest(
         np.empty((channels, samples), np.float32),
-        np.empty((channels, bins), np.float32),
-        np.empty((channels, bins), np.float32),
-        np.empty((channels, bins), np.float32),
-        np.empty(channels),
+        np.empty((channels, 1 + 3 * min(bins, samples))),
         np.empty(channels),
         np.empty(channels, np.bool_),
     )
-    _digest(
-        counts, full_scale.astype(np.float64) / rail, rail, found.ratios, found.low, found.high,
-        found.last, found.mean, found.deviation, found.clipped,
-    )  # fmt: skip
+    _digest(counts, full_scale, rail, found.ratios, found.shown, found.deviation, found.clipped)
     return found

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from yoke_core.block import digest_block
 from yoke_core.envelope import EnvelopeFolder, envelope
 from yoke_core.tension.stop import ForceDropWatch
 from yoke_core.thin import thin_curve
@@ -72,3 +73,37 @@ def test_thinned_curve_keeps_its_ends_and_its_budget(size):
     keep = thin_curve(x, np.sin(40 * x) + np.random.default_rng(1).normal(size=size), 600, 400)
     assert keep.size <= 2 * (600 + 400)
     assert size == 0 or (keep[0], keep[-1]) == (0, size - 1)
+
+
+@given(sizes=block_sizes)
+def test_blocks_called_quiet_never_hold_the_drop(sizes):
+    force = np.concatenate([np.linspace(0, 1000, 200), np.linspace(1000, 300, 50)])
+    whole = ForceDropWatch(500, 0.4).push(force)
+    watch, start, found = ForceDropWatch(500, 0.4), 0, None
+    for block in (b for b in in_blocks(force, sizes) if b.size):
+        if found is None and not watch.quiet(block.min(), block.max()):
+            index = watch.push(block)
+            found = start + index if index is not None else None
+        start += block.size
+    assert found == whole
+
+
+@given(samples=st.integers(1, 40), bins=st.integers(1, 9), seed=st.integers(0, 50))
+@settings(deadline=None)
+def test_a_digest_is_what_numpy_says_of_the_block(samples, bins, seed):
+    rail = 2**23 - 1
+    random = np.random.default_rng(seed)
+    counts = random.integers(-rail, rail, (samples, 3), dtype=np.int32)
+    counts[0, 1] = rail
+    full_scale = np.array([2e-3, 8e-3, 40e-3], np.float32)
+    found = digest_block(counts, full_scale, rail, bins)
+    ratios = counts.T * (full_scale.astype(float) / rail)[:, None]
+    np.testing.assert_allclose(found.ratios, ratios, rtol=1e-6)
+    np.testing.assert_allclose(found.mean, ratios.mean(axis=1), rtol=1e-9, atol=1e-15)
+    np.testing.assert_allclose(found.deviation, ratios.std(axis=1), rtol=1e-6, atol=1e-12)
+    np.testing.assert_allclose(found.low.min(axis=1), ratios.min(axis=1))
+    np.testing.assert_allclose(found.high.max(axis=1), ratios.max(axis=1))
+    np.testing.assert_allclose(found.shown[:, -1], ratios[:, -1])
+    assert found.clipped[1]
+    others = np.abs(counts[:, [0, 2]]) >= rail
+    assert found.clipped[[0, 2]].tolist() == others.any(axis=0).tolist()

@@ -1,15 +1,19 @@
 """The recorder as a process against the real rig: pulls, kills, cut links, restarts."""
 
 import contextlib
+import json
 import signal
 import socket
 import threading
 
+import psycopg
 import pytest
 from django.db import connection
 from django.test import Client
 from yoke_server.accounts.models import User
 from yoke_server.bench.drivers.scpi import ScpiLink
+from yoke_server.bench.models import Command, CommandState
+from yoke_server.config.notify import COMMAND
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.samples import read
 
@@ -114,6 +118,31 @@ def test_killed_in_the_middle_the_run_goes_on_and_nothing_is_lost(database, setu
     force = read(stream, [0], 0, stream.samples)[0]
     assert force.size == stream.samples
     assert force.max() == pytest.approx(311e6 * 37.5e-6 / 25e3 * 2e-3, rel=0.03)
+
+
+def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, client, setup):
+    ending = threading.Event()
+
+    news = json.dumps({"bench": setup.bench_id})
+    address = processes.environment(connection.settings_dict["NAME"])["DATABASE_URL"]
+
+    def wake_up():
+        with psycopg.connect(address, autocommit=True) as link:
+            while not ending.wait(0.002):
+                link.execute("SELECT pg_notify(%s, %s)", [COMMAND, news])
+
+    thread = threading.Thread(target=wake_up)
+    thread.start()
+    try:
+        channels = [c.pk for c in setup.channels.all()]
+        post(client, f"/api/setups/{setup.pk}/zero", {"channels": channels})
+        post(client, f"/api/setups/{setup.pk}/shunt-check", {"channels": channels})
+        run = start(client, setup)
+    finally:
+        ending.set()
+        thread.join()
+    assert ended(run).state == "kept"
+    assert not Command.objects.filter(state=CommandState.REFUSED).exists()
 
 
 def test_every_database_connection_cut_in_the_middle_loses_nothing(lab, client, setup):

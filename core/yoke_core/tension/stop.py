@@ -30,13 +30,17 @@ class ForceDropWatch:
         positive("arm_level", self.arm_level)
         positive("drop", self.drop)
 
+    def quiet(self, lowest: float, highest: float) -> bool:
+        """Whether a block with these extremes cannot hold the drop; then it need not be pushed."""
+        top = max(self._highest, highest)
+        if top >= self.arm_level and lowest < (1 - self.drop) * top:
+            return False
+        self._highest = top
+        return True
+
     def push(self, force: ArrayLike) -> int | None:
         """Index in this block of the first sample past the drop, or None."""
         samples = np.nan_to_num(np.asarray(force, dtype=float))
-        top = max(self._highest, float(samples.max(initial=0.0)))
-        if top < self.arm_level or samples.min(initial=top) >= (1 - self.drop) * top:
-            self._highest = top
-            return None
         highest = np.maximum.accumulate(np.concatenate([[self._highest], samples]))[1:]
         if samples.size:
             self._highest = float(highest[-1])

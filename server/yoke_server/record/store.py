@@ -5,6 +5,7 @@ import queue
 import threading
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 import psycopg
@@ -79,7 +80,8 @@ class Writer(threading.Thread):
 
     def __init__(self, depth: int = 3000) -> None:
         super().__init__(name="writer", daemon=True)
-        self._queue: queue.Queue[Work | None] = queue.Queue()
+        self._queue: queue.SimpleQueue[Work | None] = queue.SimpleQueue()
+        self._held: list[Work | None] = []  # taken out, but not its turn yet
         self._depth = depth
         self._oldest = 0.0
         self.trouble = ""
@@ -102,7 +104,7 @@ class Writer(threading.Thread):
         self.join(timeout=30)
 
     def run(self) -> None:
-        while (first := self._queue.get()) is not None:
+        while (first := self._held.pop() if self._held else self._queue.get()) is not None:
             if isinstance(first, Samples):
                 self._oldest = first.arrived
                 samples = [first, *self._waiting_samples()]
@@ -124,9 +126,10 @@ class Writer(threading.Thread):
 
     def _waiting_samples(self) -> list[Samples]:
         found: list[Samples] = []
-        with self._queue.mutex:
-            while self._queue.queue and isinstance(self._queue.queue[0], Samples):
-                found.append(self._queue.queue.popleft())
+        with suppress(queue.Empty):
+            while isinstance(item := self._queue.get_nowait(), Samples):
+                found.append(item)
+            self._held.append(item)
         return found
 
     def _insist(self, deed: Callable[[], None]) -> None:

@@ -25,22 +25,21 @@ class LiveFrames:
     def __init__(self, channels: list[FrozenChannel]) -> None:
         self._rows = np.array([c.input_number - 1 for c in channels], dtype=np.intp)
         self._scaling = LiveScaling(channels) if channels else None
-        self._turned = np.array([c.reversed for c in channels], dtype=bool)
-        self._head = np.zeros((len(channels), 4 + 3 * BINS), "<f4")
-        self._head[:, 0] = [c.id for c in channels]
+        self._turned = [i for i, c in enumerate(channels) if c.reversed]
+        self._table = np.zeros((len(channels), 4 + 3 * BINS), "<f4")
+        self._table[:, 0] = [c.id for c in channels]
 
     def encode(self, digest: BlockDigest, end_s: float, run_s: float = NO_RUN) -> bytes:
         """A frame; ``end_s`` and ``run_s`` are device and run time at the end of the block."""
-        bins = digest.low.shape[1]
-        header = HEADER.pack(len(self._rows), bins, 0, end_s, run_s)
+        width = digest.shown.shape[1]
+        header = HEADER.pack(len(self._rows), width // 3, 0, end_s, run_s)
         if self._scaling is None:
             return header
-        rows, table = self._rows, self._head[:, : 4 + 3 * bins]
+        rows, table = self._rows, self._table[:, : 3 + width]
+        scaled = self._scaling.apply(digest.shown[rows])
+        table[:, 1], table[:, 4:] = scaled[:, 0], scaled[:, 1:]
         table[:, 2] = digest.mean[rows] * 1e3
         table[:, 3] = digest.clipped[rows]
-        low, high = digest.low[rows], digest.high[rows]
-        low[self._turned], high[self._turned] = high[self._turned], low[self._turned]
-        points = np.stack([low, high, digest.last[rows]], axis=2).reshape(len(rows), -1)
-        scaled = self._scaling.apply(np.column_stack([digest.mean[rows], points]))
-        table[:, 1], table[:, 4:] = scaled[:, 0], scaled[:, 1:]
+        for row in self._turned:  # its lowest signal is its highest quantity
+            table[row, 4::3], table[row, 5::3] = scaled[row, 2::3], scaled[row, 1::3]
         return header + table.tobytes()

@@ -2,6 +2,7 @@
 
 import json
 import logging
+import select
 import threading
 import time
 
@@ -13,6 +14,8 @@ from yoke_server.config.notify import COMMAND, NEWS
 from yoke_server.record.recorder.runner import BenchRunner, Wake
 
 log = logging.getLogger(__name__)
+
+LOOK_UP = 0.5  # s; how soon a stop or a dead runner is noticed
 
 
 class Recorder:
@@ -44,9 +47,10 @@ class Recorder:
         self._keep_runners()
         while not self._ending.is_set():
             raw = connection.connection
-            for notice in raw.notifies(timeout=0.5, stop_after=1):
-                payload = json.loads(notice.payload)
-                self._pass_on(notice.channel, payload)
+            # The driver's own waiting looks up ten times a second; the socket wakes us too.
+            select.select([raw.fileno()], [], [], LOOK_UP)
+            for notice in raw.notifies(timeout=0):
+                self._pass_on(notice.channel, json.loads(notice.payload))
             self._keep_runners()
 
     def _pass_on(self, channel: str, payload: dict[str, object]) -> None:

@@ -233,7 +233,7 @@ class BenchRunner(threading.Thread):
 
     def _take_orders(self) -> None:
         waiting = Command.objects.filter(bench_id=self.bench_id, state=CommandState.WAITING)
-        for command in waiting.order_by("id"):
+        for command in waiting.exclude(pk__in=self._in_hand()).order_by("id"):
             try:
                 answer = self._orders[command.kind](command)
                 if answer is not None:
@@ -242,6 +242,11 @@ class BenchRunner(threading.Thread):
                 self._refuse(command, refused)
             except DriverError as error:
                 self._refuse(command, Refused(f"The device did not do it: {error}"))
+
+    def _in_hand(self) -> list[int]:
+        """Orders taken up already; their answers come with later blocks."""
+        commands = [self._starting, self._pending.command if self._pending else None]
+        return [c.pk for c in commands if c]
 
     def _answer(self, command: Command, answer: dict[str, Any]) -> None:
         Command.objects.filter(pk=command.pk).update(state=CommandState.DONE, answer=answer)

@@ -158,14 +158,18 @@ class Session:
         self._writer.put(Samples(values, rows, time.monotonic()))
         self.samples = first + block.samples
         self._next_sequence = block.sequence + 1
-        self._look_for_drop(ratios, block)
+        self._look_for_drop(digest, block)
 
-    def _look_for_drop(self, ratios: Ratios, block: SampleBlock) -> None:
+    def _look_for_drop(self, digest: BlockDigest, block: SampleBlock) -> None:
         if self._drop_at is not None:
             if self.elapsed_s > self._drop_at + TAIL:
                 self.why_ended = f"The force fell by {self.setup.force_drop * 100:g} %"
         elif self._force is not None and self._force_scaling is not None:
-            force = self._force_scaling.apply(ratios[[self._force]].astype(float))[0]
+            row = [self.columns[self._force]]
+            ends = self._force_scaling.apply(digest.shown[row])
+            if self._watch.quiet(float(ends.min()), float(ends.max())):
+                return
+            force = self._force_scaling.apply(digest.ratios[row].astype(float))[0]
             if (index := self._watch.push(force)) is not None:
                 self._drop_at = (self.samples - block.samples + index) / block.rate_hz
 
