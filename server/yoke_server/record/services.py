@@ -62,10 +62,11 @@ def check_pattern(pattern: str) -> None:
     """Raise a 422 problem for a pattern with fields we do not have."""
     allowed = ("specimen", "number", "setup", "date", "time")
     try:
-        fields = [name for _, name, _, _ in string.Formatter().parse(pattern) if name is not None]
+        parts = [p[1:] for p in string.Formatter().parse(pattern) if p[1] is not None]
     except ValueError:
-        fields = ["{"]
-    if wrong := [f for f in fields if f not in allowed]:
+        parts = [("{", "", None)]
+    # A width or conversion is refused too: {number:>999999999} would fill the memory.
+    if wrong := [n for n, form, conversion in parts if n not in allowed or form or conversion]:
         raise Problem(
             422,
             f"The run name's pattern knows no “{wrong[0]}”.",

@@ -1,0 +1,60 @@
+"""The launcher's parts: environment, stamps, supervisor's configuration, command line."""
+
+import configparser
+
+import pytest
+
+from launch import environment, paths, supervise
+from launch.commands import parse
+
+
+def test_what_the_caller_sets_wins(monkeypatch):
+    monkeypatch.setenv("YOKE_SECRET_KEY", "given")
+    env = environment.application("postgresql://somewhere/else")
+    assert env["YOKE_SECRET_KEY"] == "given"
+    assert env["DATABASE_URL"] == "postgresql://somewhere/else"
+
+
+def test_a_secret_key_is_made_once_and_is_nobody_elses(monkeypatch, tmp_path):
+    monkeypatch.delenv("YOKE_SECRET_KEY", raising=False)
+    monkeypatch.setattr(environment, "VAR", tmp_path)
+    first = environment.application("x")["YOKE_SECRET_KEY"]
+    assert environment.application("x")["YOKE_SECRET_KEY"] == first
+    assert len(first) > 40
+    assert (tmp_path / "secret-key").stat().st_mode & 0o077 == 0
+
+
+def test_a_step_is_done_until_its_files_change(monkeypatch, tmp_path):
+    monkeypatch.setattr(paths, "VAR", tmp_path / "var")
+    monkeypatch.setattr(paths, "ROOT", tmp_path)
+    file = tmp_path / "lock"
+    file.write_text("one")
+    mark = paths.fingerprint([file])
+    assert not paths.is_done("step", mark)
+    paths.set_done("step", mark)
+    assert paths.is_done("step", mark)
+    file.write_text("two")
+    assert not paths.is_done("step", paths.fingerprint([file]))
+
+
+def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_path):
+    monkeypatch.setattr(supervise, "VAR", tmp_path)
+    config = configparser.RawConfigParser()
+    config.read(supervise.write_config(supervise.programs(8123, 8133)))
+    sections = [s for s in config.sections() if s.startswith("program:")]
+    assert len(sections) == 4
+    for section in sections:
+        assert config[section]["autorestart"] == "true"
+        assert config[section]["killasgroup"] == "true"
+    assert "127.0.0.1" in config["program:web"]["command"]
+    assert "--port 8133" in config["program:rig"]["command"]
+
+
+def test_command_lines():
+    options, _ = parse(["demo", "--port", "9000", "--fresh"])
+    assert (options.command, options.port, options.fresh) == ("demo", 9000, True)
+    assert parse(["test", "tests/core", "-k", "tension"])[1] == ["tests/core", "-k", "tension"]
+    with pytest.raises(SystemExit):
+        parse(["demo", "--frsh"])
+    with pytest.raises(SystemExit):
+        parse(["fly"])

@@ -1,0 +1,123 @@
+"""Small rules: run names, preflight gaps, units, scaling figures, people."""
+
+from datetime import date
+
+import pytest
+from django.core.exceptions import ValidationError
+from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
+from yoke_server.accounts.models import Role, User
+from yoke_server.accounts.services import add_person
+from yoke_server.calibrate.scaling import per_mv_v
+from yoke_server.config.problems import Problem
+from yoke_server.config.units import factor, from_si
+from yoke_server.derive.models import TensionRecipeRow
+from yoke_server.record.models import Run, RunState
+from yoke_server.record.services import gaps, run_name
+from yoke_server.report.contents import channel_rows, result_rows
+from yoke_server.wire.frozen import FrozenSetup, freeze
+
+
+@pytest.mark.parametrize(
+    ("pattern", "name"),
+    [
+        ("{specimen} run {number}", "C1 run 12"),
+        ("{setup}-{number}", "Tension-12"),
+        ("plain", "plain"),
+        ("{specimen}" * 60, ("C1" * 60)[:80]),
+    ],
+)
+def test_run_names_follow_the_pattern(setup, pattern, name):
+    setup.run_name_pattern = pattern
+    assert run_name(setup, 12) == name
+
+
+@pytest.mark.parametrize(
+    "pattern",
+    ["{operator}", "{0}", "{specimen.pk}", "{", "{specimen!r}", "{number:>{n}}", "{number:>9}"],
+)
+def test_patterns_reach_nothing_but_their_fields(setup, pattern):
+    setup.run_name_pattern = pattern
+    with pytest.raises(Problem) as caught:
+        run_name(setup, 1)
+    assert caught.value.field == "run_name_pattern"
+
+
+def test_preflight_names_each_gap_and_where_to_mend_it(setup):
+    setup.bench.amplifiers.update(link="lost", link_note="no samples arrive")
+    found = gaps(setup)
+    texts = [g["text"] for g in found]
+    assert "F is not zeroed." in texts
+    assert "A1 is not linked: no samples arrive" in texts
+    assert "Load frame is not linked: it has not answered yet" in texts
+    assert {g["stage"] for g in found} == {"wire", "calibrate"}
+    Run.objects.create(
+        setup=setup, number=1, name="x", state=RunState.KEPT, frozen={}, specimen=setup.specimen,
+        width_m=1, thickness_m=1, gauge_length_m=1,
+    )  # fmt: skip
+    assert {"stage": "record", "text": "C1 was pulled already: name the next specimen."} in gaps(
+        setup
+    )
+
+
+@pytest.mark.parametrize(
+    ("unit", "si"), [("kN", 1e3), ("N", 1), ("mm", 1e-3), ("µm", 1e-6), ("µm/m", 1e-6), ("%", 0.01)]
+)
+def test_display_units_on_the_server(unit, si):
+    assert factor(unit) == pytest.approx(si)
+    assert from_si(si, unit) == pytest.approx(1)
+
+
+def test_an_unknown_unit_is_named():
+    with pytest.raises(ValueError, match="no unit furlongz"):
+        factor("furlongz")
+
+
+def test_scaling_per_mv_v(setup):
+    force, clip, gauge = setup.channels.all()
+    assert per_mv_v(force) == pytest.approx(12.5e3)
+    assert per_mv_v(clip) == pytest.approx(5e-3)
+    assert per_mv_v(gauge) == pytest.approx(4e-3 / 2.08, rel=1e-5)
+    gauge.reversed = True
+    assert per_mv_v(gauge) == pytest.approx(-4e-3 / 2.08, rel=1e-5)
+
+
+def test_a_frozen_setup_outlives_its_rows(setup):
+    kept = freeze(setup).model_dump(mode="json")
+    setup.channels.all().delete()
+    again = FrozenSetup.model_validate(kept)
+    assert [c.name for c in again.channels] == ["F", "e clip", "SG1"]
+    assert again.channel("force").due_on == date(2027, 3, 14)
+    assert again.channel("torque") is None
+    assert again.schema_version == 1
+
+
+def test_the_reports_channel_rows(setup):
+    setup.channels.filter(name="SG1").update(
+        zero_mv_v=-0.12345, shunt_expected_mv_v=0.8735, shunt_measured_mv_v=0.8716
+    )
+    rows = {r["name"]: r for r in channel_rows(freeze(setup))}
+    assert rows["F"]["zero"] == "not zeroed"
+    assert rows["SG1"]["zero"] == "-0.1235"
+    assert rows["SG1"]["shunt"] == "0.8735 / 0.8716 (-0.22 %)"
+    assert rows["SG1"]["due"] == "no certificate"
+
+
+def test_results_that_are_none_are_dashes_in_the_report():
+    point = StressPoint(0.01, 200e6, 10)
+    result = TensionResult(
+        ModulusLine(70e9, 0.0, 9, 1.0), None, point, 0.007, 0.01, None, None, 1e6, ("note",)
+    )
+    rows = {name.split(",")[0]: value for name, value, _ in result_rows(result, TensionRecipeRow())}
+    assert (rows["Rp0.2"], rows["At"], rows["A"]) == ("–", "–", "–")
+    assert (rows["E"], rows["Rm"], rows["Ag"]) == ("70.0", "200.0", "0.7")
+
+
+@pytest.mark.django_db
+def test_people_are_added_with_a_role_and_a_password_worth_having():
+    with pytest.raises(ValidationError):
+        add_person("kim", Role.TECHNICIAN, "1234")
+    assert not User.objects.filter(username="kim").exists()
+    add_person("kim", Role.TECHNICIAN, "a longer one, 42")
+    person = add_person("kim", Role.ENGINEER, "another one, 4711")
+    assert User.objects.get(username="kim").role == "engineer"
+    assert person.check_password("another one, 4711")

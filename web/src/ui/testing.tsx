@@ -1,0 +1,27 @@
+import { act, type ReactNode } from 'react'
+import { createRoot } from 'react-dom/client'
+
+declare global {
+  var IS_REACT_ACT_ENVIRONMENT: boolean
+}
+globalThis.IS_REACT_ACT_ENVIRONMENT = true
+
+/** Put an element on the page of the test; gives its box. */
+export async function render(element: ReactNode): Promise<HTMLElement> {
+  const box = document.createElement('div')
+  document.body.replaceChildren(box)
+  await act(async () => createRoot(box).render(element))
+  return box
+}
+
+/** Type into a field as a person does, then press a key. */
+export async function type(input: HTMLInputElement, text: string, key: string): Promise<void> {
+  const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value')!.set!
+  await act(async () => {
+    set.call(input, text)
+    input.dispatchEvent(new Event('input', { bubbles: true }))
+  })
+  await act(async () => {
+    input.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+  })
+}
