@@ -93,6 +93,15 @@ def test_a_new_acquisition_ends_the_run(session):
     session.push(block(10))
     session.push(block(11, acquisition=2))
     assert "began anew" in session.why_ended
+    assert session.interrupted
+    assert stored(session) == [10]
+
+
+def test_a_gap_of_over_an_hour_ends_the_run(session):
+    session.push(block(10))
+    session.push(block(40_000))
+    assert session.interrupted
+    assert "over an hour" in session.why_ended
     assert stored(session) == [10]
 
 

@@ -340,8 +340,8 @@ class BenchRunner(threading.Thread):
         if session.dropped:
             self._actuator.stop()
         if session.why_ended:
-            lost = "anew" in session.why_ended
-            self._end_run(RunState.INTERRUPTED if lost else RunState.KEPT, session.why_ended)
+            state = RunState.INTERRUPTED if session.interrupted else RunState.KEPT
+            self._end_run(state, session.why_ended)
 
     def _begin(self, session: Session, block: SampleBlock) -> None:
         session.open(block)

@@ -22,6 +22,7 @@ log = logging.getLogger(__name__)
 
 ASK_AGAIN_AFTER = 0.5  # s
 GIVE_UP_AFTER = 5.0  # s; then the gap stays, and is shown as one
+LONGEST_GAP = 36_000  # blocks, an hour: beyond that a run ends instead of being mostly gap
 TAIL = 0.5  # s kept after the force has dropped
 
 Ratios = NDArray[np.float32]
@@ -56,6 +57,7 @@ class Session:
         self.stream: Stream | None = None
         self.samples = 0
         self.why_ended = ""
+        self.interrupted = False
         self.missing_blocks = 0
         self._writer = writer
         self._full_counts = full_counts
@@ -106,9 +108,12 @@ class Session:
         """
         assert self.stream is not None
         if block.acquisition != self.stream.acquisition:
-            self.why_ended = "The amplifier began anew, so its samples no longer fit on."
+            self._interrupt("The amplifier began anew, so its samples no longer fit on.")
             return
         if block.sequence < self._next_sequence:
+            return
+        if block.sequence > self._next_sequence + LONGEST_GAP:
+            self._interrupt("No samples came for over an hour.")
             return
         if block.sequence > self._next_sequence:
             self._hold(block)
@@ -118,6 +123,9 @@ class Session:
             self._accept(early)
         if not self._gap.held:
             self._gap = _Gap()
+
+    def _interrupt(self, why: str) -> None:
+        self.why_ended, self.interrupted = why, True
 
     def _hold(self, block: SampleBlock) -> None:
         self._gap.held[block.sequence] = block
