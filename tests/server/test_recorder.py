@@ -224,6 +224,19 @@ def test_emergency_stop_needs_no_yoke(lab, client, setup):
     assert ended(run).ended_because == "Emergency stop"
 
 
+def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(database, setup, port, client):
+    with processes.rig(port, SPEED) as device, processes.recorder(database):
+        linked(setup)
+        run = start(client, setup)
+        blocks_in(run, 5)
+        device.kill()
+        device.wait()
+        answer = client.post(f"/api/benches/{setup.bench_id}/emergency-stop")
+        assert ended(run).ended_because == "Emergency stop"
+    assert answer.status_code == 409
+    assert "The device did not do it" in answer.json()["title"]
+
+
 def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, port, client):
     with processes.recorder(database):
         wait_for(lambda: setup.bench.amplifiers.filter(link="lost").exists(), "the loss")

@@ -28,7 +28,9 @@ class LoadFrame:
         self._link.check()
 
     def stop(self) -> None:
+        """Stand still; returns when the frame has confirmed it."""
         self._link.tell("MOTion:STOP")
+        self._link.check()
 
     def go_home(self) -> None:
         self._link.tell("MOTion:RETurn")

@@ -49,9 +49,17 @@ class ActuatorLink:
         self.need().go_home()
 
     def stop(self) -> None:
-        """Stop whatever moves; without an actuator there is nothing to do."""
-        if self._row is not None and self._frame is not None:
-            self._frame.stop()
+        """Stop whatever moves; without an actuator there is nothing to do.
+
+        Raises DriverError, and notes the loss, if the frame cannot be told.
+        """
+        if self._row is None:
+            return
+        try:
+            self.need().stop()
+        except DriverError as error:
+            self._lost(str(error))
+            raise
 
     def _lost(self, why: str) -> None:
         if self._frame:

@@ -52,7 +52,7 @@ class AmplifierLink(threading.Thread):
                 self._inbox.put(LinkUp(driver, identity))
                 for block in driver.blocks():
                     self._inbox.put(block)
-            except DriverError as error:
+            except (DriverError, OSError) as error:
                 if not self._ending.is_set():
                     self._inbox.put(LinkDown(str(error)))
             finally:

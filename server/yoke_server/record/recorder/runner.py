@@ -5,6 +5,7 @@ import queue
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -113,16 +114,21 @@ class BenchRunner(threading.Thread):
         Amplifier.objects.filter(pk=amplifier.pk).update(link=Link.UNKNOWN, link_note="")
         link = AmplifierLink(lambda: BridgeAmplifier(amplifier.host, amplifier.port), self.inbox)
         link.start()
-        self._take_orders()
-        while not self._ending.is_set():
-            try:
-                self._turn()
-            except Error as error:
-                self._database_away(error)
-        link.finish()
-        self._writer.finish()
-        self._show.finish()
-        connection.close()
+        try:
+            self._take_orders()
+            while not self._ending.is_set():
+                self._turn_or_wait()
+        finally:  # whatever ended the loop, a successor must find everything written
+            link.finish()
+            self._writer.finish()
+            self._show.finish()
+            connection.close()
+
+    def _turn_or_wait(self) -> None:
+        try:
+            self._turn()
+        except Error as error:
+            self._database_away(error)
 
     def _turn(self) -> None:
         """One event, if there is one, and what is due by time."""
@@ -197,6 +203,8 @@ class BenchRunner(threading.Thread):
         notify(NEWS, kind="bench", bench=self.bench_id)
 
     def _link_down(self, why: str) -> None:
+        if self._driver:
+            self._driver.close()  # so that the reading thread connects anew
         self._driver = None
         if self._pending:
             self._refuse(self._pending.command, Refused(f"The amplifier is lost: {why}"))
@@ -277,14 +285,16 @@ class BenchRunner(threading.Thread):
         session = self._session
         if not session or session.run.pk != command.arguments["run"]:
             raise Refused("This run is not being recorded.")
-        self._actuator.stop()
         self._end_run(RunState.KEPT, command.arguments["why"])
+        self._actuator.stop()
         return {}
 
     def _emergency(self, command: Command) -> dict[str, Any]:
-        self._actuator.stop()
-        if self._session:
-            self._end_run(RunState.KEPT, "Emergency stop")
+        try:
+            self._actuator.stop()
+        finally:
+            if self._session:
+                self._end_run(RunState.KEPT, "Emergency stop")
         return {}
 
     def _return(self, command: Command) -> dict[str, Any]:
@@ -338,7 +348,8 @@ class BenchRunner(threading.Thread):
             self._begin(session, block)
         session.push(block, digest)
         if session.dropped:
-            self._actuator.stop()
+            with suppress(DriverError):  # noted as lost; the run goes on to its own end
+                self._actuator.stop()
         if session.why_ended:
             state = RunState.INTERRUPTED if session.interrupted else RunState.KEPT
             self._end_run(state, session.why_ended)
