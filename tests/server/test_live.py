@@ -90,9 +90,10 @@ def run_with_hub(bench_id, scenario):
         hub = Hub()
         queue = hub.join(bench_id)
         async with await psycopg.AsyncConnection.connect(address, autocommit=True) as link:
-            await asyncio.sleep(0.4)
-            while not queue.empty():
-                queue.get_nowait()
+            await asyncio.wait_for(hub.listening.wait(), 10)
+            await write_frame(link, bench_id, b"first")
+            while await asyncio.wait_for(queue.get(), 10) != b"first":
+                pass  # the bench's state comes before
             try:
                 return await scenario(hub, queue, link)
             finally:
@@ -133,17 +134,20 @@ def test_a_slow_screen_loses_its_oldest_and_holds_nobody_up(bench_id):
 
 def test_a_cut_listening_connection_comes_back_and_loses_no_frame(bench_id):
     async def scenario(hub, queue, link):
-        await write_frame(link, bench_id, b"before")
-        await heard(queue, 1)
         await link.execute(
             "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query LIKE 'LISTEN%%'"
         )
         await write_frame(link, bench_id, b"meanwhile")
-        await asyncio.sleep(1.2)
+        while hub.listening.is_set():
+            await asyncio.sleep(0.01)
+        await asyncio.wait_for(hub.listening.wait(), 10)
         await write_frame(link, bench_id, b"after")
-        return frames_only(await heard(queue, 3))
+        found = []
+        while b"after" not in found:
+            found += frames_only(await heard(queue, 1))
+        return found
 
-    assert run_with_hub(bench_id, scenario)[:2] == [b"meanwhile", b"after"]
+    assert run_with_hub(bench_id, scenario) == [b"meanwhile", b"after"]
 
 
 def test_news_reach_every_screen(bench_id):

@@ -29,10 +29,13 @@ class Hub:
         self._screens: dict[int, set[asyncio.Queue[Message]]] = {}
         self._last: dict[int, int] = {}
         self._task: asyncio.Task[None] | None = None
+        self.listening = asyncio.Event()
 
     def join(self, bench_id: int) -> "asyncio.Queue[Message]":
         """A queue that gets what happens on a bench from now on."""
         queue: asyncio.Queue[Message] = asyncio.Queue(QUEUE)
+        if not self._screens.get(bench_id):
+            self._last.pop(bench_id, None)  # what nobody watched is not news
         self._screens.setdefault(bench_id, set()).add(queue)
         if self._task is None or self._task.done():
             self._task = asyncio.create_task(self._keep_listening())
@@ -52,6 +55,7 @@ class Hub:
             try:
                 await self._listen()
             except psycopg.Error as error:
+                self.listening.clear()
                 log.warning("Live readings wait for the database: %s", error)
                 await asyncio.sleep(0.5)
 
@@ -65,6 +69,9 @@ class Hub:
                 await ear.execute(f"LISTEN {channel}")
             for bench_id in self._screens:
                 await self._show_state(eye, bench_id)
+                if bench_id in self._last:  # what came while the connection was cut
+                    await self._show_frames(eye, bench_id)
+            self.listening.set()
             async for notice in ear.notifies():
                 await self._on_notice(eye, notice.channel, notice.payload)
 
