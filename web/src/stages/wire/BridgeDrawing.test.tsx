@@ -1,0 +1,51 @@
+import { afterEach, beforeEach, expect, it, vi } from 'vitest'
+
+import type { Channel } from '../../api/client'
+import { LiveProvider } from '../../live/LiveProvider'
+import { render } from '../../ui/testing'
+import { amplifier, channel, quarter } from '../../ui/testing-data'
+import { BridgeDrawing } from './BridgeDrawing'
+import { circuitShort, circuitWords } from './words'
+
+class SilentSocket {
+  close() {}
+}
+beforeEach(() => vi.stubGlobal('WebSocket', SilentSocket))
+afterEach(() => vi.unstubAllGlobals())
+
+const drawing = async (of: Channel) =>
+  render(
+    <LiveProvider benchId={1}>
+      <BridgeDrawing channel={of} amplifier={amplifier} />
+    </LiveProvider>,
+  )
+
+it('draws a quarter bridge with its grid, its lead and its completion', async () => {
+  const box = await drawing(quarter())
+  const text = box.textContent!
+  for (const words of ['SG1', '350.0', 'arm 1', '350.00', 'completion, arm 4', '0.77', 'E+ 5.000'])
+    expect(text).toContain(words)
+  expect(box.querySelectorAll('circle.n, text.n').length).toBeGreaterThan(0)
+})
+
+it('completes a 120 ohm grid with 120 ohm', async () => {
+  const box = await drawing(quarter({ resistance_ohm: 120 }))
+  expect(box.textContent).toContain('120.00')
+})
+
+it('draws sense wires only where there are six cores', async () => {
+  expect((await drawing(channel())).textContent).toContain('sense: holds E')
+  expect((await drawing(channel({ wires: 4 }))).textContent).not.toContain('sense: holds E')
+})
+
+it('shows no figure while no reading arrives', async () => {
+  expect((await drawing(channel())).textContent).toContain('– mV/V')
+})
+
+it('says circuits in words', () => {
+  expect(circuitWords(quarter())).toBe('quarter bridge, 3-wire')
+  expect(circuitWords(channel({ arrangement: 'half_poisson', wires: 4 }))).toBe(
+    'half bridge, Poisson pair, 4-wire',
+  )
+  expect(circuitShort(channel())).toBe('full, 6-wire')
+})

@@ -1,0 +1,138 @@
+import type { Bench, Channel, Setup, Tension } from '../api/client'
+
+/** Made-up rows of the API for tests; what a test cares about is given over them. */
+
+export function channel(over: Partial<Channel> = {}): Channel {
+  return {
+    id: 1,
+    amplifier_id: 1,
+    input_number: 1,
+    name: 'F',
+    sensor: {
+      id: 1,
+      kind: 'load cell',
+      name: 'Load cell 25 kN',
+      serial: 'LC-2207',
+      quantity: 'force',
+      arrangement: 'full_axial',
+      wires: 6,
+      resistance_ohm: 350,
+      rated_output_mv_v: 2,
+      capacity: 25e3,
+      gauge_factor: null,
+      calibrated_on: '2026-03-14',
+      due_on: '2999-01-01',
+      cores: [
+        { colour: 'brown', pin: 1, function: 'excitation +' },
+        { colour: 'white', pin: 3, function: 'signal +' },
+      ],
+    },
+    quantity: 'force',
+    arrangement: 'full_axial',
+    active_arms: [1, 2, 3, 4],
+    wires: 6,
+    resistance_ohm: 350,
+    excitation_v: 5,
+    range_mv_v: 8,
+    lead_length_m: 6,
+    lead_ohm_per_m: 0.128,
+    scaling_kind: 'rated_output',
+    gauge_factor: null,
+    poisson_ratio: null,
+    rated_output_mv_v: 2,
+    capacity: 25e3,
+    point_1_mv_v: null,
+    point_1_value: null,
+    point_2_mv_v: null,
+    point_2_value: null,
+    reversed: false,
+    per_mv_v: 12.5e3,
+    zero_mv_v: 0,
+    zeroed_at: '2026-11-23T10:00:00Z',
+    shunt_expected_mv_v: 0.8735,
+    shunt_measured_mv_v: 0.8735,
+    shunt_at: null,
+    unit: 'kN',
+    decimals: 3,
+    ...over,
+  }
+}
+
+export const quarter = (over: Partial<Channel> = {}): Channel =>
+  channel({
+    id: 3,
+    input_number: 3,
+    name: 'SG1',
+    quantity: 'strain',
+    arrangement: 'quarter',
+    active_arms: [1],
+    wires: 3,
+    scaling_kind: 'strain',
+    gauge_factor: 2.08,
+    unit: 'µm/m',
+    decimals: 1,
+    ...over,
+  })
+
+export function setup(over: Partial<Setup> = {}): Setup {
+  return {
+    id: 1,
+    name: 'Tension',
+    version: 3,
+    project_id: 1,
+    project_name: 'Tube coupons',
+    bench_id: 1,
+    rate_hz: 1000,
+    run_name_pattern: '{specimen} run {number}',
+    next_run_name: 'C1 run 1',
+    specimen: 'C1',
+    width_m: 0.0125,
+    thickness_m: 0.003,
+    gauge_length_m: 0.05,
+    pull_speed_m_s: 1.85e-4,
+    travel_limit_m: 0.012,
+    force_drop: 0.4,
+    arm_force_n: 500,
+    channels: [channel(), quarter()],
+    gaps: [],
+    undo: '',
+    redo: '',
+    runs: 0,
+    results: 0,
+    reports: 0,
+    ...over,
+  }
+}
+
+export const amplifier: Bench['amplifiers'][number] = {
+  id: 1,
+  label: 'A1',
+  link: 'linked',
+  link_note: '',
+  identity: 'BA8',
+  serial: '20417',
+  firmware: '3.2',
+  self_test: 'passed',
+  input_count: 8,
+  temperature_c: 34,
+}
+
+export const tension = (run: number, modulus: number, proof: number | null): Tension => ({
+  run,
+  strain: [0, 0.01],
+  stress: [0, 1e8],
+  near_strain: [0],
+  near_stress: [0],
+  recipe: { fit_lower_pa: 60e6, fit_upper_pa: 180e6, offset: 0.002 },
+  result: {
+    modulus: { slope: modulus, origin: 0, points: 10, correlation: 1 },
+    proof: proof === null ? null : { strain: 0.006, stress: proof },
+    strength: { strain: 0.08, stress: 310e6 },
+    plastic_at_strength: 0.076,
+    total_at_strength: 0.08,
+    fracture: null,
+    elongation_after_break: null,
+    energy: 34e6,
+    notes: [],
+  },
+})
