@@ -1,7 +1,6 @@
 """Installing what is missing: Debian packages, the virtual environment, the web part."""
 
 import os
-import shutil
 import subprocess
 import sys
 import venv
@@ -98,7 +97,3 @@ def web() -> None:
     print("Building the web part", flush=True)
     npm("run", "build")
     set_done("web", mark)
-
-
-def remove(path: Path) -> None:
-    shutil.rmtree(path, ignore_errors=True)

@@ -75,7 +75,6 @@ class World:
     plugs: tuple[Plug, ...] = PLUGS
     crosshead: Crosshead = field(default_factory=Crosshead)
     coupon: Coupon = field(init=False)
-    coupons_fitted: int = 0
     _gauge_intact: bool = True
     _random: np.random.Generator = field(init=False)
 
@@ -95,7 +94,6 @@ class World:
                 plastic_at_break=0.112 * spread[3],
             )
         )
-        self.coupons_fitted += 1
         self._gauge_intact = True
 
     def advance(self, steps: int) -> State:

@@ -120,7 +120,7 @@ def test_the_pdf_opened_again(as_role, run):
         " ".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages).split()
     )
     for wanted in (
-        "Tension test of C1", "Tube coupons, aluminium", "Fernhollow Cargo Cycles",
+        "Tension test of C1", "Tube coupons, aluminium", "Shed bench", "Fernhollow Cargo Cycles",
         "width 12.50 mm", "Rp0.2, proof strength at 0.2 % plastic extension 250.0 MPa",
         "Rm, tensile strength 300.0 MPa", "70.0 GPa", "LC-2207", "EX-0351",
         "12.5 kN per mV/V", "2027-03-14", "No sample is missing", run.seal,

@@ -138,6 +138,17 @@ def test_taking_a_sensor_off_is_undone_with_all_its_settings(client, setup):
     assert Channel.objects.filter(pk=row.pk).values().get() == before
 
 
+def test_only_who_may_change_scaling_may_undo_it(client, as_role, setup):
+    row = channel(setup, "SG1")
+    client.patch(f"/api/channels/{row.pk}", {"name": "no scaling"}, content_type=JSON)
+    undo = f"/api/setups/{setup.pk}/undo"
+    assert as_role("technician").post(undo).status_code == 200
+    client.patch(f"/api/channels/{row.pk}/scaling", {"gauge_factor": 2.2}, content_type=JSON)
+    assert as_role("technician").post(undo).status_code == 403
+    row.refresh_from_db()
+    assert row.gauge_factor == 2.2
+
+
 def test_the_ledger_says_who_changed_what(client, setup):
     row = channel(setup, "F")
     client.patch(f"/api/channels/{row.pk}/scaling", {"capacity": 20e3}, content_type=JSON)

@@ -22,8 +22,3 @@ def expected_shunt_ratio(arm_resistance: float, shunt_resistance: float) -> floa
     """
     r = positive("arm_resistance", arm_resistance)
     return r / (4.0 * positive("shunt_resistance", shunt_resistance) + 2.0 * r)
-
-
-def relative_error(measured: float, expected: float) -> float:
-    """(measured - expected) / expected, as a plain ratio."""
-    return (measured - expected) / expected

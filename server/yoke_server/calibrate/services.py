@@ -12,6 +12,7 @@ from yoke_server.bench.models import Command
 from yoke_server.bench.services import require_yoke, send, wait_for
 from yoke_server.calibrate.scaling import scaling_of
 from yoke_server.config.problems import Problem
+from yoke_server.ledger.services import assign
 from yoke_server.wire.models import Channel, Setup
 from yoke_server.wire.services import change_row, lock
 
@@ -23,8 +24,7 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     channel = Channel.objects.get(pk=channel_id)
     setup = lock(channel.setup_id)
     changes = {k: v for k, v in changes.items() if v is not None}
-    for name, value in changes.items():
-        setattr(channel, name, value)
+    assign(channel, changes)
     scaling_of(channel)
     channel.refresh_from_db()
     change_row(actor, setup, channel, f"Changed the scaling of {channel.name}", **changes)

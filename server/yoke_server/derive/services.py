@@ -11,7 +11,7 @@ from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.derive.models import TensionRecipeRow, TensionResultRow
-from yoke_server.ledger.services import record
+from yoke_server.ledger.services import assign, record
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.samples import read
 from yoke_server.wire.frozen import FrozenSetup
@@ -107,9 +107,7 @@ def renew(actor: Actor, run: Run, **changes: Any) -> tuple[TensionRecipeRow, Cur
     require(actor, "change recipes")
     recipe_of(run)
     row = TensionRecipeRow.objects.select_for_update().get(setup_id=run.setup_id)
-    before = {k: getattr(row, k) for k in changes}
-    for name, value in changes.items():
-        setattr(row, name, value)
+    before = assign(row, changes)
     curve = curve_of(run, core_recipe(row))
     row.save()
     keep(run, row, curve.result)

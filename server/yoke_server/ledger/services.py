@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.db.models import Model
+
 from yoke_server.accounts.actor import Actor
 from yoke_server.ledger.models import Entry
 
@@ -30,6 +32,14 @@ def record(
         before=before,
         after=after,
     )
+
+
+def assign(row: Model, changes: dict[str, Any]) -> dict[str, Any]:
+    """Set fields of a row, without saving; gives what they were, for the entry."""
+    before = {name: getattr(row, name) for name in changes}
+    for name, value in changes.items():
+        setattr(row, name, value)
+    return before
 
 
 def undoable(setup_id: int, *, undone: bool) -> Entry | None:

@@ -15,7 +15,7 @@ from yoke_server.bench.services import require_yoke, send, wait_for
 from yoke_server.calibrate.scaling import scaling_of
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
-from yoke_server.ledger.services import record
+from yoke_server.ledger.services import assign, record
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import open_run
 from yoke_server.wire.frozen import freeze
@@ -176,9 +176,7 @@ def change_run(actor: Actor, run_id: int, **changes: Any) -> Run:
     """Put a run's specimen or notes right; samples and frozen setup stay."""
     require(actor, "change the specimen")
     run = Run.objects.select_for_update().get(pk=run_id)
-    before = {k: getattr(run, k) for k in changes}
-    for name, value in changes.items():
-        setattr(run, name, value)
+    before = assign(run, changes)
     run.save(update_fields=list(changes))
     record(actor, f"Changed {run.name}", "run", run.pk, before=before, after=changes)
     notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)

@@ -19,7 +19,7 @@ from yoke_core.thin import thin_curve
 from yoke_server.derive.services import Curve
 
 FONTS = Path(__file__).with_name("fonts")
-INK, SOFT, GRID, CURVE = "#1D282C", "#566266", "#E9E4D8", "#0E6470"
+INK, GRID, CURVE = "#1D282C", "#E9E4D8", "#0E6470"
 WIDTH, HEIGHT = 6.7, 3.5  # inches
 
 

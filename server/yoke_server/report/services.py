@@ -9,7 +9,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.derive.services import recipe_of
-from yoke_server.ledger.services import record
+from yoke_server.ledger.services import assign, record
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.report.contents import fingerprint
 from yoke_server.report.models import Report
@@ -40,9 +40,7 @@ def write_report(actor: Actor, run_id: int) -> Report:
 def change_report(actor: Actor, report_id: int, **changes: Any) -> Report:
     require(actor, "write reports")
     report = Report.objects.select_for_update().get(pk=report_id)
-    before = {k: getattr(report, k) for k in changes}
-    for name, value in changes.items():
-        setattr(report, name, value)
+    before = assign(report, changes)
     report.save()
     record(
         actor, f"Changed report {report.number}", "report", report.pk, before=before, after=changes

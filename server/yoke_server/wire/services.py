@@ -13,10 +13,14 @@ from yoke_server.bench.models import Amplifier
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.ledger.models import Entry
-from yoke_server.ledger.services import record, undoable
+from yoke_server.ledger.services import assign, record, undoable
 from yoke_server.record.queries import open_run
 from yoke_server.wire.models import Channel, Quantity, ScalingKind, Sensor, Setup
 
+SCALING_FIELDS = {
+    "scaling_kind", "gauge_factor", "poisson_ratio", "rated_output_mv_v", "capacity",
+    "point_1_mv_v", "point_1_value", "point_2_mv_v", "point_2_value", "reversed",
+}  # fmt: skip
 DISPLAY = {
     Quantity.FORCE: ("kN", 3),
     Quantity.EXTENSION: ("mm", 4),
@@ -50,8 +54,7 @@ def change_row(
 ) -> None:
     """Change fields of a channel or of the setup itself; nothing happens if none differ."""
     before_all = plain(row)
-    for name, value in changes.items():
-        setattr(row, name, value)
+    assign(row, changes)
     after_all = plain(row)
     before = {k: v for k, v in before_all.items() if after_all[k] != v}
     if not before:
@@ -167,7 +170,7 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     entry = undoable(setup_id, undone=redo)
     if not entry:
         raise Problem(409, "There is nothing to redo." if redo else "There is nothing to undo.")
-    require(actor, "change scaling" if "scaling" in entry.action else "wire channels")
+    require(actor, _right_to_undo(entry))
     _apply(entry, entry.after if redo else entry.before)
     entry.undone = not redo
     entry.save(update_fields=["undone"])
@@ -175,6 +178,12 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     setup.refresh_from_db()
     touched(setup)
     return entry.action
+
+
+def _right_to_undo(entry: Entry) -> str:
+    """Taking back a scaling is changing it; a sensor wired or taken off is wiring."""
+    changed = set(entry.before or ()) & set(entry.after or ())
+    return "change scaling" if changed & SCALING_FIELDS else "wire channels"
 
 
 def _apply(entry: Entry, fields: dict[str, Any] | None) -> None:

@@ -54,6 +54,7 @@ class Session:
         self.run = run
         self.setup = FrozenSetup.model_validate(run.frozen)
         self.columns = np.array([c.input_number - 1 for c in self.setup.channels])
+        self._in_order = bool(np.array_equal(self.columns, np.arange(len(self.columns))))
         self.stream: Stream | None = None
         self.samples = 0
         self.why_ended = ""
@@ -145,7 +146,7 @@ class Session:
 
     def _all_inputs(self, block: SampleBlock) -> bool:
         """Whether every input is recorded, in order: then nothing needs copying."""
-        return bool(np.array_equal(self.columns, np.arange(block.counts.shape[1])))
+        return self._in_order and len(self.columns) == block.counts.shape[1]
 
     def _accept(self, block: SampleBlock, digest: BlockDigest | None = None) -> None:
         assert self.stream is not None and self._envelope is not None
