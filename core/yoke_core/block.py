@@ -11,19 +11,22 @@ Array = NDArray[np.float64]
 
 @dataclass(frozen=True, slots=True)
 class BlockDigest:
-    """What is known of a block, by channel; all ratios in V/V.
+    """What is known of a block, by channel; signals in the device's SI unit (V/V for bridges).
 
-    ratios : (channels, samples), float32, channel by channel
+    ratios : (channels, samples), float32, channel by channel; infinite with the rail's sign
+        where a sample clipped
     shown : (channels, 1 + 3 * bins): the mean, then lowest, highest and last of each of the
-        bins, which are of about equal length
+        bins, which are of about equal length; NaN where nothing but clipped samples is
     deviation : (channels,)
-    clipped : (channels,), whether any sample stood at the converter's rail
+    clipped : (channels,), how many samples stood at the converter's rail
+
+    Clipped samples have no value: mean, deviation, lowest and highest leave them out.
     """
 
     ratios: NDArray[np.float32]
     shown: Array
     deviation: Array
-    clipped: NDArray[np.bool_]
+    clipped: NDArray[np.int64]
 
     @property
     def mean(self) -> Array:
@@ -44,35 +47,41 @@ def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # typ
     bins = shown.shape[1] // 3
     for c in range(channels):
         scale = float(full_scale[c]) / rail
-        total, squares, at_rail = 0.0, 0.0, False
+        total, squares, at_rail = 0.0, 0.0, 0
         for b in range(bins):
             start, end = b * samples // bins, (b + 1) * samples // bins
-            lowest = highest = counts[start, c]
+            lowest, highest = rail, -rail
             for i in range(start, end):
                 count = counts[i, c]
+                if count >= rail or count <= -rail:
+                    ratios[c, i] = np.inf if count > 0 else -np.inf
+                    at_rail += 1
+                    continue
                 ratios[c, i] = count * scale
                 lowest, highest = min(lowest, count), max(highest, count)
                 total += count
                 squares += float(count) * count
-            shown[c, 1 + 3 * b] = lowest * scale
-            shown[c, 2 + 3 * b] = highest * scale
-            shown[c, 3 + 3 * b] = counts[end - 1, c] * scale
-            at_rail = at_rail or highest >= rail or lowest <= -rail
-        average = total / samples
+            seen = highest >= lowest
+            last = counts[end - 1, c]
+            shown[c, 1 + 3 * b] = lowest * scale if seen else np.nan
+            shown[c, 2 + 3 * b] = highest * scale if seen else np.nan
+            shown[c, 3 + 3 * b] = last * scale if -rail < last < rail else np.nan
+        used = samples - at_rail
+        average = total / used if used else np.nan
         shown[c, 0] = average * scale
-        deviation[c] = np.sqrt(max(squares / samples - average * average, 0.0)) * scale
+        deviation[c] = np.sqrt(max(squares / used - average * average, 0.0)) * scale if used else 0
         clipped[c] = at_rail
 
 
 def digest_block(
     counts: NDArray[np.int32], full_scale: NDArray[np.float32], rail: int, bins: int
 ) -> BlockDigest:
-    """Turn interleaved counts into ratios and figures.
+    """Turn interleaved counts into signals and figures.
 
     Parameters
     ----------
     counts : (samples, channels), int32, at least one sample
-    full_scale : (channels,), V/V at the count ``rail``
+    full_scale : (channels,), signal at the count ``rail``
     rail : int
         Count at full scale; a sample there or beyond is clipped.
     bins : int
@@ -83,7 +92,7 @@ def digest_block(
         np.empty((channels, samples), np.float32),
         np.empty((channels, 1 + 3 * min(bins, samples))),
         np.empty(channels),
-        np.empty(channels, np.bool_),
+        np.empty(channels, np.int64),
     )
     _digest(counts, full_scale, rail, found.ratios, found.shown, found.deviation, found.clipped)
     return found

@@ -1,22 +1,35 @@
-"""`python -m yoke_rig`: one simulated bench on three loopback ports."""
+"""`python -m yoke_rig`: one simulated bench on loopback ports, which it prints as JSON."""
 
 import argparse
 import asyncio
 import contextlib
+import json
+import os
 import signal
 import time
+from functools import partial
+from pathlib import Path
 
-from yoke_rig.amplifier import Amplifier
 from yoke_rig.serve import Rig, serve
-from yoke_rig.world import World
 
 
 def arguments() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="yoke_rig", description=__doc__)
-    parser.add_argument("--port", type=int, required=True, help="control; data and frame follow")
+    parser.add_argument("--port", type=int, default=0, help="first control port; 0: any")
+    parser.add_argument("--announce", type=Path, help="file to write the ports to as well")
     parser.add_argument("--seed", type=int, default=7)
     parser.add_argument("--speed", type=float, default=1.0, help="times faster than life")
     return parser.parse_args()
+
+
+def announce(file: Path | None, ports: dict[str, int]) -> None:
+    """Control ports by device, on standard output and in a file that is there whole or not."""
+    text = json.dumps(ports)
+    print(text, flush=True)
+    if file:
+        fresh = file.with_suffix(".new")
+        fresh.write_text(text)
+        os.replace(fresh, file)
 
 
 async def main() -> None:
@@ -25,10 +38,9 @@ async def main() -> None:
     assert task is not None
     asyncio.get_running_loop().add_signal_handler(signal.SIGTERM, task.cancel)
     # Another number at each start: the host must never take new samples for old ones.
-    acquisition = int(time.time() * 10) % 2**31
-    rig = Rig(Amplifier(World(seed=args.seed), acquisition=acquisition), args.speed)
+    rig = Rig(args.seed, args.speed, acquisition=int(time.time() * 10) % 2**31)
     with contextlib.suppress(asyncio.CancelledError):
-        await serve(rig, "127.0.0.1", args.port, args.port + 1, args.port + 2)
+        await serve(rig, "127.0.0.1", args.port, partial(announce, args.announce))
 
 
 if __name__ == "__main__":

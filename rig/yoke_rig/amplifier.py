@@ -1,13 +1,14 @@
 """The amplifier: settings of its inputs, acquisition, and the memory of the last 60 s."""
 
 from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from yoke_rig.blocks import SampleBlock
 from yoke_rig.converter import Converter, quantise
-from yoke_rig.world import STEP, World
+from yoke_rig.world import PLUGS, Plug, State
 
 RANGES = (2.0, 8.0, 40.0)  # mV/V
 EXCITATIONS = (1.0, 2.5, 5.0)  # V
@@ -30,27 +31,47 @@ class InputSettings:
 
 @dataclass(slots=True)
 class Amplifier:
-    """Samples a world. Device time runs ``drift_ppm`` off true time."""
+    """Samples what happens at its plugs, by a clock that runs ``drift_ppm`` fast.
 
-    world: World
+    That clock began to count long before; `clock_ns` is what it shows now, ``now`` being true
+    seconds. It is never the host's clock: whoever wants to compare must ask for it.
+    """
+
     serial: str = "20417"
     drift_ppm: float = 12.0
+    plugs: tuple[Plug, ...] = PLUGS
+    seed: int = 8
     rate: float = 1000.0
     running: bool = True
     acquisition: int = 1
     sequence: int = 0
     drop_next: int = 0  # blocks to withhold from the live stream, for tests of the refill
+    now: Callable[[], float] = lambda: 0.0
     inputs: list[InputSettings] = field(default_factory=lambda: [InputSettings() for _ in range(8)])
     memory: deque[SampleBlock] = field(default_factory=deque)
-    _time: float = 0.0
+    _time: float = 0.0  # true seconds sampled so far
     _owed: float = 0.0
+    _offset: float = 1e6  # s on the clock at true zero
+    _sampled: int = 0
+    _began: float = 0.0  # s on the clock when the acquisition began
+    _random: np.random.Generator = field(init=False)
     _converter: Converter = field(init=False)
 
     def __post_init__(self) -> None:
-        self._random = np.random.default_rng(self.world.seed + 1)
+        self._random = np.random.default_rng(self.seed)
         self._restart()
 
-    _random: np.random.Generator = field(init=False)
+    def _clock(self, true_seconds: float) -> float:
+        return self._offset + true_seconds * (1 + self.drift_ppm * 1e-6)
+
+    def clock_ns(self) -> int:
+        """What the device's clock shows now."""
+        return round(self._clock(self.now()) * 1e9)
+
+    def step_clock(self, seconds: float) -> None:
+        """Put the clock forward (or back), as a device does that is told the time."""
+        self._offset += seconds
+        self._began += seconds
 
     def set_rate(self, rate: float) -> None:
         """A new rate begins a new acquisition; the memory starts empty."""
@@ -61,49 +82,57 @@ class Amplifier:
             self.acquisition += 1
             self._restart()
 
+    def restart(self) -> None:
+        """Off and on again: default settings, a new acquisition, nothing remembered."""
+        self.reset()
+        self.rate = 1000.0
+        self.acquisition += 1
+        self._restart()
+
     def _restart(self) -> None:
-        self.sequence = 0
+        self.sequence = self._sampled = 0
+        self._owed = 0.0
+        self._began = self._clock(self._time)
         self.memory.clear()
         self._converter = Converter(len(self.inputs), self._random)
 
     def reset(self) -> None:
         self.inputs = [InputSettings() for _ in self.inputs]
         self.running = True
+        self.drop_next = 0
 
-    def next_block(self) -> SampleBlock:
-        """Let one block's time pass and give its samples."""
-        steps = round(BLOCK_SECONDS / STEP)
-        state = self.world.advance(steps)
-        drift = 5e-8 * np.sin(2 * np.pi * self._time / 300.0)
+    def next_block(self, state: State) -> SampleBlock | None:
+        """The samples of the instants in ``state``; none while the acquisition is stopped."""
+        start, self._time = self._time, self._time + BLOCK_SECONDS
+        if not self.running:
+            return None
+        drift = 5e-8 * np.sin(2 * np.pi * start / 300.0)
         ratios = np.stack(
             [
                 plug.ratio(state, s.completion, SHUNT if s.shunt_on else None) + drift
-                for plug, s in zip(self.world.plugs, self.inputs, strict=True)
+                for plug, s in zip(self.plugs, self.inputs, strict=True)
             ]
         )
-        self._owed += self.rate * BLOCK_SECONDS * (1 + self.drift_ppm * 1e-6)
-        samples = int(self._owed)
-        self._owed -= samples
+        per_tick = self.rate * BLOCK_SECONDS * (1 + self.drift_ppm * 1e-6)
+        before = self._owed
+        samples = int(before + per_tick)
+        self._owed = before + per_tick - samples
         full_scale = np.array([s.range_mv_v * 1e-3 for s in self.inputs])
-        counts = quantise(self._converter.sample(ratios, self.rate, samples), full_scale)
+        analogue = self._converter.sample(ratios, self.rate, samples, before, per_tick)
+        counts = quantise(analogue, full_scale)
+        first = self._sampled + 1 - self._converter.delay_samples
         block = SampleBlock(
             self.acquisition,
             self.sequence,
-            round(self._samples_before() * 1e9 / self.rate),
+            round((self._began + first / self.rate) * 1e9),
             self.rate,
             full_scale.astype(np.float32),
             np.ascontiguousarray(counts.T),
         )
-        self._time += BLOCK_SECONDS
+        self._sampled += samples
         self.sequence += 1
         self._remember(block)
         return block
-
-    def _samples_before(self) -> int:
-        if not self.memory:
-            return 0
-        last = self.memory[-1]
-        return round(last.time_ns * last.rate / 1e9) + len(last.counts)
 
     def _remember(self, block: SampleBlock) -> None:
         self.memory.append(block)

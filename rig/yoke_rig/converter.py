@@ -42,15 +42,26 @@ class Converter:
         self._last = np.zeros(self.inputs)
         self._past = np.zeros((self.inputs, TAPS - 1))
 
-    def sample(self, instants: Array, rate: float, samples: int) -> Array:
-        """Filtered ratios, shape (inputs, samples), from instants of shape (inputs, m)."""
+    @property
+    def delay_samples(self) -> float:
+        """Group delay of the filter, in samples; the device's time stamps have it taken off."""
+        return (TAPS - 1) / 2 / OVERSAMPLING
+
+    def sample(
+        self, instants: Array, rate: float, samples: int, before: float, per_tick: float
+    ) -> Array:
+        """Filtered ratios, shape (inputs, samples), from instants of shape (inputs, m).
+
+        The converter runs by its own clock: of the ``per_tick`` samples that fit into the
+        time of the instants, ``before`` (a share of a sample) passed since the last one.
+        """
         fine = samples * OVERSAMPLING
         if self._fresh:
             self._last = instants[:, 0].copy()
             self._past = np.repeat(instants[:, :1], TAPS - 1, axis=1)
             self._fresh = False
         grid = np.linspace(0.0, 1.0, instants.shape[1] + 1)
-        where = np.arange(1, fine + 1) / fine
+        where = (np.arange(1, fine + 1) / OVERSAMPLING - before) / per_tick
         sigma = self.noise_density * np.sqrt(rate * OVERSAMPLING / 2)
         kernel = low_pass()
         out = np.empty((self.inputs, samples))

@@ -1,6 +1,7 @@
-"""What the amplifier and the load frame answer to (docs/amplifier-protocol.md)."""
+"""What the amplifiers and the load frame answer to (docs/amplifier-protocol.md)."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from yoke_rig.amplifier import (
     BRIDGES,
@@ -13,103 +14,147 @@ from yoke_rig.amplifier import (
 )
 from yoke_rig.converter import CORNER
 from yoke_rig.frame import Crosshead
-from yoke_rig.scpi import CommandError, Commands, Handler
+from yoke_rig.scpi import CommandError, Commands, Handler, number, whole, word
+
+Clock = Callable[[], float]
 
 
-def _one_of(allowed: tuple[float, ...], text: str) -> float:
-    value = float(text)
+def _one_of(allowed: tuple[float, ...], args: list[str]) -> float:
+    value = number(args)
     if value not in allowed:
-        raise CommandError(-222, f"Data out of range; one of {allowed}")
+        offered = ", ".join(f"{v:g}" for v in allowed)
+        raise CommandError(-222, f"Data out of range; one of {offered}")
     return value
 
 
-def _bridge(text: str) -> str:
+def _bridge(args: list[str]) -> str:
     for name in BRIDGES:
-        if text.upper() in (name, name[:4]):
+        if word(args).upper() in (name, name[:4]):
             return name
     raise CommandError(-224, "Illegal parameter value")
+
+
+def _switch(args: list[str]) -> bool:
+    state = word(args).upper()
+    if state not in ("ON", "OFF", "1", "0"):
+        raise CommandError(-224, "Illegal parameter value")
+    return state in ("ON", "1")
 
 
 def input_commands(amp: Amplifier) -> dict[str, Handler]:
     """Settings and questions with an input's number in their header."""
 
-    def settings(number: int) -> InputSettings:
-        if not 1 <= number <= len(amp.inputs):
+    def settings(suffix: int) -> InputSettings:
+        if not 1 <= suffix <= len(amp.inputs):
             raise CommandError(-114, "Header suffix out of range")
-        return amp.inputs[number - 1]
+        return amp.inputs[suffix - 1]
 
-    def put(name: str, convert: Callable[[str], object]) -> Handler:
-        def handler(args: list[str], number: int) -> None:
-            setattr(settings(number), name, convert(args[0]))
+    def put(name: str, convert: Callable[[list[str]], object]) -> Handler:
+        def handler(args: list[str], suffix: int) -> None:
+            setattr(settings(suffix), name, convert(args))
 
         return handler
 
-    def ask(name: str) -> Handler:
-        return lambda args, number: str(getattr(settings(number), name))
+    def ask(name: str, form: str = "{}") -> Handler:
+        return lambda args, suffix: form.format(getattr(settings(suffix), name))
 
     return {
         "INPut:BRIDge": put("bridge", _bridge),
         "INPut:BRIDge?": ask("bridge"),
-        "INPut:COMPletion": put("completion", lambda t: _one_of(COMPLETIONS, t)),
-        "INPut:COMPletion?": ask("completion"),
-        "INPut:EXCitation": put("excitation", lambda t: _one_of(EXCITATIONS, t)),
-        "INPut:EXCitation?": ask("excitation"),
-        "INPut:RANGe": put("range_mv_v", lambda t: _one_of(RANGES, t)),
-        "INPut:RANGe?": ask("range_mv_v"),
-        "INPut:SHUNt": put("shunt_on", lambda t: t.upper() in ("ON", "1")),
+        "INPut:COMPletion": put("completion", lambda a: _one_of(COMPLETIONS, a)),
+        "INPut:COMPletion?": ask("completion", "{:g}"),
+        "INPut:EXCitation": put("excitation", lambda a: _one_of(EXCITATIONS, a)),
+        "INPut:EXCitation?": ask("excitation", "{:g}"),
+        "INPut:RANGe": put("range_mv_v", lambda a: _one_of(RANGES, a)),
+        "INPut:RANGe?": ask("range_mv_v", "{:g}"),
+        "INPut:SHUNt": put("shunt_on", _switch),
         "INPut:SHUNt?": lambda args, n: str(int(settings(n).shunt_on)),
         "INPut:SHUNt:RESistance?": lambda args, n: f"{SHUNT:g}",
     }
 
 
-def amplifier_commands(amp: Amplifier, resend: Callable[[int, int], None]) -> Commands:
-    """Commands of the control port; ``resend`` puts old blocks on the data port."""
+@dataclass(frozen=True)
+class Hooks:
+    """What the commands of an amplifier reach beyond it; all given by the server."""
 
-    def status(args: list[str], number: int) -> str:
+    resend: Callable[[int, int], None]
+    restart: Callable[[], None]
+    reset: Callable[[int], None]
+    data_port: Callable[[], int]
+
+
+def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
+    """Commands of an amplifier's control port."""
+
+    def status(args: list[str], suffix: int) -> str:
         oldest = amp.memory[0].sequence if amp.memory else amp.sequence
         return f"{amp.acquisition},{int(amp.running)},{oldest},{amp.sequence},{amp.rate:g}"
 
-    def withhold(args: list[str], number: int) -> None:
-        amp.drop_next = int(args[0])
+    def withhold(args: list[str], suffix: int) -> None:
+        amp.drop_next = whole(args)
+
+    def rate(args: list[str], suffix: int) -> None:
+        try:
+            amp.set_rate(number(args))
+        except ValueError as error:
+            raise CommandError(-222, f"Data out of range; {error}") from None
+
+    def step(args: list[str], suffix: int) -> None:
+        amp.step_clock(number(args))
 
     return Commands(
-        f"Yoke Rig,BA8 bridge amplifier,{amp.serial},3.2",
+        f"Yoke Rig,BA8 bridge amplifier,{amp.serial},3.3",
         {
             **input_commands(amp),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
+            "SYSTem:TIME?": lambda args, n: str(amp.clock_ns()),
             "INPut:COUNt?": lambda args, n: str(len(amp.inputs)),
-            "SAMPle:RATE": lambda args, n: amp.set_rate(float(args[0])),
+            "SAMPle:RATE": rate,
             "SAMPle:RATE?": lambda args, n: f"{amp.rate:g}",
             "SAMPle:FILTer?": lambda args, n: f"{CORNER * amp.rate:g}",
             "ACQuire:STARt": lambda args, n: setattr(amp, "running", True),
             "ACQuire:STOP": lambda args, n: setattr(amp, "running", False),
             "ACQuire:STATus?": status,
-            "DATA:AGAin": lambda args, n: resend(int(args[0]), int(args[1])),
+            "DATA:PORT?": lambda args, n: str(hooks.data_port()),
+            "DATA:AGAin": lambda args, n: hooks.resend(whole(args), whole(args, 1)),
             "TEST:WITHhold": withhold,
+            "TEST:STEP": step,
+            "TEST:RESTart": lambda args, n: hooks.restart(),
+            "TEST:RESet": lambda args, n: hooks.reset(whole(args)),
         },
+        clock,
     )
 
 
-def frame_commands(crosshead: Crosshead) -> Commands:
+def frame_commands(crosshead: Crosshead, clock: Clock) -> Commands:
     """Commands of the load frame; lengths in mm, speeds in mm/s, forces in N."""
 
-    def ramp(args: list[str], number: int) -> None:
-        crosshead.ramp(float(args[0]) * 1e-3, float(args[1]) * 1e-3)
+    def ramp(args: list[str], suffix: int) -> None:
+        try:
+            crosshead.ramp(number(args) * 1e-3, number(args, 1) * 1e-3)
+        except ValueError as error:
+            raise CommandError(-222, f"Data out of range; {error}") from None
 
-    def limit_travel(args: list[str], number: int) -> None:
-        low, high = float(args[0]) * 1e-3, float(args[1]) * 1e-3
+    def limit_travel(args: list[str], suffix: int) -> None:
+        low, high = number(args) * 1e-3, number(args, 1) * 1e-3
         if not low < high:
             raise CommandError(-222, "Data out of range; lower limit not below upper")
         crosshead.lowest, crosshead.highest = low, high
 
-    def limit_force(args: list[str], number: int) -> None:
-        crosshead.force_limit = float(args[0])
+    def limit_force(args: list[str], suffix: int) -> None:
+        crosshead.force_limit = number(args)
+
+    def heartbeat(args: list[str], suffix: int) -> None:
+        seconds = number(args)
+        if not 0.1 <= seconds <= 10:
+            raise CommandError(-222, "Data out of range; 0.1 to 10 s")
+        crosshead.heartbeat = seconds
 
     return Commands(
-        "Yoke Rig,LF25 load frame,1187,1.4",
+        "Yoke Rig,LF25 load frame,1187,1.5",
         {
-            "*RST": lambda args, n: crosshead.stop(),
+            "*RST": lambda args, n: crosshead.stop("reset"),
             "MOTion:RAMP": ramp,
             "MOTion:HOLD": lambda args, n: crosshead.stop(),
             "MOTion:STOP": lambda args, n: crosshead.stop(),
@@ -117,6 +162,9 @@ def frame_commands(crosshead: Crosshead) -> Commands:
             "MOTion:STATe?": lambda args, n: (
                 f"{crosshead.motion.value},{crosshead.position * 1e3:.4f}"
             ),
+            "MOTion:CAUSe?": lambda args, n: crosshead.cause,
+            "MOTion:HEARtbeat": heartbeat,
+            "MOTion:HEARtbeat?": lambda args, n: f"{crosshead.heartbeat:g}",
             "LIMit:TRAVel": limit_travel,
             "LIMit:TRAVel?": lambda args, n: (
                 f"{crosshead.lowest * 1e3:g},{crosshead.highest * 1e3:g}"
@@ -124,4 +172,6 @@ def frame_commands(crosshead: Crosshead) -> Commands:
             "LIMit:FORCe": limit_force,
             "LIMit:FORCe?": lambda args, n: f"{crosshead.force_limit:g}",
         },
+        clock,
+        on_released=lambda: crosshead.stop("its host left"),
     )

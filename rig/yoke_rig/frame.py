@@ -1,4 +1,4 @@
-"""The load frame's crosshead: ramp, hold, return, stop, limits."""
+"""The load frame's crosshead: ramp, hold, return, stop, limits, heartbeat."""
 
 from dataclasses import dataclass
 from enum import StrEnum
@@ -16,9 +16,16 @@ class Motion(StrEnum):
     TRIPPED = "TRIPPED"
 
 
+MOVING = (Motion.RAMP, Motion.RETURN)
+
+
 @dataclass(slots=True)
 class Crosshead:
-    """Position in m, speeds in m/s; a limit passed while ramping trips the drive."""
+    """Position in m, speeds in m/s; a limit passed while ramping trips the drive.
+
+    While it moves it wants to hear from its host every ``heartbeat`` seconds; else it holds.
+    ``cause`` says why it last came to stand.
+    """
 
     position: float = 0.0
     motion: Motion = Motion.HOLD
@@ -28,6 +35,8 @@ class Crosshead:
     highest: float = 25e-3
     force_limit: float = 24e3
     return_speed: float = 5e-3
+    heartbeat: float = 1.0
+    cause: str = "never moved"
 
     def ramp(self, speed: float, target: float) -> None:
         """Move to ``target``; raises ValueError if it lies outside the travel limits."""
@@ -40,12 +49,19 @@ class Crosshead:
     def go_home(self) -> None:
         self.motion, self.speed, self.target = Motion.RETURN, self.return_speed, 0.0
 
-    def stop(self) -> None:
+    def stop(self, cause: str = "told to") -> None:
+        if self.motion in MOVING:
+            self.cause = cause
         self.motion = Motion.HOLD
 
     def trip_if_over(self, force: float) -> None:
         if abs(force) > self.force_limit and self.motion is Motion.RAMP:
-            self.motion = Motion.TRIPPED
+            self.motion, self.cause = Motion.TRIPPED, "force limit"
+
+    def hold_if_silent(self, silence: float) -> None:
+        """Stand still when the host was not heard for longer than the heartbeat."""
+        if silence > self.heartbeat:
+            self.stop("no heartbeat")
 
     def advance(self, dt: float, steps: int) -> Array:
         """Positions after each of ``steps`` steps of ``dt`` seconds."""
@@ -56,5 +72,5 @@ class Crosshead:
         positions = self.position + np.sign(way) * moved
         self.position = float(positions[-1]) if steps else self.position
         if self.position == self.target:
-            self.motion = Motion.HOLD
+            self.stop("arrived")
         return np.asarray(positions)

@@ -1,50 +1,44 @@
-"""TCP servers of the rig: amplifier control, amplifier data, load frame."""
+"""TCP servers of the rig: control and data of each amplifier, the load frame; time passes here."""
 
 import asyncio
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from yoke_rig.amplifier import BLOCK_SECONDS, Amplifier
-from yoke_rig.device_commands import amplifier_commands, frame_commands
-from yoke_rig.scpi import Commands
+from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
+from yoke_rig.scpi import Commands, Session
+from yoke_rig.world import SECOND_PLUGS, STEP, World
 
 LONGEST_LINE = 1024
 LONGEST_BACKLOG = 64 * 1024 * 1024  # bytes a slow reader may be behind before it is cut off
+LONGEST_LAG = 1.0  # s the rig may be behind the wall clock before it lets time go
 
 
 @dataclass(slots=True)
-class Rig:
-    """The devices of one bench and whoever listens to the samples."""
+class Outlet:
+    """One amplifier's data port: whoever listens gets every block."""
 
     amplifier: Amplifier
-    speed: float = 1.0
     listeners: set[asyncio.StreamWriter] = field(default_factory=set)
 
-    def resend(self, first: int, last: int) -> None:
-        for block in self.amplifier.again(first, last):
-            self._send(block.encode(again=True))
-
-    def _send(self, data: bytes) -> None:
+    def send(self, data: bytes) -> None:
         for writer in list(self.listeners):
             if writer.transport.get_write_buffer_size() > LONGEST_BACKLOG:
                 writer.transport.abort()
             else:
                 writer.write(data)
 
-    async def run(self) -> None:
-        """Make blocks in step with the wall clock times the speed factor."""
-        due = time.monotonic()
-        while True:
-            if self.amplifier.running:
-                block = self.amplifier.next_block()
-                if self.amplifier.drop_next > 0:
-                    self.amplifier.drop_next -= 1
-                else:
-                    self._send(block.encode())
-            due = max(due + BLOCK_SECONDS / self.speed, time.monotonic() - 1.0)
-            await asyncio.sleep(max(0.0, due - time.monotonic()))
+    def resend(self, first: int, last: int) -> None:
+        for block in self.amplifier.again(first, last):
+            self.send(block.encode(again=True))
 
-    async def on_listener(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    def pull_plug(self) -> None:
+        """Every connection ends, as when the device is switched off."""
+        for writer in list(self.listeners):
+            writer.transport.abort()
+
+    async def serve(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         self.listeners.add(writer)
         try:
             while await reader.read(1024):
@@ -56,37 +50,136 @@ class Rig:
             writer.close()
 
 
-async def serve_commands(
-    commands: Commands, reader: asyncio.StreamReader, writer: asyncio.StreamWriter
-) -> None:
-    """Answer lines until the peer leaves; a line too long ends the connection."""
-    try:
-        while line := await reader.readline():
-            answer = commands.answer(line.decode("ascii", "replace"))
-            if answer is not None:
-                writer.write(answer.encode() + b"\n")
-                await writer.drain()
-    except (ConnectionError, ValueError, asyncio.CancelledError):
-        pass
-    finally:
-        writer.close()
+def shed_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
+    """The amplifiers of the shed bench: their clocks run off in opposite directions."""
+    return {
+        "A1": Amplifier("20417", 12.0, seed=seed + 1, acquisition=acquisition),
+        "A2": Amplifier(
+            "20588", -30.0, SECOND_PLUGS, seed=seed + 2, rate=500.0, acquisition=acquisition
+        ),
+    }
 
 
-async def serve(rig: Rig, host: str, control: int, data: int, frame: int) -> None:
-    """Serve the three ports and let time pass until cancelled."""
-    amp = amplifier_commands(rig.amplifier, rig.resend)
-    load_frame = frame_commands(rig.amplifier.world.crosshead)
-    servers = [
-        await asyncio.start_server(
-            lambda r, w: serve_commands(amp, r, w), host, control, limit=LONGEST_LINE
-        ),
-        await asyncio.start_server(rig.on_listener, host, data),
-        await asyncio.start_server(
-            lambda r, w: serve_commands(load_frame, r, w), host, frame, limit=LONGEST_LINE
-        ),
-    ]
+class Rig:
+    """The devices of one bench in one world; ``speed`` times faster than life."""
+
+    def __init__(self, seed: int = 7, speed: float = 1.0, acquisition: int = 1) -> None:
+        self.world = World(seed=seed)
+        self.speed = speed
+        self.outlets = {n: Outlet(a) for n, a in shed_amplifiers(seed, acquisition).items()}
+        self.ports: dict[str, int] = {}  # control port by label
+        self._data_ports: dict[str, int] = {}
+        self._true = 0.0  # seconds of the world
+        self._at = time.monotonic()  # when the world was that old
+        self._servers: list[asyncio.Server] = []
+        self._links: set[asyncio.StreamWriter] = set()
+        for outlet in self.outlets.values():
+            outlet.amplifier.now = self.now
+        self.frame = frame_commands(self.world.crosshead, time.monotonic)
+
+    def now(self) -> float:
+        """True seconds of the world, also between two blocks."""
+        passed = (time.monotonic() - self._at) * self.speed
+        return self._true + min(passed, LONGEST_LAG)
+
+    async def open(self, host: str, port: int = 0) -> None:
+        """Listen; with port 0 the system chooses, `ports` says which."""
+        for label, outlet in self.outlets.items():
+            data = await asyncio.start_server(outlet.serve, host, 0)
+            self._data_ports[label] = _port(data)
+            commands = amplifier_commands(outlet.amplifier, self._hooks(label), time.monotonic)
+            await self._listen(label, commands, host, port, data)
+            port = port + 1 if port else 0
+        await self._listen("Load frame", self.frame, host, port)
+
+    async def _listen(
+        self, label: str, commands: Commands, host: str, port: int, *more: asyncio.Server
+    ) -> None:
+        server = await asyncio.start_server(
+            lambda r, w: self._serve_commands(commands, r, w), host, port, limit=LONGEST_LINE
+        )
+        self.ports[label] = _port(server)
+        self._servers += [server, *more]
+
+    def _hooks(self, label: str) -> Hooks:
+        outlet = self.outlets[label]
+
+        def restart() -> None:
+            outlet.amplifier.restart()
+            outlet.pull_plug()
+
+        return Hooks(outlet.resend, restart, self.reset, lambda: self._data_ports[label])
+
+    def reset(self, seed: int) -> None:
+        """Everything as switched on, so that tests can share one rig."""
+        self.world.reset(seed)
+        for outlet in self.outlets.values():
+            outlet.amplifier.restart()
+            outlet.pull_plug()
+
+    async def _serve_commands(
+        self, commands: Commands, reader: asyncio.StreamReader, writer: asyncio.StreamWriter
+    ) -> None:
+        """Answer lines until the peer leaves; a line too long ends the connection."""
+        session = Session()
+        self._links.add(writer)
+        try:
+            while line := await reader.readline():
+                answer = commands.answer(session, line.decode("ascii", "replace"))
+                if answer is not None:
+                    writer.write(answer.encode("ascii", "replace") + b"\n")
+                    await writer.drain()
+        except (ConnectionError, ValueError, asyncio.CancelledError):
+            pass
+        finally:
+            self._links.discard(writer)
+            commands.leave(session)
+            writer.close()
+
+    async def run(self) -> None:
+        """Make blocks in step with the wall clock times the speed, until cancelled."""
+        steps = round(BLOCK_SECONDS / STEP)
+        while True:
+            due = self._at + BLOCK_SECONDS / self.speed
+            await asyncio.sleep(max(0.0, due - time.monotonic()))
+            self._at = max(due, time.monotonic() - LONGEST_LAG)
+            self._tick(steps)
+            self._true += BLOCK_SECONDS
+
+    def _tick(self, steps: int) -> None:
+        crosshead = self.world.crosshead
+        if self.frame.controller is None:
+            crosshead.stop("its host left")
+        crosshead.hold_if_silent(time.monotonic() - self.frame.heard_at)
+        state = self.world.advance(steps)
+        for outlet in self.outlets.values():
+            amplifier = outlet.amplifier
+            block = amplifier.next_block(state)
+            if block is None:
+                continue
+            if amplifier.drop_next > 0:
+                amplifier.drop_next -= 1
+            else:
+                outlet.send(block.encode())
+
+    def close(self) -> None:
+        for server in self._servers:
+            server.close()
+        for outlet in self.outlets.values():
+            outlet.pull_plug()
+        for writer in self._links:
+            writer.transport.abort()
+
+
+def _port(server: asyncio.Server) -> int:
+    return int(server.sockets[0].getsockname()[1])
+
+
+async def serve(rig: Rig, host: str, port: int, opened: Callable[[dict[str, int]], None]) -> None:
+    """Open the ports, say which they are, and let time pass until cancelled."""
+    await rig.open(host, port)
+    opened(rig.ports)
     try:
         await rig.run()
     finally:
-        for server in servers:
-            server.close()
+        rig.close()

@@ -65,6 +65,17 @@ PLUGS: tuple[Plug, ...] = (
     Plug(),
     Plug(),
 )
+# The second amplifier: a gauge on the back face, and a load cell in line with the first.
+SECOND_PLUGS: tuple[Plug, ...] = (
+    Plug(Wiring.QUARTER_3, "gauge", 350.0, 0.41e-4, 2.08, Cable(0.77)),
+    Plug(Wiring.FULL_6, "force", 350.0, 0.9e-5, 2e-3 / 10e3, Cable(0.77)),
+    Plug(),
+    Plug(),
+    Plug(),
+    Plug(),
+    Plug(),
+    Plug(),
+)
 
 
 @dataclass(slots=True)
@@ -72,7 +83,6 @@ class World:
     """One bench. Same seed, same coupons."""
 
     seed: int = 7
-    plugs: tuple[Plug, ...] = PLUGS
     crosshead: Crosshead = field(default_factory=Crosshead)
     coupon: Coupon = field(init=False)
     _gauge_intact: bool = True
@@ -80,6 +90,15 @@ class World:
 
     def __post_init__(self) -> None:
         self._random = np.random.default_rng(self.seed)
+        self.fit_coupon()
+
+    def reset(self, seed: int) -> None:
+        """As switched on with ``seed``: home, at rest, a fresh coupon."""
+        self.seed = seed
+        limits = type(self.crosshead)()
+        for name in ("position", "motion", "lowest", "highest", "force_limit", "heartbeat"):
+            setattr(self.crosshead, name, getattr(limits, name))
+        self._random = np.random.default_rng(seed)
         self.fit_coupon()
 
     def fit_coupon(self) -> None:

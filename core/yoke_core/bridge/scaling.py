@@ -38,7 +38,9 @@ class StrainScaling:
     def apply(self, ratio: ArrayLike) -> Array:
         r = np.asarray(ratio, dtype=float)
         linear = r * (4.0 / (self.gauge_factor * self.bridge_factor))
-        return linear / (1.0 - 2.0 * r) if self.exact_quarter else linear
+        if not self.exact_quarter:
+            return linear
+        return linear / (1.0 - 2.0 * np.where(np.isfinite(r), r, 0.0))  # what clipped stays so
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,10 +39,15 @@ class ForceDropWatch:
         return True
 
     def push(self, force: ArrayLike) -> int | None:
-        """Index in this block of the first sample past the drop, or None."""
-        samples = np.nan_to_num(np.asarray(force, dtype=float))
-        highest = np.maximum.accumulate(np.concatenate([[self._highest], samples]))[1:]
+        """Index in this block of the first sample past the drop, or None.
+
+        Samples without a value (NaN, or infinite where they clipped) say nothing.
+        """
+        samples = np.asarray(force, dtype=float)
+        known = np.isfinite(samples)
+        values = np.where(known, samples, 0.0)
+        highest = np.maximum.accumulate(np.concatenate([[self._highest], values]))[1:]
         if samples.size:
             self._highest = float(highest[-1])
-        fallen = (highest >= self.arm_level) & (samples < (1 - self.drop) * highest)
+        fallen = known & (highest >= self.arm_level) & (values < (1 - self.drop) * highest)
         return int(np.argmax(fallen)) if fallen.any() else None

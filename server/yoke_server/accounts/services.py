@@ -18,5 +18,5 @@ def add_person(name: str, role: Role, password: str) -> User:
     person.role = role
     person.set_password(password)
     person.save()
-    record(None, f"Added {name} as {role}", "event", person.pk)
+    record(None, f"Added {name} as {role}")
     return person

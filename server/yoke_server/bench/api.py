@@ -1,12 +1,13 @@
 from typing import Any
 
+from django.db.models import QuerySet
 from django.http import HttpRequest
 from ninja import Router
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.bench import services
-from yoke_server.bench.models import Bench
-from yoke_server.bench.schemas import BenchOut
+from yoke_server.bench.models import Bench, Device
+from yoke_server.bench.schemas import BenchLine, BenchOut
 
 router = Router(tags=["bench"])
 
@@ -21,9 +22,21 @@ def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
         "yoke_holder": services.holder_name(bench),
         "yoke_mine": mine,
         "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
-        "amplifiers": list(bench.amplifiers.order_by("label")),
-        "actuator": getattr(bench, "actuator", None),
+        "devices": [device_out(d) for d in bench.devices.prefetch_related("inputs")],
     }
+
+
+def device_out(device: Device) -> dict[str, Any]:
+    from yoke_server.bench.drivers.registry import capabilities
+
+    fields = {f.attname: getattr(device, f.attname) for f in device._meta.concrete_fields}
+    able = sorted(c.value for c in capabilities(device.driver))
+    return {**fields, "capabilities": able, "inputs": list(device.inputs.all())}
+
+
+@router.get("/benches", response=list[BenchLine])
+def list_benches(request: HttpRequest) -> QuerySet[Bench]:
+    return Bench.objects.order_by("name")[:200]
 
 
 @router.get("/benches/{bench_id}", response=BenchOut)

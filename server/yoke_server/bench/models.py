@@ -1,9 +1,13 @@
+"""Benches, their devices and inputs, orders to the recorder, live frames."""
+
+import uuid
+
 from django.conf import settings
 from django.db import models
 
 
 class Bench(models.Model):
-    """Amplifiers and an actuator in one place. One person at a time holds its yoke."""
+    """Devices in one place. One person at a time holds its yoke."""
 
     name = models.CharField(max_length=60, unique=True)
     active_setup = models.ForeignKey("wire.Setup", models.SET_NULL, null=True, related_name="+")
@@ -17,69 +21,92 @@ class Bench(models.Model):
 class Link(models.TextChoices):
     UNKNOWN = "unknown"
     LINKED = "linked"
+    LISTENING = "listening"  # samples arrive, but another host controls the device
     LOST = "lost"
 
 
 class Device(models.Model):
-    """Something at a TCP address; what it says of itself is written by the recorder."""
+    """Something with an address; what it says of itself is written by the recorder."""
 
+    bench = models.ForeignKey(Bench, models.CASCADE, related_name="devices")
     label = models.CharField(max_length=12)
+    driver = models.CharField(max_length=30)  # a name of bench/drivers/registry.py
     host = models.CharField(max_length=100)
     port = models.PositiveIntegerField()
-    link = models.CharField(max_length=8, choices=Link.choices, default=Link.UNKNOWN)
+    link = models.CharField(max_length=9, choices=Link.choices, default=Link.UNKNOWN)
     link_note = models.CharField(max_length=300, default="")
     identity = models.CharField(max_length=120, default="")
     serial = models.CharField(max_length=40, default="")
     firmware = models.CharField(max_length=40, default="")
     self_test = models.CharField(max_length=40, default="")
-
-    class Meta:
-        abstract = True
-
-
-class Amplifier(Device):
-    """Its data port is the one after the control port."""
-
-    bench = models.ForeignKey(Bench, models.CASCADE, related_name="amplifiers")
-    input_count = models.PositiveSmallIntegerField(default=8)
     temperature_c = models.FloatField(null=True)
+    controlled_by = models.CharField(max_length=60, default="")
+    # How far its clock runs from the bench's, and how often it was put.
+    drift_ppm = models.FloatField(null=True)
+    clock_steps = models.PositiveIntegerField(default=0)
 
     class Meta:
+        ordering = ["label"]
+        constraints = [models.UniqueConstraint(fields=["bench", "label"], name="device_label_once")]
+
+
+class SignalKind(models.TextChoices):
+    """What an input gives, before any scaling; the unit of stored samples in brackets."""
+
+    BRIDGE_RATIO = "bridge ratio"  # V/V
+    VOLTAGE = "voltage"  # V
+    CURRENT = "current"  # A
+    RESISTANCE = "resistance"  # ohm
+    FREQUENCY = "frequency"  # Hz
+    COUNT = "count"  # 1
+    VALUE = "value"  # as the device says
+
+
+class Input(models.Model):
+    """One plug of a device."""
+
+    device = models.ForeignKey(Device, models.CASCADE, related_name="inputs")
+    number = models.PositiveSmallIntegerField()
+    label = models.CharField(max_length=20)
+    signal = models.CharField(
+        max_length=12, choices=SignalKind.choices, default=SignalKind.BRIDGE_RATIO
+    )
+
+    class Meta:
+        ordering = ["device__label", "number"]
         constraints = [
-            models.UniqueConstraint(fields=["bench", "label"], name="amplifier_label_once")
+            models.UniqueConstraint(fields=["device", "number"], name="input_number_once")
         ]
 
 
-class Actuator(Device):
-    bench = models.OneToOneField(Bench, models.CASCADE, related_name="actuator")
-
-
-class CommandState(models.TextChoices):
+class OrderState(models.TextChoices):
     WAITING = "waiting"
+    CLAIMED = "claimed"
     DONE = "done"
     REFUSED = "refused"
 
 
-class Command(models.Model):
-    """An order to the recorder of a bench, and its answer."""
+class Order(models.Model):
+    """Something the recorder of a bench is asked to do, once, before it expires."""
 
-    bench = models.ForeignKey(Bench, models.CASCADE, related_name="commands")
+    key = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    bench = models.ForeignKey(Bench, models.CASCADE, related_name="orders")
     kind = models.CharField(max_length=20)
     arguments = models.JSONField(default=dict)
     issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     issued_at = models.DateTimeField(auto_now_add=True)
-    state = models.CharField(
-        max_length=8, choices=CommandState.choices, default=CommandState.WAITING
-    )
+    expires_at = models.DateTimeField()
+    state = models.CharField(max_length=8, choices=OrderState.choices, default=OrderState.WAITING)
     answer = models.JSONField(default=dict)
 
     class Meta:
         indexes = [
             models.Index(
-                fields=["bench", "id"],
-                name="command_waiting",
-                condition=models.Q(state=CommandState.WAITING),
-            )
+                fields=["bench", "issued_at"],
+                name="order_waiting",
+                condition=models.Q(state=OrderState.WAITING),
+            ),
+            models.Index(fields=["issued_at"], name="order_age"),
         ]
 
 
@@ -89,3 +116,6 @@ class LiveFrame(models.Model):
     seq = models.BigAutoField(primary_key=True)
     bench_id = models.BigIntegerField()
     payload = models.BinaryField()
+
+    class Meta:
+        indexes = [models.Index(fields=["bench_id", "seq"], name="frame_of_bench")]

@@ -1,20 +1,33 @@
 from ninja import Schema
 
 
+class InputOut(Schema):
+    """One plug of a device."""
+
+    id: int
+    number: int
+    label: str
+    signal: str
+
+
 class DeviceOut(Schema):
+    """A device: what it says of itself, who controls it, how its clock runs."""
+
     id: int
     label: str
+    driver: str
+    capabilities: list[str]
     link: str
     link_note: str
     identity: str
     serial: str
     firmware: str
     self_test: str
-
-
-class AmplifierOut(DeviceOut):
-    input_count: int
     temperature_c: float | None
+    controlled_by: str
+    drift_ppm: float | None
+    clock_steps: int
+    inputs: list[InputOut]
 
 
 class BenchOut(Schema):
@@ -26,5 +39,9 @@ class BenchOut(Schema):
     yoke_holder: str
     yoke_mine: bool
     yoke_me_elsewhere: bool
-    amplifiers: list[AmplifierOut]
-    actuator: DeviceOut | None
+    devices: list[DeviceOut]
+
+
+class BenchLine(Schema):
+    id: int
+    name: str

@@ -1,6 +1,7 @@
 """The yoke of a bench, and orders to its recorder."""
 
 import time
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from django.db import transaction
@@ -8,7 +9,7 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role
 from yoke_server.accounts.rights import require
-from yoke_server.bench.models import Bench, Command, CommandState
+from yoke_server.bench.models import Bench, Device, Input, Order, OrderState
 from yoke_server.config.notify import COMMAND, NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.ledger.services import record
@@ -50,7 +51,7 @@ def take_yoke(actor: Actor, bench_id: int, *, from_holder: bool = False) -> None
     if held_by_other and not (from_holder and actor.user.role == Role.ENGINEER):
         require_yoke(actor, bench)
     _give(bench, actor)
-    record(actor, f"Took the yoke of {bench.name}", "event", bench.pk)
+    record(actor, f"Took the yoke of {bench.name}")
 
 
 @transaction.atomic
@@ -61,7 +62,7 @@ def hand_over(actor: Actor, bench_id: int) -> None:
     )
     require_yoke(actor, bench)
     _give(bench, None)
-    record(actor, f"Let go of the yoke of {bench.name}", "event", bench.pk)
+    record(actor, f"Let go of the yoke of {bench.name}")
 
 
 def _give(bench: Bench, actor: Actor | None) -> None:
@@ -71,34 +72,69 @@ def _give(bench: Bench, actor: Actor | None) -> None:
     notify(NEWS, kind="bench", bench=bench.pk)
 
 
-def send(actor: Actor, bench: Bench, kind: str, **arguments: Any) -> Command:
-    """Give the recorder an order; it is carried out after this transaction commits."""
-    command = Command.objects.create(
-        bench=bench, kind=kind, arguments=arguments, issued_by=actor.user
+def send(actor: Actor, bench: Bench, kind: str, *, seconds: float = 8.0, **arguments: Any) -> Order:
+    """Give the recorder an order, to be carried out within ``seconds`` or never.
+
+    The recorder hears of it when this transaction commits.
+    """
+    order = Order.objects.create(
+        bench=bench,
+        kind=kind,
+        arguments=arguments,
+        issued_by=actor.user,
+        expires_at=datetime.now(UTC) + timedelta(seconds=seconds),
     )
     notify(COMMAND, bench=bench.pk)
-    return command
+    return order
 
 
-def wait_for(command: Command, seconds: float = 8.0) -> dict[str, Any]:
+def wait_for(order: Order, seconds: float = 8.0) -> dict[str, Any]:
     """The recorder's answer.
 
     Raises a 503 problem if none comes, a 409 one if it refused. Not inside a transaction:
-    the recorder must see the order.
+    the recorder must see the order. An order that is no longer waited for is given up: the
+    recorder does not begin with it any more.
     """
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
-        command.refresh_from_db(fields=["state", "answer"])
-        if command.state == CommandState.DONE:
-            return command.answer
-        if command.state == CommandState.REFUSED:
-            raise Problem(409, command.answer["title"], hint=command.answer.get("hint", ""))
+        order.refresh_from_db(fields=["state", "answer"])
+        if order.state == OrderState.DONE:
+            return order.answer
+        if order.state == OrderState.REFUSED:
+            raise Problem(409, order.answer["title"], hint=order.answer.get("hint", ""))
         time.sleep(0.03)
-    Command.objects.filter(pk=command.pk, state=CommandState.WAITING).update(
-        state=CommandState.REFUSED, answer={"title": "Nobody took the order in time."}
-    )
+    given_up = Order.objects.filter(pk=order.pk).exclude(state=OrderState.DONE)
+    if not given_up.update(
+        state=OrderState.REFUSED, answer={"title": "Nobody took the order in time."}
+    ):
+        order.refresh_from_db(fields=["answer"])
+        return order.answer  # done at the last moment
     raise Problem(
         503,
         "The recorder does not answer.",
         hint="It is started again by itself; wait some seconds and try again.",
     )
+
+
+@transaction.atomic
+def add_device(bench: Bench, label: str, driver: str, inputs: int = 0, **address: Any) -> Device:
+    """A device of a bench with its inputs; one that is there already moves to the address."""
+    device, fresh = Device.objects.update_or_create(
+        bench=bench, label=label, defaults={"driver": driver, **address}
+    )
+    if fresh:
+        short = "".join(c for c in label if c.isdigit()) or label
+        Input.objects.bulk_create(
+            Input(device=device, number=n, label=f"{short}.{n}") for n in range(1, inputs + 1)
+        )
+    return device
+
+
+@transaction.atomic
+def place_stand_ins(ports: dict[str, int]) -> None:
+    """The devices on this computer are where their stand-ins say; recorders follow."""
+    for label, port in ports.items():
+        devices = Device.objects.filter(label=label, host="127.0.0.1").exclude(port=port)
+        for device in devices:
+            Device.objects.filter(pk=device.pk).update(port=port)
+            notify(NEWS, kind="bench", bench=device.bench_id)

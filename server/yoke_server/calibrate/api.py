@@ -28,3 +28,8 @@ def zero(request: HttpRequest, setup_id: int, body: schemas.Chosen) -> list[dict
 @router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome])
 def shunt_check(request: HttpRequest, setup_id: int, body: schemas.Chosen) -> list[dict[str, Any]]:
     return services.shunt_check(Actor.of(request), setup_id, body.channels)
+
+
+@router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome])
+def tare(request: HttpRequest, setup_id: int, body: schemas.Chosen) -> list[dict[str, Any]]:
+    return services.tare(Actor.of(request), setup_id, body.channels)

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 class ScalingFields(Protocol):
-    """What both a channel row and a run's frozen channel have."""
+    """What both a channel's row and a frozen channel have."""
 
     @property
     def scaling_kind(self) -> str: ...
@@ -34,10 +34,17 @@ class ScalingFields(Protocol):
     def point_2_mv_v(self) -> float | None: ...
     @property
     def point_2_value(self) -> float | None: ...
+
+
+class ZeroedFields(ScalingFields, Protocol):
+    """What a frozen channel has beyond that: its sign, zero and tare."""
+
     @property
     def reversed(self) -> bool: ...
     @property
     def zero_mv_v(self) -> float | None: ...
+    @property
+    def tare(self) -> float | None: ...
 
 
 def _given(channel: ScalingFields, field: str) -> float:
@@ -72,15 +79,17 @@ def scaling_of(channel: ScalingFields) -> "Scaling":
     )
 
 
-def to_quantity(channel: ScalingFields, ratio: "ArrayLike") -> "Array":
-    """Raw output ratios (V/V) as the channel's quantity in SI: less the zero, with its sign."""
+def to_quantity(channel: ZeroedFields, ratio: "ArrayLike") -> "Array":
+    """Raw output ratios (V/V) as the channel's quantity in SI: less the zero, with its sign,
+    less the tare."""
     import numpy as np
 
     zeroed = np.asarray(ratio, dtype=float) - (channel.zero_mv_v or 0.0) * 1e-3
-    return scaling_of(channel).apply(-zeroed if channel.reversed else zeroed)
+    scaled = scaling_of(channel).apply(-zeroed if channel.reversed else zeroed)
+    return scaled - channel.tare if channel.tare else scaled
 
 
-def per_mv_v(channel: ScalingFields) -> float:
+def per_mv_v(channel: ZeroedFields) -> float:
     """Quantity per 1 mV/V near zero, for display."""
     low, high = to_quantity(channel, [0.0, 1e-6])
     return float(high - low) * 1e3
@@ -93,7 +102,7 @@ class LiveScaling:
     `to_quantity` gives channel by channel.
     """
 
-    def __init__(self, channels: "Sequence[ScalingFields]") -> None:
+    def __init__(self, channels: "Sequence[ZeroedFields]") -> None:
         import numpy as np
         from yoke_core.bridge.scaling import StrainScaling
 
@@ -102,13 +111,16 @@ class LiveScaling:
         base = np.array([float(s.apply(0.0)) for s in scalings])
         one = np.array([float(s.apply(1e-3)) for s in scalings])
         self._exact = np.array(exact, dtype=float)
-        self._base = base
-        self._slope = (one - base) * (1 - 2e-3 * self._exact) / 1e-3
+        self._base = base - np.array([c.tare or 0.0 for c in channels])
+        self.slope = (one - base) * (1 - 2e-3 * self._exact) / 1e-3
         self._sign = np.array([-1.0 if c.reversed else 1.0 for c in channels])
         self._zero = np.array([(c.zero_mv_v or 0.0) * 1e-3 for c in channels])
 
     def apply(self, ratio: "Array") -> "Array":
-        """Ratios of shape (channels, n) in SI."""
+        """Ratios of shape (channels, n) in SI; what clipped stays infinite."""
+        import numpy as np
+
         z = (ratio - self._zero[:, None]) * self._sign[:, None]
-        linear = z * self._slope[:, None]
-        return self._base[:, None] + linear / (1 - 2 * z * self._exact[:, None])
+        linear = z * self.slope[:, None]
+        bend = 2 * np.where(np.isfinite(z), z, 0.0) * self._exact[:, None]
+        return self._base[:, None] + linear / (1 - bend)

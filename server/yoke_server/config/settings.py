@@ -85,6 +85,11 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 SIGN_INS_PER_MINUTE = os.environ.get("YOKE_SIGN_INS_PER_MINUTE", "20")
 
+# What the recorder may hold in memory while the database stalls.
+RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
+# Bench time against the wall's: more than 1 only beside a rig that runs faster than life.
+CLOCK_SPEED = float(os.environ.get("YOKE_CLOCK_SPEED", "1"))
+
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

@@ -1,6 +1,6 @@
 """Tension results of a run, computed by the core from the stored raw blocks."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from django.db import transaction
@@ -11,10 +11,11 @@ from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.derive.models import TensionRecipeRow, TensionResultRow
-from yoke_server.ledger.services import assign, record
-from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.ledger.services import Change, assign, record
+from yoke_server.record.models import OPEN_STATES, Run, Stream
+from yoke_server.record.queries import document_of, specimen_of
 from yoke_server.record.samples import read
-from yoke_server.wire.frozen import FrozenSetup
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
 if TYPE_CHECKING:
     from yoke_core.tension.results import Array, TensionRecipe, TensionResult
@@ -48,31 +49,56 @@ def curve_of(run: Run, recipe: "TensionRecipe") -> Curve:
 
     if run.state in OPEN_STATES:
         raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
-    setup = FrozenSetup.model_validate(run.frozen)
-    indices = [_index(setup, "force"), _index(setup, "extension")]
-    stream = run.streams.first()
-    if stream is None:
-        raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
-    ratios = read(stream, indices, 0, stream.samples)
-    force, extension = (
-        to_quantity(setup.channels[i], ratios[row].astype(np.float64))
-        for row, i in enumerate(indices)
-    )
+    setup = document_of(run)
+    channels = [_channel(setup, "force"), _channel(setup, "extension")]
+    force, extension = (_quantity(run, channel) for channel in channels)
+    notes = [
+        note
+        for channel, values in zip(channels, (force, extension), strict=True)
+        if (note := _clipped_note(channel, values))
+    ]
     finite = np.isfinite(force) & np.isfinite(extension)
     force, extension = force[finite], extension[finite]
-    specimen = FlatSpecimen(run.width_m, run.thickness_m, run.gauge_length_m)
+    measured = specimen_of(run)
+    specimen = FlatSpecimen(
+        measured["width_m"], measured["thickness_m"], measured["gauge_length_m"]
+    )
     stress, strain = specimen.stress(force), specimen.strain(extension)
-    return Curve(stress, strain, tension_results(stress, strain, recipe))
+    result = tension_results(stress, strain, recipe)
+    return Curve(stress, strain, replace(result, notes=(*result.notes, *notes)))
 
 
-def _index(setup: FrozenSetup, quantity: str) -> int:
-    for index, channel in enumerate(setup.channels):
-        if channel.quantity == quantity:
-            return index
+def _channel(setup: FrozenSetup, quantity: str) -> FrozenChannel:
+    if channel := setup.channel(quantity):
+        return channel
     raise Problem(
         409,
         f"This run has no {quantity} channel.",
         hint="Stress and strain need a load cell and an extensometer.",
+    )
+
+
+def _quantity(run: Run, channel: FrozenChannel) -> "Array":
+    """All samples of a channel in SI; infinite where they clipped."""
+    import numpy as np
+
+    stream = Stream.objects.filter(run=run, channels__channel_key=channel.key).first()
+    if stream is None or not stream.samples:
+        raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
+    place = stream.channels.get(channel_key=channel.key).position
+    return to_quantity(channel, read(stream, [place], 0, stream.samples)[0].astype(np.float64))
+
+
+def _clipped_note(channel: FrozenChannel, values: "Array") -> str:
+    """What a reader must know of samples at the converter's rail; empty if there are none."""
+    import numpy as np
+
+    count = int(np.isinf(values).sum())
+    if not count:
+        return ""
+    return (
+        f"{channel.name} clipped in {count} of {values.size} samples: they have no value and are "
+        "left out, so what it would have shown there is not in these results."
     )
 
 
@@ -88,9 +114,7 @@ def keep(run: Run, recipe: TensionRecipeRow, result: "TensionResult") -> Tension
         "fit_lower_pa": recipe.fit_lower_pa,
         "fit_upper_pa": recipe.fit_upper_pa,
         "offset": recipe.offset,
-        "width_m": run.width_m,
-        "thickness_m": run.thickness_m,
-        "gauge_length_m": run.gauge_length_m,
+        **specimen_of(run),
         "seal": run.seal,
     }
     row, fresh = TensionResultRow.objects.update_or_create(
@@ -111,6 +135,7 @@ def renew(actor: Actor, run: Run, **changes: Any) -> tuple[TensionRecipeRow, Cur
     curve = curve_of(run, core_recipe(row))
     row.save()
     keep(run, row, curve.result)
-    record(actor, "Changed the tension recipe", "recipe", row.pk, before=before, after=changes)
+    change = Change("recipe", row.pk, before, changes)
+    record(actor, "Changed the tension recipe", changes=[change])
     notify(NEWS, kind="recipe", setup=run.setup_id)
     return row, curve

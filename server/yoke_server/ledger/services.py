@@ -1,5 +1,7 @@
-"""Writing the ledger, and undoing what stands in it."""
+"""Writing the ledger, and finding what stands in it to undo."""
 
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db.models import Model
@@ -10,27 +12,34 @@ from yoke_server.ledger.models import Entry
 Fields = dict[str, Any] | None  # None: the row does not exist
 
 
+@dataclass(frozen=True, slots=True)
+class Change:
+    """Fields of one row before and after a deed."""
+
+    subject: str
+    id: int | str
+    before: Fields
+    after: Fields
+
+    def turned(self) -> "Change":
+        return Change(self.subject, self.id, self.after, self.before)
+
+
 def record(
     actor: Actor | None,
     action: str,
-    subject: str,
-    subject_id: int,
     *,
     setup_id: int | None = None,
-    before: Fields = None,
-    after: Fields = None,
+    changes: Sequence[Change] = (),
 ) -> Entry:
-    """Add an entry; a new deed ends the chance to redo the undone ones."""
-    if setup_id and before != after:
+    """Add an entry; a new deed on a setup ends the chance to redo the undone ones."""
+    if setup_id and changes:
         Entry.objects.filter(setup_id=setup_id, undone=True).update(setup=None)
     return Entry.objects.create(
         actor=actor.user if actor else None,
-        action=action,
-        subject=subject,
-        subject_id=subject_id,
+        action=action[:120],
         setup_id=setup_id,
-        before=before,
-        after=after,
+        changes=[asdict(c) for c in changes],
     )
 
 
@@ -44,5 +53,5 @@ def assign(row: Model, changes: dict[str, Any]) -> dict[str, Any]:
 
 def undoable(setup_id: int, *, undone: bool) -> Entry | None:
     """What Undo (``undone`` False) or Redo (True) would take next."""
-    entries = Entry.objects.filter(setup_id=setup_id, undone=undone).exclude(subject="event")
+    entries = Entry.objects.filter(setup_id=setup_id, undone=undone).exclude(changes=[])
     return entries.order_by("id" if undone else "-id").first()

@@ -1,5 +1,3 @@
-import json
-import struct
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
@@ -9,30 +7,46 @@ from pydantic import Field
 from yoke_server.accounts.actor import Actor
 from yoke_server.config.problems import Problem
 from yoke_server.record import queries, schemas, services
-from yoke_server.record.models import Run, RunState
+from yoke_server.record.models import Cause, Run
 
 router = Router(tags=["record"])
 
+Seconds = Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
+
 
 def run_out(run: Run) -> dict[str, Any]:
-    stream = run.streams.first()
-    operator = run.operator
+    operator, document = run.operator, queries.document_of(run)
+    streams = queries.streams_of(run)
     return {
         **{f.attname: getattr(run, f.attname) for f in run._meta.concrete_fields},
+        **queries.specimen_of(run),
         "operator": (operator.get_full_name() or operator.username) if operator else "",
-        "samples": stream.samples if stream else 0,
-        "rate_hz": stream.rate_hz if stream else None,
-        "gaps": stream.gaps if stream else [],
-        "setup_version": run.frozen["version"],
-        "channels": run.frozen["channels"],
+        "duration_s": max((s.pieces[-1].end_s for s in streams if s.pieces), default=0.0),
+        "streams": [stream_out(s) for s in streams],
+        "setup_version": run.revision.number,
+        "channels": document.channels,
+    }
+
+
+def stream_out(times: queries.StreamTimes) -> dict[str, Any]:
+    pieces = times.pieces
+    return {
+        "device": times.stream.device_label,
+        "rate_hz": times.stream.rate_hz,
+        "samples": times.samples,
+        "start_s": pieces[0].start_s if pieces else 0.0,
+        "end_s": pieces[-1].end_s if pieces else 0.0,
+        "gaps": [{"from_s": a, "to_s": b} for a, b in times.gaps],
+        "clock_steps": sum(p.cause == Cause.STEP for p in pieces),
+        "channels": times.keys,
     }
 
 
 @router.get("/setups/{setup_id}/runs", response=list[schemas.RunOut])
 def list_runs(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
-    """The newest 200 runs, oldest first; those that never began are left out."""
-    runs = Run.objects.filter(setup_id=setup_id).exclude(state=RunState.FAILED)
-    newest = runs.select_related("operator").order_by("-number")[:200]
+    """The newest 200 runs, oldest first."""
+    runs = Run.objects.filter(setup_id=setup_id).select_related("operator", "revision")
+    newest = runs.prefetch_related("corrections").order_by("-number")[:200]
     return [run_out(run) for run in reversed(newest)]
 
 
@@ -57,9 +71,22 @@ def emergency_stop(request: HttpRequest, bench_id: int) -> Status[Any]:
     return Status(204, None)
 
 
+@router.post("/benches/{bench_id}/stop", response={204: None})
+def stop_bench(request: HttpRequest, bench_id: int) -> Status[Any]:
+    """Stop what is being recorded, or is about to be."""
+    services.stop_bench(Actor.of(request), bench_id)
+    return Status(204, None)
+
+
 @router.post("/benches/{bench_id}/return", response={204: None})
 def return_actuator(request: HttpRequest, bench_id: int) -> Status[Any]:
     services.order_bench(Actor.of(request), bench_id, "return")
+    return Status(204, None)
+
+
+@router.post("/benches/{bench_id}/reset-peaks", response={204: None})
+def reset_peaks(request: HttpRequest, bench_id: int, body: schemas.PeaksReset) -> Status[Any]:
+    services.reset_peaks(Actor.of(request), bench_id, body.channels)
     return Status(204, None)
 
 
@@ -67,30 +94,20 @@ def return_actuator(request: HttpRequest, bench_id: int) -> Status[Any]:
 def run_view(
     request: HttpRequest,
     run_id: int,
-    channel: int,
-    first: Annotated[int, Field(ge=0)] = 0,
-    last: int | None = None,
+    channel: Annotated[str, Field(max_length=20)],
+    from_s: Seconds = -1e9,
+    to_s: Seconds = 1e9,
     pixels: Annotated[int, Field(ge=16, le=8192)] = 1000,
 ) -> HttpResponse:
-    """Lowest and highest per column in SI: uint32 length, JSON header, then float32 pairs."""
-    from yoke_server.calibrate.scaling import to_quantity
-    from yoke_server.record.views import view
-    from yoke_server.wire.frozen import FrozenChannel
+    """Lowest and highest per column in SI: uint32 length, JSON header, then float32.
 
-    stream = queries.stream_to_view(run_id)
-    if stream is None or not 0 <= channel < stream.channel_count:
+    The header lists stretches without gaps (start and step in seconds of the run, count of
+    columns); then come all lows and all highs. Infinite where a sample clipped.
+    """
+    from yoke_server.record.views import encoded_view
+
+    found = queries.channel_of_run(run_id, channel)
+    if found is None:
         raise Problem(404, "This run has no such channel.", field="channel")
-    settings = FrozenChannel.model_validate(stream.run.frozen["channels"][channel])
-    end = min(stream.samples if last is None else last, stream.samples)
-    found = view(stream, channel, min(first, end), end, pixels // 2)
-    ends = [to_quantity(settings, v) for v in (found.low, found.high)]
-    if settings.reversed:
-        ends.reverse()
-    header = json.dumps(
-        {"first": found.first, "step": found.step, "count": len(found.low), "rate": stream.rate_hz}
-    ).encode()
-    header += b" " * (-len(header) % 4)
-    body = b"".join(e.astype("<f4").tobytes() for e in ends)
-    return HttpResponse(
-        struct.pack("<I", len(header)) + header + body, content_type="application/octet-stream"
-    )
+    answer = encoded_view(found, from_s, to_s, pixels // 2)
+    return HttpResponse(answer, content_type="application/octet-stream")

@@ -1,18 +1,30 @@
-"""Envelope rows of a stream: made while recording, rebuilt after a crash."""
+"""Envelope rows of a stream: made while recording, taken up again from the last rows."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 from yoke_core.envelope import Envelope, EnvelopeFolder
 
-from yoke_server.record.store import EnvelopeValues
-
 FACTOR = 16
 LEVELS = 5  # the coarsest pair spans 16^5, about a million samples
-PAIRS_A_ROW = 4096
+# Pairs a row holds, by level. What is not yet in a row is read from the level below, so the
+# coarser levels have short rows; the finest has long ones, since there are so many of them.
+ROW_PAIRS = (4096, 512, 512, 512, 512)
 
 Samples = NDArray[np.float32]
+EnvelopeValues = tuple[int, int, int, int, bytes]  # stream, level, first pair, pairs, data
+
+
+def pack(pairs: Envelope) -> bytes:
+    """Channel by channel the lows, then the highs."""
+    return np.stack([pairs.low, pairs.high], axis=1).tobytes()
+
+
+def unpack(data: bytes, pairs: int) -> Envelope:
+    table = np.frombuffer(data, "<f4").reshape(-1, 2, pairs)
+    return Envelope(table[:, 0], table[:, 1])
 
 
 @dataclass(slots=True)
@@ -20,9 +32,31 @@ class _Level:
     """One level's folder and the pairs that do not yet fill a row."""
 
     folder: EnvelopeFolder
+    row_pairs: int
     first_pair: int = 0
     waiting: list[Envelope] = field(default_factory=list)
     count: int = 0
+
+    def keep(self, pairs: Envelope) -> None:
+        if pairs.low.shape[1]:
+            self.waiting.append(pairs)
+            self.count += pairs.low.shape[1]
+
+    def take(self, least: int) -> list[tuple[int, Envelope]]:
+        """(first pair, pairs) of each row that has at least ``least`` pairs."""
+        if self.count < least or not self.count:
+            return []
+        low = np.concatenate([e.low for e in self.waiting], axis=1)
+        high = np.concatenate([e.high for e in self.waiting], axis=1)
+        rows, start = [], 0
+        while low.shape[1] - start >= least and start < low.shape[1]:
+            end = min(start + self.row_pairs, low.shape[1])
+            rows.append((self.first_pair + start, Envelope(low[:, start:end], high[:, start:end])))
+            start = end
+        self.waiting = [Envelope(low[:, start:], high[:, start:])]
+        self.first_pair += start
+        self.count -= start
+        return rows
 
 
 class EnvelopeWriter:
@@ -30,10 +64,10 @@ class EnvelopeWriter:
 
     def __init__(self, stream_id: int, channels: int) -> None:
         self._stream_id = stream_id
-        self._levels = [_Level(EnvelopeFolder(channels, FACTOR)) for _ in range(LEVELS)]
+        self._levels = [_Level(EnvelopeFolder(channels, FACTOR), size) for size in ROW_PAIRS]
 
     def push(self, samples: Samples) -> list[EnvelopeValues]:
-        """Take (channels, n) samples, NaN where they are missing."""
+        """Take (channels, n) samples."""
         return self._push(0, Envelope(samples, samples))
 
     def _push(self, index: int, finer: Envelope) -> list[EnvelopeValues]:
@@ -41,41 +75,54 @@ class EnvelopeWriter:
             return []
         level = self._levels[index]
         pairs = level.folder.push(finer.low, finer.high)
-        return self._keep(index, pairs) + self._push(index + 1, pairs)
+        level.keep(pairs)
+        return self._rows(index, level.row_pairs) + self._push(index + 1, pairs)
 
-    def _keep(self, index: int, pairs: Envelope) -> list[EnvelopeValues]:
-        level = self._levels[index]
-        if pairs.low.shape[1]:
-            level.waiting.append(pairs)
-            level.count += pairs.low.shape[1]
-        return self._rows(index, PAIRS_A_ROW) if level.count >= PAIRS_A_ROW else []
-
-    def _rows(self, index: int, size: int) -> list[EnvelopeValues]:
-        level = self._levels[index]
-        low = np.concatenate([e.low for e in level.waiting], axis=1)
-        high = np.concatenate([e.high for e in level.waiting], axis=1)
-        rows: list[EnvelopeValues] = []
-        start = 0
-        while start < low.shape[1] and low.shape[1] - start >= min(size, PAIRS_A_ROW):
-            end = min(start + PAIRS_A_ROW, low.shape[1])
-            for c in range(low.shape[0]):
-                data = low[c, start:end].tobytes() + high[c, start:end].tobytes()
-                first = level.first_pair + start
-                rows.append((self._stream_id, c, index + 1, first, end - start, data))
-            start = end
-        level.waiting = [Envelope(low[:, start:], high[:, start:])]
-        level.first_pair += start
-        level.count -= start
-        return rows
+    def _rows(self, index: int, least: int) -> list[EnvelopeValues]:
+        return [
+            (self._stream_id, index + 1, first, row.low.shape[1], pack(row))
+            for first, row in self._levels[index].take(least)
+        ]
 
     def finish(self) -> list[EnvelopeValues]:
         """The rows that are not full, and the groups that are not."""
         rows: list[EnvelopeValues] = []
         for index, level in enumerate(self._levels):
             last = level.folder.finish()
-            rows += self._keep(index, last)
+            level.keep(last)
             if index + 1 < LEVELS:
                 rows += self._push(index + 1, last)
-            if level.count:
-                rows += self._rows(index, 1)
+            rows += self._rows(index, 1)
+        return rows
+
+    def resume(
+        self,
+        reached: list[int],
+        samples: Callable[[int], Samples],
+        pairs: Callable[[int, int], Envelope],
+    ) -> list[EnvelopeValues]:
+        """Go on after a restart; the cost is a row's worth a level, however long the stream.
+
+        reached : pairs already in rows, by level
+        samples(first) : the stored samples from ``first`` on
+        pairs(level, first) : the stored pairs of a level (from 1) from ``first`` on
+        """
+        rows: list[EnvelopeValues] = []
+        for index, level in enumerate(self._levels):
+            level.first_pair = reached[index]
+            start = reached[index] * FACTOR  # in samples, or in pairs of the level below
+            if index == 0:
+                stored = samples(start)
+                finer = Envelope(stored, stored)
+            else:
+                below = self._levels[index - 1]
+                rest = [e for e in below.waiting if e.low.shape[1]]
+                known = [pairs(index, start), *rest]
+                finer = Envelope(
+                    np.concatenate([e.low for e in known], axis=1),
+                    np.concatenate([e.high for e in known], axis=1),
+                )
+            level.keep(level.folder.push(finer.low, finer.high))
+        for index, level in enumerate(self._levels):
+            rows += self._rows(index, level.row_pairs)
         return rows

@@ -1,39 +1,46 @@
-"""Runs and what they recorded. Raw samples are output ratios (V/V) and never change."""
+"""Runs and what they recorded. Raw samples are electrical signals and never change.
+
+In stored samples NaN never stands: what is missing lies between segments. A sample at the
+converter's rail is plus or minus infinity: that it clipped is known, its value is not.
+"""
 
 from django.conf import settings
 from django.db import models
 
-from yoke_server.wire.models import Setup, positive
+from yoke_server.bench.models import Device, SignalKind
+from yoke_server.wire.models import Setup, SetupRevision, positive
 
 
 class RunState(models.TextChoices):
-    STARTING = "starting"
     RECORDING = "recording"
     KEPT = "kept"
     INTERRUPTED = "interrupted"
-    FAILED = "failed"
 
 
-OPEN_STATES = (RunState.STARTING, RunState.RECORDING)
+OPEN_STATES = (RunState.RECORDING,)
+# Which state may follow which; only the recorder writes them.
+FOLLOWING: dict[str, frozenset[str]] = {
+    RunState.RECORDING: frozenset({RunState.KEPT, RunState.INTERRUPTED}),
+    RunState.KEPT: frozenset(),
+    RunState.INTERRUPTED: frozenset(),
+}
 
 
 class Run(models.Model):
+    """One recording. It begins with the recorder's first samples, never before."""
+
     setup = models.ForeignKey(Setup, models.PROTECT, related_name="runs")
+    # The setup as it stood, for good; what is put right afterwards stands in corrections.
+    revision = models.ForeignKey(SetupRevision, models.PROTECT, related_name="runs")
+    order_key = models.UUIDField(unique=True)  # the order that began it, so that it begins once
     number = models.PositiveIntegerField()
     name = models.CharField(max_length=80)
-    state = models.CharField(max_length=12, choices=RunState.choices, default=RunState.STARTING)
+    state = models.CharField(max_length=12, choices=RunState.choices, default=RunState.RECORDING)
     operator = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
-    created_at = models.DateTimeField(auto_now_add=True)
-    started_at = models.DateTimeField(null=True)
+    started_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True)
     ended_because = models.CharField(max_length=200, default="")
-    # The run's own copy of its setup (wire/frozen.py), never changed.
-    frozen = models.JSONField()
-    # The test piece, measured by hand; may be put right afterwards.
-    specimen = models.CharField(max_length=30)
-    width_m = models.FloatField()
-    thickness_m = models.FloatField()
-    gauge_length_m = models.FloatField()
+    start_ns = models.BigIntegerField()  # bench time of its first sample
     notes = models.TextField(default="", blank=True)
     seal = models.CharField(max_length=64, default="")
 
@@ -41,52 +48,128 @@ class Run(models.Model):
         ordering = ["number"]
         constraints = [
             models.UniqueConstraint(fields=["setup", "number"], name="run_number_once"),
-            positive("width_m"),
-            positive("thickness_m"),
-            positive("gauge_length_m"),
+            models.CheckConstraint(
+                condition=models.Q(state__in=RunState.values), name="run_state_known"
+            ),
         ]
 
 
-class Stream(models.Model):
-    """Channels of a run kept by one rule at one rate."""
+class Correction(models.Model):
+    """What was put right of a run afterwards; the newest value of a field counts."""
 
-    run = models.ForeignKey(Run, models.CASCADE, related_name="streams")
-    acquisition = models.BigIntegerField()
-    rate_hz = models.FloatField()
-    channel_count = models.PositiveSmallIntegerField()
-    first_sequence = models.BigIntegerField()
-    start_ns = models.BigIntegerField()
-    samples = models.BigIntegerField(default=0)
-    # [[first missing sequence, last missing sequence]], filled when the run closes
-    gaps = models.JSONField(default=list)
+    run = models.ForeignKey(Run, models.CASCADE, related_name="corrections")
+    at = models.DateTimeField(auto_now_add=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
+    reason = models.CharField(max_length=200, default="")
+    changes = models.JSONField()
 
     class Meta:
-        constraints = [positive("rate_hz")]
+        ordering = ["id"]
+
+
+class Layout(models.TextChoices):
+    UNIFORM = "uniform"  # one rate; times follow from segments
+    TIMED = "timed"  # each sample with its time
+
+
+class Stream(models.Model):
+    """Channels of one device kept by one rule at one rate; ``samples`` counts when it is closed."""
+
+    run = models.ForeignKey(Run, models.CASCADE, related_name="streams")
+    device = models.ForeignKey(Device, models.SET_NULL, null=True, related_name="+")
+    device_label = models.CharField(max_length=12)
+    rule = models.CharField(max_length=20, default="everything")
+    layout = models.CharField(max_length=8, choices=Layout.choices, default=Layout.UNIFORM)
+    rate_hz = models.FloatField()  # by the device's clock
+    samples = models.BigIntegerField(default=0)
+    seal = models.CharField(max_length=64, default="")
+
+    class Meta:
+        ordering = ["device_label", "id"]
+        constraints = [
+            models.UniqueConstraint(fields=["run", "device_label", "rule"], name="stream_once"),
+            positive("rate_hz"),
+        ]
+
+
+class StreamChannel(models.Model):
+    """Which channel stands at which place of a stream's blocks, and what its samples are."""
+
+    stream = models.ForeignKey(Stream, models.CASCADE, related_name="channels")
+    position = models.PositiveSmallIntegerField()
+    channel_key = models.CharField(max_length=12)
+    signal = models.CharField(max_length=12, choices=SignalKind.choices)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["stream", "position"], name="stream_place_once")
+        ]
+
+
+class Cause(models.TextChoices):
+    """Why a segment begins."""
+
+    START = "start"
+    GAP = "gap"  # blocks before it are missing
+    CLOCK = "clock"  # the rate against the bench's clock is known better
+    STEP = "step"  # the device's clock was put
+    PAUSE = "pause"
+    BURST = "burst"
+
+
+class Segment(models.Model):
+    """Samples that follow each other evenly, from ``first_sample`` to the next segment's.
+
+    Sample i was taken at bench time ``bench_ns`` + (i - ``first_sample``) / ``rate_hz``.
+    """
+
+    stream = models.ForeignKey(Stream, models.CASCADE, related_name="segments")
+    first_sample = models.BigIntegerField()
+    cause = models.CharField(max_length=6, choices=Cause.choices)
+    device_ns = models.BigIntegerField()
+    bench_ns = models.BigIntegerField()
+    rate_hz = models.FloatField()  # by the bench's clock
+    acquisition = models.BigIntegerField()
+    missing_blocks = models.BigIntegerField(default=0)  # lost before it, as the device counts
+
+    class Meta:
+        ordering = ["first_sample"]
+        constraints = [
+            models.UniqueConstraint(fields=["stream", "first_sample"], name="segment_once"),
+            positive("rate_hz"),
+        ]
 
 
 class Block(models.Model):
-    """Samples as they came: planar little-endian float32, V/V."""
+    """Samples as they came: channel by channel, little-endian float32, the signal's SI unit.
+
+    ``chain`` is the running seal: SHA-256 of the chain before, the place and the data.
+    """
 
     stream = models.ForeignKey(Stream, models.CASCADE, related_name="blocks")
-    sequence = models.BigIntegerField()
-    start_ns = models.BigIntegerField()
     first_sample = models.BigIntegerField()
     samples = models.IntegerField()
+    last_sequence = models.BigIntegerField()  # of the device's blocks in it
+    device_ns = models.BigIntegerField()
     checksum = models.BigIntegerField()
+    chain = models.BinaryField()
     data = models.BinaryField()
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["stream", "sequence"], name="block_sequence_once"),
+            models.UniqueConstraint(fields=["stream", "first_sample"], name="block_once"),
             positive("samples"),
         ]
 
 
 class EnvelopeRow(models.Model):
-    """Min/max pairs of one channel: float32 lows, then highs; one pair per factor^level samples."""
+    """Min/max pairs of all channels: float32, by channel the lows, then the highs.
+
+    A pair spans factor^level samples; infinite where a sample clipped.
+    """
 
     stream = models.ForeignKey(Stream, models.CASCADE, related_name="envelope")
-    channel = models.PositiveSmallIntegerField()
     level = models.PositiveSmallIntegerField()
     first_pair = models.BigIntegerField()
     pairs = models.IntegerField()
@@ -95,6 +178,6 @@ class EnvelopeRow(models.Model):
     class Meta:
         constraints = [
             models.UniqueConstraint(
-                fields=["stream", "channel", "level", "first_pair"], name="envelope_row_once"
+                fields=["stream", "level", "first_pair"], name="envelope_row_once"
             )
         ]

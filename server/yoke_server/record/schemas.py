@@ -4,19 +4,39 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.wire.frozen import FrozenChannel
+from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.schemas import Name, Positive
 
 
+class GapTimes(Schema):
+    """Where samples are missing, in seconds of the run."""
+
+    from_s: float
+    to_s: float
+
+
+class StreamOut(Schema):
+    """Channels of one device in a run."""
+
+    device: str
+    rate_hz: float
+    samples: int
+    start_s: float
+    end_s: float
+    gaps: list[GapTimes]
+    clock_steps: int
+    channels: list[str]
+
+
 class RunOut(Schema):
-    """A run, without its samples."""
+    """A run, without its samples; its specimen with what was put right since."""
 
     id: int
     number: int
     name: str
     state: str
     operator: str
-    started_at: datetime | None
+    started_at: datetime
     ended_at: datetime | None
     ended_because: str
     specimen: str
@@ -25,9 +45,8 @@ class RunOut(Schema):
     gauge_length_m: float
     notes: str
     seal: str
-    samples: int
-    rate_hz: float | None
-    gaps: list[list[int]]
+    duration_s: float
+    streams: list[StreamOut]
     setup_version: int
     channels: list[FrozenChannel]
 
@@ -44,3 +63,10 @@ class RunChange(Schema):
     thickness_m: Positive | None = None
     gauge_length_m: Positive | None = None
     notes: Annotated[str, Field(max_length=4000)] | None = None
+    reason: Annotated[str, Field(max_length=200)] = ""
+
+
+class PeaksReset(Schema):
+    """Keys of channels; none means all."""
+
+    channels: list[Annotated[str, Field(max_length=20)]] = []

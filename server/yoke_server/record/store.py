@@ -1,34 +1,55 @@
-"""The writer of samples: a thread with its own connection that never holds up the recorder."""
+"""Hot writes: blocks, envelope rows and segments, by COPY, that may be repeated without harm."""
 
-import logging
-import queue
-import threading
-import time
-from collections.abc import Callable, Sequence
-from contextlib import suppress
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
 
 import psycopg
-from django.db import Error, connection, transaction
+from django.db import connection, transaction
 
-log = logging.getLogger(__name__)
+from yoke_server.record.envelopes import EnvelopeValues
 
 BLOCK_COPY = (
-    "COPY record_block (stream_id, sequence, start_ns, first_sample, samples, checksum, data) "
-    "FROM STDIN (FORMAT BINARY)"
+    "COPY record_block (stream_id, first_sample, samples, last_sequence, device_ns, checksum, "
+    "chain, data) FROM STDIN (FORMAT BINARY)"
 )
-BLOCK_TYPES = ["int8", "int8", "int8", "int8", "int4", "int8", "bytea"]
-ENVELOPE_COPY = (
-    "COPY record_enveloperow (stream_id, channel, level, first_pair, pairs, data) "
-    "FROM STDIN (FORMAT BINARY)"
+BLOCK_TYPES = ["int8", "int8", "int4", "int8", "int8", "int8", "bytea", "bytea"]
+ENVELOPE_COLUMNS = "record_enveloperow (stream_id, level, first_pair, pairs, data)"
+ENVELOPE_COPY = f"COPY {ENVELOPE_COLUMNS} FROM STDIN (FORMAT BINARY)"
+ENVELOPE_TYPES = ["int8", "int2", "int8", "int4", "bytea"]
+SEGMENT_COLUMNS = (
+    "record_segment (stream_id, first_sample, cause, device_ns, bench_ns, rate_hz, acquisition, "
+    "missing_blocks)"
 )
-ENVELOPE_TYPES = ["int8", "int2", "int2", "int8", "int4", "bytea"]
+REACHED_SQL = """
+SELECT coalesce((SELECT first_sample + samples FROM record_block WHERE stream_id = %s
+ORDER BY first_sample DESC LIMIT 1), 0)
+"""
 
-BlockValues = tuple[int, int, int, int, int, int, bytes]
-EnvelopeValues = tuple[int, int, int, int, int, bytes]
+# stream, first sample, samples, last sequence, device time, checksum, chain, data
+BlockValues = tuple[int, int, int, int, int, int, bytes, bytes]
+# stream, first sample, cause, device time, bench time, rate, acquisition, missing blocks
+SegmentValues = tuple[int, int, str, int, int, float, int, int]
 
 
-def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[int | bytes, ...]]) -> None:
+@dataclass(frozen=True, slots=True)
+class Samples:
+    """What a stretch of one stream adds to the database, together or not at all."""
+
+    stream_id: int
+    run_id: int
+    block: BlockValues | None  # None: envelope rows alone, when a run ends
+    envelope: list[EnvelopeValues] = field(default_factory=list)
+    segments: list[SegmentValues] = field(default_factory=list)
+    arrived: float = 0.0  # monotonic time of its oldest sample
+
+    @property
+    def nbytes(self) -> int:
+        rows = sum(len(row[-1]) for row in self.envelope)
+        return rows + (len(self.block[-1]) if self.block else 0) + 200
+
+
+def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[object, ...]]) -> None:
     """Insert rows through psycopg's binary COPY: the fast way for what arrives all day."""
     if not rows:
         return
@@ -39,109 +60,66 @@ def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[int | bytes
             copy.write_row(row)
 
 
-@dataclass(frozen=True, slots=True)
-class Samples:
-    """What one block adds to the database."""
+def _insert(columns: str, rows: Sequence[tuple[Any, ...]]) -> None:
+    """Rows that may be there already."""
+    if not rows:
+        return
+    places = ", ".join(["%s"] * len(rows[0]))
+    with connection.cursor() as cursor:
+        cursor.executemany(
+            f"INSERT INTO {columns} VALUES ({places}) ON CONFLICT DO NOTHING",  # noqa: S608
+            rows,
+        )
 
-    block: BlockValues | None  # None: envelope rows alone, when a run ends
-    envelope: list[EnvelopeValues]
-    arrived: float
 
-
-Work = Samples | Callable[[], None]
-
-
-def write_samples(work: list[Samples]) -> None:
-    """One transaction for a set of blocks and their envelope rows."""
+def write_samples(work: Sequence[Samples]) -> None:
+    """One transaction for a set of stretches that are not in the database yet."""
     blocks = [w.block for w in work if w.block]
     envelope = [row for w in work for row in w.envelope]
-    if not envelope:  # a COPY by itself is a transaction
+    segments = [row for w in work for row in w.segments]
+    if not envelope and not segments:  # a COPY by itself is a transaction
         copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
         return
     with transaction.atomic():
+        _insert(SEGMENT_COLUMNS, segments)
         copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
         copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, envelope)
+
+
+def write_again(work: Sequence[Samples]) -> None:
+    """The same for stretches some of which may be there: only what is missing is added.
+
+    A stream's blocks are written in order by one writer, so those up to the last stored one
+    are there, and with them, from the same transaction, their rows.
+    """
+    with transaction.atomic():
+        reached: dict[int, int] = {}
+        for stream_id in {w.stream_id for w in work}:
+            with connection.cursor() as cursor:
+                cursor.execute(REACHED_SQL, [stream_id])
+                reached[stream_id] = cursor.fetchone()[0]
+        missing = [w for w in work if not w.block or w.block[1] >= reached[w.stream_id]]
+        _insert(SEGMENT_COLUMNS, [row for w in missing for row in w.segments])
+        copy_rows(BLOCK_COPY, BLOCK_TYPES, [w.block for w in missing if w.block])
+        _insert(ENVELOPE_COLUMNS,
+                [row for w in missing for row in w.envelope])  # fmt: skip
 
 
 def wait_for_disk(yes: bool) -> None:
     """Whether this connection's commits wait for the disk.
 
-    For samples they do not: a crash of the server loses at most its last half second.
+    For samples they do not: a crash of the server loses at most its last half second, which
+    the writer keeps and writes again.
     """
     with connection.cursor() as cursor:
         cursor.execute(f"SET synchronous_commit = {'on' if yes else 'off'}")
 
 
-class Writer(threading.Thread):
-    """Takes work in order. A commit that stalls costs only queue; a failing one is tried again.
+LASTING = ("22", "23", "42")  # SQLSTATE classes: data, integrity, syntax or missing object
 
-    The queue holds five minutes; `full` then tells the recorder to end the run.
-    """
 
-    def __init__(self, depth: int = 3000) -> None:
-        super().__init__(name="writer", daemon=True)
-        self._queue: queue.SimpleQueue[Work | None] = queue.SimpleQueue()
-        self._held: list[Work | None] = []  # taken out, but not its turn yet
-        self._depth = depth
-        self._oldest = 0.0
-        self.trouble = ""
-
-    def put(self, work: Work) -> None:
-        self._queue.put(work)
-
-    @property
-    def full(self) -> bool:
-        return self._queue.qsize() > self._depth
-
-    @property
-    def backlog_s(self) -> float:
-        """Age of the oldest sample that is not yet in the database."""
-        return time.monotonic() - self._oldest if self._oldest else 0.0
-
-    def finish(self) -> None:
-        """Write what is queued, then end."""
-        self._queue.put(None)
-        self.join(timeout=30)
-
-    def run(self) -> None:
-        while (first := self._held.pop() if self._held else self._queue.get()) is not None:
-            if isinstance(first, Samples):
-                self._oldest = first.arrived
-                samples = [first, *self._waiting_samples()]
-                self._insist(lambda samples=samples: self._write(samples))  # type: ignore[misc]
-                self._oldest = 0.0
-            else:
-                self._insist(lambda deed=first: self._do(deed))  # type: ignore[misc]
-        connection.close()
-
-    def _write(self, samples: list[Samples]) -> None:
-        if connection.connection is None:
-            wait_for_disk(False)
-        write_samples(samples)
-
-    def _do(self, deed: Callable[[], None]) -> None:
-        wait_for_disk(True)
-        deed()
-        wait_for_disk(False)
-
-    def _waiting_samples(self) -> list[Samples]:
-        found: list[Samples] = []
-        with suppress(queue.Empty):
-            while isinstance(item := self._queue.get_nowait(), Samples):
-                found.append(item)
-            self._held.append(item)
-        return found
-
-    def _insist(self, deed: Callable[[], None]) -> None:
-        """Do it, and again each half second while the database refuses."""
-        while True:
-            try:
-                deed()
-            except (Error, psycopg.Error) as error:  # COPY raises the driver's own
-                self.trouble = str(error).split("\n")[0]
-                log.warning("The database refuses samples: %s", self.trouble)
-                connection.close()
-                time.sleep(0.5)
-            else:
-                self.trouble = ""
-                return
+def will_pass(error: Exception) -> bool:
+    """Whether the database may take the same later: it is away, full or busy, not unwilling."""
+    cause = error if isinstance(error, psycopg.Error) else error.__cause__
+    state = getattr(cause, "sqlstate", None) or ""
+    return not state.startswith(LASTING)

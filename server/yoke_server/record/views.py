@@ -1,39 +1,51 @@
 """What a plot shows of a run: about as many numbers as it has pixels, from the right level."""
 
+import json
+import math
+import struct
+from collections.abc import Callable
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
-import psycopg
-from django.db import connection
 from numpy.typing import NDArray
 
+from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.record.envelopes import FACTOR, LEVELS
-from yoke_server.record.models import OPEN_STATES, Stream
-from yoke_server.record.samples import read
+from yoke_server.record.models import Cause
+from yoke_server.record.queries import ChannelOfRun, Piece, StreamTimes
+from yoke_server.record.samples import driver_cursor, read_channel
 
 Pairs = NDArray[np.float32]
 
-# The rows that meet [first, last), their ends cut here so that only wanted pairs travel.
+# The rows that meet [first, last), one channel of them, their ends cut here so that only
+# wanted pairs travel; and up to which pair there are rows.
 ROWS_SQL = """
 WITH cut AS (
-    SELECT data, pairs, first_pair,
+    SELECT data, pairs, first_pair, 8 * pairs * %(channel)s AS at,
            (greatest(first_pair, %(first)s) - first_pair)::int AS skip,
            (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int AS take
     FROM record_enveloperow
-    WHERE stream_id = %(stream)s AND channel = %(channel)s AND level = %(level)s
+    WHERE stream_id = %(stream)s AND level = %(level)s
       AND first_pair < %(last)s AND first_pair + pairs > %(first)s
+      AND first_pair >= %(first)s - %(longest)s
 )
-SELECT substr(data, 1 + 4 * skip, 4 * take), substr(data, 1 + 4 * (pairs + skip), 4 * take)
+SELECT substr(data, 1 + at + 4 * skip, 4 * take),
+       substr(data, 1 + at + 4 * (pairs + skip), 4 * take), first_pair + pairs
 FROM cut ORDER BY first_pair
 """
+LONGEST_ROW = 4096
 
 
 @dataclass(frozen=True, slots=True)
-class View:
-    """Lowest and highest per column (V/V); each column spans ``step`` samples from ``first``."""
+class Stretch:
+    """Columns that lie evenly in time: ``count`` of them, ``step_s`` wide, from ``start_s`` on.
 
-    first: int
-    step: float
+    low, high : the signal's SI unit; infinite in a column where a sample clipped
+    """
+
+    start_s: float
+    step_s: float
     low: Pairs
     high: Pairs
 
@@ -54,33 +66,108 @@ def fold_to(values: Pairs, columns: int, fold: "np.ufunc") -> Pairs:
     return np.asarray(fold.reduceat(values, starts))
 
 
-def view(stream: Stream, channel: int, first: int, last: int, pixels: int) -> View:
-    """Samples [first, last) of one channel for a plot ``pixels`` wide; gaps give NaN."""
-    level = level_for(last - first, pixels)
-    if level == 0 or stream.run.state in OPEN_STATES:
-        low = high = read(stream, [channel], first, last)[0]
-    else:
-        size = FACTOR**level
-        low, high = _pairs(stream, channel, level, first // size, -(-last // size))
+def view(times: StreamTimes, place: int, from_s: float, to_s: float, pixels: int) -> list[Stretch]:
+    """What lies between two times of a run at one place of a stream, stretch by stretch.
+
+    Where samples are missing no stretch lies. All stretches together have at most ``pixels``
+    columns, and one each.
+    """
+    parts = [p for group in _even(times.pieces) if (p := _between(group, from_s, to_s))]
+    total = sum(last - first for _, first, last in parts)
+    found = []
+    for pieces, first, last in parts:
+        columns = max(1, pixels * (last - first) // total)
+        found.append(_stretch(times, pieces, place, (first, last), columns))
+    return found
+
+
+def _even(pieces: list[Piece]) -> list[list[Piece]]:
+    """Pieces that follow each other without a gap or a step."""
+    numbers, group = [], 0
+    for piece in pieces:
+        group += piece.cause in (Cause.GAP, Cause.STEP, Cause.PAUSE)
+        numbers.append(group)
+    pairs = groupby(zip(numbers, pieces, strict=True), key=lambda pair: pair[0])
+    return [[piece for _, piece in group] for _, group in pairs]
+
+
+def _between(
+    pieces: list[Piece], from_s: float, to_s: float
+) -> tuple[list[Piece], int, int] | None:
+    """The samples of a stretch that lie between two times."""
+    first = max(_sample_at(pieces, from_s, math.floor), pieces[0].first)
+    last = min(_sample_at(pieces, to_s, math.ceil), pieces[-1].last)
+    return (pieces, first, last) if first < last else None
+
+
+def _sample_at(pieces: list[Piece], time_s: float, rounding: Callable[[float], int]) -> int:
+    piece = next((p for p in reversed(pieces) if p.start_s <= time_s), pieces[0])
+    away = (time_s - piece.start_s) * piece.rate_hz
+    return piece.first + rounding(min(max(away, -1e15), 1e15))
+
+
+def time_of(pieces: list[Piece], sample: int) -> float:
+    """Seconds of the run at which a sample was taken."""
+    piece = next((p for p in reversed(pieces) if p.first <= sample), pieces[0])
+    return piece.start_s + (sample - piece.first) / piece.rate_hz
+
+
+def _stretch(
+    times: StreamTimes, pieces: list[Piece], place: int, window: tuple[int, int], columns: int
+) -> Stretch:
+    first, last = window
+    level = level_for(last - first, columns)
+    size = FACTOR**level
+    low, high = _pairs(times, place, level, first // size, -(-last // size))
     with np.errstate(invalid="ignore"):
-        low, high = fold_to(low, pixels, np.fmin), fold_to(high, pixels, np.fmax)
-    return View(first, (last - first) / max(low.size, 1), low, high)
+        low, high = fold_to(low, columns, np.fmin), fold_to(high, columns, np.fmax)
+    start_s, end_s = time_of(pieces, first), time_of(pieces, last)
+    return Stretch(start_s, (end_s - start_s) / max(low.size, 1), low, high)
 
 
-def _pairs(stream: Stream, channel: int, level: int, first: int, last: int) -> tuple[Pairs, Pairs]:
-    connection.ensure_connection()
-    # The driver's own cursor: answers in binary, and a statement that stays prepared.
-    rows = (
-        psycopg.Cursor(connection.connection)
-        .execute(
-            ROWS_SQL,
-            {"stream": stream.pk, "channel": channel, "level": level, "first": first, "last": last},
-            prepare=True,
-            binary=True,
-        )
-        .fetchall()
+def _pairs(
+    times: StreamTimes, place: int, level: int, first: int, last: int
+) -> tuple[Pairs, Pairs]:
+    """Pairs [first, last) of a level; what has no rows yet comes from the level below."""
+    if level == 0:
+        samples = read_channel(times.stream, place, first, min(last, times.samples))
+        return samples, samples
+    wanted = {
+        "stream": times.stream.pk, "channel": place, "level": level, "first": first,
+        "last": last, "longest": LONGEST_ROW,
+    }  # fmt: skip
+    rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
+    low = np.frombuffer(b"".join(r[0] for r in rows), "<f4")
+    high = np.frombuffer(b"".join(r[1] for r in rows), "<f4")
+    reached = min(int(rows[-1][2]), last) if rows else first
+    ends = -(-times.samples // FACTOR**level)
+    if reached >= min(last, ends):
+        return low, high
+    below_low, below_high = _pairs(
+        times, place, level - 1, reached * FACTOR, min(last, ends) * FACTOR
     )
+    with np.errstate(invalid="ignore"):
+        tail = _fold_groups(below_low, np.fmin), _fold_groups(below_high, np.fmax)
+    return np.concatenate([low, tail[0]]), np.concatenate([high, tail[1]])
+
+
+def _fold_groups(values: Pairs, fold: "np.ufunc") -> Pairs:
+    """Groups of `FACTOR`; the last one may be short."""
+    if not values.size:
+        return values
+    return np.asarray(fold.reduceat(values, np.arange(0, values.size, FACTOR)))
+
+
+def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int) -> bytes:
+    """A view in SI as the web reads it (see the API's `run_view`)."""
+    stretches = view(channel.times, channel.place, from_s, to_s, pixels)
     nothing = [np.empty(0, np.float32)]
-    low = np.concatenate([np.frombuffer(r[0], "<f4") for r in rows] or nothing)
-    high = np.concatenate([np.frombuffer(r[1], "<f4") for r in rows] or nothing)
-    return low, high
+    low = to_quantity(channel.settings, np.concatenate([*nothing, *(s.low for s in stretches)]))
+    high = to_quantity(channel.settings, np.concatenate([*nothing, *(s.high for s in stretches)]))
+    if channel.settings.reversed:
+        low, high = high, low
+    columns = [{"start_s": s.start_s, "step_s": s.step_s, "count": len(s.low)} for s in stretches]
+    header = json.dumps({"stretches": columns}).encode()
+    header += b" " * (-len(header) % 4)
+    numbers = low.astype("<f4").tobytes() + high.astype("<f4").tobytes()
+    return struct.pack("<I", len(header)) + header + numbers

@@ -30,7 +30,12 @@ def report_out(report: Report) -> dict[str, Any]:
 
 @router.get("/setups/{setup_id}/reports", response=list[schemas.ReportOut])
 def list_reports(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
-    reports = Report.objects.filter(run__setup_id=setup_id).defer("pdf").select_related("run")
+    reports = (
+        Report.objects.filter(run__setup_id=setup_id)
+        .defer("pdf")
+        .select_related("run__revision")
+        .prefetch_related("run__corrections")
+    )
     return [report_out(r) for r in reports.order_by("run__number")[:200]]
 
 

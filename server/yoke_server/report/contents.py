@@ -11,8 +11,9 @@ from yoke_server.calibrate.scaling import per_mv_v
 from yoke_server.config.units import from_si
 from yoke_server.derive.models import TensionRecipeRow
 from yoke_server.record.models import Run
+from yoke_server.record.queries import document_of, specimen_of, streams_of
 from yoke_server.report.models import Report
-from yoke_server.wire.frozen import FrozenChannel, FrozenSetup
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
 Row = tuple[str, str, str]
 
@@ -21,8 +22,8 @@ def fingerprint(report: Report, recipe: TensionRecipeRow) -> str:
     """Changes when anything that the PDF shows changes."""
     run = report.run
     used = [
-        run.seal, run.name, run.specimen, run.width_m, run.thickness_m, run.gauge_length_m,
-        run.notes, recipe.fit_lower_pa, recipe.fit_upper_pa, recipe.offset,
+        run.seal, run.name, specimen_of(run), run.notes,
+        recipe.fit_lower_pa, recipe.fit_upper_pa, recipe.offset,
         report.number, report.revision, report.title, report.remarks,
     ]  # fmt: skip
     return hashlib.sha256(json.dumps(used).encode()).hexdigest()
@@ -73,7 +74,7 @@ def _channel(c: FrozenChannel) -> dict[str, str]:
         shunt = f"{c.shunt_expected_mv_v:.4f} / {c.shunt_measured_mv_v:.4f} ({error:+.2f} %)"
     return {
         "name": c.name,
-        "input": f"{c.amplifier_label}.{c.input_number}",
+        "input": f"{c.device_label}.{c.input_number}",
         "sensor": f"{c.sensor_name}, {c.sensor_serial}".replace("Ω", "ohm"),
         "scaling": f"{from_si(per_mv_v(c), c.unit):.4g} {c.unit} per mV/V",
         "zero": f"{c.zero_mv_v:+.4f}" if c.zero_mv_v is not None else "not zeroed",
@@ -89,25 +90,31 @@ def moment(value: datetime | None) -> str:
 def fields(report: Report) -> dict[str, Any]:
     """Everything the template needs but the figure and the results."""
     run: Run = report.run
-    setup = FrozenSetup.model_validate(run.frozen)
-    project = run.setup.project
+    setup = document_of(run)
+    measured = specimen_of(run)
     operator = run.operator
-    stream = run.streams.first()
+    streams = streams_of(run)
     return {
         "report": report,
-        "project": project,
+        "project": run.setup.project,
         "run": run,
+        "specimen": measured["specimen"],
         "operator": (operator.get_full_name() or operator.username) if operator else "–",
         "started": moment(run.started_at),
         "ended": moment(run.ended_at),
         "setup": setup,
-        "samples": stream.samples if stream else 0,
-        "rate": f"{setup.rate_hz:g}",
+        "version": run.revision.number,
+        "streams": [
+            f"{s.stream.device_label}: {s.samples} samples at {s.stream.rate_hz:g} Hz"
+            for s in streams
+        ],
         "speed": f"{setup.pull_speed_m_s * 1e3:.3g}",
-        "width": f"{run.width_m * 1e3:.2f}",
-        "thickness": f"{run.thickness_m * 1e3:.2f}",
-        "section": f"{run.width_m * run.thickness_m * 1e6:.2f}",
-        "gauge_length": f"{run.gauge_length_m * 1e3:.2f}",
+        "width": f"{measured['width_m'] * 1e3:.2f}",
+        "thickness": f"{measured['thickness_m'] * 1e3:.2f}",
+        "section": f"{measured['width_m'] * measured['thickness_m'] * 1e6:.2f}",
+        "gauge_length": f"{measured['gauge_length_m'] * 1e3:.2f}",
         "channels": channel_rows(setup),
-        "gaps": stream.gaps if stream else [],
+        "gaps": [
+            f"{s.stream.device_label} from {a:.2f} to {b:.2f} s" for s in streams for a, b in s.gaps
+        ],
     }

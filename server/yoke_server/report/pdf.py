@@ -7,7 +7,7 @@ from pathlib import Path
 from django.template.loader import render_to_string
 from weasyprint import HTML
 
-from yoke_server.derive.services import core_recipe, curve_of, keep, recipe_of
+from yoke_server.derive.services import core_recipe, curve_of, recipe_of
 from yoke_server.report.contents import fields, result_rows
 from yoke_server.report.figure import FONTS, stress_strain_svg
 from yoke_server.report.models import Report
@@ -19,7 +19,6 @@ def render(report: Report) -> bytes:
     """The PDF, computed anew from the run's raw blocks."""
     recipe = recipe_of(report.run)
     curve = curve_of(report.run, core_recipe(recipe))
-    keep(report.run, recipe, curve.result)
     html = render_to_string(
         "report/tension.html",
         {

@@ -8,10 +8,9 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
-from yoke_server.derive.services import recipe_of
-from yoke_server.ledger.services import assign, record
+from yoke_server.ledger.services import Change, assign, record
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.report.contents import fingerprint
+from yoke_server.record.queries import specimen_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make_pdf
 
@@ -20,18 +19,18 @@ from yoke_server.report.tasks import make_pdf
 def write_report(actor: Actor, run_id: int) -> Report:
     """The run's report, made when there is none yet."""
     require(actor, "write reports")
-    run = Run.objects.select_related("setup__project").get(pk=run_id)
+    run = Run.objects.select_related("setup__project", "revision").get(pk=run_id)
     if run.state in OPEN_STATES:
         raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
     report, fresh = Report.objects.get_or_create(
         run=run,
         defaults={
             "number": f"R{run.setup_id:02d}-{run.number:03d}",
-            "title": f"Tension test of {run.specimen}",
+            "title": f"Tension test of {specimen_of(run)['specimen']}",
         },
     )
     if fresh:
-        record(actor, f"Began report {report.number}", "event", report.pk)
+        record(actor, f"Began report {report.number}")
         notify(NEWS, kind="report", setup=run.setup_id)
     return report
 
@@ -42,9 +41,8 @@ def change_report(actor: Actor, report_id: int, **changes: Any) -> Report:
     report = Report.objects.select_for_update().get(pk=report_id)
     before = assign(report, changes)
     report.save()
-    record(
-        actor, f"Changed report {report.number}", "report", report.pk, before=before, after=changes
-    )
+    change = Change("report", report.pk, before, changes)
+    record(actor, f"Changed report {report.number}", changes=[change])
     return report
 
 
@@ -52,6 +50,5 @@ def order_pdf(actor: Actor, report_id: int) -> int:
     """Have the worker make the PDF; the number of its task."""
     require(actor, "write reports")
     with transaction.atomic():
-        report = Report.objects.select_related("run").get(pk=report_id)
-        made_from = fingerprint(report, recipe_of(report.run))
-        return int(make_pdf.defer(report_id=report_id, made_from=made_from))
+        report = Report.objects.get(pk=report_id)
+        return int(make_pdf.defer(report_id=report.pk))

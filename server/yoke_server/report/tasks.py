@@ -1,22 +1,45 @@
 """Work for the worker process."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 
-from django.db import transaction
+from django.db import connection, transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
 from yoke_server.config.notify import NEWS, notify
+from yoke_server.derive.services import recipe_of
+from yoke_server.report.contents import fingerprint
 from yoke_server.report.models import Report, ReportPage
 
 
+@contextmanager
+def one_state() -> Iterator[None]:
+    """Everything read in this block is of one state of the database."""
+    outermost = not connection.in_atomic_block
+    with transaction.atomic():
+        if outermost:  # it can only be said at a transaction's beginning
+            with connection.cursor() as cursor:
+                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
+        yield
+
+
 @app.task(retry=RetryStrategy(max_attempts=2))
-def make_pdf(report_id: int, made_from: str) -> None:
-    """Make the PDF and its pages; kept together or not at all."""
+def make_pdf(report_id: int) -> None:
+    """Make the PDF and its pages; kept together or not at all.
+
+    The fingerprint is of what was rendered, read from the same state of the database: a
+    report changed meanwhile is stale when it is ready.
+    """
     from yoke_server.report.pdf import pages, render
 
-    report = Report.objects.select_related("run__setup__project", "run__operator").get(pk=report_id)
-    pdf = render(report)
+    with one_state():
+        report = Report.objects.select_related(
+            "run__setup__project", "run__operator", "run__revision"
+        ).get(pk=report_id)
+        made_from = fingerprint(report, recipe_of(report.run))
+        pdf = render(report)
     pictures = pages(pdf)
     with transaction.atomic():
         Report.objects.filter(pk=report_id).update(

@@ -5,7 +5,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.record.services import check_pattern
+from yoke_server.record.naming import check_pattern
 from yoke_server.wire import queries, schemas, services
 from yoke_server.wire.models import Sensor
 
@@ -40,6 +40,24 @@ def change_setup(request: HttpRequest, setup_id: int, body: schemas.SetupChange)
 def add_channel(request: HttpRequest, setup_id: int, body: schemas.ChannelIn) -> Status[Any]:
     services.add_channel(Actor.of(request), setup_id, **body.dict())
     return Status(201, queries.setup_out(setup_id))
+
+
+@router.patch("/setups/{setup_id}/channels", response=schemas.SetupOut)
+def change_channels(
+    request: HttpRequest, setup_id: int, body: schemas.ManyChannels
+) -> dict[str, Any]:
+    """Change many channels as one deed: all of them or none, undone together."""
+    changes = {c.id: c.dict(exclude_none=True, exclude={"id"}) for c in body.channels}
+    services.change_channels(Actor.of(request), setup_id, changes)
+    return queries.setup_out(setup_id)
+
+
+@router.patch("/setups/{setup_id}/devices/{device_id}", response=schemas.SetupOut)
+def change_rate(
+    request: HttpRequest, setup_id: int, device_id: int, body: schemas.RateChange
+) -> dict[str, Any]:
+    services.change_rate(Actor.of(request), setup_id, device_id, body.rate_hz)
+    return queries.setup_out(setup_id)
 
 
 @router.patch("/channels/{channel_id}", response=schemas.SetupOut)

@@ -6,9 +6,10 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
-from yoke_server.bench.models import Actuator, Amplifier, Bench, Link
+from yoke_server.bench.models import Bench
+from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.derive.models import TensionRecipeRow
-from yoke_server.wire.models import Project, Sensor, Setup
+from yoke_server.wire.models import Project, Sensor, Setup, SetupDevice
 from yoke_server.wire.services import add_channel, change_channel
 
 SIX_WIRE = [
@@ -59,6 +60,13 @@ SENSORS = [
     ),
 ]  # fmt: skip
 
+WIRED = [
+    ("F", "A1", 1, "LC-2207"),
+    ("e clip", "A1", 2, "EX-0351"),
+    ("SG1", "A1", 3, "lot 0817-1"),
+    ("SG2", "A2", 1, "lot 0817-2"),
+]
+
 
 def people() -> dict[str, User]:
     """One person a role; passwords are demo-engineer and so on."""
@@ -73,23 +81,30 @@ def people() -> dict[str, User]:
     return found
 
 
-def bench(port: int) -> Bench:
-    """The shed bench: one amplifier, one load frame, both on this computer."""
+DEVICES = [
+    ("A1", "bridge amplifier", 8),
+    ("A2", "bridge amplifier", 8),
+    ("Load frame", "load frame", 0),
+]
+UNPLACED = 1  # a port where nothing answers, until the rig says its own
+
+
+def bench() -> Bench:
+    """The shed bench: two amplifiers and a load frame, all on this computer."""
     found, _ = Bench.objects.get_or_create(name="Shed bench")
-    Amplifier.objects.update_or_create(
-        bench=found, label="A1", defaults={"host": "127.0.0.1", "port": port, "link": Link.UNKNOWN}
-    )
-    Actuator.objects.update_or_create(
-        bench=found, defaults={"label": "Load frame", "host": "127.0.0.1", "port": port + 2}
-    )
+    for label, driver, inputs in DEVICES:
+        device = found.devices.filter(label=label).first()
+        port = device.port if device else UNPLACED
+        add_device(found, label, driver, inputs, host="127.0.0.1", port=port)
     return found
 
 
 @transaction.atomic
-def load(port: int) -> Setup:
-    """Everything but runs; loading again changes nothing but the bench's port."""
+def load(ports: dict[str, int] | None = None) -> Setup:
+    """Everything but runs; loading again changes nothing but where the stand-ins are."""
     engineer = people()["engineer"]
-    shed = bench(port)
+    shed = bench()
+    place_stand_ins(ports or {})
     project, fresh = Project.objects.get_or_create(
         name="Tube coupons, aluminium",
         defaults=dict(
@@ -106,14 +121,15 @@ def load(port: int) -> Setup:
     shed.active_setup = setup
     shed.save(update_fields=["active_setup"])
     actor = Actor(engineer)
-    amplifier = shed.amplifiers.get()
-    for number, (name, serial) in enumerate(
-        [("F", "LC-2207"), ("e clip", "EX-0351"), ("SG1", "lot 0817-1")], start=1
-    ):
+    amplifiers = {d.label: d for d in shed.devices.all()}
+    SetupDevice.objects.create(setup=setup, device=amplifiers["A1"], rate_hz=1000)
+    SetupDevice.objects.create(setup=setup, device=amplifiers["A2"], rate_hz=500)
+    for name, device, number, serial in WIRED:
+        plug = amplifiers[device].inputs.get(number=number)
         channel = add_channel(
-            actor, setup.pk, amplifier_id=amplifier.pk, input_number=number,
-            sensor_id=sensors[serial].pk, name=name,
-        )  # fmt: skip
-        if name == "SG1":
+            actor, setup.pk, input_id=plug.pk, sensor_id=sensors[serial].pk, name=name
+        )
+        if name.startswith("SG"):
             change_channel(actor, channel.pk, range_mv_v=40.0)
+    setup.refresh_from_db()
     return setup

@@ -1,9 +1,12 @@
 """Projects, their setups, the sensor library, and which sensor is on which input."""
 
+import uuid
+
+from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
-from yoke_server.bench.models import Amplifier, Bench
+from yoke_server.bench.models import Bench, Device, Input
 
 
 def positive(field: str) -> models.CheckConstraint:
@@ -62,13 +65,15 @@ class Sensor(models.Model):
 
 
 class Setup(models.Model):
-    """Channels, rate, specimen and stop condition of one kind of test."""
+    """Channels, rates, specimen and stop condition of one kind of test, as they are now.
+
+    ``version`` is the number of its newest revision.
+    """
 
     project = models.ForeignKey(Project, models.CASCADE, related_name="setups")
     bench = models.ForeignKey(Bench, models.PROTECT, related_name="setups")
     name = models.CharField(max_length=80)
-    version = models.PositiveIntegerField(default=1)
-    rate_hz = models.FloatField(default=1000)
+    version = models.PositiveIntegerField(default=0)
     run_name_pattern = models.CharField(max_length=60, default="{specimen} run {number}")
     specimen = models.CharField(max_length=30, default="C1")
     width_m = models.FloatField(default=12.5e-3)
@@ -84,7 +89,6 @@ class Setup(models.Model):
             *(
                 positive(f)
                 for f in (
-                    "rate_hz",
                     "width_m",
                     "thickness_m",
                     "gauge_length_m",
@@ -99,18 +103,58 @@ class Setup(models.Model):
         ]
 
 
+class SetupDevice(models.Model):
+    """At which rate a setup has a device sample."""
+
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="devices")
+    device = models.ForeignKey(Device, models.PROTECT, related_name="+")
+    rate_hz = models.FloatField(default=1000)
+
+    class Meta:
+        ordering = ["device__label"]
+        constraints = [
+            models.UniqueConstraint(fields=["setup", "device"], name="setup_device_once"),
+            positive("rate_hz"),
+        ]
+
+
+class SetupRevision(models.Model):
+    """A setup as it stood after one deed, whole and for good (wire/document.py)."""
+
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    schema_version = models.PositiveSmallIntegerField()
+    document = models.JSONField()
+    digest = models.CharField(max_length=64)
+    action = models.CharField(max_length=120)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["setup", "number"], name="revision_once")]
+
+
 class ScalingKind(models.TextChoices):
     STRAIN = "strain"
     RATED_OUTPUT = "rated_output"
     TWO_POINTS = "two_points"
 
 
+def new_key() -> str:
+    return uuid.uuid4().hex[:12]
+
+
 class Channel(models.Model):
-    """One wired input of a setup: bridge, conditioning, scaling, zero, shunt check."""
+    """One wired input of a setup: bridge, conditioning, scaling.
+
+    ``key`` never changes, whatever becomes of the row: live readings, streams, zeros and
+    corrections name a channel by it.
+    """
 
     setup = models.ForeignKey(Setup, models.CASCADE, related_name="channels")
-    amplifier = models.ForeignKey(Amplifier, models.PROTECT)
-    input_number = models.PositiveSmallIntegerField()
+    key = models.CharField(max_length=12, unique=True, default=new_key)
+    input = models.ForeignKey(Input, models.PROTECT, related_name="+")
     name = models.CharField(max_length=30)
     sensor = models.ForeignKey(Sensor, models.PROTECT)
     quantity = models.CharField(max_length=12, choices=Quantity.choices)
@@ -133,23 +177,19 @@ class Channel(models.Model):
     point_2_mv_v = models.FloatField(null=True)
     point_2_value = models.FloatField(null=True)
     reversed = models.BooleanField(default=False)
-    # Zero and shunt check
-    zero_mv_v = models.FloatField(null=True)
-    zeroed_at = models.DateTimeField(null=True)
-    shunt_expected_mv_v = models.FloatField(null=True)
-    shunt_measured_mv_v = models.FloatField(null=True)
-    shunt_at = models.DateTimeField(null=True)
     # Display
     unit = models.CharField(max_length=12)
     decimals = models.PositiveSmallIntegerField(default=3)
 
     class Meta:
-        ordering = ["input_number"]
+        ordering = ["input__device__label", "input__number"]
         constraints = [
+            models.UniqueConstraint(fields=["setup", "input"], name="channel_one_per_input"),
             models.UniqueConstraint(
-                fields=["setup", "amplifier", "input_number"], name="channel_one_per_input"
+                fields=["setup", "name"],
+                name="channel_name_once",
+                deferrable=models.Deferrable.DEFERRED,  # names may be swapped in one deed
             ),
-            models.UniqueConstraint(fields=["setup", "name"], name="channel_name_once"),
             *[
                 positive(f)
                 for f in (
@@ -168,3 +208,35 @@ class Channel(models.Model):
                 name="channel_points_differ",
             ),
         ]
+
+
+class Measured(models.Model):
+    """A fact about a channel that was measured: added, never changed; the newest is in force."""
+
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="+")
+    channel_key = models.CharField(max_length=12)
+    at = models.DateTimeField(auto_now_add=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
+
+    class Meta:
+        abstract = True
+        indexes = [models.Index(fields=["setup", "channel_key", "-id"], name="%(class)s_newest")]
+
+
+class Balance(Measured):
+    """The signal of the unloaded bridge (mV/V), taken off before scaling; null: none."""
+
+    zero_mv_v = models.FloatField(null=True)
+
+
+class Tare(Measured):
+    """A quantity (SI) taken off after scaling; null: none."""
+
+    tare = models.FloatField(null=True)
+
+
+class ShuntCalibration(Measured):
+    """What the amplifier's own resistor must read and does read, mV/V; null: not checked."""
+
+    expected_mv_v = models.FloatField(null=True)
+    measured_mv_v = models.FloatField(null=True)

@@ -1,5 +1,6 @@
 """Reads of projects and setups as the API gives them."""
 
+from dataclasses import asdict
 from typing import Any
 
 from django.db.models import Count, Max
@@ -8,13 +9,12 @@ from yoke_core.bridge.circuit import FACTS, Circuit
 from yoke_server.calibrate.scaling import per_mv_v
 from yoke_server.derive.models import TensionResultRow
 from yoke_server.ledger.services import undoable
-from yoke_server.record.models import RunState
-from yoke_server.record.services import gaps, run_name
+from yoke_server.record.naming import run_name
+from yoke_server.record.preflight import gaps
 from yoke_server.report.models import Report
+from yoke_server.wire.document import FrozenChannel, freeze
 from yoke_server.wire.models import Channel, Project, Setup
 from yoke_server.wire.services import plain
-
-SHOWN_RUNS = (RunState.KEPT, RunState.INTERRUPTED, RunState.RECORDING)
 
 
 def projects() -> list[dict[str, Any]]:
@@ -37,31 +37,39 @@ def projects() -> list[dict[str, Any]]:
     return found
 
 
-def channel_out(channel: Channel) -> dict[str, Any]:
+def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:
     fields = {f.attname: getattr(channel, f.attname) for f in channel._meta.concrete_fields}
     return {
         **fields,
+        **frozen.model_dump(),
         "sensor": channel.sensor,
+        "device_id": channel.input.device_id,
+        "input_label": channel.input.label,
         "active_arms": list(FACTS[Circuit(channel.arrangement)].active_arms),
-        "per_mv_v": per_mv_v(channel),
+        "per_mv_v": per_mv_v(frozen),
     }
 
 
 def setup_out(setup_id: int) -> dict[str, Any]:
     """A setup with everything its stages show."""
     setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
-    runs = setup.runs.filter(state__in=SHOWN_RUNS)
+    frozen = freeze(setup)
+    rows = setup.channels.select_related("sensor", "input__device")
     highest = setup.runs.aggregate(m=Max("number"))["m"] or 0
     undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
     return {
         **{f.attname: getattr(setup, f.attname) for f in setup._meta.concrete_fields},
         "project_name": setup.project.name,
-        "next_run_name": run_name(setup, highest + 1),
-        "channels": [channel_out(c) for c in setup.channels.select_related("sensor")],
-        "gaps": gaps(setup),
+        "next_run_name": run_name(frozen.model_dump(), highest + 1),
+        "rates": [
+            {"device_id": d.device_id, "device_label": d.device.label, "rate_hz": d.rate_hz}
+            for d in setup.devices.select_related("device")
+        ],
+        "channels": [channel_out(c, f) for c, f in zip(rows, frozen.channels, strict=True)],
+        "gaps": [asdict(g) for g in gaps(setup, frozen.channels)],
         "undo": undo.action if undo else "",
         "redo": redo.action if redo else "",
-        "runs": runs.count(),
+        "runs": setup.runs.count(),
         "results": TensionResultRow.objects.filter(run__setup=setup).count(),
         "reports": Report.objects.filter(run__setup=setup).count(),
     }

@@ -55,8 +55,12 @@ class ChannelOut(Schema):
     """A channel with all its settings; ``per_mv_v`` is its scaling in SI per mV/V."""
 
     id: int
-    amplifier_id: int
+    key: str
+    device_id: int
+    device_label: str
+    input_id: int
     input_number: int
+    input_label: str
     name: str
     sensor: SensorOut
     quantity: str
@@ -81,6 +85,8 @@ class ChannelOut(Schema):
     per_mv_v: float
     zero_mv_v: float | None
     zeroed_at: datetime | None
+    tare: float | None
+    tared_at: datetime | None
     shunt_expected_mv_v: float | None
     shunt_measured_mv_v: float | None
     shunt_at: datetime | None
@@ -89,8 +95,21 @@ class ChannelOut(Schema):
 
 
 class GapOut(Schema):
+    """Something to mend before a run; one that ``blocks`` keeps it from starting."""
+
+    code: str
     stage: str
     text: str
+    hint: str
+    blocks: bool
+
+
+class RateOut(Schema):
+    """At which rate the setup has a device sample."""
+
+    device_id: int
+    device_label: str
+    rate_hz: float
 
 
 class SetupOut(Schema):
@@ -102,7 +121,7 @@ class SetupOut(Schema):
     project_id: int
     project_name: str
     bench_id: int
-    rate_hz: float
+    rates: list[RateOut]
     run_name_pattern: str
     next_run_name: str
     specimen: str
@@ -123,8 +142,7 @@ class SetupOut(Schema):
 
 
 class ChannelIn(Schema):
-    amplifier_id: int
-    input_number: int
+    input_id: int
     sensor_id: int
     name: Name
 
@@ -141,11 +159,24 @@ class ChannelChange(Schema):
     decimals: Annotated[int, Field(ge=0, le=6)] | None = None
 
 
+class ChannelOfMany(ChannelChange):
+    id: int
+
+
+class ManyChannels(Schema):
+    """Changes of many channels that are one deed."""
+
+    channels: Annotated[list[ChannelOfMany], Field(min_length=1, max_length=512)]
+
+
+class RateChange(Schema):
+    rate_hz: Annotated[float, Field(ge=10, le=50_000, allow_inf_nan=False)]
+
+
 class SetupChange(Schema):
     """The setup itself; lengths m, speeds m/s, what is left out stays."""
 
     name: Annotated[str, Field(min_length=1, max_length=80)] | None = None
-    rate_hz: Annotated[float, Field(ge=10, le=50_000)] | None = None
     run_name_pattern: Annotated[str, Field(min_length=1, max_length=60)] | None = None
     specimen: Name | None = None
     width_m: Positive | None = None

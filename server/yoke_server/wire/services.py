@@ -1,6 +1,7 @@
-"""Every change to a setup: saved as it is made, in the ledger, with undo."""
+"""Every change to a setup: saved as it is made, one revision a deed, in the ledger, with undo."""
 
 import json
+from collections.abc import Sequence
 from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
@@ -9,13 +10,26 @@ from django.db.models import Model
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.bench.models import Amplifier
+from yoke_server.bench.models import Input
 from yoke_server.config.notify import NEWS, notify
 from yoke_server.config.problems import Problem
 from yoke_server.ledger.models import Entry
-from yoke_server.ledger.services import assign, record, undoable
+from yoke_server.ledger.services import Change, assign, record, undoable
 from yoke_server.record.queries import open_run
-from yoke_server.wire.models import Channel, Quantity, ScalingKind, Sensor, Setup
+from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze
+from yoke_server.wire.models import (
+    Balance,
+    Channel,
+    Measured,
+    Quantity,
+    ScalingKind,
+    Sensor,
+    Setup,
+    SetupDevice,
+    SetupRevision,
+    ShuntCalibration,
+    Tare,
+)
 
 SCALING_FIELDS = {
     "scaling_kind", "gauge_factor", "poisson_ratio", "rated_output_mv_v", "capacity",
@@ -26,6 +40,13 @@ DISPLAY = {
     Quantity.EXTENSION: ("mm", 4),
     Quantity.STRAIN: ("µm/m", 1),
 }
+ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
+MEASURED: dict[str, type[Measured]] = {
+    "balance": Balance, "tare": Tare, "shunt": ShuntCalibration,
+}  # fmt: skip
+SUBJECTS = {model: name for name, model in (ROWS | MEASURED).items()}
+
+Row = Channel | Setup | SetupDevice
 
 
 def plain(row: Model) -> dict[str, Any]:
@@ -35,53 +56,102 @@ def plain(row: Model) -> dict[str, Any]:
 
 
 def lock(setup_id: int) -> Setup:
-    """The setup, locked for this transaction; refused while one of its runs records."""
-    setup = Setup.objects.select_for_update().get(pk=setup_id)
+    """The setup, locked for this transaction; refused while one of its runs records.
+
+    Whatever is to be changed is read after this: before it, somebody else may be changing it.
+    """
+    setup = Setup.objects.select_for_update(of=("self",)).select_related("bench", "project").get(
+        pk=setup_id
+    )  # fmt: skip
     if run := open_run(setup.bench_id):
         raise Problem(409, f"{run.name} is being recorded.", hint="Stop it, then change the setup.")
     return setup
 
 
-def touched(setup: Setup) -> None:
-    """A new version of the setup; recorder and browsers hear of it."""
-    setup.version += 1
-    setup.save(update_fields=["version"])
+def lock_channel(channel_id: int) -> tuple[Setup, Channel]:
+    """A channel and its setup, locked."""
+    setup = lock(Channel.objects.values_list("setup_id", flat=True).get(pk=channel_id))
+    return setup, Channel.objects.select_related("input__device").get(pk=channel_id)
+
+
+def revise(actor: Actor | None, setup: Setup, action: str, changes: Sequence[Change]) -> None:
+    """One deed is done: one ledger entry, one revision, one piece of news."""
+    record(actor, action, setup_id=setup.pk, changes=changes)
+    keep_revision(actor, setup, action)
+
+
+def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
+    """Keep the setup as it stands now, unless it stands as before; recorder and screens hear."""
+    document = freeze(setup).model_dump(mode="json")
+    digest = digest_of(document)
+    last = setup.revisions.order_by("-number").first()
+    if last is None or last.digest != digest:
+        setup.version = last.number + 1 if last else 1
+        setup.save(update_fields=["version"])
+        SetupRevision.objects.create(
+            setup=setup, number=setup.version, schema_version=SCHEMA_VERSION, document=document,
+            digest=digest, action=action[:120], actor=actor.user if actor else None,
+        )  # fmt: skip
     notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id)
 
 
-def change_row(
-    actor: Actor, setup: Setup, row: Channel | Setup, action: str, **changes: Any
-) -> None:
-    """Change fields of a channel or of the setup itself; nothing happens if none differ."""
+def changed(row: Row, changes: dict[str, Any]) -> Change | None:
+    """Set and save fields of a row; what changed, or None if nothing did."""
     before_all = plain(row)
     assign(row, changes)
     after_all = plain(row)
     before = {k: v for k, v in before_all.items() if after_all[k] != v}
     if not before:
-        return
+        return None
     row.save(update_fields=list(changes))
-    subject = "setup" if isinstance(row, Setup) else "channel"
     after = {k: after_all[k] for k in before}
-    record(actor, action, subject, row.pk, setup_id=setup.pk, before=before, after=after)
-    touched(setup)
+    return Change(SUBJECTS[type(row)], row.pk, before, after)
+
+
+def change_rows(
+    actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[Row, dict[str, Any]]]
+) -> None:
+    """Change fields of many rows as one deed; nothing happens if none differ."""
+    changes = [c for row, fields in rows if (c := changed(row, fields))]
+    if changes:
+        revise(actor, setup, action, changes)
+
+
+def add_measured(
+    actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[type[Measured], str, Any]]
+) -> None:
+    """Add measured facts of channels, (kind, channel key, fields), as one deed."""
+    changes = []
+    for model, key, fields in rows:
+        before = _in_force(model, setup, key, fields)
+        model._default_manager.create(setup=setup, channel_key=key, actor=actor.user, **fields)
+        changes.append(Change(SUBJECTS[model], key, before, fields))
+    if changes:
+        revise(actor, setup, action, changes)
+
+
+def _in_force(model: type[Measured], setup: Setup, key: str, fields: Any) -> dict[str, Any]:
+    """The newest fact's fields; all null where there is none yet."""
+    rows = model._default_manager.filter(setup=setup, channel_key=key).order_by("-id")
+    return rows.values(*fields).first() or dict.fromkeys(fields)
 
 
 @transaction.atomic
 def add_channel(
-    actor: Actor, setup_id: int, *, amplifier_id: int, input_number: int, sensor_id: int, name: str
+    actor: Actor, setup_id: int, *, input_id: int, sensor_id: int, name: str
 ) -> Channel:
     """Give a free input a sensor from the library; scaling comes with the sensor."""
     require(actor, "wire channels")
     setup = lock(setup_id)
-    amplifier = Amplifier.objects.get(pk=amplifier_id, bench=setup.bench)
+    plug = Input.objects.select_related("device").get(pk=input_id, device__bench=setup.bench)
     sensor = Sensor.objects.get(pk=sensor_id)
-    _check_free(setup, amplifier, input_number, name)
+    _check_free(setup, plug, name)
     unit, decimals = DISPLAY[Quantity(sensor.quantity)]
     strain = sensor.quantity == Quantity.STRAIN
+    SetupDevice.objects.get_or_create(setup=setup, device=plug.device)
     channel = Channel.objects.create(
         setup=setup,
-        amplifier=amplifier,
-        input_number=input_number,
+        input=plug,
         name=name,
         sensor=sensor,
         quantity=sensor.quantity,
@@ -95,30 +165,25 @@ def add_channel(
         unit=unit,
         decimals=decimals,
     )
-    record(
-        actor, f"Wired {name} to input {input_number}", "channel", channel.pk,
-        setup_id=setup.pk, before=None, after=plain(channel),
-    )  # fmt: skip
-    touched(setup)
+    action = f"Wired {name} to input {plug.label}"
+    revise(actor, setup, action, [Change("channel", channel.pk, None, plain(channel))])
     return channel
 
 
-def _check_free(setup: Setup, amplifier: Amplifier, input_number: int, name: str) -> None:
-    if not 1 <= input_number <= amplifier.input_count:
-        raise Problem(
-            422,
-            f"{amplifier.label} has inputs 1 to {amplifier.input_count}.",
-            field="input_number",
-        )
-    taken = setup.channels.filter(amplifier=amplifier, input_number=input_number).first()
+def _check_free(setup: Setup, plug: Input, name: str) -> None:
+    taken = setup.channels.filter(input=plug).first()
     if taken:
         raise Problem(
             409,
-            f"Input {input_number} already has {taken.name}.",
-            field="input_number",
+            f"Input {plug.label} already has {taken.name}.",
+            field="input_id",
             hint="Take its sensor off first, or choose a free input.",
         )
-    if setup.channels.filter(name=name).exists():
+    _check_name(setup, name)
+
+
+def _check_name(setup: Setup, name: str, but: int = 0) -> None:
+    if setup.channels.filter(name=name).exclude(pk=but).exists():
         raise Problem(
             409, f"There is a channel {name} already.", field="name", hint="Choose another name."
         )
@@ -128,38 +193,61 @@ def _check_free(setup: Setup, amplifier: Amplifier, input_number: int, name: str
 def remove_channel(actor: Actor, channel_id: int) -> None:
     """Take the sensor off its input."""
     require(actor, "wire channels")
-    channel = Channel.objects.get(pk=channel_id)
-    setup = lock(channel.setup_id)
+    setup, channel = lock_channel(channel_id)
     before = plain(channel)
     channel.delete()
-    record(
-        actor, f"Took {channel.name} off input {channel.input_number}", "channel",
-        before["id"], setup_id=setup.pk, before=before, after=None,
-    )  # fmt: skip
-    touched(setup)
+    action = f"Took {channel.name} off input {channel.input.label}"
+    revise(actor, setup, action, [Change("channel", before["id"], before, None)])
 
 
 @transaction.atomic
 def change_channel(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     """Change wiring and display of a channel."""
     require(actor, "wire channels")
-    channel = Channel.objects.get(pk=channel_id)
-    setup = lock(channel.setup_id)
-    name = changes.get("name")
-    if name and setup.channels.filter(name=name).exclude(pk=channel.pk).exists():
-        raise Problem(
-            409, f"There is a channel {name} already.", field="name", hint="Choose another name."
-        )
-    change_row(actor, setup, channel, f"Changed {channel.name}", **changes)
+    setup, channel = lock_channel(channel_id)
+    if name := changes.get("name"):
+        _check_name(setup, name, but=channel.pk)
+    change_rows(actor, setup, f"Changed {channel.name}", [(channel, changes)])
     return channel
 
 
 @transaction.atomic
+def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, Any]]) -> None:
+    """Change many channels at once, as a fill-down does: one revision, one undo."""
+    require(actor, "wire channels")
+    setup = lock(setup_id)
+    rows = {c.pk: c for c in setup.channels.filter(pk__in=changes)}
+    if missing := set(changes) - set(rows):
+        raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+    names = dict(setup.channels.values_list("pk", "name"))
+    names |= {pk: fields["name"] for pk, fields in changes.items() if "name" in fields}
+    if twice := sorted(n for n in set(names.values()) if list(names.values()).count(n) > 1):
+        raise Problem(
+            409, f"Two channels would be named {twice[0]}.", field="name",
+            hint="Give each a name of its own.",
+        )  # fmt: skip
+    action = f"Changed {len(rows)} channels"
+    change_rows(actor, setup, action, [(rows[pk], f) for pk, f in changes.items()])
+
+
+@transaction.atomic
 def change_setup(actor: Actor, setup_id: int, **changes: Any) -> Setup:
-    """Change rate, specimen, pull and run names."""
+    """Change specimen, pull and run names."""
     require(actor, "change the specimen")
     setup = lock(setup_id)
-    change_row(actor, setup, setup, f"Changed {', '.join(sorted(changes))}", **changes)
+    action = f"Changed {', '.join(sorted(changes)).replace('_', ' ')}"
+    change_rows(actor, setup, action, [(setup, changes)])
+    return setup
+
+
+@transaction.atomic
+def change_rate(actor: Actor, setup_id: int, device_id: int, rate_hz: float) -> Setup:
+    """Change the rate at which the setup has a device sample."""
+    require(actor, "change the specimen")
+    setup = lock(setup_id)
+    row = setup.devices.select_related("device").get(device_id=device_id)
+    action = f"Changed the rate of {row.device.label}"
+    change_rows(actor, setup, action, [(row, {"rate_hz": rate_hz})])
     return setup
 
 
@@ -170,28 +258,47 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     entry = undoable(setup_id, undone=redo)
     if not entry:
         raise Problem(409, "There is nothing to redo." if redo else "There is nothing to undo.")
-    require(actor, _right_to_undo(entry))
-    _apply(entry, entry.after if redo else entry.before)
+    changes = [Change(**c) for c in entry.changes]
+    require(actor, _right_to_undo(changes))
+    for change in changes if redo else reversed(changes):
+        _apply(actor, setup, entry, change if redo else change.turned())
     entry.undone = not redo
     entry.save(update_fields=["undone"])
-    record(actor, f"{'Redid' if redo else 'Undid'}: {entry.action}", "event", entry.subject_id)
+    action = f"{'Redid' if redo else 'Undid'}: {entry.action}"
+    record(actor, action)
     setup.refresh_from_db()
-    touched(setup)
+    keep_revision(actor, setup, action)
     return entry.action
 
 
-def _right_to_undo(entry: Entry) -> str:
+def _right_to_undo(changes: Sequence[Change]) -> str:
     """Taking back a scaling is changing it; a sensor wired or taken off is wiring."""
-    changed = set(entry.before or ()) & set(entry.after or ())
-    return "change scaling" if changed & SCALING_FIELDS else "wire channels"
+    fields = {f for c in changes for f in set(c.before or ()) & set(c.after or ())}
+    return "change scaling" if fields & SCALING_FIELDS else "wire channels"
 
 
-def _apply(entry: Entry, fields: dict[str, Any] | None) -> None:
-    model: type[Channel] | type[Setup] = Setup if entry.subject == "setup" else Channel
-    rows = model._default_manager.filter(pk=entry.subject_id)
-    if fields is None:
+def _apply(actor: Actor, setup: Setup, entry: Entry, change: Change) -> None:
+    """Bring ``change.after`` in force where ``change.before`` stands; said where it does not."""
+    if model := MEASURED.get(change.subject):
+        model._default_manager.create(
+            setup=setup, channel_key=change.id, actor=actor.user, **(change.after or {})
+        )
+        return
+    rows = ROWS[change.subject]._default_manager.filter(pk=change.id)
+    row = rows.first()
+    now = None if row is None else plain(row)
+    expected = change.before
+    if (now is None) != (expected is None) or any(
+        now is not None and now[k] != v for k, v in (expected or {}).items()
+    ):
+        raise Problem(
+            409,
+            f"“{entry.action}” cannot be taken back: somebody changed the same since.",
+            hint="Look at what stands there now and change it by hand.",
+        )
+    if change.after is None:
         rows.delete()
-    elif rows.exists():
-        rows.update(**fields)
+    elif row is None:
+        ROWS[change.subject]._default_manager.create(**change.after)
     else:
-        model._default_manager.create(**fields)
+        rows.update(**change.after)

@@ -1,15 +1,33 @@
 """What every driver offers, whatever the make of the device."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Protocol
+from enum import StrEnum
+from typing import ClassVar, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from yoke_core.clock import ClockReading
 
 
 class DriverError(Exception):
     """The device, or the way to it, is at fault; the text is for the person at the bench."""
+
+
+class Refusal(DriverError):
+    """The device is there and well, but does not take a command."""
+
+
+class ControlRefused(DriverError):
+    """Another host controls the device; its samples may still be listened to."""
+
+
+class Capability(StrEnum):
+    ACQUIRES = "acquires"
+    CONDITIONS = "conditions"
+    SHUNTS = "shunts"
+    SENDS_AGAIN = "sends again"
+    MOVES = "moves"
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,10 +58,11 @@ class SampleBlock:
     acquisition: int
     sequence: int
     time_ns: int  # device time of the first sample
-    rate_hz: float
-    full_scale: NDArray[np.float32]  # V/V per input
+    rate_hz: float  # by the device's clock
+    full_scale: NDArray[np.float32]  # signal (V/V for bridges) at count ``rail``, per input
     counts: NDArray[np.int32]  # (samples, inputs)
     again: bool  # sent on request, out of the device's memory
+    rail: int = 2**23 - 1
 
     @property
     def samples(self) -> int:
@@ -58,17 +77,46 @@ class AcquisitionStatus:
     rate_hz: float
 
 
-class AmplifierDriver(Protocol):
-    """An amplifier. Control methods are for one thread, `blocks` for another."""
+@dataclass(frozen=True, slots=True)
+class FrameState:
+    """How an actuator stands."""
 
-    full_counts: int
+    motion: str  # HOLD, RAMP, RETURN or TRIPPED
+    position_m: float
+
+    @property
+    def moving(self) -> bool:
+        return self.motion in ("RAMP", "RETURN")
+
+
+class AcquiringDriver(Protocol):
+    """An amplifier. `blocks` is for one thread, everything else for another."""
+
+    capabilities: ClassVar[frozenset[Capability]]
 
     def connect(self) -> Identity: ...
     def close(self) -> None: ...
+    def take_control(self, host: str) -> None: ...
+    def controller(self) -> str: ...
     def temperature_c(self) -> float: ...
-    def configure(self, inputs: list[InputSettings], rate_hz: float) -> None: ...
+    def read_clock(self, now_ns: Callable[[], int]) -> ClockReading: ...
+    def configure(self, inputs: list[InputSettings], rate_hz: float) -> AcquisitionStatus: ...
     def status(self) -> AcquisitionStatus: ...
     def set_shunt(self, inputs: list[int], on: bool) -> None: ...
     def shunt_ohm(self, number: int) -> float: ...
     def send_again(self, first: int, last: int) -> None: ...
     def blocks(self) -> Iterator[SampleBlock]: ...
+
+
+class MovingDriver(Protocol):
+    """An actuator; SI units. Every method is a sign of life from the host."""
+
+    capabilities: ClassVar[frozenset[Capability]]
+
+    def connect(self) -> Identity: ...
+    def close(self) -> None: ...
+    def take_control(self, host: str) -> None: ...
+    def ramp(self, speed_m_s: float, target_m: float) -> None: ...
+    def go_home(self) -> None: ...
+    def stop(self) -> None: ...
+    def state(self) -> FrameState: ...

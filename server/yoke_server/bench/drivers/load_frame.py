@@ -1,20 +1,18 @@
 """Driver of the load frame (docs/amplifier-protocol.md, "Load frame"); SI units here."""
 
-from dataclasses import dataclass
+from typing import ClassVar
 
-from yoke_server.bench.drivers.base import DriverError, Identity
+from yoke_server.bench.drivers.base import Capability, DriverError, FrameState, Identity
 from yoke_server.bench.drivers.scpi import ScpiLink
 
-
-@dataclass(frozen=True, slots=True)
-class FrameState:
-    motion: str  # HOLD, RAMP, RETURN or TRIPPED
-    position_m: float
+HEARTBEAT = 1.0  # s; without a word for so long the frame holds by itself
 
 
 class LoadFrame:
+    capabilities: ClassVar = frozenset({Capability.MOVES})
+
     def __init__(self, host: str, port: int) -> None:
-        self._link = ScpiLink(host, port)
+        self._link = ScpiLink(host, port, timeout=1.0)
 
     def connect(self) -> Identity:
         self._link.connect()
@@ -23,18 +21,20 @@ class LoadFrame:
     def close(self) -> None:
         self._link.close()
 
+    def take_control(self, host: str) -> None:
+        """Become the one host that the frame obeys, and that it holds without."""
+        self._link.take_control(host)
+        self._link.command(f"MOTion:HEARtbeat {HEARTBEAT:g}")
+
     def ramp(self, speed_m_s: float, target_m: float) -> None:
-        self._link.tell(f"MOTion:RAMP {speed_m_s * 1e3:.6g},{target_m * 1e3:.6g}")
-        self._link.check()
+        self._link.command(f"MOTion:RAMP {speed_m_s * 1e3:.6g},{target_m * 1e3:.6g}")
 
     def stop(self) -> None:
         """Stand still; returns when the frame has confirmed it."""
-        self._link.tell("MOTion:STOP")
-        self._link.check()
+        self._link.command("MOTion:STOP")
 
     def go_home(self) -> None:
-        self._link.tell("MOTion:RETurn")
-        self._link.check()
+        self._link.command("MOTion:RETurn")
 
     def state(self) -> FrameState:
         answer = self._link.ask("MOTion:STATe?")

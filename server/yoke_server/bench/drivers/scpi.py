@@ -3,7 +3,7 @@
 import contextlib
 import socket
 
-from yoke_server.bench.drivers.base import DriverError, Identity
+from yoke_server.bench.drivers.base import ControlRefused, DriverError, Identity, Refusal
 
 LONGEST_ANSWER = 4096
 
@@ -33,9 +33,26 @@ class ScpiLink:
                 self._socket.close()
         self._socket = None
 
-    def tell(self, *lines: str) -> None:
-        """Send commands that have no answer."""
-        self._send("".join(line + "\n" for line in lines))
+    def command(self, *lines: str) -> None:
+        """Send commands and have them confirmed; raises DriverError for one that is refused.
+
+        The queue of errors is emptied first: what others left there is not ours.
+        """
+        self._send("".join(line + "\n" for line in ("*CLS", *lines)))
+        self.check()
+
+    def take_control(self, host: str) -> None:
+        """Become the one host whose commands the device takes.
+
+        Raises ControlRefused, naming the other one.
+        """
+        self._send(f'*CLS\nSYSTem:HOST "{host}"\nSYSTem:CONTrol:TAKE\n')
+        number, _, text = self.ask("SYSTem:ERRor?").partition(",")
+        if number == "-203":
+            other = self.ask("SYSTem:CONTrol?")
+            raise ControlRefused(f"{other} controls it; a device obeys one host at a time.")
+        if number != "0":
+            raise DriverError(f"the device refuses control: {text.strip(chr(34))}.")
 
     def ask(self, question: str) -> str:
         """Send a question and give its answer line."""
@@ -54,11 +71,21 @@ class ScpiLink:
                 f"the device answers “{answer[:40]}” to “{question}”, which is not a number."
             ) from None
 
+    def ask_whole(self, question: str) -> int:
+        """A whole number of any size, which a float could not hold to the last digit."""
+        answer = self.ask(question)
+        try:
+            return int(answer)
+        except ValueError:
+            raise DriverError(
+                f"the device answers “{answer[:40]}” to “{question}”, which is no whole number."
+            ) from None
+
     def check(self) -> None:
         """Raise DriverError if an earlier command was refused."""
         number, _, text = self.ask("SYSTem:ERRor?").partition(",")
         if number != "0":
-            raise DriverError(f"the device refuses a setting: {text.strip(chr(34))}.")
+            raise Refusal(f"the device refuses a setting: {text.strip(chr(34))}.")
 
     def identify(self) -> Identity:
         """*IDN? and *TST? of IEEE 488.2."""

@@ -1,28 +1,40 @@
-"""The recorder process: a runner per bench, woken by the database's notifications."""
+"""The recorder process: a thread per bench, begun anew when one died."""
 
 import json
 import logging
-import select
 import threading
 import time
+from collections.abc import Sequence
+from pathlib import Path
 
 import psycopg
+from django.conf import settings
 from django.db import Error, connection
 
 from yoke_server.bench.models import Bench
-from yoke_server.config.notify import COMMAND, NEWS
-from yoke_server.record.recorder.runner import BenchRunner, Wake
+from yoke_server.bench.services import place_stand_ins
+from yoke_server.record.recorder.bench_thread import BenchThread
+from yoke_server.record.recorder.clock import Clock, SystemClock
 
 log = logging.getLogger(__name__)
 
-LOOK_UP = 0.5  # s; how soon a stop or a dead runner is noticed
+LOOK_UP = 0.5  # s; how soon a stop, a new bench or a dead thread is noticed
 
 
 class Recorder:
-    """Keeps the runners, and listens for orders and changes."""
+    """Serves the benches named, or all. ``stand_ins`` is where a rig says its ports."""
 
-    def __init__(self) -> None:
-        self._runners: dict[int, BenchRunner] = {}
+    def __init__(
+        self,
+        benches: Sequence[str] = (),
+        stand_ins: Path | None = None,
+        clock: Clock | None = None,
+    ) -> None:
+        self._benches = benches
+        self._stand_ins = stand_ins
+        self._placed: object = None  # the stand-ins' file as it was last read
+        self._clock = clock or SystemClock(settings.CLOCK_SPEED)
+        self._threads: dict[int, BenchThread] = {}
         self._ending = threading.Event()
 
     def stop(self) -> None:
@@ -32,42 +44,36 @@ class Recorder:
         """Until `stop`. A database that is away for a while is waited for."""
         while not self._ending.is_set():
             try:
-                self._listen()
+                self._follow_stand_ins()
+                self._keep_threads()
             except (Error, psycopg.Error) as error:
                 log.warning("Waiting for the database: %s", str(error).split("\n")[0])
                 connection.close()
-                time.sleep(0.5)
-        for runner in self._runners.values():
-            runner.finish()
+            self._ending.wait(LOOK_UP)
+        for thread in self._threads.values():
+            thread.ask_to_end()
+        for thread in self._threads.values():
+            thread.join()
 
-    def _listen(self) -> None:
-        with connection.cursor() as cursor:
-            cursor.execute(f"LISTEN {COMMAND}")
-            cursor.execute(f"LISTEN {NEWS}")
-        self._keep_runners()
-        while not self._ending.is_set():
-            raw = connection.connection
-            # The driver's own waiting looks up ten times a second; the socket wakes us too.
-            select.select([raw.fileno()], [], [], LOOK_UP)
-            for notice in raw.notifies(timeout=0):
-                self._pass_on(notice.channel, json.loads(notice.payload))
-            self._keep_runners()
-
-    def _pass_on(self, channel: str, payload: dict[str, object]) -> None:
-        runner = self._runners.get(int(str(payload.get("bench", 0))))
-        if channel == COMMAND and runner:
-            runner.inbox.put(Wake(setup_changed=False))
-        elif payload.get("kind") == "setup" and runner:
-            runner.inbox.put(Wake(setup_changed=True))
-
-    def _keep_runners(self) -> None:
-        """One runner a bench with an amplifier; one that died is begun anew."""
-        dead = [i for i, r in self._runners.items() if not r.is_alive()]
-        for bench_id in dead:
-            del self._runners[bench_id]
-        if self._runners and not dead:
+    def _follow_stand_ins(self) -> None:
+        """A rig chooses its ports at each start: its devices are where it says."""
+        try:
+            text = self._stand_ins.read_text() if self._stand_ins else None
+        except OSError:
             return
-        for bench_id in Bench.objects.filter(amplifiers__isnull=False).values_list("pk", flat=True):
-            if bench_id not in self._runners:
-                self._runners[bench_id] = BenchRunner(bench_id)
-                self._runners[bench_id].start()
+        if text and text != self._placed:
+            place_stand_ins(json.loads(text))
+            self._placed = text
+
+    def _keep_threads(self) -> None:
+        for bench_id in [i for i, t in self._threads.items() if not t.is_alive()]:
+            del self._threads[bench_id]
+            time.sleep(LOOK_UP)  # whatever killed it, give it time
+        benches = Bench.objects.filter(devices__isnull=False)
+        if self._benches:
+            benches = benches.filter(name__in=self._benches)
+        for bench_id in benches.values_list("pk", flat=True).distinct():
+            if bench_id not in self._threads:
+                thread = BenchThread(bench_id, self._clock, settings.RECORDER_QUEUE_BYTES)
+                self._threads[bench_id] = thread
+                thread.start()

@@ -10,7 +10,7 @@ from typing import Any
 import psycopg
 from django.db import Error, connection
 
-from yoke_server.config.notify import LIVE, STATE
+from yoke_server.config.notify import LIVE, NEWS, STATE
 
 log = logging.getLogger(__name__)
 
@@ -19,9 +19,10 @@ FRAME_SQL = f"""
 WITH added AS (INSERT INTO bench_liveframe (bench_id, payload) VALUES (%s, %s))
 SELECT pg_notify('{LIVE}', %s)
 """  # noqa: S608
+# Frames of a bench beyond the newest hundred; sequences are shared by benches, so they are counted.
 PRUNE_SQL = """
 DELETE FROM bench_liveframe WHERE bench_id = %s AND seq <
-    (SELECT max(seq) FROM bench_liveframe WHERE bench_id = %s) - %s
+    (SELECT seq FROM bench_liveframe WHERE bench_id = %s ORDER BY seq DESC OFFSET %s LIMIT 1)
 """
 STATE_SQL = f"""
 WITH changed AS (UPDATE bench_bench SET state = %s, state_at = %s WHERE id = %s)
@@ -35,22 +36,26 @@ class Show(threading.Thread):
     def __init__(self, bench_id: int) -> None:
         super().__init__(name=f"show-{bench_id}", daemon=True)
         self._bench_id = bench_id
-        self._frames: queue.SimpleQueue[bytes | dict[str, Any] | None] = queue.SimpleQueue()
+        self._items: queue.SimpleQueue[bytes | dict[str, Any] | str | None] = queue.SimpleQueue()
         self._count = 0
 
     def frame(self, payload: bytes) -> None:
-        if self._frames.qsize() < KEEP_FRAMES:
-            self._frames.put(payload)
+        if self._items.qsize() < KEEP_FRAMES:
+            self._items.put(payload)
 
     def state(self, state: dict[str, Any]) -> None:
-        self._frames.put(state)
+        self._items.put(state)
+
+    def news(self, kind: str) -> None:
+        """Tell the screens, after the state that was put before, to look anew."""
+        self._items.put(kind)
 
     def finish(self) -> None:
-        self._frames.put(None)
+        self._items.put(None)
         self.join(timeout=5)
 
     def run(self) -> None:
-        while (item := self._frames.get()) is not None:
+        while (item := self._items.get()) is not None:
             try:
                 self._send(item)
             except (Error, psycopg.Error) as error:
@@ -58,14 +63,17 @@ class Show(threading.Thread):
                 connection.close()
         connection.close()
 
-    def _send(self, item: bytes | dict[str, Any]) -> None:
+    def _send(self, item: bytes | dict[str, Any] | str) -> None:
         connection.ensure_connection()
         # The driver's own cursor, its statements prepared: ten times a second, all day.
         cursor, bench = psycopg.Cursor(connection.connection), self._bench_id
-        if isinstance(item, dict):
+        if isinstance(item, str):
+            news = json.dumps({"kind": item, "bench": bench})
+            cursor.execute("SELECT pg_notify(%s, %s)", [NEWS, news])
+        elif isinstance(item, dict):
             cursor.execute(STATE_SQL, [json.dumps(item), datetime.now(UTC), bench, str(bench)])
-            return
-        cursor.execute(FRAME_SQL, [bench, item, str(bench)], prepare=True)
-        self._count += 1
-        if self._count % KEEP_FRAMES == 0:
-            cursor.execute(PRUNE_SQL, [bench, bench, KEEP_FRAMES])
+        else:
+            cursor.execute(FRAME_SQL, [bench, item, str(bench)], prepare=True)
+            self._count += 1
+            if self._count % KEEP_FRAMES == 0:
+                cursor.execute(PRUNE_SQL, [bench, bench, KEEP_FRAMES])

@@ -1,18 +1,27 @@
-"""`manage.py recorder`: the process that talks to the amplifiers."""
+"""`manage.py recorder`: the process that talks to the devices of one bench, or of all."""
 
 import signal
+from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandError, CommandParser
 
+from yoke_server.bench.models import Bench
 from yoke_server.record.recorder.process import Recorder
 
 
 class Command(BaseCommand):
     help = __doc__
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        parser.add_argument("--bench", action="append", default=[], metavar="NAME")
+        parser.add_argument("--stand-ins", type=Path, help="file in which a rig says its ports")
+
     def handle(self, *args: Any, **options: Any) -> None:
-        recorder = Recorder()
+        names = options["bench"]
+        if unknown := set(names) - set(Bench.objects.values_list("name", flat=True)):
+            raise CommandError(f"There is no bench {min(unknown)}.")
+        recorder = Recorder(names, options["stand_ins"])
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, lambda *_: recorder.stop())
         recorder.run()

@@ -1,7 +1,6 @@
 """`manage.py load_demo`: the demo's data, and its first run recorded from the simulated bench."""
 
-import os
-import socket
+import json
 import subprocess
 import sys
 import threading
@@ -12,10 +11,12 @@ from django.core.management.base import BaseCommand, CommandError
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
+from yoke_server.bench.models import Device, Link
 from yoke_server.bench.services import hand_over, take_yoke
 from yoke_server.calibrate.services import shunt_check, zero
 from yoke_server.derive.services import derive
 from yoke_server.record.models import OPEN_STATES, RunState
+from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
 from yoke_server.record.services import order_bench, start_run
 from yoke_server.wire import demo
@@ -33,42 +34,38 @@ class Command(BaseCommand):
         parser.add_argument("--without-run", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        port = int(os.environ.get("YOKE_DEMO_RIG_PORT", "8010"))
-        setup = demo.load(port)
+        setup = demo.load()
         if not options["without_run"] and not setup.runs.exists():
             record_first_run(setup)
-            demo.load(port)
 
 
 def record_first_run(setup: Setup) -> None:
     """Zero, check and pull with a rig of its own that runs faster than life."""
-    port = _three_free_ports()
     rig = subprocess.Popen(
-        [
-            sys.executable,
-            "-m",
-            "yoke_rig",
-            "--port",
-            str(port),
-            "--speed",
-            str(SPEED),
-            "--seed",
-            "1",
-        ]
+        [sys.executable, "-m", "yoke_rig", "--speed", str(SPEED), "--seed", "1"],
+        stdout=subprocess.PIPE,
+        text=True,
     )
-    demo.bench(port)
-    recorder = Recorder()
+    assert rig.stdout is not None
+    demo.load(json.loads(rig.stdout.readline()))
+    recorder = Recorder(clock=SystemClock(SPEED))
     thread = threading.Thread(target=recorder.run)
     try:
-        _wait(lambda: socket.socket().connect_ex(("127.0.0.1", port)) == 0, "the rig")
         thread.start()
-        _wait(lambda: setup.bench.amplifiers.filter(link="linked").exists(), "the amplifier")
+        _wait(lambda: _linked(setup), "the devices")
         _pull(setup)
     finally:
         recorder.stop()
         thread.join()
         rig.terminate()
         rig.wait()
+        Device.objects.filter(bench=setup.bench).update(
+            link=Link.UNKNOWN, link_note="", port=demo.UNPLACED
+        )
+
+
+def _linked(setup: Setup) -> bool:
+    return not setup.bench.devices.exclude(link=Link.LINKED).exists()
 
 
 def _pull(setup: Setup) -> None:
@@ -77,6 +74,7 @@ def _pull(setup: Setup) -> None:
     channels = list(setup.channels.values_list("pk", flat=True))
     zero(actor, setup.pk, channels)
     shunt_check(actor, setup.pk, channels)
+    _wait(lambda: _home(setup), "the actuator at home")
     run = start_run(actor, setup.pk)
     _wait(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the pull")
     run.refresh_from_db()
@@ -84,8 +82,14 @@ def _pull(setup: Setup) -> None:
         raise CommandError(f"The demo's run ended as {run.state}: {run.ended_because}")
     derive(run)
     order_bench(actor, setup.bench_id, "return")
+    _wait(lambda: _home(setup), "the actuator at home")
     change_setup(actor, setup.pk, specimen="C2")
     hand_over(actor, setup.bench_id)
+
+
+def _home(setup: Setup) -> bool:
+    setup.bench.refresh_from_db()
+    return bool(setup.bench.state.get("home"))
 
 
 def _wait(condition: Any, what: str) -> None:
@@ -94,21 +98,3 @@ def _wait(condition: Any, what: str) -> None:
         if time.monotonic() > deadline:
             raise CommandError(f"Waited too long for {what}.")
         time.sleep(0.05)
-
-
-def _three_free_ports() -> int:
-    """A port with two free ones after it."""
-    while True:
-        sockets = [socket.socket() for _ in range(3)]
-        try:
-            sockets[0].bind(("127.0.0.1", 0))
-            port = int(sockets[0].getsockname()[1])
-            for offset in (1, 2):
-                sockets[offset].bind(("127.0.0.1", port + offset))
-        except OSError:
-            continue
-        else:
-            return port
-        finally:
-            for s in sockets:
-                s.close()

@@ -1,0 +1,31 @@
+"""The drivers by name. A new make of device adds a module and a line here."""
+
+from yoke_server.bench.drivers.base import (
+    AcquiringDriver,
+    Capability,
+    DriverError,
+    MovingDriver,
+)
+from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
+from yoke_server.bench.drivers.load_frame import LoadFrame
+
+ACQUIRING: dict[str, type[AcquiringDriver]] = {"bridge amplifier": BridgeAmplifier}
+MOVING: dict[str, type[MovingDriver]] = {"load frame": LoadFrame}
+
+
+def capabilities(name: str) -> frozenset[Capability]:
+    """What devices of a driver can do; nothing for a name nobody knows."""
+    found = ACQUIRING.get(name) or MOVING.get(name)
+    return found.capabilities if found else frozenset()
+
+
+def acquiring(name: str, host: str, port: int) -> AcquiringDriver:
+    if name not in ACQUIRING:
+        raise DriverError(f"there is no driver “{name}” for a device that acquires.")
+    return ACQUIRING[name](host, port)  # type: ignore[call-arg]
+
+
+def moving(name: str, host: str, port: int) -> MovingDriver:
+    if name not in MOVING:
+        raise DriverError(f"there is no driver “{name}” for a device that moves.")
+    return MOVING[name](host, port)  # type: ignore[call-arg]

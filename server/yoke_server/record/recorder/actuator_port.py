@@ -1,0 +1,160 @@
+"""The recorder's hand on an actuator, in a thread of its own. Stop comes before all else.
+
+It gives signs of life only while the runner gives them, and stops by itself when the runner
+has fallen silent; without signs of life the actuator holds by its own heartbeat.
+"""
+
+import logging
+import threading
+from collections import deque
+from collections.abc import Callable
+
+from yoke_server.bench.drivers.base import DriverError, FrameState, MovingDriver, Refusal
+from yoke_server.record.recorder.clock import Clock
+from yoke_server.record.recorder.events import Event, FrameDone, FrameLinked, FrameLost, FrameSeen
+
+log = logging.getLogger(__name__)
+
+LOOK_EVERY = 0.2  # s, well within any heartbeat
+RETRY = 1.0  # s between tries to connect
+RUNNER_SILENT = 0.8  # s without a sign of life from the runner
+Deed = Callable[[MovingDriver], None]
+
+
+class ActuatorPort:
+    """Orders go in from the runner's thread; what became of them comes out as events."""
+
+    def __init__(
+        self,
+        host_name: str,
+        make: Callable[[], MovingDriver],
+        clock: Clock,
+        emit: Callable[[Event], None],
+    ) -> None:
+        self._host_name = host_name
+        self._make = make
+        self._clock = clock
+        self._emit = emit
+        self._wake = threading.Condition()
+        self._orders: deque[tuple[str, str, Deed]] = deque()
+        self._stops: list[str] = []  # tokens of stops not yet told to the actuator
+        self._ending = False
+        self._alive_at = 0.0
+        self._driver: MovingDriver | None = None
+        self._moving = False
+        self._retry_at = 0.0
+        self._thread = threading.Thread(target=self._run, name="actuator", daemon=True)
+
+    def start(self) -> None:
+        self._alive_at = self._clock.monotonic()
+        self._thread.start()
+
+    def finish(self) -> None:
+        """Stop the actuator and end the thread."""
+        with self._wake:
+            self._orders.clear()
+            self._stops.append("")
+            self._ending = True
+            self._wake.notify()
+        self._thread.join(timeout=5)
+
+    # From the runner's thread
+
+    def alive(self) -> None:
+        """The runner lives and watches."""
+        self._alive_at = self._clock.monotonic()
+
+    def ramp(self, token: str, speed_m_s: float, target_m: float) -> None:
+        self._put("ramp", token, lambda d: d.ramp(speed_m_s, target_m))
+
+    def home(self, token: str) -> None:
+        self._put("home", token, lambda d: d.go_home())
+
+    def stop(self, token: str = "") -> None:
+        """Before whatever else waits, and instead of it."""
+        with self._wake:
+            dropped, self._orders = self._orders, deque()
+            self._stops.append(token)
+            self._wake.notify()
+        for deed, waiting, _ in dropped:
+            self._emit(FrameDone(deed, waiting, "it was stopped before."))
+
+    def _put(self, deed: str, token: str, act: Deed) -> None:
+        with self._wake:
+            self._orders.append((deed, token, act))
+            self._wake.notify()
+
+    # The thread
+
+    def _run(self) -> None:
+        while True:
+            with self._wake:
+                if not (self._stops or self._orders or self._ending):
+                    self._wake.wait(LOOK_EVERY)
+                stops, self._stops = self._stops, []
+                order = None if stops or not self._orders else self._orders.popleft()
+                ending = self._ending
+            self._turn(stops, order)
+            if ending:
+                if self._driver:
+                    self._driver.close()
+                return
+
+    def _turn(self, stops: list[str], order: tuple[str, str, Deed] | None) -> None:
+        if stops:
+            problem = self._do(lambda d: d.stop())
+            for token in stops:
+                self._emit(FrameDone("stop", token, problem))
+        elif order:
+            deed, token, act = order
+            self._emit(FrameDone(deed, token, self._do(act)))
+        self._look()
+
+    def _look(self) -> None:
+        """Refresh the state, which is also the sign of life; or stop, if nobody watches."""
+        now = self._clock.monotonic()
+        if now - self._alive_at > RUNNER_SILENT:
+            if self._moving:
+                log.error("The runner is silent: the actuator is stopped.")
+                self._do(lambda d: d.stop())
+            return
+        if self._driver is None and now < self._retry_at:
+            return
+        self._do(self._see)
+
+    def _see(self, driver: MovingDriver) -> None:
+        state: FrameState = driver.state()
+        self._moving = state.moving
+        self._emit(FrameSeen(state))
+
+    def _do(self, act: Deed) -> str:
+        """Carry out; empty, or why it was not."""
+        try:
+            act(self._need())
+        except Refusal as refusal:
+            return str(refusal)
+        except (DriverError, OSError) as error:
+            self._lose(str(error))
+            return str(error)
+        return ""
+
+    def _need(self) -> MovingDriver:
+        if self._driver is None:
+            driver = self._make()
+            try:
+                identity = driver.connect()
+                driver.take_control(self._host_name)
+            except (DriverError, OSError):
+                driver.close()
+                raise
+            self._driver = driver
+            self._emit(FrameLinked(identity))
+        return self._driver
+
+    def _lose(self, why: str) -> None:
+        if self._driver:
+            self._driver.close()
+        self._driver = None
+        self._moving = False
+        self._retry_at = self._clock.monotonic() + RETRY
+        self._emit(FrameLost(why))

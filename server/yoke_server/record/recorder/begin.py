@@ -1,0 +1,112 @@
+"""Beginning and ending a run in the database: one transaction each, repeated without harm."""
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+
+from django.db import IntegrityError, transaction
+from django.db.models import Max
+
+from yoke_server.bench.models import Device, Order, OrderState
+from yoke_server.config.notify import NEWS, notify
+from yoke_server.ledger.services import record
+from yoke_server.record.models import FOLLOWING, Run, RunState, Stream, StreamChannel
+from yoke_server.record.naming import run_name
+from yoke_server.record.recorder.events import Began, Event, NotBegun
+from yoke_server.record.recorder.recording import Closed
+from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.models import SetupRevision
+
+
+@dataclass(slots=True)
+class Plan:
+    """A run that is to begin. Whoever stops it before sets ``cancelled``."""
+
+    order_key: str
+    revision_id: int
+    operator_id: int | None
+    start_ns: int
+    rates_hz: dict[str, float]
+    channels: dict[str, list[FrozenChannel]] = field(default_factory=dict)
+    cancelled: str = ""
+
+
+def begin_run(plan: Plan) -> Event:
+    """The run, its streams and the order's answer, together or not at all.
+
+    An order that was given up, or whose time is past, begins nothing. Asked again after an
+    answer was lost, this finds the run that it made.
+    """
+    if plan.cancelled:
+        return NotBegun(plan.order_key, plan.cancelled)
+    if run := Run.objects.filter(order_key=plan.order_key).first():
+        return _began(run)
+    try:
+        with transaction.atomic():
+            return _begin(plan)
+    except IntegrityError as error:
+        return NotBegun(plan.order_key, f"The database refuses the run: {error}".split("\n")[0])
+
+
+def _begin(plan: Plan) -> Event:
+    living = Order.objects.filter(
+        pk=plan.order_key, state=OrderState.CLAIMED, expires_at__gt=datetime.now(UTC)
+    )
+    if not living.update(state=OrderState.DONE):
+        return NotBegun(plan.order_key, "The order was given up before the run began.")
+    revision = SetupRevision.objects.select_related("setup").get(pk=plan.revision_id)
+    setup = revision.setup
+    number = (setup.runs.aggregate(m=Max("number"))["m"] or 0) + 1
+    run = Run.objects.create(
+        setup=setup,
+        revision=revision,
+        order_key=plan.order_key,
+        number=number,
+        name=run_name(revision.document, number),
+        operator_id=plan.operator_id,
+        started_at=datetime.now(UTC),
+        start_ns=plan.start_ns,
+    )
+    for label, channels in plan.channels.items():
+        _make_stream(run, label, plan.rates_hz[label], channels)
+    Order.objects.filter(pk=plan.order_key).update(answer={"run": run.pk})
+    record(None, f"Began {run.name}")
+    notify(NEWS, kind="run", setup=setup.pk, run=run.pk)
+    return _began(run)
+
+
+def _make_stream(run: Run, label: str, rate_hz: float, channels: list[FrozenChannel]) -> None:
+    device = Device.objects.filter(bench_id=run.setup.bench_id, label=label).first()
+    stream = Stream.objects.create(run=run, device=device, device_label=label, rate_hz=rate_hz)
+    StreamChannel.objects.bulk_create(
+        StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
+        for i, c in enumerate(channels)
+    )
+
+
+def _began(run: Run) -> Began:
+    streams = {s.device_label: s.pk for s in run.streams.all()}
+    return Began(str(run.order_key), run.pk, run.name, streams)
+
+
+@transaction.atomic
+def close_run(run_id: int, state: RunState, why: str, streams: Sequence[Closed]) -> None:
+    """End a run for good: its length and its seal; closing a closed run changes nothing.
+
+    The seal is the SHA-256 of the streams' chains, which were made while recording.
+    """
+    run = Run.objects.select_for_update().get(pk=run_id)
+    if state not in FOLLOWING[run.state]:
+        return
+    seal = hashlib.sha256()
+    for closed in sorted(streams, key=lambda s: s.stream_id):
+        seal.update(closed.chain)
+        Stream.objects.filter(pk=closed.stream_id).update(
+            samples=closed.samples, seal=closed.chain.hex()
+        )
+    run.state, run.ended_because, run.ended_at = state, why[:200], datetime.now(UTC)
+    run.seal = seal.hexdigest()
+    run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
+    record(None, f"Closed {run.name} as {state}: {why}")
+    notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)

@@ -1,0 +1,206 @@
+"""The desk: orders in, answers and facts about devices out, on a connection of its own.
+
+Samples may wait for the database; a person who wants to stop does not wait behind them.
+"""
+
+import json
+import logging
+import queue
+import threading
+from collections.abc import Callable
+from typing import Any
+
+import psycopg
+from django.db import Error, connection, transaction
+
+from yoke_server.bench.models import Bench, Device, Order, OrderState
+from yoke_server.config.notify import COMMAND, NEWS, notify
+from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.recorder.clock import Clock
+from yoke_server.record.recorder.events import (
+    Address,
+    DevicesKnown,
+    Event,
+    OpenRunFound,
+    OrderIn,
+    SetupLoaded,
+)
+from yoke_server.record.recorder.resume import resume_stream
+from yoke_server.record.store import will_pass
+from yoke_server.wire.document import FrozenSetup, freeze, read_document
+from yoke_server.wire.models import SetupRevision
+
+log = logging.getLogger(__name__)
+
+LOOK_EVERY = 0.5  # s, should a notification have been lost; also how the database's absence shows
+CLAIM_SQL = """
+UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
+RETURNING key, kind, arguments, expires_at, issued_at
+"""
+PRUNE_SQL = """
+DELETE FROM bench_order WHERE bench_id = %s AND issued_at < now() - interval '1 day'
+"""
+PRUNE_EVERY = 3600.0  # s
+Deed = Callable[[], None]
+
+
+class Desk(threading.Thread):
+    """`heard_at` is when the database last answered: beyond it no order can come."""
+
+    def __init__(self, bench_id: int, clock: Clock, emit: Callable[[Event], None]) -> None:
+        super().__init__(name=f"desk-{bench_id}", daemon=True)
+        self._bench_id = bench_id
+        self._clock = clock
+        self._emit = emit
+        self._ending = threading.Event()
+        self._deeds: queue.SimpleQueue[Deed] = queue.SimpleQueue()
+        self._doing: Deed | None = None
+        self._stale = True  # the setup must be read anew
+        self._open_run_sought = False
+        self._prune_at = 0.0
+        self.heard_at = clock.monotonic()
+
+    def finish(self) -> None:
+        self._ending.set()
+        self.join(timeout=5)
+
+    # From the runner's thread: what must be written, in order, however long it takes
+
+    def answer(self, key: str, state: OrderState, answer: dict[str, Any]) -> None:
+        """Only a claimed order is answered: one that was given up stays so."""
+
+        def deed() -> None:
+            claimed = Order.objects.filter(pk=key, state=OrderState.CLAIMED)
+            claimed.update(state=state, answer=answer)
+
+        self._deeds.put(deed)
+
+    def note(self, label: str, **facts: Any) -> None:
+        """What a device says of itself, or what is wrong with it; news if it is new."""
+
+        def deed() -> None:
+            device = Device.objects.filter(bench_id=self._bench_id, label=label)
+            before = device.values(*facts).first()
+            if before is not None and before != facts:
+                with transaction.atomic():
+                    device.update(**facts)
+                    notify(NEWS, kind="bench", bench=self._bench_id)
+
+        self._deeds.put(deed)
+
+    def load_setup(self) -> None:
+        self._stale = True
+
+    # The thread
+
+    def run(self) -> None:
+        while not self._ending.is_set():
+            try:
+                self._listen()
+            except (Error, psycopg.Error) as error:
+                log.warning("The desk waits for the database: %s", str(error).split("\n")[0])
+                connection.close()
+                self._ending.wait(LOOK_EVERY)
+        self._last_words()
+        connection.close()
+
+    def _last_words(self) -> None:
+        try:
+            self._do_deeds()
+        except (Error, psycopg.Error) as error:
+            log.warning("Left unsaid: %s", str(error).split("\n")[0])
+
+    def _listen(self) -> None:
+        connection.ensure_connection()
+        with connection.cursor() as cursor:
+            cursor.execute(f"LISTEN {COMMAND}")
+            cursor.execute(f"LISTEN {NEWS}")
+        self._stale = True
+        while not self._ending.is_set():
+            self._look()
+            timeout = 0.02 if not self._deeds.empty() else LOOK_EVERY
+            for notice in connection.connection.notifies(timeout=timeout, stop_after=1):
+                self._hear(notice.channel, notice.payload)
+
+    def _hear(self, channel: str, payload: str) -> None:
+        try:
+            news = json.loads(payload)
+        except ValueError:
+            return
+        about_us = news.get("bench") in (self._bench_id, str(self._bench_id))
+        if channel == NEWS and about_us and news.get("kind") in ("setup", "bench"):
+            self._stale = True
+
+    def _look(self) -> None:
+        if self._open_run_sought:
+            self._claim()
+        self.heard_at = self._clock.monotonic()
+        self._do_deeds()
+        if self._stale:
+            self._stale = False
+            self._emit(DevicesKnown(self._devices()))
+            self._emit(SetupLoaded(self._active_setup()))
+        if not self._open_run_sought:
+            give_back_claimed(self._bench_id)
+            if found := self._open_run():
+                self._emit(found)
+            self._open_run_sought = True
+        if self._clock.monotonic() >= self._prune_at:
+            self._prune_at = self._clock.monotonic() + PRUNE_EVERY
+            with connection.cursor() as cursor:
+                cursor.execute(PRUNE_SQL, [self._bench_id])
+
+    def _claim(self) -> None:
+        """Take all waiting orders, each once: whoever comes later finds them claimed."""
+        with connection.cursor() as cursor:
+            cursor.execute(CLAIM_SQL, [self._bench_id])
+            rows = cursor.fetchall()
+        for key, kind, arguments, expires_at, _ in sorted(rows, key=lambda r: r[4]):
+            known = json.loads(arguments) if isinstance(arguments, str) else arguments
+            self._emit(OrderIn(str(key), kind, known, expires_at, self._setup_of(known)))
+
+    def _setup_of(self, arguments: dict[str, Any]) -> FrozenSetup | None:
+        revision = SetupRevision.objects.filter(pk=int(arguments.get("revision") or 0)).first()
+        return read_document(revision.document) if revision else None
+
+    def _do_deeds(self) -> None:
+        """Each until it is done, or will never be: meanwhile it stays the next one."""
+        while self._doing or not self._deeds.empty():
+            self._doing = self._doing or self._deeds.get()
+            try:
+                self._doing()
+            except (Error, psycopg.Error) as error:
+                if will_pass(error):
+                    raise
+                log.exception("The database refuses for good.")
+            self._doing = None
+
+    def _devices(self) -> dict[str, Address]:
+        rows = Device.objects.filter(bench_id=self._bench_id)
+        return {d.label: Address(d.driver, d.host, d.port) for d in rows}
+
+    def _active_setup(self) -> FrozenSetup | None:
+        bench = Bench.objects.select_related("active_setup__project", "active_setup__bench").get(
+            pk=self._bench_id
+        )
+        return freeze(bench.active_setup) if bench.active_setup else None
+
+    def _open_run(self) -> OpenRunFound | None:
+        run = (
+            Run.objects.filter(setup__bench_id=self._bench_id, state__in=OPEN_STATES)
+            .select_related("revision")
+            .first()
+        )
+        if run is None:
+            return None
+        streams = {s.device_label: resume_stream(s) for s in run.streams.all()}
+        setup = read_document(run.revision.document)
+        return OpenRunFound(run.pk, run.name, setup, run.start_ns, streams)
+
+
+def give_back_claimed(bench_id: int) -> None:
+    """Orders that a dead recorder had claimed are refused: what was ordered then is past."""
+    Order.objects.filter(bench_id=bench_id, state=OrderState.CLAIMED).update(
+        state=OrderState.REFUSED,
+        answer={"title": "The recorder was started anew.", "hint": "Give the order again."},
+    )

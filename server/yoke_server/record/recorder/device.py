@@ -1,0 +1,81 @@
+"""What the runner knows of one device: its link, its clock, its newest blocks."""
+
+from dataclasses import dataclass, field
+from typing import Protocol
+
+from yoke_core.clock import ClockModel
+
+from yoke_server.bench.drivers.base import AcquisitionStatus, InputSettings
+from yoke_server.record.recorder.begin import Plan
+from yoke_server.record.recorder.live_frame import LiveFrames
+from yoke_server.record.recorder.ring import Ring
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
+
+Conditioning = tuple[list[InputSettings], float]
+
+
+class Port(Protocol):
+    """What the runner asks of a device; answers come as events."""
+
+    def start(self) -> None: ...
+    def finish(self) -> None: ...
+    def configure(self, token: str, settings: list[InputSettings], rate_hz: float) -> None: ...
+    def set_shunt(self, token: str, inputs: list[int], on: bool) -> None: ...
+    def send_again(self, first: int, last: int) -> None: ...
+
+
+@dataclass(slots=True)
+class BenchDevice:
+    """One device as the runner sees it. ``why_not`` is empty while it can be used."""
+
+    label: str
+    port: Port
+    why_not: str = "it has not answered yet."
+    clock: ClockModel = field(default_factory=ClockModel)
+    ring: Ring = field(default_factory=Ring)
+    frames: LiveFrames = field(default_factory=lambda: LiveFrames("", []))
+    in_force: Conditioning | None = None
+    seen_at: float = 0.0  # when a block last arrived
+
+    @property
+    def usable(self) -> bool:
+        return not self.why_not
+
+    def lost(self, why: str) -> None:
+        self.why_not = why
+        self.in_force = None
+
+
+def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
+    """The settings that a setup wants of a device; none if it uses no input of it."""
+    channels = setup.of_device(label)
+    if not channels:
+        return None
+    return [_input_settings(c) for c in channels], setup.rates_hz[label]
+
+
+def _input_settings(channel: FrozenChannel) -> InputSettings:
+    return InputSettings(
+        channel.input_number,
+        channel.arrangement.partition("_")[0],
+        120.0 if channel.resistance_ohm < 200 else 350.0,
+        channel.excitation_v,
+        channel.range_mv_v,
+    )
+
+
+@dataclass(slots=True)
+class Starting:
+    """A start order on its way: devices that must still confirm, and from where they count."""
+
+    order_key: str
+    revision_id: int
+    operator_id: int | None
+    pull: bool
+    expires_s: float  # monotonic
+    setup: FrozenSetup
+    waiting: set[str]
+    since: dict[str, AcquisitionStatus] = field(default_factory=dict)
+    start_ns: int = 0
+    plan: Plan | None = None  # once it is being written
+    stopped: str = ""

@@ -1,0 +1,116 @@
+"""One run being recorded: a track for each device, watches over what arrives."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from yoke_core.block import BlockDigest
+
+from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.block_order import BlockOrder, Ordered
+from yoke_server.record.recorder.keeper import Keeper
+from yoke_server.record.recorder.watches import Watch, watches_of
+from yoke_server.wire.document import FrozenSetup
+
+
+@dataclass(slots=True)
+class Track:
+    """One device's part of a run: blocks put in order, then kept."""
+
+    order: BlockOrder
+    keeper: Keeper
+    broke_off: bool = False  # the device began a new acquisition
+
+    def push(self, block: SampleBlock, digest: BlockDigest | None, now: float) -> None:
+        if self.order.acquisition < 0:  # resumed before its first sample
+            self.order.acquisition, self.order.next = block.acquisition, block.sequence
+        if block.acquisition != self.order.acquisition:
+            # An old block of another acquisition is nothing; a new one means a new beginning.
+            self.broke_off = self.broke_off or not block.again
+            return
+        for item in self.order.push(block, now):
+            self._keep(item, digest if item is block else None)
+
+    def _keep(self, item: Ordered, digest: BlockDigest | None) -> None:
+        self.keeper.take(item, digest)
+
+    def finish(self) -> None:
+        for item in self.order.flush():
+            self._keep(item, None)
+        self.keeper.finish()
+
+
+@dataclass(frozen=True, slots=True)
+class Closed:
+    """What the store needs to seal a stream: its length and the end of its chain."""
+
+    stream_id: int
+    samples: int
+    chain: bytes
+
+
+class Recording:
+    """Everything of a run that lives while it records."""
+
+    def __init__(
+        self,
+        run_id: int,
+        name: str,
+        setup: FrozenSetup,
+        start_ns: int,
+        tracks: dict[str, Track],
+        bench_ns: Callable[[], int],
+    ) -> None:
+        self.run_id = run_id
+        self.name = name
+        self.setup = setup
+        self.start_ns = start_ns
+        self.tracks = tracks
+        self.met: Watch | None = None  # the condition that ends the run
+        self.tail_until_ns: int | None = None
+        self._bench_ns = bench_ns
+        self._watches = watches_of(setup)
+
+    @property
+    def elapsed_s(self) -> float:
+        """Bench seconds since the first sample."""
+        return max(0.0, (self._bench_ns() - self.start_ns) * 1e-9)
+
+    @property
+    def missing_blocks(self) -> int:
+        return sum(t.order.missing for t in self.tracks.values())
+
+    @property
+    def watched_devices(self) -> set[str]:
+        """Devices without whose samples nothing may move."""
+        return {w.device for w in self._watches} or set(self.tracks)
+
+    def look(self, device: str, digest: BlockDigest) -> Watch | None:
+        """The condition that a block, the newest that arrived, meets for the first time."""
+        if self.met is None:
+            for watch in self._watches:
+                if watch.device == device and watch.met(digest):
+                    self.met = watch
+                    return watch
+        return None
+
+    def push(self, device: str, block: SampleBlock, digest: BlockDigest | None, now: float) -> None:
+        if track := self.tracks.get(device):
+            track.push(block, digest, now)
+
+    def tick(self) -> None:
+        for track in self.tracks.values():
+            track.keeper.tick()
+
+    def leave(self) -> None:
+        """Give out what is in order; the run goes on with the next recorder."""
+        for track in self.tracks.values():
+            track.keeper.flush()
+
+    def finish(self) -> list[Closed]:
+        """Give everything that was received to the store."""
+        for track in self.tracks.values():
+            track.finish()
+        return [
+            Closed(t.keeper.stream_id, t.keeper.samples, t.keeper.chain)
+            for t in self.tracks.values()
+        ]

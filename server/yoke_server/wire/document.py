@@ -1,0 +1,198 @@
+"""A setup as plain data: what a revision keeps for good and the recorder works with.
+
+The shape has a version. A document of an older one is read through `UPCASTS`, step by step;
+tests keep a golden document of each version.
+"""
+
+import hashlib
+import json
+from collections.abc import Callable
+from datetime import date, datetime
+from typing import Any, Literal, TypeVar
+
+from django.db.models import Model
+from django.forms.models import model_to_dict
+from pydantic import BaseModel, ConfigDict
+
+from yoke_server.wire.models import Balance, Channel, Measured, Setup, ShuntCalibration, Tare
+
+SCHEMA_VERSION = 2
+
+
+class FrozenChannel(BaseModel):
+    """One channel with its input, wiring, scaling, zero and shunt check."""
+
+    model_config = ConfigDict(frozen=True)
+
+    key: str
+    name: str
+    device_label: str
+    device_serial: str
+    input_number: int
+    signal: str
+    sensor_name: str
+    sensor_serial: str
+    calibrated_on: date | None
+    due_on: date | None
+    quantity: str
+    arrangement: str
+    wires: int
+    resistance_ohm: float
+    excitation_v: float
+    range_mv_v: float
+    scaling_kind: Literal["strain", "rated_output", "two_points"]
+    gauge_factor: float | None
+    poisson_ratio: float | None
+    rated_output_mv_v: float | None
+    capacity: float | None
+    point_1_mv_v: float | None
+    point_1_value: float | None
+    point_2_mv_v: float | None
+    point_2_value: float | None
+    reversed: bool
+    zero_mv_v: float | None
+    zeroed_at: datetime | None
+    tare: float | None
+    tared_at: datetime | None
+    shunt_expected_mv_v: float | None
+    shunt_measured_mv_v: float | None
+    shunt_at: datetime | None
+    unit: str
+    decimals: int
+
+
+class FrozenSpecimen(BaseModel):
+    """The test piece; lengths in m."""
+
+    model_config = ConfigDict(frozen=True)
+
+    specimen: str
+    width_m: float
+    thickness_m: float
+    gauge_length_m: float
+
+
+class FrozenSetup(BaseModel):
+    """A setup at one revision."""
+
+    model_config = ConfigDict(frozen=True)
+
+    schema_version: Literal[2] = 2
+    setup_id: int
+    name: str
+    project: str
+    bench: str
+    run_name_pattern: str
+    rates_hz: dict[str, float]  # by device
+    specimen: FrozenSpecimen
+    pull_speed_m_s: float
+    travel_limit_m: float
+    force_drop: float
+    arm_force_n: float
+    channels: list[FrozenChannel]
+
+    def channel(self, quantity: str) -> FrozenChannel | None:
+        """The first channel that measures ``quantity``."""
+        return next((c for c in self.channels if c.quantity == quantity), None)
+
+    def of_device(self, label: str) -> list[FrozenChannel]:
+        return [c for c in self.channels if c.device_label == label]
+
+
+M = TypeVar("M", bound=Measured)
+Document = dict[str, Any]
+
+
+def _from_1(old: Document) -> Document:
+    """Version 1 knew one amplifier, one rate, and channels by the number of their row."""
+    channels = []
+    for channel in old["channels"]:
+        new = {k: v for k, v in channel.items() if k not in ("id", *_RENAMED_IN_2)}
+        new |= {name: channel[was] for was, name in _RENAMED_IN_2.items()}
+        new |= {"key": f"row-{channel['id']}", "signal": "bridge ratio"}
+        channels.append(new | {"tare": None, "tared_at": None})
+    rates = {c["device_label"]: old["rate_hz"] for c in channels}
+    specimen = {"specimen": "", "width_m": 0.0, "thickness_m": 0.0, "gauge_length_m": 0.0}
+    kept = {k: v for k, v in old.items() if k not in ("rate_hz", "version")}
+    more = {"schema_version": 2, "rates_hz": rates, "specimen": specimen, "run_name_pattern": ""}
+    return kept | more | {"channels": channels}
+
+
+_RENAMED_IN_2 = {"amplifier_label": "device_label", "amplifier_serial": "device_serial"}
+UPCASTS: dict[int, Callable[[Document], Document]] = {1: _from_1}
+
+
+def read_document(document: Document) -> FrozenSetup:
+    """A stored document of any version as the present shape."""
+    while (version := document["schema_version"]) != SCHEMA_VERSION:
+        document = UPCASTS[version](document)
+    return FrozenSetup.model_validate(document)
+
+
+def digest_of(document: Document) -> str:
+    """SHA-256 of the document in one form of writing."""
+    text = json.dumps(document, sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+def newest(model: type[M], setup_id: int) -> dict[str, M]:
+    """What is in force of one kind, by channel key."""
+    rows = model._default_manager.filter(setup_id=setup_id)
+    found = rows.order_by("channel_key", "-id").distinct("channel_key")
+    return {row.channel_key: row for row in found}
+
+
+def _fields(row: Model, shape: type[BaseModel]) -> dict[str, Any]:
+    return {k: v for k, v in model_to_dict(row).items() if k in shape.model_fields}
+
+
+def freeze_channels(setup: Setup) -> list[FrozenChannel]:
+    """The setup's channels by input, with what is in force for each."""
+    balances, tares = newest(Balance, setup.pk), newest(Tare, setup.pk)
+    shunts = newest(ShuntCalibration, setup.pk)
+    rows = setup.channels.select_related("input__device", "sensor")
+    return [_freeze(c, balances.get(c.key), tares.get(c.key), shunts.get(c.key)) for c in rows]
+
+
+def _freeze(
+    channel: Channel,
+    balance: Balance | None,
+    tare: Tare | None,
+    shunt: ShuntCalibration | None,
+) -> FrozenChannel:
+    zeroed = balance if balance and balance.zero_mv_v is not None else None
+    tared = tare if tare and tare.tare is not None else None
+    checked = shunt if shunt and shunt.measured_mv_v is not None else None
+    plug, sensor = channel.input, channel.sensor
+    return FrozenChannel(
+        **_fields(channel, FrozenChannel),
+        device_label=plug.device.label,
+        device_serial=plug.device.serial,
+        input_number=plug.number,
+        signal=plug.signal,
+        sensor_name=sensor.name,
+        sensor_serial=sensor.serial,
+        calibrated_on=sensor.calibrated_on,
+        due_on=sensor.due_on,
+        zero_mv_v=zeroed.zero_mv_v if zeroed else None,
+        zeroed_at=zeroed.at if zeroed else None,
+        tare=tared.tare if tared else None,
+        tared_at=tared.at if tared else None,
+        shunt_expected_mv_v=checked.expected_mv_v if checked else None,
+        shunt_measured_mv_v=checked.measured_mv_v if checked else None,
+        shunt_at=checked.at if checked else None,
+    )
+
+
+def freeze(setup: Setup) -> FrozenSetup:
+    return FrozenSetup(
+        **_fields(setup, FrozenSetup)
+        | {
+            "setup_id": setup.pk,
+            "bench": setup.bench.name,
+            "project": setup.project.name,
+            "rates_hz": {d.device.label: d.rate_hz for d in setup.devices.select_related("device")},
+            "specimen": FrozenSpecimen(**_fields(setup, FrozenSpecimen)),
+        },
+        channels=freeze_channels(setup),
+    )
