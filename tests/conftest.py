@@ -6,15 +6,13 @@ import pytest
 from django.db import connection
 from django.test import Client
 
-from tests import processes
-
 
 @pytest.fixture
 def setup(db):
-    """The demo's setup: three channels wired, nothing zeroed, no run."""
+    """The demo's setup: four channels wired on two amplifiers, nothing zeroed, no run."""
     from yoke_server.wire import demo
 
-    return demo.load(processes.free_ports())
+    return demo.load()
 
 
 @pytest.fixture

@@ -1,13 +1,18 @@
-"""Starting the real processes for a test: rig, recorder, web, worker."""
+"""Starting the real processes for a test: rig, recorder, web, worker. Ports are theirs to choose."""
 
+import contextlib
+import json
 import os
+import re
 import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit, urlunsplit
@@ -31,58 +36,70 @@ def answers(port: int) -> bool:
         return s.connect_ex(("127.0.0.1", port)) == 0
 
 
-def free_ports(count: int = 3) -> int:
-    """A port with free ones after it."""
-    while True:
-        sockets = [socket.socket() for _ in range(count)]
-        try:
-            sockets[0].bind(("127.0.0.1", 0))
-            port = sockets[0].getsockname()[1]
-            for offset in range(1, count):
-                sockets[offset].bind(("127.0.0.1", port + offset))
-            return port
-        except OSError:
-            continue
-        finally:
-            for s in sockets:
-                s.close()
+def free_port() -> int:
+    """A port that was free a moment ago; only for programs that are told theirs."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
 
 
-def environment(database: str) -> dict[str, str]:
+def environment(database: str, speed: float = 1.0) -> dict[str, str]:
     """The processes' environment, on another database of the same server."""
     url = urlsplit(os.environ["DATABASE_URL"])
     env = {**os.environ, "DATABASE_URL": urlunsplit(url._replace(path=f"/{database}"))}
     env.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
     env["YOKE_SIGN_INS_PER_MINUTE"] = "1000"
+    env["YOKE_CLOCK_SPEED"] = f"{speed:g}"
     return env
 
 
 @contextmanager
-def process(command: list[str], env: dict[str, str]) -> Iterator[subprocess.Popen[bytes]]:
+def process(
+    command: list[str], env: dict[str, str], **options: Any
+) -> Iterator["subprocess.Popen[Any]"]:
     """A process that ends with the block."""
-    child = subprocess.Popen([sys.executable, *command], env=env, cwd=ROOT)
+    child = subprocess.Popen([sys.executable, *command], env=env, cwd=ROOT, **options)
     try:
         yield child
     finally:
         if child.poll() is None:
+            child.send_signal(signal.SIGCONT)
             child.send_signal(signal.SIGTERM)
             try:
-                child.wait(timeout=10)
+                child.wait(timeout=20)
             except subprocess.TimeoutExpired:
                 child.kill()
                 child.wait()
 
 
+@dataclass(frozen=True)
+class Rig:
+    """A running rig: its process, and the control port of each device."""
+
+    child: "subprocess.Popen[Any]"
+    ports: dict[str, int]
+
+    def tell(self, device: str, line: str) -> None:
+        """Give a device one line, as one more host; the TEST commands are for everybody."""
+        with socket.create_connection(("127.0.0.1", self.ports[device]), 2) as link:
+            link.sendall(f"{line};*OPC?\n".encode())
+            link.recv(100)
+
+    def ask(self, device: str, line: str) -> str:
+        with socket.create_connection(("127.0.0.1", self.ports[device]), 2) as link:
+            link.sendall(f"{line}\n".encode())
+            return link.recv(1000).decode().strip()
+
+
 @contextmanager
-def rig(port: int, speed: float, seed: int = 7) -> Iterator[subprocess.Popen[bytes]]:
-    arguments = ["--port", f"{port}", "--speed", f"{speed}", "--seed", f"{seed}"]
-    with process(["-m", "yoke_rig", *arguments], dict(os.environ)) as child:
-        wait_for(lambda: answers(port + 2), "the rig")
-        yield child
+def rig(speed: float, seed: int = 7) -> Iterator[Rig]:
+    arguments = ["-m", "yoke_rig", "--speed", f"{speed}", "--seed", f"{seed}"]
+    with process(arguments, dict(os.environ), stdout=subprocess.PIPE, text=True) as child:
+        yield Rig(child, json.loads(child.stdout.readline()))
 
 
-def recorder(database: str) -> Any:
-    return process([MANAGE, "recorder"], environment(database))
+def recorder(database: str, *arguments: str, speed: float = 1.0) -> Any:
+    return process([MANAGE, "recorder", *arguments], environment(database, speed))
 
 
 def worker(database: str) -> Any:
@@ -91,12 +108,67 @@ def worker(database: str) -> Any:
 
 @contextmanager
 def web(database: str) -> Iterator[str]:
-    """The web process; gives its address."""
-    port = free_ports(1)
+    """The web process; gives the address that it says it runs at."""
     command = [
         "-m", "uvicorn", "yoke_server.config.asgi:application", "--host", "127.0.0.1",
-        "--port", f"{port}", "--timeout-graceful-shutdown", "2", "--log-level", "warning",
+        "--port", "0", "--timeout-graceful-shutdown", "2", "--no-access-log",
     ]  # fmt: skip
-    with process(command, {**environment(database), "YOKE_POOL": "1"}):
-        wait_for(lambda: answers(port), "the web process")
-        yield f"http://127.0.0.1:{port}"
+    env = {**environment(database), "YOKE_POOL": "1"}
+    with process(command, env, stderr=subprocess.PIPE, text=True) as child:
+        for line in child.stderr:
+            if found := re.search(r"running on (http://\S+)", line):
+                break
+        else:
+            raise AssertionError("the web process did not start")
+        threading.Thread(target=_pass_on, args=(child.stderr,), daemon=True).start()
+        yield found[1]
+
+
+def _pass_on(lines: Any) -> None:
+    with contextlib.suppress(ValueError, OSError):
+        for line in lines:
+            if "INFO" not in line:
+                sys.stderr.write(line)
+
+
+class Cable:
+    """A TCP relay between the recorder and a device, which a test can pull and plug in."""
+
+    def __init__(self, port: int) -> None:
+        self._target = port
+        self._server = socket.create_server(("127.0.0.1", 0))
+        self.port = int(self._server.getsockname()[1])
+        self._links: list[socket.socket] = []
+        self.plugged = True
+        threading.Thread(target=self._accept, daemon=True).start()
+
+    def _accept(self) -> None:
+        with contextlib.suppress(OSError):
+            while True:
+                near, _ = self._server.accept()
+                if not self.plugged:
+                    near.close()
+                    continue
+                far = socket.create_connection(("127.0.0.1", self._target))
+                self._links += [near, far]
+                for a, b in ((near, far), (far, near)):
+                    threading.Thread(target=self._carry, args=(a, b), daemon=True).start()
+
+    @staticmethod
+    def _carry(source: socket.socket, sink: socket.socket) -> None:
+        with contextlib.suppress(OSError):
+            while data := source.recv(1 << 16):
+                sink.sendall(data)
+        for end in (source, sink):
+            with contextlib.suppress(OSError):
+                end.shutdown(socket.SHUT_RDWR)
+
+    def pull(self) -> None:
+        self.plugged = False
+        links, self._links = self._links, []
+        for link in links:
+            with contextlib.suppress(OSError):
+                link.shutdown(socket.SHUT_RDWR)
+
+    def plug_in(self) -> None:
+        self.plugged = True

@@ -11,9 +11,8 @@ import numpy as np
 STEP_LIMIT_NS = 5_000_000  # a reading farther off than this, and than its own doubt, is a step
 BUCKET_NS = 5_000_000_000  # of readings within 5 s only the surest is kept
 BUCKETS = 120  # ten minutes
-LEAST_SPAN_NS = 10_000_000_000  # a drift is not told from less
 FLOOR_NS = 20_000.0  # doubt that even the quickest answer leaves
-LARGEST_DRIFT = 1e-3
+LIKELY_DRIFT = 50e-6  # of a quartz; what readings too near each other are held against
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,8 +30,9 @@ class ClockModel:
 
     Notes
     -----
-    Weighted least squares of host minus device time over device time, weights 1/doubt^2; the
-    drift counts from `LEAST_SPAN_NS` on. A reading that contradicts the line by more than
+    Weighted least squares of host minus device time over device time, weights 1/doubt^2, with
+    the drift of an ordinary quartz, zero give or take `LIKELY_DRIFT`, as one more observation:
+    readings too near each other, or too doubtful, tell no drift. A reading that contradicts the line by more than
     `STEP_LIMIT_NS` and its own doubt, twice in a row, is a step: the drift stays, the offset
     begins anew.
     """
@@ -49,6 +49,11 @@ class ClockModel:
     @property
     def known(self) -> bool:
         return bool(self._readings)
+
+    @property
+    def doubt_ns(self) -> float:
+        """How far off a single time may be: the doubt of the surest reading."""
+        return min((r.doubt_ns for r in self._readings), default=0) + FLOOR_NS
 
     @property
     def drift_ppm(self) -> float:
@@ -105,10 +110,8 @@ class ClockModel:
         y = np.array([r.host_ns - r.device_ns - self._shift for r in self._readings], dtype=float)
         w = 1 / (np.array([r.doubt_ns for r in self._readings], dtype=float) + FLOOR_NS) ** 2
         mean_x, mean_y = np.average(x, weights=w), np.average(y, weights=w)
-        if x[-1] - x[0] >= LEAST_SPAN_NS:
-            spread = float(np.sum(w * (x - mean_x) ** 2))
-            slope = float(np.sum(w * (x - mean_x) * (y - mean_y))) / spread
-            self._slope = float(np.clip(slope, -LARGEST_DRIFT, LARGEST_DRIFT))
+        spread = float(np.sum(w * (x - mean_x) ** 2)) + LIKELY_DRIFT**-2
+        self._slope = float(np.sum(w * (x - mean_x) * (y - mean_y))) / spread
         self._offset = float(mean_y - self._slope * mean_x)
 
     def host_ns(self, device_ns: int) -> int:

@@ -36,10 +36,12 @@ CHANGES = [p for p in paths() if p[0] in ("post", "patch", "delete") and "sessio
 @pytest.mark.parametrize(("method", "path"), CHANGES, ids=str)
 def test_a_reviewer_changes_nothing(as_role, method, path):
     bodies = {
-        "/channels": {"amplifier_id": 1, "input_number": 1, "sensor_id": 1, "name": "x"},
+        "/channels": {"input_id": 1, "sensor_id": 1, "name": "x", "channels": [{"id": 1}]},
         "/zero": {"channels": [1]},
         "/shunt-check": {"channels": [1]},
+        "/tare": {"channels": [1]},
         "/tension": {"offset": 0.001},
+        "/devices/1": {"rate_hz": 100},
     }
     body = next((b for end, b in bodies.items() if path.endswith(end)), {})
     answer = getattr(as_role("reviewer"), method)(path, body, content_type=JSON)

@@ -5,17 +5,24 @@ import json
 import signal
 import socket
 import threading
+import time
+from contextlib import ExitStack
 
+import numpy as np
 import psycopg
 import pytest
-from django.db import connection
+from django.db import connection, transaction
 from django.test import Client
 from yoke_server.accounts.models import User
 from yoke_server.bench.drivers.scpi import ScpiLink
-from yoke_server.bench.models import Command, CommandState
+from yoke_server.bench.models import Bench, Order, OrderState
+from yoke_server.bench.services import add_device, place_stand_ins
+from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.config.notify import COMMAND
 from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.queries import length_of
 from yoke_server.record.samples import read
+from yoke_server.wire.document import freeze
 
 from tests import processes
 from tests.processes import wait_for
@@ -26,17 +33,38 @@ SPEED = 8.0
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
-@pytest.fixture
-def port(setup):
-    return setup.bench.amplifiers.get().port
+@pytest.fixture(scope="module")
+def shared_rig():
+    with processes.rig(SPEED) as found:
+        yield found
 
 
 @pytest.fixture
-def lab(database, setup, port):
+def rig(shared_rig, setup):
+    """The module's rig as if just switched on; the bench's devices are there."""
+    shared_rig.tell("A1", "TEST:RESet 7")
+    place_stand_ins(shared_rig.ports)
+    return shared_rig
+
+
+@pytest.fixture
+def own_rig(setup):
+    """A rig that the test may kill or stall."""
+    with processes.rig(SPEED) as found:
+        place_stand_ins(found.ports)
+        yield found
+
+
+@pytest.fixture
+def lab(database, setup, rig):
     """A running rig and recorder; gives the recorder's process."""
-    with processes.rig(port, SPEED), processes.recorder(database) as child:
+    with recorder(database) as child:
         linked(setup)
         yield child
+
+
+def recorder(database, *arguments):
+    return processes.recorder(database, *arguments, speed=SPEED)
 
 
 @pytest.fixture
@@ -48,7 +76,17 @@ def client(setup):
 
 
 def linked(setup):
-    wait_for(lambda: setup.bench.amplifiers.filter(link="linked").exists(), "the link")
+    wait_for(lambda: not setup.bench.devices.exclude(link="linked").exists(), "the links")
+    wait_for(lambda: bench_state(setup).get("home"), "the actuator at home")
+
+
+def lost(setup, label="A1"):
+    wait_for(lambda: setup.bench.devices.filter(label=label, link="lost").exists(), "the loss")
+
+
+def bench_state(setup):
+    setup.bench.refresh_from_db()
+    return setup.bench.state
 
 
 def post(client, path, body=None):
@@ -67,24 +105,33 @@ def ended(run):
     return run
 
 
-def newest(run):
-    stream = run.streams.first()
-    last = stream and stream.blocks.order_by("-sequence").first()
-    return last.sequence if last else -1
+def stream_of(run, device="A1"):
+    return run.streams.get(device_label=device)
 
 
-def blocks_in(run, count):
-    stream = wait_for(run.streams.first, "the stream")
-    wait_for(lambda: stream.blocks.count() >= count, f"{count} blocks")
+def recorded(run, seconds):
+    """Wait until so much of the run is in the database."""
+    stream = stream_of(run)
+    wait_for(lambda: length_of(stream) >= seconds * stream.rate_hz, f"{seconds} s of samples")
+
+
+def nothing_is_missing(run):
+    for stream in run.streams.all():
+        causes = [s.cause for s in stream.segments.all()]
+        assert "gap" not in causes, (stream.device_label, causes)
+        rows = list(stream.blocks.order_by("first_sample").values_list("first_sample", "samples"))
+        assert [a for a, _ in rows[1:]] == [a + n for a, n in rows[:-1]]
+        assert stream.samples == sum(rows[-1])
+        assert np.isfinite(read(stream, [0], 0, stream.samples)).all()
 
 
 def test_a_pull_from_zero_to_results(lab, client, setup):
     channels = [c.pk for c in setup.channels.all()]
     zeroed = post(client, f"/api/setups/{setup.pk}/zero", {"channels": channels})
-    assert [o["problem"] for o in zeroed] == ["", "", ""]
+    assert [o["problem"] for o in zeroed] == ["", "", "", ""]
     checked = post(client, f"/api/setups/{setup.pk}/shunt-check", {"channels": channels})
-    assert [o["problem"] for o in checked] == ["", "", ""]
-    gauge = setup.channels.get(name="SG1")
+    assert [o["problem"] for o in checked] == ["", "", "", ""]
+    gauge = freeze(setup).channels[2]
     # 0.77 ohm of lead takes that share of the quarter bridge's shunt step.
     error = gauge.shunt_measured_mv_v / gauge.shunt_expected_mv_v - 1
     assert error == pytest.approx(-0.77 / 350, rel=0.05)
@@ -96,28 +143,37 @@ def test_a_pull_from_zero_to_results(lab, client, setup):
     assert result["strength"]["stress"] == pytest.approx(311e6, rel=0.02)
     assert result["elongation_after_break"] == pytest.approx(0.112, rel=0.03)
     assert result["notes"] == []
+    assert stream_of(run, "A2").samples == pytest.approx(stream_of(run).samples / 2, rel=0.02)
+    assert bench_state(setup)["motion"] == "HOLD"
 
 
-def test_killed_in_the_middle_the_run_goes_on_and_nothing_is_lost(database, setup, port, client):
-    with processes.rig(port, SPEED):
-        with processes.recorder(database) as first:
-            linked(setup)
-            run = start(client, setup)
-            blocks_in(run, 40)
-            first.send_signal(signal.SIGKILL)
-            first.wait()
-        committed = newest(run)
-        with processes.recorder(database):
-            run = ended(run)
-    assert run.state == "kept"
-    stream = run.streams.get()
-    sequences = list(stream.blocks.order_by("sequence").values_list("sequence", flat=True))
-    assert sequences[-1] > committed >= 40
-    assert sequences == list(range(sequences[0], sequences[-1] + 1))
-    assert stream.gaps == []
-    force = read(stream, [0], 0, stream.samples)[0]
-    assert force.size == stream.samples
-    assert force.max() == pytest.approx(311e6 * 37.5e-6 / 25e3 * 2e-3, rel=0.03)
+def test_a_tare_is_taken_off_after_scaling(lab, client, setup):
+    clip = setup.channels.get(name="e clip")
+    tared = post(client, f"/api/setups/{setup.pk}/tare", {"channels": [clip.pk]})
+    assert tared[0]["problem"] == ""
+    frozen = freeze(setup).channels[1]
+    assert frozen.zero_mv_v is None
+    assert float(to_quantity(frozen, 2.1e-5)) == pytest.approx(0, abs=1e-6)
+    assert frozen.tare == pytest.approx(2.1e-5 / 2e-3 * 10e-3, rel=0.02)
+
+
+def test_killed_in_the_middle_the_run_goes_on_and_what_moved_stands(database, setup, rig, client):
+    with recorder(database) as first:
+        linked(setup)
+        run = start(client, setup)
+        recorded(run, 20)
+        assert rig.ask("Load frame", "MOT:STAT?").startswith("RAMP")
+        first.send_signal(signal.SIGKILL)
+        first.wait()
+    committed = length_of(stream_of(run))
+    wait_for(lambda: rig.ask("Load frame", "MOT:STAT?").startswith("HOLD"), "the frame to hold", 2)
+    with recorder(database):
+        recorded(run, committed / 1000 + 20)
+        assert rig.ask("Load frame", "MOT:STAT?").startswith("HOLD")
+        post(client, f"/api/runs/{run.pk}/stop")
+        run = ended(run)
+    assert (run.state, run.ended_because) == ("kept", "Stopped by hand")
+    nothing_is_missing(run)
 
 
 def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, client, setup):
@@ -142,12 +198,12 @@ def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, c
         ending.set()
         thread.join()
     assert ended(run).state == "kept"
-    assert not Command.objects.filter(state=CommandState.REFUSED).exists()
+    assert not Order.objects.filter(state=OrderState.REFUSED).exists()
 
 
 def test_every_database_connection_cut_in_the_middle_loses_nothing(lab, client, setup):
     run = start(client, setup)
-    blocks_in(run, 30)
+    recorded(run, 10)
     with connection.cursor() as cursor:
         cursor.execute(
             "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
@@ -155,103 +211,204 @@ def test_every_database_connection_cut_in_the_middle_loses_nothing(lab, client, 
         )
         assert len(cursor.fetchall()) >= 3
     run = ended(run)
-    stream = run.streams.get()
-    assert (run.state, stream.gaps) == ("kept", [])
-    assert stream.blocks.count() == newest(run) - stream.first_sequence + 1
+    assert run.state == "kept"
+    nothing_is_missing(run)
     assert lab.poll() is None
 
 
-def test_an_amplifier_that_began_anew_closes_the_run_as_interrupted(database, setup, port, client):
-    with processes.recorder(database):
-        with processes.rig(port, SPEED) as device:
-            linked(setup)
-            run = start(client, setup)
-            blocks_in(run, 10)
-            device.kill()
-            device.wait()
-        wait_for(lambda: setup.bench.amplifiers.filter(link="lost").exists(), "the loss")
-        kept = newest(run)
-        with processes.rig(port, SPEED):
-            run = ended(run)
-    assert run.state == "interrupted"
-    assert "began anew" in run.ended_because
-    assert newest(run) >= kept
-    assert run.seal
-
-
-def test_withheld_blocks_are_asked_for_and_filled_in(lab, client, setup, port):
+def test_a_database_that_stalls_costs_only_queue(lab, client, setup):
     run = start(client, setup)
-    blocks_in(run, 5)
-    link = ScpiLink("127.0.0.1", port)
-    link.connect()
-    link.tell("TEST:WITHhold 7")
+    recorded(run, 5)
+    before = frames_so_far()
+    with connection.cursor() as cursor, transaction.atomic():
+        cursor.execute("LOCK TABLE record_block IN ACCESS EXCLUSIVE MODE")
+        time.sleep(5)
+        assert frames_so_far() - before > 5 * 10 * SPEED  # the live picture goes on
+        assert bench_state(setup)["backlog_s"] > 3
+    post(client, f"/api/runs/{run.pk}/stop")
+    nothing_is_missing(ended(run))
+
+
+def frames_so_far():
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT coalesce(max(seq), 0) FROM bench_liveframe")
+        return cursor.fetchone()[0]
+
+
+def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, client, setup, rig):
+    run = start(client, setup)
+    recorded(run, 5)
+    rig.tell("A1", "TEST:RESTart")
     run = ended(run)
-    stream = run.streams.get()
-    assert stream.gaps == []
-    assert stream.blocks.count() == newest(run) - stream.first_sequence + 1
+    assert run.state == "interrupted"
+    assert "A1 began anew" in run.ended_because
+    assert rig.ask("Load frame", "MOT:STAT?").startswith("HOLD")
+    assert run.seal
+    # The next run has its settings again, although the amplifier forgot them.
+    post(client, f"/api/benches/{setup.bench_id}/return")
+    linked(setup)
+    again = post(client, f"/api/setups/{setup.pk}/runs", {"pull": False})
+    assert rig.ask("A1", "INP3:RANG?;:INP3:BRID?") == "40;QUARTER"
+    post(client, f"/api/runs/{again['id']}/stop")
+
+
+def test_withheld_blocks_are_asked_for_and_filled_in(lab, client, setup, rig):
+    run = start(client, setup)
+    recorded(run, 5)
+    rig.tell("A1", "TEST:WITHhold 70")
+    nothing_is_missing(ended(run))
+
+
+def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, client):
+    """Recorder, web, database, rig and one amplifier's cable, all in one pull: nothing lost."""
+    speed = 1.0
+    with ExitStack() as stack:
+        rig = stack.enter_context(processes.rig(speed))
+        cable = processes.Cable(rig.ports["A2"])
+        place_stand_ins({**rig.ports, "A2": cable.port})
+        served = stack.enter_context(ExitStack())
+        served.enter_context(processes.web(database))
+        first = stack.enter_context(processes.recorder(database, speed=speed))
+        linked(setup)
+        run = start(client, setup)
+        recorded(run, 2)
+        cable.pull()
+        served.close()  # the web is gone; the recording goes on
+        recorded(run, 4)
+        rig.child.send_signal(signal.SIGSTOP)
+        time.sleep(6)
+        rig.child.send_signal(signal.SIGCONT)
+        wait_for(lambda: bench_state(setup).get("motion") == "HOLD", "the pull to stop")
+        recorded(run, 6)
+        first.send_signal(signal.SIGKILL)
+        first.wait()
+        with processes.recorder(database, speed=speed):
+            time.sleep(6)
+            cable.plug_in()
+            with connection.cursor() as cursor:
+                cursor.execute(
+                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                    "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+                )
+            wait_for(
+                lambda: length_of(stream_of(run, "A2")) >= 0.49 * length_of(stream_of(run)),
+                "what A2 kept", 40,
+            )  # fmt: skip
+            post(client, f"/api/runs/{run.pk}/stop")
+            run = ended(run)
+    assert run.state == "kept"
+    nothing_is_missing(run)
+
+
+def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, rig, client):
+    other = Bench.objects.create(name="Second bench")
+    add_device(other, "A9", "bridge amplifier", 8, host="127.0.0.1", port=1)
+    with ExitStack() as stack:
+        first = stack.enter_context(recorder(database, "--bench", "Shed bench"))
+        linked(setup)
+        stack.enter_context(recorder(database, "--bench", "Second bench"))
+        wait_for(lambda: other.devices.filter(link="lost").exists(), "the second bench")
+        third = stack.enter_context(recorder(database))
+        run = start(client, setup)
+        recorded(run, 8)
+        assert third.poll() is None
+        first.send_signal(signal.SIGKILL)
+        first.wait()
+        before = length_of(stream_of(run))
+        recorded(run, before / 1000 + 16)  # the third serves both now
+        post(client, f"/api/runs/{run.pk}/stop")
+        nothing_is_missing(ended(run))
+
+
+def test_a_device_that_another_host_controls_is_named(database, setup, rig, client):
+    holder = ScpiLink("127.0.0.1", rig.ports["A1"])
+    holder.connect()
+    holder.take_control("the other computer")
+    with recorder(database):
+        listening = setup.bench.devices.filter(label="A1", link="listening")
+        wait_for(listening.exists, "the refusal")
+        assert "the other computer controls it" in listening.get().link_note
+        url = f"/api/setups/{setup.pk}/runs"
+        answer = client.post(url, {"pull": False}, content_type=JSON)
+        assert answer.status_code == 409
+        assert "the other computer controls it" in answer.json()["title"]
+        holder.close()
+        linked(setup)
+
+
+def test_the_rig_moves_to_other_ports_and_the_recorder_follows(database, setup, tmp_path):
+    file = tmp_path / "rig.json"
+    with recorder(database, "--stand-ins", str(file)):
+        for _ in range(2):
+            with processes.rig(SPEED) as found:
+                file.write_text(json.dumps(found.ports))
+                linked(setup)
+                assert bench_state(setup)["linked"]
+            lost(setup)
 
 
 def test_stop_by_hand_keeps_the_run_and_stops_the_actuator(lab, client, setup):
     run = start(client, setup)
-    blocks_in(run, 10)
+    recorded(run, 5)
     other = Client()
     other.force_login(User.objects.get(username="engineer"))
     refused = other.post(f"/api/runs/{run.pk}/stop")
     assert refused.status_code == 409
     assert "Technician holds the yoke" in refused.json()["title"]
+    again = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
+    assert "is still being recorded" in again.json()["title"]
     busy = client.patch(f"/api/setups/{setup.pk}", {"width_m": 0.01}, content_type=JSON)
     assert busy.status_code == 409
     assert "is being recorded" in busy.json()["title"]
     post(client, f"/api/runs/{run.pk}/stop")
     run = ended(run)
     assert (run.state, run.ended_because) == ("kept", "Stopped by hand")
-    setup.bench.refresh_from_db()
     wait_for(lambda: bench_state(setup)["motion"] == "HOLD", "the actuator")
+    away = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
+    assert (away.status_code, away.json()["field"]) == (409, "actuator_not_home")
     assert client.get(f"/api/runs/{run.pk}/tension").status_code in (200, 422)
-
-
-def bench_state(setup):
-    setup.bench.refresh_from_db()
-    return setup.bench.state
 
 
 def test_emergency_stop_needs_no_yoke(lab, client, setup):
     run = start(client, setup)
-    blocks_in(run, 5)
+    recorded(run, 3)
     other = Client()
     other.force_login(User.objects.get(username="engineer"))
     assert other.post(f"/api/benches/{setup.bench_id}/emergency-stop").status_code == 204
     assert ended(run).ended_because == "Emergency stop"
 
 
-def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(database, setup, port, client):
-    with processes.rig(port, SPEED) as device, processes.recorder(database):
+def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
+    database, setup, own_rig, client
+):
+    with recorder(database):
         linked(setup)
         run = start(client, setup)
-        blocks_in(run, 5)
-        device.kill()
-        device.wait()
+        recorded(run, 3)
+        own_rig.child.kill()
+        own_rig.child.wait()
         answer = client.post(f"/api/benches/{setup.bench_id}/emergency-stop")
         assert ended(run).ended_because == "Emergency stop"
     assert answer.status_code == 409
     assert "The device did not do it" in answer.json()["title"]
 
 
-def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, port, client):
-    with processes.recorder(database):
-        wait_for(lambda: setup.bench.amplifiers.filter(link="lost").exists(), "the loss")
+def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, client):
+    with recorder(database):
+        lost(setup)
         answer = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
     assert answer.status_code == 409
-    assert f"nothing answers at 127.0.0.1:{port}" in answer.json()["title"]
-    assert list(setup.runs.values_list("state", flat=True)) == ["failed"]
+    assert "nothing answers at 127.0.0.1:1." in answer.json()["title"]
+    assert not setup.runs.exists()
 
 
-def test_a_device_that_talks_nonsense_is_named_so(database, setup, port, client):
-    with socket.create_server(("127.0.0.1", port)) as server:
+def test_a_device_that_talks_nonsense_is_named_so(database, setup, client):
+    with socket.create_server(("127.0.0.1", 0)) as server:
+        place_stand_ins({"A1": server.getsockname()[1]})
         threading.Thread(target=talk_nonsense, args=(server,), daemon=True).start()
-        with processes.recorder(database):
-            wait_for(lambda: setup.bench.amplifiers.filter(link="lost").exists(), "the verdict")
-    note = setup.bench.amplifiers.get().link_note
+        with recorder(database):
+            lost(setup)
+    note = setup.bench.devices.get(label="A1").link_note
     assert "does not identify itself" in note
 
 

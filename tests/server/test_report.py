@@ -1,19 +1,19 @@
 """A report's PDF, opened again: what must stand in it does."""
 
 import io
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from django.db import connection
 from pypdf import PdfReader
 from yoke_core.bridge.scaling import RatedOutputScaling
-from yoke_server.record.closing import close_run
-from yoke_server.record.models import Run, RunState
-from yoke_server.record.recorder.session import Session
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make_pdf
-from yoke_server.wire.frozen import freeze
+from yoke_server.wire.models import Balance
+from yoke_server.wire.services import keep_revision
 
-from tests.server.test_storage import FULL, PER_BLOCK, DirectWriter, block
+from tests.recorded import FULL, PER_BLOCK, block, record
 
 JSON = "application/json"
 E, PROOF, STRENGTH = 70e9, 250e6, 300e6
@@ -38,21 +38,12 @@ def closed_form_counts(blocks):
 
 @pytest.fixture
 def run(setup):
-    setup.channels.update(zero_mv_v=0.0)
-    made = Run.objects.create(
-        setup=setup, number=1, name="C1 run 1", state=RunState.RECORDING, specimen="C1",
-        frozen=freeze(setup).model_dump(mode="json"), width_m=0.0125, thickness_m=0.003,
-        gauge_length_m=0.05,
-    )  # fmt: skip
-    session = Session(made, DirectWriter(), FULL, lambda a, b: None)
-    session.open(block(0))
+    for key in setup.channels.values_list("key", flat=True):
+        Balance.objects.create(setup=setup, channel_key=key, zero_mv_v=0.0)
+    keep_revision(None, setup, "zeroed")
     counts = closed_form_counts(100)
-    for i in range(100):
-        session.push(block(i, rng=counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]))
-    DirectWriter().put(session.last_envelope_rows())
-    close_run(made.pk, RunState.KEPT, "The force fell by 40 %")
-    made.refresh_from_db()
-    return made
+    blocks = [block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(100)]
+    return record(setup, blocks)
 
 
 def test_results_over_the_api_are_the_closed_forms(as_role, run):
@@ -61,6 +52,41 @@ def test_results_over_the_api_are_the_closed_forms(as_role, run):
     assert result["modulus"]["slope"] == pytest.approx(E, rel=1e-3)
     assert result["proof"]["stress"] == pytest.approx(PROOF, rel=1e-3)
     assert result["strength"]["stress"] == pytest.approx(STRENGTH, rel=1e-4)
+
+
+def test_results_are_those_of_the_first_recorder_to_the_last_digit(as_role, run):
+    """Computed from the same counts by the version of 2026-11-23, and printed in full."""
+    result = as_role("reviewer").get(f"/api/runs/{run.pk}/tension").json()["result"]
+    assert result["modulus"] == {
+        "slope": 69957623385.20801, "origin": -8.38262415341377e-07, "points": 3880,
+        "correlation": 0.99999935398443,
+    }  # fmt: skip
+    assert result["proof"] == {"strain": 0.00557371217085878, "stress": 250008410.13607264}
+    assert result["strength"] == {"strain": 0.08096179233623188, "stress": 299999917.2364672}
+    assert result["elongation_after_break"] == 0.127102323174586
+    assert result["energy"] == 36800071.40902901
+
+
+def test_a_result_that_used_a_clipped_channel_says_so(as_role, setup):
+    counts = closed_form_counts(100)
+    counts[9000:9010, 0] = FULL
+    blocks = [block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(100)]
+    run = record(setup, blocks)
+    client = as_role("reviewer")
+    result = client.get(f"/api/runs/{run.pk}/tension").json()["result"]
+    assert result["strength"]["stress"] == pytest.approx(STRENGTH, rel=1e-4)
+    assert "F clipped in 10 of 10000 samples" in result["notes"][0]
+    key = setup.channels.first().key
+    low, high = columns(client.get(f"/api/runs/{run.pk}/view?channel={key}&pixels=400"))
+    assert np.isinf(high).sum() == 1
+    assert high[np.isfinite(high)].max() == pytest.approx(STRENGTH * 37.5e-6, rel=1e-3)
+    assert np.isfinite(low).all()
+
+
+def columns(answer):
+    size = int.from_bytes(answer.content[:4], "little")
+    numbers = np.frombuffer(answer.content, "<f4", offset=4 + size)
+    return np.split(numbers, 2)
 
 
 def test_moving_the_fit_range_recomputes_and_a_bad_one_stores_nothing(as_role, run):
@@ -91,13 +117,13 @@ def test_a_wrong_width_is_put_right_and_results_follow(as_role, run):
     assert result["strength"]["stress"] == pytest.approx(STRENGTH * 1.25, rel=1e-4)
 
 
-def test_the_view_of_a_run_has_no_more_numbers_than_pixels(as_role, run):
-    answer = as_role("reviewer").get(f"/api/runs/{run.pk}/view?channel=0&pixels=200")
-    size = int.from_bytes(answer.content[:4], "little")
-    numbers = np.frombuffer(answer.content, "<f4", offset=4 + size)
-    assert numbers.size <= 200
-    assert numbers.max() == pytest.approx(STRENGTH * 37.5e-6, rel=1e-4)
-    assert as_role("reviewer").get(f"/api/runs/{run.pk}/view?channel=7").status_code == 404
+def test_the_view_of_a_run_has_no_more_numbers_than_pixels(as_role, run, setup):
+    key = setup.channels.first().key
+    client = as_role("reviewer")
+    low, high = columns(client.get(f"/api/runs/{run.pk}/view?channel={key}&pixels=200"))
+    assert low.size + high.size <= 200
+    assert high.max() == pytest.approx(STRENGTH * 37.5e-6, rel=1e-4)
+    assert client.get(f"/api/runs/{run.pk}/view?channel=nothing").status_code == 404
 
 
 def test_the_pdf_opened_again(as_role, run):
@@ -109,11 +135,7 @@ def test_the_pdf_opened_again(as_role, run):
     task = ordered.json()["id"]
     assert client.get(f"/api/tasks/{task}").json() == {"id": task, "state": "waiting"}
     # The worker's part, here in this process; the browser walk has the real worker do it.
-    from yoke_server.derive.services import recipe_of
-    from yoke_server.report.contents import fingerprint
-
-    row = Report.objects.select_related("run").get(pk=report["id"])
-    make_pdf(report["id"], fingerprint(row, recipe_of(row.run)))
+    make_pdf(report["id"])
     answer = client.get(f"/api/reports/{report['id']}/file.pdf")
     assert f'filename="{report["number"]}_A_' in answer["Content-Disposition"]
     text = " ".join(
@@ -134,6 +156,35 @@ def test_the_pdf_opened_again(as_role, run):
     assert client.get(f"/api/setups/{run.setup_id}/reports").json()[0]["stale"] is True
 
 
+@pytest.mark.django_db(transaction=True)
+def test_a_report_changed_while_it_is_rendered_is_stale_when_it_is_ready(as_role, run, monkeypatch):
+    from yoke_server.report import pdf
+
+    client, editor = as_role("engineer"), as_role("engineer")
+    report = client.post(f"/api/runs/{run.pk}/report").json()
+    url = f"/api/reports/{report['id']}"
+    client.post(f"{url}/pdf")  # ordered before the edit, rendered after it
+    client.patch(url, {"remarks": "First look"}, content_type=JSON)
+    render = pdf.render
+
+    def edit():
+        editor.patch(url, {"remarks": "Changed meanwhile"}, content_type=JSON)
+        connection.close()
+
+    def edited_meanwhile(row):
+        with ThreadPoolExecutor(1) as pool:
+            pool.submit(edit).result()
+        return render(row)
+
+    monkeypatch.setattr(pdf, "render", edited_meanwhile)
+    make_pdf(report["id"])
+    reports = f"/api/setups/{run.setup_id}/reports"
+    assert client.get(reports).json()[0]["stale"] is True
+    monkeypatch.setattr(pdf, "render", render)
+    make_pdf(report["id"])
+    assert client.get(reports).json()[0]["stale"] is False
+
+
 def test_remarks_are_printed_as_text_not_markup(run, as_role):
     from django.template.loader import render_to_string
     from yoke_server.report.contents import fields
@@ -142,7 +193,7 @@ def test_remarks_are_printed_as_text_not_markup(run, as_role):
     report = client.post(f"/api/runs/{run.pk}/report").json()
     body = {"remarks": "<script>alert(1)</script>"}
     client.patch(f"/api/reports/{report['id']}", body, content_type=JSON)
-    row = Report.objects.select_related("run__setup__project").get(pk=report["id"])
+    row = Report.objects.select_related("run__setup__project", "run__revision").get(pk=report["id"])
     html = render_to_string("report/tension.html", fields(row))
     assert "&lt;script&gt;" in html
     assert "<script>" not in html

@@ -1,6 +1,8 @@
 """Small rules: run names, preflight gaps, units, scaling figures, people."""
 
+import json
 from datetime import date
+from pathlib import Path
 
 import pytest
 from django.core.exceptions import ValidationError
@@ -11,10 +13,17 @@ from yoke_server.calibrate.scaling import per_mv_v
 from yoke_server.config.problems import Problem
 from yoke_server.config.units import factor, from_si
 from yoke_server.derive.models import TensionRecipeRow
-from yoke_server.record.models import Run, RunState
-from yoke_server.record.services import gaps, run_name
+from yoke_server.bench.models import Link
+from yoke_server.record.naming import run_name
+from yoke_server.record.preflight import gaps
 from yoke_server.report.contents import channel_rows, result_rows
-from yoke_server.wire.frozen import FrozenSetup, freeze
+from yoke_server.wire.document import FrozenSetup, freeze, read_document
+from yoke_server.wire.models import Balance, Setup, ShuntCalibration
+
+from tests import recorded
+
+
+GOLDEN = Path(__file__).with_name("golden")
 
 
 @pytest.mark.parametrize(
@@ -28,7 +37,7 @@ from yoke_server.wire.frozen import FrozenSetup, freeze
 )
 def test_run_names_follow_the_pattern(setup, pattern, name):
     setup.run_name_pattern = pattern
-    assert run_name(setup, 12) == name
+    assert run_name(freeze(setup).model_dump(), 12) == name
 
 
 @pytest.mark.parametrize(
@@ -38,25 +47,41 @@ def test_run_names_follow_the_pattern(setup, pattern, name):
 def test_patterns_reach_nothing_but_their_fields(setup, pattern):
     setup.run_name_pattern = pattern
     with pytest.raises(Problem) as caught:
-        run_name(setup, 1)
+        run_name(freeze(setup).model_dump(), 1)
     assert caught.value.field == "run_name_pattern"
 
 
 def test_preflight_names_each_gap_and_where_to_mend_it(setup):
-    setup.bench.amplifiers.update(link="lost", link_note="no samples arrive")
-    found = gaps(setup)
-    texts = [g["text"] for g in found]
-    assert "F is not zeroed." in texts
-    assert "A1 is not linked: no samples arrive" in texts
+    setup.bench.devices.filter(label="A1").update(link=Link.LOST, link_note="no samples arrive")
+    texts = {g.text: (g.code, g.stage, g.blocks) for g in gaps(setup)}
+    assert texts["F is not zeroed."] == ("not_zeroed", "calibrate", False)
+    assert texts["A1 is not linked: no samples arrive"] == ("not_linked", "wire", False)
     assert "Load frame is not linked: it has not answered yet" in texts
-    assert {g["stage"] for g in found} == {"wire", "calibrate"}
-    Run.objects.create(
-        setup=setup, number=1, name="x", state=RunState.KEPT, frozen={}, specimen=setup.specimen,
-        width_m=1, thickness_m=1, gauge_length_m=1,
-    )  # fmt: skip
-    assert {"stage": "record", "text": "C1 was pulled already: name the next specimen."} in gaps(
-        setup
-    )
+    recorded.record(setup, [recorded.block(0)])
+    used = "C1 was pulled already: name the next specimen."
+    assert used in {g.text for g in gaps(setup)}
+
+
+@pytest.mark.parametrize(
+    ("state", "words"),
+    [
+        ({"motion": "HOLD", "home": False}, "The actuator is not home."),
+        ({"motion": "RETURN", "home": False}, "The actuator is moving."),
+        ({"motion": "HOLD", "home": True}, None),
+        ({"motion": "", "home": False}, None),
+    ],
+)
+def test_an_actuator_away_from_home_keeps_a_run_from_starting(as_role, setup, state, words):
+    setup.bench.state = state
+    setup.bench.save()
+    found = [g for g in gaps(Setup.objects.get(pk=setup.pk)) if g.code == "actuator_not_home"]
+    assert [(g.text, g.blocks) for g in found] == ([(words, True)] if words else [])
+    if words:
+        client = as_role("technician")
+        client.post(f"/api/benches/{setup.bench_id}/yoke")
+        url = f"/api/setups/{setup.pk}/runs"
+        answer = client.post(url, {}, content_type="application/json")
+        assert (answer.status_code, answer.json()["title"]) == (409, words)
 
 
 @pytest.mark.parametrize(
@@ -73,27 +98,42 @@ def test_an_unknown_unit_is_named():
 
 
 def test_scaling_per_mv_v(setup):
-    force, clip, gauge = setup.channels.all()
+    force, clip, gauge, _ = freeze(setup).channels
     assert per_mv_v(force) == pytest.approx(12.5e3)
     assert per_mv_v(clip) == pytest.approx(5e-3)
     assert per_mv_v(gauge) == pytest.approx(4e-3 / 2.08, rel=1e-5)
-    gauge.reversed = True
-    assert per_mv_v(gauge) == pytest.approx(-4e-3 / 2.08, rel=1e-5)
+    turned = gauge.model_copy(update={"reversed": True})
+    assert per_mv_v(turned) == pytest.approx(-4e-3 / 2.08, rel=1e-5)
 
 
 def test_a_frozen_setup_outlives_its_rows(setup):
     kept = freeze(setup).model_dump(mode="json")
     setup.channels.all().delete()
     again = FrozenSetup.model_validate(kept)
-    assert [c.name for c in again.channels] == ["F", "e clip", "SG1"]
+    assert [c.name for c in again.channels] == ["F", "e clip", "SG1", "SG2"]
     assert again.channel("force").due_on == date(2027, 3, 14)
     assert again.channel("torque") is None
-    assert again.schema_version == 1
+
+
+@pytest.mark.parametrize("version", [1, 2])
+def test_documents_of_every_version_are_still_read(version):
+    kept = json.loads((GOLDEN / f"setup-v{version}.json").read_text())
+    assert kept["schema_version"] == version
+    setup = read_document(kept)
+    assert [c.name for c in setup.channels] == ["F", "e clip", "SG1"]
+    assert setup.rates_hz == {"A1": 1000.0}
+    force, _, gauge = setup.channels
+    assert (force.device_label, force.input_number, force.zero_mv_v) == ("A1", 1, -0.013)
+    assert per_mv_v(force) == pytest.approx(12.5e3)
+    assert (gauge.gauge_factor, gauge.signal, gauge.tare) == (2.08, "bridge ratio", None)
+    assert len({c.key for c in setup.channels}) == 3
 
 
 def test_the_reports_channel_rows(setup):
-    setup.channels.filter(name="SG1").update(
-        zero_mv_v=-0.12345, shunt_expected_mv_v=0.8735, shunt_measured_mv_v=0.8716
+    key = setup.channels.get(name="SG1").key
+    Balance.objects.create(setup=setup, channel_key=key, zero_mv_v=-0.12345)
+    ShuntCalibration.objects.create(
+        setup=setup, channel_key=key, expected_mv_v=0.8735, measured_mv_v=0.8716
     )
     rows = {r["name"]: r for r in channel_rows(freeze(setup))}
     assert rows["F"]["zero"] == "not zeroed"

@@ -1,10 +1,15 @@
 """Changing a setup: each bad value names its field, each change can be undone."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, connection, transaction
+from yoke_server.bench.models import Input
+from yoke_server.calibrate.services import change_scaling
 from yoke_server.ledger.models import Entry
-from yoke_server.wire.models import Channel, Sensor, Setup
-from yoke_server.wire.services import plain
+from yoke_server.wire.document import freeze
+from yoke_server.wire.models import Balance, Channel, Sensor, Setup
+from yoke_server.wire.services import add_measured, plain, undo
 
 JSON = "application/json"
 
@@ -67,7 +72,6 @@ def test_a_bad_channel_value_names_its_field_and_stores_nothing(
         ({"thickness_m": -0.003}, "thickness_m"),
         ({"gauge_length_m": 0}, "gauge_length_m"),
         ({"gauge_length_m": "long"}, "gauge_length_m"),
-        ({"rate_hz": 1e9}, "rate_hz"),
         ({"force_drop": 1}, "force_drop"),
         ({"run_name_pattern": "{operator}"}, "run_name_pattern"),
         ({"run_name_pattern": "{specimen"}, "run_name_pattern"),
@@ -92,20 +96,118 @@ def test_the_database_itself_refuses_nonsense(setup, field, value):
 
 
 def test_a_free_input_is_given_a_sensor_once(client, setup):
-    sensor = Sensor.objects.get(serial="lot 0817-2")
-    amplifier = setup.bench.amplifiers.get()
-    body = {"amplifier_id": amplifier.pk, "input_number": 4, "sensor_id": sensor.pk, "name": "SG2"}
+    sensor = Sensor.objects.get(serial="lot 0744-1")
+    plug = Input.objects.get(device__label="A1", number=4)
+    body = {"input_id": plug.pk, "sensor_id": sensor.pk, "name": "SG3"}
     made = client.post(f"/api/setups/{setup.pk}/channels", body, content_type=JSON)
     assert made.status_code == 201
     wired = made.json()["channels"][3]
-    assert (wired["gauge_factor"], wired["active_arms"], wired["unit"]) == (2.08, [1], "µm/m")
+    assert (wired["gauge_factor"], wired["active_arms"], wired["unit"]) == (2.05, [1], "µm/m")
+    assert (wired["device_label"], wired["input_label"]) == ("A1", "1.4")
     again = client.post(f"/api/setups/{setup.pk}/channels", body, content_type=JSON)
     assert again.status_code == 409
-    assert again.json()["title"] == "Input 4 already has SG2."
-    beyond = client.post(
-        f"/api/setups/{setup.pk}/channels", {**body, "input_number": 9}, content_type=JSON
-    )
-    assert beyond.json()["title"] == "A1 has inputs 1 to 8."
+    assert again.json()["title"] == "Input 1.4 already has SG3."
+    beyond = {**body, "input_id": 10**6}
+    answer = client.post(f"/api/setups/{setup.pk}/channels", beyond, content_type=JSON)
+    assert answer.status_code == 404
+
+
+def test_each_deed_is_one_revision_and_what_changes_nothing_is_none(client, setup):
+    row = channel(setup, "SG1")
+    before = setup.version
+    for _ in range(2):
+        url = f"/api/channels/{row.pk}/scaling"
+        client.patch(url, {"gauge_factor": 2.1}, content_type=JSON)
+    client.post(f"/api/setups/{setup.pk}/undo")
+    found = list(setup.revisions.filter(number__gte=before))
+    assert [r.number for r in found] == [before, before + 1, before + 2]
+    assert found[0].digest == found[2].digest != found[1].digest
+    factors = [
+        next(c["gauge_factor"] for c in r.document["channels"] if c["name"] == "SG1") for r in found
+    ]
+    assert factors == [2.08, 2.1, 2.08]
+
+
+def test_a_fill_down_is_one_revision_and_one_undo(client, setup):
+    rows = list(setup.channels.all())
+    swapped = {"F": "e clip", "e clip": "F"}
+    changes = [
+        {"id": r.pk, "lead_length_m": 9.5, "name": swapped.get(r.name, r.name)} for r in rows
+    ]
+    url, before = f"/api/setups/{setup.pk}", setup.version
+    answer = client.patch(f"{url}/channels", {"channels": changes}, content_type=JSON).json()
+    assert answer["version"] == before + 1
+    assert {c["lead_length_m"] for c in answer["channels"]} == {9.5}
+    assert [c["name"] for c in answer["channels"]][:2] == ["e clip", "F"]
+    client.post(f"{url}/undo")
+    again = {r.pk: (r.lead_length_m, r.name) for r in setup.channels.all()}
+    assert again == {r.pk: (6.0, r.name) for r in rows}
+    twice = [{"id": r.pk, "name": "one"} for r in rows]
+    refused = client.patch(f"{url}/channels", {"channels": twice}, content_type=JSON)
+    assert (refused.status_code, refused.json()["field"]) == (409, "name")
+    unknown = client.patch(f"{url}/channels", {"channels": [{"id": 10**6}]}, content_type=JSON)
+    assert unknown.status_code == 404
+
+
+def test_the_rate_of_each_device_is_its_own(client, setup):
+    device = setup.bench.devices.get(label="A2")
+    url = f"/api/setups/{setup.pk}/devices/{device.pk}"
+    answer = client.patch(url, {"rate_hz": 2000}, content_type=JSON).json()
+    assert {r["device_label"]: r["rate_hz"] for r in answer["rates"]} == {"A1": 1000, "A2": 2000}
+    for wrong in (1e9, 0, "fast"):
+        refused = client.patch(url, {"rate_hz": wrong}, content_type=JSON)
+        assert (refused.status_code, refused.json()["field"]) == (422, "rate_hz")
+    frame = setup.bench.devices.get(label="Load frame")
+    other = f"/api/setups/{setup.pk}/devices/{frame.pk}"
+    assert client.patch(other, {"rate_hz": 100}, content_type=JSON).status_code == 404
+
+
+@pytest.mark.django_db(transaction=True)
+def test_twenty_edits_at_once_leave_a_ledger_that_fits_together(setup, engineer):
+    row = channel(setup, "SG1")
+
+    def edit(factor):
+        try:
+            change_scaling(engineer, row.pk, gauge_factor=factor)
+        finally:
+            connection.close()
+
+    factors = [2.0 + i / 100 for i in range(1, 8)] + [2.1 + i / 100 for i in range(13)]
+    with ThreadPoolExecutor(8) as pool:
+        list(pool.map(edit, factors))
+    entries = Entry.objects.filter(action="Changed the scaling of SG1").order_by("pk")
+    changes = [e.changes[0] for e in entries]
+    chain = [2.08, *(c["after"]["gauge_factor"] for c in changes)]
+    assert len(changes) == 20
+    assert [c["before"]["gauge_factor"] for c in changes] == chain[:-1]
+    for earlier in reversed(chain[:-1]):
+        undo(engineer, setup.pk)
+        row.refresh_from_db()
+        assert row.gauge_factor == earlier
+
+
+def test_an_undo_that_would_bury_somebody_elses_change_says_so(client, setup):
+    row = channel(setup, "SG1")
+    client.patch(f"/api/channels/{row.pk}/scaling", {"gauge_factor": 2.2}, content_type=JSON)
+    Channel.objects.filter(pk=row.pk).update(gauge_factor=2.3)  # as if it came another way
+    answer = client.post(f"/api/setups/{setup.pk}/undo")
+    assert answer.status_code == 409
+    assert "somebody changed the same since" in answer.json()["title"]
+    row.refresh_from_db()
+    assert row.gauge_factor == 2.3
+
+
+def test_zeros_are_added_and_an_undo_adds_the_one_before(setup, engineer):
+    key = channel(setup, "F").key
+    for zero in (0.1, 0.2):
+        add_measured(engineer, setup, "Zeroed F", [(Balance, key, {"zero_mv_v": zero})])
+    seen = []
+    for _ in range(2):
+        undo(engineer, setup.pk)
+        seen.append(freeze(setup).channels[0].zero_mv_v)
+    assert seen == [0.1, None]
+    history = Balance.objects.filter(channel_key=key).order_by("pk")
+    assert [b.zero_mv_v for b in history] == [0.1, 0.2, 0.1, None]
 
 
 def test_changes_are_undone_and_redone_in_order(client, setup):
@@ -154,7 +256,8 @@ def test_the_ledger_says_who_changed_what(client, setup):
     client.patch(f"/api/channels/{row.pk}/scaling", {"capacity": 20e3}, content_type=JSON)
     entry = Entry.objects.latest("id")
     assert (entry.actor.username, entry.action) == ("engineer", "Changed the scaling of F")
-    assert (entry.before, entry.after) == ({"capacity": 25e3}, {"capacity": 20e3})
+    change = entry.changes[0]
+    assert (change["before"], change["after"]) == ({"capacity": 25e3}, {"capacity": 20e3})
 
 
 def test_a_technician_zeroes_but_does_not_scale(as_role, setup):
@@ -172,4 +275,4 @@ def test_a_setup_without_channels_cannot_start(as_role, setup):
     assert answer.status_code == 409
     assert answer.json()["title"] == "There is no channel to record."
     gaps = client.get(f"/api/setups/{setup.pk}").json()["gaps"]
-    assert "No channel is wired" in gaps[0]["text"]
+    assert (gaps[0]["code"], gaps[0]["blocks"]) == ("no_channel", True)

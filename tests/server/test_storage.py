@@ -1,129 +1,112 @@
-"""From blocks to stored runs and back: order, gaps, envelopes, views, seal."""
+"""From ordered blocks to stored runs and back: rows, gaps, envelopes, views, seal, repeats."""
+
+import hashlib
 
 import numpy as np
 import pytest
 from django.db import connection
-from yoke_rig.blocks import SampleBlock as RigBlock
-from yoke_server.bench.drivers.base import DriverError, SampleBlock
-from yoke_server.bench.drivers.blocks import HEADER, BlockReader
 from yoke_server.calibrate.scaling import LiveScaling, to_quantity
 from yoke_server.config.problems import Problem
-from yoke_server.record.closing import close_run, find_gaps, seal_of
-from yoke_server.record.models import Run, RunState
-from yoke_server.record.recorder import session as session_module
-from yoke_server.record.recorder.resume import rebuild_envelope, resume
-from yoke_server.record.recorder.session import Session
+from yoke_server.record.models import Block, RunState
+from yoke_server.record.queries import times_of
+from yoke_server.record.recorder.begin import close_run
+from yoke_server.record.recorder.block_order import Missing
+from yoke_server.record.recorder.keeper import link_chain
+from yoke_server.record.recorder.resume import resume_stream
 from yoke_server.record.samples import read
-from yoke_server.record.store import Samples, write_samples
+from yoke_server.record.store import write_again, write_samples
 from yoke_server.record.views import level_for, view
-from yoke_server.wire.frozen import freeze
+from yoke_server.wire.document import freeze
 
-FULL = 2**23 - 1
-PER_BLOCK = 100
+from tests.recorded import (
+    FULL,
+    PER_BLOCK,
+    SECOND,
 
-
-class DirectWriter:
-    """Writes at once, in the test's own transaction."""
-
-    def put(self, work):
-        write_samples([work]) if isinstance(work, Samples) else work()
-
-
-def block(sequence, acquisition=1, rng=None):
-    counts = np.full((PER_BLOCK, 8), sequence, np.int32) if rng is None else rng
-    return SampleBlock(
-        acquisition, sequence, sequence * 100_000_000, 1000.0,
-        np.full(8, 8e-3, np.float32), counts, False,
-    )  # fmt: skip
+    begin,
+    block,
+    clock,
+    close,
+    keeper,
+    stream_of,
+)
 
 
 @pytest.fixture
 def run(setup):
-    return Run.objects.create(
-        setup=setup, number=1, name="C1 run 1", state=RunState.RECORDING, specimen="C1",
-        frozen=freeze(setup).model_dump(mode="json"), width_m=0.0125, thickness_m=0.003,
-        gauge_length_m=0.05,
-    )  # fmt: skip
+    return begin(setup)
 
 
 @pytest.fixture
-def asked():
-    return []
+def stream(run):
+    return stream_of(run)
 
 
-@pytest.fixture
-def session(run, asked):
-    made = Session(run, DirectWriter(), FULL, lambda a, b: asked.append((a, b)))
-    made.open(block(10))
-    return made
+def noise(blocks, seed=5):
+    random = np.random.default_rng(seed)
+    return random.integers(-FULL + 1, FULL, (blocks * PER_BLOCK, 8), dtype=np.int32)
 
 
-def stored(session):
-    return list(session.stream.blocks.order_by("sequence").values_list("sequence", flat=True))
+def fill(one, counts, first=10):
+    for i in range(len(counts) // PER_BLOCK):
+        one.take(block(first + i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]))
 
 
-def test_blocks_out_of_order_and_twice_are_stored_once_in_order(session, asked):
-    for sequence in (10, 11, 14, 15, 12, 12, 13, 15, 16):
-        session.push(block(sequence))
-    assert asked == [(12, 13)]
-    assert stored(session) == list(range(10, 17))
-    assert session.missing_blocks == 0
+def ratios_of(counts, channel):
+    return (counts[:, channel] * np.float64(np.float32(8e-3)) / FULL).astype(np.float32)
 
 
-def test_a_gap_that_stays_is_kept_as_a_gap(session, monkeypatch):
-    monkeypatch.setattr(session_module, "GIVE_UP_AFTER", -1.0)
-    for sequence in (10, 11, 14, 15):
-        session.push(block(sequence))
-    assert stored(session) == [10, 11, 14, 15]
-    assert session.missing_blocks == 2
-    write_samples([session.last_envelope_rows()])
-    close_run(session.run.pk, RunState.KEPT, "test")
-    session.stream.refresh_from_db()
-    assert session.stream.gaps == [[12, 13]]
-    assert session.stream.samples == 600
-    samples = read(session.stream, [0], 0, 600)[0]
-    assert np.isnan(samples[200:400]).all()
-    assert not np.isnan(samples[:200]).any()
-    session.run.refresh_from_db()
-    low = view(session.stream, 0, 0, 600, 16).low
-    assert np.isnan(low).sum() > 0
+def test_blocks_are_put_together_into_rows_of_half_a_second(run, stream):
+    one = keeper(run, stream)
+    counts = noise(23)
+    fill(one, counts)
+    close(run, one)
+    sizes = list(stream.blocks.order_by("first_sample").values_list("samples", flat=True))
+    assert sizes == [500, 500, 500, 500, 300]
+    assert list(stream.blocks.values_list("last_sequence", flat=True))[-1] == 32
+    np.testing.assert_array_equal(read(stream, [1], 0, 2300)[0], ratios_of(counts, 1))
+    np.testing.assert_array_equal(read(stream, [2], 777, 1203)[0], ratios_of(counts, 2)[777:1203])
 
 
-def test_a_new_acquisition_ends_the_run(session):
-    session.push(block(10))
-    session.push(block(11, acquisition=2))
-    assert "began anew" in session.why_ended
-    assert session.interrupted
-    assert stored(session) == [10]
+def test_a_gap_is_a_row_and_no_samples_however_long_it_was(run, stream):
+    one = keeper(run, stream)
+    one.take(block(10))
+    one.take(Missing(11, 36_010))  # an hour
+    one.take(block(36_011))
+    stored = close(run, one).streams.get()
+    assert stored.samples == 2 * PER_BLOCK
+    assert [(s.first_sample, s.cause, s.missing_blocks) for s in stored.segments.all()] == [
+        (0, "start", 0), (PER_BLOCK, "gap", 36_000)
+    ]  # fmt: skip
+    times = times_of(run, stored)
+    ((gap_from, gap_to),) = times.gaps
+    assert (gap_from, gap_to) == (pytest.approx(1.1), pytest.approx(3601.1))
+    before, after = view(times, 0, -1e9, 1e9, 200)
+    assert (before.start_s, before.low.size, after.low.size) == (pytest.approx(1.0), 100, 100)
+    assert after.start_s == pytest.approx(3601.1)
+    assert view(times, 0, 100.0, 3000.0, 200) == []
 
 
-def test_a_gap_of_over_an_hour_ends_the_run(session):
-    session.push(block(10))
-    session.push(block(40_000))
-    assert session.interrupted
-    assert "over an hour" in session.why_ended
-    assert stored(session) == [10]
-
-
-def fill(session, blocks=300):
-    random = np.random.default_rng(5)
-    everything = random.integers(-FULL, FULL, (blocks * PER_BLOCK, 8), dtype=np.int32)
-    for i in range(blocks):
-        session.push(block(10 + i, rng=everything[i * PER_BLOCK : (i + 1) * PER_BLOCK]))
-    return everything
-
-
-def test_any_view_is_the_samples_lowest_and_highest(session):
-    counts = fill(session)
-    write_samples([session.last_envelope_rows()])
-    close_run(session.run.pk, RunState.KEPT, "test")
-    stream = session.run.streams.select_related("run").get()
-    ratios = (counts[:, 1] * np.float32(8e-3 / FULL)).astype(np.float32)
-    for first, last, pixels in [(0, 30_000, 100), (1600, 28_800, 50), (0, 30_000, 20_000)]:
-        found = view(stream, 1, first, last, pixels)
+@pytest.mark.parametrize("is_open", [True, False], ids=["open", "closed"])
+def test_any_view_is_the_samples_lowest_and_highest(run, stream, is_open):
+    counts, one = noise(900), keeper(run, stream)
+    fill(one, counts, first=0)
+    one.flush()
+    if not is_open:
+        close(run, one)
+        stream.refresh_from_db()
+    times = times_of(run, stream)
+    ratios = ratios_of(counts, 1)
+    windows = [(0, 90_000, 100), (1600, 28_800, 50), (0, 90_000, 20_000), (65_500, 90_000, 30)]
+    for first, last, pixels in windows:
+        (found,) = view(times, 1, first / 1000, last / 1000, pixels)
         assert found.low.size <= pixels
-        assert found.low.min() == pytest.approx(ratios[first:last].min(), rel=1e-6)
-        assert found.high.max() == pytest.approx(ratios[first:last].max(), rel=1e-6)
+        size = 16 ** level_for(last - first, pixels)
+        whole = ratios[first // size * size : -(-last // size) * size]
+        assert found.low.min() == whole.min()
+        assert found.high.max() == whole.max()
+        assert found.start_s == pytest.approx(first / 1000, abs=1e-6)
+        assert found.step_s * found.low.size == pytest.approx((last - first) / 1000, abs=1e-6)
 
 
 def test_levels_follow_the_pixels():
@@ -132,126 +115,163 @@ def test_levels_follow_the_pixels():
     assert level_for(10_000_000, 1000) == 3
 
 
-def test_envelope_rebuilt_after_a_crash_is_the_one_made_while_recording(session):
-    fill(session, blocks=800)
-    write_samples([session.last_envelope_rows()])
-    columns = ("channel", "level", "first_pair", "pairs", "data")
-
-    def rows():
-        found = session.stream.envelope.order_by(*columns[:3]).values_list(*columns)
-        return [(*r[:4], bytes(r[4])) for r in found]
-
-    made = rows()
-    write_samples([Samples(None, rebuild_envelope(session.stream).finish(), 0.0)])
-    assert rows() == made
-    assert len(made) > 3
+def rows_of(stream):
+    found = stream.envelope.order_by("level", "first_pair")
+    return [(r.level, r.first_pair, r.pairs, bytes(r.data)) for r in found]
 
 
-def test_a_fresh_process_goes_on_where_the_blocks_end(session, asked):
-    for sequence in range(10, 14):
-        session.push(block(sequence))
-    successor = Session(session.run, DirectWriter(), FULL, lambda a, b: asked.append((a, b)))
-    assert resume(successor)
-    successor.push(block(20))
-    assert asked == [(14, 19)]
-    for sequence in range(14, 20):
-        successor.push(block(sequence))
-    assert stored(successor) == list(range(10, 21))
-    assert successor.samples == 1100
+def test_a_fresh_recorder_goes_on_as_if_nothing_had_been(setup):
+    counts = noise(1000)
+    whole = begin(setup, 1)
+    one = keeper(whole, stream_of(whole))
+    fill(one, counts, first=0)
+    close(whole, one)
+    broken = begin(setup, 2)
+    part = stream_of(broken)
+    fill(keeper(broken, part), counts[: 703 * PER_BLOCK], first=0)  # dies with 3 blocks in hand
+    resumed = resume_stream(part)
+    assert (resumed.samples, resumed.last_sequence) == (70_000, 699)
+    other = keeper(broken, part, resumed=resumed)
+    fill(other, counts[700 * PER_BLOCK :], first=700)
+    close(broken, other)
+    assert rows_of(part) == rows_of(whole.streams.get())
+    np.testing.assert_array_equal(read(part, [0], 0, 100_000)[0], ratios_of(counts, 0))
+    assert part.segments.count() == 1
 
 
-def test_the_seal_tells_any_change(session):
-    fill(session, 5)
-    before = seal_of(session.stream)
-    assert seal_of(session.stream) == before
-    one = session.stream.blocks.first()
-    one.data = bytes(one.data[:-1]) + b"\x01"
-    one.save()
-    assert seal_of(session.stream) != before
+def test_what_is_read_to_go_on_does_not_grow(setup, django_assert_max_num_queries):
+    run = begin(setup)
+    stream = stream_of(run)
+    one = keeper(run, stream)
+    counts = noise(100)
+    read_rows = []
+    for _ in range(12):
+        fill(one, counts, first=one.samples // PER_BLOCK)
+        one.flush()
+        with django_assert_max_num_queries(25):
+            resume_stream(stream)
+        samples = one.samples - 65_536 * (one.samples // 65_536)
+        read_rows.append(samples)
+    assert max(read_rows) < 65_536
+
+
+def test_the_seal_is_a_chain_over_rows_and_tells_any_change(run, stream):
+    one = keeper(run, stream)
+    fill(one, noise(12))
+    close(run, one)
+    chain = b""
+    for row in stream.blocks.order_by("first_sample"):
+        chain = link_chain(chain, row.first_sample, bytes(row.data))
+        assert bytes(row.chain) == chain
+    stream.refresh_from_db()
+    assert stream.seal == chain.hex()
+    assert run.seal == hashlib.sha256(chain).hexdigest()
+    row = stream.blocks.first()
+    spoilt = bytes(row.data[:-1]) + bytes([row.data[-1] ^ 1])
+    assert link_chain(b"", 0, spoilt) != bytes(row.chain)
+    Block.objects.filter(pk=row.pk).update(data=spoilt)
     with pytest.raises(Problem, match="damaged"):
-        read(session.stream, [0], 0, 500)
+        read(stream, [0], 0, 500)
 
 
-def test_closing_twice_changes_nothing(session):
-    fill(session, 3)
-    close_run(session.run.pk, RunState.KEPT, "first")
-    close_run(session.run.pk, RunState.INTERRUPTED, "second")
-    session.run.refresh_from_db()
-    assert (session.run.state, session.run.ended_because) == ("kept", "first")
+def test_clipped_samples_have_a_sign_and_no_value(run, stream):
+    counts = np.zeros((PER_BLOCK, 8), np.int32)
+    counts[:, 0] = np.arange(PER_BLOCK)
+    counts[10:20, 0], counts[20:23, 0] = FULL, -FULL - 1
+    one = keeper(run, stream)
+    one.take(block(0, counts))
+    assert one.clipped == 13
+    close(run, one)
+    stream.refresh_from_db()
+    found = read(stream, [0], 0, PER_BLOCK)[0]
+    assert (np.isposinf(found).sum(), np.isneginf(found).sum()) == (10, 3)
+    (shown,) = view(times_of(run, stream), 0, 0, 1, 25)
+    assert np.isposinf(shown.high).sum() == 3
+    assert np.isneginf(shown.low).sum() >= 1
+    force = freeze(run.setup).channels[0]
+    scaled = to_quantity(force, found)
+    assert np.isposinf(scaled[10:20]).all()
+    assert np.isneginf(scaled[20:23]).all()
 
 
-def test_gaps_of_sequences():
-    assert find_gaps([1, 2, 5, 6, 9]) == [[3, 4], [7, 8]]
-    assert find_gaps([]) == find_gaps([4]) == []
+def collected(run, stream, blocks):
+    """What a keeper gives out for these blocks, and how it ends."""
+    works = []
+    one = keeper(run, stream, put=works.append)
+    for item in blocks:
+        one.take(item)
+    one.flush()
+    return works
+
+
+@pytest.mark.parametrize("done", [0, 1, 2, 5])
+def test_the_same_written_twice_is_there_once(run, stream, done):
+    blocks = [block(i) for i in range(12)] + [Missing(12, 13)] + [block(i) for i in range(14, 24)]
+    works = collected(run, stream, blocks)
+    assert len(works) > 5
+    write_samples(works[:done])  # committed, and the answer lost
+    write_again(works)
+    write_again(works)
+    assert stream.blocks.count() == len(works)
+    assert stream.segments.count() == 2
+    assert read(stream, [0], 0, 2200).shape == (1, 2200)
+
+
+def test_a_run_only_goes_allowed_ways(run, stream):
+    one = keeper(run, stream)
+    fill(one, noise(3))
+    close(run, one, why="first")
+    close_run(run.pk, RunState.INTERRUPTED, "second", [])
+    close_run(run.pk, RunState.RECORDING, "third", [])
+    run.refresh_from_db()
+    assert (run.state, run.ended_because) == ("kept", "first")
+    assert run.streams.get().samples == 300
+
+
+def test_two_devices_of_one_run_lie_in_one_time(setup):
+    """Clocks 12 ppm fast and 30 ppm slow, an hour after the start: right to 0.2 ms."""
+    run = begin(setup)
+    fast, slow = clock(12), clock(-30)
+    for device, model, ppm, rate in (("A1", fast, 12, 1000.0), ("A2", slow, -30, 500.0)):
+        stream = stream_of(run, device, rate)
+        one = keeper(run, stream, model=model)
+        per_block = round(rate / 10)
+        for at in [*range(0, 600), *range(36_000 - 600, 36_000)]:
+            if at == 35_400:
+                one.take(Missing(600, 35_399))
+            counts = np.zeros((per_block, 8), np.int32)
+            one.take(block(at, counts, rate=rate, time_ns=at * SECOND // 10))
+        one.flush()
+        times = times_of(run, stream)
+        last = times.pieces[-1]
+        true_s = 3600 / (1 + ppm * 1e-6)  # the device counted an hour, the bench this
+        assert last.end_s == pytest.approx(true_s, abs=0.2e-3)
 
 
 def test_live_scaling_is_the_core_scaling(setup):
-    setup.channels.filter(name="SG1").update(zero_mv_v=0.15, reversed=True)
-    setup.channels.filter(name="e clip").update(
-        scaling_kind="two_points", point_1_mv_v=0.1, point_1_value=2e-3, point_2_mv_v=1.7,
-        point_2_value=-5e-3, zero_mv_v=0.02,
-    )  # fmt: skip
-    channels = freeze(setup).channels
+    force, clip, gauge, _ = freeze(setup).channels
+    turned = gauge.model_copy(update={"zero_mv_v": 0.15, "reversed": True, "tare": 1e-5})
+    points = {
+        "scaling_kind": "two_points", "point_1_mv_v": 0.1, "point_1_value": 2e-3,
+        "point_2_mv_v": 1.7, "point_2_value": -5e-3, "zero_mv_v": 0.02,
+    }  # fmt: skip
+    channels = [force, clip.model_copy(update=points), turned]
     ratio = np.random.default_rng(2).uniform(-5e-3, 5e-3, (3, 50))
+    ratio[:, 7] = np.inf
     wanted = [to_quantity(c, r) for c, r in zip(channels, ratio, strict=True)]
     np.testing.assert_allclose(LiveScaling(channels).apply(ratio), wanted, rtol=1e-9, atol=1e-12)
 
 
-# The wire format, written by the rig and read by the driver, which share no code.
-
-
-def rig_block(sequence=3):
-    counts = np.arange(24, dtype=np.int32).reshape(3, 8) - 12
-    return RigBlock(2, sequence, 77, 1000.0, np.full(8, 2e-3, np.float32), counts)
-
-
-def test_blocks_pass_the_wire_in_any_pieces():
-    data = rig_block(3).encode() + rig_block(4).encode(again=True)
-    reader, found = BlockReader(), []
-    for i in range(0, len(data), 7):
-        reader.feed(data[i : i + 7])
-        while one := reader.next_block():
-            found.append(one)
-    assert [(b.sequence, b.again) for b in found] == [(3, False), (4, True)]
-    np.testing.assert_array_equal(found[0].counts, rig_block().counts)
-    assert found[0].full_scale == pytest.approx(np.full(8, 2e-3))
-
-
-@pytest.mark.parametrize(
-    ("spoil", "words"),
-    [
-        (lambda d: b"HTTP/1.1 200 OK\r\n" + d, "not its protocol"),
-        (lambda d: d[:-1] + b"\xff", "damaged"),
-        (lambda d: d[: HEADER.size - 8] + b"\xff" * 8 + d[HEADER.size :], "not its protocol"),
-    ],
-    ids=["another protocol", "a flipped byte", "absurd size"],
-)
-def test_nonsense_on_the_wire_is_told_not_stored(spoil, words):
-    reader = BlockReader()
-    reader.feed(spoil(rig_block().encode()))
-    with pytest.raises(DriverError, match=words):
-        reader.next_block()
-
-
-@pytest.mark.django_db(transaction=True)
-def test_a_database_that_refuses_for_a_while_loses_nothing(run):
-    """The writer holds what the database does not take, and says so."""
-    from yoke_server.record.store import Writer
-
-    from tests.processes import wait_for
-
-    writer = Writer()
-    writer.start()
-    made = Session(run, writer, FULL, lambda a, b: None)
-    made.open(block(10))
+def test_an_index_leads_to_the_newest_and_to_any_sample(run, stream):
+    one = keeper(run, stream)
+    fill(one, noise(40))
     with connection.cursor() as cursor:
-        cursor.execute("ALTER TABLE record_block ADD CONSTRAINT full_disk CHECK (sequence < 12)")
-    for sequence in range(10, 15):
-        made.push(block(sequence))
-    wait_for(lambda: writer.trouble, "the writer's complaint")
-    assert "full_disk" in writer.trouble
-    with connection.cursor() as cursor:
-        cursor.execute("ALTER TABLE record_block DROP CONSTRAINT full_disk")
-    writer.finish()
-    assert stored(made) == list(range(10, 15))
-    assert writer.trouble == ""
+        cursor.execute("SET enable_seqscan = off")
+        cursor.execute(
+            "EXPLAIN SELECT max(first_sample) FROM record_block "
+            "WHERE stream_id = %s AND first_sample <= 100",
+            [stream.pk],
+        )
+        plan = "\n".join(row[0] for row in cursor.fetchall())
+    assert "block_once" in plan
+

@@ -38,7 +38,7 @@ class Samples:
 
     stream_id: int
     run_id: int
-    block: BlockValues | None  # None: envelope rows alone, when a run ends
+    block: BlockValues
     envelope: list[EnvelopeValues] = field(default_factory=list)
     segments: list[SegmentValues] = field(default_factory=list)
     arrived: float = 0.0  # monotonic time of its oldest sample
@@ -46,7 +46,7 @@ class Samples:
     @property
     def nbytes(self) -> int:
         rows = sum(len(row[-1]) for row in self.envelope)
-        return rows + (len(self.block[-1]) if self.block else 0) + 200
+        return rows + len(self.block[-1]) + 200
 
 
 def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[object, ...]]) -> None:
@@ -74,7 +74,7 @@ def _insert(columns: str, rows: Sequence[tuple[Any, ...]]) -> None:
 
 def write_samples(work: Sequence[Samples]) -> None:
     """One transaction for a set of stretches that are not in the database yet."""
-    blocks = [w.block for w in work if w.block]
+    blocks = [w.block for w in work]
     envelope = [row for w in work for row in w.envelope]
     segments = [row for w in work for row in w.segments]
     if not envelope and not segments:  # a COPY by itself is a transaction
@@ -84,6 +84,11 @@ def write_samples(work: Sequence[Samples]) -> None:
         _insert(SEGMENT_COLUMNS, segments)
         copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
         copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, envelope)
+
+
+def write_last_rows(rows: Sequence[EnvelopeValues]) -> None:
+    """The envelope rows that were not full when a run ended."""
+    copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, rows)
 
 
 def write_again(work: Sequence[Samples]) -> None:
@@ -98,9 +103,9 @@ def write_again(work: Sequence[Samples]) -> None:
             with connection.cursor() as cursor:
                 cursor.execute(REACHED_SQL, [stream_id])
                 reached[stream_id] = cursor.fetchone()[0]
-        missing = [w for w in work if not w.block or w.block[1] >= reached[w.stream_id]]
+        missing = [w for w in work if w.block[1] >= reached[w.stream_id]]
         _insert(SEGMENT_COLUMNS, [row for w in missing for row in w.segments])
-        copy_rows(BLOCK_COPY, BLOCK_TYPES, [w.block for w in missing if w.block])
+        copy_rows(BLOCK_COPY, BLOCK_TYPES, [w.block for w in missing])
         _insert(ENVELOPE_COLUMNS,
                 [row for w in missing for row in w.envelope])  # fmt: skip
 

@@ -24,7 +24,7 @@ def projects() -> list[dict[str, Any]]:
         setups = project.setups.annotate(
             channel_count=Count("channels", distinct=True),
             run_count=Count("runs", distinct=True),
-            last_run=Max("runs__created_at"),
+            last_run=Max("runs__started_at"),
         ).order_by("pk")
         lines = [
             {

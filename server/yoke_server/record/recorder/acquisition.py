@@ -50,3 +50,11 @@ FOLLOWS: dict[Phase, frozenset[Phase]] = {
     Phase.MEASURING: frozenset({Phase.IDLE}),
     Phase.SHUNTING: frozenset({Phase.IDLE}),
 }
+
+
+class Refused(Exception):
+    """An order that cannot be carried out, with the hint for the person who gave it."""
+
+    def __init__(self, title: str, hint: str = "") -> None:
+        super().__init__(title)
+        self.hint = hint

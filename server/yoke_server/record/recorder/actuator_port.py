@@ -39,6 +39,7 @@ class ActuatorPort:
         self._orders: deque[tuple[str, str, Deed]] = deque()
         self._stops: list[str] = []  # tokens of stops not yet told to the actuator
         self._ending = False
+        self._ended = False
         self._alive_at = 0.0
         self._driver: MovingDriver | None = None
         self._moving = False
@@ -87,18 +88,23 @@ class ActuatorPort:
     # The thread
 
     def _run(self) -> None:
-        while True:
+        while not self._ended:
             with self._wake:
                 if not (self._stops or self._orders or self._ending):
                     self._wake.wait(LOOK_EVERY)
-                stops, self._stops = self._stops, []
-                order = None if stops or not self._orders else self._orders.popleft()
-                ending = self._ending
-            self._turn(stops, order)
-            if ending:
-                if self._driver:
-                    self._driver.close()
-                return
+            self.step()
+
+    def step(self) -> None:
+        """Do what waits, stops first, then look; never waits for anything but the actuator."""
+        with self._wake:
+            stops, self._stops = self._stops, []
+            order = None if stops or not self._orders else self._orders.popleft()
+            ending = self._ending
+        self._turn(stops, order)
+        if ending:
+            if self._driver:
+                self._driver.close()
+            self._ended = True
 
     def _turn(self, stops: list[str], order: tuple[str, str, Deed] | None) -> None:
         if stops:

@@ -15,6 +15,7 @@ from yoke_server.record.models import FOLLOWING, Run, RunState, Stream, StreamCh
 from yoke_server.record.naming import run_name
 from yoke_server.record.recorder.events import Began, Event, NotBegun
 from yoke_server.record.recorder.recording import Closed
+from yoke_server.record.store import write_last_rows
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.models import SetupRevision
 
@@ -38,10 +39,10 @@ def begin_run(plan: Plan) -> Event:
     An order that was given up, or whose time is past, begins nothing. Asked again after an
     answer was lost, this finds the run that it made.
     """
+    if run := Run.objects.filter(order_key=plan.order_key).first():
+        return _began(run)  # even if it was called off meanwhile: then it must be closed
     if plan.cancelled:
         return NotBegun(plan.order_key, plan.cancelled)
-    if run := Run.objects.filter(order_key=plan.order_key).first():
-        return _began(run)
     try:
         with transaction.atomic():
             return _begin(plan)
@@ -102,6 +103,7 @@ def close_run(run_id: int, state: RunState, why: str, streams: Sequence[Closed])
     seal = hashlib.sha256()
     for closed in sorted(streams, key=lambda s: s.stream_id):
         seal.update(closed.chain)
+        write_last_rows(closed.envelope)
         Stream.objects.filter(pk=closed.stream_id).update(
             samples=closed.samples, seal=closed.chain.hex()
         )

@@ -4,18 +4,19 @@ import logging
 import queue
 import socket
 import threading
+from contextlib import suppress
 from functools import partial
 
 from yoke_server.bench.drivers import registry
 from yoke_server.record.recorder.actuator_port import ActuatorPort
 from yoke_server.record.recorder.clock import Clock
+from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk
 from yoke_server.record.recorder.events import Address, Event
-from yoke_server.record.recorder.hold import Hold
 from yoke_server.record.recorder.port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder, Parts
 from yoke_server.record.recorder.show import Show
-from yoke_server.record.recorder.writer import Writer
+from yoke_server.record.recorder.writer import Writer, WriterThread
 from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
@@ -33,7 +34,9 @@ class BenchThread(threading.Thread):
         self._clock = clock
         self._inbox: queue.SimpleQueue[Event] = queue.SimpleQueue()
         self._ending = threading.Event()
-        self._writer = Writer(Hold(bench_id), clock, self._inbox.put, queue_bytes)
+        database = BenchDatabase(bench_id)
+        self._writer = Writer(database, clock, self._inbox.put, queue_bytes)
+        self._writing = WriterThread(self._writer, database)
         self._desk = Desk(bench_id, clock, self._inbox.put)
         self._show = Show(bench_id)
         self._host = f"the recorder on {socket.gethostname()}"
@@ -50,10 +53,10 @@ class BenchThread(threading.Thread):
         self._ending.set()
 
     def run(self) -> None:
-        self._writer.start()
+        self._writing.start()
         while not self._writer.holding.wait(TURN):
             if self._ending.is_set():
-                self._writer.finish(0)
+                self._writing.finish(0)
                 return
         self._desk.start()
         self._show.start()
@@ -63,15 +66,13 @@ class BenchThread(threading.Thread):
             self._recorder.leave()
             self._desk.finish()
             self._show.finish()
-            if not self._writer.finish(0 if self._recorder.taken else WRITE_OUT):
+            if not self._writing.finish(0 if self._recorder.taken else WRITE_OUT):
                 log.error("The database did not take everything; the device still keeps a minute.")
 
     def _serve(self) -> None:
         while not self._ending.is_set() and not self._recorder.taken:
-            try:
+            with suppress(queue.Empty):
                 self._recorder.handle(self._inbox.get(timeout=TURN))
-            except queue.Empty:
-                pass
             self._recorder.tick()
 
     def _make_port(self, label: str, address: Address) -> DevicePort | None:

@@ -5,8 +5,7 @@ from typing import Protocol
 
 from yoke_core.clock import ClockModel
 
-from yoke_server.bench.drivers.base import AcquisitionStatus, InputSettings
-from yoke_server.record.recorder.begin import Plan
+from yoke_server.bench.drivers.base import InputSettings
 from yoke_server.record.recorder.live_frame import LiveFrames
 from yoke_server.record.recorder.ring import Ring
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
@@ -41,6 +40,19 @@ class BenchDevice:
     def usable(self) -> bool:
         return not self.why_not
 
+    def show_channels(self, channels: list[FrozenChannel], same: set[str]) -> bool:
+        """Make frames for these channels; True if they differ from what was shown before.
+
+        Channels in ``same`` are measured as before and keep their peaks.
+        """
+        keys = [c.key for c in channels]
+        if keys == self.frames.keys and same >= set(keys) and self.frames.layout["device"]:
+            return False
+        fresh = LiveFrames(self.label, channels)
+        fresh.take_over(self.frames, same & set(self.frames.keys))
+        self.frames = fresh
+        return True
+
     def lost(self, why: str) -> None:
         self.why_not = why
         self.in_force = None
@@ -62,20 +74,3 @@ def _input_settings(channel: FrozenChannel) -> InputSettings:
         channel.excitation_v,
         channel.range_mv_v,
     )
-
-
-@dataclass(slots=True)
-class Starting:
-    """A start order on its way: devices that must still confirm, and from where they count."""
-
-    order_key: str
-    revision_id: int
-    operator_id: int | None
-    pull: bool
-    expires_s: float  # monotonic
-    setup: FrozenSetup
-    waiting: set[str]
-    since: dict[str, AcquisitionStatus] = field(default_factory=dict)
-    start_ns: int = 0
-    plan: Plan | None = None  # once it is being written
-    stopped: str = ""

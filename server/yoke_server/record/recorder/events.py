@@ -164,5 +164,6 @@ class BenchTaken:
 Event = (
     Linked | Lost | Arrived | ClockRead | Configured | ShuntSet
     | FrameLinked | FrameLost | FrameSeen | FrameDone
-    | OrderIn | DevicesKnown | SetupLoaded | OpenRunFound | Began | NotBegun | WriteRefused | BenchTaken
+    | OrderIn | DevicesKnown | SetupLoaded | OpenRunFound
+    | Began | NotBegun | WriteRefused | BenchTaken
 )  # fmt: skip

@@ -120,19 +120,15 @@ class Keeper:
             self.stream_id, first, signals.shape[1], self._last_sequence, self._first.time_ns,
             zlib.crc32(data), self.chain, data,
         )  # fmt: skip
-        self._send(block)
-        self._first, self._waiting = None, []
-
-    def _send(self, block: "tuple[int, int, int, int, int, int, bytes, bytes] | None") -> None:
-        rows, segments = self._rows, self._segments
+        work = Samples(self.stream_id, self._run_id, block, self._rows, self._segments, self._since)
         self._rows, self._segments = [], []
-        self._put(Samples(self.stream_id, self._run_id, block, rows, segments, self._since))
+        self._first, self._waiting = None, []
+        self._put(work)
 
-    def finish(self) -> None:
-        """The run is over: everything out, the unfinished envelope rows too."""
+    def finish(self) -> list[EnvelopeValues]:
+        """The run is over: everything out; gives the envelope rows that are not full."""
         self.flush()
-        self._rows += self._envelope.finish()
-        self._send(None)
+        return self._envelope.finish()
 
 
 def _segment(stream_id: int, span: Span) -> SegmentValues:

@@ -1,15 +1,30 @@
 """One run being recorded: a track for each device, watches over what arrives."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from yoke_core.block import BlockDigest
 
 from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.block_order import BlockOrder, Ordered
 from yoke_server.record.recorder.keeper import Keeper
 from yoke_server.record.recorder.watches import Watch, watches_of
 from yoke_server.wire.document import FrozenSetup
+
+
+@dataclass(frozen=True, slots=True)
+class Closed:
+    """What closing a stream adds: its length, the end of its chain, its last envelope rows.
+
+    Those rows are not full, so no later one could follow them: they are written with the
+    run's end, never before.
+    """
+
+    stream_id: int
+    samples: int
+    chain: bytes
+    envelope: list[EnvelopeValues] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -33,19 +48,11 @@ class Track:
     def _keep(self, item: Ordered, digest: BlockDigest | None) -> None:
         self.keeper.take(item, digest)
 
-    def finish(self) -> None:
+    def finish(self) -> Closed:
         for item in self.order.flush():
             self._keep(item, None)
-        self.keeper.finish()
-
-
-@dataclass(frozen=True, slots=True)
-class Closed:
-    """What the store needs to seal a stream: its length and the end of its chain."""
-
-    stream_id: int
-    samples: int
-    chain: bytes
+        rows = self.keeper.finish()
+        return Closed(self.keeper.stream_id, self.keeper.samples, self.keeper.chain, rows)
 
 
 class Recording:
@@ -74,6 +81,10 @@ class Recording:
     def elapsed_s(self) -> float:
         """Bench seconds since the first sample."""
         return max(0.0, (self._bench_ns() - self.start_ns) * 1e-9)
+
+    @property
+    def tail_is_over(self) -> bool:
+        return self.tail_until_ns is not None and self._bench_ns() >= self.tail_until_ns
 
     @property
     def missing_blocks(self) -> int:
@@ -108,9 +119,4 @@ class Recording:
 
     def finish(self) -> list[Closed]:
         """Give everything that was received to the store."""
-        for track in self.tracks.values():
-            track.finish()
-        return [
-            Closed(t.keeper.stream_id, t.keeper.samples, t.keeper.chain)
-            for t in self.tracks.values()
-        ]
+        return [track.finish() for track in self.tracks.values()]

@@ -61,10 +61,10 @@ class Timeline:
             return self._span(block, first_sample, "step", reckoned, rate)
         off = model_ns - reckoned
         if self._clock.readings < self._trust_after:
-            return None
-        if abs(off) > STEP_NS:
+            off = 0
+        if abs(off) > STEP_NS + 4 * self._clock.doubt_ns:
             return self._span(block, first_sample, "step", model_ns, rate)
-        if reckoned - span.bench_ns > SETTLE_NS and abs(off) > DRIFT_NS:
+        if reckoned - span.bench_ns > SETTLE_NS and abs(off) > DRIFT_NS + self._clock.doubt_ns:
             slowed = rate / (1 + off / SETTLE_NS)
             return self._span(block, first_sample, "clock", reckoned, slowed)
         return None

@@ -1,30 +1,28 @@
-"""The writer: everything that a run adds to the database, in order, on a thread of its own.
+"""The writer: everything that a run adds to the database, in order, beside all else.
 
 A commit that stalls costs only queue, counted in bytes. What the database will take later is
 tried again for ever; what it never will is told, and nothing waits behind it. Every write may
 be repeated: after a lost connection it is not known what arrived.
+
+`Writer.step` does one thing at a time and never waits; `WriterThread` turns it.
 """
 
 import logging
 import threading
 from collections import deque
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Protocol
 
 import psycopg
-from django.db import Error, connection
+from django.db import Error
 
+from yoke_server.record.models import RunState
+from yoke_server.record.recorder.begin import Plan
 from yoke_server.record.recorder.clock import Clock
-from yoke_server.record.recorder.events import BenchTaken, Event, WriteRefused
-from yoke_server.record.recorder.hold import Hold
-from yoke_server.record.store import (
-    Samples,
-    wait_for_disk,
-    will_pass,
-    write_again,
-    write_samples,
-)
+from yoke_server.record.recorder.events import BenchTaken, Event, NotBegun, WriteRefused
+from yoke_server.record.recorder.recording import Closed
+from yoke_server.record.store import Samples, will_pass
 
 log = logging.getLogger(__name__)
 
@@ -36,56 +34,76 @@ LET_GO = 10.0  # s in which the server notices a broken connection
 
 
 @dataclass(frozen=True, slots=True)
-class Deed:
-    """Something else to write in its turn, safely on the disk; it may be carried out twice.
+class Begin:
+    plan: Plan
 
-    What it gives is put out as an event.
+
+@dataclass(frozen=True, slots=True)
+class Close:
+    run_id: int
+    state: RunState
+    why: str
+    streams: list[Closed]
+
+
+Work = Samples | Begin | Close
+
+
+class Database(Protocol):
+    """What the writer does to the database; all of it may be repeated.
+
+    Raises Error (Django's or the driver's) where it is not done, or nobody knows.
     """
 
-    act: Callable[[], Event | None]
-    words: str
+    def connect(self) -> bool: ...  # False: another recorder holds the bench
+    def disconnect(self) -> None: ...
+    def leave(self) -> None: ...
+    def write(self, work: Sequence[Samples]) -> None: ...
+    def write_again(self, work: Sequence[Samples]) -> None: ...
+    def begin(self, plan: Plan) -> Event: ...
+    def close(self, work: Close) -> None: ...
 
 
-Work = Samples | Deed
-
-
-class Writer(threading.Thread):
-    """Takes work in order; ``emit`` gets what became of deeds and what is refused for good."""
+class Writer:
+    """Takes work in order; ``emit`` gets what became of it."""
 
     def __init__(
         self,
-        hold: Hold,
+        database: Database,
         clock: Clock,
         emit: Callable[[Event], None],
         most_bytes: int = QUEUE_BYTES,
     ) -> None:
-        super().__init__(name="writer", daemon=True)
-        self._hold = hold
+        self._database = database
         self._clock = clock
         self._emit = emit
         self._most_bytes = most_bytes
-        self._wake = threading.Condition()
-        self._queue: deque[Work | None] = deque()
+        self.wake = threading.Condition()
+        self._queue: deque[Work] = deque()
+        self._in_hand: list[Samples] | Begin | Close | None = None
+        self._taken_out = (0, 0)  # stretches and bytes in hand
+        self._again = False  # the work in hand may have been done already
+        self._one_by_one = False  # something in it is refused: each stretch by itself
         self._bytes = 0  # waiting or being written
         self._arrived: deque[float] = deque()  # of those samples, in order
         self._recent: deque[tuple[float, Samples]] = deque()
-        self._ending = threading.Event()
+        self._connected = False
+        self._held_once = False
+        self._lost_at = 0.0
         self._refused_runs: set[int] = set()
         self.holding = threading.Event()  # the bench is this recorder's
+        self.taken = False  # by another recorder
         self.trouble = ""
 
     # From the runner's thread
 
     def put(self, work: Work) -> None:
-        self._put(work)
-
-    def _put(self, work: Work | None) -> None:
-        with self._wake:
+        with self.wake:
             if isinstance(work, Samples):
                 self._bytes += work.nbytes
                 self._arrived.append(work.arrived)
             self._queue.append(work)
-            self._wake.notify()
+            self.wake.notify()
 
     @property
     def room_bytes(self) -> int:
@@ -96,145 +114,175 @@ class Writer(threading.Thread):
         return self._bytes > self._most_bytes
 
     @property
+    def idle(self) -> bool:
+        return self._in_hand is None and not self._queue
+
+    @property
     def backlog_s(self) -> float:
         """Age of the oldest sample that is not yet in the database."""
-        with self._wake:
+        with self.wake:
             oldest = self._arrived[0] if self._arrived else None
         return 0.0 if oldest is None else self._clock.monotonic() - oldest
 
-    def finish(self, seconds: float) -> bool:
-        """Write what is queued, then end; False if that takes longer than ``seconds``."""
-        self._put(None)
-        self.join(timeout=seconds)
-        self._ending.set()
-        return not self.is_alive()
+    # From whoever turns it
 
-    # The thread
+    def step(self) -> bool:
+        """Do what is next, once; False if it could not be done and should wait a moment."""
+        if self._in_hand is None:
+            self._in_hand = self._next()
+        try:
+            if not self._connected and not self._connect():
+                return False
+            if self._in_hand is not None:
+                self._do(self._in_hand)
+        except (Error, psycopg.Error) as error:  # COPY raises the driver's own
+            return self._failed(error)
+        self.trouble = ""
+        self._finished()
+        return True
 
-    def run(self) -> None:
-        self._take_hold()
-        while (work := self._next()) is not None:
-            self._insist_on(work)
-        with suppress(Error, psycopg.Error):
-            self._hold.release()
-        connection.close()
-
-    def _next(self) -> "list[Samples] | Deed | None":
-        """The next deed, or all the samples that wait before it; None at the end."""
-        with self._wake:
-            while not self._queue:
-                if self._ending.is_set():
-                    return None
-                self._wake.wait(RETRY)
+    def _next(self) -> "list[Samples] | Begin | Close | None":
+        """The next deed, or all the samples that wait before it."""
+        with self.wake:
+            if not self._queue:
+                return None
             first = self._queue.popleft()
             if not isinstance(first, Samples):
-                return None if self._ending.is_set() else first
+                return first
             batch, nbytes = [first], first.nbytes
             while self._queue and isinstance(self._queue[0], Samples) and nbytes < BATCH_BYTES:
                 batch.append(self._queue.popleft())  # type: ignore[arg-type]
                 nbytes += batch[-1].nbytes
-            return None if self._ending.is_set() else batch
+            self._taken_out = (len(batch), nbytes)
+            return batch
 
-    def _insist_on(self, work: "list[Samples] | Deed") -> None:
-        """Do it, and again each half second while the database cannot."""
-        again = False
-        while not self._ending.is_set():
-            try:
-                if connection.connection is None:
-                    again = True
-                    self._connect_anew()
-                self._write(work, again)
-            except (Error, psycopg.Error) as error:  # COPY raises the driver's own
-                again = True
-                if not will_pass(error) and self._refuse(work, error):
-                    break
-                self._complain(error)
-            else:
-                self.trouble = ""
-                break
-        if not isinstance(work, Deed):
-            self._count_out(work)
-
-    def _take_hold(self) -> None:
-        """Wait for the bench before the first work comes."""
-        while not self._ending.is_set():
-            try:
-                connection.ensure_connection()
-                if self._hold.take():
-                    wait_for_disk(False)
-                    self.holding.set()
-                    return
-                if not self.trouble:
-                    log.warning("Another recorder serves this bench; this one waits for it.")
-                self.trouble = "Another recorder serves this bench."
-                self._ending.wait(RETRY)
-            except (Error, psycopg.Error) as error:
-                self._complain(error)
-
-    def _connect_anew(self) -> None:
+    def _connect(self) -> bool:
         """A fresh connection; what a crash of the server may have taken is written again."""
-        connection.ensure_connection()
-        deadline = self._clock.monotonic() + LET_GO
-        while not self._hold.take():  # the server may not have noticed that the old one broke
-            if self._clock.monotonic() > deadline or self._ending.wait(RETRY):
-                self._emit(BenchTaken())
-                self._ending.set()
-                return
-        wait_for_disk(False)
-        if recent := [work for _, work in self._recent]:
-            write_again(recent)
+        if not self._database.connect():
+            self._not_ours()
+            return False
+        self._held_once = self._connected = True
+        self._lost_at = 0.0
+        self.holding.set()
+        return self._write_recent_again()
 
-    def _write(self, work: "list[Samples] | Deed", again: bool) -> None:
-        if isinstance(work, Deed):
-            wait_for_disk(True)
-            event = work.act()
-            wait_for_disk(False)
-            if event:
-                self._emit(event)
+    def _write_recent_again(self) -> bool:
+        """False if something among it is refused for good, as it must have been before."""
+        try:
+            if recent := [work for _, work in self._recent]:
+                self._database.write_again(recent)
+        except (Error, psycopg.Error) as error:
+            if will_pass(error):
+                raise
+            log.exception("Not written again")
+            self._recent.clear()
+            self._database.disconnect()
+            self._connected = False
+        return self._connected
+
+    def _not_ours(self) -> None:
+        """Another recorder has the bench, or the server has not yet noticed that ours broke."""
+        if not self._held_once:
+            if not self.trouble:
+                log.warning("Another recorder serves this bench; this one waits for it.")
+            self.trouble = "Another recorder serves this bench."
             return
-        (write_again if again else write_samples)(work)
         now = self._clock.monotonic()
+        self._lost_at = self._lost_at or now
+        if now - self._lost_at > LET_GO and not self.taken:
+            self.taken = True
+            self._emit(BenchTaken())
+
+    def _do(self, work: "list[Samples] | Begin | Close") -> None:
+        if isinstance(work, Begin):
+            self._emit(self._database.begin(work.plan))
+        elif isinstance(work, Close):
+            self._database.close(work)
+        elif self._one_by_one:
+            self._write_alone(work)
+        elif self._again:
+            self._database.write_again(work)
+        else:
+            self._database.write(work)
+
+    def _write_alone(self, work: list[Samples]) -> None:
+        """One stretch that is refused for good must not take its neighbours along."""
+        for stretch in list(work):
+            try:
+                self._database.write_again([stretch])
+            except (Error, psycopg.Error) as error:
+                if will_pass(error):
+                    raise
+                self._refused(stretch.run_id, error)
+                work.remove(stretch)
+
+    def _refused(self, run_id: int, error: Exception) -> None:
+        why = str(error).split("\n")[0]
+        log.error("The database refuses for good: %s", why)
+        if run_id not in self._refused_runs:
+            self._refused_runs.add(run_id)
+            self._emit(WriteRefused(run_id, why))
+
+    def _failed(self, error: Exception) -> bool:
+        work, self._again = self._in_hand, True
+        self._database.disconnect()
+        self._connected = False
+        if will_pass(error):
+            self.trouble = str(error).split("\n")[0]
+            log.warning("The database takes nothing: %s", self.trouble)
+            return False
+        if isinstance(work, list):
+            self._one_by_one = True
+            return True
+        if isinstance(work, Close):
+            self._refused(work.run_id, error)
+        elif work is not None:
+            self._emit(NotBegun(work.plan.order_key, f"The database refuses the run: {error}"))
+        self._finished()
+        return True
+
+    def _finished(self) -> None:
+        work, self._in_hand = self._in_hand, None
+        self._again = self._one_by_one = False
+        if not isinstance(work, list):
+            return
+        now = self._clock.monotonic()
+        stretches, nbytes = self._taken_out
+        with self.wake:
+            self._bytes -= nbytes
+            for _ in range(stretches):
+                self._arrived.popleft()
         self._recent.extend((now, w) for w in work)
         while self._recent and self._recent[0][0] < now - KEEP_SECONDS:
             self._recent.popleft()
 
-    def _refuse(self, work: "list[Samples] | Deed", error: Exception) -> bool:
-        """Tell what will never be taken; False to try each stretch by itself first."""
-        why = str(error).split("\n")[0]
-        if isinstance(work, Deed):
-            log.error("The database refuses for good: %s: %s", work.words, why)
-            return True
-        connection.close()
-        for stretch in work:
-            self._try_alone(stretch)
-        return True
 
-    def _try_alone(self, stretch: Samples) -> None:
-        """One stretch that is refused for good must not take its neighbours along."""
-        while not self._ending.is_set():
-            try:
-                if connection.connection is None:
-                    self._connect_anew()
-                write_again([stretch])
-            except (Error, psycopg.Error) as error:
-                if will_pass(error):
-                    self._complain(error)
-                    continue
-                why = str(error).split("\n")[0]
-                if stretch.run_id not in self._refused_runs:
-                    self._refused_runs.add(stretch.run_id)
-                    log.error("The database refuses samples for good: %s", why)
-                    self._emit(WriteRefused(stretch.run_id, why))
-            return
+class WriterThread(threading.Thread):
+    """Turns a writer until it is asked to end and has written everything."""
 
-    def _complain(self, error: Exception) -> None:
-        self.trouble = str(error).split("\n")[0]
-        log.warning("The database takes nothing: %s", self.trouble)
-        connection.close()
-        self._ending.wait(RETRY)
+    def __init__(self, writer: Writer, database: Database) -> None:
+        super().__init__(name="writer", daemon=True)
+        self._writer = writer
+        self._database = database
+        self._last = threading.Event()  # no more work comes
+        self._now = threading.Event()  # end, whatever is left
 
-    def _count_out(self, work: list[Samples]) -> None:
-        with self._wake:
-            self._bytes -= sum(w.nbytes for w in work)
-            for _ in work:
-                self._arrived.popleft()
+    def finish(self, seconds: float) -> bool:
+        """Write what is queued, then end; False if that takes longer than ``seconds``."""
+        self._last.set()
+        with self._writer.wake:
+            self._writer.wake.notify()
+        self.join(timeout=seconds)
+        self._now.set()
+        return not self.is_alive()
+
+    def run(self) -> None:
+        writer = self._writer
+        while not self._now.is_set() and not (self._last.is_set() and writer.idle):
+            if not writer.step():
+                self._now.wait(RETRY)
+                continue
+            with writer.wake:
+                if writer.idle and not self._last.is_set():
+                    writer.wake.wait(RETRY)
+        self._database.leave()

@@ -1,0 +1,46 @@
+"""What a bench's recorder says of itself each second."""
+
+from typing import TYPE_CHECKING, Any
+
+from yoke_server.record.recorder.device import BenchDevice
+
+if TYPE_CHECKING:
+    from yoke_server.record.recorder.runner import BenchRecorder
+
+
+def bench_state(recorder: "BenchRecorder") -> dict[str, Any]:
+    """For the screens and for the preflight list; the layouts tell frames' channels."""
+    recording, parts = recorder.recording, recorder.parts
+    devices = recorder.devices.values()
+    return {
+        "phase": recorder.phase.value,
+        "run": recording.run_id if recording else None,
+        "run_name": recording.name if recording else "",
+        "elapsed_s": recording.elapsed_s if recording else 0,
+        "missing_blocks": recording.missing_blocks if recording else 0,
+        "backlog_s": round(parts.writer.backlog_s, 1),
+        "queue_left_s": _queue_left_s(recorder),
+        "trouble": parts.writer.trouble,
+        "free_bytes": parts.free_bytes(),
+        "linked": all(d.usable for d in devices),
+        "devices": {d.label: _device(d) for d in devices},
+        "layouts": [d.frames.layout for d in devices],
+        **recorder.motion.facts(),
+    }
+
+
+def _device(device: BenchDevice) -> dict[str, Any]:
+    return {
+        "why_not": device.why_not,
+        "drift_ppm": round(device.clock.drift_ppm, 1),
+        "clock_steps": device.clock.steps,
+    }
+
+
+def _queue_left_s(recorder: "BenchRecorder") -> int | None:
+    """How long the database may stay away before the run must end."""
+    if recorder.recording is None:
+        return None
+    setup = recorder.recording.setup
+    rate = sum(4 * setup.rates_hz[c.device_label] for c in setup.channels)
+    return round(recorder.parts.writer.room_bytes / rate)
