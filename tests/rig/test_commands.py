@@ -1,22 +1,35 @@
 import pytest
 from yoke_rig.amplifier import Amplifier
-from yoke_rig.device_commands import amplifier_commands, frame_commands
+from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
 from yoke_rig.frame import Crosshead
-from yoke_rig.world import World
+from yoke_rig.scpi import LEASE, Session
+
+
+class Told:
+    """Commands with the session of one host, on a clock that stands unless it is turned."""
+
+    def __init__(self, make):
+        self.now = 0.0
+        self.commands = make(lambda: self.now)
+        self.session = Session("a test")
+
+    def answer(self, line, session=None):
+        return self.commands.answer(session or self.session, line)
 
 
 @pytest.fixture
 def amp():
-    return Amplifier(World())
+    return Amplifier()
 
 
 @pytest.fixture
 def commands(amp):
-    return amplifier_commands(amp, lambda first, last: None)
+    hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
+    return Told(lambda clock: amplifier_commands(amp, hooks, clock))
 
 
 def test_identity_and_self_test(commands):
-    assert commands.answer("*IDN?") == "Yoke Rig,BA8 bridge amplifier,20417,3.2"
+    assert commands.answer("*IDN?") == "Yoke Rig,BA8 bridge amplifier,20417,3.3"
     assert commands.answer("*tst?") == "0"
 
 
@@ -24,7 +37,7 @@ def test_identity_and_self_test(commands):
 def test_long_and_short_forms_mean_the_same(amp, commands, header):
     assert commands.answer(f"{header} 40") is None
     assert amp.inputs[2].range_mv_v == 40
-    assert commands.answer(f"{header}?") == "40.0"
+    assert commands.answer(f"{header}?") == "40"
 
 
 @pytest.mark.parametrize(
@@ -33,11 +46,15 @@ def test_long_and_short_forms_mean_the_same(amp, commands, header):
         ("NONSENSE 1", -113),
         ("INP9:RANG 2", -114),
         ("INP1:RANG 3", -222),
-        ("INP1:EXC much", -222),
+        ("INP1:EXC much", -104),
         ("INP1:BRID round", -224),
-        ("INP1:RANG", -222),
+        ("INP1:RANG", -109),
         ("SAMP:RATE 1e9", -222),
         ("%%%", -100),
+        ("INP1:EXC nan", -222),
+        ("DATA:AGA 1", -109),
+        ("DATA:AGA -1,2", -222),
+        ("INP1:SHUN maybe", -224),
     ],
 )
 def test_wrong_commands_change_nothing_and_are_reported(amp, commands, line, number):
@@ -54,8 +71,43 @@ def test_a_wrong_question_gets_an_answer_line(commands):
 
 def test_load_frame_refuses_targets_beyond_its_limits():
     head = Crosshead()
-    commands = frame_commands(head)
+    commands = Told(lambda clock: frame_commands(head, clock))
     commands.answer("MOT:RAMP 0.2,500")
-    assert commands.answer("SYST:ERR?").startswith("-222")
+    assert "outside the travel limits" in commands.answer("SYST:ERR?")
     commands.answer("MOT:RAMP 0.2,10")
     assert commands.answer("MOT:STAT?") == "RAMP,0.0000"
+
+
+def test_units_on_a_line_are_joined_and_may_leave_out_their_path(amp, commands):
+    answer = commands.answer("INP2:RANG 40;EXC 2.5;:INP1:BRID HALF;*OPC?;INP2:RANG?;EXC?")
+    assert answer == "1;40;2.5"
+    assert (amp.inputs[0].bridge, amp.inputs[1].excitation) == ("HALF", 2.5)
+    assert commands.answer("INP9:RANG?;*TST?") == "ERROR;0"
+
+
+def test_one_host_controls_until_it_leaves_or_falls_silent(amp, commands):
+    other = Session("another")
+    commands.answer("INP1:RANG 2")
+    commands.answer("INP1:RANG 40", other)
+    refused = '-203,"Command protected; a test controls this device"'
+    assert commands.answer("SYST:ERR?", other) == refused
+    assert commands.answer("SYST:ERR?") == '0,"No error"'
+    assert commands.answer("INP1:RANG?;:SYST:CONT?", other) == "2;a test"
+    commands.now = LEASE + 1
+    commands.answer("INP1:RANG 40", other)
+    assert amp.inputs[0].range_mv_v == 40
+    commands.commands.leave(other)
+    assert commands.answer("SYST:CONT?") == "nobody"
+
+
+def test_the_frame_holds_without_a_heartbeat_and_without_its_host():
+    head = Crosshead()
+    commands = Told(lambda clock: frame_commands(head, clock))
+    commands.answer("MOT:HEAR 2;RAMP 0.2,10")
+    head.hold_if_silent(1.9)
+    assert head.motion == "RAMP"
+    head.hold_if_silent(2.1)
+    assert (head.motion, head.cause) == ("HOLD", "no heartbeat")
+    commands.answer("MOT:RAMP 0.2,10")
+    commands.commands.leave(commands.session)
+    assert (head.motion, head.cause) == ("HOLD", "its host left")

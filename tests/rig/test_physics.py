@@ -76,11 +76,14 @@ def test_crosshead_ramps_trips_and_returns():
         head.ramp(1e-3, 1.0)
 
 
-def pulled(seed=7, blocks=120):
-    amp = Amplifier(World(seed=seed))
-    amp.next_block()
-    amp.world.crosshead.ramp(1e-3, 12e-3)
-    return amp, [amp.next_block() for _ in range(blocks)]
+STEPS = 50  # of the world in one block
+
+
+def pulled(seed=7, blocks=120, **options):
+    world, amp = World(seed=seed), Amplifier(**options)
+    amp.next_block(world.advance(STEPS))
+    world.crosshead.ramp(1e-3, 12e-3)
+    return amp, [amp.next_block(world.advance(STEPS)) for _ in range(blocks)]
 
 
 def test_same_seed_same_counts():
@@ -112,6 +115,6 @@ def test_memory_holds_a_minute_and_a_new_rate_begins_anew():
 
 
 def test_the_clock_drifts_as_told():
-    amp = Amplifier(World(), drift_ppm=500, rate=10_000)
-    samples = sum(len(amp.next_block().counts) for _ in range(50))
+    _, blocks = pulled(blocks=50, drift_ppm=500, rate=10_000)
+    samples = sum(len(b.counts) for b in blocks)
     assert samples == pytest.approx(50_000 * 1.0005, abs=1)

@@ -2,26 +2,25 @@
 
 import asyncio
 import contextlib
+import json
 
 import pytest
-from yoke_rig.amplifier import Amplifier
+from yoke_rig.__main__ import announce
 from yoke_rig.blocks import HEADER
 from yoke_rig.serve import LONGEST_LINE, Rig, serve
-from yoke_rig.world import World
-
-from tests.processes import free_ports
 
 
 def with_rig(scenario, speed=50.0):
-    """Run ``scenario(rig, port)`` beside a served rig."""
+    """Run ``scenario(rig, ports)`` beside a served rig; ports are control and data of A1."""
 
     async def main():
-        port = free_ports()
-        rig = Rig(Amplifier(World()), speed)
-        task = asyncio.create_task(serve(rig, "127.0.0.1", port, port + 1, port + 2))
-        await asyncio.sleep(0.1)
+        rig, opened = Rig(speed=speed), asyncio.Event()
+        task = asyncio.create_task(serve(rig, "127.0.0.1", 0, lambda ports: opened.set()))
+        await opened.wait()
+        control, frame = rig.ports["A1"], rig.ports["Load frame"]
+        data = int(await ask(control, "DATA:PORT?"))
         try:
-            return await asyncio.wait_for(scenario(rig, port), 10)
+            return await asyncio.wait_for(scenario(rig, control, data, frame), 10)
         finally:
             task.cancel()
             with contextlib.suppress(asyncio.CancelledError):
@@ -46,8 +45,8 @@ async def read_block(reader):
 
 
 def test_control_and_frame_answer_on_their_ports():
-    async def scenario(rig, port):
-        return await ask(port, "*IDN?"), await ask(port + 2, "*IDN?")
+    async def scenario(rig, control, data, frame):
+        return await ask(control, "*IDN?"), await ask(frame, "*IDN?")
 
     amplifier, frame = with_rig(scenario)
     assert "BA8" in amplifier
@@ -55,8 +54,8 @@ def test_control_and_frame_answer_on_their_ports():
 
 
 def test_every_listener_gets_every_block_in_order():
-    async def scenario(rig, port):
-        links = [await asyncio.open_connection("127.0.0.1", port + 1) for _ in range(2)]
+    async def scenario(rig, control, data, frame):
+        links = [await asyncio.open_connection("127.0.0.1", data) for _ in range(2)]
         return [[(await read_block(reader))[0] for _ in range(10)] for reader, _ in links]
 
     for sequences in with_rig(scenario):
@@ -64,18 +63,18 @@ def test_every_listener_gets_every_block_in_order():
 
 
 def test_withheld_blocks_come_when_asked_for_again():
-    async def scenario(rig, port):
-        reader, kept_open = await asyncio.open_connection("127.0.0.1", port + 1)
-        _, control = await asyncio.open_connection("127.0.0.1", port)
+    async def scenario(rig, control, data, frame):
+        reader, kept_open = await asyncio.open_connection("127.0.0.1", data)
+        _, told = await asyncio.open_connection("127.0.0.1", control)
         first, _ = await read_block(reader)
-        control.write(b"TEST:WITHhold 3\n")
+        told.write(b"TEST:WITHhold 3\n")
         last = first
         while True:
             sequence, _ = await read_block(reader)
             if sequence > last + 1:
                 break
             last = sequence
-        control.write(f"DATA:AGAin {last + 1},{sequence - 1}\n".encode())
+        told.write(f"DATA:AGAin {last + 1},{sequence - 1}\n".encode())
         again = []
         while len(again) < sequence - last - 1:
             number, flags = await read_block(reader)
@@ -90,19 +89,51 @@ def test_withheld_blocks_come_when_asked_for_again():
 
 
 def test_a_line_too_long_ends_that_connection_only():
-    async def scenario(rig, port):
-        reader, writer = await asyncio.open_connection("127.0.0.1", port)
+    async def scenario(rig, control, data, frame):
+        reader, writer = await asyncio.open_connection("127.0.0.1", control)
         writer.write(b"x" * (4 * LONGEST_LINE))
         ended = await asyncio.wait_for(reader.read(), 2)
-        return ended, await ask(port, "*TST?")
+        return ended, await ask(control, "*TST?")
 
     assert with_rig(scenario) == (b"", "0")
 
 
 def test_a_speed_factor_runs_faster_than_life():
-    async def scenario(rig, port):
-        before = rig.amplifier.sequence
+    async def scenario(rig, control, data, frame):
+        amplifier = rig.outlets["A1"].amplifier
+        before = amplifier.sequence
         await asyncio.sleep(1.0)
-        return rig.amplifier.sequence - before
+        return amplifier.sequence - before
 
     assert with_rig(scenario, speed=10.0) == pytest.approx(100, rel=0.3)
+
+
+def test_two_amplifiers_sample_one_world_by_clocks_of_their_own():
+    rig = Rig()
+    for _ in range(400):
+        rig._tick(50)
+        rig._true += 0.1
+    first, second = (outlet.amplifier for outlet in rig.outlets.values())
+    for amplifier in (first, second):
+        last = amplifier.memory[-1]
+        end = last.time_ns * 1e-9 + len(last.counts) / last.rate
+        true = (end - 1e6) / (1 + amplifier.drift_ppm * 1e-6)
+        # the filter's delay is taken off, so the end lies that much before now
+        delay = 3 / amplifier.rate
+        assert true == pytest.approx(40 - delay, abs=2 / amplifier.rate)
+
+
+def test_a_reset_is_as_good_as_a_new_rig():
+    rig = Rig(seed=3)
+    fresh = rig.world.coupon.material.modulus
+    rig.world.crosshead.position = 5e-3
+    rig.world.fit_coupon()
+    rig.reset(3)
+    assert rig.world.coupon.material.modulus == fresh
+    assert rig.world.crosshead.position == 0
+
+
+def test_ports_are_announced_whole(tmp_path, capsys):
+    file = tmp_path / "ports"
+    announce(file, {"A1": 1})
+    assert json.loads(file.read_text()) == json.loads(capsys.readouterr().out) == {"A1": 1}

@@ -2,9 +2,15 @@
 
 import socket
 import threading
+import time
 
 import pytest
-from yoke_server.bench.drivers.base import DriverError, InputSettings
+from yoke_server.bench.drivers.base import (
+    ControlRefused,
+    DriverError,
+    InputSettings,
+    Refusal,
+)
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
 from yoke_server.bench.drivers.load_frame import LoadFrame
 from yoke_server.bench.drivers.scpi import ScpiLink
@@ -80,7 +86,7 @@ def test_answers_in_pieces_are_put_together(peer):
 
 
 def test_nobody_there():
-    port = processes.free_ports(1)
+    port = processes.free_port()
     with pytest.raises(DriverError, match=f"nothing answers at 127.0.0.1:{port}"):
         ScpiLink("127.0.0.1", port).connect()
     with pytest.raises(DriverError, match="not connected"):
@@ -88,16 +94,17 @@ def test_nobody_there():
 
 
 @pytest.fixture(scope="module")
-def rig_port():
-    port = processes.free_ports()
-    with processes.rig(port, 5.0):
-        yield port
+def rig():
+    with processes.rig(5.0) as found:
+        yield found
 
 
 @pytest.fixture
-def amplifier(rig_port):
-    driver = BridgeAmplifier("127.0.0.1", rig_port)
+def amplifier(rig):
+    rig.tell("A1", "TEST:RESet 7")
+    driver = BridgeAmplifier("127.0.0.1", rig.ports["A1"])
     driver.connect()
+    driver.take_control("a test")
     yield driver
     driver.close()
 
@@ -107,21 +114,35 @@ def take(driver, count):
     return [next(blocks) for _ in range(count)]
 
 
-def test_identity(amplifier, rig_port):
-    again = BridgeAmplifier("127.0.0.1", rig_port)
+def test_identity(amplifier, rig):
+    again = BridgeAmplifier("127.0.0.1", rig.ports["A1"])
     identity = again.connect()
     again.close()
-    assert (identity.serial, identity.firmware, identity.self_test) == ("20417", "3.2", "passed")
+    assert (identity.serial, identity.firmware, identity.self_test) == ("20417", "3.3", "passed")
     assert 0 < amplifier.temperature_c() < 60
 
 
 def test_settings_reach_the_samples(amplifier):
-    amplifier.configure([InputSettings(1, "full", 350, 5.0, 2.0)], 2000)
-    assert amplifier.status().rate_hz == 2000
-    block = take(amplifier, 12)[-1]
-    assert block.rate_hz == 2000
+    status = amplifier.configure([InputSettings(1, "full", 350, 5.0, 2.0)], 2000)
+    assert status.rate_hz == 2000
+    block = next(b for b in amplifier.blocks() if b.sequence >= status.next)
+    assert (block.acquisition, block.rate_hz) == (status.acquisition, 2000)
+    block = take(amplifier, 3)[-1]
     assert block.samples == pytest.approx(200, abs=1)
     assert block.full_scale[0] == pytest.approx(2e-3)
+
+
+def test_a_setting_that_does_not_stick_is_noticed(amplifier, rig, monkeypatch):
+    """A device that nods and does something else; here one that is reset in between."""
+    confirm = amplifier._confirm
+
+    def forgetful(wanted):
+        rig.tell("A1", "TEST:RESet 7")
+        confirm(wanted)
+
+    monkeypatch.setattr(amplifier, "_confirm", forgetful)
+    with pytest.raises(DriverError, match="input 3 has bridge FULL after being told QUARTER"):
+        amplifier.configure([InputSettings(3, "quarter", 350, 5.0, 40.0)], 1000)
 
 
 def test_old_blocks_come_again_as_they_were(amplifier):
@@ -139,26 +160,97 @@ def test_the_shunt_steps_the_signal(amplifier):
     amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
     before = take(amplifier, 6)[-1].counts[:, 1].mean()
     amplifier.set_shunt([2], True)
-    after = take(amplifier, 8)[-1].counts[:, 1].mean()
+    block = take(amplifier, 8)[-1]
     amplifier.set_shunt([2], False)
-    step = (after - before) / amplifier.full_counts * 8e-3
+    step = (block.counts[:, 1].mean() - before) / block.rail * 8e-3
     assert step == pytest.approx(350 / (4 * amplifier.shunt_ohm(2) + 700), rel=1e-3)
 
 
 def test_a_setting_that_does_not_exist_is_refused(amplifier):
-    with pytest.raises(DriverError, match="Data out of range"):
+    with pytest.raises(Refusal, match="one of 1, 2.5, 5"):
         amplifier.configure([InputSettings(1, "full", 350, 7.0, 2.0)], 1000)
 
 
-def test_the_load_frame_moves_and_stops(rig_port):
-    frame = LoadFrame("127.0.0.1", rig_port + 2)
-    assert frame.connect().model == "LF25 load frame"
+def test_a_device_obeys_one_host_and_others_may_listen(amplifier, rig):
+    other = BridgeAmplifier("127.0.0.1", rig.ports["A1"])
+    other.connect()
+    with pytest.raises(ControlRefused, match="a test controls it; a device obeys one host"):
+        other.take_control("another")
+    with pytest.raises(DriverError, match="a test controls this device"):
+        other.configure([InputSettings(1, "full", 350, 5.0, 2.0)], 1000)
+    assert other.controller() == "a test"
+    assert take(other, 2)[1].samples > 0
+    amplifier.close()
+    processes.wait_for(lambda: other.controller() == "nobody", "the device to be free")
+    other.take_control("another")
+    assert other.controller() == "another"
+    other.close()
+
+
+def test_the_devices_clock_is_read_with_its_doubt(amplifier):
+    readings = []
+    for _ in range(5):
+        readings.append(amplifier.read_clock(lambda: round(time.monotonic() * 5e9)))
+        time.sleep(0.1)
+    assert all(0 < r.doubt_ns < 50_000_000 for r in readings)
+    offsets = [r.host_ns - r.device_ns for r in readings]
+    assert max(offsets) - min(offsets) < 2 * max(r.doubt_ns for r in readings) + 1_000_000
+
+
+@pytest.fixture
+def frame(rig):
+    made = LoadFrame("127.0.0.1", rig.ports["Load frame"])
+    made.connect()
+    made.take_control("a test")
+    yield made
+    made.close()
+
+
+def test_the_load_frame_moves_and_stops(frame):
     frame.ramp(1e-3, 0.5e-3)
     processes.wait_for(lambda: frame.state().position_m > 1e-4, "movement")
     frame.stop()
     assert frame.state().motion == "HOLD"
     frame.go_home()
     processes.wait_for(lambda: frame.state().position_m == 0, "home")
-    with pytest.raises(DriverError, match="refuses a setting"):
+    with pytest.raises(Refusal, match="outside the travel limits"):
         frame.ramp(1e-3, 1.0)
+
+
+def test_what_others_left_in_the_error_queue_does_not_spoil_a_stop(frame):
+    frame._link._send("NONSENSE\n")
+    frame.stop()
+
+
+def test_without_a_word_from_its_host_the_frame_holds(frame, rig):
+    frame.ramp(1e-4, 20e-3)
+    time.sleep(1.4)
+    assert rig.ask("Load frame", "MOT:STAT?;CAUS?").endswith("no heartbeat")
+    assert frame.state().motion == "HOLD"
+
+
+def test_when_its_host_goes_the_frame_holds(frame, rig):
+    frame.ramp(1e-4, 20e-3)
     frame.close()
+    stands = "HOLD"
+    processes.wait_for(lambda: rig.ask("Load frame", "MOT:STAT?").startswith(stands), "rest", 1)
+    assert rig.ask("Load frame", "MOT:CAUS?") == "its host left"
+
+
+def test_a_client_that_none_of_us_wrote_speaks_to_the_stand_ins(rig):
+    pyvisa = pytest.importorskip("pyvisa")
+    manager = pyvisa.ResourceManager("@py")
+    link = manager.open_resource(
+        f"TCPIP0::127.0.0.1::{rig.ports['A1']}::SOCKET",
+        read_termination="\n", write_termination="\n", timeout=2000,
+    )  # fmt: skip
+    try:
+        assert link.query("*IDN?").split(",")[1] == "BA8 bridge amplifier"
+        link.write("SYST:HOST \"a client\";:INP2:RANG 2;EXC 2.5")
+        assert link.query("INP2:RANG?;EXC?;:SYST:CONT?") == "2;2.5;a client"
+        link.write("INP2:EXC warm")
+        assert link.query("SYST:ERR?") == '-104,"Data type error; a number is expected"'
+        assert float(link.query("INP:COUN?")) == 8
+    finally:
+        link.close()
+        manager.close()

@@ -1,8 +1,7 @@
-"""From the recorder's frames to a screen's queue."""
+"""From the recorder's frames to a screen's mailbox."""
 
 import asyncio
 import json
-import struct
 
 import numpy as np
 import psycopg
@@ -11,62 +10,160 @@ from django.db import connection
 from yoke_core.block import digest_block
 from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.config.notify import NEWS
-from yoke_server.live.hub import QUEUE, Hub
-from yoke_server.record.recorder.live_frame import HEADER, LiveFrames
-from yoke_server.record.recorder.measure import BLOCKS, SETTLING_BLOCKS, ShuntMeasurement
-from yoke_server.record.recorder.show import Show
-from yoke_server.wire.frozen import freeze
+from yoke_server.live import frames
+from yoke_server.live.hub import Hub
+from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
+from yoke_server.live.mailbox import NEWS as MOST_NEWS
+from yoke_server.record.recorder.live_frame import HEAD, HEADER, LiveFrames
+from yoke_server.record.recorder.measure import BLOCKS, SETTLING_BLOCKS
+from yoke_server.record.recorder.resting import Resting
+from yoke_server.record.recorder.show import KEEP_FRAMES, Show
+from yoke_server.wire.document import freeze
 
 from tests.processes import environment
 
 RAIL = 2**23 - 1
 
 
-def digest(level=0.0, noise=1e-6, seed=1, samples=100):
+def digest(level=0.0, noise=1e-6, seed=1, samples=100, clipped=0):
     random = np.random.default_rng(seed)
     ratios = level + random.normal(0, noise, (samples, 8))
     counts = np.rint(ratios / 8e-3 * RAIL).astype(np.int32)
+    counts[:clipped] = RAIL
     return digest_block(counts, np.full(8, 8e-3, np.float32), RAIL, 5)
 
 
+def rows_of(data):
+    return np.frombuffer(data, "<f4", offset=HEADER.size).reshape(HEADER.unpack_from(data)[1], -1)
+
+
+def on_a1(setup):
+    return freeze(setup).of_device("A1")
+
+
 def test_a_frame_holds_each_channels_quantities(setup):
-    setup.channels.filter(name="SG1").update(zero_mv_v=0.2, reversed=True)
-    channels = freeze(setup).channels
+    channels = on_a1(setup)
+    channels[2] = channels[2].model_copy(update={"zero_mv_v": 0.2, "reversed": True})
+    made = LiveFrames("A1", channels)
     block = digest(5e-4)
-    data = LiveFrames(channels).encode(block, end_s=12.5, run_s=3.25)
-    count, bins, _, end_s, run_s = HEADER.unpack_from(data)
+    data = made.encode(block, end_s=12.5, run_s=3.25)
+    layout, count, bins, _, _, end_s, run_s = HEADER.unpack_from(data)
     assert (count, bins, end_s, run_s) == (3, 5, 12.5, 3.25)
-    rows = np.frombuffer(data, "<f4", offset=HEADER.size).reshape(3, -1)
-    for row, channel in zip(rows, channels, strict=True):
+    assert made.layout == {"id": layout, "device": "A1", "channels": [c.key for c in channels]}
+    for i, (row, channel) in enumerate(zip(rows_of(data), channels, strict=True)):
         wanted = to_quantity(channel, block.ratios[channel.input_number - 1].astype(float))
-        assert row[0] == channel.id
-        assert row[1] == pytest.approx(wanted.mean(), rel=1e-4)
+        assert row[0] == i
+        assert row[1] == row[6] == pytest.approx(wanted.mean(), rel=1e-4)
         assert row[2] == pytest.approx(0.5, rel=1e-3)
-        assert row[4::3].min() == pytest.approx(wanted.min(), rel=1e-4)
-        assert row[5::3].max() == pytest.approx(wanted.max(), rel=1e-4)
+        assert row[3] == row[HEAD::3].min() == pytest.approx(wanted.min(), rel=1e-4)
+        assert row[4] == row[HEAD + 1 :: 3].max() == pytest.approx(wanted.max(), rel=1e-4)
+        assert row[7] == pytest.approx(wanted.std(), rel=5e-3)
         assert row[-1] == pytest.approx(wanted[-1], rel=1e-4)
-        assert (row[4::3] <= row[5::3]).all()
+        assert (row[HEAD::3] <= row[HEAD + 1 :: 3]).all()
+
+
+def test_peaks_are_kept_until_they_are_reset(setup):
+    made = LiveFrames("A1", on_a1(setup))
+    for level in (3e-4, -2e-4, 1e-4):
+        rows = rows_of(made.encode(digest(level, noise=0), 1.0))
+    low, high = rows[0][3:5] / 25e3 * 2e-3
+    assert (low, high) == (pytest.approx(-2e-4, rel=1e-3), pytest.approx(3e-4, rel=1e-3))
+    made.reset_peaks([made.keys[0]])
+    rows = rows_of(made.encode(digest(1e-4, noise=0), 1.0))
+    assert rows[0][3] == rows[0][4]
+    assert rows[1][3] < rows[1][4]
+
+
+def test_what_clipped_is_in_no_figure(setup):
+    made = LiveFrames("A1", on_a1(setup))
+    row = rows_of(made.encode(digest(1e-4, noise=0, clipped=60), 1.0))[0]
+    assert row[5] == pytest.approx(0.6)
+    assert row[1] == row[4] == pytest.approx(25e3 * 0.05, rel=1e-3)
+    assert np.isnan(row[HEAD])  # a bin of nothing but clipped samples
+    row = rows_of(made.encode(digest(clipped=100), 1.0))[0]
+    assert row[5] == 1
+    assert np.isnan(row[1])
+    assert row[4] == pytest.approx(25e3 * 0.05, rel=1e-3)
+
+
+def test_a_change_of_scaling_begins_peaks_anew_and_others_keep_theirs(setup):
+    channels = on_a1(setup)
+    older, fresh = LiveFrames("A1", channels), LiveFrames("A1", channels)
+    older.encode(digest(5e-4, noise=0), 1.0)
+    fresh.take_over(older, {channels[1].key})
+    rows = rows_of(fresh.encode(digest(1e-4, noise=0), 1.0))
+    assert rows[0][3] == rows[0][4]
+    assert rows[1][4] > rows[1][3]
+    assert fresh.layout["id"] != older.layout["id"]
 
 
 def test_a_frame_without_channels_is_a_header():
-    assert LiveFrames([]).encode(digest(), 1.0) == struct.pack("<HHIdd", 0, 5, 0, 1.0, -1.0)
+    data = LiveFrames("A1", []).encode(digest(), 1.0)
+    assert HEADER.unpack_from(data)[1:] == (0, 5, 0, 0, 1.0, -1.0)
+    assert len(data) == HEADER.size == frames.HEADER.size
+    assert frames.HEAD == HEAD
 
 
-def test_the_shunt_measurement_switches_waits_and_takes_the_difference(setup):
-    channels = freeze(setup).channels
-    switched = []
-    work = ShuntMeasurement(channels, switched.append, 100e3)
-    blocks = 0
-    while not work.push(digest(8e-4 if switched == [True] else 1e-4)):
-        blocks += 1
-        assert blocks < 50
-    assert switched == [True, False]
-    assert blocks + 1 == 2 * BLOCKS + SETTLING_BLOCKS
-    answer = work.result()
-    assert answer["shunt_ohm"] == 100e3
+def test_a_screen_gets_the_channels_it_asked_for(setup):
+    made = LiveFrames("A1", on_a1(setup))
+    data = made.encode(digest(5e-4), 1.0)
+    layouts = {made.layout["id"]: made.keys}
+    assert frames.of_channels(data, layouts, None) == data
+    assert frames.of_channels(data, layouts, {"another"}) is None
+    assert frames.of_channels(data, {}, {made.keys[0]}) is None
+    some = frames.of_channels(data, layouts, {made.keys[2], made.keys[0]})
+    np.testing.assert_array_equal(rows_of(some), rows_of(data)[[0, 2]])
+
+
+class Switch:
+    """A port that switches at once."""
+
+    def __init__(self):
+        self.on = []
+
+    def set_shunt(self, token, inputs, on):
+        self.on.append(on)
+
+
+def test_the_shunt_check_switches_waits_and_takes_the_difference(setup):
+    channels, port = on_a1(setup), Switch()
+    work = Resting("order", {"A1": channels}, {"A1": port}, 0.0, shunt=True)
+    pushed, answer = 0, None
+    while answer is None:
+        work.push("A1", digest(8e-4 if port.on == [True] else 1e-4))
+        pushed += 1
+        before = list(port.on)
+        answer = work.go_on()
+        if port.on != before:
+            work.switched("A1", port.on[-1], 100e3)
+            answer = work.go_on()
+        assert pushed < 50
+    assert port.on == [True, False]
+    assert pushed == 2 * BLOCKS + SETTLING_BLOCKS
     for channel in channels:
-        assert answer[str(channel.id)]["step_mv_v"] == pytest.approx(0.7, rel=1e-3)
-        assert answer[str(channel.id)]["clipped"] is False
+        assert answer[channel.key]["step_mv_v"] == pytest.approx(0.7, rel=1e-3)
+        assert answer[channel.key]["shunt_ohm"] == 100e3
+        assert answer[channel.key]["clipped"] is False
+
+
+def test_a_mailbox_loses_old_frames_but_no_news():
+    async def main():
+        box = Mailbox()
+        for i in range(FRAMES + 30):
+            box.frame(bytes([i]))
+            box.state(f"state {i}")
+        for i in range(3):
+            box.news(f"news {i}")
+        first = [await box.get() for _ in range(5)]
+        rest = [await box.get() for _ in range(FRAMES - 1)]
+        for i in range(MOST_NEWS + 1):
+            box.news("more")
+        return first, rest, await box.get()
+
+    first, rest, flooded = asyncio.run(main())
+    assert first == [f"state {FRAMES + 29}", "news 0", "news 1", "news 2", bytes([30])]
+    assert rest == [bytes([i]) for i in range(31, FRAMES + 30)]
+    assert flooded == RELOAD
 
 
 @pytest.fixture
@@ -119,35 +216,84 @@ def test_frames_come_in_order_and_once(bench_id):
     assert run_with_hub(bench_id, scenario) == [bytes([i]) for i in range(20)]
 
 
-def test_a_slow_screen_loses_its_oldest_and_holds_nobody_up(bench_id):
-    async def scenario(hub, queue, link):
-        for i in range(QUEUE + 30):
-            await write_frame(link, bench_id, bytes([i]))
-        for _ in range(100):
-            await asyncio.sleep(0.02)
-            if queue.full() and queue._queue[-1] == bytes([QUEUE + 29]):
-                break
-        return await heard(queue, QUEUE)
+async def cut(hub, link):
+    """Break the hub's connections and wait until it listens again."""
+    await link.execute(
+        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query LIKE 'LISTEN%%'"
+    )
 
-    assert run_with_hub(bench_id, scenario) == [bytes([i]) for i in range(30, QUEUE + 30)]
+
+async def listening_again(hub):
+    while hub.listening.is_set():
+        await asyncio.sleep(0.01)
+    await asyncio.wait_for(hub.listening.wait(), 10)
+
+
+async def frames_until(queue, last):
+    found = []
+    while last not in found:
+        found += frames_only(await heard(queue, 1))
+    return found
 
 
 def test_a_cut_listening_connection_comes_back_and_loses_no_frame(bench_id):
     async def scenario(hub, queue, link):
-        await link.execute(
-            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query LIKE 'LISTEN%%'"
-        )
+        await cut(hub, link)
         await write_frame(link, bench_id, b"meanwhile")
-        while hub.listening.is_set():
-            await asyncio.sleep(0.01)
-        await asyncio.wait_for(hub.listening.wait(), 10)
+        await listening_again(hub)
         await write_frame(link, bench_id, b"after")
-        found = []
-        while b"after" not in found:
-            found += frames_only(await heard(queue, 1))
-        return found
+        return await frames_until(queue, b"after")
 
     assert run_with_hub(bench_id, scenario) == [b"meanwhile", b"after"]
+
+
+def test_screens_go_on_after_the_server_has_crashed(bench_id):
+    """Unlogged tables are emptied by a crash, and their numbers begin anew."""
+
+    async def scenario(hub, queue, link):
+        for i in range(30):
+            await write_frame(link, bench_id, bytes([i]))
+        await frames_until(queue, bytes([29]))
+        await link.execute("TRUNCATE bench_liveframe RESTART IDENTITY")
+        await cut(hub, link)
+        await listening_again(hub)
+        await write_frame(link, bench_id, b"after")
+        return await asyncio.wait_for(frames_until(queue, b"after"), 5)
+
+    assert run_with_hub(bench_id, scenario) == [b"after"]
+
+
+def test_a_screen_of_a_second_bench_gets_its_own_frames(bench_id):
+    async def scenario(hub, queue, link):
+        other = hub.join(bench_id + 1)
+        for i in range(5):
+            await write_frame(link, bench_id + 1, b"second")
+            await write_frame(link, bench_id, bytes([i]))
+        return await frames_until(queue, bytes([4])), frames_only(await heard(other, 5))
+
+    first, second = run_with_hub(bench_id, scenario)
+    assert first == [bytes([i]) for i in range(5)]
+    assert second == [b"second"] * 5
+
+
+def test_a_screen_that_joins_while_others_are_served_disturbs_nobody(bench_id, monkeypatch):
+    """Joining between two awaits once ended the task that serves all screens."""
+
+    async def scenario(hub, queue, link):
+        show, joined = hub._show_state, []
+
+        async def show_and_join(eye, bench):
+            if not joined:
+                joined.append(hub.join(bench_id + 5))
+            await show(eye, bench)
+
+        monkeypatch.setattr(hub, "_show_state", show_and_join)
+        await cut(hub, link)
+        await listening_again(hub)
+        await write_frame(link, bench_id, b"after")
+        return await asyncio.wait_for(frames_until(queue, b"after"), 5), len(joined)
+
+    assert run_with_hub(bench_id, scenario) == ([b"after"], 1)
 
 
 def test_news_reach_every_screen(bench_id):
@@ -159,6 +305,18 @@ def test_news_reach_every_screen(bench_id):
 
     messages = run_with_hub(bench_id, scenario)
     assert [json.loads(m)["kind"] for m in messages] == ["setup", "setup"]
+
+
+def test_frames_are_pruned_by_bench(bench_id):
+    show, other = Show(bench_id), Show(bench_id + 1)
+    for i in range(2 * KEEP_FRAMES):
+        show._send(bytes([i % 256]))
+    other._send(b"its only one")
+    for _ in range(2 * KEEP_FRAMES):
+        show._send(b"more")
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT bench_id, count(*) FROM bench_liveframe GROUP BY 1 ORDER BY 1")
+        assert cursor.fetchall() == [(bench_id, KEEP_FRAMES + 1), (bench_id + 1, 1)]
 
 
 def test_the_show_thread_writes_frames_and_state(bench_id, setup):

@@ -122,7 +122,7 @@ def nothing_is_missing(run):
         rows = list(stream.blocks.order_by("first_sample").values_list("first_sample", "samples"))
         assert [a for a, _ in rows[1:]] == [a + n for a, n in rows[:-1]]
         assert stream.samples == sum(rows[-1])
-        assert np.isfinite(read(stream, [0], 0, stream.samples)).all()
+        assert not np.isnan(read(stream, [0], 0, stream.samples)).any()
 
 
 def test_a_pull_from_zero_to_results(lab, client, setup):
@@ -225,7 +225,6 @@ def test_a_database_that_stalls_costs_only_queue(lab, client, setup):
         time.sleep(5)
         assert frames_so_far() - before > 5 * 10 * SPEED  # the live picture goes on
         assert bench_state(setup)["backlog_s"] > 3
-    post(client, f"/api/runs/{run.pk}/stop")
     nothing_is_missing(ended(run))
 
 
@@ -245,7 +244,7 @@ def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, cli
     assert rig.ask("Load frame", "MOT:STAT?").startswith("HOLD")
     assert run.seal
     # The next run has its settings again, although the amplifier forgot them.
-    post(client, f"/api/benches/{setup.bench_id}/return")
+    assert client.post(f"/api/benches/{setup.bench_id}/return").status_code == 204
     linked(setup)
     again = post(client, f"/api/setups/{setup.pk}/runs", {"pull": False})
     assert rig.ask("A1", "INP3:RANG?;:INP3:BRID?") == "40;QUARTER"

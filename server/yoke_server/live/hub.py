@@ -4,45 +4,53 @@ import asyncio
 import contextlib
 import json
 import logging
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import psycopg
 from django.db import connection
 
 from yoke_server.config.notify import LIVE, NEWS, STATE
+from yoke_server.live.mailbox import Mailbox
 
 log = logging.getLogger(__name__)
 
-QUEUE = 40  # messages a slow screen may be behind before it loses its oldest
-Message = bytes | str
-
+RETRY = 0.5  # s
 FRAMES_SQL = """
 SELECT seq, payload FROM bench_liveframe WHERE bench_id = %s AND seq > %s ORDER BY seq LIMIT 50
 """
+NEWEST_SQL = "SELECT coalesce(max(seq), 0) FROM bench_liveframe WHERE bench_id = %s"
 STATE_SQL = "SELECT state FROM bench_bench WHERE id = %s"
+
+Connection = psycopg.AsyncConnection[Any]
 
 
 class Hub:
     """One LISTEN connection and one for reading, shared by all screens of this process."""
 
     def __init__(self) -> None:
-        self._screens: dict[int, set[asyncio.Queue[Message]]] = {}
-        self._last: dict[int, int] = {}
+        self._screens: dict[int, set[Mailbox]] = {}
+        self._last: dict[int, int] = {}  # newest frame shown, by bench
+        self._layouts: dict[int, dict[int, list[str]]] = {}
         self._task: asyncio.Task[None] | None = None
         self.listening = asyncio.Event()
 
-    def join(self, bench_id: int) -> "asyncio.Queue[Message]":
-        """A queue that gets what happens on a bench from now on."""
-        queue: asyncio.Queue[Message] = asyncio.Queue(QUEUE)
+    def join(self, bench_id: int) -> Mailbox:
+        """A mailbox that gets what happens on a bench from now on."""
+        mailbox = Mailbox()
         if not self._screens.get(bench_id):
             self._last.pop(bench_id, None)  # what nobody watched is not news
-        self._screens.setdefault(bench_id, set()).add(queue)
+        self._screens.setdefault(bench_id, set()).add(mailbox)
         if self._task is None or self._task.done():
             self._task = asyncio.create_task(self._keep_listening())
-        return queue
+        return mailbox
 
-    def leave(self, bench_id: int, queue: "asyncio.Queue[Message]") -> None:
-        self._screens.get(bench_id, set()).discard(queue)
+    def leave(self, bench_id: int, mailbox: Mailbox) -> None:
+        self._screens.get(bench_id, set()).discard(mailbox)
+
+    def layouts(self, bench_id: int) -> Mapping[int, Sequence[str]]:
+        """Which channels stand in a bench's frames, as its state last said."""
+        return self._layouts.get(bench_id, {})
 
     async def close(self) -> None:
         if self._task:
@@ -51,13 +59,16 @@ class Hub:
                 await self._task
 
     async def _keep_listening(self) -> None:
+        """Whatever goes wrong, the screens get on by themselves."""
         while True:
             try:
                 await self._listen()
             except psycopg.Error as error:
-                self.listening.clear()
                 log.warning("Live readings wait for the database: %s", error)
-                await asyncio.sleep(0.5)
+            except Exception:
+                log.exception("Live readings begin anew")
+            self.listening.clear()
+            await asyncio.sleep(RETRY)
 
     async def _listen(self) -> None:
         address = _address()
@@ -67,47 +78,57 @@ class Hub:
         ):
             for channel in (LIVE, NEWS, STATE):
                 await ear.execute(f"LISTEN {channel}")
-            for bench_id in self._screens:
+            for bench_id in list(self._screens):  # screens may join meanwhile
                 await self._show_state(eye, bench_id)
-                if bench_id in self._last:  # what came while the connection was cut
-                    await self._show_frames(eye, bench_id)
+                await self._catch_up(eye, bench_id)
             self.listening.set()
             async for notice in ear.notifies():
                 await self._on_notice(eye, notice.channel, notice.payload)
 
-    async def _on_notice(
-        self, eye: psycopg.AsyncConnection[Any], channel: str, payload: str
-    ) -> None:
+    async def _catch_up(self, eye: Connection, bench_id: int) -> None:
+        """What came while the connection was cut.
+
+        After a crash of the server the frames' table is empty and numbers begin anew: then
+        what was last shown means nothing.
+        """
+        if bench_id not in self._last:
+            return
+        row = await (await eye.execute(NEWEST_SQL, [bench_id])).fetchone()
+        if row is None or row[0] < self._last[bench_id]:
+            self._last[bench_id] = 0
+        await self._show_frames(eye, bench_id)
+
+    async def _on_notice(self, eye: Connection, channel: str, payload: str) -> None:
         if channel == NEWS:
-            for bench_id in self._screens:
-                self._tell(bench_id, payload)
+            for mailboxes in self._screens.values():
+                for mailbox in mailboxes:
+                    mailbox.news(payload)
         elif channel == STATE:
             await self._show_state(eye, int(payload))
         elif self._screens.get(int(payload)):
             await self._show_frames(eye, int(payload))
 
-    async def _show_frames(self, eye: psycopg.AsyncConnection[Any], bench_id: int) -> None:
+    async def _show_frames(self, eye: Connection, bench_id: int) -> None:
         if bench_id not in self._last:
-            row = await (
-                await eye.execute("SELECT coalesce(max(seq), 0) - 1 FROM bench_liveframe")
-            ).fetchone()
-            self._last[bench_id] = row[0] if row else 0
+            row = await (await eye.execute(NEWEST_SQL, [bench_id])).fetchone()
+            self._last[bench_id] = row[0] - 1 if row else 0
         cursor = await eye.execute(FRAMES_SQL, [bench_id, self._last[bench_id]], binary=True)
         for seq, frame in await cursor.fetchall():
             self._last[bench_id] = seq
-            self._tell(bench_id, bytes(frame))
+            for mailbox in self._screens.get(bench_id, ()):
+                mailbox.frame(bytes(frame))
 
-    async def _show_state(self, eye: psycopg.AsyncConnection[Any], bench_id: int) -> None:
-        if self._screens.get(bench_id):
-            row = await (await eye.execute(STATE_SQL, [bench_id])).fetchone()
-            if row:
-                self._tell(bench_id, json.dumps({"kind": "state", "state": row[0]}))
-
-    def _tell(self, bench_id: int, message: Message) -> None:
-        for queue in self._screens.get(bench_id, ()):
-            if queue.full():
-                queue.get_nowait()
-            queue.put_nowait(message)
+    async def _show_state(self, eye: Connection, bench_id: int) -> None:
+        if not self._screens.get(bench_id):
+            return
+        row = await (await eye.execute(STATE_SQL, [bench_id])).fetchone()
+        if row is None:
+            return
+        layouts = row[0].get("layouts", [])
+        self._layouts[bench_id] = {layout["id"]: layout["channels"] for layout in layouts}
+        text = json.dumps({"kind": "state", "state": row[0]})
+        for mailbox in self._screens.get(bench_id, ()):
+            mailbox.state(text)
 
 
 def _address() -> dict[str, Any]:
