@@ -45,6 +45,7 @@ class ClockModel:
     _offset: float = 0.0  # host - device at the origin, less _shift, ns
     _shift: int = 0
     _slope: float = 0.0  # host seconds gained per device second
+    _likely: float = 0.0  # what it was before the clock was put
 
     @property
     def known(self) -> bool:
@@ -90,6 +91,7 @@ class ClockModel:
         if apart > STEP_LIMIT_NS + reading.doubt_ns + earlier.doubt_ns:
             return False
         surest = min(earlier, reading, key=lambda r: r.doubt_ns)
+        self._likely = self._slope
         self._readings, self._suspect = [surest], None
         self.steps += 1
         self._fit()
@@ -111,7 +113,8 @@ class ClockModel:
         w = 1 / (np.array([r.doubt_ns for r in self._readings], dtype=float) + FLOOR_NS) ** 2
         mean_x, mean_y = np.average(x, weights=w), np.average(y, weights=w)
         spread = float(np.sum(w * (x - mean_x) ** 2)) + LIKELY_DRIFT**-2
-        self._slope = float(np.sum(w * (x - mean_x) * (y - mean_y))) / spread
+        unlikely = float(np.sum(w * (x - mean_x) * (y - mean_y - self._likely * (x - mean_x))))
+        self._slope = self._likely + unlikely / spread
         self._offset = float(mean_y - self._slope * mean_x)
 
     def host_ns(self, device_ns: int) -> int:

@@ -40,6 +40,7 @@ def test_a_reviewer_changes_nothing(as_role, method, path):
         "/zero": {"channels": [1]},
         "/shunt-check": {"channels": [1]},
         "/tare": {"channels": [1]},
+        "/reset-peaks": {"channels": []},
         "/tension": {"offset": 0.001},
         "/devices/1": {"rate_hz": 100},
     }

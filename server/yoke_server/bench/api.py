@@ -1,6 +1,5 @@
 from typing import Any
 
-from django.db.models import QuerySet
 from django.http import HttpRequest
 from ninja import Router
 
@@ -35,8 +34,10 @@ def device_out(device: Device) -> dict[str, Any]:
 
 
 @router.get("/benches", response=list[BenchLine])
-def list_benches(request: HttpRequest) -> QuerySet[Bench]:
-    return Bench.objects.order_by("name")[:200]
+def list_benches(request: HttpRequest) -> list[dict[str, Any]]:
+    me = Actor.of(request).user.pk
+    benches = Bench.objects.order_by("name")[:200]
+    return [{"id": b.pk, "name": b.name, "yoke_mine": b.yoke_holder_id == me} for b in benches]
 
 
 @router.get("/benches/{bench_id}", response=BenchOut)

@@ -43,5 +43,8 @@ class BenchOut(Schema):
 
 
 class BenchLine(Schema):
+    """A bench; ``yoke_mine`` if the person holds its yoke, here or elsewhere."""
+
     id: int
     name: str
+    yoke_mine: bool

@@ -63,10 +63,10 @@ class RunChange(Schema):
     thickness_m: Positive | None = None
     gauge_length_m: Positive | None = None
     notes: Annotated[str, Field(max_length=4000)] | None = None
-    reason: Annotated[str, Field(max_length=200)] = ""
+    reason: Annotated[str, Field(max_length=200)] | None = None
 
 
 class PeaksReset(Schema):
     """Keys of channels; none means all."""
 
-    channels: list[Annotated[str, Field(max_length=20)]] = []
+    channels: list[Annotated[str, Field(max_length=20)]]

@@ -41,21 +41,24 @@ it('sends the token of the cookie with every request', async () => {
   expect(sent[0]!.headers.get('X-CSRFToken')).toBe('secret123')
 })
 
-it('reads a view: a header, then lows and highs', async () => {
-  const header = new TextEncoder().encode(JSON.stringify({ first: 5, step: 2.5, count: 2 }))
+it('reads a view: stretches between what is missing', async () => {
+  const stretches = [
+    { start_s: 5, step_s: 2.5, count: 1 },
+    { start_s: 60, step_s: 2.5, count: 2 },
+  ]
+  const header = new TextEncoder().encode(JSON.stringify({ stretches }))
   const size = Math.ceil(header.length / 4) * 4
-  const buffer = new ArrayBuffer(4 + size + 16)
+  const buffer = new ArrayBuffer(4 + size + 24)
   new DataView(buffer).setUint32(0, size, true)
   new Uint8Array(buffer, 4, size).fill(32).set(header)
-  new Float32Array(buffer, 4 + size).set([1, 2, 3, 4])
+  new Float32Array(buffer, 4 + size).set([1, 2, 3, 4, 5, 6])
   const asked = vi.fn<(url: string) => Promise<Response>>(async () => new Response(buffer))
   vi.stubGlobal('fetch', asked)
-  const view = await fetchView(9, 1, [0, 100], 800)
-  expect(asked.mock.calls[0]![0]).toBe('/api/runs/9/view?channel=1&first=0&last=100&pixels=800')
-  expect({ ...view, low: [...view.low], high: [...view.high] }).toEqual({
-    first: 5,
-    step: 2.5,
-    low: [1, 2],
-    high: [3, 4],
-  })
+  const found = await fetchView(9, 'force', [0, 100], 800)
+  const url = '/api/runs/9/view?channel=force&from_s=0&to_s=100&pixels=800'
+  expect(asked.mock.calls[0]![0]).toBe(url)
+  expect(found.map((s) => [s.start, s.step, [...s.low], [...s.high]])).toEqual([
+    [5, 2.5, [1], [4]],
+    [60, 2.5, [2, 3], [5, 6]],
+  ])
 })

@@ -69,10 +69,46 @@ export async function startPull(setupId: number): Promise<void> {
   await reload(...runsQuery(setupId).queryKey)
 }
 
-export async function stopRun(runId: number): Promise<void> {
-  const answer = client.POST('/api/runs/{run_id}/stop', { params: { path: { run_id: runId } } })
-  await attempt(got(answer))
+/** Stop what is recorded, or is about to be. */
+export async function stopBench(benchId: number): Promise<void> {
+  await attempt(got(client.POST('/api/benches/{bench_id}/stop', benchPath(benchId))))
   await reload('runs')
+}
+
+let starting = false
+
+/** One key for both: it starts only what is at rest, whatever the screen showed a second ago. */
+export async function startOrStop(setupId: number, benchId: number, busy: boolean): Promise<void> {
+  if (busy || starting) return stopBench(benchId)
+  starting = true
+  try {
+    await startPull(setupId)
+  } finally {
+    starting = false
+  }
+}
+
+/** Lowest and highest begin anew on every screen; of all channels if none are named. */
+export async function resetPeaks(benchId: number, channels: string[]): Promise<void> {
+  const answer = client.POST('/api/benches/{bench_id}/reset-peaks', {
+    ...benchPath(benchId),
+    body: { channels },
+  })
+  await attempt(got(answer))
+}
+
+/** From a page that shows no bench: the benches that this person drives, or else all. */
+export async function emergencyStopAll(): Promise<void> {
+  const benches = (await attempt(got(client.GET('/api/benches')))) ?? []
+  const mine = benches.filter((b) => b.yoke_mine)
+  await Promise.all((mine.length ? mine : benches).map((b) => emergencyStop(b.id)))
+}
+
+export async function changeRate(setupId: number, device: number, rate: number): Promise<void> {
+  const path = { params: { path: { setup_id: setupId, device_id: device } } }
+  const body = { rate_hz: rate }
+  const url = '/api/setups/{setup_id}/devices/{device_id}'
+  keepSetup(await got(client.PATCH(url, { ...path, body })))
 }
 
 export async function emergencyStop(benchId: number): Promise<void> {

@@ -45,6 +45,11 @@ export const benchQuery = (id: number) =>
     queryKey: ['bench', id],
     queryFn: () => got(client.GET('/api/benches/{bench_id}', byId('bench_id', id))),
   })
+export const benchesQuery = queryOptions({
+  queryKey: ['benches'],
+  queryFn: () => got(client.GET('/api/benches')),
+  staleTime: 0,
+})
 export const runsQuery = (setupId: number) =>
   queryOptions({
     queryKey: ['runs', setupId],
@@ -76,6 +81,7 @@ export function onNews(news: { kind: string }): void {
     recipe: ['tension', 'reports'],
     result: ['setup'],
     report: ['reports', 'setup'],
+    reload: ['setup', 'bench', 'runs', 'tension', 'reports', 'projects'],
   }
   for (const key of keys[news.kind] ?? []) void queryClient.invalidateQueries({ queryKey: [key] })
 }

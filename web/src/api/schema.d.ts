@@ -23,6 +23,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/benches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Benches */
+        get: operations["yoke_server_bench_api_list_benches"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches/{bench_id}": {
         parameters: {
             query?: never;
@@ -124,7 +141,28 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Change Channels
+         * @description Change many channels as one deed: all of them or none, undone together.
+         */
+        patch: operations["yoke_server_wire_api_change_channels"];
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Rate */
+        patch: operations["yoke_server_wire_api_change_rate"];
         trace?: never;
     };
     "/api/channels/{channel_id}": {
@@ -213,6 +251,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/tare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tare */
+        post: operations["yoke_server_calibrate_api_tare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/runs": {
         parameters: {
             query?: never;
@@ -222,7 +277,7 @@ export interface paths {
         };
         /**
          * List Runs
-         * @description The newest 200 runs, oldest first; those that never began are left out.
+         * @description The newest 200 runs, oldest first.
          */
         get: operations["yoke_server_record_api_list_runs"];
         put?: never;
@@ -285,6 +340,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/benches/{bench_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Bench
+         * @description Stop what is being recorded, or is about to be.
+         */
+        post: operations["yoke_server_record_api_stop_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches/{bench_id}/return": {
         parameters: {
             query?: never;
@@ -302,6 +377,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/benches/{bench_id}/reset-peaks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reset Peaks */
+        post: operations["yoke_server_record_api_reset_peaks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/view": {
         parameters: {
             query?: never;
@@ -311,7 +403,10 @@ export interface paths {
         };
         /**
          * Run View
-         * @description Lowest and highest per column in SI: uint32 length, JSON header, then float32 pairs.
+         * @description Lowest and highest per column in SI: uint32 length, JSON header, then float32.
+         *
+         *     The header lists stretches without gaps (start and step in seconds of the run, count of
+         *     columns); then come all lows and all highs. Infinite where a sample clipped.
          */
         get: operations["yoke_server_record_api_run_view"];
         put?: never;
@@ -490,28 +585,17 @@ export interface components {
             /** Password */
             password: string;
         };
-        /** AmplifierOut */
-        AmplifierOut: {
+        /**
+         * BenchLine
+         * @description A bench; ``yoke_mine`` if the person holds its yoke, here or elsewhere.
+         */
+        BenchLine: {
             /** Id */
             id: number;
-            /** Label */
-            label: string;
-            /** Link */
-            link: string;
-            /** Link Note */
-            link_note: string;
-            /** Identity */
-            identity: string;
-            /** Serial */
-            serial: string;
-            /** Firmware */
-            firmware: string;
-            /** Self Test */
-            self_test: string;
-            /** Input Count */
-            input_count: number;
-            /** Temperature C */
-            temperature_c: number | null;
+            /** Name */
+            name: string;
+            /** Yoke Mine */
+            yoke_mine: boolean;
         };
         /**
          * BenchOut
@@ -530,16 +614,22 @@ export interface components {
             yoke_mine: boolean;
             /** Yoke Me Elsewhere */
             yoke_me_elsewhere: boolean;
-            /** Amplifiers */
-            amplifiers: components["schemas"]["AmplifierOut"][];
-            actuator: components["schemas"]["DeviceOut"] | null;
+            /** Devices */
+            devices: components["schemas"]["DeviceOut"][];
         };
-        /** DeviceOut */
+        /**
+         * DeviceOut
+         * @description A device: what it says of itself, who controls it, how its clock runs.
+         */
         DeviceOut: {
             /** Id */
             id: number;
             /** Label */
             label: string;
+            /** Driver */
+            driver: string;
+            /** Capabilities */
+            capabilities: string[];
             /** Link */
             link: string;
             /** Link Note */
@@ -552,6 +642,30 @@ export interface components {
             firmware: string;
             /** Self Test */
             self_test: string;
+            /** Temperature C */
+            temperature_c: number | null;
+            /** Controlled By */
+            controlled_by: string;
+            /** Drift Ppm */
+            drift_ppm: number | null;
+            /** Clock Steps */
+            clock_steps: number;
+            /** Inputs */
+            inputs: components["schemas"]["InputOut"][];
+        };
+        /**
+         * InputOut
+         * @description One plug of a device.
+         */
+        InputOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: number;
+            /** Label */
+            label: string;
+            /** Signal */
+            signal: string;
         };
         /** ProjectOut */
         ProjectOut: {
@@ -633,10 +747,18 @@ export interface components {
         ChannelOut: {
             /** Id */
             id: number;
-            /** Amplifier Id */
-            amplifier_id: number;
+            /** Key */
+            key: string;
+            /** Device Id */
+            device_id: number;
+            /** Device Label */
+            device_label: string;
+            /** Input Id */
+            input_id: number;
             /** Input Number */
             input_number: number;
+            /** Input Label */
+            input_label: string;
             /** Name */
             name: string;
             sensor: components["schemas"]["SensorOut"];
@@ -684,6 +806,10 @@ export interface components {
             zero_mv_v: number | null;
             /** Zeroed At */
             zeroed_at: string | null;
+            /** Tare */
+            tare: number | null;
+            /** Tared At */
+            tared_at: string | null;
             /** Shunt Expected Mv V */
             shunt_expected_mv_v: number | null;
             /** Shunt Measured Mv V */
@@ -695,12 +821,33 @@ export interface components {
             /** Decimals */
             decimals: number;
         };
-        /** GapOut */
+        /**
+         * GapOut
+         * @description Something to mend before a run; one that ``blocks`` keeps it from starting.
+         */
         GapOut: {
+            /** Code */
+            code: string;
             /** Stage */
             stage: string;
             /** Text */
             text: string;
+            /** Hint */
+            hint: string;
+            /** Blocks */
+            blocks: boolean;
+        };
+        /**
+         * RateOut
+         * @description At which rate the setup has a device sample.
+         */
+        RateOut: {
+            /** Device Id */
+            device_id: number;
+            /** Device Label */
+            device_label: string;
+            /** Rate Hz */
+            rate_hz: number;
         };
         /**
          * SetupOut
@@ -719,8 +866,8 @@ export interface components {
             project_name: string;
             /** Bench Id */
             bench_id: number;
-            /** Rate Hz */
-            rate_hz: number;
+            /** Rates */
+            rates: components["schemas"]["RateOut"][];
             /** Run Name Pattern */
             run_name_pattern: string;
             /** Next Run Name */
@@ -763,8 +910,6 @@ export interface components {
         SetupChange: {
             /** Name */
             name?: string | null;
-            /** Rate Hz */
-            rate_hz?: number | null;
             /** Run Name Pattern */
             run_name_pattern?: string | null;
             /** Specimen */
@@ -784,14 +929,44 @@ export interface components {
         };
         /** ChannelIn */
         ChannelIn: {
-            /** Amplifier Id */
-            amplifier_id: number;
-            /** Input Number */
-            input_number: number;
+            /** Input Id */
+            input_id: number;
             /** Sensor Id */
             sensor_id: number;
             /** Name */
             name: string;
+        };
+        /** ChannelOfMany */
+        ChannelOfMany: {
+            /** Name */
+            name?: string | null;
+            /** Excitation V */
+            excitation_v?: number | null;
+            /** Range Mv V */
+            range_mv_v?: number | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+            /** Lead Length M */
+            lead_length_m?: number | null;
+            /** Unit */
+            unit?: string | null;
+            /** Decimals */
+            decimals?: number | null;
+            /** Id */
+            id: number;
+        };
+        /**
+         * ManyChannels
+         * @description Changes of many channels that are one deed.
+         */
+        ManyChannels: {
+            /** Channels */
+            channels: components["schemas"]["ChannelOfMany"][];
+        };
+        /** RateChange */
+        RateChange: {
+            /** Rate Hz */
+            rate_hz: number;
         };
         /**
          * ChannelChange
@@ -863,19 +1038,21 @@ export interface components {
         };
         /**
          * FrozenChannel
-         * @description One channel with its wiring, scaling, zero and shunt check.
+         * @description One channel with its input, wiring, scaling, zero and shunt check.
          */
         FrozenChannel: {
-            /** Id */
-            id: number;
+            /** Key */
+            key: string;
             /** Name */
             name: string;
+            /** Device Label */
+            device_label: string;
+            /** Device Serial */
+            device_serial: string;
             /** Input Number */
             input_number: number;
-            /** Amplifier Label */
-            amplifier_label: string;
-            /** Amplifier Serial */
-            amplifier_serial: string;
+            /** Signal */
+            signal: string;
             /** Sensor Name */
             sensor_name: string;
             /** Sensor Serial */
@@ -923,6 +1100,10 @@ export interface components {
             zero_mv_v: number | null;
             /** Zeroed At */
             zeroed_at: string | null;
+            /** Tare */
+            tare: number | null;
+            /** Tared At */
+            tared_at: string | null;
             /** Shunt Expected Mv V */
             shunt_expected_mv_v: number | null;
             /** Shunt Measured Mv V */
@@ -935,8 +1116,18 @@ export interface components {
             decimals: number;
         };
         /**
+         * GapTimes
+         * @description Where samples are missing, in seconds of the run.
+         */
+        GapTimes: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * RunOut
-         * @description A run, without its samples.
+         * @description A run, without its samples; its specimen with what was put right since.
          */
         RunOut: {
             /** Id */
@@ -949,8 +1140,11 @@ export interface components {
             state: string;
             /** Operator */
             operator: string;
-            /** Started At */
-            started_at: string | null;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
             /** Ended At */
             ended_at: string | null;
             /** Ended Because */
@@ -967,16 +1161,36 @@ export interface components {
             notes: string;
             /** Seal */
             seal: string;
-            /** Samples */
-            samples: number;
-            /** Rate Hz */
-            rate_hz: number | null;
-            /** Gaps */
-            gaps: number[][];
+            /** Duration S */
+            duration_s: number;
+            /** Streams */
+            streams: components["schemas"]["StreamOut"][];
             /** Setup Version */
             setup_version: number;
             /** Channels */
             channels: components["schemas"]["FrozenChannel"][];
+        };
+        /**
+         * StreamOut
+         * @description Channels of one device in a run.
+         */
+        StreamOut: {
+            /** Device */
+            device: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Samples */
+            samples: number;
+            /** Start S */
+            start_s: number;
+            /** End S */
+            end_s: number;
+            /** Gaps */
+            gaps: components["schemas"]["GapTimes"][];
+            /** Clock Steps */
+            clock_steps: number;
+            /** Channels */
+            channels: string[];
         };
         /** RunStart */
         RunStart: {
@@ -1001,6 +1215,16 @@ export interface components {
             gauge_length_m?: number | null;
             /** Notes */
             notes?: string | null;
+            /** Reason */
+            reason?: string | null;
+        };
+        /**
+         * PeaksReset
+         * @description Keys of channels; none means all.
+         */
+        PeaksReset: {
+            /** Channels */
+            channels: string[];
         };
         /**
          * CurveOut
@@ -1203,6 +1427,26 @@ export interface operations {
             };
         };
     };
+    yoke_server_bench_api_list_benches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchLine"][];
+                };
+            };
+        };
+    };
     yoke_server_bench_api_get_bench: {
         parameters: {
             query?: never;
@@ -1385,6 +1629,59 @@ export interface operations {
             };
         };
     };
+    yoke_server_wire_api_change_channels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyChannels"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+        };
+    };
+    yoke_server_wire_api_change_rate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RateChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+        };
+    };
     yoke_server_wire_api_remove_channel: {
         parameters: {
             query?: never;
@@ -1533,6 +1830,32 @@ export interface operations {
             };
         };
     };
+    yoke_server_calibrate_api_tare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+        };
+    };
     yoke_server_record_api_list_runs: {
         parameters: {
             query?: never;
@@ -1649,6 +1972,26 @@ export interface operations {
             };
         };
     };
+    yoke_server_record_api_stop_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     yoke_server_record_api_return_actuator: {
         parameters: {
             query?: never;
@@ -1669,12 +2012,36 @@ export interface operations {
             };
         };
     };
+    yoke_server_record_api_reset_peaks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeaksReset"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     yoke_server_record_api_run_view: {
         parameters: {
             query: {
-                channel: number;
-                first?: number;
-                last?: number | null;
+                channel: string;
+                from_s?: number;
+                to_s?: number;
                 pixels?: number;
             };
             header?: never;

@@ -1,12 +1,13 @@
+import { useRef } from 'react'
+
 import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/SetupFrame'
 import { useReading } from '../live/LiveProvider'
 import { Diamond, type Inside } from '../ui/Diamond'
 import { figure, fromSi } from '../ui/format'
 import { Reading } from '../ui/Reading'
+import { ordered, moved, useTileOrder } from './order'
 import { RunState } from './RunState'
-
-const TILES = 6
 
 /** What the diamond shows of a channel: wired, zeroed, zeroed and in calibration. */
 export function insideOf(channel: Channel): Inside {
@@ -15,23 +16,32 @@ export function insideOf(channel: Channel): Inside {
   return due && due < new Date().toISOString().slice(0, 10) ? 'bar' : 'tick'
 }
 
-/** Live values of the wired channels, in every stage. */
+/** Live values of all wired channels, in every stage; it scrolls and keeps its order. */
 export function BenchStrip({ setup, chosen, choose }: StageContext) {
-  const shown = setup.channels.slice(0, TILES)
+  const [order, keep] = useTileOrder(setup.id)
+  const shown = ordered(setup.channels, order)
+  const drop = (key: string, target: string) =>
+    keep(
+      moved(
+        shown.map((c) => c.key),
+        key,
+        target,
+      ),
+    )
   return (
-    <footer className="col-span-2 grid grid-cols-[repeat(6,minmax(0,164px))_minmax(210px,1fr)] border-t border-rule-strong bg-sheet">
-      {shown.map((channel, i) => (
-        <Tile
-          key={channel.id}
-          channel={channel}
-          number={i + 1}
-          chosen={chosen === channel.id}
-          onChoose={() => choose(chosen === channel.id ? null : channel.id)}
-        />
-      ))}
-      {Array.from({ length: TILES - shown.length }, (_, i) => (
-        <div key={i} className="border-r border-rule" />
-      ))}
+    <footer className="col-span-2 grid grid-cols-[minmax(0,984px)_minmax(210px,1fr)] border-t border-rule-strong bg-sheet">
+      <div className="grid auto-cols-[164px] grid-flow-col overflow-x-auto overflow-y-hidden">
+        {shown.map((channel, i) => (
+          <Tile
+            key={channel.key}
+            channel={channel}
+            number={i + 1}
+            chosen={chosen === channel.id}
+            onChoose={() => choose(chosen === channel.id ? null : channel.id)}
+            onDrop={(key) => drop(key, channel.key)}
+          />
+        ))}
+      </div>
       <RunState setup={setup} />
     </footer>
   )
@@ -42,10 +52,12 @@ interface TileProps {
   number: number
   chosen: boolean
   onChoose: () => void
+  onDrop: (key: string) => void
 }
 
-function Tile({ channel, number, chosen, onChoose }: TileProps) {
-  const reading = useReading(channel.id)
+function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
+  const reading = useReading(channel.key)
+  const moving = useRef(false)
   const dead = !reading
   const fault = !dead && reading.clipped
   const show = (value: number) => figure(fromSi(value, channel.unit), channel.decimals)
@@ -54,6 +66,17 @@ function Tile({ channel, number, chosen, onChoose }: TileProps) {
       type="button"
       aria-pressed={chosen}
       onClick={onChoose}
+      draggable
+      onDragStart={(e) => {
+        moving.current = true
+        e.dataTransfer.setData('text/plain', channel.key)
+      }}
+      onDragEnd={() => (moving.current = false)}
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={(e) => {
+        e.preventDefault()
+        if (!moving.current) onDrop(e.dataTransfer.getData('text/plain'))
+      }}
       className={`relative overflow-hidden border-r border-rule px-2.5 pt-[7px] text-left ${
         chosen ? 'bg-marking-wash shadow-[inset_0_3px_0_var(--marking)]' : ''
       }`}

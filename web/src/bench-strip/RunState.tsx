@@ -1,13 +1,30 @@
 import type { Setup } from '../api/client'
 import { useBenchState, useConnection } from '../live/LiveProvider'
-import type { BenchState } from '../live/source'
+import type { BenchState, Phase } from '../live/source'
 import { duration, figure } from '../ui/format'
+
+const DOING: Record<Phase, string> = {
+  idle: 'Not recording',
+  arming: 'Settings are confirmed',
+  beginning: 'A run begins',
+  recording: 'Recording',
+  measuring: 'Channels are measured',
+  shunting: 'Shunts are checked',
+}
 
 /** How the recording stands, in a few words. */
 function progress(state: BenchState, arriving: boolean): string {
-  if (!arriving) return 'No samples arrive: the amplifier keeps the last minute'
+  const away = Object.entries(state.devices).filter(([, device]) => device.why_not)
+  if (away.length && arriving)
+    return `${away.map(([label]) => label).join(', ')} is away: it keeps the last minute`
+  if (!arriving) return 'No samples arrive: the amplifiers keep the last minute'
   if (state.missing_blocks) return `${state.missing_blocks} blocks are missing`
   return 'No sample is missing'
+}
+
+function trouble(state: BenchState): string {
+  const left = state.queue_left_s === null ? '' : `, room for ${duration(state.queue_left_s)} more`
+  return `The database takes no samples${left}: ${state.trouble}`
 }
 
 /** What is happening, in words: recording or not, elapsed, space left, backlog. */
@@ -21,7 +38,7 @@ export function RunState({ setup }: { setup: Setup }) {
       <div className="flex items-center gap-2">
         {recording && <span className="size-3 flex-none rounded-full bg-petrol" aria-hidden />}
         <b className="truncate text-[14px] leading-5 font-[680]">
-          {recording ? `Recording ${state.run_name}` : 'Not recording'}
+          {DOING[state?.phase ?? 'idle']} {recording && state.run_name}
         </b>
         {recording && (
           <span className="figure ml-auto font-[560]">{duration(state.elapsed_s)}</span>
@@ -30,11 +47,7 @@ export function RunState({ setup }: { setup: Setup }) {
       <p
         className={`truncate text-[12px] leading-[17px] ${state?.trouble ? 'font-[620] text-signal' : 'text-soft'}`}
       >
-        {state?.trouble
-          ? `The database takes no samples: ${state.trouble}`
-          : recording
-            ? progress(state, arriving)
-            : next}
+        {state?.trouble ? trouble(state) : recording ? progress(state, arriving) : next}
       </p>
       <p className="flex gap-3.5 text-[12px] leading-[17px] text-soft">
         {state?.free_bytes != null && (

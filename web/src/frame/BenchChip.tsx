@@ -15,13 +15,14 @@ export function BenchChip({ bench }: { bench: Bench }) {
   const connection = useConnection()
   const may = useMay('drive the bench')
   const role = useQuery(sessionQuery).data?.role
-  const linked = connection === 'live' && bench.amplifiers.every((a) => a.link === 'linked')
+  const linked = connection === 'live' && bench.devices.every((d) => d.link === 'linked')
+  const away = bench.devices.filter((d) => d.link !== 'linked').map((d) => d.label)
   const words =
     connection === 'stale' || connection === 'connecting'
       ? 'no readings'
       : linked
         ? 'linked'
-        : 'link lost'
+        : `${away.join(', ')} not linked`
   return (
     <div className="flex h-full items-center gap-2.5 border-l border-rule px-3.5 whitespace-nowrap">
       <span

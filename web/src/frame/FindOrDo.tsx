@@ -49,7 +49,7 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       ...STAGES.map((s) => ({ kind: 'stage', words: STAGE_NAMES[s], act: at(s) })),
       ...setup.channels.map((c) => ({
         kind: 'channel',
-        words: `${c.name}, input ${c.input_number}`,
+        words: `${c.name}, input ${c.input_label}`,
         act: () => {
           choose(c.id)
           at('wire')()
@@ -81,6 +81,16 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       { kind: 'do', words: 'Take the yoke', act: () => void deeds.takeYoke(bench.id) },
       { kind: 'do', words: 'Hand over the yoke', act: () => void deeds.handOver(bench.id) },
       { kind: 'do', words: 'Start the pull', act: () => void deeds.startPull(setup.id) },
+      {
+        kind: 'do',
+        words: 'Stop recording',
+        act: () => void deeds.stopBench(bench.id),
+      },
+      {
+        kind: 'do',
+        words: 'Reset lowest and highest of all channels',
+        act: () => void deeds.resetPeaks(bench.id, []),
+      },
       { kind: 'do', words: 'Return the actuator', act: () => void deeds.returnActuator(bench.id) },
       { kind: 'do', words: 'Undo the last change', act: () => void deeds.undo(setup.id) },
       {

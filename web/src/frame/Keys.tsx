@@ -1,9 +1,11 @@
 import { Dialog } from 'radix-ui'
-import { useEffect, useRef, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import * as deeds from '../api/deeds'
 import { useLive } from '../live/LiveProvider'
+import { isBusy } from '../live/source'
+import { useEscEsc } from './escEsc'
 import { openFindOrDo } from './findState'
 import { STAGES } from './Line'
 import type { StageContext } from './SetupFrame'
@@ -13,14 +15,14 @@ const HELP: readonly (readonly [string, string])[] = [
   ['G then 1 to 5', 'Go to a stage'],
   ['1 to 9', 'Choose a channel of the bench strip'],
   ['Z', 'Zero the chosen channel'],
-  ['P', 'Reset lowest and highest of the chosen channel'],
+  ['P', 'Reset lowest and highest, for everybody'],
   ['F7', 'Zero all channels, or the chosen one'],
   ['F8', 'Start or stop recording'],
   ['Esc Esc', 'Emergency stop'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
   ['?', 'These keys'],
 ]
-const SEQUENCE = 900 // ms between G and its figure, or Esc and Esc
+const SEQUENCE = 900 // ms between G and its figure
 
 const isTyping = (target: EventTarget | null) =>
   target instanceof HTMLElement && !!target.closest('input, textarea, select, [contenteditable]')
@@ -31,6 +33,8 @@ export function Keys(context: StageContext) {
   const go = useNavigate()
   const live = useLive()
   const last = useRef({ key: '', at: 0 })
+  const benchId = context.bench.id
+  useEscEsc(useCallback(() => void deeds.emergencyStop(benchId), [benchId]))
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const again = performance.now() - last.current.at < SEQUENCE ? last.current.key : ''
@@ -80,7 +84,6 @@ function deedOf(
   { go, live, showHelp }: Reach,
 ): (() => void) | null {
   const { key } = event
-  if (key === 'Escape' && before === 'Escape') return () => void deeds.emergencyStop(bench.id)
   if (event.ctrlKey || event.metaKey) {
     if (key.toLowerCase() === 'k') return openFindOrDo
     if (key.toLowerCase() === 'z' && !isTyping(event.target))
@@ -95,14 +98,12 @@ function deedOf(
   if (channel) return () => choose(channel.id)
   const wanted = chosen === null ? setup.channels.map((c) => c.id) : [chosen]
   if (key === 'F7') return () => void deeds.zero(setup.id, wanted)
-  if (key === 'F8') return () => void startOrStop(setup.id, live)
+  if (key === 'F8') return () => void deeds.startOrStop(setup.id, bench.id, isBusy(live.state))
   if (key.toLowerCase() === 'z' && chosen !== null) return () => void deeds.zero(setup.id, [chosen])
-  if (key.toLowerCase() === 'p') return () => live.resetPeaks(chosen ?? undefined)
+  if (key.toLowerCase() === 'p') {
+    const channels = setup.channels.filter((c) => c.id === chosen).map((c) => c.key)
+    return () => void deeds.resetPeaks(bench.id, channels)
+  }
   if (key === '?') return showHelp
   return null
-}
-
-async function startOrStop(setupId: number, live: ReturnType<typeof useLive>): Promise<void> {
-  const run = live.state?.run
-  await (run ? deeds.stopRun(run) : deeds.startPull(setupId))
 }

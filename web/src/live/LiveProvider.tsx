@@ -30,9 +30,9 @@ export function useLive(): LiveSource {
 }
 
 /** Newest reading of a channel; renders once per frame. */
-export function useReading(id: number): Reading | undefined {
+export function useReading(key: string): Reading | undefined {
   const source = useLive()
-  const read = useCallback(() => source.reading(id), [source, id])
+  const read = useCallback(() => source.reading(key), [source, key])
   return useSyncExternalStore(source.subscribe, read)
 }
 

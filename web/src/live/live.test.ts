@@ -1,26 +1,17 @@
 import { describe, expect, it } from 'vitest'
 
 import { decodeFrame } from './decode'
+import { frameBytes } from './frames.testing'
 import { Trace } from './trace'
 
-function frameBytes(): ArrayBuffer {
-  const numbers = [7, 1.5, 0.25, 1, -1, 2, 0.5]
-  const buffer = new ArrayBuffer(24 + 4 * numbers.length)
-  const view = new DataView(buffer)
-  view.setUint16(0, 1, true)
-  view.setUint16(2, 1, true)
-  view.setFloat64(8, 12.5, true)
-  view.setFloat64(16, 3.5, true)
-  new Float32Array(buffer, 24).set(numbers)
-  return buffer
-}
-
 it('decodes a frame', () => {
-  const frame = decodeFrame(frameBytes())
-  expect(frame.runS).toBe(3.5)
-  expect(frame.endS).toBe(12.5)
-  expect(frame.channels[0]).toMatchObject({ id: 7, reading: 1.5, raw: 0.25, clipped: true })
-  expect([...frame.channels[0]!.bins]).toEqual([-1, 2, 0.5])
+  const frame = decodeFrame(
+    frameBytes({ layout: 9, endS: 12.5, runS: 3.5, reading: 2, clipped: 0.25 }),
+  )
+  expect(frame).toMatchObject({ layout: 9, runS: 3.5, endS: 12.5, binCount: 1 })
+  expect(frame.channels[0]).toMatchObject({ place: 0, reading: 2, raw: 0.5, lowest: 0, highest: 4 })
+  expect(frame.channels[0]).toMatchObject({ clipped: 0.25, mean: 2 })
+  expect([...frame.channels[0]!.bins]).toEqual([1, 3, 2])
 })
 
 describe('Trace', () => {
@@ -45,5 +36,16 @@ describe('Trace', () => {
     expect(Math.max(...trace.high)).toBe(999)
     expect(Math.min(...trace.low)).toBe(-999)
     expect(trace.times.at(-1)).toBe(999)
+  })
+  it('marks what clipped and leaves it out of extremes', () => {
+    const trace = new Trace(4, true)
+    for (let i = 0; i < 6; i++) trace.push(i, i === 1 ? NaN : i, i === 1 ? NaN : i, i, i === 1)
+    expect(Math.min(...trace.low)).toBe(0)
+    expect(trace.clipped.filter(Boolean)).toHaveLength(1)
+    expect(trace.times).toHaveLength(trace.clipped.length)
+    trace.prepend([-2, -1], [-5, -Infinity], [Infinity, 3])
+    expect(trace.clipped.slice(0, 2)).toEqual([true, true])
+    expect(trace.low[0]).toBe(-5)
+    expect(trace.high[0]).toBeNaN()
   })
 })

@@ -1,30 +1,49 @@
 /** Live readings of one bench. The socket opens with the first listener, closes with the last. */
 
-import { decodeFrame, type Frame } from './decode'
+import { decodeFrame, type ChannelFrame, type Frame } from './decode'
 import { Trace } from './trace'
 
 export interface Reading {
   readonly value: number // SI
   readonly raw: number // mV/V
   readonly clipped: boolean
+  readonly mean: number // of the last second
+  readonly deviation: number
   readonly lowest: number
   readonly highest: number
   readonly history: readonly number[]
 }
 
+export type Phase = 'idle' | 'arming' | 'beginning' | 'recording' | 'measuring' | 'shunting'
+
+export interface DeviceState {
+  why_not: string
+  drift_ppm: number
+  clock_steps: number
+}
+
 export interface BenchState {
-  phase: 'idle' | 'recording'
+  phase: Phase
   run: number | null
   run_name: string
   elapsed_s: number
   missing_blocks: number
   backlog_s: number
+  /** How long the database may stay away before the run must end. */
+  queue_left_s: number | null
   trouble: string
   free_bytes: number | null
   linked: boolean
+  devices: Record<string, DeviceState>
+  layouts: { id: number; device: string; channels: string[] }[]
   motion: string
   position_m: number | null
+  home: boolean
 }
+
+/** Whether a run is recorded or about to be. */
+export const isBusy = (state: BenchState | null): boolean =>
+  state?.phase === 'arming' || state?.phase === 'beginning' || state?.phase === 'recording'
 
 export type Connection = 'connecting' | 'live' | 'stale' | 'refused'
 
@@ -45,9 +64,10 @@ export class LiveSource {
   state: BenchState | null = null
   /** Counts frames; plots redraw when it rises. */
   frames = 0
-  readonly rolling = new Map<number, Trace>()
-  readonly wholeRun = new Map<number, Trace>()
-  private readings = new Map<number, Reading>()
+  readonly rolling = new Map<string, Trace>()
+  readonly wholeRun = new Map<string, Trace>()
+  private readings = new Map<string, Reading>()
+  private layouts = new Map<number, readonly string[]>()
   private listeners = new Set<() => void>()
   private socket: WebSocket | null = null
   private staleTimer = 0
@@ -55,7 +75,7 @@ export class LiveSource {
   private runStart: number | null = null
   /** Seconds of the running run that passed before this screen looked; taken once. */
   private missed = 0
-  private lastEnd = 0
+  private lastEnd = new Map<number, number>()
 
   constructor(
     private readonly url: string,
@@ -72,16 +92,8 @@ export class LiveSource {
   }
 
   /** The newest reading; none while nothing arrives, so that an old one never looks live. */
-  reading = (id: number): Reading | undefined =>
-    this.connection === 'live' ? this.readings.get(id) : undefined
-
-  /** Begin lowest and highest anew, for one channel or all. */
-  resetPeaks(id?: number): void {
-    for (const [key, r] of this.readings)
-      if (id === undefined || key === id)
-        this.readings.set(key, { ...r, lowest: r.value, highest: r.value })
-    this.tell()
-  }
+  reading = (key: string): Reading | undefined =>
+    this.connection === 'live' ? this.readings.get(key) : undefined
 
   /** How much of the run's beginning this screen has not seen, told once per run. */
   takeMissed(): number {
@@ -91,8 +103,8 @@ export class LiveSource {
   }
 
   /** Fill in a run's beginning; times in seconds from its start. */
-  prepend(id: number, times: number[], low: number[], high: number[]): void {
-    this.trace(this.wholeRun, id, true).prepend(times, low, high)
+  prepend(key: string, times: number[], low: number[], high: number[]): void {
+    this.trace(this.wholeRun, key, true).prepend(times, low, high)
     this.tell()
   }
 
@@ -126,24 +138,23 @@ export class LiveSource {
     const news = JSON.parse(data) as News
     if (news.kind === 'state' && news.state) {
       this.state = news.state
+      this.layouts = new Map(news.state.layouts.map((l) => [l.id, l.channels]))
       this.tell()
     } else this.onNews(news)
   }
 
   private onFrame(frame: Frame): void {
-    const span = frame.endS - this.lastEnd
+    const keys = this.layouts.get(frame.layout)
+    if (!keys) return // its state is on the way
+    const span = frame.endS - (this.lastEnd.get(frame.layout) ?? 0)
     const block = span > 0 && span < 1 ? span : 0.1
-    this.lastEnd = frame.endS
+    this.lastEnd.set(frame.layout, frame.endS)
     this.followRun(frame, block)
     for (const channel of frame.channels) {
-      this.note(channel.id, channel.reading, channel.raw, channel.clipped)
-      for (let i = 0; i < frame.binCount; i++) {
-        const time = frame.endS - (block * (frame.binCount - 1 - i)) / frame.binCount
-        const [low, high, last] = channel.bins.subarray(3 * i, 3 * i + 3) as unknown as number[]
-        this.trace(this.rolling, channel.id, false).push(time, low!, high!, last!)
-        if (this.runStart !== null)
-          this.trace(this.wholeRun, channel.id, true).push(time - this.runStart, low!, high!, last!)
-      }
+      const key = keys[channel.place]
+      if (key === undefined) continue
+      this.note(key, channel)
+      this.follow(key, channel, frame, block)
     }
     this.frames++
     window.clearTimeout(this.staleTimer)
@@ -152,31 +163,41 @@ export class LiveSource {
     this.tell()
   }
 
-  /** A run's traces begin with its first frame and stay after its end until the next run. */
-  private followRun({ runS, endS }: Frame, block: number): void {
-    if (runS !== null && this.runStart === null) {
-      this.wholeRun.clear()
-      this.runStart = endS - runS
-      this.missed = Math.max(0, runS - block)
-    } else if (runS === null) this.runStart = null
+  private follow(key: string, channel: ChannelFrame, frame: Frame, block: number): void {
+    const clipped = channel.clipped > 0
+    for (let i = 0; i < frame.binCount; i++) {
+      const before = (block * (frame.binCount - 1 - i)) / frame.binCount
+      const [low, high, last] = channel.bins.subarray(3 * i, 3 * i + 3) as unknown as number[]
+      const time = frame.endS - before
+      this.trace(this.rolling, key, false).push(time, low!, high!, last!, clipped)
+      if (frame.runS !== null)
+        this.trace(this.wholeRun, key, true).push(frame.runS - before, low!, high!, last!, clipped)
+    }
   }
 
-  private trace(map: Map<number, Trace>, id: number, growing: boolean): Trace {
-    let trace = map.get(id)
-    if (!trace) map.set(id, (trace = new Trace(growing ? WHOLE : ROLLING, growing)))
+  /** A run's traces begin with its first frame and stay after its end until the next run. */
+  private followRun({ runS, endS }: Frame, block: number): void {
+    if (runS !== null) {
+      const start = endS - runS
+      if (this.runStart === null || Math.abs(start - this.runStart) > 1) {
+        this.wholeRun.clear()
+        this.runStart = start
+        this.missed = Math.max(0, runS - block)
+      }
+    } else if (this.state?.phase === 'idle') this.runStart = null
+  }
+
+  private trace(map: Map<string, Trace>, key: string, growing: boolean): Trace {
+    let trace = map.get(key)
+    if (!trace) map.set(key, (trace = new Trace(growing ? WHOLE : ROLLING, growing)))
     return trace
   }
 
-  private note(id: number, value: number, raw: number, clipped: boolean): void {
-    const before = this.readings.get(id)
-    this.readings.set(id, {
-      value,
-      raw,
-      clipped,
-      lowest: Math.min(before?.lowest ?? value, value),
-      highest: Math.max(before?.highest ?? value, value),
-      history: [...(before?.history ?? []).slice(1 - HISTORY), value],
-    })
+  private note(key: string, channel: ChannelFrame): void {
+    const { reading: value, raw, lowest, highest, mean, deviation } = channel
+    const history = [...(this.readings.get(key)?.history ?? []).slice(1 - HISTORY), value]
+    const clipped = channel.clipped > 0
+    this.readings.set(key, { value, raw, clipped, lowest, highest, mean, deviation, history })
   }
 
   private setConnection(connection: Connection): void {

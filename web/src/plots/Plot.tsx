@@ -28,6 +28,8 @@ export interface PlotProps {
   /** X-Y curves double back, so they are drawn in the order they came. */
   unordered?: boolean
   draw?: (plot: uPlot) => void
+  /** Where nothing can be drawn: samples are missing, or clipped at the converter's rail. */
+  hatches?: () => readonly Hatch[]
   onZoom?: (from: number, to: number) => void
   label: string
   hideX?: boolean
@@ -35,6 +37,41 @@ export interface PlotProps {
   nameRoom?: number
   /** What lies over the plot: handles and words, placed by the plot's own scales. */
   overlay?: (plot: uPlot) => ReactNode
+}
+
+export interface Hatch {
+  readonly from: number
+  readonly to: number
+  readonly why: 'missing' | 'clipped'
+}
+
+const HATCH = 6 // px between its lines
+const LEAST_HATCH = 3 // px, so that a short one is seen
+
+/** Slanting lines where the curve says nothing, in signal red where it clipped. */
+function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
+  const ratio = uPlot.pxRatio
+  const { ctx, bbox } = plot
+  for (const { from, to, why } of hatches) {
+    const left = Math.max(bbox.left, plot.valToPos(from, 'x', true))
+    const wanted = Math.max(plot.valToPos(to, 'x', true), left + LEAST_HATCH * ratio)
+    const right = Math.min(bbox.left + bbox.width, wanted)
+    if (right <= left) continue
+    ctx.save()
+    ctx.beginPath()
+    ctx.rect(left, bbox.top, right - left, bbox.height)
+    ctx.clip()
+    ctx.strokeStyle = css(why === 'clipped' ? '--signal' : '--rule-strong')
+    ctx.globalAlpha = 0.5
+    ctx.lineWidth = ratio
+    ctx.beginPath()
+    for (let x = left - bbox.height; x < right; x += HATCH * ratio) {
+      ctx.moveTo(x, bbox.top + bbox.height)
+      ctx.lineTo(x + bbox.height, bbox.top)
+    }
+    ctx.stroke()
+    ctx.restore()
+  }
 }
 
 const css = (name: string) =>
@@ -165,7 +202,12 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
       })),
     ],
     hooks: {
-      draw: [minorTicks, (plot) => curveNames(plot, curves), ...(props.draw ? [props.draw] : [])],
+      draw: [
+        minorTicks,
+        (plot) => drawHatches(plot, props.hatches?.() ?? []),
+        (plot) => curveNames(plot, curves),
+        ...(props.draw ? [props.draw] : []),
+      ],
       setSelect: [
         (plot) => {
           const { left, width: span } = plot.select
@@ -191,7 +233,7 @@ export function Plot(props: PlotProps) {
     if (!host) return
     const size = host.getBoundingClientRect()
     const live = { ...latest.current }
-    for (const key of ['draw', 'xRange', 'yRange', 'onZoom'] as const) {
+    for (const key of ['draw', 'xRange', 'yRange', 'onZoom', 'hatches'] as const) {
       if (live[key])
         live[key] = ((...a: never[]) =>
           (latest.current[key] as never as (...a: never[]) => never)(...a)) as never

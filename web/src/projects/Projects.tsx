@@ -1,12 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 
+import { emergencyStopAll } from '../api/deeds'
 import { projectsQuery } from '../api/queries'
+import { useEscEsc } from '../frame/escEsc'
 import { PersonMenu } from '../frame/PersonMenu'
 import { day } from '../ui/format'
 import { Icon, Mark } from '../ui/Icon'
 
+const stopAll = () => void emergencyStopAll()
+
 export function Projects() {
+  useEscEsc(stopAll)
   const projects = useQuery(projectsQuery)
   return (
     <div className="flex h-full flex-col">

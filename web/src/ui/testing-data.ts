@@ -5,8 +5,12 @@ import type { Bench, Channel, Setup, Tension } from '../api/client'
 export function channel(over: Partial<Channel> = {}): Channel {
   return {
     id: 1,
-    amplifier_id: 1,
+    key: 'force',
+    device_id: 1,
+    device_label: 'A1',
+    input_id: 1,
     input_number: 1,
+    input_label: '1.1',
     name: 'F',
     sensor: {
       id: 1,
@@ -49,6 +53,8 @@ export function channel(over: Partial<Channel> = {}): Channel {
     per_mv_v: 12.5e3,
     zero_mv_v: 0,
     zeroed_at: '2026-11-23T10:00:00Z',
+    tare: null,
+    tared_at: null,
     shunt_expected_mv_v: 0.8735,
     shunt_measured_mv_v: 0.8735,
     shunt_at: null,
@@ -61,7 +67,10 @@ export function channel(over: Partial<Channel> = {}): Channel {
 export const quarter = (over: Partial<Channel> = {}): Channel =>
   channel({
     id: 3,
+    key: 'gauge',
+    input_id: 3,
     input_number: 3,
+    input_label: '1.3',
     name: 'SG1',
     quantity: 'strain',
     arrangement: 'quarter',
@@ -82,7 +91,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     project_id: 1,
     project_name: 'Tube coupons',
     bench_id: 1,
-    rate_hz: 1000,
+    rates: [{ device_id: 1, device_label: 'A1', rate_hz: 1000 }],
     run_name_pattern: '{specimen} run {number}',
     next_run_name: 'C1 run 1',
     specimen: 'C1',
@@ -104,16 +113,21 @@ export function setup(over: Partial<Setup> = {}): Setup {
   }
 }
 
-export const amplifier: Bench['amplifiers'][number] = {
+export const amplifier: Bench['devices'][number] = {
   id: 1,
   label: 'A1',
+  driver: 'bridge amplifier',
+  capabilities: ['acquires', 'conditions'],
+  controlled_by: 'this recorder',
+  drift_ppm: 12,
+  clock_steps: 0,
+  inputs: [{ id: 1, number: 1, label: '1.1', signal: 'bridge ratio' }],
   link: 'linked',
   link_note: '',
   identity: 'BA8',
   serial: '20417',
   firmware: '3.2',
   self_test: 'passed',
-  input_count: 8,
   temperature_c: 34,
 }
 

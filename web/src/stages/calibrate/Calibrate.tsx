@@ -33,7 +33,6 @@ export function Calibrate() {
   const may = useMay('zero and check channels')
   const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
   const all = setup.channels.map((c) => c.id)
-  const label = bench.amplifiers[0]?.label ?? ''
   const blocked = !may || !bench.yoke_mine
   const waits = (deed: string) =>
     blocked ? `${deed} ${may ? 'needs the yoke' : 'is not for reviewers'}` : undefined
@@ -82,7 +81,7 @@ export function Calibrate() {
                 <Row
                   key={c.id}
                   channel={c}
-                  input={`${label}.${c.input_number}`}
+                  input={`${c.device_label}.${c.input_number}`}
                   chosen={c.id === channel.id}
                   onChoose={() => choose(c.id)}
                 />
@@ -123,7 +122,7 @@ export function shuntError(c: Channel): number | null {
 }
 
 function Row({ channel: c, input, chosen, onChoose }: RowProps) {
-  const reading = useReading(c.id)
+  const reading = useReading(c.key)
   const error = shuntError(c)
   const overdue =
     c.sensor.due_on !== null && c.sensor.due_on < new Date().toISOString().slice(0, 10)

@@ -10,7 +10,7 @@ const NAMES: Record<string, string> = { force: 'Force', extension: 'Extension', 
 
 /** The scaling as a line over the amplifier's range, with the reading on it. */
 export function ScalingPlot({ channel: c }: { channel: Channel }) {
-  const reading = useReading(c.id)
+  const reading = useReading(c.key)
   const zero = c.zero_mv_v ?? 0
   const reach = Math.min(c.range_mv_v, c.rated_output_mv_v ?? c.range_mv_v / 4)
   const line = useMemo(() => {

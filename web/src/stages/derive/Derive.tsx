@@ -86,7 +86,7 @@ function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: number) =>
               <b className="block truncate font-[620]">{run.name}</b>
               <span className="block truncate text-[12px] text-soft">
                 {run.state}
-                {run.gaps.length ? ', with gaps' : ''}
+                {run.streams.some((s) => s.gaps.length) ? ', with gaps' : ''}
               </span>
             </button>
           </li>

@@ -14,6 +14,7 @@ export function RecipePanel({ run }: { run: Run }) {
   const mayRun = useMay('change the specimen')
   const channel = (quantity: string) =>
     run.channels.find((c) => c.quantity === quantity)?.name ?? '–'
+  const gaps = run.streams.reduce((sum, s) => sum + s.gaps.length, 0)
   return (
     <section className="col overflow-y-auto" aria-label="Recipe">
       <div className="bar">
@@ -79,10 +80,14 @@ export function RecipePanel({ run }: { run: Run }) {
         <Fact name="Run">{run.name}</Fact>
         <Fact name="Setup">version {run.setup_version}</Fact>
         <Fact name="Samples">
-          <span className="figure">{figure(run.samples, 0)}</span> at{' '}
-          <span className="figure">{figure(run.rate_hz, 0)}</span> Hz
+          {run.streams.map((s) => (
+            <span key={s.device} className="block">
+              {s.device}: <span className="figure">{figure(s.samples, 0)}</span> at{' '}
+              <span className="figure">{figure(s.rate_hz, 0)}</span> Hz
+            </span>
+          ))}
         </Fact>
-        <Fact name="Missing">{run.gaps.length ? `${run.gaps.length} gaps` : 'nothing'}</Fact>
+        <Fact name="Missing">{gaps ? `${gaps} gaps` : 'nothing'}</Fact>
         <Fact name="Fingerprint">
           <span className="figure">{run.seal.slice(0, 12)}</span>
         </Fact>

@@ -3,11 +3,10 @@ import type uPlot from 'uplot'
 
 import type { Channel } from '../../api/client'
 import { fetchView } from '../../api/view'
-import { useStage } from '../../frame/SetupFrame'
 import { useBenchState, useLive } from '../../live/LiveProvider'
 import type { LiveSource } from '../../live/source'
 import type { Trace } from '../../live/trace'
-import { Plot } from '../../plots/Plot'
+import { Plot, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
 import { fromSi } from '../../ui/format'
 import { attempt } from '../../ui/notices'
@@ -15,7 +14,7 @@ import { attempt } from '../../ui/notices'
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const ROLLING_S = 30
-const STRIPS = 3
+const LEAST_STRIP = 118 // px; more strips than fit scroll
 
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
@@ -24,7 +23,7 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
   const live = useLive()
   // A run that has just ended stays in view until its plots are told otherwise.
   const span = chosen ?? (recording || live.wholeRun.size ? 'whole' : 'rolling')
-  const strips = channels.slice(0, STRIPS)
+  const strips = channels
   const x = channels.find((c) => c.quantity === 'extension')
   const y = channels.find((c) => c.quantity === 'force')
   return (
@@ -43,16 +42,21 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
           />
         </span>
       </div>
-      <div className="flex min-h-0 flex-[3] flex-col">
+      <div className="flex min-h-0 flex-[3] flex-col overflow-y-auto">
         {strips.map((c, i) => (
-          <Strip
-            key={`${c.id}-${span}-${c.unit}`}
-            channel={c}
-            colour={COLOURS[i]!}
-            span={span}
-            last={i === strips.length - 1}
-            nameRoom={Math.max(...strips.map((s) => s.name.length))}
-          />
+          <div
+            key={`${c.key}-${span}-${c.unit}`}
+            className="flex flex-1"
+            style={{ minHeight: LEAST_STRIP }}
+          >
+            <Strip
+              channel={c}
+              colour={COLOURS[i % COLOURS.length]!}
+              span={span}
+              last={i === strips.length - 1}
+              nameRoom={Math.max(...strips.map((s) => s.name.length))}
+            />
+          </div>
         ))}
         {strips.length === 0 && (
           <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
@@ -71,28 +75,19 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
 function useBeginning(channels: Channel[]): void {
   const live = useLive()
   const run = useBenchState()?.run
-  const rate = useStage().setup.rate_hz
   useEffect(() => {
     const missed = run ? live.takeMissed() : 0
     if (!run || !missed) return
-    channels.forEach(
-      (channel, index) => void fillIn(live, channel.id, run, index, missed * rate, rate),
-    )
-  }, [live, run, rate, channels])
+    for (const { key } of channels) void fillIn(live, key, run, missed)
+  }, [live, run, channels])
 }
 
-async function fillIn(
-  live: LiveSource,
-  id: number,
-  run: number,
-  index: number,
-  last: number,
-  rate: number,
-): Promise<void> {
-  const view = await attempt(fetchView(run, index, [0, Math.round(last)], 1000))
-  if (!view) return
-  const times = Array.from(view.low, (_, i) => (view.first + (i + 0.5) * view.step) / rate)
-  live.prepend(id, times, [...view.low], [...view.high])
+async function fillIn(live: LiveSource, key: string, run: number, until: number): Promise<void> {
+  const stretches = await attempt(fetchView(run, key, [0, until], 1000))
+  for (const { start, step, low, high } of [...(stretches ?? [])].reverse()) {
+    const times = Array.from(low, (_, i) => start + (i + 0.5) * step)
+    live.prepend(key, times, [...low], [...high])
+  }
 }
 
 interface StripProps {
@@ -107,31 +102,52 @@ interface StripProps {
 function columns(trace: Trace | undefined, unit: string, shift: number): uPlot.AlignedData {
   const count = trace?.times.length ?? 0
   const x = new Array<number>(2 * count)
-  const y = new Array<number>(2 * count)
+  const y = new Array<number | null>(2 * count)
   for (let i = 0; i < count; i++) {
     x[2 * i] = x[2 * i + 1] = trace!.times[i]! - shift
-    y[2 * i] = fromSi(trace!.low[i]!, unit)
-    y[2 * i + 1] = fromSi(trace!.high[i]!, unit)
+    y[2 * i] = shown(trace!.low[i]!, unit)
+    y[2 * i + 1] = shown(trace!.high[i]!, unit)
   }
   return [x, y]
 }
 
-function traceOf(live: LiveSource, id: number, span: Span): Trace | undefined {
-  return (span === 'rolling' ? live.rolling : live.wholeRun).get(id)
+/** What clipped has no value to show. */
+const shown = (value: number, unit: string) => (Number.isFinite(value) ? fromSi(value, unit) : null)
+
+/** Bins whose blocks clipped, joined. */
+function clippedParts(trace: Trace | undefined, shift: number): Hatch[] {
+  const found: { from: number; to: number; why: 'clipped' }[] = []
+  trace?.clipped.forEach((clipped, i) => {
+    if (!clipped) return
+    const from = (trace.times[i - 1] ?? trace.times[i]!) - shift
+    const to = trace.times[i]! - shift
+    const last = found.at(-1)
+    if (last && last.to === from) last.to = to
+    else found.push({ from, to, why: 'clipped' })
+  })
+  return found
+}
+
+function traceOf(live: LiveSource, key: string, span: Span): Trace | undefined {
+  return (span === 'rolling' ? live.rolling : live.wholeRun).get(key)
 }
 
 function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
   const live = useLive()
-  const { id, unit } = channel
-  const data = useCallback(() => {
-    const trace = traceOf(live, id, span)
-    return columns(trace, unit, span === 'rolling' ? (trace?.times.at(-1) ?? 0) : 0)
-  }, [live, id, unit, span])
+  const { key, unit } = channel
+  const now = useCallback(
+    () => (span === 'rolling' ? (traceOf(live, key, span)?.times.at(-1) ?? 0) : 0),
+    [live, key, span],
+  )
+  const data = useCallback(
+    () => columns(traceOf(live, key, span), unit, now()),
+    [live, key, unit, span, now],
+  )
   const curves = useMemo(() => [{ name: channel.name, colour }], [channel.name, colour])
   const xRange = useCallback((): [number, number] => {
     if (span === 'rolling') return [-ROLLING_S, 0]
-    return [0, Math.max(10, (traceOf(live, id, span)?.times.at(-1) ?? 0) * 1.05)]
-  }, [live, id, span])
+    return [0, Math.max(10, (traceOf(live, key, span)?.times.at(-1) ?? 0) * 1.05)]
+  }, [live, key, span])
   const least = fromSi({ force: 20, extension: 2e-5, strain: 2e-5 }[channel.quantity] ?? 1, unit)
   const yRange = (low: number, high: number): [number, number] => {
     if (low == null || high == null) return [0, 1]
@@ -143,6 +159,7 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
     <Plot
       curves={curves}
       data={data}
+      hatches={() => clippedParts(traceOf(live, key, span), now())}
       subscribe={live.subscribe}
       xRange={xRange}
       yRange={yRange}
@@ -161,12 +178,12 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
   const live = useLive()
   const data = useCallback((): uPlot.AlignedData => {
     const span: Span = live.wholeRun.size ? 'whole' : 'rolling'
-    const xs = traceOf(live, x.id, span)?.last ?? []
-    const ys = traceOf(live, y.id, span)?.last ?? []
+    const xs = traceOf(live, x.key, span)?.last ?? []
+    const ys = traceOf(live, y.key, span)?.last ?? []
     const count = Math.min(xs.length, ys.length)
     return [
       xs.slice(0, count).map((v) => fromSi(v, x.unit)),
-      ys.slice(0, count).map((v) => fromSi(v, y.unit)),
+      ys.slice(0, count).map((v) => shown(v, y.unit)),
     ]
   }, [live, x, y])
   const curves = useMemo(() => [{ name: '', colour: '--curve-1' }], [])

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 
 import type { Setup } from '../../api/client'
-import { changeSetup } from '../../api/deeds'
+import { changeRate, changeSetup } from '../../api/deeds'
 import { runsQuery, useMay } from '../../api/queries'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
@@ -67,14 +67,17 @@ export function PullPanel({ setup, recording }: { setup: Setup; recording: boole
           disabled={locked}
           onSave={(v) => change({ force_drop: v / 100 })}
         />
-        <EditableNumber
-          label="Rate"
-          value={setup.rate_hz}
-          decimals={0}
-          unit="Hz"
-          disabled={locked}
-          onSave={(rate_hz) => change({ rate_hz })}
-        />
+        {setup.rates.map((rate) => (
+          <EditableNumber
+            key={rate.device_id}
+            label={`Rate of ${rate.device_label}`}
+            value={rate.rate_hz}
+            decimals={0}
+            unit="Hz"
+            disabled={locked}
+            onSave={(hz) => changeRate(setup.id, rate.device_id, hz)}
+          />
+        ))}
         <EditableText
           label="Run name"
           value={setup.run_name_pattern}
@@ -90,11 +93,11 @@ export function PullPanel({ setup, recording }: { setup: Setup; recording: boole
               <span className={run.state === 'interrupted' ? 'font-[620] text-marking-ink' : ''}>
                 {run.state}
               </span>
-              {run.rate_hz && run.samples ? (
+              {run.duration_s > 0 && (
                 <>
-                  , <span className="figure">{figure(run.samples / run.rate_hz, 1)}</span> s
+                  , <span className="figure">{figure(run.duration_s, 1)}</span> s
                 </>
-              ) : null}
+              )}
             </Fact>
           </li>
         ))}

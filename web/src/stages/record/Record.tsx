@@ -6,7 +6,7 @@ import { runsQuery, useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage, type StageContext } from '../../frame/SetupFrame'
 import { useBenchState, useConnection, useReading } from '../../live/LiveProvider'
-import type { BenchState } from '../../live/source'
+import { isBusy, type BenchState } from '../../live/source'
 import { Button } from '../../ui/Button'
 import { Diamond } from '../../ui/Diamond'
 import { duration, figure, fromSi } from '../../ui/format'
@@ -22,7 +22,7 @@ export function Record() {
     <div className="flex h-full flex-col">
       <StateBand state={state} context={context} />
       <div className="grid min-h-0 flex-1 grid-cols-[236px_1fr_306px]">
-        <PullPanel setup={setup} recording={state?.phase === 'recording'} />
+        <PullPanel setup={setup} recording={isBusy(state)} />
         <LivePlots channels={setup.channels} recording={state?.phase === 'recording'} />
         <section className="col" aria-label="Readings and controls">
           <div className="min-h-0 flex-1 overflow-auto">
@@ -37,7 +37,11 @@ export function Record() {
   )
 }
 
-const AWAY = 5e-5 // m from home; a pull begins at home
+const BUSY: Record<string, string> = {
+  arming: 'Confirming settings',
+  beginning: 'Beginning',
+  recording: 'Recording',
+}
 
 const MOTION: Record<string, string> = {
   RAMP: 'Pulling',
@@ -53,20 +57,24 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
   const last = runs?.at(-1)
   const recording = state?.phase === 'recording'
   const arriving = useConnection() === 'live'
-  const away = (state?.position_m ?? 0) > AWAY
-  const ready = setup.gaps.length === 0 && !away
+  const absent = Object.entries(state?.devices ?? {})
+    .filter(([, device]) => device.why_not)
+    .map(([label]) => label)
+  const away = setup.gaps.some((g) => g.code === 'actuator_not_home')
+  const ready = setup.gaps.length === 0
+  const busy = isBusy(state)
   return (
     <section
       aria-label="State"
       className={`flex h-14 flex-none items-center gap-9 px-5 whitespace-nowrap ${
-        recording ? 'bg-band text-on-band' : 'border-b border-rule bg-paper'
+        busy ? 'bg-band text-on-band' : 'border-b border-rule bg-paper'
       }`}
     >
       <span className="flex items-center gap-3">
         <span
           aria-hidden
           className={`size-4 flex-none ${
-            recording
+            busy
               ? 'rounded-full bg-on-band'
               : ready
                 ? 'rounded-full border-2 border-moss'
@@ -74,7 +82,13 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
           }`}
         />
         <b className="text-[22px] font-[680]" style={{ fontStretch: '108%' }}>
-          {recording ? 'Recording' : ready ? 'Ready' : away ? 'Return first' : 'Not ready'}
+          {busy && state
+            ? BUSY[state.phase]
+            : ready
+              ? 'Ready'
+              : away
+                ? 'Return first'
+                : 'Not ready'}
         </b>
       </span>
       <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
@@ -93,9 +107,9 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
           </b>
         </div>
       )}
-      {recording && !arriving && (
+      {recording && (!arriving || absent.length > 0) && (
         <b role="alert" className="rounded bg-signal px-2 py-1 font-[620] text-on-signal">
-          No samples arrive
+          {arriving ? `${absent.join(', ')} sends no samples` : 'No samples arrive'}
         </b>
       )}
       <span className="ml-auto flex gap-9">
@@ -125,7 +139,7 @@ function Item(props: { name: string; words?: string; figure?: string; big?: bool
 
 /** A reading to be read from two metres. */
 function Digits({ channel: c }: { channel: Channel }) {
-  const reading = useReading(c.id)
+  const reading = useReading(c.key)
   const show = (v: number | undefined) =>
     figure(v === undefined ? null : fromSi(v, c.unit), c.decimals)
   return (
@@ -168,9 +182,9 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
   const { setup, bench } = context
   const may = useMay('drive the bench')
   const waits = waitsFor(context, may)
-  const recording = state?.phase === 'recording'
-  const away = (state?.position_m ?? 0) > AWAY
-  const idleAway = !recording && away
+  const recording = isBusy(state)
+  const blocking = setup.gaps.find((g) => g.blocks)
+  const idleAway = !recording && blocking?.code === 'actuator_not_home'
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
       {!recording && (
@@ -198,7 +212,7 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
           size={56}
           shortcut="F8"
           waits={waits}
-          onClick={() => state.run && void deeds.stopRun(state.run)}
+          onClick={() => void deeds.stopBench(bench.id)}
         >
           Stop recording
         </Button>
@@ -208,8 +222,8 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
             look={idleAway ? 'plain' : 'go'}
             size={56}
             shortcut="F8"
-            waits={waits ?? (idleAway ? 'Start after the actuator is home' : undefined)}
-            onClick={() => void deeds.startPull(setup.id)}
+            waits={waits ?? blocking?.text}
+            onClick={() => void deeds.startOrStop(setup.id, bench.id, isBusy(state))}
           >
             Start the pull
           </Button>

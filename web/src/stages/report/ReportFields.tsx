@@ -66,7 +66,7 @@ export function ReportFields({ report }: { report: Report }) {
               ...run.channels.map(
                 (c) =>
                   [
-                    `${c.name}, input ${c.amplifier_label}.${c.input_number}`,
+                    `${c.name}, input ${c.device_label}.${c.input_number}`,
                     `${c.sensor_name}, ${c.sensor_serial}`,
                   ] as const,
               ),

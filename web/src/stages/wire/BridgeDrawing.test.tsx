@@ -16,7 +16,7 @@ afterEach(() => vi.unstubAllGlobals())
 const drawing = async (of: Channel) =>
   render(
     <LiveProvider benchId={1}>
-      <BridgeDrawing channel={of} amplifier={amplifier} />
+      <BridgeDrawing channel={of} device={amplifier} />
     </LiveProvider>,
   )
 

@@ -3,10 +3,10 @@ import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
 
-type Amplifier = Bench['amplifiers'][number]
+type Device = Bench['devices'][number]
 
 /** The bridge as it is wired: sensor, cores in their colours, plug, and what the amplifier adds. */
-export function BridgeDrawing({ channel, amplifier }: { channel: Channel; amplifier: Amplifier }) {
+export function BridgeDrawing({ channel, device }: { channel: Channel; device: Device }) {
   const quarter = channel.arrangement === 'quarter'
   return (
     <svg
@@ -25,7 +25,7 @@ export function BridgeDrawing({ channel, amplifier }: { channel: Channel; amplif
         stroke="var(--rule-strong)"
       />
       <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
-        Amplifier {amplifier.label}, input {channel.input_number}
+        Amplifier {device.label}, input {channel.input_number}
       </text>
       {quarter ? <QuarterBridge channel={channel} /> : <FullBridge channel={channel} />}
     </svg>
@@ -37,7 +37,7 @@ const coreColour = (channel: Channel, pin: number) =>
   channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
 
 function LiveMeter({ channel, x, y }: { channel: Channel; x: number; y: number }) {
-  const reading = useReading(channel.id)
+  const reading = useReading(channel.key)
   return (
     <Meter
       x={x}

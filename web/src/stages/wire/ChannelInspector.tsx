@@ -98,7 +98,7 @@ export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Ch
       {may && (
         <div className="px-4 py-3">
           <Button size={24} onClick={() => void takeOff(channel)}>
-            Take {channel.name} off input {channel.input_number}
+            Take {channel.name} off input {channel.input_label}
           </Button>
         </div>
       )}

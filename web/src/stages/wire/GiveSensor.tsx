@@ -10,10 +10,12 @@ import { Diamond } from '../../ui/Diamond'
 import { UndoRedo } from './ChannelInspector'
 import { circuitWords } from './words'
 
+type Device = Bench['devices'][number]
+
 interface Props {
   setup: Setup
-  amplifier: Bench['amplifiers'][number]
-  input: number
+  device: Device
+  input: Device['inputs'][number]
   onWired: () => void
 }
 
@@ -21,7 +23,7 @@ const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
 const armsOf = (sensor: Sensor) => ARMS[sensor.arrangement[0] ?? 'f'] ?? []
 
 /** A free input: choose a sensor from the library and name the channel. */
-export function GiveSensor({ setup, amplifier, input, onWired }: Props) {
+export function GiveSensor({ setup, device, input, onWired }: Props) {
   const { choose } = useStage()
   const may = useMay('wire channels')
   const sensors = useQuery(sensorsQuery).data ?? []
@@ -36,21 +38,21 @@ export function GiveSensor({ setup, amplifier, input, onWired }: Props) {
   const wire = async () => {
     if (!sensor) return
     try {
-      const body = { amplifier_id: amplifier.id, input_number: input, sensor_id: sensor.id, name }
+      const body = { input_id: input.id, sensor_id: sensor.id, name }
       const path = { params: { path: { setup_id: setup.id } } }
       const changed = await got(client.POST('/api/setups/{setup_id}/channels', { ...path, body }))
       keepSetup(changed)
       onWired()
-      choose(changed.channels.find((c) => c.input_number === input)?.id ?? null)
+      choose(changed.channels.find((c) => c.input_id === input.id)?.id ?? null)
     } catch (error) {
       setProblem(ProblemError.of(error))
     }
   }
   return (
-    <section className="col col-span-2" aria-label={`Sensor for input ${input}`}>
+    <section className="col col-span-2" aria-label={`Sensor for input ${input.label}`}>
       <div className="bar">
         <h1>
-          Input {amplifier.label}.{input} is free
+          Input {device.label}.{input.number} is free
         </h1>
         <span className="text-soft">choose its sensor from the library</span>
         <UndoRedo setup={setup} />
@@ -113,7 +115,7 @@ export function GiveSensor({ setup, amplifier, input, onWired }: Props) {
           waits={!may ? 'Reviewers only read' : !sensor ? 'Choose a sensor first' : undefined}
           onClick={() => void wire()}
         >
-          Wire {name || 'it'} to input {input}
+          Wire {name || 'it'} to input {input.label}
         </Button>
         {problem && (
           <p role="alert" className="text-signal">

@@ -1,6 +1,6 @@
 import { useState } from 'react'
 
-import type { Bench, Channel } from '../../api/client'
+import type { Bench, Channel, Setup } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage } from '../../frame/SetupFrame'
 import { useReading } from '../../live/LiveProvider'
@@ -11,18 +11,21 @@ import { GiveSensor } from './GiveSensor'
 import { ChannelInspector } from './ChannelInspector'
 import { circuitShort, circuitWords } from './words'
 
+type Device = Bench['devices'][number]
+type Input = Device['inputs'][number]
+
 /** Inputs at the left, the wiring of the chosen one in the middle, its settings at the right. */
 export function Wire() {
   const { setup, bench, chosen, choose } = useStage()
   const [free, setFree] = useState<number | null>(null)
-  const amplifier = bench.amplifiers[0]
-  if (!amplifier) return <p className="p-8">This bench has no amplifier yet.</p>
-  const byInput = new Map(setup.channels.map((c) => [c.input_number, c]))
+  const inputs = bench.devices.flatMap((d) => d.inputs)
+  if (!inputs.length) return <p className="p-8">This bench has no device with inputs yet.</p>
   const channel =
     free === null ? (setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]) : undefined
-  const freeInput = free ?? (channel ? null : 1)
-  const pick = (number: number, found?: Channel) => {
-    setFree(found ? null : number)
+  const shown = channel ? channel.input_id : (free ?? inputs[0]!.id)
+  const device = bench.devices.find((d) => d.inputs.some((i) => i.id === shown))!
+  const pick = (input: Input, found?: Channel) => {
+    setFree(found ? null : input.id)
     choose(found?.id ?? null)
   }
   return (
@@ -32,22 +35,14 @@ export function Wire() {
           <h2>Inputs</h2>
           <span className="ml-auto text-soft">
             <span className="figure text-ink">{setup.channels.length}</span> of{' '}
-            <span className="figure text-ink">{amplifier.input_count}</span> wired
+            <span className="figure text-ink">{inputs.length}</span> wired
           </span>
         </div>
-        <AmplifierHead amplifier={amplifier} />
-        <ul className="flex-1 overflow-auto">
-          {Array.from({ length: amplifier.input_count }, (_, i) => i + 1).map((number) => (
-            <InputRow
-              key={number}
-              label={`${amplifier.label.replace(/\D/g, '')}.${number}`}
-              channel={byInput.get(number)}
-              chosen={channel ? byInput.get(number)?.id === channel.id : freeInput === number}
-              onChoose={() => pick(number, byInput.get(number))}
-            />
+        <div className="min-h-0 flex-1 overflow-auto">
+          {bench.devices.map((d) => (
+            <DeviceInputs key={d.id} device={d} setup={setup} shown={shown} pick={pick} />
           ))}
-        </ul>
-        <LinkNote bench={bench} />
+        </div>
       </section>
       {channel ? (
         <>
@@ -55,22 +50,22 @@ export function Wire() {
             <div className="bar">
               <h1>{channel.name}</h1>
               <span className="truncate text-soft">
-                {channel.sensor.name}: {circuitWords(channel)}, on input {amplifier.label}.
+                {channel.sensor.name}: {circuitWords(channel)}, on input {channel.device_label}.
                 {channel.input_number}
               </span>
             </div>
             <div className="min-h-0 flex-1 overflow-auto">
-              <BridgeDrawing channel={channel} amplifier={amplifier} />
+              <BridgeDrawing channel={channel} device={device} />
             </div>
           </section>
           <ChannelInspector key={channel.id} setup={setup} channel={channel} />
         </>
       ) : (
         <GiveSensor
-          key={freeInput}
+          key={shown}
           setup={setup}
-          amplifier={amplifier}
-          input={freeInput ?? 1}
+          device={device}
+          input={device.inputs.find((i) => i.id === shown)!}
           onWired={() => setFree(null)}
         />
       )}
@@ -78,41 +73,70 @@ export function Wire() {
   )
 }
 
-function AmplifierHead({ amplifier }: { amplifier: Bench['amplifiers'][number] }) {
-  const linked = amplifier.link === 'linked'
+interface DeviceProps {
+  device: Device
+  setup: Setup
+  shown: number
+  pick: (input: Input, found?: Channel) => void
+}
+
+function DeviceInputs({ device, setup, shown, pick }: DeviceProps) {
+  const byInput = new Map(setup.channels.map((c) => [c.input_id, c]))
   return (
-    <div className="grid flex-none grid-cols-[1fr_auto] gap-x-2 border-b border-rule bg-paper px-4 py-2 leading-[17px]">
-      <b className="font-[640]">{amplifier.label}, eight bridge inputs</b>
-      <b className={`font-[620] ${linked ? 'text-moss' : 'text-signal'}`}>
-        {linked ? 'Linked' : 'Not linked'}
-      </b>
-      <span className="text-[12px] text-soft">
-        {amplifier.serial
-          ? `serial ${amplifier.serial}, firmware ${amplifier.firmware}`
-          : 'has not answered yet'}
-      </span>
-      {amplifier.temperature_c !== null && (
-        <span className="text-[12px] text-soft">
-          <span className="figure text-ink">{figure(amplifier.temperature_c, 0)}</span> °C
-        </span>
-      )}
-    </div>
+    <>
+      <DeviceHead device={device} />
+      <ul>
+        {device.inputs.map((input) => (
+          <InputRow
+            key={input.id}
+            label={input.label}
+            channel={byInput.get(input.id)}
+            chosen={input.id === shown}
+            onChoose={() => pick(input, byInput.get(input.id))}
+          />
+        ))}
+      </ul>
+    </>
   )
 }
 
-function LinkNote({ bench }: { bench: Bench }) {
-  const lost = [...bench.amplifiers, ...(bench.actuator ? [bench.actuator] : [])].filter(
-    (d) => d.link === 'lost',
+const LINK: Record<string, readonly [string, string]> = {
+  linked: ['Linked', 'text-moss'],
+  listening: ['Listening', 'text-marking-ink'],
+}
+
+/** What a device says of itself: link, who controls it, how its clock runs. */
+function DeviceHead({ device: d }: { device: Device }) {
+  const [words, colour] = LINK[d.link] ?? ['Not linked', 'text-signal']
+  const runs =
+    d.drift_ppm === null ? '' : `clock ${d.drift_ppm > 0 ? '+' : ''}${figure(d.drift_ppm, 1)} ppm`
+  const put = d.clock_steps ? `, put ${d.clock_steps} times` : ''
+  return (
+    <div className="grid flex-none grid-cols-[1fr_auto] gap-x-2 border-b border-rule bg-paper px-4 py-2 leading-[17px]">
+      <b className="font-[640]">
+        {d.label}
+        {d.inputs.length > 0 && `, ${d.inputs.length} inputs`}
+      </b>
+      <b className={`font-[620] ${colour}`}>{words}</b>
+      <span className="text-[12px] text-soft">
+        {d.serial ? `serial ${d.serial}, firmware ${d.firmware}` : 'has not answered yet'}
+      </span>
+      {d.temperature_c !== null && (
+        <span className="text-[12px] text-soft">
+          <span className="figure text-ink">{figure(d.temperature_c, 0)}</span> °C
+        </span>
+      )}
+      <span className="col-span-2 text-[12px] text-soft">
+        {d.link === 'linked' && 'controlled by this bench'}
+        {runs && d.link === 'linked' && `, ${runs}${put}`}
+      </span>
+      {d.link_note && (
+        <p role="alert" className={`col-span-2 text-[12px] font-[560] ${colour}`}>
+          {d.link_note}
+        </p>
+      )}
+    </div>
   )
-  return lost.map((d) => (
-    <p
-      key={d.label}
-      role="alert"
-      className="border-t border-rule bg-signal-wash px-4 py-2 text-signal"
-    >
-      <b className="font-[620]">{d.label} is not linked:</b> {d.link_note}
-    </p>
-  ))
 }
 
 interface RowProps {
@@ -145,14 +169,14 @@ function InputRow({ label, channel, chosen, onChoose }: RowProps) {
             {channel ? circuitShort(channel) : 'give it a sensor'}
           </span>
         </span>
-        {channel ? <RawReading id={channel.id} /> : <span />}
+        {channel ? <RawReading channelKey={channel.key} /> : <span />}
       </button>
     </li>
   )
 }
 
-function RawReading({ id }: { id: number }) {
-  const reading = useReading(id)
+function RawReading({ channelKey }: { channelKey: string }) {
+  const reading = useReading(channelKey)
   if (reading?.clipped) return <b className="font-[620] text-signal">Clipped</b>
   return (
     <span>
