@@ -3,7 +3,6 @@
 import argparse
 import fcntl
 import os
-import shutil
 import signal
 import socket
 import subprocess
@@ -14,7 +13,7 @@ from types import FrameType
 from launch import install, supervise
 from launch.environment import application
 from launch.install import SetupError
-from launch.paths import PYTHON, ROOT, VAR, VENV, WEB, fingerprint, is_done, set_done
+from launch.paths import PYTHON, ROOT, VAR, VENV, WEB, fingerprint
 from launch.postgres import Cluster
 
 WELCOME = """
@@ -25,6 +24,10 @@ SIGN_INS = """Sign in as engineer, technician or reviewer; the password of each 
 demo-NAME, so demo-engineer for the engineer.
 """
 
+
+DEMO, OWN = "yoke_demo", "yoke"
+TOO_OLD = """The database is of the first version, which this one cannot take over. It is as it was:
+keep a copy of it (pg_dump yoke), or start from another checkout."""
 
 COMMANDS = {
     "demo": "bring everything up with made-up data and a simulated bench",
@@ -95,13 +98,14 @@ def manage(env: dict[str, str], *arguments: str) -> None:
     install.run([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments], env=env, cwd=ROOT)
 
 
-def migrate(env: dict[str, str], stamp: str) -> None:
-    """Migrate unless the migrations are those of the last time."""
-    mark = fingerprint((ROOT / "server").glob("*/*/migrations/*.py"))
-    if not is_done(stamp, mark):
+def migrate(env: dict[str, str], database: Cluster, name: str) -> None:
+    """Migrate unless the database itself says that it has these migrations."""
+    files = [*(ROOT / "server").glob("*/*/migrations/*.py"), ROOT / "requirements.txt"]
+    mark = fingerprint(files)
+    if database.said_of(name).get("migrations") != mark:
         print("Preparing the database", flush=True)
         manage(env, "migrate", "-v0")
-        set_done(stamp, mark)
+        database.say_of(name, migrations=mark)
 
 
 @contextmanager
@@ -127,20 +131,19 @@ def demo(port: int, fresh: bool) -> int:
     install.debian()
     install.python("requirements.txt")
     install.web()
-    rig_port = port + 10
     with only_one(), cluster() as database:
-        database.make_database("yoke_demo", fresh)
-        if fresh:
-            shutil.rmtree(VAR / "stamps" / "demo", ignore_errors=True)
-        env = application(database.url("yoke_demo"))
-        migrate(env, "demo/migrations")
-        if not is_done("demo/data", "1"):
+        database.make_database(DEMO, fresh)
+        if database.is_of_first_version(DEMO):
+            print("The demo's data are of an earlier version and are made anew.", flush=True)
+            database.make_database(DEMO, fresh=True)
+        env = application(database.url(DEMO))
+        migrate(env, database, DEMO)
+        if not database.said_of(DEMO).get("data"):
             print("Recording the demo's first run", flush=True)
             manage(env, "load_demo")
-            set_done("demo/data", "1")
-        env["YOKE_DEMO_RIG_PORT"] = str(rig_port)
+            database.say_of(DEMO, data="loaded")
         welcome = WELCOME.format(port=port, var=VAR, more=SIGN_INS)
-        return supervise.run(supervise.programs(port, rig_port), env, port, welcome)
+        return supervise.run(supervise.programs(port, rig=True), env, port, welcome)
 
 
 def start(port: int) -> int:
@@ -153,20 +156,22 @@ def start(port: int) -> int:
         env = application(url)
         manage(env, "migrate", "-v0")
         with only_one():
-            return supervise.run(supervise.programs(port, None), env, port, welcome)
+            return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
     with only_one(), cluster() as database:
-        database.make_database("yoke")
-        env = application(database.url("yoke"))
-        migrate(env, "start/migrations")
-        return supervise.run(supervise.programs(port, None), env, port, welcome)
+        database.make_database(OWN)
+        if database.is_of_first_version(OWN):
+            raise SetupError(TOO_OLD)
+        env = application(database.url(OWN))
+        migrate(env, database, OWN)
+        return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
 
 
 def person(rest: list[str]) -> int:
     install.python("requirements.txt")
     command = [str(PYTHON), str(ROOT / "server" / "manage.py"), "add_person", *rest]
     with cluster() as database:
-        database.make_database("yoke")
-        env = application(os.environ.get("DATABASE_URL") or database.url("yoke"))
+        database.make_database(OWN)
+        env = application(os.environ.get("DATABASE_URL") or database.url(OWN))
         manage(env, "migrate", "-v0")
         return subprocess.run(command, env=env).returncode
 

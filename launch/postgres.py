@@ -1,5 +1,6 @@
 """A private PostgreSQL cluster: loopback only, password-protected, never run by root."""
 
+import json
 import os
 import pwd
 import secrets
@@ -128,9 +129,27 @@ class Cluster:
         if name not in self._sql("SELECT datname FROM pg_database").split():
             self._sql(f'CREATE DATABASE "{name}"')
 
-    def _sql(self, statement: str) -> str:
+    def said_of(self, name: str) -> dict[str, str]:
+        """What the launcher noted at a database itself: it goes with the database."""
+        noted = self._sql("SELECT datname, shobj_description(oid, 'pg_database') FROM pg_database")
+        notes = dict(line.split("|", 1) for line in noted.splitlines() if "|" in line)
+        try:
+            return dict(json.loads(notes.get(name, "")))
+        except ValueError:
+            return {}
+
+    def say_of(self, name: str, **facts: str) -> None:
+        text = json.dumps({**self.said_of(name), **facts}).replace("'", "''")
+        self._sql(f"COMMENT ON DATABASE \"{name}\" IS '{text}'")
+
+    def is_of_first_version(self, name: str) -> bool:
+        """Whether a database has the tables of 2026-11-23, which no migration takes over."""
+        table = "SELECT to_regclass('bench_amplifier') IS NOT NULL"
+        return self._sql(table, name).strip() == "t"
+
+    def _sql(self, statement: str, database: str = "postgres") -> str:
         done = subprocess.run(
-            ["psql", "-Atqc", statement, self.url("postgres")], capture_output=True, text=True
+            ["psql", "-Atqc", statement, self.url(database)], capture_output=True, text=True
         )
         if done.returncode:
             raise SetupError(f"PostgreSQL: {done.stderr}")

@@ -28,7 +28,7 @@ autorestart=true
 startretries=1000
 stopasgroup=true
 killasgroup=true
-stopwaitsecs=6
+stopwaitsecs={patience}
 redirect_stderr=true
 stdout_logfile={var}/log/{name}.log
 stdout_logfile_maxbytes=5MB
@@ -37,24 +37,33 @@ stdout_logfile_maxbytes=5MB
 
 @dataclass(frozen=True)
 class Program:
+    """``patience`` is how many seconds it may take to end; then it is killed."""
+
     name: str
     command: list[str]
+    patience: int = 6
 
 
-def programs(port: int, rig_port: int | None) -> list[Program]:
-    """The processes of shared architecture: web, recorder, worker and, for a demo, the rig."""
+RIG = VAR / "rig.json"  # where the rig says its ports
+WRITE_OUT = 60  # s that the recorder may take to write what it still holds
+
+
+def programs(port: int, *, rig: bool) -> list[Program]:
+    """Web, recorder, worker and, for a demo, the rig, whose ports the recorder follows."""
     python, manage = str(PYTHON), str(ROOT / "server" / "manage.py")
     web = [
         python, "-m", "uvicorn", "yoke_server.config.asgi:application", "--host", "127.0.0.1",
         "--port", str(port), "--timeout-graceful-shutdown", "3", "--log-level", "warning",
     ]  # fmt: skip
+    follow = ["--stand-ins", str(RIG)] if rig else []
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),
-        Program("recorder", [python, manage, "recorder"]),
+        Program("recorder", [python, manage, "recorder", *follow], WRITE_OUT),
         Program("worker", [python, manage, "procrastinate", "worker"]),
     ]
-    if rig_port:
-        found.append(Program("rig", [python, "-m", "yoke_rig", "--port", str(rig_port)]))
+    if rig:
+        RIG.unlink(missing_ok=True)
+        found.append(Program("rig", [python, "-m", "yoke_rig", "--announce", str(RIG)]))
     return found
 
 
@@ -63,8 +72,9 @@ def write_config(wanted: list[Program]) -> Path:
     text = HEAD.format(var=VAR)
     for program in wanted:
         text += PROGRAM.format(
-            name=program.name, command=" ".join(program.command), root=ROOT, var=VAR
-        )
+            name=program.name, command=" ".join(program.command), root=ROOT, var=VAR,
+            patience=program.patience,
+        )  # fmt: skip
     file = VAR / "supervisord.conf"
     file.write_text(text)
     return file
@@ -108,4 +118,4 @@ def run(wanted: list[Program], env: dict[str, str], port: int, welcome: str) -> 
         return 0
     finally:
         child.send_signal(signal.SIGTERM)
-        child.wait(timeout=30)
+        child.wait(timeout=WRITE_OUT + 15)

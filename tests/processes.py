@@ -1,4 +1,4 @@
-"""Starting the real processes for a test: rig, recorder, web, worker. Ports are theirs to choose."""
+"""Starting the real processes for a test, on ports that they choose: rig, recorder, web, worker."""
 
 import contextlib
 import json

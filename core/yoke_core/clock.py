@@ -32,9 +32,9 @@ class ClockModel:
     -----
     Weighted least squares of host minus device time over device time, weights 1/doubt^2, with
     the drift of an ordinary quartz, zero give or take `LIKELY_DRIFT`, as one more observation:
-    readings too near each other, or too doubtful, tell no drift. A reading that contradicts the line by more than
-    `STEP_LIMIT_NS` and its own doubt, twice in a row, is a step: the drift stays, the offset
-    begins anew.
+    readings too near each other, or too doubtful, tell no drift. A reading that contradicts
+    the line by more than `STEP_LIMIT_NS` and its own doubt, twice in a row, is a step: the
+    drift stays, the offset begins anew.
     """
 
     steps: int = 0

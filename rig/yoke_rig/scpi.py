@@ -4,6 +4,7 @@ Message units on one line are joined by `;` (IEEE 488.2, 7.3.1); a unit may leav
 of the one before it (SCPI-99, vol. 1, 6.2.4). Errors are numbered as in SCPI-99, vol. 2, 21.8.
 """
 
+import math
 import re
 from collections import deque
 from collections.abc import Callable, Collection
@@ -32,7 +33,7 @@ def number(args: list[str], place: int = 0) -> float:
         value = float(args[place])
     except ValueError:
         raise CommandError(-104, "Data type error; a number is expected") from None
-    if value != value or value in (float("inf"), float("-inf")):
+    if not math.isfinite(value):
         raise CommandError(-222, "Data out of range; the number must be finite")
     return value
 

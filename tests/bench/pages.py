@@ -61,7 +61,7 @@ def drawn_after(page: Any, address: str, sign: str) -> float:
 
 def start_demo() -> float:
     """Seconds from `./yoke demo` until its sign-in page answers; then Ctrl-C."""
-    port = processes.free_ports(1)
+    port = processes.free_port()
     begun = time.perf_counter()
     command = [str(processes.ROOT / "yoke"), "demo", "--port", f"{port}"]
     child = subprocess.Popen(command, stdout=subprocess.DEVNULL)

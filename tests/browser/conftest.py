@@ -1,8 +1,10 @@
 """A whole application on the test database, and browsers that look at it."""
 
 import os
+from contextlib import ExitStack
 
 import pytest
+from yoke_server.bench.services import place_stand_ins
 
 from tests import processes
 from tests.browser.chromium import Watched, chromium
@@ -22,16 +24,14 @@ def browser():
 @pytest.fixture
 def application(browser, database, setup):
     """Rig, recorder, worker and web on the demo's setup; gives the web's address."""
-    port = setup.bench.amplifiers.get().port
-    with (
-        processes.rig(port, SPEED),
-        processes.recorder(database),
-        processes.worker(database),
-        processes.web(database) as address,
-    ):
-        processes.wait_for(
-            lambda: setup.bench.amplifiers.filter(link="linked").exists(), "the link"
-        )
+    with ExitStack() as stack:
+        rig = stack.enter_context(processes.rig(SPEED))
+        place_stand_ins(rig.ports)
+        stack.enter_context(processes.recorder(database, speed=SPEED))
+        stack.enter_context(processes.worker(database))
+        address = stack.enter_context(processes.web(database))
+        away = setup.bench.devices.exclude(link="linked")
+        processes.wait_for(lambda: not away.exists(), "the links")
         yield address
 
 

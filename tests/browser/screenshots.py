@@ -41,9 +41,9 @@ def take(page: Page) -> None:
     shot(page, "wire")
     page.get_by_role("button", name="Take the yoke").first.click()
     stage(page, "Calibrate")
-    page.get_by_role("button", name="Zero 3 channels").click()
-    page.get_by_text("Zeroed 3 channels.").wait_for()
-    page.get_by_text("Zeroed 3 channels.").wait_for(state="detached")
+    page.get_by_role("button", name="Zero 4 channels").click()
+    page.get_by_text("Zeroed 4 channels.").wait_for()
+    page.get_by_text("Zeroed 4 channels.").wait_for(state="detached")
     shot(page, "calibrate")
     stage(page, "Record")
     page.get_by_role("button", name="Start the pull").click()
@@ -65,14 +65,13 @@ def main() -> None:
     """Fresh demo data in the benchmark database, a rig at life's pace, one browser."""
     django.setup()
     from django.core.management import call_command
+    from yoke_server.bench.services import place_stand_ins
 
-    port = processes.free_ports()
-    os.environ["YOKE_DEMO_RIG_PORT"] = str(port)
     call_command("migrate", verbosity=0)
     call_command("flush", interactive=False, verbosity=0)
     call_command("load_demo")
     with ExitStack() as stack:
-        stack.enter_context(processes.rig(port, 1.0))
+        place_stand_ins(stack.enter_context(processes.rig(1.0)).ports)
         stack.enter_context(processes.recorder("yoke_bench"))
         stack.enter_context(processes.worker("yoke_bench"))
         address = stack.enter_context(processes.web("yoke_bench"))

@@ -1,9 +1,13 @@
 """The launcher as a person uses it: up, one process killed, Ctrl-C, nothing left."""
 
+import json
 import os
+import re
+import shutil
 import signal
 import socket
 import subprocess
+import urllib.request
 from contextlib import suppress
 from pathlib import Path
 
@@ -11,10 +15,10 @@ import pytest
 
 from launch.commands import check_port
 from launch.install import SetupError
-from launch.paths import ROOT
+from launch.paths import ROOT, VAR
 from launch.supervise import programs
 from tests.bench.pages import page_answers
-from tests.processes import free_ports, wait_for
+from tests.processes import free_port, wait_for
 
 
 def descendants(pid: int) -> dict[int, str]:
@@ -43,18 +47,23 @@ def pid_of(demo: int, words: str) -> int | None:
     return next((p for p, command in descendants(demo).items() if words in command), None)
 
 
+def clean_environment():
+    """As from a person's shell."""
+    hidden = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH", "YOKE_SECRET_KEY")
+    return {k: v for k, v in os.environ.items() if k not in hidden}
+
+
 @pytest.fixture
 def demo():
-    """The demo on free ports; its own environment, as from a person's shell."""
-    hidden = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH")
-    env = {k: v for k, v in os.environ.items() if k not in hidden}
-    port = free_ports(1)
+    """The demo on a free port."""
+    port = free_port()
     command = [str(ROOT / "yoke"), "demo", "--port", f"{port}"]
-    child = subprocess.Popen(command, env=env, stdout=subprocess.PIPE, text=True)
+    child = subprocess.Popen(command, env=clean_environment(), stdout=subprocess.PIPE, text=True)
     wait_for(lambda: page_answers(port) or child.poll() is not None, "the demo", 180)
     yield child
     if child.poll() is None:
-        child.kill()
+        child.send_signal(signal.SIGINT)
+        child.wait(timeout=90)
 
 
 def test_up_killed_restarted_and_gone(demo):
@@ -67,7 +76,7 @@ def test_up_killed_restarted_and_gone(demo):
     assert second != first
     family = [p for p, command in descendants(demo.pid).items() if "postgres" not in command]
     assert len(family) >= 5
-    again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_ports(1)}"],
+    again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"],
                            capture_output=True, text=True)  # fmt: skip
     assert again.returncode == 1
     assert "runs from this folder already" in again.stdout
@@ -86,8 +95,59 @@ def test_a_taken_port_is_told():
 
 
 def test_start_runs_no_rig():
-    assert [p.name for p in programs(8000, None)] == ["web", "recorder", "worker"]
-    assert [p.name for p in programs(8000, 8010)][-1] == "rig"
+    assert [p.name for p in programs(8000, rig=False)] == ["web", "recorder", "worker"]
+
+
+def second_checkout(folder):
+    """What is tracked, with the packages and the built web part of this one."""
+    tracked = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True)
+    for name in tracked.stdout.split("\n"):
+        if name and (ROOT / name).is_file():
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy(ROOT / name, folder / name)
+    (folder / ".venv").symlink_to(ROOT / ".venv")
+    shutil.copytree(ROOT / "web" / "dist", folder / "web" / "dist")
+    shutil.copytree(VAR / "stamps", folder / "var" / "stamps")
+    return folder
+
+
+def signed_in(port):
+    """A session on a demo."""
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    opener.open(f"http://127.0.0.1:{port}/", timeout=5)
+    jar = next(h for h in opener.handlers if hasattr(h, "cookiejar")).cookiejar
+    token = next(c.value for c in jar if c.name == "csrftoken")
+    body = json.dumps({"username": "engineer", "password": "demo-engineer"}).encode()
+    headers = {"X-CSRFToken": token, "Content-Type": "application/json"}
+    opener.open(urllib.request.Request(f"http://127.0.0.1:{port}/api/session", body, headers))
+    return opener
+
+
+def links(opener, port):
+    with opener.open(f"http://127.0.0.1:{port}/api/benches/1", timeout=5) as answer:
+        return {d["label"]: d["link"] for d in json.load(answer)["devices"]}
+
+
+def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
+    here = re.search(r":(\d+)$", demo.stdout.readline() + demo.stdout.readline().strip())[1]
+    other = second_checkout(tmp_path / "second")
+    port = free_port()
+    command = [str(other / "yoke"), "demo", "--port", f"{port}"]
+    with (tmp_path / "log").open("w") as log:
+        second = subprocess.Popen(command, env=clean_environment(), stdout=log, stderr=log)
+    try:
+        wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 180)
+        all_linked = {"A1": "linked", "A2": "linked", "Load frame": "linked"}
+        for where in (int(here), port):
+            opener = signed_in(where)
+            wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links")
+        ports = [json.loads((f / "var" / "rig.json").read_text()) for f in (ROOT, other)]
+        assert not set(ports[0].values()) & set(ports[1].values())
+    finally:
+        second.send_signal(signal.SIGINT)
+        second.wait(timeout=90)
+        name = str(other).strip("/").replace("/", "-")
+        shutil.rmtree(Path("/var/lib/yoke-bench") / name, ignore_errors=True)
 
 
 def test_missing_debian_packages_are_named_to_ordinary_users(monkeypatch):

@@ -6,6 +6,7 @@ import pytest
 
 from launch import environment, paths, supervise
 from launch.commands import parse
+from launch.postgres import Cluster
 
 
 def test_what_the_caller_sets_wins(monkeypatch):
@@ -40,14 +41,33 @@ def test_a_step_is_done_until_its_files_change(monkeypatch, tmp_path):
 def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_path):
     monkeypatch.setattr(supervise, "VAR", tmp_path)
     config = configparser.RawConfigParser()
-    config.read(supervise.write_config(supervise.programs(8123, 8133)))
+    config.read(supervise.write_config(supervise.programs(8123, rig=True)))
     sections = [s for s in config.sections() if s.startswith("program:")]
     assert len(sections) == 4
     for section in sections:
         assert config[section]["autorestart"] == "true"
         assert config[section]["killasgroup"] == "true"
     assert "127.0.0.1" in config["program:web"]["command"]
-    assert "--port 8133" in config["program:rig"]["command"]
+    rig, recorder = config["program:rig"], config["program:recorder"]
+    assert rig["command"].split()[-1] == recorder["command"].split()[-1] == str(supervise.RIG)
+    assert int(recorder["stopwaitsecs"]) >= 60
+
+
+def test_what_is_noted_at_a_database_goes_with_it():
+    database = Cluster.here()
+    name = "yoke_launch_test"
+    try:
+        database.make_database(name, fresh=True)
+        assert database.said_of(name) == {}
+        database.say_of(name, migrations="abc", data="it's there")
+        assert database.said_of(name) == {"migrations": "abc", "data": "it's there"}
+        assert not database.is_of_first_version(name)
+        database._sql("CREATE TABLE bench_amplifier (id int)", name)
+        assert database.is_of_first_version(name)
+        database.make_database(name, fresh=True)
+        assert (database.said_of(name), database.is_of_first_version(name)) == ({}, False)
+    finally:
+        database._sql(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
 
 
 def test_command_lines():

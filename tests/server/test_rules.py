@@ -9,11 +9,11 @@ from django.core.exceptions import ValidationError
 from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person
+from yoke_server.bench.models import Link
 from yoke_server.calibrate.scaling import per_mv_v
 from yoke_server.config.problems import Problem
 from yoke_server.config.units import factor, from_si
 from yoke_server.derive.models import TensionRecipeRow
-from yoke_server.bench.models import Link
 from yoke_server.record.naming import run_name
 from yoke_server.record.preflight import gaps
 from yoke_server.report.contents import channel_rows, result_rows
@@ -21,7 +21,6 @@ from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
 
 from tests import recorded
-
 
 GOLDEN = Path(__file__).with_name("golden")
 

@@ -22,7 +22,6 @@ from tests.recorded import (
     FULL,
     PER_BLOCK,
     SECOND,
-
     begin,
     block,
     clock,
@@ -274,4 +273,3 @@ def test_an_index_leads_to_the_newest_and_to_any_sample(run, stream):
         )
         plan = "\n".join(row[0] for row in cursor.fetchall())
     assert "block_once" in plan
-

@@ -223,7 +223,7 @@ class Player:
     def _states_go_allowed_ways(self) -> None:
         for run_id, run in self.stage.database.runs.items():
             before = self.states.get(run_id, RunState.RECORDING)
-            if run.state != before and before != RunState.RECORDING:
+            if before not in (run.state, RunState.RECORDING):
                 raise Broken(f"run {run_id} went from {before} to {run.state}")
             self.states[run_id] = run.state
         open_runs = [r for r in self.stage.database.runs.values() if r.state == RunState.RECORDING]

@@ -53,7 +53,7 @@ FIXED = Path(__file__).parents[1] / "server" / "golden" / "setup-v2.json"
 def two_devices() -> FrozenSetup:
     """Force and extension on A1, a gauge on A2."""
     document = json.loads(FIXED.read_text())
-    force, clip, gauge = document["channels"]
+    _, clip, gauge = document["channels"]
     gauge |= {"device_label": "A2", "input_number": 1}
     clip["input_number"] = 2
     document["rates_hz"] = {"A1": PER_BLOCK / BLOCK_S, "A2": PER_BLOCK / BLOCK_S}
@@ -204,10 +204,10 @@ class StandInPort:
         self.emit(events.ClockRead(self.device.label, reading))
 
     def arrive(self, block: SampleBlock) -> None:
-        if self.living and self.linked and self.device.reachable:
-            if block.acquisition == self.device.acquisition:
-                self.stage.received(self.device.label, block)
-                self.emit(events.Arrived(self.device.label, block))
+        current = block.acquisition == self.device.acquisition
+        if current and self.living and self.linked and self.device.reachable:
+            self.stage.received(self.device.label, block)
+            self.emit(events.Arrived(self.device.label, block))
 
     def _answer(self, event: events.Event) -> None:
         if self.living:

@@ -122,7 +122,8 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
   )
 }
 
-function Spark({ values }: { values: readonly number[] }) {
+function Spark({ values: all }: { values: readonly number[] }) {
+  const values = all.filter(Number.isFinite) // what clipped has no value
   if (values.length < 2) return null
   const low = Math.min(...values)
   const span = Math.max(...values) - low || 1
