@@ -1,5 +1,6 @@
 """Runs the benchmarks, prints one table and writes it as JSON. Arguments choose some of them."""
 
+import argparse
 import json
 import sys
 from dataclasses import asdict
@@ -12,18 +13,25 @@ from launch.paths import VAR
 def main(chosen: list[str]) -> int:
     """Exit status 0 when every promise holds."""
     django.setup()
-    from tests.bench import pages, recording, views
+    from tests.bench import pages, recording, searching, stopping, views
     from tests.bench.measure import table
 
+    options = argparse.ArgumentParser(prog="./yoke bench")
+    options.add_argument("benches", nargs="*", help="which; without any, all")
+    options.add_argument("--schedules", type=int, default=2000, help="for simulation")
+    given = options.parse_args(chosen)
     benches = {
         "recorder": recording.measure,
         "views": views.measure,
+        "ends": views.measure_ends,
+        "stop": stopping.measure,
         "page": pages.measure,
         "start": pages.measure_start,
+        "simulation": lambda: searching.measure(given.schedules),
     }
     rows = []
     for name, measure in benches.items():
-        if not chosen or name in chosen:
+        if not given.benches or name in given.benches:
             print(f"Measuring {name}", flush=True)
             rows += measure()
     print("\n" + table(rows))

@@ -4,22 +4,25 @@ from typing import Any
 
 from django.core.management import call_command
 
-from tests import processes
 
-
-def fresh_setup(rate_hz: float | None = None) -> Any:
-    """The demo's setup in an emptied database; with a rate, all eight inputs are wired."""
+def fresh_setup(rate_hz: float | None = None, devices: tuple[str, ...] = ("A1",)) -> Any:
+    """The demo's setup in an emptied database; with a rate, all inputs of some devices wired."""
+    from yoke_server.bench.models import Input
     from yoke_server.wire import demo
-    from yoke_server.wire.models import Channel, Setup
+    from yoke_server.wire.models import Channel, Setup, new_key
+    from yoke_server.wire.services import keep_revision
 
     call_command("migrate", verbosity=0)
     call_command("flush", interactive=False, verbosity=0)
-    setup = demo.load(processes.free_ports())
+    setup = demo.load()
     if rate_hz:
-        Setup.objects.filter(pk=setup.pk).update(rate_hz=rate_hz)
-        first = Channel.objects.order_by("input_number").first()
-        assert first is not None
-        for number in range(4, 9):
-            first.pk, first.input_number, first.name = None, number, f"F{number}"
+        first = Channel.objects.get(name="F")
+        setup.channels.exclude(input__device__label__in=devices).delete()
+        setup.devices.filter(device__label__in=devices).update(rate_hz=rate_hz)
+        setup.devices.exclude(device__label__in=devices).delete()
+        taken = setup.channels.values("input")
+        for plug in Input.objects.filter(device__label__in=devices).exclude(pk__in=taken):
+            first.pk, first.key, first.input, first.name = None, new_key(), plug, plug.label
             first.save()
+        keep_revision(None, setup, "all inputs wired")
     return Setup.objects.get(pk=setup.pk)

@@ -20,6 +20,8 @@ from launch.supervise import programs
 from tests.bench.pages import page_answers
 from tests.processes import free_port, wait_for
 
+pytestmark = pytest.mark.xdist_group("launch")  # one application a checkout
+
 
 def descendants(pid: int) -> dict[int, str]:
     """Processes below ``pid`` and their command lines."""

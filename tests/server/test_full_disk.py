@@ -8,15 +8,14 @@ from pathlib import Path
 
 import pytest
 from django.db import connection
-from yoke_server.record.models import Run, RunState
-from yoke_server.record.recorder.session import Session
-from yoke_server.record.store import Writer
-from yoke_server.wire.frozen import freeze
+from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.database import BenchDatabase
+from yoke_server.record.recorder.writer import Writer, WriterThread
 
 from tests.processes import wait_for
-from tests.server.test_storage import FULL, block, stored
+from tests.recorded import begin, block, keeper, stream_of
 
-BLOCKS = 4000  # of 1.2 kB each: more than the small disk holds
+BLOCKS = 4000  # of 1.2 kB each, five a row: more than the small disk holds
 
 
 def mount(*arguments: str) -> bool:
@@ -62,22 +61,23 @@ def folder():
 
 @pytest.mark.django_db(transaction=True)
 def test_a_full_disk_is_told_and_nothing_is_lost_once_there_is_room(folder, setup):
-    run = Run.objects.create(
-        setup=setup, number=1, name="C1 run 1", state=RunState.RECORDING, specimen="C1",
-        frozen=freeze(setup).model_dump(mode="json"), width_m=0.0125, thickness_m=0.003,
-        gauge_length_m=0.05,
-    )  # fmt: skip
+    run = begin(setup)
+    database = BenchDatabase(setup.bench_id)
+    writer = Writer(database, SystemClock(), lambda event: None)
+    thread = WriterThread(writer, database)
     with small_disk(folder), samples_on(folder):
-        writer = Writer()
-        writer.start()
-        session = Session(run, writer, FULL, lambda a, b: None)
-        session.open(block(0))
+        thread.start()
+        assert writer.holding.wait(5)
+        stream = stream_of(run)
+        one = keeper(run, stream, put=writer.put)
         for sequence in range(BLOCKS):
-            session.push(block(sequence))
+            one.take(block(sequence))
+        one.flush()
         wait_for(lambda: writer.trouble, "the writer's complaint")
         assert "No space left on device" in writer.trouble
         assert writer.backlog_s > 0
         assert mount("-o", "remount,size=64M", str(folder))
-        writer.finish()
+        assert thread.finish(60)
         assert writer.trouble == ""
-        assert stored(session) == list(range(BLOCKS))
+        rows = stream.blocks.order_by("first_sample").values_list("first_sample", "samples")
+        assert [a for a, _ in rows] == [500 * i for i in range(BLOCKS // 5)]

@@ -594,7 +594,8 @@ class BenchRecorder:
         """The state each second; and news where the preflight list may have changed."""
         state = bench_state(self)
         self.parts.show.state(state)
-        facts = (state["home"], state["phase"], tuple(d.why_not for d in self.devices.values()))
+        away = tuple(d.why_not for d in self.devices.values())
+        facts = (state["home"], state["motion"], state["phase"], away)
         if facts != self._shown:
             self._shown = facts
             self.parts.show.news("bench")

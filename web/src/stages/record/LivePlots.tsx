@@ -14,7 +14,7 @@ import { attempt } from '../../ui/notices'
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const ROLLING_S = 30
-const LEAST_STRIP = 118 // px; more strips than fit scroll
+const LEAST_STRIP = 84 // px; more strips than fit scroll
 
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {

@@ -110,7 +110,9 @@ function DeviceHead({ device: d }: { device: Device }) {
   const [words, colour] = LINK[d.link] ?? ['Not linked', 'text-signal']
   const runs =
     d.drift_ppm === null ? '' : `clock ${d.drift_ppm > 0 ? '+' : ''}${figure(d.drift_ppm, 1)} ppm`
-  const put = d.clock_steps ? `, put ${d.clock_steps} times` : ''
+  const put = d.clock_steps
+    ? `, put ${d.clock_steps === 1 ? 'once' : `${d.clock_steps} times`}`
+    : ''
   return (
     <div className="grid flex-none grid-cols-[1fr_auto] gap-x-2 border-b border-rule bg-paper px-4 py-2 leading-[17px]">
       <b className="font-[640]">

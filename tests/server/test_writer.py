@@ -1,0 +1,112 @@
+"""The writer's thread on PostgreSQL: away for a while, refusing for good, ending in time."""
+
+import threading
+
+import pytest
+from django.db import connection
+from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.database import BenchDatabase
+from yoke_server.record.recorder.events import WriteRefused
+from yoke_server.record.recorder.writer import Close, Writer, WriterThread
+
+from tests.processes import wait_for
+from tests.recorded import begin, block, keeper, stream_of
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def heard():
+    return []
+
+
+@pytest.fixture
+def writer(setup, heard):
+    database = BenchDatabase(setup.bench_id)
+    made = Writer(database, SystemClock(), heard.append, 1 << 20)
+    made.thread = WriterThread(made, database)
+    made.thread.start()
+    assert made.holding.wait(5)
+    yield made
+    made.thread.finish(5)
+
+
+def execute(statement):
+    with connection.cursor() as cursor:
+        cursor.execute(statement)
+
+
+def test_everything_is_written_before_it_ends(writer, setup):
+    run = begin(setup)
+    one = keeper(run, stream_of(run), put=writer.put)
+    for sequence in range(100):
+        one.take(block(sequence))
+    one.flush()
+    assert writer.thread.finish(20)
+    assert run.streams.get().blocks.count() == 20
+    assert writer.backlog_s == 0
+    assert writer.room_bytes == 1 << 20
+
+
+def test_a_connection_that_is_cut_costs_nothing(writer, setup):
+    run = begin(setup)
+    one = keeper(run, stream_of(run), put=writer.put)
+    for sequence in range(60):
+        one.take(block(sequence))
+        if sequence % 20 == 10:
+            execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
+    one.flush()
+    wait_for(lambda: writer.idle, "the writer")
+    rows = run.streams.get().blocks.order_by("first_sample").values_list("first_sample", "samples")
+    assert [a for a, _ in rows] == [500 * i for i in range(12)]
+
+
+def test_what_is_refused_for_good_is_told_and_nothing_waits_behind_it(writer, setup, heard):
+    run = begin(setup)
+    stream = stream_of(run)
+    one = keeper(run, stream, put=writer.put)
+    execute("ALTER TABLE record_block ADD CONSTRAINT spoilt CHECK (first_sample <> 500)")
+    try:
+        for sequence in range(20):
+            one.take(block(sequence))
+        one.flush()
+        refused = wait_for(lambda: [e for e in heard if isinstance(e, WriteRefused)], "the refusal")
+        assert (refused[0].run_id, len(refused)) == (run.pk, 1)
+        assert "spoilt" in refused[0].why
+        writer.put(Close(run.pk, "interrupted", "refused", []))
+        wait_for(lambda: writer.idle, "the writer")
+    finally:
+        execute("ALTER TABLE record_block DROP CONSTRAINT spoilt")
+    kept = stream.blocks.order_by("first_sample").values_list("first_sample", flat=True)
+    assert list(kept) == [0, 1000, 1500]
+    run.refresh_from_db()
+    assert run.state == "interrupted"
+
+
+def test_an_end_does_not_wait_for_ever(writer, setup):
+    run = begin(setup)
+    one = keeper(run, stream_of(run), put=writer.put)
+    locked, ending = threading.Event(), threading.Event()
+
+    def lock():
+        with connection.cursor() as cursor:
+            cursor.execute("BEGIN; LOCK TABLE record_block IN ACCESS EXCLUSIVE MODE")
+            locked.set()
+            ending.wait(20)
+            cursor.execute("ROLLBACK")
+        connection.close()
+
+    thread = threading.Thread(target=lock)
+    thread.start()
+    locked.wait(5)
+    try:
+        for sequence in range(10):
+            one.take(block(sequence))
+        assert writer.thread.finish(0.5) is False
+        assert writer.backlog_s > 0
+    finally:
+        ending.set()
+        thread.join()
