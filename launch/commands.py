@@ -210,7 +210,7 @@ def test(rest: list[str]) -> int:
     return 1 if failed else 0
 
 
-PYTEST = ["pytest", "-n", "2", "--dist", "loadgroup"]
+PYTEST = ["pytest", "-n", "2"]
 
 
 def passes(step: list[str], env: dict[str, str]) -> bool:

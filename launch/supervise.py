@@ -62,7 +62,6 @@ def programs(port: int, *, rig: bool) -> list[Program]:
         Program("worker", [python, manage, "procrastinate", "worker"]),
     ]
     if rig:
-        RIG.unlink(missing_ok=True)
         found.append(Program("rig", [python, "-m", "yoke_rig", "--announce", str(RIG)]))
     return found
 
@@ -102,6 +101,7 @@ def _end_with_parent() -> None:
 def run(wanted: list[Program], env: dict[str, str], port: int, welcome: str) -> int:
     """Run everything until Ctrl-C or SIGTERM; no process is left behind."""
     config = write_config(wanted)
+    RIG.unlink(missing_ok=True)  # the ports of the last time
     # A session of its own: Ctrl-C reaches the launcher alone, which ends things in order.
     child = subprocess.Popen(
         [str(VENV / "bin" / "supervisord"), "-n", "-s", "-c", str(config)],

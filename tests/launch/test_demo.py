@@ -1,8 +1,8 @@
 """The launcher as a person uses it: up, one process killed, Ctrl-C, nothing left."""
 
+import fcntl
 import json
 import os
-import re
 import shutil
 import signal
 import socket
@@ -20,7 +20,13 @@ from launch.supervise import programs
 from tests.bench.pages import page_answers
 from tests.processes import free_port, wait_for
 
-pytestmark = pytest.mark.xdist_group("launch")  # one application a checkout
+
+@pytest.fixture
+def alone():
+    """One application a checkout: tests of other workers wait for their turn."""
+    with (VAR / "launch-tests").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
 
 
 def descendants(pid: int) -> dict[int, str]:
@@ -56,11 +62,12 @@ def clean_environment():
 
 
 @pytest.fixture
-def demo():
+def demo(alone):
     """The demo on a free port."""
     port = free_port()
     command = [str(ROOT / "yoke"), "demo", "--port", f"{port}"]
     child = subprocess.Popen(command, env=clean_environment(), stdout=subprocess.PIPE, text=True)
+    child.port = port
     wait_for(lambda: page_answers(port) or child.poll() is not None, "the demo", 180)
     yield child
     if child.poll() is None:
@@ -131,7 +138,7 @@ def links(opener, port):
 
 
 def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
-    here = re.search(r":(\d+)$", demo.stdout.readline() + demo.stdout.readline().strip())[1]
+    assert demo.poll() is None, demo.stdout.read()
     other = second_checkout(tmp_path / "second")
     port = free_port()
     command = [str(other / "yoke"), "demo", "--port", f"{port}"]
@@ -139,8 +146,9 @@ def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
         second = subprocess.Popen(command, env=clean_environment(), stdout=log, stderr=log)
     try:
         wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 180)
+        assert second.poll() is None, (tmp_path / "log").read_text()
         all_linked = {"A1": "linked", "A2": "linked", "Load frame": "linked"}
-        for where in (int(here), port):
+        for where in (demo.port, port):
             opener = signed_in(where)
             wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links")
         ports = [json.loads((f / "var" / "rig.json").read_text()) for f in (ROOT, other)]

@@ -112,7 +112,7 @@ def recorder_is_killed(stage):
 
 
 def samples_are_refused(stage):
-    stage.database.refuse_run = 1
+    stage.database.refuse_runs.add(1)
 
 
 def frame_cable_is_cut(stage):

@@ -207,7 +207,7 @@ def collected(run, stream, blocks):
 def test_the_same_written_twice_is_there_once(run, stream, done):
     blocks = [block(i) for i in range(12)] + [Missing(12, 13)] + [block(i) for i in range(14, 24)]
     works = collected(run, stream, blocks)
-    assert len(works) > 5
+    assert len(works) == 5
     write_samples(works[:done])  # committed, and the answer lost
     write_again(works)
     write_again(works)

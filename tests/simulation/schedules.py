@@ -161,7 +161,7 @@ class Player:
 
     def _refuse_run(self) -> None:
         if found := self.stage.database.open_run():
-            self.stage.database.refuse_run = found[0]
+            self.stage.database.refuse_runs.add(found[0])
 
     def _crash(self) -> None:
         self.stage.crash()
@@ -288,7 +288,7 @@ class Player:
         found = sequences_of(stream)
         if sorted(set(found)) != found:
             raise Broken(f"blocks of {label} are stored twice or out of order")
-        if run_id == self.stage.database.refuse_run:
+        if run_id in self.stage.database.refuse_runs:
             return
         if found:
             absent = found[-1] - found[0] + 1 - len(found)

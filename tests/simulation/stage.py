@@ -374,7 +374,7 @@ class StandInDatabase:
         self.stage = stage
         self.away = False
         self.lose_answers = 0
-        self.refuse_run: int | None = None
+        self.refuse_runs: set[int] = set()
         self.runs: dict[int, StoredRun] = {}
         self.streams: dict[int, StoredStream] = {}
         self._ids = itertools.count(1)
@@ -408,7 +408,7 @@ class StandInDatabase:
 
     def write(self, work, again=False) -> None:
         self._need_connection()
-        if any(w.run_id == self.refuse_run for w in work):
+        if any(w.run_id in self.refuse_runs for w in work):
             raise DataError("value too long") from _Refusal()
         for w in work:
             self._store(w, again)
@@ -462,7 +462,7 @@ class StandInDatabase:
                 run.seals[closed.stream_id] = closed.chain
                 for row in closed.envelope:
                     assert stored.envelope.setdefault((row[1], row[2]), row) is row
-                if self.refuse_run != work.run_id:
+                if work.run_id not in self.refuse_runs:
                     assert stored.samples == closed.samples, "closed with samples missing"
         self._flushed()
         self._answer()
