@@ -43,7 +43,7 @@ def long_run(setup: Any, samples: int, number: int, rate: float, size: int) -> t
     batches = Batches()
     keeper = recorded.keeper(run, recorded.stream_of(run, rate=rate), put=batches.put)
     random = np.random.default_rng(1)
-    noise = random.integers(-1000, 1000, (size, 1), dtype=np.int32)
+    noise = random.integers(-1000, 1000, (size, 8), dtype=np.int32)
     for i in range(samples // size):
         counts = noise + 300 * (i % 4000)
         at = round(i * size * 1e9 / rate)
