@@ -13,6 +13,7 @@ from pathlib import Path
 from launch.install import SetupError
 from launch.paths import ROOT, VAR
 
+PORTS_TRIED = 5
 RUNUSER = "/usr/sbin/runuser"  # not on the path of every root shell
 
 SETTINGS = """
@@ -100,13 +101,20 @@ class Cluster:
         self.create()
         if self.running():
             return False
-        if _taken(self.port):
+        for _ in range(PORTS_TRIED - 1):
+            if not _taken(self.port) and self._start(check=False):
+                return True
             (self.base / "port").write_text(str(free_port()))
-        self._as_owner(
+        return self._start(check=True)
+
+    def _start(self, check: bool) -> bool:
+        """False if it did not come up, perhaps since its port was taken at this moment."""
+        done = self._as_owner(
             str(_binaries() / "pg_ctl"), "-D", str(self.base / "data"), "-l",
             str(self.base / "log"), "-o", f"-p {self.port}", "-w", "-t", "30", "start",
+            check=check,
         )  # fmt: skip
-        return True
+        return done.returncode == 0
 
     def stop(self) -> None:
         data = str(self.base / "data")

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from urllib.parse import urlsplit
 
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -12,11 +12,13 @@ FLAGS = [
     "--force-color-profile=srgb", "--font-render-hinting=none",
 ]  # fmt: skip
 SIZE = {"width": 1280, "height": 800}
+PATIENCE = 15_000  # ms; checks and other tests run beside these
 LOOPBACK = ("127.0.0.1", "localhost", "")
 
 
 @contextmanager
 def chromium() -> Iterator[Browser]:
+    expect.set_options(timeout=PATIENCE)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
         yield browser

@@ -1,6 +1,7 @@
 """The launcher's parts: environment, stamps, supervisor's configuration, command line."""
 
 import configparser
+import socket
 
 import pytest
 
@@ -51,6 +52,24 @@ def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_
     rig, recorder = config["program:rig"], config["program:recorder"]
     assert rig["command"].split()[-1] == recorder["command"].split()[-1] == str(supervise.RIG)
     assert int(recorder["stopwaitsecs"]) >= 60
+
+
+def test_a_port_that_is_taken_at_the_last_moment_is_left_for_another(monkeypatch, tmp_path):
+    (tmp_path / "data").mkdir()
+    (tmp_path / "data" / "PG_VERSION").write_text("15")
+    tried = []
+
+    def start(self, check):
+        tried.append(self.port)
+        return len(tried) == 3
+
+    monkeypatch.setattr(Cluster, "running", lambda self: False)
+    monkeypatch.setattr(Cluster, "_start", start)
+    with socket.create_server(("127.0.0.1", 0)) as other:
+        taken = other.getsockname()[1]
+        (tmp_path / "port").write_text(str(taken))
+        assert Cluster(tmp_path).start()
+    assert len(set(tried) - {taken}) == 3
 
 
 def test_what_is_noted_at_a_database_goes_with_it():

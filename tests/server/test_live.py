@@ -9,7 +9,7 @@ import pytest
 from django.db import connection
 from yoke_core.block import digest_block
 from yoke_server.calibrate.scaling import to_quantity
-from yoke_server.config.notify import NEWS
+from yoke_server.common.notify import NEWS
 from yoke_server.live import frames
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox

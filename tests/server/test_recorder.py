@@ -18,7 +18,7 @@ from yoke_server.bench.drivers.scpi import ScpiLink
 from yoke_server.bench.models import Bench, Order, OrderState
 from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.calibrate.scaling import to_quantity
-from yoke_server.config.notify import COMMAND
+from yoke_server.common.notify import COMMAND
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import length_of
 from yoke_server.record.samples import read

@@ -11,8 +11,8 @@ from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person
 from yoke_server.bench.models import Link
 from yoke_server.calibrate.scaling import per_mv_v
-from yoke_server.config.problems import Problem
-from yoke_server.config.units import factor, from_si
+from yoke_server.common.problems import Problem
+from yoke_server.common.units import factor, from_si
 from yoke_server.derive.models import TensionRecipeRow
 from yoke_server.record.naming import run_name
 from yoke_server.record.preflight import gaps

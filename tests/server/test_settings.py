@@ -7,9 +7,10 @@ from django.db import IntegrityError, connection, transaction
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling
 from yoke_server.ledger.models import Entry
+from yoke_server.wire import queries
 from yoke_server.wire.document import freeze
 from yoke_server.wire.models import Balance, Channel, Sensor, Setup
-from yoke_server.wire.services import add_measured, plain, undo
+from yoke_server.wire.services import add_measured, plain, remove_channel, undo
 
 JSON = "application/json"
 
@@ -276,3 +277,22 @@ def test_a_setup_without_channels_cannot_start(as_role, setup):
     assert answer.json()["title"] == "There is no channel to record."
     gaps = client.get(f"/api/setups/{setup.pk}").json()["gaps"]
     assert (gaps[0]["code"], gaps[0]["blocks"]) == ("no_channel", True)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_setup_is_read_as_it_stood_at_one_moment(client, setup, engineer, monkeypatch):
+    """Somebody takes a sensor off between two queries of one read."""
+    victim = channel(setup, "SG1")
+
+    def freeze_then_lose_one(*given):
+        frozen = freeze(*given)
+        with ThreadPoolExecutor(1) as other:
+            other.submit(remove_channel, engineer, victim.pk).result()
+            other.submit(connection.close).result()
+        return frozen
+
+    monkeypatch.setattr(queries, "freeze", freeze_then_lose_one)
+    answer = client.get(f"/api/setups/{setup.pk}")
+    assert answer.status_code == 200
+    assert victim.name in [c["name"] for c in answer.json()["channels"]]
+    assert not Channel.objects.filter(pk=victim.pk).exists()

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from django.db import connection
 from yoke_server.calibrate.scaling import LiveScaling, to_quantity
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 from yoke_server.record.models import Block, RunState
 from yoke_server.record.queries import times_of
 from yoke_server.record.recorder.begin import close_run

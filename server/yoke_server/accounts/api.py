@@ -11,7 +11,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
 from yoke_server.accounts.rights import RIGHTS
 from yoke_server.accounts.schemas import Person, SignIn
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 
 router = Router(tags=["accounts"])
 

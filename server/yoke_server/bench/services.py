@@ -10,8 +10,8 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Device, Input, Order, OrderState
-from yoke_server.config.notify import COMMAND, NEWS, notify
-from yoke_server.config.problems import Problem
+from yoke_server.common.notify import COMMAND, NEWS, notify
+from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
 
 

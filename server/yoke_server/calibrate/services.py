@@ -10,7 +10,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Order
 from yoke_server.bench.services import require_yoke, send, wait_for
 from yoke_server.calibrate.scaling import scaling_of, to_quantity
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import assign
 from yoke_server.wire.document import FrozenChannel, freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare

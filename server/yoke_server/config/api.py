@@ -6,7 +6,7 @@ from ninja.security import django_auth
 from yoke_server.accounts.api import router as accounts
 from yoke_server.bench.api import router as bench
 from yoke_server.calibrate.api import router as calibrate
-from yoke_server.config import problems
+from yoke_server.common import problems
 from yoke_server.derive.api import router as derive
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report

@@ -8,8 +8,8 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.calibrate.scaling import to_quantity
-from yoke_server.config.notify import NEWS, notify
-from yoke_server.config.problems import Problem
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.problems import Problem
 from yoke_server.derive.models import TensionRecipeRow, TensionResultRow
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.record.models import OPEN_STATES, Run, Stream

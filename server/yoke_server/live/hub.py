@@ -10,7 +10,7 @@ from typing import Any
 import psycopg
 from django.db import connection
 
-from yoke_server.config.notify import LIVE, NEWS, STATE
+from yoke_server.common.notify import LIVE, NEWS, STATE
 from yoke_server.live.mailbox import Mailbox
 
 log = logging.getLogger(__name__)

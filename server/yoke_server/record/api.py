@@ -5,7 +5,7 @@ from ninja import Router, Status
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Cause, Run
 

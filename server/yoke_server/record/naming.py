@@ -4,7 +4,7 @@ import string
 from datetime import UTC, datetime
 from typing import Any
 
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 
 FIELDS = ("specimen", "number", "setup", "date", "time")
 

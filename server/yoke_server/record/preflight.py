@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from yoke_server.bench.models import Bench, Device, Link
 from yoke_server.calibrate.scaling import scaling_of
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import open_run, specimens_of
 from yoke_server.record.space import free_space

@@ -9,7 +9,7 @@ import psycopg
 from django.db import connection
 from numpy.typing import NDArray
 
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 from yoke_server.record.models import Stream
 
 Signals = NDArray[np.float32]

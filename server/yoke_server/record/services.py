@@ -8,8 +8,8 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import require_yoke, send, wait_for
-from yoke_server.config.notify import NEWS, notify
-from yoke_server.config.problems import Problem
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.models import Correction, Run
 from yoke_server.record.preflight import require_startable

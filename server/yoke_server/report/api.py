@@ -6,7 +6,7 @@ from ninja import Router, Status
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.config.problems import Problem
+from yoke_server.common.problems import Problem
 from yoke_server.derive.services import recipe_of
 from yoke_server.report import schemas, services
 from yoke_server.report.contents import fingerprint

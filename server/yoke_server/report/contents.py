@@ -8,7 +8,7 @@ from typing import Any
 from yoke_core.tension.results import TensionResult
 
 from yoke_server.calibrate.scaling import per_mv_v
-from yoke_server.config.units import from_si
+from yoke_server.common.units import from_si
 from yoke_server.derive.models import TensionRecipeRow
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, specimen_of, streams_of

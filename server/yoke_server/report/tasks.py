@@ -1,28 +1,16 @@
 """Work for the worker process."""
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from datetime import UTC, datetime
 
-from django.db import connection, transaction
+from django.db import transaction
 from procrastinate import RetryStrategy
 from procrastinate.contrib.django import app
 
-from yoke_server.config.notify import NEWS, notify
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.one_state import one_state
 from yoke_server.derive.services import recipe_of
 from yoke_server.report.contents import fingerprint
 from yoke_server.report.models import Report, ReportPage
-
-
-@contextmanager
-def one_state() -> Iterator[None]:
-    """Everything read in this block is of one state of the database."""
-    outermost = not connection.in_atomic_block
-    with transaction.atomic():
-        if outermost:  # it can only be said at a transaction's beginning
-            with connection.cursor() as cursor:
-                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
-        yield
 
 
 @app.task(retry=RetryStrategy(max_attempts=2))

@@ -7,6 +7,7 @@ from django.db.models import Count, Max
 from yoke_core.bridge.circuit import FACTS, Circuit
 
 from yoke_server.calibrate.scaling import per_mv_v
+from yoke_server.common.one_state import one_state
 from yoke_server.derive.models import TensionResultRow
 from yoke_server.ledger.services import undoable
 from yoke_server.record.naming import run_name
@@ -51,7 +52,12 @@ def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:
 
 
 def setup_out(setup_id: int) -> dict[str, Any]:
-    """A setup with everything its stages show."""
+    """A setup with everything its stages show, as it stood at one moment."""
+    with one_state():
+        return _setup_out(setup_id)
+
+
+def _setup_out(setup_id: int) -> dict[str, Any]:
     setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
     frozen = freeze(setup)
     rows = setup.channels.select_related("sensor", "input__device")

@@ -11,8 +11,8 @@ from django.db.models import Model
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
-from yoke_server.config.notify import NEWS, notify
-from yoke_server.config.problems import Problem
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.problems import Problem
 from yoke_server.ledger.models import Entry
 from yoke_server.ledger.services import Change, assign, record, undoable
 from yoke_server.record.queries import open_run

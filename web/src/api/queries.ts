@@ -8,12 +8,18 @@ function onQueryError(error: unknown, key: readonly unknown[]): void {
     void queryClient.resetQueries({ queryKey: ['session'] })
 }
 
+/** The server was not reached, or had a fault of its own: the same may work a moment later. */
+function mayPass(error: unknown): boolean {
+  const { status } = ProblemError.of(error)
+  return status === 0 || status >= 500
+}
+
 export const queryClient: QueryClient = new QueryClient({
   queryCache: new QueryCache({ onError: (error, query) => onQueryError(error, query.queryKey) }),
   defaultOptions: {
     queries: {
       staleTime: 30_000,
-      retry: (count, error) => count < 2 && ProblemError.of(error).status === 0,
+      retry: (count, error) => count < 3 && mayPass(error),
     },
   },
 })

@@ -9,7 +9,7 @@ from django.db import IntegrityError, transaction
 from django.db.models import Max
 
 from yoke_server.bench.models import Device, Order, OrderState
-from yoke_server.config.notify import NEWS, notify
+from yoke_server.common.notify import NEWS, notify
 from yoke_server.ledger.services import record
 from yoke_server.record.models import FOLLOWING, Run, RunState, Stream, StreamChannel
 from yoke_server.record.naming import run_name

@@ -14,7 +14,7 @@ import psycopg
 from django.db import Error, connection, transaction
 
 from yoke_server.bench.models import Bench, Device, Order, OrderState
-from yoke_server.config.notify import COMMAND, NEWS, notify
+from yoke_server.common.notify import COMMAND, NEWS, notify
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.events import (

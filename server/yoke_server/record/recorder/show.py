@@ -10,7 +10,7 @@ from typing import Any
 import psycopg
 from django.db import Error, connection
 
-from yoke_server.config.notify import LIVE, NEWS, STATE
+from yoke_server.common.notify import LIVE, NEWS, STATE
 
 log = logging.getLogger(__name__)
 
