@@ -288,7 +288,7 @@ def test_a_setup_is_read_as_it_stood_at_one_moment(client, setup, engineer, monk
         frozen = freeze(*given)
         with ThreadPoolExecutor(1) as other:
             other.submit(remove_channel, engineer, victim.pk).result()
-            other.submit(connection.close).result()
+            other.submit(lambda: connection.close()).result()  # its own
         return frozen
 
     monkeypatch.setattr(queries, "freeze", freeze_then_lose_one)
