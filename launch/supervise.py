@@ -51,10 +51,7 @@ WRITE_OUT = 60  # s that the recorder may take to write what it still holds
 def programs(port: int, *, rig: bool) -> list[Program]:
     """Web, recorder, worker and, for a demo, the rig, whose ports the recorder follows."""
     python, manage = str(PYTHON), str(ROOT / "server" / "manage.py")
-    web = [
-        python, "-m", "uvicorn", "yoke_server.config.asgi:application", "--host", "127.0.0.1",
-        "--port", str(port), "--timeout-graceful-shutdown", "3", "--log-level", "warning",
-    ]  # fmt: skip
+    web = [python, "-m", "yoke_server.config.serve", "--port", str(port)]
     follow = ["--stand-ins", str(RIG)] if rig else []
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),

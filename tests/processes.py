@@ -109,11 +109,8 @@ def worker(database: str) -> Any:
 @contextmanager
 def web(database: str) -> Iterator[str]:
     """The web process; gives the address that it says it runs at."""
-    command = [
-        "-m", "uvicorn", "yoke_server.config.asgi:application", "--host", "127.0.0.1",
-        "--port", "0", "--timeout-graceful-shutdown", "2", "--no-access-log",
-    ]  # fmt: skip
-    env = {**environment(database), "YOKE_POOL": "1"}
+    command = ["-m", "yoke_server.config.serve", "--port", "0"]
+    env = {**environment(database), "YOKE_POOL": "1", "YOKE_WEB_LOG": "info"}
     with process(command, env, stderr=subprocess.PIPE, text=True) as child:
         for line in child.stderr:
             if found := re.search(r"running on (http://\S+)", line):

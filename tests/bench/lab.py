@@ -1,8 +1,13 @@
 """A clean database with the demo's setup, for the benchmarks."""
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from django.core.management import call_command
+
+from tests import processes
+
+if TYPE_CHECKING:
+    from yoke_server.bench.models import Order
 
 
 def fresh_setup(rate_hz: float | None = None, devices: tuple[str, ...] = ("A1",)) -> Any:
@@ -26,3 +31,14 @@ def fresh_setup(rate_hz: float | None = None, devices: tuple[str, ...] = ("A1",)
             first.save()
         keep_revision(None, setup, "all inputs wired")
     return Setup.objects.get(pk=setup.pk)
+
+
+def answered(order: "Order") -> dict[str, object]:
+    """The recorder's answer to an order; no loop of its own, since a browser's runs here."""
+
+    def done() -> bool:
+        order.refresh_from_db()
+        return order.state == "done"
+
+    processes.wait_for(done, "the answer")
+    return dict(order.answer)

@@ -13,7 +13,7 @@ import psycopg
 from django.db import connection
 
 from tests import processes
-from tests.bench.lab import fresh_setup
+from tests.bench.lab import answered, fresh_setup
 from tests.bench.measure import ROUNDS, Row, percentile
 from tests.browser.chromium import Watched, chromium
 
@@ -158,7 +158,7 @@ def measure() -> list[Row]:
 
 def measure_load(load: Load) -> list[Row]:
     from yoke_server.bench.services import place_stand_ins
-    from yoke_server.record.services import start_run, stop_run
+    from yoke_server.record.services import order_run, order_stop_of
 
     setup = fresh_setup(load.rate, load.devices)
     os.environ["PGAPPNAME"] = "recorder"  # what its connections say of themselves
@@ -173,7 +173,7 @@ def measure_load(load: Load) -> list[Row]:
         actor = engineer_with_yoke(setup)
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
         watchers = watch(stack, address, setup)
-        run_id = start_run(actor, setup.pk, pull=False).pk
+        run_id = answered(order_run(actor, setup.pk, pull=False))["run"]
         floor, notified = BareCopy(load), []
         shares, backends, floors = [], [], []
         for _ in range(ROUNDS):
@@ -185,7 +185,7 @@ def measure_load(load: Load) -> list[Row]:
             shares.append((cpu_seconds(recorder.pid) - before[0]) / passed)
             backends.append((backend_seconds() - before[1]) / passed)
         ages = latencies(watchers)
-        stop_run(actor, run_id)
+        answered(order_stop_of(actor, run_id))
     measured = Measured(shares, backends, floors, ages, percentile(notified, 0.95))
     return rows(load, run_id, measured)
 

@@ -266,6 +266,8 @@ def test_screens_go_on_after_the_server_has_crashed(bench_id):
 def test_a_screen_of_a_second_bench_gets_its_own_frames(bench_id):
     async def scenario(hub, queue, link):
         other = hub.join(bench_id + 1)
+        await write_frame(link, bench_id + 1, b"second")
+        await heard(other, 1)
         for i in range(5):
             await write_frame(link, bench_id + 1, b"second")
             await write_frame(link, bench_id, bytes([i]))

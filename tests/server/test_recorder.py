@@ -71,7 +71,7 @@ def recorder(database, *arguments):
 def client(setup):
     found = Client()
     found.force_login(User.objects.get(username="technician"))
-    found.post(f"/api/benches/{setup.bench_id}/yoke")
+    found.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
     return found
 
 

@@ -77,7 +77,7 @@ def test_an_actuator_away_from_home_keeps_a_run_from_starting(as_role, setup, st
     assert [(g.text, g.blocks) for g in found] == ([(words, True)] if words else [])
     if words:
         client = as_role("technician")
-        client.post(f"/api/benches/{setup.bench_id}/yoke")
+        client.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
         url = f"/api/setups/{setup.pk}/runs"
         answer = client.post(url, {}, content_type="application/json")
         assert (answer.status_code, answer.json()["title"]) == (409, words)

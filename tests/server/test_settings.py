@@ -3,7 +3,7 @@
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from django.db import IntegrityError, connection, transaction
+from django.db import IntegrityError, connection, connections, transaction
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling
 from yoke_server.ledger.models import Entry
@@ -271,7 +271,7 @@ def test_a_technician_zeroes_but_does_not_scale(as_role, setup):
 def test_a_setup_without_channels_cannot_start(as_role, setup):
     client = as_role("technician")
     setup.channels.all().delete()
-    client.post(f"/api/benches/{setup.bench_id}/yoke")
+    client.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
     answer = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
     assert answer.status_code == 409
     assert answer.json()["title"] == "There is no channel to record."
@@ -288,7 +288,7 @@ def test_a_setup_is_read_as_it_stood_at_one_moment(client, setup, engineer, monk
         frozen = freeze(*given)
         with ThreadPoolExecutor(1) as other:
             other.submit(remove_channel, engineer, victim.pk).result()
-            other.submit(lambda: connection.close()).result()  # its own
+            other.submit(connections.close_all).result()
         return frozen
 
     monkeypatch.setattr(queries, "freeze", freeze_then_lose_one)

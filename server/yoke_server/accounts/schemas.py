@@ -1,9 +1,14 @@
+from typing import Annotated
+
 from ninja import Schema
+from pydantic import Field
+
+from yoke_server.common.fields import Body, Text
 
 
-class SignIn(Schema):
-    username: str
-    password: str
+class SignIn(Body):
+    username: Annotated[str, Text(1, 150)]
+    password: Annotated[str, Field(min_length=1, max_length=200)]
 
 
 class Person(Schema):

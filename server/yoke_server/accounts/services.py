@@ -1,15 +1,50 @@
-"""Making people."""
+"""Signing in and out; making people and changing what they may do."""
 
+from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.password_validation import validate_password
 from django.db import transaction
+from django.dispatch import Signal
+from django.http import HttpRequest
 
 from yoke_server.accounts.models import Role, User
+from yoke_server.common.notify import SESSIONS, notify, session_mark
+from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
+
+# Sent with ``session`` (a key) or ``user`` when one has ended, or may do less than before.
+rights_ended = Signal()
+
+
+def sign_in(request: HttpRequest, username: str, password: str) -> User:
+    """Begin a session; raises a 401 problem, or 429 after too many wrong passwords."""
+    user = authenticate(request, username=username, password=password)
+    if getattr(request, "axes_locked_out", False):
+        raise Problem(
+            429, "There were too many wrong passwords.", hint="Wait five minutes, then try again."
+        )
+    if not isinstance(user, User):
+        raise Problem(
+            401,
+            "This name and password do not belong together.",
+            field="password",
+            hint="Check both; passwords tell capitals from small letters.",
+        )
+    login(request, user)
+    return user
+
+
+def sign_out(request: HttpRequest) -> None:
+    """End a session: its screens go dark at once, and it holds no yoke any more."""
+    key = request.session.session_key or ""
+    with transaction.atomic():
+        rights_ended.send(User, session=key, user=None)
+        notify(SESSIONS, session=session_mark(key))
+    logout(request)
 
 
 @transaction.atomic
 def add_person(name: str, role: Role, password: str) -> User:
-    """Add a person, or give an existing one a new role and password.
+    """Add a person, or give an existing one a new role and password, which ends their sessions.
 
     Raises ValidationError (of Django) for a password that is too weak.
     """
@@ -18,5 +53,7 @@ def add_person(name: str, role: Role, password: str) -> User:
     person.role = role
     person.set_password(password)
     person.save()
+    rights_ended.send(User, session="", user=person)
+    notify(SESSIONS, user=person.pk)
     record(None, f"Added {name} as {role}")
     return person

@@ -6,7 +6,8 @@ from ninja import Router
 from yoke_server.accounts.actor import Actor
 from yoke_server.bench import services
 from yoke_server.bench.models import Bench, Device
-from yoke_server.bench.schemas import BenchLine, BenchOut
+from yoke_server.bench.schemas import BenchLine, BenchOut, TakeYoke
+from yoke_server.common.fields import Id
 
 router = Router(tags=["bench"])
 
@@ -41,19 +42,19 @@ def list_benches(request: HttpRequest) -> list[dict[str, Any]]:
 
 
 @router.get("/benches/{bench_id}", response=BenchOut)
-def get_bench(request: HttpRequest, bench_id: int) -> dict[str, Any]:
+def get_bench(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     return bench_out(Actor.of(request), bench_id)
 
 
 @router.post("/benches/{bench_id}/yoke", response=BenchOut)
-def take_yoke(request: HttpRequest, bench_id: int, from_holder: bool = False) -> dict[str, Any]:
+def take_yoke(request: HttpRequest, bench_id: Id, body: TakeYoke | None = None) -> dict[str, Any]:
     actor = Actor.of(request)
-    services.take_yoke(actor, bench_id, from_holder=from_holder)
+    services.take_yoke(actor, bench_id, reason=body.reason if body else "")
     return bench_out(actor, bench_id)
 
 
 @router.delete("/benches/{bench_id}/yoke", response=BenchOut)
-def hand_over(request: HttpRequest, bench_id: int) -> dict[str, Any]:
+def hand_over(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     actor = Actor.of(request)
     services.hand_over(actor, bench_id)
     return bench_out(actor, bench_id)

@@ -4,3 +4,9 @@ from django.apps import AppConfig
 class BenchConfig(AppConfig):
     name = "yoke_server.bench"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from yoke_server.accounts.services import rights_ended
+        from yoke_server.bench.services import on_rights_ended
+
+        rights_ended.connect(on_rights_ended)

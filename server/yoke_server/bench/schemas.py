@@ -1,4 +1,8 @@
+from typing import Annotated
+
 from ninja import Schema
+
+from yoke_server.common.fields import Body, Text
 
 
 class InputOut(Schema):
@@ -40,6 +44,12 @@ class BenchOut(Schema):
     yoke_mine: bool
     yoke_me_elsewhere: bool
     devices: list[DeviceOut]
+
+
+class TakeYoke(Body):
+    """A reason is needed to take it from somebody else."""
+
+    reason: Annotated[str, Text(0, 80)] = ""
 
 
 class BenchLine(Schema):

@@ -1,15 +1,14 @@
 """The yoke of a bench, and orders to its recorder."""
 
-import time
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.models import Role
-from yoke_server.accounts.rights import require
-from yoke_server.bench.models import Bench, Device, Input, Order, OrderState
+from yoke_server.accounts.models import Role, User
+from yoke_server.accounts.rights import RIGHTS, require
+from yoke_server.bench.models import Bench, Device, Input, Order
 from yoke_server.common.notify import COMMAND, NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
@@ -41,17 +40,23 @@ def holder_name(bench: Bench) -> str:
 
 
 @transaction.atomic
-def take_yoke(actor: Actor, bench_id: int, *, from_holder: bool = False) -> None:
-    """Take a free yoke, or one's own from another browser; an engineer may take it from anyone."""
+def take_yoke(actor: Actor, bench_id: int, *, reason: str = "") -> None:
+    """Take a free yoke, or one's own from another browser.
+
+    An engineer may take it from anybody, with a reason, which the ledger keeps.
+    """
     require(actor, "drive the bench")
     bench = (
         Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
     )
     held_by_other = bench.yoke_holder_id not in (None, actor.user.pk)
-    if held_by_other and not (from_holder and actor.user.role == Role.ENGINEER):
+    if held_by_other and not (reason and actor.user.role == Role.ENGINEER):
         require_yoke(actor, bench)
+    if holds_yoke(actor, bench):
+        return
+    whose = f" from {holder_name(bench)}: {reason}" if held_by_other else ""
     _give(bench, actor)
-    record(actor, f"Took the yoke of {bench.name}")
+    record(actor, f"Took the yoke of {bench.name}{whose}")
 
 
 @transaction.atomic
@@ -63,6 +68,19 @@ def hand_over(actor: Actor, bench_id: int) -> None:
     require_yoke(actor, bench)
     _give(bench, None)
     record(actor, f"Let go of the yoke of {bench.name}")
+
+
+def on_rights_ended(sender: type, session: str, user: User | None, **more: object) -> None:
+    """Whoever signed out, or may no longer drive, lets go of every yoke."""
+    if user is None:
+        held = Bench.objects.select_for_update(of=("self",)).filter(yoke_session=session)
+    elif user.role in RIGHTS["drive the bench"] and user.is_active:
+        return
+    else:
+        held = Bench.objects.select_for_update(of=("self",)).filter(yoke_holder=user)
+    for bench in held.exclude(yoke_holder=None):
+        record(None, f"{holder_name(bench)} let go of the yoke of {bench.name} by leaving")
+        _give(bench, None)
 
 
 def _give(bench: Bench, actor: Actor | None) -> None:
@@ -86,34 +104,6 @@ def send(actor: Actor, bench: Bench, kind: str, *, seconds: float = 8.0, **argum
     )
     notify(COMMAND, bench=bench.pk)
     return order
-
-
-def wait_for(order: Order, seconds: float = 8.0) -> dict[str, Any]:
-    """The recorder's answer.
-
-    Raises a 503 problem if none comes, a 409 one if it refused. Not inside a transaction:
-    the recorder must see the order. An order that is no longer waited for is given up: the
-    recorder does not begin with it any more.
-    """
-    deadline = time.monotonic() + seconds
-    while time.monotonic() < deadline:
-        order.refresh_from_db(fields=["state", "answer"])
-        if order.state == OrderState.DONE:
-            return order.answer
-        if order.state == OrderState.REFUSED:
-            raise Problem(409, order.answer["title"], hint=order.answer.get("hint", ""))
-        time.sleep(0.03)
-    given_up = Order.objects.filter(pk=order.pk).exclude(state=OrderState.DONE)
-    if not given_up.update(
-        state=OrderState.REFUSED, answer={"title": "Nobody took the order in time."}
-    ):
-        order.refresh_from_db(fields=["answer"])
-        return order.answer  # done at the last moment
-    raise Problem(
-        503,
-        "The recorder does not answer.",
-        hint="It is started again by itself; wait some seconds and try again.",
-    )
 
 
 @transaction.atomic

@@ -1,10 +1,14 @@
+from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.signed_in import signed_in
+from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import schemas, services
+from yoke_server.common.fields import Id
 from yoke_server.wire.queries import setup_out
 from yoke_server.wire.schemas import SetupOut
 
@@ -13,23 +17,39 @@ router = Router(tags=["calibrate"])
 
 @router.patch("/channels/{channel_id}/scaling", response=SetupOut)
 def change_scaling(
-    request: HttpRequest, channel_id: int, body: schemas.ScalingChange
+    request: HttpRequest, channel_id: Id, body: schemas.ScalingChange
 ) -> dict[str, Any]:
-    changes = body.dict(exclude_none=True)
+    changes = body.given()
     channel = services.change_scaling(Actor.of(request), channel_id, **changes)
     return setup_out(channel.setup_id)
 
 
-@router.post("/setups/{setup_id}/zero", response=list[schemas.Outcome])
-def zero(request: HttpRequest, setup_id: int, body: schemas.Chosen) -> list[dict[str, Any]]:
-    return services.zero(Actor.of(request), setup_id, body.channels)
+Outcomes = list[dict[str, Any]]
 
 
-@router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome])
-def shunt_check(request: HttpRequest, setup_id: int, body: schemas.Chosen) -> list[dict[str, Any]]:
-    return services.shunt_check(Actor.of(request), setup_id, body.channels)
+async def _measured(
+    request: HttpRequest,
+    setup_id: int,
+    channels: list[int],
+    kind: str,
+    keep: Callable[[Actor, int, services.Measured], Outcomes],
+) -> Outcomes:
+    actor = Actor.of(request)
+    order = await in_thread(services.order, actor, setup_id, channels, kind)
+    found = await answer_to(order, services.MEASURING)
+    return await in_thread(keep, actor, setup_id, found)
 
 
-@router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome])
-def tare(request: HttpRequest, setup_id: int, body: schemas.Chosen) -> list[dict[str, Any]]:
-    return services.tare(Actor.of(request), setup_id, body.channels)
+@router.post("/setups/{setup_id}/zero", response=list[schemas.Outcome], auth=signed_in)
+async def zero(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
+    return await _measured(request, setup_id, body.channels, "measure", services.keep_zeros)
+
+
+@router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome], auth=signed_in)
+async def shunt_check(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
+    return await _measured(request, setup_id, body.channels, "shunt", services.keep_shunt_checks)
+
+
+@router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome], auth=signed_in)
+async def tare(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
+    return await _measured(request, setup_id, body.channels, "measure", services.keep_tares)

@@ -3,28 +3,27 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.wire.schemas import Positive
+from yoke_server.common import fields
+from yoke_server.common.fields import Body, Id, may_stay
 
-Finite = Annotated[float, Field(allow_inf_nan=False)]
 
-
-class ScalingChange(Schema):
+class ScalingChange(Body):
     """How a channel turns mV/V into its quantity (SI); what is left out stays."""
 
-    scaling_kind: Literal["strain", "rated_output", "two_points"] | None = None
-    gauge_factor: Positive | None = None
-    poisson_ratio: Annotated[float, Field(ge=0, le=0.5)] | None = None
-    rated_output_mv_v: Positive | None = None
-    capacity: Positive | None = None
-    point_1_mv_v: Finite | None = None
-    point_1_value: Finite | None = None
-    point_2_mv_v: Finite | None = None
-    point_2_value: Finite | None = None
-    reversed: bool | None = None
+    scaling_kind: Literal["strain", "rated_output", "two_points"] = may_stay()
+    gauge_factor: fields.GaugeFactor | None = may_stay()
+    poisson_ratio: fields.Poisson | None = may_stay()
+    rated_output_mv_v: fields.RatedOutput | None = may_stay()
+    capacity: fields.Capacity | None = may_stay()
+    point_1_mv_v: fields.Signal | None = may_stay()
+    point_1_value: fields.Quantity | None = may_stay()
+    point_2_mv_v: fields.Signal | None = may_stay()
+    point_2_value: fields.Quantity | None = may_stay()
+    reversed: bool = may_stay()
 
 
-class Chosen(Schema):
-    channels: list[int]
+class Chosen(Body):
+    channels: Annotated[list[Id], Field(min_length=1, max_length=512)]
 
 
 class Outcome(Schema):

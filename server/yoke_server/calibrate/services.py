@@ -8,7 +8,7 @@ from yoke_core.bridge.shunt import expected_shunt_ratio
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Order
-from yoke_server.bench.services import require_yoke, send, wait_for
+from yoke_server.bench.services import require_yoke, send
 from yoke_server.calibrate.scaling import scaling_of, to_quantity
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import assign
@@ -16,13 +16,16 @@ from yoke_server.wire.document import FrozenChannel, freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
 
+MEASURING = 12.0  # s
+Measured = dict[str, Any]  # readings by channel key
+Outcome = dict[str, Any]
+
 
 @transaction.atomic
 def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     """Change how a channel turns mV/V into its quantity; refused where the core refuses."""
     require(actor, "change scaling")
     setup, channel = lock_channel(channel_id)
-    changes = {k: v for k, v in changes.items() if v is not None}
     assign(channel, changes)
     scaling_of(channel)
     channel.refresh_from_db()
@@ -33,15 +36,13 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
 def order(actor: Actor, setup_id: int, channel_ids: list[int], kind: str) -> Order:
     """Ask the recorder to measure channels; needs the yoke."""
     require(actor, "zero and check channels")
-    if not channel_ids:
-        raise Problem(422, "No channel is chosen.", field="channels", hint="Choose at least one.")
     with transaction.atomic():
         setup = lock(setup_id)
         require_yoke(actor, setup.bench)
         known = dict(setup.channels.filter(pk__in=channel_ids).values_list("pk", "key"))
         if missing := set(channel_ids) - set(known):
             raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
-        return send(actor, setup.bench, kind, seconds=12, channels=sorted(known.values()))
+        return send(actor, setup.bench, kind, seconds=MEASURING, channels=sorted(known.values()))
 
 
 def _measured(setup: Setup, measured: dict[str, Any]) -> list[tuple[int, FrozenChannel]]:
@@ -50,9 +51,8 @@ def _measured(setup: Setup, measured: dict[str, Any]) -> list[tuple[int, FrozenC
     return [(numbers[c.key], c) for c in freeze_channels(setup) if c.key in measured]
 
 
-def zero(actor: Actor, setup_id: int, channel_ids: list[int]) -> list[dict[str, Any]]:
-    """Zero channels on what they read now; each answer says ok, or why not."""
-    measured = wait_for(order(actor, setup_id, channel_ids, "measure"), seconds=12)
+def keep_zeros(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
+    """Zero channels on what they read; each outcome says ok, or why not."""
     results, rows = [], []
     with transaction.atomic():
         setup = lock(setup_id)
@@ -90,9 +90,8 @@ def _why_not_steady(channel: FrozenChannel, reading: dict[str, Any]) -> str:
     return ""
 
 
-def tare(actor: Actor, setup_id: int, channel_ids: list[int]) -> list[dict[str, Any]]:
-    """Take off what channels read now, in their quantity; the bridge's zero stays as it is."""
-    measured = wait_for(order(actor, setup_id, channel_ids, "measure"), seconds=12)
+def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
+    """Take off what channels read, in their quantity; the bridge's zero stays as it is."""
     results, rows = [], []
     with transaction.atomic():
         setup = lock(setup_id)
@@ -108,9 +107,8 @@ def tare(actor: Actor, setup_id: int, channel_ids: list[int]) -> list[dict[str, 
     return results
 
 
-def shunt_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> list[dict[str, Any]]:
-    """Put the amplifier's shunt across an arm and compare with what it must read."""
-    measured = wait_for(order(actor, setup_id, channel_ids, "shunt"), seconds=12)
+def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
+    """Compare what the amplifier's shunt changed with what it must change."""
     results, rows = [], []
     with transaction.atomic():
         setup = lock(setup_id)

@@ -1,13 +1,21 @@
 """News between processes through PostgreSQL's NOTIFY: a hint to look at the rows."""
 
+import hashlib
 import json
 
 from django.db import connection
 
 NEWS = "yoke_news"
 COMMAND = "yoke_command"
+ANSWERS = "yoke_answers"  # to orders, and of tasks
 LIVE = "yoke_live"
+SESSIONS = "yoke_sessions"  # which have ended
 STATE = "yoke_state"  # apart from the news: the recorder writes it and need not hear it
+
+
+def session_mark(key: str) -> str:
+    """A session as news may name it: nobody comes in by it."""
+    return hashlib.sha256(key.encode()).hexdigest()[:32]
 
 
 def notify(channel: str, **payload: int | str) -> None:

@@ -1,5 +1,6 @@
 """Errors as RFC 9457 problem details: what is wrong, where, and what to do."""
 
+import logging
 from typing import Any
 
 from django.core.exceptions import ObjectDoesNotExist
@@ -8,6 +9,8 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 from yoke_core.errors import CoreError
+
+log = logging.getLogger(__name__)
 
 
 class Problem(Exception):
@@ -23,43 +26,83 @@ class Problem(Exception):
         self.field = field
         self.hint = hint
 
+    def document(self) -> dict[str, Any]:
+        more = {"detail": self.detail, "field": self.field, "hint": self.hint}
+        said = {name: text for name, text in more.items() if text}
+        return {"type": "about:blank", "title": self.title, "status": self.status, **said}
+
 
 def answer(problem: Problem) -> HttpResponse:
-    body = {"type": "about:blank", "title": problem.title, "status": problem.status}
-    for name in ("detail", "field", "hint"):
-        if value := getattr(problem, name):
-            body[name] = value
-    return JsonResponse(body, status=problem.status, content_type="application/problem+json")
+    return JsonResponse(
+        problem.document(), status=problem.status, content_type="application/problem+json"
+    )
 
 
 def words(field: str) -> str:
-    """`rated_output_mv_v` as a person says it."""
-    return field.replace("_mv_v", "").replace("_", " ").strip().capitalize()
+    """`channels.1.rated_output_mv_v` as a person says it."""
+    last = next((part for part in reversed(field.split(".")) if not part.isdigit()), field)
+    return last.replace("_mv_v", "").replace("_", " ").strip().capitalize()
 
 
 def from_validation(errors: list[dict[str, Any]]) -> Problem:
     """The first field at fault, in a sentence."""
     error = errors[0]
-    field = str(error["loc"][-1])
-    kind, given = error["type"], error.get("input")
-    context = error.get("ctx", {})
-    if kind == "missing":
-        sentence = f"{words(field)} is missing."
-    elif kind.startswith(("float", "int", "decimal")) or kind == "finite_number":
-        sentence = f"{words(field)} must be a number."
-    elif kind == "greater_than":
-        sentence = f"{words(field)} must be above {context['gt']:g}, not {given}."
-    elif kind in ("less_than_equal", "less_than"):
-        sentence = f"{words(field)} must be at most {context.get('le', context.get('lt')):g}."
-    elif kind == "greater_than_equal":
-        sentence = f"{words(field)} must be at least {context['ge']:g}."
-    elif kind == "string_too_short":
-        sentence = f"{words(field)} is empty."
-    elif kind in ("literal_error", "enum"):
-        sentence = f"{words(field)} must be one of {context['expected']}."
-    else:
-        sentence = f"{words(field)}: {error['msg']}."
+    place = error["loc"][2:] if error["loc"][0] == "body" else error["loc"][1:]
+    field = ".".join(map(str, place)) or "body"
+    sentence = _sentence(words(field), error["type"], error.get("ctx", {}), error["msg"])
     return Problem(422, sentence, field=field, hint=f"Put {words(field).lower()} right.")
+
+
+NUMBERS = ("float", "int", "decimal", "finite_number")
+
+
+def _sentence(name: str, kind: str, context: dict[str, Any], message: str) -> str:
+    """What is wrong with a value, by pydantic's kind of error."""
+    least, most = context.get("ge"), context.get("le")
+    says = {
+        "missing": "is missing",
+        "extra_forbidden": "is not known here",
+        "greater_than_equal": f"must be at least {least}",
+        "less_than_equal": f"must be at most {most}",
+        "string_type": "must be text",
+        "string_too_short": "is empty",
+        "string_too_long": f"has more than {context.get('max_length')} characters",
+        "string_unicode": "holds characters that are no text",
+        "bool_type": "must be true or false",
+        "bool_parsing": "must be true or false",
+        "list_type": "must be a list",
+        "too_short": "is empty",
+        "too_long": f"has more than {context.get('max_length')} entries",
+        "literal_error": f"must be one of {context.get('expected')}",
+        "text_character": message,
+    }
+    if kind in says:
+        return f"{name} {says[kind]}."
+    if kind.startswith(NUMBERS):
+        return f"{name} must be a number."
+    return f"{name} is not what is expected here."
+
+
+# What an answer says that comes from elsewhere: (title, hint) by status.
+WORDS = {
+    400: ("The request cannot be read.", "Send JSON (RFC 8259) in UTF-8."),
+    401: ("You are not signed in.", "Sign in and try again."),
+    403: ("The page is too old.", "Load it again, then try again."),
+    404: ("There is no such thing.", "Go back and choose again."),
+    405: ("This cannot be done here.", "Look into the description of the API."),
+    408: ("The request came too slowly.", "Check the connection, then try again."),
+    413: ("The request is too large.", "Send less at once."),
+    415: ("The request is of a kind that is not read here.", "Send JSON."),
+    429: ("Too many tries.", "Wait a minute, then try again."),
+    503: ("The server is busy.", "Wait a moment, then try again."),
+}
+FAULT = ("Something went wrong in the server.", "Try again; if it stays so, look into its log.")
+
+
+def of_status(status: int) -> Problem:
+    """A problem in our words for an answer that brings none."""
+    title, hint = WORDS.get(status, FAULT if status >= 500 else WORDS[400])
+    return Problem(status, title, hint=hint)
 
 
 def install(api: NinjaAPI) -> None:
@@ -79,34 +122,39 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(AuthenticationError)
     def on_stranger(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        return answer(Problem(401, "You are not signed in.", hint="Sign in and try again."))
+        return answer(of_status(401))
 
     @api.exception_handler(ObjectDoesNotExist)
     def on_missing(request: HttpRequest, error: ObjectDoesNotExist) -> HttpResponse:
-        return answer(Problem(404, "There is no such thing.", hint="Go back and choose again."))
+        return answer(of_status(404))
 
     @api.exception_handler(Throttled)
     def on_throttled(request: HttpRequest, error: Throttled) -> HttpResponse:
-        return answer(Problem(429, "Too many tries.", hint="Wait a minute, then try again."))
+        return answer(of_status(429))
 
     @api.exception_handler(HttpError)
     def on_http(request: HttpRequest, error: HttpError) -> HttpResponse:
-        return answer(Problem(error.status_code, str(error)))
+        return answer(of_status(error.status_code))
 
     @api.exception_handler(IntegrityError)
     @api.exception_handler(DataError)
     def on_refused(request: HttpRequest, error: Exception) -> HttpResponse:
+        log.error("The database refused: %s", error)
         return answer(
-            Problem(422, "The database refused this value.", detail=str(error).split("\n")[0])
+            Problem(
+                409,
+                "This does not fit with what is stored.",
+                hint="Load the page again: somebody may have changed the same.",
+            )
         )
 
     @api.exception_handler(OperationalError)
     def on_database(request: HttpRequest, error: OperationalError) -> HttpResponse:
+        log.error("The database: %s", error)
         return answer(
             Problem(
                 503,
                 "The database does not take this now.",
-                detail=str(error).split("\n")[0],
                 hint="Check that PostgreSQL runs and that its disk has space, then try again.",
             )
         )

@@ -1,7 +1,19 @@
-"""Units of display, converted once at the edge through one pint registry."""
+"""Units of display: those of this list and no others, each for one dimension.
+
+What a person sends is looked up here and never evaluated; pint gives the factors of the names
+in the list.
+"""
 
 from functools import cache
 from typing import Any
+
+UNITS: dict[str, tuple[str, ...]] = {
+    "force": ("kN", "N"),
+    "extension": ("mm", "µm"),
+    "strain": ("µm/m", "%"),
+}
+OTHERS = ("MPa", "GPa", "m", "s", "Hz", "V", "mV/V")  # of figures that are no channel's
+KNOWN = frozenset(OTHERS).union(*UNITS.values())
 
 
 @cache
@@ -13,13 +25,10 @@ def _registry() -> Any:
 
 @cache
 def factor(unit: str) -> float:
-    """How many SI base units one ``unit`` is; raises ValueError for an unknown one."""
-    import pint
-
-    try:
-        return float(_registry().Quantity(1.0, unit).to_base_units().magnitude)
-    except pint.UndefinedUnitError as error:
-        raise ValueError(f"There is no unit {unit}.") from error
+    """How many SI base units one ``unit`` is; raises ValueError for one not in the list."""
+    if unit not in KNOWN:
+        raise ValueError(f"There is no unit {unit}.")
+    return float(_registry().Quantity(1.0, unit).to_base_units().magnitude)
 
 
 def from_si(value: float, unit: str) -> float:

@@ -1,18 +1,63 @@
 """The HTTP API: routers of the stages under /api, problem details for errors."""
 
+from typing import Any
+
+from django.http import HttpRequest
 from ninja import NinjaAPI
+from ninja.openapi.schema import OpenAPISchema
 from ninja.security import django_auth
 
 from yoke_server.accounts.api import router as accounts
 from yoke_server.bench.api import router as bench
 from yoke_server.calibrate.api import router as calibrate
 from yoke_server.common import problems
+from yoke_server.config.answers import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
 
-api = NinjaAPI(title="Yoke Bench", version="1", auth=django_auth, docs_url=None)
+PROBLEM: dict[str, Any] = {
+    "description": "A problem (RFC 9457): what is wrong, where, and what to do.",
+    "content": {
+        "application/problem+json": {
+            "schema": {
+                "type": "object",
+                "required": ["type", "title", "status"],
+                "properties": {
+                    "type": {"type": "string"},
+                    "title": {"type": "string"},
+                    "status": {"type": "integer"},
+                    "detail": {"type": "string"},
+                    "field": {"type": "string"},
+                    "hint": {"type": "string"},
+                },
+            }
+        }
+    },
+}
+
+
+class YokeAPI(NinjaAPI):
+    def get_openapi_schema(self, **options: Any) -> OpenAPISchema:
+        """The description; whatever is not as hoped is a problem, in every operation."""
+        found = super().get_openapi_schema(**options)
+        for methods in found["paths"].values():
+            for operation in methods.values():
+                operation["responses"].setdefault("default", PROBLEM)
+        return found
+
+
+api = YokeAPI(
+    title="Yoke Bench", version="1", auth=django_auth, docs_url=None,
+    openapi_url=None, renderer=NumbersOnly(),
+)  # fmt: skip
 problems.install(api)
 for router in (accounts, bench, wire, calibrate, record, derive, report):
     api.add_router("", router)
+
+
+@api.get("/openapi.json", include_in_schema=False)
+def description(request: HttpRequest) -> dict[str, Any]:
+    """The API's OpenAPI document, for those who are signed in."""
+    return dict(api.get_openapi_schema())

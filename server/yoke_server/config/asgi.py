@@ -1,41 +1,35 @@
 """ASGI entry: pages and API by Django, live readings by websocket."""
 
-from collections.abc import Awaitable, Callable
-from typing import Any
-
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
-from channels.security.websocket import AllowedHostsOriginValidator
 from django.core.asgi import get_asgi_application
 from django.urls import path
 
 django_application = get_asgi_application()
 
+from yoke_server.config.asgi_types import Message, Receive, Send  # noqa: E402
+from yoke_server.config.doors import Doors  # noqa: E402
+from yoke_server.config.sockets import OurPagesOnly  # noqa: E402
 from yoke_server.live.consumer import LiveConsumer  # noqa: E402
 from yoke_server.live.hub import hub  # noqa: E402
 
-Message = dict[str, Any]
 
-
-async def lifespan(
-    scope: Message,
-    receive: Callable[[], Awaitable[Message]],
-    send: Callable[[Message], Awaitable[None]],
-) -> None:
-    """Ends the hub's listening when the server shuts down; Django has no such hook."""
+async def lifespan(scope: Message, receive: Receive, send: Send) -> None:
+    """The hub listens as long as the server runs; Django has no such hook."""
     while True:
         message = await receive()
         if message["type"] == "lifespan.shutdown":
             await hub.close()
             await send({"type": "lifespan.shutdown.complete"})
             return
+        hub.start()
         await send({"type": "lifespan.startup.complete"})
 
 
 application = ProtocolTypeRouter(
     {
-        "http": django_application,
-        "websocket": AllowedHostsOriginValidator(
+        "http": Doors(django_application),
+        "websocket": OurPagesOnly(
             AuthMiddlewareStack(URLRouter([path("live/<int:bench_id>", LiveConsumer.as_asgi())]))
         ),
         "lifespan": lifespan,

@@ -1,6 +1,7 @@
 """Settings, all from the environment; the launcher fills it (see launch/environment.py)."""
 
 import os
+from datetime import timedelta
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -46,6 +47,7 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "axes",
     "ninja",
     "channels",
     "procrastinate.contrib.django",
@@ -59,14 +61,14 @@ INSTALLED_APPS = [
     "yoke_server.config",
 ]
 MIDDLEWARE = [
+    "yoke_server.config.answers.problem_answers",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "yoke_server.config.headers.ContentSecurityPolicy",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "yoke_server.config.urls"
 ASGI_APPLICATION = "yoke_server.config.asgi.application"
@@ -83,7 +85,20 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-SIGN_INS_PER_MINUTE = os.environ.get("YOKE_SIGN_INS_PER_MINUTE", "20")
+AUTHENTICATION_BACKENDS = [
+    "axes.backends.AxesStandaloneBackend",
+    "django.contrib.auth.backends.ModelBackend",
+]
+# So many wrong passwords of one account, or from one address, and it must wait.
+AXES_FAILURE_LIMIT = int(os.environ.get("YOKE_WRONG_PASSWORDS", "10"))
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_RESET_ON_SUCCESS = True
+AXES_CLIENT_IP_CALLABLE = "yoke_server.accounts.address.client_address"
+AXES_DISABLE_ACCESS_LOG = True  # the ledger says who signed in
+AXES_VERBOSE = False
+# Whose word on where a request comes from is believed (X-Forwarded-For).
+PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 
 # What the recorder may hold in memory while the database stalls.
 RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
@@ -101,7 +116,10 @@ SECURE_PROXY_SSL_HEADER = (
 SECURE_HSTS_SECONDS = 31_536_000 if os.environ.get("YOKE_TLS") else 0
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
-DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+# How large a request may be; the door counts, before anything is looked up.
+MOST_BYTES = 1_000_000
+MOST_BYTES_OF_STRANGERS = 8_192
+DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_BYTES
 
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"
@@ -119,5 +137,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "loggers": {"axes": {"level": "WARNING"}},
     "root": {"handlers": ["console"], "level": os.environ.get("YOKE_LOG", "INFO")},
 }

@@ -5,6 +5,7 @@ from ninja import Router
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.fields import Id
 from yoke_server.derive import schemas, services
 from yoke_server.record.models import Run
 
@@ -22,7 +23,7 @@ NEAR_OFFSETS = 5  # the detailed plot reaches this many offsets far
 @router.get("/runs/{run_id}/tension", response=schemas.CurveOut)
 def get_tension(
     request: HttpRequest,
-    run_id: int,
+    run_id: Id,
     width: Pixels = 600,
     height: Pixels = 400,
 ) -> dict[str, Any]:
@@ -37,14 +38,14 @@ def get_tension(
 @router.patch("/runs/{run_id}/tension", response=schemas.CurveOut)
 def change_recipe(
     request: HttpRequest,
-    run_id: int,
+    run_id: Id,
     body: schemas.RecipeChange,
     width: Pixels = 600,
     height: Pixels = 400,
 ) -> dict[str, Any]:
     """Move the fit range or the offset; refused, and nothing stored, if no result comes of it."""
     run = Run.objects.get(pk=run_id)
-    recipe, curve = services.renew(Actor.of(request), run, **body.dict(exclude_none=True))
+    recipe, curve = services.renew(Actor.of(request), run, **body.given())
     return curve_out(run, recipe, curve, width, height)
 
 

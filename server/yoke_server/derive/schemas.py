@@ -1,9 +1,7 @@
-from typing import Annotated
-
 from ninja import Schema
-from pydantic import Field
 
-from yoke_server.wire.schemas import Positive
+from yoke_server.common import fields
+from yoke_server.common.fields import Body, may_stay
 
 
 class RecipeOut(Schema):
@@ -12,12 +10,12 @@ class RecipeOut(Schema):
     offset: float
 
 
-class RecipeChange(Schema):
+class RecipeChange(Body):
     """Stresses in Pa, offset in m/m; what is left out stays."""
 
-    fit_lower_pa: Positive | None = None
-    fit_upper_pa: Positive | None = None
-    offset: Annotated[float, Field(gt=0, lt=0.1)] | None = None
+    fit_lower_pa: fields.Stress = may_stay()
+    fit_upper_pa: fields.Stress = may_stay()
+    offset: fields.ProofOffset = may_stay()
 
 
 class ModulusOut(Schema):

@@ -131,10 +131,13 @@ def renew(actor: Actor, run: Run, **changes: Any) -> tuple[TensionRecipeRow, Cur
     require(actor, "change recipes")
     recipe_of(run)
     row = TensionRecipeRow.objects.select_for_update().get(setup_id=run.setup_id)
+    changes = {k: v for k, v in changes.items() if getattr(row, k) != v}
     before = assign(row, changes)
     curve = curve_of(run, core_recipe(row))
     row.save()
     keep(run, row, curve.result)
+    if not changes:
+        return row, curve
     change = Change("recipe", row.pk, before, changes)
     record(actor, "Changed the tension recipe", changes=[change])
     notify(NEWS, kind="recipe", setup=run.setup_id)

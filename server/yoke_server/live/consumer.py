@@ -5,14 +5,18 @@ import contextlib
 import json
 from typing import Any
 
+from channels.auth import get_user
 from channels.generic.websocket import AsyncWebsocketConsumer
 
+from yoke_server.common.notify import session_mark
 from yoke_server.live.frames import of_channels
 from yoke_server.live.hub import hub
 
 NOT_SIGNED_IN = 4401
+NO_BENCH = 4404
 NOT_UNDERSTOOD = 4400
 MOST_CHANNELS = 1024
+ASK_AGAIN = 60.0  # s after which it is looked up again whether the session still lives
 
 
 class LiveConsumer(AsyncWebsocketConsumer):
@@ -21,17 +25,25 @@ class LiveConsumer(AsyncWebsocketConsumer):
     A screen that wants some channels only says so: {"subscribe": [keys]}; null means all.
     """
 
-    _pump: "asyncio.Task[None] | None" = None
+    _tasks: "tuple[asyncio.Task[None], ...]" = ()
     _wanted: set[str] | None = None
 
     async def connect(self) -> None:
         await self.accept()
-        if not self.scope["user"].is_authenticated:
+        user = self.scope["user"]
+        if not user.is_authenticated:
             await self.close(NOT_SIGNED_IN)
             return
         self._bench_id = self.scope["url_route"]["kwargs"]["bench_id"]
-        self._mailbox = hub.join(self._bench_id)
-        self._pump = asyncio.create_task(self._send_on())
+        if not await hub.knows(self._bench_id):
+            await self.close(NO_BENCH)
+            return
+        key = self.scope["session"].session_key or ""
+        self._mailbox = hub.join(self._bench_id, session_mark(key), user.pk)
+        self._tasks = (
+            asyncio.create_task(self._send_on()),
+            asyncio.create_task(self._ask_again()),
+        )
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         try:
@@ -39,20 +51,31 @@ class LiveConsumer(AsyncWebsocketConsumer):
             if wanted is not None and len(wanted) > MOST_CHANNELS:
                 raise ValueError("too many channels")
             self._wanted = None if wanted is None else {str(key) for key in wanted}
-        except (ValueError, KeyError, TypeError):
+        except (ValueError, KeyError, TypeError, RecursionError):
             await self.close(NOT_UNDERSTOOD)
 
     async def _send_on(self) -> None:
-        while True:
-            message = await self._mailbox.get()
+        while (message := await self._mailbox.get()) is not None:
             if isinstance(message, str):
                 await self.send(text_data=message)
             elif frame := of_channels(message, hub.layouts(self._bench_id), self._wanted):
                 await self.send(bytes_data=frame)
+        await self.close(NOT_SIGNED_IN)
+
+    async def _ask_again(self) -> None:
+        """A session may end without a word: by its age, or with a changed password."""
+        while True:
+            await asyncio.sleep(ASK_AGAIN)
+            session = self.scope["session"]
+            alive = await session.aexists(session.session_key or "")
+            if not alive or not (await get_user(self.scope)).is_authenticated:
+                self._mailbox.end()
 
     async def disconnect(self, code: Any) -> None:
-        if self._pump:
-            hub.leave(self._bench_id, self._mailbox)
-            self._pump.cancel()
+        if not self._tasks:
+            return
+        hub.leave(self._bench_id, self._mailbox)
+        for task in self._tasks:
+            task.cancel()
             with contextlib.suppress(asyncio.CancelledError):
-                await self._pump
+                await task

@@ -4,13 +4,14 @@ import asyncio
 import contextlib
 import json
 import logging
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 import psycopg
+from channels.db import database_sync_to_async
 from django.db import connection
 
-from yoke_server.common.notify import LIVE, NEWS, STATE
+from yoke_server.common.notify import ANSWERS, LIVE, NEWS, SESSIONS, STATE
 from yoke_server.live.mailbox import Mailbox
 
 log = logging.getLogger(__name__)
@@ -32,18 +33,43 @@ class Hub:
         self._screens: dict[int, set[Mailbox]] = {}
         self._last: dict[int, int] = {}  # newest frame shown, by bench
         self._layouts: dict[int, dict[int, list[str]]] = {}
+        self._expected: dict[str, asyncio.Event] = {}
         self._task: asyncio.Task[None] | None = None
         self.listening = asyncio.Event()
 
-    def join(self, bench_id: int) -> Mailbox:
+    def start(self) -> None:
+        """Listen from now on, in this event loop."""
+        if self._task is None or self._task.done():
+            self._task = asyncio.create_task(self._keep_listening())
+
+    @contextlib.contextmanager
+    def expecting(self, key: str) -> Iterator[asyncio.Event]:
+        """An event that is set when there are news of an order's answer."""
+        told = self._expected[key] = asyncio.Event()
+        try:
+            yield told
+        finally:
+            self._expected.pop(key, None)
+
+    def join(self, bench_id: int, session: str = "", user: int = 0) -> Mailbox:
         """A mailbox that gets what happens on a bench from now on."""
-        mailbox = Mailbox()
+        mailbox = Mailbox(session, user)
         if not self._screens.get(bench_id):
             self._last.pop(bench_id, None)  # what nobody watched is not news
         self._screens.setdefault(bench_id, set()).add(mailbox)
-        if self._task is None or self._task.done():
-            self._task = asyncio.create_task(self._keep_listening())
+        self.start()
         return mailbox
+
+    @staticmethod
+    async def knows(bench_id: int) -> bool:
+        """Whether there is such a bench."""
+
+        def look() -> bool:
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT EXISTS (SELECT FROM bench_bench WHERE id = %s)", [bench_id])
+                return bool(cursor.fetchone()[0])
+
+        return bool(await database_sync_to_async(look)())
 
     def leave(self, bench_id: int, mailbox: Mailbox) -> None:
         self._screens.get(bench_id, set()).discard(mailbox)
@@ -76,7 +102,7 @@ class Hub:
             await psycopg.AsyncConnection.connect(**address, autocommit=True) as ear,
             await psycopg.AsyncConnection.connect(**address, autocommit=True) as eye,
         ):
-            for channel in (LIVE, NEWS, STATE):
+            for channel in (LIVE, NEWS, STATE, SESSIONS, ANSWERS):
                 await ear.execute(f"LISTEN {channel}")
             for bench_id in list(self._screens):  # screens may join meanwhile
                 await self._show_state(eye, bench_id)
@@ -103,10 +129,22 @@ class Hub:
             for mailboxes in self._screens.values():
                 for mailbox in mailboxes:
                     mailbox.news(payload)
+        elif channel == SESSIONS:
+            self._end(json.loads(payload))
+        elif channel == ANSWERS:
+            if told := self._expected.get(json.loads(payload)["order"]):
+                told.set()
         elif channel == STATE:
             await self._show_state(eye, int(payload))
         elif self._screens.get(int(payload)):
             await self._show_frames(eye, int(payload))
+
+    def _end(self, ended: dict[str, Any]) -> None:
+        """Screens of a session, or of a person, whose rights have ended."""
+        for mailboxes in self._screens.values():
+            for mailbox in mailboxes:
+                if mailbox.belongs_to(ended):
+                    mailbox.end()
 
     async def _show_frames(self, eye: Connection, bench_id: int) -> None:
         if bench_id not in self._last:

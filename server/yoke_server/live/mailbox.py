@@ -5,6 +5,7 @@ A slow screen loses its oldest frames, never news; of the state it gets the newe
 
 import asyncio
 from collections import deque
+from typing import Any
 
 FRAMES = 40  # a slow screen may be behind before it loses its oldest
 NEWS = 500  # beyond that it is told to load everything anew
@@ -13,9 +14,14 @@ Message = bytes | str
 
 
 class Mailbox:
-    """Filled by the hub, emptied by the screen's socket; both in one event loop."""
+    """Filled by the hub, emptied by the screen's socket; both in one event loop.
 
-    def __init__(self) -> None:
+    ``session`` (its mark) and ``user`` say whose screen it is.
+    """
+
+    def __init__(self, session: str = "", user: int = 0) -> None:
+        self._owner = {"session": session, "user": user}
+        self._ended = False
         self._frames: deque[bytes] = deque(maxlen=FRAMES)
         self._news: deque[str] = deque()
         self._state: str | None = None
@@ -36,10 +42,23 @@ class Mailbox:
         self._state = text
         self._something.set()
 
-    async def get(self) -> Message:
-        """The next message: state first, since it says what frames mean, then news, then frames."""
+    def belongs_to(self, ended: dict[str, Any]) -> bool:
+        return any(self._owner[name] == value for name, value in ended.items())
+
+    def end(self) -> None:
+        """Nothing more for this screen: whoever looks at it may no longer."""
+        self._ended = True
+        self._something.set()
+
+    async def get(self) -> Message | None:
+        """The next message: state first, since it says what frames mean, then news, then frames.
+
+        None when there will be no more.
+        """
         while True:
             await self._something.wait()
+            if self._ended:
+                return None
             if self._state is not None:
                 state, self._state = self._state, None
                 return state

@@ -1,3 +1,4 @@
+import asyncio
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
@@ -5,13 +6,14 @@ from ninja import Router, Status
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.signed_in import signed_in
+from yoke_server.bench.waiting import answer_to, in_thread
+from yoke_server.common.fields import Id, Key, Seconds
 from yoke_server.common.problems import Problem
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Cause, Run
 
 router = Router(tags=["record"])
-
-Seconds = Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
 
 
 def run_out(run: Run) -> dict[str, Any]:
@@ -26,6 +28,10 @@ def run_out(run: Run) -> dict[str, Any]:
         "setup_version": run.revision.number,
         "channels": document.channels,
     }
+
+
+def run_of(run_id: int) -> dict[str, Any]:
+    return run_out(Run.objects.select_related("operator", "revision").get(pk=run_id))
 
 
 def stream_out(times: queries.StreamTimes) -> dict[str, Any]:
@@ -43,60 +49,73 @@ def stream_out(times: queries.StreamTimes) -> dict[str, Any]:
 
 
 @router.get("/setups/{setup_id}/runs", response=list[schemas.RunOut])
-def list_runs(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
+def list_runs(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
     """The newest 200 runs, oldest first."""
     runs = Run.objects.filter(setup_id=setup_id).select_related("operator", "revision")
     newest = runs.prefetch_related("corrections").order_by("-number")[:200]
     return [run_out(run) for run in reversed(newest)]
 
 
-@router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut})
-def start_run(request: HttpRequest, setup_id: int, body: schemas.RunStart) -> Status[Any]:
-    return Status(201, run_out(services.start_run(Actor.of(request), setup_id, pull=body.pull)))
+@router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in)
+async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) -> Status[Any]:
+    actor = Actor.of(request)
+    order = await in_thread(services.order_run, actor, setup_id, pull=body.pull)
+    answer = await answer_to(order)
+    return Status(201, await in_thread(run_of, answer["run"]))
 
 
-@router.post("/runs/{run_id}/stop", response=schemas.RunOut)
-def stop_run(request: HttpRequest, run_id: int) -> dict[str, Any]:
-    return run_out(services.stop_run(Actor.of(request), run_id))
+@router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in)
+async def stop_run(request: HttpRequest, run_id: Id) -> dict[str, Any]:
+    await answer_to(await in_thread(services.order_stop_of, Actor.of(request), run_id))
+    return await in_thread(run_of, run_id)
 
 
 @router.patch("/runs/{run_id}", response=schemas.RunOut)
-def change_run(request: HttpRequest, run_id: int, body: schemas.RunChange) -> dict[str, Any]:
-    return run_out(services.change_run(Actor.of(request), run_id, **body.dict(exclude_none=True)))
+def change_run(request: HttpRequest, run_id: Id, body: schemas.RunChange) -> dict[str, Any]:
+    return run_out(services.change_run(Actor.of(request), run_id, **body.given()))
 
 
-@router.post("/benches/{bench_id}/emergency-stop", response={204: None})
-def emergency_stop(request: HttpRequest, bench_id: int) -> Status[Any]:
-    services.order_bench(Actor.of(request), bench_id, "emergency")
+@router.post("/emergency-stop", response={204: None}, auth=signed_in)
+async def emergency_stop_everywhere(request: HttpRequest) -> Status[Any]:
+    """On the benches that this person drives, or else on all."""
+    orders = await in_thread(services.order_emergency_everywhere, Actor.of(request))
+    await asyncio.gather(*(answer_to(order) for order in orders))
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/stop", response={204: None})
-def stop_bench(request: HttpRequest, bench_id: int) -> Status[Any]:
+@router.post("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in)
+async def emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
+    await answer_to(await in_thread(services.order_emergency, Actor.of(request), bench_id))
+    return Status(204, None)
+
+
+@router.post("/benches/{bench_id}/stop", response={204: None}, auth=signed_in)
+async def stop_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Stop what is being recorded, or is about to be."""
-    services.stop_bench(Actor.of(request), bench_id)
+    await answer_to(await in_thread(services.order_stop, Actor.of(request), bench_id))
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/return", response={204: None})
-def return_actuator(request: HttpRequest, bench_id: int) -> Status[Any]:
-    services.order_bench(Actor.of(request), bench_id, "return")
+@router.post("/benches/{bench_id}/return", response={204: None}, auth=signed_in)
+async def return_actuator(request: HttpRequest, bench_id: Id) -> Status[Any]:
+    await answer_to(await in_thread(services.order_return, Actor.of(request), bench_id))
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/reset-peaks", response={204: None})
-def reset_peaks(request: HttpRequest, bench_id: int, body: schemas.PeaksReset) -> Status[Any]:
-    services.reset_peaks(Actor.of(request), bench_id, body.channels)
+@router.post("/benches/{bench_id}/reset-peaks", response={204: None}, auth=signed_in)
+async def reset_peaks(request: HttpRequest, bench_id: Id, body: schemas.PeaksReset) -> Status[Any]:
+    actor = Actor.of(request)
+    await answer_to(await in_thread(services.order_reset_of_peaks, actor, bench_id, body.channels))
     return Status(204, None)
 
 
 @router.get("/runs/{run_id}/view")
 def run_view(
     request: HttpRequest,
-    run_id: int,
-    channel: Annotated[str, Field(max_length=20)],
-    from_s: Seconds = -1e9,
-    to_s: Seconds = 1e9,
+    run_id: Id,
+    channel: Key,
+    from_s: Seconds | None = None,
+    to_s: Seconds | None = None,
     pixels: Annotated[int, Field(ge=16, le=8192)] = 1000,
 ) -> HttpResponse:
     """Lowest and highest per column in SI: uint32 length, JSON header, then float32.
@@ -109,5 +128,6 @@ def run_view(
     found = queries.channel_of_run(run_id, channel)
     if found is None:
         raise Problem(404, "This run has no such channel.", field="channel")
-    answer = encoded_view(found, from_s, to_s, pixels // 2)
+    window = queries.window_of(found.times, from_s, to_s)
+    answer = encoded_view(found, *window, pixels // 2)
     return HttpResponse(answer, content_type="application/octet-stream")

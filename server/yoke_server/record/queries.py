@@ -5,6 +5,7 @@ from typing import Any
 
 from django.db.models import QuerySet
 
+from yoke_server.common.problems import Problem
 from yoke_server.record.models import OPEN_STATES, Cause, Run, Segment, Stream
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
 
@@ -68,6 +69,29 @@ class StreamTimes:
             for before, after in zip(self.pieces, self.pieces[1:], strict=False)
             if after.cause == Cause.GAP
         ]
+
+
+def window_of(times: StreamTimes, from_s: float | None, to_s: float | None) -> tuple[float, float]:
+    """A window of a stream in seconds of the run; what is left out is where the stream ends.
+
+    Raises a 422 problem for one that ends before it begins, or lies outside.
+    """
+    begin = times.pieces[0].start_s if times.pieces else 0.0
+    end = times.pieces[-1].end_s if times.pieces else 0.0
+    low = begin if from_s is None else from_s
+    high = max(low, end) if to_s is None else to_s
+    if low > high:
+        raise Problem(
+            422, "The window ends before it begins.", field="to_s", hint="Give a later end."
+        )
+    if times.pieces and (low > end or high < begin):
+        raise Problem(
+            422,
+            f"The window lies outside the run, which goes from {begin:.6g} to {end:.6g} s.",
+            field="from_s",
+            hint="Give a window inside it.",
+        )
+    return low, high
 
 
 def length_of(stream: Stream) -> int:

@@ -4,8 +4,9 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
+from yoke_server.common import fields
+from yoke_server.common.fields import Body, may_stay
 from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.schemas import Name, Positive
 
 
 class GapTimes(Schema):
@@ -51,22 +52,22 @@ class RunOut(Schema):
     channels: list[FrozenChannel]
 
 
-class RunStart(Schema):
+class RunStart(Body):
     pull: bool = True
 
 
-class RunChange(Schema):
+class RunChange(Body):
     """Lengths in m; what is left out stays."""
 
-    specimen: Name | None = None
-    width_m: Positive | None = None
-    thickness_m: Positive | None = None
-    gauge_length_m: Positive | None = None
-    notes: Annotated[str, Field(max_length=4000)] | None = None
-    reason: Annotated[str, Field(max_length=200)] | None = None
+    specimen: fields.Name = may_stay()
+    width_m: fields.Side = may_stay()
+    thickness_m: fields.Side = may_stay()
+    gauge_length_m: fields.GaugeLength = may_stay()
+    notes: fields.Notes = may_stay()
+    reason: fields.Reason = may_stay()
 
 
-class PeaksReset(Schema):
+class PeaksReset(Body):
     """Keys of channels; none means all."""
 
-    channels: list[Annotated[str, Field(max_length=20)]]
+    channels: Annotated[list[fields.Key], Field(max_length=512)]

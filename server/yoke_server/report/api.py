@@ -6,6 +6,7 @@ from ninja import Router, Status
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
 from yoke_server.derive.services import recipe_of
 from yoke_server.report import schemas, services
@@ -29,7 +30,7 @@ def report_out(report: Report) -> dict[str, Any]:
 
 
 @router.get("/setups/{setup_id}/reports", response=list[schemas.ReportOut])
-def list_reports(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
+def list_reports(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
     reports = (
         Report.objects.filter(run__setup_id=setup_id)
         .defer("pdf")
@@ -40,31 +41,31 @@ def list_reports(request: HttpRequest, setup_id: int) -> list[dict[str, Any]]:
 
 
 @router.post("/runs/{run_id}/report", response=schemas.ReportOut)
-def write_report(request: HttpRequest, run_id: int) -> dict[str, Any]:
+def write_report(request: HttpRequest, run_id: Id) -> dict[str, Any]:
     return report_out(services.write_report(Actor.of(request), run_id))
 
 
 @router.patch("/reports/{report_id}", response=schemas.ReportOut)
 def change_report(
-    request: HttpRequest, report_id: int, body: schemas.ReportChange
+    request: HttpRequest, report_id: Id, body: schemas.ReportChange
 ) -> dict[str, Any]:
-    changes = body.dict(exclude_none=True)
+    changes = body.given()
     return report_out(services.change_report(Actor.of(request), report_id, **changes))
 
 
 @router.post("/reports/{report_id}/pdf", response={202: schemas.TaskOut})
-def order_pdf(request: HttpRequest, report_id: int) -> Status[Any]:
+def order_pdf(request: HttpRequest, report_id: Id) -> Status[Any]:
     return Status(202, {"id": services.order_pdf(Actor.of(request), report_id), "state": "waiting"})
 
 
 @router.get("/tasks/{task_id}", response=schemas.TaskOut)
-def get_task(request: HttpRequest, task_id: int) -> dict[str, Any]:
+def get_task(request: HttpRequest, task_id: Id) -> dict[str, Any]:
     job = ProcrastinateJob.objects.get(pk=task_id)
     return {"id": job.pk, "state": STATES.get(job.status, "failed")}
 
 
 @router.get("/reports/{report_id}/file.pdf")
-def get_pdf(request: HttpRequest, report_id: int) -> HttpResponse:
+def get_pdf(request: HttpRequest, report_id: Id) -> HttpResponse:
     report = Report.objects.select_related("run").get(pk=report_id)
     if report.pdf is None or report.pdf_at is None:
         raise Problem(404, "This report has no PDF yet.", hint="Make the PDF first.")
@@ -79,6 +80,6 @@ def get_pdf(request: HttpRequest, report_id: int) -> HttpResponse:
 
 
 @router.get("/reports/{report_id}/pages/{number}.png")
-def get_page(request: HttpRequest, report_id: int, number: int) -> HttpResponse:
+def get_page(request: HttpRequest, report_id: Id, number: Id) -> HttpResponse:
     page = ReportPage.objects.get(report_id=report_id, number=number)
     return HttpResponse(bytes(page.png), content_type="image/png")

@@ -2,7 +2,9 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from ninja import Schema
-from pydantic import Field
+
+from yoke_server.common import fields
+from yoke_server.common.fields import Body, Text, may_stay
 
 
 class ReportOut(Schema):
@@ -20,13 +22,13 @@ class ReportOut(Schema):
     pages: int
 
 
-class ReportChange(Schema):
+class ReportChange(Body):
     """What is left out stays."""
 
-    number: Annotated[str, Field(min_length=1, max_length=30)] | None = None
-    revision: Annotated[str, Field(min_length=1, max_length=6)] | None = None
-    title: Annotated[str, Field(min_length=1, max_length=120)] | None = None
-    remarks: Annotated[str, Field(max_length=4000)] | None = None
+    number: fields.Name = may_stay()
+    revision: Annotated[str, Text(1, 6)] = may_stay()
+    title: fields.Title = may_stay()
+    remarks: fields.Notes = may_stay()
 
 
 class TaskOut(Schema):

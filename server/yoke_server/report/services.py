@@ -39,6 +39,9 @@ def write_report(actor: Actor, run_id: int) -> Report:
 def change_report(actor: Actor, report_id: int, **changes: Any) -> Report:
     require(actor, "write reports")
     report = Report.objects.select_for_update().get(pk=report_id)
+    changes = {k: v for k, v in changes.items() if getattr(report, k) != v}
+    if not changes:
+        return report
     before = assign(report, changes)
     report.save()
     change = Change("report", report.pk, before, changes)

@@ -5,6 +5,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.fields import Id
 from yoke_server.record.naming import check_pattern
 from yoke_server.wire import queries, schemas, services
 from yoke_server.wire.models import Sensor
@@ -23,13 +24,13 @@ def list_sensors(request: HttpRequest) -> QuerySet[Sensor]:
 
 
 @router.get("/setups/{setup_id}", response=schemas.SetupOut)
-def get_setup(request: HttpRequest, setup_id: int) -> dict[str, Any]:
+def get_setup(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
     return queries.setup_out(setup_id)
 
 
 @router.patch("/setups/{setup_id}", response=schemas.SetupOut)
-def change_setup(request: HttpRequest, setup_id: int, body: schemas.SetupChange) -> dict[str, Any]:
-    changes = body.dict(exclude_none=True)
+def change_setup(request: HttpRequest, setup_id: Id, body: schemas.SetupChange) -> dict[str, Any]:
+    changes = body.given()
     if "run_name_pattern" in changes:
         check_pattern(changes["run_name_pattern"])
     services.change_setup(Actor.of(request), setup_id, **changes)
@@ -37,24 +38,24 @@ def change_setup(request: HttpRequest, setup_id: int, body: schemas.SetupChange)
 
 
 @router.post("/setups/{setup_id}/channels", response={201: schemas.SetupOut})
-def add_channel(request: HttpRequest, setup_id: int, body: schemas.ChannelIn) -> Status[Any]:
-    services.add_channel(Actor.of(request), setup_id, **body.dict())
+def add_channel(request: HttpRequest, setup_id: Id, body: schemas.ChannelIn) -> Status[Any]:
+    services.add_channel(Actor.of(request), setup_id, **body.given())
     return Status(201, queries.setup_out(setup_id))
 
 
 @router.patch("/setups/{setup_id}/channels", response=schemas.SetupOut)
 def change_channels(
-    request: HttpRequest, setup_id: int, body: schemas.ManyChannels
+    request: HttpRequest, setup_id: Id, body: schemas.ManyChannels
 ) -> dict[str, Any]:
     """Change many channels as one deed: all of them or none, undone together."""
-    changes = {c.id: c.dict(exclude_none=True, exclude={"id"}) for c in body.channels}
+    changes = {c.id: c.given(but={"id"}) for c in body.channels}
     services.change_channels(Actor.of(request), setup_id, changes)
     return queries.setup_out(setup_id)
 
 
 @router.patch("/setups/{setup_id}/devices/{device_id}", response=schemas.SetupOut)
 def change_rate(
-    request: HttpRequest, setup_id: int, device_id: int, body: schemas.RateChange
+    request: HttpRequest, setup_id: Id, device_id: Id, body: schemas.RateChange
 ) -> dict[str, Any]:
     services.change_rate(Actor.of(request), setup_id, device_id, body.rate_hz)
     return queries.setup_out(setup_id)
@@ -62,19 +63,19 @@ def change_rate(
 
 @router.patch("/channels/{channel_id}", response=schemas.SetupOut)
 def change_channel(
-    request: HttpRequest, channel_id: int, body: schemas.ChannelChange
+    request: HttpRequest, channel_id: Id, body: schemas.ChannelChange
 ) -> dict[str, Any]:
-    changes = body.dict(exclude_none=True)
+    changes = body.given()
     channel = services.change_channel(Actor.of(request), channel_id, **changes)
     return queries.setup_out(channel.setup_id)
 
 
 @router.delete("/channels/{channel_id}", response={204: None})
-def remove_channel(request: HttpRequest, channel_id: int) -> Status[Any]:
+def remove_channel(request: HttpRequest, channel_id: Id) -> Status[Any]:
     services.remove_channel(Actor.of(request), channel_id)
     return Status(204, None)
 
 
 @router.post("/setups/{setup_id}/undo", response=schemas.Undone)
-def undo(request: HttpRequest, setup_id: int, redo: bool = False) -> dict[str, str]:
+def undo(request: HttpRequest, setup_id: Id, redo: bool = False) -> dict[str, str]:
     return {"action": services.undo(Actor.of(request), setup_id, redo=redo)}

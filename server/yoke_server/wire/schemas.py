@@ -4,8 +4,8 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
-Name = Annotated[str, Field(min_length=1, max_length=30)]
+from yoke_server.common import fields
+from yoke_server.common.fields import Body, Id, Text, may_stay
 
 
 class ProjectOut(Schema):
@@ -141,50 +141,50 @@ class SetupOut(Schema):
     reports: int
 
 
-class ChannelIn(Schema):
-    input_id: int
-    sensor_id: int
-    name: Name
+class ChannelIn(Body):
+    input_id: Id
+    sensor_id: Id
+    name: fields.Name
 
 
-class ChannelChange(Schema):
+class ChannelChange(Body):
     """Wiring and display of a channel; what is left out stays."""
 
-    name: Name | None = None
-    excitation_v: Positive | None = None
-    range_mv_v: Positive | None = None
-    resistance_ohm: Positive | None = None
-    lead_length_m: Annotated[float, Field(ge=0, le=500)] | None = None
-    unit: Annotated[str, Field(min_length=1, max_length=12)] | None = None
-    decimals: Annotated[int, Field(ge=0, le=6)] | None = None
+    name: fields.Name = may_stay()
+    excitation_v: fields.Excitation = may_stay()
+    range_mv_v: fields.Range = may_stay()
+    resistance_ohm: fields.Resistance = may_stay()
+    lead_length_m: fields.LeadLength = may_stay()
+    unit: Annotated[str, Text(1, 12)] = may_stay()
+    decimals: fields.Decimals = may_stay()
 
 
 class ChannelOfMany(ChannelChange):
-    id: int
+    id: Id
 
 
-class ManyChannels(Schema):
+class ManyChannels(Body):
     """Changes of many channels that are one deed."""
 
     channels: Annotated[list[ChannelOfMany], Field(min_length=1, max_length=512)]
 
 
-class RateChange(Schema):
-    rate_hz: Annotated[float, Field(ge=10, le=50_000, allow_inf_nan=False)]
+class RateChange(Body):
+    rate_hz: fields.Rate
 
 
-class SetupChange(Schema):
+class SetupChange(Body):
     """The setup itself; lengths m, speeds m/s, what is left out stays."""
 
-    name: Annotated[str, Field(min_length=1, max_length=80)] | None = None
-    run_name_pattern: Annotated[str, Field(min_length=1, max_length=60)] | None = None
-    specimen: Name | None = None
-    width_m: Positive | None = None
-    thickness_m: Positive | None = None
-    gauge_length_m: Positive | None = None
-    pull_speed_m_s: Annotated[float, Field(gt=0, le=5e-3)] | None = None
-    travel_limit_m: Annotated[float, Field(gt=0, le=25e-3)] | None = None
-    force_drop: Annotated[float, Field(gt=0, lt=1)] | None = None
+    name: Annotated[str, Text(1, 80)] = may_stay()
+    run_name_pattern: Annotated[str, Text(1, 60)] = may_stay()
+    specimen: fields.Name = may_stay()
+    width_m: fields.Side = may_stay()
+    thickness_m: fields.Side = may_stay()
+    gauge_length_m: fields.GaugeLength = may_stay()
+    pull_speed_m_s: fields.PullSpeed = may_stay()
+    travel_limit_m: fields.Travel = may_stay()
+    force_drop: fields.Share = may_stay()
 
 
 class Undone(Schema):

@@ -16,7 +16,8 @@ from yoke_server.common.problems import Problem
 from yoke_server.ledger.models import Entry
 from yoke_server.ledger.services import Change, assign, record, undoable
 from yoke_server.record.queries import open_run
-from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze
+from yoke_server.wire.conditioning import CONDITIONING, check_channel, require_yoke_in_use
+from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze, read_document
 from yoke_server.wire.models import (
     Balance,
     Channel,
@@ -140,14 +141,19 @@ def _in_force(model: type[Measured], setup: Setup, key: str, fields: Any) -> dic
 def add_channel(
     actor: Actor, setup_id: int, *, input_id: int, sensor_id: int, name: str
 ) -> Channel:
-    """Give a free input a sensor from the library; scaling comes with the sensor."""
+    """Give a free input a sensor from the library.
+
+    Its scaling comes with it: the one that it last had in this setup, which an engineer may
+    have set, or else the library's.
+    """
     require(actor, "wire channels")
     setup = lock(setup_id)
     plug = Input.objects.select_related("device").get(pk=input_id, device__bench=setup.bench)
     sensor = Sensor.objects.get(pk=sensor_id)
+    require_yoke_in_use(actor, setup)
     _check_free(setup, plug, name)
     unit, decimals = DISPLAY[Quantity(sensor.quantity)]
-    strain = sensor.quantity == Quantity.STRAIN
+    kept = _scaling_kept(setup, sensor)
     SetupDevice.objects.get_or_create(setup=setup, device=plug.device)
     channel = Channel.objects.create(
         setup=setup,
@@ -158,16 +164,34 @@ def add_channel(
         arrangement=sensor.arrangement,
         wires=sensor.wires,
         resistance_ohm=sensor.resistance_ohm,
-        scaling_kind=ScalingKind.STRAIN if strain else ScalingKind.RATED_OUTPUT,
-        gauge_factor=sensor.gauge_factor,
-        rated_output_mv_v=sensor.rated_output_mv_v,
-        capacity=sensor.capacity,
         unit=unit,
         decimals=decimals,
+        **(kept or _scaling_of_sensor(sensor)),
     )
-    action = f"Wired {name} to input {plug.label}"
+    action = f"Wired {name} to input {plug.label}" + (", with its earlier scaling" if kept else "")
     revise(actor, setup, action, [Change("channel", channel.pk, None, plain(channel))])
     return channel
+
+
+def _scaling_of_sensor(sensor: Sensor) -> dict[str, Any]:
+    strain = sensor.quantity == Quantity.STRAIN
+    return {
+        "scaling_kind": ScalingKind.STRAIN if strain else ScalingKind.RATED_OUTPUT,
+        "gauge_factor": sensor.gauge_factor,
+        "rated_output_mv_v": sensor.rated_output_mv_v,
+        "capacity": sensor.capacity,
+    }
+
+
+def _scaling_kept(setup: Setup, sensor: Sensor) -> dict[str, Any] | None:
+    """The scaling that a sensor last had in a setup, if it was wired there before."""
+    wired = setup.revisions.filter(document__channels__contains=[{"sensor_serial": sensor.serial}])
+    last = wired.order_by("-number").first()
+    if last is None:
+        return None
+    channels = read_document(last.document).channels
+    found = next(c for c in channels if c.sensor_serial == sensor.serial)
+    return found.model_dump(include=SCALING_FIELDS)
 
 
 def _check_free(setup: Setup, plug: Input, name: str) -> None:
@@ -194,6 +218,7 @@ def remove_channel(actor: Actor, channel_id: int) -> None:
     """Take the sensor off its input."""
     require(actor, "wire channels")
     setup, channel = lock_channel(channel_id)
+    require_yoke_in_use(actor, setup)
     before = plain(channel)
     channel.delete()
     action = f"Took {channel.name} off input {channel.input.label}"
@@ -207,6 +232,7 @@ def change_channel(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     setup, channel = lock_channel(channel_id)
     if name := changes.get("name"):
         _check_name(setup, name, but=channel.pk)
+    check_channel(actor, setup, channel, changes)
     change_rows(actor, setup, f"Changed {channel.name}", [(channel, changes)])
     return channel
 
@@ -216,7 +242,7 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
     """Change many channels at once, as a fill-down does: one revision, one undo."""
     require(actor, "wire channels")
     setup = lock(setup_id)
-    rows = {c.pk: c for c in setup.channels.filter(pk__in=changes)}
+    rows = {c.pk: c for c in setup.channels.select_related("input__device").filter(pk__in=changes)}
     if missing := set(changes) - set(rows):
         raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
     names = dict(setup.channels.values_list("pk", "name"))
@@ -226,6 +252,8 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
             409, f"Two channels would be named {twice[0]}.", field="name",
             hint="Give each a name of its own.",
         )  # fmt: skip
+    for number, fields in changes.items():
+        check_channel(actor, setup, rows[number], fields)
     action = f"Changed {len(rows)} channels"
     change_rows(actor, setup, action, [(rows[pk], f) for pk, f in changes.items()])
 
@@ -246,6 +274,7 @@ def change_rate(actor: Actor, setup_id: int, device_id: int, rate_hz: float) -> 
     require(actor, "change the specimen")
     setup = lock(setup_id)
     row = setup.devices.select_related("device").get(device_id=device_id)
+    require_yoke_in_use(actor, setup)
     action = f"Changed the rate of {row.device.label}"
     change_rows(actor, setup, action, [(row, {"rate_hz": rate_hz})])
     return setup
@@ -260,6 +289,8 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
         raise Problem(409, "There is nothing to redo." if redo else "There is nothing to undo.")
     changes = [Change(**c) for c in entry.changes]
     require(actor, _right_to_undo(changes))
+    if any(map(_touches_conditioning, changes)):
+        require_yoke_in_use(actor, setup)
     for change in changes if redo else reversed(changes):
         _apply(actor, setup, entry, change if redo else change.turned())
     entry.undone = not redo
@@ -275,6 +306,14 @@ def _right_to_undo(changes: Sequence[Change]) -> str:
     """Taking back a scaling is changing it; a sensor wired or taken off is wiring."""
     fields = {f for c in changes for f in set(c.before or ()) & set(c.after or ())}
     return "change scaling" if fields & SCALING_FIELDS else "wire channels"
+
+
+def _touches_conditioning(change: Change) -> bool:
+    """Whether undoing it sets inputs anew: a sensor comes or goes, or a setting or rate differs."""
+    if change.subject not in ("channel", "rate"):
+        return False
+    fields = set(change.before or ()) & set(change.after or ())
+    return not fields or change.subject == "rate" or bool(fields & CONDITIONING)
 
 
 def _apply(actor: Actor, setup: Setup, entry: Entry, change: Change) -> None:

@@ -15,8 +15,9 @@ export function keepSetup(setup: Schemas['SetupOut']): void {
 }
 const reload = (...key: unknown[]) => queryClient.invalidateQueries({ queryKey: key })
 
-export async function takeYoke(benchId: number, fromHolder = false): Promise<void> {
-  const options = { params: { path: { bench_id: benchId }, query: { from_holder: fromHolder } } }
+/** Take the yoke; from somebody else with a reason, which the ledger keeps. */
+export async function takeYoke(benchId: number, reason = ''): Promise<void> {
+  const options = { ...benchPath(benchId), body: { reason } }
   keepBench(await attempt(got(client.POST('/api/benches/{bench_id}/yoke', options))))
 }
 
@@ -99,9 +100,7 @@ export async function resetPeaks(benchId: number, channels: string[]): Promise<v
 
 /** From a page that shows no bench: the benches that this person drives, or else all. */
 export async function emergencyStopAll(): Promise<void> {
-  const benches = (await attempt(got(client.GET('/api/benches')))) ?? []
-  const mine = benches.filter((b) => b.yoke_mine)
-  await Promise.all((mine.length ? mine : benches).map((b) => emergencyStop(b.id)))
+  await attempt(got(client.POST('/api/emergency-stop')))
 }
 
 export async function changeRate(setupId: number, device: number, rate: number): Promise<void> {

@@ -51,11 +51,6 @@ export const benchQuery = (id: number) =>
     queryKey: ['bench', id],
     queryFn: () => got(client.GET('/api/benches/{bench_id}', byId('bench_id', id))),
   })
-export const benchesQuery = queryOptions({
-  queryKey: ['benches'],
-  queryFn: () => got(client.GET('/api/benches')),
-  staleTime: 0,
-})
 export const runsQuery = (setupId: number) =>
   queryOptions({
     queryKey: ['runs', setupId],

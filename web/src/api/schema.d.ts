@@ -323,6 +323,26 @@ export interface paths {
         patch: operations["yoke_server_record_api_change_run"];
         trace?: never;
     };
+    "/api/emergency-stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Emergency Stop Everywhere
+         * @description On the benches that this person drives, or else on all.
+         */
+        post: operations["yoke_server_record_api_emergency_stop_everywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches/{bench_id}/emergency-stop": {
         parameters: {
             query?: never;
@@ -667,6 +687,17 @@ export interface components {
             /** Signal */
             signal: string;
         };
+        /**
+         * TakeYoke
+         * @description A reason is needed to take it from somebody else.
+         */
+        TakeYoke: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+        };
         /** ProjectOut */
         ProjectOut: {
             /** Id */
@@ -909,23 +940,23 @@ export interface components {
          */
         SetupChange: {
             /** Name */
-            name?: string | null;
+            name?: string;
             /** Run Name Pattern */
-            run_name_pattern?: string | null;
+            run_name_pattern?: string;
             /** Specimen */
-            specimen?: string | null;
+            specimen?: string;
             /** Width M */
-            width_m?: number | null;
+            width_m?: number;
             /** Thickness M */
-            thickness_m?: number | null;
+            thickness_m?: number;
             /** Gauge Length M */
-            gauge_length_m?: number | null;
+            gauge_length_m?: number;
             /** Pull Speed M S */
-            pull_speed_m_s?: number | null;
+            pull_speed_m_s?: number;
             /** Travel Limit M */
-            travel_limit_m?: number | null;
+            travel_limit_m?: number;
             /** Force Drop */
-            force_drop?: number | null;
+            force_drop?: number;
         };
         /** ChannelIn */
         ChannelIn: {
@@ -939,19 +970,19 @@ export interface components {
         /** ChannelOfMany */
         ChannelOfMany: {
             /** Name */
-            name?: string | null;
+            name?: string;
             /** Excitation V */
-            excitation_v?: number | null;
+            excitation_v?: number;
             /** Range Mv V */
-            range_mv_v?: number | null;
+            range_mv_v?: number;
             /** Resistance Ohm */
-            resistance_ohm?: number | null;
+            resistance_ohm?: number;
             /** Lead Length M */
-            lead_length_m?: number | null;
+            lead_length_m?: number;
             /** Unit */
-            unit?: string | null;
+            unit?: string;
             /** Decimals */
-            decimals?: number | null;
+            decimals?: number;
             /** Id */
             id: number;
         };
@@ -974,19 +1005,19 @@ export interface components {
          */
         ChannelChange: {
             /** Name */
-            name?: string | null;
+            name?: string;
             /** Excitation V */
-            excitation_v?: number | null;
+            excitation_v?: number;
             /** Range Mv V */
-            range_mv_v?: number | null;
+            range_mv_v?: number;
             /** Resistance Ohm */
-            resistance_ohm?: number | null;
+            resistance_ohm?: number;
             /** Lead Length M */
-            lead_length_m?: number | null;
+            lead_length_m?: number;
             /** Unit */
-            unit?: string | null;
+            unit?: string;
             /** Decimals */
-            decimals?: number | null;
+            decimals?: number;
         };
         /** Undone */
         Undone: {
@@ -998,8 +1029,11 @@ export interface components {
          * @description How a channel turns mV/V into its quantity (SI); what is left out stays.
          */
         ScalingChange: {
-            /** Scaling Kind */
-            scaling_kind?: ("strain" | "rated_output" | "two_points") | null;
+            /**
+             * Scaling Kind
+             * @enum {string}
+             */
+            scaling_kind?: "strain" | "rated_output" | "two_points";
             /** Gauge Factor */
             gauge_factor?: number | null;
             /** Poisson Ratio */
@@ -1017,7 +1051,7 @@ export interface components {
             /** Point 2 Value */
             point_2_value?: number | null;
             /** Reversed */
-            reversed?: boolean | null;
+            reversed?: boolean;
         };
         /**
          * Outcome
@@ -1206,17 +1240,17 @@ export interface components {
          */
         RunChange: {
             /** Specimen */
-            specimen?: string | null;
+            specimen?: string;
             /** Width M */
-            width_m?: number | null;
+            width_m?: number;
             /** Thickness M */
-            thickness_m?: number | null;
+            thickness_m?: number;
             /** Gauge Length M */
-            gauge_length_m?: number | null;
+            gauge_length_m?: number;
             /** Notes */
-            notes?: string | null;
+            notes?: string;
             /** Reason */
-            reason?: string | null;
+            reason?: string;
         };
         /**
          * PeaksReset
@@ -1300,11 +1334,11 @@ export interface components {
          */
         RecipeChange: {
             /** Fit Lower Pa */
-            fit_lower_pa?: number | null;
+            fit_lower_pa?: number;
             /** Fit Upper Pa */
-            fit_upper_pa?: number | null;
+            fit_upper_pa?: number;
             /** Offset */
-            offset?: number | null;
+            offset?: number;
         };
         /**
          * ReportOut
@@ -1338,13 +1372,13 @@ export interface components {
          */
         ReportChange: {
             /** Number */
-            number?: string | null;
+            number?: string;
             /** Revision */
-            revision?: string | null;
+            revision?: string;
             /** Title */
-            title?: string | null;
+            title?: string;
             /** Remarks */
-            remarks?: string | null;
+            remarks?: string;
         };
         /** TaskOut */
         TaskOut: {
@@ -1383,6 +1417,22 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_accounts_api_sign_in: {
@@ -1407,6 +1457,22 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_accounts_api_sign_out: {
@@ -1424,6 +1490,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };
@@ -1443,6 +1525,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchLine"][];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1467,20 +1565,38 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_bench_api_take_yoke: {
         parameters: {
-            query?: {
-                from_holder?: boolean;
-            };
+            query?: never;
             header?: never;
             path: {
                 bench_id: number;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["TakeYoke"] | null;
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -1489,6 +1605,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1513,6 +1645,22 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_wire_api_list_projects: {
@@ -1531,6 +1679,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectOut"][];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1553,6 +1717,22 @@ export interface operations {
                     "application/json": components["schemas"]["SensorOut"][];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_wire_api_get_setup: {
@@ -1573,6 +1753,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1601,6 +1797,22 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_wire_api_add_channel: {
@@ -1627,6 +1839,22 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_wire_api_change_channels: {
@@ -1651,6 +1879,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1680,6 +1924,22 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_wire_api_remove_channel: {
@@ -1699,6 +1959,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };
@@ -1726,6 +2002,22 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_wire_api_undo: {
@@ -1748,6 +2040,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Undone"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1776,6 +2084,22 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_calibrate_api_zero: {
@@ -1800,6 +2124,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1828,6 +2168,22 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"][];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_calibrate_api_tare: {
@@ -1854,6 +2210,22 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"][];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_record_api_list_runs: {
@@ -1874,6 +2246,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunOut"][];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1902,6 +2290,22 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_record_api_stop_run: {
@@ -1922,6 +2326,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -1950,6 +2370,56 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
+        };
+    };
+    yoke_server_record_api_emergency_stop_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_record_api_emergency_stop: {
@@ -1969,6 +2439,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };
@@ -1990,6 +2476,22 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_record_api_return_actuator: {
@@ -2009,6 +2511,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };
@@ -2034,14 +2552,30 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_record_api_run_view: {
         parameters: {
             query: {
                 channel: string;
-                from_s?: number;
-                to_s?: number;
+                from_s?: number | null;
+                to_s?: number | null;
                 pixels?: number;
             };
             header?: never;
@@ -2058,6 +2592,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };
@@ -2082,6 +2632,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CurveOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -2113,6 +2679,22 @@ export interface operations {
                     "application/json": components["schemas"]["CurveOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_report_api_list_reports: {
@@ -2135,6 +2717,22 @@ export interface operations {
                     "application/json": components["schemas"]["ReportOut"][];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_report_api_write_report: {
@@ -2155,6 +2753,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -2183,6 +2797,22 @@ export interface operations {
                     "application/json": components["schemas"]["ReportOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_report_api_order_pdf: {
@@ -2203,6 +2833,22 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
                 };
             };
         };
@@ -2227,6 +2873,22 @@ export interface operations {
                     "application/json": components["schemas"]["TaskOut"];
                 };
             };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
         };
     };
     yoke_server_report_api_get_pdf: {
@@ -2246,6 +2908,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };
@@ -2267,6 +2945,22 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
             };
         };
     };

@@ -1,14 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
-import { DropdownMenu } from 'radix-ui'
+import { Popover } from 'radix-ui'
+import { useState, type FormEvent } from 'react'
 
 import type { Bench } from '../api/client'
 import { handOver, takeYoke } from '../api/deeds'
 import { sessionQuery, useMay } from '../api/queries'
 import { useConnection } from '../live/LiveProvider'
+import { Button } from '../ui/Button'
 import { Icon } from '../ui/Icon'
-
-const ITEM =
-  'flex h-8 cursor-pointer items-center rounded px-2.5 outline-none data-[highlighted]:bg-petrol-wash'
 
 /** Which bench, its link, and who holds its yoke. */
 export function BenchChip({ bench }: { bench: Bench }) {
@@ -36,32 +35,60 @@ export function BenchChip({ bench }: { bench: Bench }) {
       {bench.yoke_mine || !may || !bench.yoke_holder ? (
         <YokeButton bench={bench} may={may} />
       ) : (
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="flex h-6 items-center gap-1.5 rounded border border-rule-strong px-2 text-[12px] font-[600]">
+        <Popover.Root>
+          <Popover.Trigger className="flex h-6 items-center gap-1.5 rounded border border-rule-strong px-2 text-[12px] font-[600]">
             <Icon name="yoke" size={14} />
             Yoke: {bench.yoke_me_elsewhere ? 'you, elsewhere' : bench.yoke_holder}
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
+          </Popover.Trigger>
+          <Popover.Portal>
+            <Popover.Content
               align="end"
               sideOffset={6}
-              className="z-40 w-[260px] rounded border border-rule bg-sheet p-1.5 shadow-[0_6px_20px_rgba(0,0,0,.2)]"
+              className="z-40 w-[280px] rounded border border-rule bg-sheet p-3.5 shadow-[0_6px_20px_rgba(0,0,0,.2)]"
             >
-              <p className="px-2.5 py-1.5 text-soft">
-                {bench.yoke_me_elsewhere
-                  ? 'You hold it in another browser; here you watch.'
-                  : `${bench.yoke_holder} drives the bench; you watch.`}
-              </p>
-              {(bench.yoke_me_elsewhere || role === 'engineer') && (
-                <DropdownMenu.Item className={ITEM} onSelect={() => void takeYoke(bench.id, true)}>
-                  {bench.yoke_me_elsewhere ? 'Take it here' : `Take it from ${bench.yoke_holder}`}
-                </DropdownMenu.Item>
-              )}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+              <YokeElsewhere bench={bench} mayTake={role === 'engineer'} />
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
       )}
     </div>
+  )
+}
+
+/** Somebody else drives, or the same person in another browser: who may take the yoke, and how. */
+function YokeElsewhere({ bench, mayTake }: { bench: Bench; mayTake: boolean }) {
+  const [reason, setReason] = useState('')
+  if (bench.yoke_me_elsewhere)
+    return (
+      <>
+        <p className="pb-2.5 text-soft">You hold it in another browser; here you watch.</p>
+        <Button onClick={() => void takeYoke(bench.id)}>Take it here</Button>
+      </>
+    )
+  const take = (event: FormEvent) => {
+    event.preventDefault()
+    void takeYoke(bench.id, reason.trim())
+  }
+  return (
+    <form onSubmit={take}>
+      <p className="text-soft">{bench.yoke_holder} drives the bench; you watch.</p>
+      {mayTake && (
+        <>
+          <label className="block py-2.5 text-soft">
+            Why you take it, for the ledger
+            <input
+              value={reason}
+              maxLength={80}
+              onChange={(e) => setReason(e.target.value)}
+              className="mt-1 block h-7 w-full rounded border border-rule-strong bg-paper px-2 text-ink"
+            />
+          </label>
+          <Button type="submit" waits={reason.trim() ? undefined : 'Needs a reason'}>
+            Take it from {bench.yoke_holder}
+          </Button>
+        </>
+      )}
+    </form>
   )
 }
 

@@ -41,6 +41,15 @@ class Identity:
 
 
 @dataclass(frozen=True, slots=True)
+class Offers:
+    """What an input of a make of device can be set to: V, mV/V, ohm."""
+
+    excitations_v: tuple[float, ...] = ()
+    ranges_mv_v: tuple[float, ...] = ()
+    completions_ohm: tuple[float, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class InputSettings:
     """Conditioning of one bridge input; excitation V, range mV/V, completion ohm."""
 
@@ -93,6 +102,7 @@ class AcquiringDriver(Protocol):
     """An amplifier. `blocks` is for one thread, everything else for another."""
 
     capabilities: ClassVar[frozenset[Capability]]
+    offers: ClassVar[Offers]
 
     def connect(self) -> Identity: ...
     def close(self) -> None: ...

@@ -5,6 +5,7 @@ from yoke_server.bench.drivers.base import (
     Capability,
     DriverError,
     MovingDriver,
+    Offers,
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
 from yoke_server.bench.drivers.load_frame import LoadFrame
@@ -17,6 +18,11 @@ def capabilities(name: str) -> frozenset[Capability]:
     """What devices of a driver can do; nothing for a name nobody knows."""
     found = ACQUIRING.get(name) or MOVING.get(name)
     return found.capabilities if found else frozenset()
+
+
+def offers(name: str) -> Offers:
+    """What inputs of a driver's devices can be set to."""
+    return ACQUIRING[name].offers if name in ACQUIRING else Offers()
 
 
 def acquiring(name: str, host: str, port: int) -> AcquiringDriver:

@@ -9,7 +9,7 @@ from django.db import IntegrityError, transaction
 from django.db.models import Max
 
 from yoke_server.bench.models import Device, Order, OrderState
-from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
 from yoke_server.record.models import FOLLOWING, Run, RunState, Stream, StreamChannel
 from yoke_server.record.naming import run_name
@@ -72,6 +72,7 @@ def _begin(plan: Plan) -> Event:
     for label, channels in plan.channels.items():
         _make_stream(run, label, plan.rates_hz[label], channels)
     Order.objects.filter(pk=plan.order_key).update(answer={"run": run.pk})
+    notify(ANSWERS, order=plan.order_key)
     record(None, f"Began {run.name}")
     notify(NEWS, kind="run", setup=setup.pk, run=run.pk)
     return _began(run)

@@ -14,7 +14,7 @@ import psycopg
 from django.db import Error, connection, transaction
 
 from yoke_server.bench.models import Bench, Device, Order, OrderState
-from yoke_server.common.notify import COMMAND, NEWS, notify
+from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, notify
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.events import (
@@ -71,7 +71,9 @@ class Desk(threading.Thread):
 
         def deed() -> None:
             claimed = Order.objects.filter(pk=key, state=OrderState.CLAIMED)
-            claimed.update(state=state, answer=answer)
+            with transaction.atomic():
+                claimed.update(state=state, answer=answer)
+                notify(ANSWERS, order=key)
 
         self._deeds.put(deed)
 

@@ -7,18 +7,20 @@ import threading
 import time
 from typing import Any
 
+from asgiref.sync import async_to_sync
 from django.core.management.base import BaseCommand, CommandError
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
-from yoke_server.bench.models import Device, Link
+from yoke_server.bench.models import Device, Link, Order
 from yoke_server.bench.services import hand_over, take_yoke
-from yoke_server.calibrate.services import shunt_check, zero
+from yoke_server.bench.waiting import answer_to
+from yoke_server.calibrate import services as calibrate
 from yoke_server.derive.services import derive
 from yoke_server.record.models import OPEN_STATES, RunState
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
-from yoke_server.record.services import order_bench, start_run
+from yoke_server.record.services import order_return, order_run
 from yoke_server.wire import demo
 from yoke_server.wire.models import Setup
 from yoke_server.wire.services import change_setup
@@ -72,19 +74,26 @@ def _pull(setup: Setup) -> None:
     actor = Actor(User.objects.get(username="engineer"), "demo")
     take_yoke(actor, setup.bench_id)
     channels = list(setup.channels.values_list("pk", flat=True))
-    zero(actor, setup.pk, channels)
-    shunt_check(actor, setup.pk, channels)
+    for kind, keep in (
+        ("measure", calibrate.keep_zeros),
+        ("shunt", calibrate.keep_shunt_checks),
+    ):
+        keep(actor, setup.pk, _answer(calibrate.order(actor, setup.pk, channels, kind)))
     _wait(lambda: _home(setup), "the actuator at home")
-    run = start_run(actor, setup.pk)
+    run = setup.runs.get(pk=_answer(order_run(actor, setup.pk))["run"])
     _wait(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the pull")
     run.refresh_from_db()
     if run.state != RunState.KEPT:
         raise CommandError(f"The demo's run ended as {run.state}: {run.ended_because}")
     derive(run)
-    order_bench(actor, setup.bench_id, "return")
+    _answer(order_return(actor, setup.bench_id))
     _wait(lambda: _home(setup), "the actuator at home")
     change_setup(actor, setup.pk, specimen="C2")
     hand_over(actor, setup.bench_id)
+
+
+def _answer(order: Order) -> dict[str, Any]:
+    return async_to_sync(answer_to)(order, calibrate.MEASURING)
 
 
 def _home(setup: Setup) -> bool:

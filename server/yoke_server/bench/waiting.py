@@ -1,0 +1,82 @@
+"""Waiting for the recorder's answer to an order, without a thread or a connection meanwhile."""
+
+import asyncio
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from typing import Any, ParamSpec, TypeVar
+
+from asgiref.sync import SyncToAsync, sync_to_async
+from django.db import connections
+
+from yoke_server.bench.models import Order, OrderState
+from yoke_server.common.problems import Problem
+from yoke_server.live.hub import hub
+
+P = ParamSpec("P")
+T = TypeVar("T")
+
+LOOK_EVERY = 1.0  # s, should the news of an answer be lost
+LOOK_ALONE = 0.05  # s, where nobody listens for news (a command, a test)
+
+
+async def in_thread(deed: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+    """Do what uses the database in this request's thread."""
+    return await sync_to_async(deed)(*args, **kwargs)
+
+
+async def answer_to(order: Order, seconds: float = 8.0) -> dict[str, Any]:
+    """The recorder's answer.
+
+    Raises a 503 problem if none comes, a 409 one if it refused. Not inside a transaction:
+    the recorder must see the order. An order that is no longer waited for is given up: the
+    recorder does not begin with it any more.
+    """
+    deadline = time.monotonic() + seconds
+    with hub.expecting(str(order.pk)) as told:
+        while True:
+            told.clear()
+            answer = await in_thread(_look, order)
+            if answer is not None:
+                return answer
+            left = deadline - time.monotonic()
+            if left <= 0:
+                return await in_thread(_give_up, order)
+            await _let_go()
+            with suppress(TimeoutError):
+                patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
+                await asyncio.wait_for(told.wait(), min(left, patience))
+
+
+def _look(order: Order) -> dict[str, Any] | None:
+    order.refresh_from_db(fields=["state", "answer"])
+    if order.state == OrderState.REFUSED:
+        raise Problem(409, order.answer["title"], hint=order.answer.get("hint", ""))
+    return order.answer if order.state == OrderState.DONE else None
+
+
+def _give_up(order: Order) -> dict[str, Any]:
+    given_up = Order.objects.filter(pk=order.pk).exclude(state=OrderState.DONE)
+    if not given_up.update(
+        state=OrderState.REFUSED, answer={"title": "Nobody took the order in time."}
+    ):
+        order.refresh_from_db(fields=["answer"])
+        return order.answer  # done at the last moment
+    raise Problem(
+        503,
+        "The recorder does not answer.",
+        hint="It is started again by itself; wait some seconds and try again.",
+    )
+
+
+async def _let_go() -> None:
+    """Give back the connection and the thread of a served request; the next deed takes new ones.
+
+    Outside a request (a command, a test) both are the caller's own.
+    """
+    context = SyncToAsync.thread_sensitive_context.get(None)
+    if context is None:
+        return
+    await sync_to_async(connections.close_all)()
+    if executor := SyncToAsync.context_to_thread_executor.pop(context, None):
+        executor.shutdown(wait=False)

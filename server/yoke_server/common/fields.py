@@ -1,0 +1,110 @@
+"""The kinds of values that people may send: each bounded by what its quantity can be.
+
+Bodies of the API are a `Body`: strict (no text for a number), and without fields that nobody
+knows. Bounds leave every combination of values far from the ends of floating point.
+"""
+
+import unicodedata
+from dataclasses import dataclass
+from typing import Annotated, Any
+
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import PydanticCustomError, PydanticKnownError, core_schema
+
+
+class Body(BaseModel):
+    """What a request brings."""
+
+    model_config = ConfigDict(extra="forbid", strict=True)
+
+    def given(self, but: set[str] | None = None) -> dict[str, Any]:
+        """The fields that were sent, also those sent as null."""
+        return self.model_dump(exclude_unset=True, exclude=but)
+
+
+def may_stay() -> Any:
+    """The default of a field of a change: what is not sent stays as it is."""
+    return Field(default_factory=lambda: None)
+
+
+# Numbers, SI unless the name says otherwise
+
+
+def between(least: float, most: float) -> Any:
+    """Finite, from ``least`` to ``most``."""
+    return Field(ge=least, le=most, allow_inf_nan=False)
+
+
+Id = Annotated[int, Field(ge=1, le=2**63 - 1)]
+GaugeLength = Annotated[float, between(1e-4, 100)]  # m
+Side = Annotated[float, between(1e-6, 10)]  # m, width or thickness of a test piece
+Excitation = Annotated[float, between(0.01, 30)]  # V; the device offers some of them
+Range = Annotated[float, between(1e-3, 1e4)]  # mV/V; likewise
+Resistance = Annotated[float, between(1, 1e5)]  # ohm
+LeadLength = Annotated[float, between(0, 500)]  # m
+GaugeFactor = Annotated[float, between(0.1, 500)]
+Poisson = Annotated[float, between(0, 0.5)]
+RatedOutput = Annotated[float, between(1e-3, 1e3)]  # mV/V
+Capacity = Annotated[float, between(1e-6, 1e9)]
+Signal = Annotated[float, between(-1e3, 1e3)]  # mV/V
+Quantity = Annotated[float, between(-1e9, 1e9)]
+Rate = Annotated[float, between(10, 50_000)]  # Hz
+Stress = Annotated[float, between(1e3, 1e12)]  # Pa
+ProofOffset = Annotated[float, between(1e-5, 0.5)]
+PullSpeed = Annotated[float, between(1e-7, 5e-3)]  # m/s
+Travel = Annotated[float, between(1e-5, 25e-3)]  # m
+Share = Annotated[float, between(0.01, 0.99)]
+Seconds = Annotated[float, between(-1e9, 1e9)]
+Decimals = Annotated[int, Field(ge=0, le=6)]
+
+# Text
+
+ALLOWED_IN_LINES = "\n\t"
+# Control, format (bidirectional, zero width), surrogate, private, unassigned, line, paragraph.
+NOT_PLAIN = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"})
+
+
+@dataclass(frozen=True, slots=True)
+class Text:
+    """Text of so many characters, tidied; with ``lines`` it may be broken into lines."""
+
+    least: int
+    most: int
+    lines: bool = False
+
+    def tidy(self, given: str) -> str:
+        found = unicodedata.normalize("NFC", given.replace("\r\n", "\n")).strip()
+        for place, character in enumerate(found, start=1):
+            if not self._allows(character):
+                raise PydanticCustomError(
+                    "text_character",
+                    "holds a character that cannot be printed, number {place} (U+{code})",
+                    {"place": place, "code": f"{ord(character):04X}"},
+                )
+        if len(found) < self.least:
+            raise PydanticKnownError("string_too_short", {"min_length": self.least})
+        if len(found) > self.most:
+            raise PydanticKnownError("string_too_long", {"max_length": self.most})
+        return found
+
+    def _allows(self, character: str) -> bool:
+        if self.lines and character in ALLOWED_IN_LINES:
+            return True
+        return unicodedata.category(character) not in NOT_PLAIN
+
+    def __get_pydantic_core_schema__(
+        self, source: Any, handler: GetCoreSchemaHandler
+    ) -> core_schema.CoreSchema:
+        return core_schema.no_info_after_validator_function(self.tidy, handler(source))
+
+    def __get_pydantic_json_schema__(
+        self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler
+    ) -> dict[str, Any]:
+        return {**handler(schema), "minLength": self.least, "maxLength": self.most}
+
+
+Name = Annotated[str, Text(1, 30)]
+Title = Annotated[str, Text(1, 120)]
+Reason = Annotated[str, Text(1, 200)]
+Notes = Annotated[str, Text(0, 4000, lines=True)]
+Key = Annotated[str, Text(1, 20)]  # of a channel

@@ -1,0 +1,48 @@
+"""What a channel may be set to: what its device offers, units of its quantity, by whom."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.bench.drivers import registry
+from yoke_server.bench.services import require_yoke
+from yoke_server.common.problems import Problem, words
+from yoke_server.common.units import UNITS
+from yoke_server.wire.models import Channel, Setup
+
+CONDITIONING = frozenset({"excitation_v", "range_mv_v", "resistance_ohm"})
+
+
+def require_yoke_in_use(actor: Actor, setup: Setup) -> None:
+    """While somebody drives the bench with this setup, only they change what it measures."""
+    bench = setup.bench
+    if bench.active_setup_id == setup.pk and bench.yoke_holder_id is not None:
+        require_yoke(actor, bench)
+
+
+def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping[str, Any]) -> None:
+    """Raise a problem for a unit of another dimension, or a setting that is not offered."""
+    if unit := changes.get("unit"):
+        _require_one_of("unit", unit, UNITS[channel.quantity])
+    if not CONDITIONING & set(changes):
+        return
+    require_yoke_in_use(actor, setup)
+    offers = registry.offers(channel.input.device.driver)
+    for field, offered in (
+        ("excitation_v", offers.excitations_v),
+        ("range_mv_v", offers.ranges_mv_v),
+    ):
+        if field in changes:
+            _require_one_of(field, changes[field], offered)
+
+
+def _require_one_of(field: str, given: Any, offered: tuple[Any, ...]) -> None:
+    if given in offered:
+        return
+    choices = ", ".join(f"{o:g}" if isinstance(o, float) else str(o) for o in offered)
+    raise Problem(
+        422,
+        f"{words(field)} cannot be {given}: it is one of {choices}.",
+        field=field,
+        hint=f"Choose one of {choices}.",
+    )

@@ -1,0 +1,102 @@
+"""Who may do what: one line an operation. One that is added needs its line."""
+
+import pytest
+from django.test import Client
+from yoke_server.config.api import api
+
+JSON = "application/json"
+
+ALL, WORK, ENGINEER, NOBODY = "everybody", "engineer technician", "engineer", "also strangers"
+GIVE = {"name": "x", "input_id": 1, "sensor_id": 1}
+ROLES: dict[tuple[str, str], tuple[str, object]] = {
+    ("get", "/api/session"): (ALL, None),
+    ("post", "/api/session"): (NOBODY, {"username": "x", "password": "x"}),
+    ("delete", "/api/session"): (ALL, None),
+    ("get", "/api/benches"): (ALL, None),
+    ("get", "/api/benches/{bench_id}"): (ALL, None),
+    ("post", "/api/benches/{bench_id}/yoke"): (WORK, {}),
+    ("delete", "/api/benches/{bench_id}/yoke"): (WORK, None),
+    ("get", "/api/projects"): (ALL, None),
+    ("get", "/api/sensors"): (ALL, None),
+    ("get", "/api/setups/{setup_id}"): (ALL, None),
+    ("patch", "/api/setups/{setup_id}"): (WORK, {"specimen": "x"}),
+    ("post", "/api/setups/{setup_id}/channels"): (WORK, GIVE),
+    ("patch", "/api/setups/{setup_id}/channels"): (WORK, {"channels": [{"id": 1}]}),
+    ("patch", "/api/setups/{setup_id}/devices/{device_id}"): (WORK, {"rate_hz": 100}),
+    ("patch", "/api/channels/{channel_id}"): (WORK, {"decimals": 1}),
+    ("delete", "/api/channels/{channel_id}"): (WORK, None),
+    ("post", "/api/setups/{setup_id}/undo"): (WORK, None),
+    ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"gauge_factor": 2}),
+    ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),
+    ("post", "/api/setups/{setup_id}/tare"): (WORK, {"channels": [1]}),
+    ("post", "/api/setups/{setup_id}/shunt-check"): (WORK, {"channels": [1]}),
+    ("get", "/api/setups/{setup_id}/runs"): (ALL, None),
+    ("post", "/api/setups/{setup_id}/runs"): (WORK, {}),
+    ("post", "/api/runs/{run_id}/stop"): (WORK, None),
+    ("patch", "/api/runs/{run_id}"): (WORK, {"notes": "x"}),
+    ("post", "/api/emergency-stop"): (WORK, None),
+    ("post", "/api/benches/{bench_id}/emergency-stop"): (WORK, None),
+    ("post", "/api/benches/{bench_id}/stop"): (WORK, None),
+    ("post", "/api/benches/{bench_id}/return"): (WORK, None),
+    ("post", "/api/benches/{bench_id}/reset-peaks"): (WORK, {"channels": []}),
+    ("get", "/api/runs/{run_id}/view"): (ALL, None),
+    ("get", "/api/runs/{run_id}/tension"): (ALL, None),
+    ("patch", "/api/runs/{run_id}/tension"): (ENGINEER, {"offset": 0.001}),
+    ("get", "/api/setups/{setup_id}/reports"): (ALL, None),
+    ("post", "/api/runs/{run_id}/report"): (WORK, None),
+    ("patch", "/api/reports/{report_id}"): (WORK, {"title": "x"}),
+    ("post", "/api/reports/{report_id}/pdf"): (WORK, None),
+    ("get", "/api/tasks/{task_id}"): (ALL, None),
+    ("get", "/api/reports/{report_id}/file.pdf"): (ALL, None),
+    ("get", "/api/reports/{report_id}/pages/{number}.png"): (ALL, None),
+}
+
+
+class Ones(dict):
+    def __missing__(self, key):
+        return "1"
+
+
+def operations():
+    for path, methods in api.get_openapi_schema()["paths"].items():
+        for method in methods:
+            yield method, path
+
+
+def ask(client, method, path, body=None):
+    more = {} if body is None else {"data": body, "content_type": JSON}
+    return getattr(client, method)(path.format_map(Ones()), **more)
+
+
+def test_every_operation_has_its_line():
+    assert set(operations()) == set(ROLES)
+
+
+@pytest.mark.django_db
+@pytest.mark.parametrize(("method", "path"), ROLES, ids=str)
+def test_strangers_get_nothing(method, path):
+    body = ROLES[method, path][1]
+    answer = ask(Client(), method, path, body)
+    assert answer.status_code in (401, 403)
+    assert answer["Content-Type"] == "application/problem+json"
+    assert answer.json()["title"]
+
+
+def test_strangers_do_not_get_the_description(as_role):
+    assert Client().get("/api/openapi.json").status_code == 401
+    assert "paths" in as_role("reviewer").get("/api/openapi.json").json()
+
+
+@pytest.mark.parametrize("role", ["reviewer", "technician"])
+@pytest.mark.parametrize(
+    ("method", "path"), [o for o, (who, _) in ROLES.items() if who in (WORK, ENGINEER)], ids=str
+)
+def test_a_role_does_no_more_than_it_may(as_role, method, path, role):
+    who, body = ROLES[method, path]
+    answer = ask(as_role(role), method, path, body)
+    if role in who:
+        assert answer.status_code != 403, answer.content
+    elif answer.status_code == 403:
+        assert f"{role} may not" in answer.json()["title"]
+    else:  # it is not there, or not this person's: said before rights are asked
+        assert answer.status_code in (404, 409), answer.content
