@@ -18,6 +18,7 @@ RUNUSER = "/usr/sbin/runuser"  # not on the path of every root shell
 
 SETTINGS = """
 listen_addresses = '127.0.0.1'
+unix_socket_directories = ''
 max_connections = 80
 shared_buffers = 256MB
 max_wal_size = 2GB
@@ -77,7 +78,7 @@ class Cluster:
             "--locale=C.UTF-8", "--no-instructions",
         )  # fmt: skip
         with (self.base / "data" / "postgresql.conf").open("a") as conf:
-            conf.write(SETTINGS + f"unix_socket_directories = '{self.base}'\n")
+            conf.write(SETTINGS)
         (self.base / "port").write_text(str(free_port()))
 
     def _make_base(self) -> None:

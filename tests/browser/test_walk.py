@@ -53,7 +53,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
     expect(page.get_by_role("row", name=re.compile("SG1"))).to_contain_text("−0.22", timeout=15_000)
     page.get_by_role("row", name=re.compile("SG1")).click()
     factor = page.get_by_label("Gauge factor", exact=True)
-    for wrong, words in (("0", "must be above 0"), ("abc", "must be a number")):
+    for wrong, words in (("0", "must be at least 0.1"), ("abc", "must be a number")):
         factor.fill(wrong)
         factor.press("Enter")
         expect(page.get_by_role("alert").first).to_contain_text(words)

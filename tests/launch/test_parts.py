@@ -48,7 +48,7 @@ def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_
     for section in sections:
         assert config[section]["autorestart"] == "true"
         assert config[section]["killasgroup"] == "true"
-    assert "127.0.0.1" in config["program:web"]["command"]
+    assert "config.serve --port 8123" in config["program:web"]["command"]
     rig, recorder = config["program:rig"], config["program:recorder"]
     assert rig["command"].split()[-1] == recorder["command"].split()[-1] == str(supervise.RIG)
     assert int(recorder["stopwaitsecs"]) >= 60

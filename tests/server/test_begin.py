@@ -140,7 +140,8 @@ def test_a_bench_is_one_recorders(setup):
         assert database.connect()
         held = other.execute(
             "SELECT pg_try_advisory_lock(classid::int, objid::int) FROM pg_locks "
-            "WHERE locktype = 'advisory' LIMIT 1"
+            "WHERE locktype = 'advisory' AND database = "
+            "(SELECT oid FROM pg_database WHERE datname = current_database())"
         ).fetchone()
         assert held == (False,)
     finally:

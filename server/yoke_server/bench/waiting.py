@@ -1,9 +1,9 @@
 """Waiting for the recorder's answer to an order, without a thread or a connection meanwhile."""
 
 import asyncio
-import time
 from collections.abc import Callable
 from contextlib import suppress
+from datetime import UTC, datetime
 from typing import Any, ParamSpec, TypeVar
 
 from asgiref.sync import SyncToAsync, sync_to_async
@@ -25,21 +25,20 @@ async def in_thread(deed: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> 
     return await sync_to_async(deed)(*args, **kwargs)
 
 
-async def answer_to(order: Order, seconds: float = 8.0) -> dict[str, Any]:
+async def answer_to(order: Order) -> dict[str, Any]:
     """The recorder's answer.
 
     Raises a 503 problem if none comes, a 409 one if it refused. Not inside a transaction:
     the recorder must see the order. An order that is no longer waited for is given up: the
     recorder does not begin with it any more.
     """
-    deadline = time.monotonic() + seconds
     with hub.expecting(str(order.pk)) as told:
         while True:
             told.clear()
             answer = await in_thread(_look, order)
             if answer is not None:
                 return answer
-            left = deadline - time.monotonic()
+            left = (order.expires_at - datetime.now(UTC)).total_seconds()
             if left <= 0:
                 return await in_thread(_give_up, order)
             await _let_go()

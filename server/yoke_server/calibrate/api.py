@@ -36,7 +36,7 @@ async def _measured(
 ) -> Outcomes:
     actor = Actor.of(request)
     order = await in_thread(services.order, actor, setup_id, channels, kind)
-    found = await answer_to(order, services.MEASURING)
+    found = await answer_to(order)
     return await in_thread(keep, actor, setup_id, found)
 
 

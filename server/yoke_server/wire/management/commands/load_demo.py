@@ -93,7 +93,7 @@ def _pull(setup: Setup) -> None:
 
 
 def _answer(order: Order) -> dict[str, Any]:
-    return async_to_sync(answer_to)(order, calibrate.MEASURING)
+    return async_to_sync(answer_to)(order)
 
 
 def _home(setup: Setup) -> bool:
