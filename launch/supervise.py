@@ -56,7 +56,7 @@ def programs(port: int, *, rig: bool) -> list[Program]:
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),
         Program("recorder", [python, manage, "recorder", *follow], WRITE_OUT),
-        Program("worker", [python, manage, "procrastinate", "worker"]),
+        Program("worker", [python, manage, "worker"]),
     ]
     if rig:
         found.append(Program("rig", [python, "-m", "yoke_rig", "--announce", str(RIG)]))

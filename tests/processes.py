@@ -103,7 +103,7 @@ def recorder(database: str, *arguments: str, speed: float = 1.0) -> Any:
 
 
 def worker(database: str) -> Any:
-    return process([MANAGE, "procrastinate", "worker"], environment(database))
+    return process([MANAGE, "worker"], environment(database))
 
 
 @contextmanager

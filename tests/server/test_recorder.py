@@ -19,6 +19,7 @@ from yoke_server.bench.models import Bench, Order, OrderState
 from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.common.notify import COMMAND
+from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import length_of
 from yoke_server.record.samples import read
@@ -145,6 +146,7 @@ def test_a_pull_from_zero_to_results(lab, client, setup):
     assert error == pytest.approx(-0.77 / 350, rel=0.05)
     run = ended(start(client, setup))
     assert (run.state, run.ended_because) == ("kept", "The force fell by 40 %")
+    derive_stale(setup.pk)
     result = client.get(f"/api/runs/{run.pk}/tension").json()["result"]
     assert result["modulus"]["slope"] == pytest.approx(68.9e9, rel=0.02)
     assert result["proof"]["stress"] == pytest.approx(275e6, rel=0.02)
@@ -376,7 +378,6 @@ def test_stop_by_hand_keeps_the_run_and_stops_the_actuator(lab, client, setup):
     wait_for(lambda: bench_state(setup)["motion"] == "HOLD", "the actuator")
     away = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
     assert (away.status_code, away.json()["field"]) == (409, "actuator_not_home")
-    assert client.get(f"/api/runs/{run.pk}/tension").status_code in (200, 422)
 
 
 def test_emergency_stop_needs_no_yoke(lab, client, setup):

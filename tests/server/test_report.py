@@ -1,15 +1,19 @@
 """A report's PDF, opened again: what must stand in it does."""
 
 import io
+import json
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
 from django.db import connection
+from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
 from yoke_core.bridge.scaling import RatedOutputScaling
+from yoke_server.derive.models import Derivation, TensionRecipeRow
+from yoke_server.derive.services import derive_stale
 from yoke_server.report.models import Report
-from yoke_server.report.tasks import make_pdf
+from yoke_server.report.tasks import make
 from yoke_server.wire.models import Balance
 from yoke_server.wire.services import keep_revision
 
@@ -46,8 +50,16 @@ def run(setup):
     return record(setup, blocks)
 
 
+def derived(client, run):
+    """What the API gives after the worker's part, done here; the walk has the real worker do it."""
+    derive_stale(run.setup_id)
+    state = client.get(f"/api/runs/{run.pk}/tension").json()
+    assert state["stale"] is False
+    return state
+
+
 def test_results_over_the_api_are_the_closed_forms(as_role, run):
-    result = as_role("reviewer").get(f"/api/runs/{run.pk}/tension").json()["result"]
+    result = derived(as_role("reviewer"), run)["result"]
     assert RatedOutputScaling(2e-3, 25e3).apply(2e-3) == 25e3
     assert result["modulus"]["slope"] == pytest.approx(E, rel=1e-3)
     assert result["proof"]["stress"] == pytest.approx(PROOF, rel=1e-3)
@@ -56,7 +68,7 @@ def test_results_over_the_api_are_the_closed_forms(as_role, run):
 
 def test_results_are_those_of_the_first_recorder_to_the_last_digit(as_role, run):
     """Computed from the same counts by the version of 2026-11-23, and printed in full."""
-    result = as_role("reviewer").get(f"/api/runs/{run.pk}/tension").json()["result"]
+    result = derived(as_role("reviewer"), run)["result"]
     assert result["modulus"] == {
         "slope": 69957623385.20801, "origin": -8.38262415341377e-07, "points": 3880,
         "correlation": 0.99999935398443,
@@ -73,7 +85,7 @@ def test_a_result_that_used_a_clipped_channel_says_so(as_role, setup):
     blocks = [block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(100)]
     run = record(setup, blocks)
     client = as_role("reviewer")
-    result = client.get(f"/api/runs/{run.pk}/tension").json()["result"]
+    result = derived(client, run)["result"]
     assert result["strength"]["stress"] == pytest.approx(STRENGTH, rel=1e-4)
     assert "F clipped in 10 of 10000 samples" in result["notes"][0]
     key = setup.channels.first().key
@@ -92,9 +104,12 @@ def columns(answer):
 def test_moving_the_fit_range_recomputes_and_a_bad_one_stores_nothing(as_role, run):
     client = as_role("engineer")
     url = f"/api/runs/{run.pk}/tension"
+    before = derived(client, run)["result"]["modulus"]
     moved = client.patch(url, {"fit_lower_pa": 20e6, "fit_upper_pa": 90e6}, content_type=JSON)
-    assert moved.json()["result"]["modulus"]["points"] != 0
     assert moved.json()["recipe"]["fit_upper_pa"] == 90e6
+    assert moved.json()["stale"] is True
+    assert moved.json()["result"]["modulus"] == before  # the last one stays until then
+    assert derived(client, run)["result"]["modulus"]["points"] < before["points"]
     for body, field in [
         ({"fit_lower_pa": 200e6}, "fit_upper"),
         ({"fit_lower_pa": 400e6, "fit_upper_pa": 500e6}, "fit_lower"),
@@ -113,8 +128,54 @@ def test_a_wrong_width_is_put_right_and_results_follow(as_role, run):
     refused = client.patch(f"/api/runs/{run.pk}", {"width_m": 0}, content_type=JSON)
     assert refused.json()["field"] == "width_m"
     client.patch(f"/api/runs/{run.pk}", {"width_m": 0.01}, content_type=JSON)
-    result = client.get(f"/api/runs/{run.pk}/tension").json()["result"]
+    result = derived(client, run)["result"]
     assert result["strength"]["stress"] == pytest.approx(STRENGTH * 1.25, rel=1e-4)
+
+
+def test_a_read_computes_and_writes_nothing(as_role, run):
+    client = as_role("reviewer")
+    url = f"/api/runs/{run.pk}/tension"
+    first = client.get(url).json()
+    assert (first["stale"], first["result"], first["computed_at"]) == (True, None, None)
+    assert client.get(f"{url}/curve").status_code == 404
+    assert not Derivation.objects.exists()
+    assert not TensionRecipeRow.objects.exclude(setup=run.setup).exists()
+    derived(client, run)
+    row = Derivation.objects.get()
+    derive_stale(run.setup_id)  # nothing is stale: nothing is computed
+    assert Derivation.objects.get().computed_at == row.computed_at
+
+
+def test_a_run_that_closes_or_is_put_right_is_computed_by_the_worker(run, as_role):
+    waiting = ProcrastinateJob.objects.filter(task_name__endswith="results_of_setup")
+    assert [(j.args, j.status) for j in waiting] == [
+        ({"setup_id": run.setup_id, "first": run.pk}, "todo")
+    ]
+    as_role("technician").patch(f"/api/runs/{run.pk}", {"width_m": 0.012}, content_type=JSON)
+    assert waiting.count() == 1  # the one that waits finds it stale too
+
+
+def test_what_cannot_be_computed_says_why(setup, as_role):
+    run = record(setup, [block(i) for i in range(5)])
+    state = derived(as_role("reviewer"), run)
+    assert state["result"] is None
+    assert state["problem"]["title"]
+
+
+def test_a_curve_has_no_more_points_than_its_plot_can_show(as_role, run):
+    client = as_role("reviewer")
+    derived(client, run)
+    answer = client.get(f"/api/runs/{run.pk}/tension/curve?width=300&height=200")
+    size = int.from_bytes(answer.content[:4], "little")
+    header = json.loads(answer.content[4 : 4 + size])
+    numbers = np.frombuffer(answer.content, "<f4", offset=4 + size)
+    assert numbers.size == 2 * (header["whole"] + header["near"])
+    assert 300 < header["whole"] <= 2 * (300 + 200)
+    _, stress = np.split(numbers[: 2 * header["whole"]], 2)
+    assert stress.max() == pytest.approx(STRENGTH, rel=1e-4)
+    assert stress[-1] == pytest.approx(270e6, rel=1e-2)  # the curve ends at the break
+    near = numbers[2 * header["whole"] :][: header["near"]]
+    assert near.max() == pytest.approx(0.01, rel=0.05)  # five offsets
 
 
 def test_the_view_of_a_run_has_no_more_numbers_than_pixels(as_role, run, setup):
@@ -135,7 +196,7 @@ def test_the_pdf_opened_again(as_role, run):
     task = ordered.json()["id"]
     assert client.get(f"/api/tasks/{task}").json() == {"id": task, "state": "waiting"}
     # The worker's part, here in this process; the browser walk has the real worker do it.
-    make_pdf(report["id"])
+    make(report["id"])
     answer = client.get(f"/api/reports/{report['id']}/file.pdf")
     assert f'filename="{report["number"]}_A_' in answer["Content-Disposition"]
     text = " ".join(
@@ -177,11 +238,11 @@ def test_a_report_changed_while_it_is_rendered_is_stale_when_it_is_ready(as_role
         return render(row)
 
     monkeypatch.setattr(pdf, "render", edited_meanwhile)
-    make_pdf(report["id"])
+    make(report["id"])
     reports = f"/api/setups/{run.setup_id}/reports"
     assert client.get(reports).json()[0]["stale"] is True
     monkeypatch.setattr(pdf, "render", render)
-    make_pdf(report["id"])
+    make(report["id"])
     assert client.get(reports).json()[0]["stale"] is False
 
 

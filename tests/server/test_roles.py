@@ -41,6 +41,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/benches/{bench_id}/reset-peaks"): (WORK, {"channels": []}),
     ("get", "/api/runs/{run_id}/view"): (ALL, None),
     ("get", "/api/runs/{run_id}/tension"): (ALL, None),
+    ("get", "/api/runs/{run_id}/tension/curve"): (ALL, None),
     ("patch", "/api/runs/{run_id}/tension"): (ENGINEER, {"offset": 0.001}),
     ("get", "/api/setups/{setup_id}/reports"): (ALL, None),
     ("post", "/api/runs/{run_id}/report"): (WORK, None),

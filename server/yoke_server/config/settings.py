@@ -100,6 +100,8 @@ AXES_VERBOSE = False
 # Whose word on where a request comes from is believed (X-Forwarded-For).
 PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 
+# What the worker may take for a report before it gives it up.
+PDF_SECONDS = float(os.environ.get("YOKE_PDF_SECONDS", "120"))
 # What the recorder may hold in memory while the database stalls.
 RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
 # Bench time against the wall's: more than 1 only beside a rig that runs faster than life.
@@ -137,6 +139,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
-    "loggers": {"axes": {"level": "WARNING"}},
+    "loggers": {name: {"level": "WARNING"} for name in ("axes", "procrastinate")},
     "root": {"handlers": ["console"], "level": os.environ.get("YOKE_LOG", "INFO")},
 }

@@ -1,79 +1,67 @@
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import Annotated, Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
+from yoke_server.common.problems import Problem
 from yoke_server.derive import schemas, services
-from yoke_server.record.models import Run
-
-if TYPE_CHECKING:
-    import numpy as np
-    from numpy.typing import NDArray
+from yoke_server.record.models import OPEN_STATES, Run
 
 router = Router(tags=["derive"])
 
-Pixels = Annotated[int, Field(ge=50, le=4000)]
-
-NEAR_OFFSETS = 5  # the detailed plot reaches this many offsets far
+Pixels = Annotated[int, Field(ge=50, le=services.MOST_PIXELS)]
 
 
-@router.get("/runs/{run_id}/tension", response=schemas.CurveOut)
-def get_tension(
-    request: HttpRequest,
-    run_id: Id,
-    width: Pixels = 600,
-    height: Pixels = 400,
-) -> dict[str, Any]:
-    """Compute the run's curve and results with the recipe in force, and keep the results."""
-    run = Run.objects.get(pk=run_id)
-    recipe = services.recipe_of(run)
-    curve = services.curve_of(run, services.core_recipe(recipe))
-    services.keep(run, recipe, curve.result)
-    return curve_out(run, recipe, curve, width, height)
+def closed_run(run_id: int) -> Run:
+    run = Run.objects.select_related("revision").get(pk=run_id)
+    if run.state in OPEN_STATES:
+        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
+    return run
 
 
-@router.patch("/runs/{run_id}/tension", response=schemas.CurveOut)
-def change_recipe(
-    request: HttpRequest,
-    run_id: Id,
-    body: schemas.RecipeChange,
-    width: Pixels = 600,
-    height: Pixels = 400,
-) -> dict[str, Any]:
-    """Move the fit range or the offset; refused, and nothing stored, if no result comes of it."""
-    run = Run.objects.get(pk=run_id)
-    recipe, curve = services.renew(Actor.of(request), run, **body.given())
-    return curve_out(run, recipe, curve, width, height)
-
-
-def curve_out(
-    run: Run, recipe: Any, curve: services.Curve, width: int, height: int
-) -> dict[str, Any]:
-    strain = curve.strain - curve.result.modulus.origin
-    near_end = NEAR_OFFSETS * recipe.offset
-    beyond = (strain > near_end).nonzero()[0]
-    end = int(beyond[0]) + 1 if beyond.size else len(strain)
-    fracture = curve.result.fracture
-    last = len(strain) if fracture is None else fracture.index + 1
-    whole = _thin(strain[:last], curve.stress[:last], width, height)
-    near = _thin(strain[:end], curve.stress[:end], width, height)
+def tension_out(run: Run) -> dict[str, Any]:
+    recipe, kept = services.recipe_of(run), services.derivation_of(run)
     return {
         "run": run.pk,
-        "strain": whole[0], "stress": whole[1], "near_strain": near[0], "near_stress": near[1],
-        "recipe": recipe, "result": curve.result,
-    }  # fmt: skip
+        "recipe": recipe,
+        "stale": kept is None or kept.digest != services.digest_of(run, recipe),
+        "problem": kept.problem if kept else None,
+        "result": kept.values if kept else None,
+        "computed_at": kept.computed_at if kept else None,
+    }
 
 
-def _thin(
-    x: "NDArray[np.float64]", y: "NDArray[np.float64]", width: int, height: int
-) -> tuple[list[float], list[float]]:
-    import numpy as np
-    from yoke_core.thin import thin_curve
+@router.get("/runs/{run_id}/tension", response=schemas.TensionState)
+def get_tension(request: HttpRequest, run_id: Id) -> dict[str, Any]:
+    """The recipe in force and the results that the worker last computed of the run."""
+    return tension_out(closed_run(run_id))
 
-    finite = np.isfinite(x) & np.isfinite(y)
-    x, y = x[finite], y[finite]
-    keep = thin_curve(x, y, width, height)
-    return x[keep].tolist(), y[keep].tolist()
+
+@router.patch("/runs/{run_id}/tension", response=schemas.TensionState)
+def change_recipe(request: HttpRequest, run_id: Id, body: schemas.RecipeChange) -> dict[str, Any]:
+    """Move the fit range or the offset; results follow when the worker has computed them."""
+    run = closed_run(run_id)
+    services.change_recipe(Actor.of(request), run, **body.given())
+    return tension_out(run)
+
+
+@router.get("/runs/{run_id}/tension/curve")
+def get_curve(
+    request: HttpRequest, run_id: Id, width: Pixels = 600, height: Pixels = 400
+) -> HttpResponse:
+    """The curve as plots of a size show it: uint32 length, JSON header, then float32.
+
+    The header has the number of points of the whole curve and of its elastic part; then come
+    strains (m/m, toe taken off) and stresses (Pa) of the whole, and the same of the part.
+    """
+    from yoke_server.derive.views import encoded_curve
+
+    run = closed_run(run_id)
+    kept = services.derivation_of(run)
+    if kept is None or kept.values is None:
+        raise Problem(404, "This curve is not computed yet.", hint="Wait a moment.")
+    content = encoded_curve(kept, services.recipe_of(run).offset, width, height)
+    return HttpResponse(content, content_type="application/octet-stream")

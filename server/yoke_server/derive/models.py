@@ -22,10 +22,21 @@ class TensionRecipeRow(models.Model):
         ]
 
 
-class TensionResultRow(models.Model):
-    """The stored result of one run and what it was computed from."""
+class Derivation(models.Model):
+    """What was computed of a run, by kind, and from what: stale where ``digest`` differs.
 
-    run = models.OneToOneField(Run, models.CASCADE, related_name="tension")
-    values = models.JSONField()
-    recipe = models.JSONField()
+    Written by the worker; an older one stays until the next is there. ``problem`` says why
+    there are no results of these inputs; ``values`` and ``curve`` are the last ones that were.
+    """
+
+    run = models.ForeignKey(Run, models.CASCADE, related_name="derivations")
+    kind = models.CharField(max_length=20)
+    digest = models.CharField(max_length=64)
+    problem = models.JSONField(null=True)
+    values = models.JSONField(null=True)
+    # float32: all strains, then all stresses, thinned to what any plot can show
+    curve = models.BinaryField(default=b"")
     computed_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["run", "kind"], name="derivation_once")]

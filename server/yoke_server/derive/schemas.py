@@ -1,3 +1,5 @@
+from datetime import datetime
+
 from ninja import Schema
 
 from yoke_server.common import fields
@@ -44,17 +46,20 @@ class TensionOut(Schema):
     notes: list[str]
 
 
-class CurveOut(Schema):
-    """A run's curve thinned to its plots, its construction and results.
+class ProblemOut(Schema):
+    title: str
+    hint: str
 
-    ``strain`` (m/m, toe taken off) and ``stress`` (Pa) show the whole curve; the ``near``
-    pair its elastic part in detail.
+
+class TensionState(Schema):
+    """A run's results: ``stale`` until the worker has computed them of what is in force now.
+
+    ``problem`` says why there are none; ``result`` is the last that there was.
     """
 
     run: int
-    strain: list[float]
-    stress: list[float]
-    near_strain: list[float]
-    near_stress: list[float]
     recipe: RecipeOut
-    result: TensionOut
+    stale: bool
+    problem: ProblemOut | None
+    result: TensionOut | None
+    computed_at: datetime | None

@@ -1,37 +1,35 @@
-"""Tension results of a run, computed by the core from the stored raw blocks."""
+"""Results of runs: computed by the worker, kept with what they were computed from."""
 
-from dataclasses import asdict, dataclass, replace
+import hashlib
+import json
+from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
 from django.db import transaction
+from yoke_core.errors import CoreError
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.calibrate.scaling import to_quantity
 from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.one_state import one_state
 from yoke_server.common.problems import Problem
-from yoke_server.derive.models import TensionRecipeRow, TensionResultRow
+from yoke_server.derive.models import Derivation, TensionRecipeRow
 from yoke_server.ledger.services import Change, assign, record
-from yoke_server.record.models import OPEN_STATES, Run, Stream
-from yoke_server.record.queries import document_of, specimen_of
-from yoke_server.record.samples import read
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.queries import specimen_of
 
 if TYPE_CHECKING:
-    from yoke_core.tension.results import Array, TensionRecipe, TensionResult
+    from yoke_core.tension.results import Array, TensionRecipe
 
-
-@dataclass(frozen=True, slots=True)
-class Curve:
-    """Engineering stress (Pa) and strain (m/m, as measured) of a run."""
-
-    stress: "Array"
-    strain: "Array"
-    result: "TensionResult"
+TENSION = "tension"
+ENGINE = 1  # raised when the core computes otherwise than before
+MOST_PIXELS = 4000  # of the largest plot; what is kept of a curve is enough for it
 
 
 def recipe_of(run: Run) -> TensionRecipeRow:
-    return TensionRecipeRow.objects.get_or_create(setup_id=run.setup_id)[0]
+    """The setup's recipe, or the one that it begins with."""
+    found = TensionRecipeRow.objects.filter(setup_id=run.setup_id).first()
+    return found or TensionRecipeRow(setup_id=run.setup_id)
 
 
 def core_recipe(row: TensionRecipeRow) -> "TensionRecipe":
@@ -41,104 +39,96 @@ def core_recipe(row: TensionRecipeRow) -> "TensionRecipe":
     return TensionRecipe(row.fit_lower_pa, row.fit_upper_pa, row.offset)
 
 
-def curve_of(run: Run, recipe: "TensionRecipe") -> Curve:
-    """Force and extension of the run as stress, strain and results; gaps are left out."""
-    import numpy as np
-    from yoke_core.tension.results import tension_results
-    from yoke_core.tension.specimen import FlatSpecimen
-
-    if run.state in OPEN_STATES:
-        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
-    setup = document_of(run)
-    channels = [_channel(setup, "force"), _channel(setup, "extension")]
-    force, extension = (_quantity(run, channel) for channel in channels)
-    notes = [
-        note
-        for channel, values in zip(channels, (force, extension), strict=True)
-        if (note := _clipped_note(channel, values))
-    ]
-    finite = np.isfinite(force) & np.isfinite(extension)
-    force, extension = force[finite], extension[finite]
-    measured = specimen_of(run)
-    specimen = FlatSpecimen(
-        measured["width_m"], measured["thickness_m"], measured["gauge_length_m"]
-    )
-    stress, strain = specimen.stress(force), specimen.strain(extension)
-    result = tension_results(stress, strain, recipe)
-    return Curve(stress, strain, replace(result, notes=(*result.notes, *notes)))
+def digest_of(run: Run, recipe: TensionRecipeRow) -> str:
+    """Changes when anything changes that a run's results are computed from."""
+    used = [
+        ENGINE, run.seal, run.revision.digest, specimen_of(run),
+        recipe.fit_lower_pa, recipe.fit_upper_pa, recipe.offset,
+    ]  # fmt: skip
+    return hashlib.sha256(json.dumps(used).encode()).hexdigest()
 
 
-def _channel(setup: FrozenSetup, quantity: str) -> FrozenChannel:
-    if channel := setup.channel(quantity):
-        return channel
-    raise Problem(
-        409,
-        f"This run has no {quantity} channel.",
-        hint="Stress and strain need a load cell and an extensometer.",
-    )
+def derivation_of(run: Run) -> Derivation | None:
+    return run.derivations.filter(kind=TENSION).first()
 
 
-def _quantity(run: Run, channel: FrozenChannel) -> "Array":
-    """All samples of a channel in SI; infinite where they clipped."""
-    import numpy as np
-
-    stream = Stream.objects.filter(run=run, channels__channel_key=channel.key).first()
-    if stream is None or not stream.samples:
-        raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
-    place = stream.channels.get(channel_key=channel.key).position
-    return to_quantity(channel, read(stream, [place], 0, stream.samples)[0].astype(np.float64))
-
-
-def _clipped_note(channel: FrozenChannel, values: "Array") -> str:
-    """What a reader must know of samples at the converter's rail; empty if there are none."""
-    import numpy as np
-
-    count = int(np.isinf(values).sum())
-    if not count:
-        return ""
-    return (
-        f"{channel.name} clipped in {count} of {values.size} samples: they have no value and are "
-        "left out, so what it would have shown there is not in these results."
-    )
-
-
-def derive(run: Run) -> TensionResultRow:
-    """Compute and keep the run's result with the recipe in force."""
-    recipe = recipe_of(run)
-    curve = curve_of(run, core_recipe(recipe))
-    return keep(run, recipe, curve.result)
-
-
-def keep(run: Run, recipe: TensionRecipeRow, result: "TensionResult") -> TensionResultRow:
-    used = {
-        "fit_lower_pa": recipe.fit_lower_pa,
-        "fit_upper_pa": recipe.fit_upper_pa,
-        "offset": recipe.offset,
-        **specimen_of(run),
-        "seal": run.seal,
-    }
-    row, fresh = TensionResultRow.objects.update_or_create(
-        run=run, defaults={"values": asdict(result), "recipe": used}
-    )
-    if fresh:
+def derive(run_id: int) -> None:
+    """Compute and keep a run's results, unless those kept are of the same inputs (worker)."""
+    with one_state():
+        run = Run.objects.select_related("revision").get(pk=run_id)
+        recipe = recipe_of(run)
+        digest = digest_of(run, recipe)
+        kept = derivation_of(run)
+        if kept and kept.digest == digest:
+            return
+        found = _compute(run, core_recipe(recipe))
+    with transaction.atomic():
+        run.derivations.update_or_create(kind=TENSION, defaults={"digest": digest, **found})
         notify(NEWS, kind="result", setup=run.setup_id)
-    return row
+
+
+def _compute(run: Run, recipe: "TensionRecipe") -> dict[str, Any]:
+    """What is to be kept: results and curve, or the problem that keeps them from being."""
+    import numpy as np
+    from yoke_core.thin import thin_curve
+
+    from yoke_server.derive.tension import curve_of
+
+    try:
+        curve = curve_of(run, recipe)
+    except (Problem, CoreError) as error:
+        return {"problem": {"title": str(error), "hint": error.hint}}
+    keep = thin_curve(curve.strain, curve.stress, 2 * MOST_PIXELS, 2 * MOST_PIXELS)
+    points = np.stack([curve.strain[keep], curve.stress[keep]]).astype("<f4")
+    return {"problem": None, "values": asdict(curve.result), "curve": points.tobytes()}
+
+
+def curve_kept(derivation: Derivation) -> tuple["Array", "Array"]:
+    """Strain (m/m, as measured) and stress (Pa) as kept."""
+    import numpy as np
+
+    strain, stress = np.frombuffer(derivation.curve, "<f4").reshape(2, -1).astype(float)
+    return strain, stress
+
+
+def derive_stale(setup_id: int, first: int | None = None) -> None:
+    """Compute all results of a setup that are stale or not there yet, one run's before all."""
+    runs = Run.objects.filter(setup_id=setup_id).exclude(state__in=OPEN_STATES)
+    found = list(runs.order_by("-number").values_list("pk", flat=True))
+    for run_id in sorted(found, key=lambda pk: pk != first):
+        derive(run_id)
 
 
 @transaction.atomic
-def renew(actor: Actor, run: Run, **changes: Any) -> tuple[TensionRecipeRow, Curve]:
-    """Change the setup's recipe and compute the run anew; nothing is stored if that fails."""
+def change_recipe(actor: Actor, run: Run, **changes: Any) -> TensionRecipeRow:
+    """Change the setup's recipe; its results are computed anew by the worker.
+
+    Refused, and nothing stored, if nothing would come of it for this run, as far as its kept
+    curve shows.
+    """
+    from yoke_server.derive.tasks import order_results
+
     require(actor, "change recipes")
-    recipe_of(run)
+    TensionRecipeRow.objects.get_or_create(setup_id=run.setup_id)
     row = TensionRecipeRow.objects.select_for_update().get(setup_id=run.setup_id)
     changes = {k: v for k, v in changes.items() if getattr(row, k) != v}
     before = assign(row, changes)
-    curve = curve_of(run, core_recipe(row))
-    row.save()
-    keep(run, row, curve.result)
-    if not changes:
-        return row, curve
-    change = Change("recipe", row.pk, before, changes)
-    record(actor, "Changed the tension recipe", changes=[change])
-    notify(NEWS, kind="recipe", setup=run.setup_id)
-    return row, curve
+    recipe = core_recipe(row)
+    kept = derivation_of(run)
+    if kept and kept.curve:
+        _require_result(kept, recipe)
+    if changes:
+        row.save()
+        change = Change("recipe", row.pk, before, changes)
+        record(actor, "Changed the tension recipe", changes=[change])
+        notify(NEWS, kind="recipe", setup=run.setup_id)
+    order_results(run.setup_id, run.pk)
+    return row
+
+
+def _require_result(kept: Derivation, recipe: "TensionRecipe") -> None:
+    """Raises `TensionError` if the kept curve has no result by this recipe."""
+    from yoke_core.tension.results import tension_results
+
+    strain, stress = curve_kept(kept)
+    tension_results(stress, strain, recipe)

@@ -11,6 +11,7 @@ from yoke_server.bench.services import require_yoke, send
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, record
+from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import OPEN_STATES, Correction, Run
 from yoke_server.record.preflight import require_startable
 from yoke_server.record.queries import SPECIMEN, open_run, specimen_of
@@ -110,6 +111,7 @@ def change_run(actor: Actor, run_id: int, *, reason: str = "", **changes: Any) -
                 hint="Say why, or wait until it has ended.",
             )
         Correction.objects.create(run=run, actor=actor.user, reason=reason, changes=put_right)
+        announce_change(run)
     before = {k: now[k] for k in changes}
     record(actor, f"Changed {run.name}", changes=[Change("run", run.pk, before, changes)])
     notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)

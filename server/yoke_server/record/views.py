@@ -1,8 +1,6 @@
 """What a plot shows of a run: about as many numbers as it has pixels, from the right level."""
 
-import json
 import math
-import struct
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import groupby
@@ -11,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoke_server.calibrate.scaling import to_quantity
+from yoke_server.common.columns import pack_columns
 from yoke_server.record.envelopes import FACTOR, LEVELS
 from yoke_server.record.models import Cause
 from yoke_server.record.queries import ChannelOfRun, Piece, StreamTimes
@@ -167,7 +166,4 @@ def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int)
     if channel.settings.reversed:
         low, high = high, low
     columns = [{"start_s": s.start_s, "step_s": s.step_s, "count": len(s.low)} for s in stretches]
-    header = json.dumps({"stretches": columns}).encode()
-    header += b" " * (-len(header) % 4)
-    numbers = low.astype("<f4").tobytes() + high.astype("<f4").tobytes()
-    return struct.pack("<I", len(header)) + header + numbers
+    return pack_columns({"stretches": columns}, [low, high])

@@ -19,7 +19,7 @@ STATES = {"todo": "waiting", "doing": "working", "succeeded": "done"}
 
 
 def report_out(report: Report) -> dict[str, Any]:
-    names = ("id", "number", "revision", "title", "remarks", "pdf_at")
+    names = ("id", "number", "revision", "title", "remarks", "pdf_at", "problem")
     return {
         **{name: getattr(report, name) for name in names},
         "run": report.run_id,

@@ -15,6 +15,7 @@ class Report(models.Model):
     pdf = models.BinaryField(null=True)
     pdf_made_from = models.CharField(max_length=64, default="")
     pdf_at = models.DateTimeField(null=True)
+    problem = models.CharField(max_length=300, default="")  # why the last one was not made
 
 
 class ReportPage(models.Model):

@@ -7,7 +7,8 @@ from pathlib import Path
 from django.template.loader import render_to_string
 from weasyprint import HTML
 
-from yoke_server.derive.services import core_recipe, curve_of, recipe_of
+from yoke_server.derive.services import core_recipe, recipe_of
+from yoke_server.derive.tension import curve_of
 from yoke_server.report.contents import fields, result_rows
 from yoke_server.report.figure import FONTS, stress_strain_svg
 from yoke_server.report.models import Report

@@ -19,6 +19,7 @@ class ReportOut(Schema):
     remarks: str
     pdf_at: datetime | None
     stale: bool
+    problem: str
     pages: int
 
 

@@ -2,19 +2,25 @@
 
 from datetime import UTC, datetime
 
+from django.conf import settings
 from django.db import transaction
-from procrastinate import RetryStrategy
-from procrastinate.contrib.django import app
 
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.one_state import one_state
+from yoke_server.common.worker import task
 from yoke_server.derive.services import recipe_of
 from yoke_server.report.contents import fingerprint
 from yoke_server.report.models import Report, ReportPage
 
 
-@app.task(retry=RetryStrategy(max_attempts=2))
-def make_pdf(report_id: int) -> None:
+def say_why(words: str, report_id: int) -> None:
+    """The person reads on the report why it was not made."""
+    Report.objects.filter(pk=report_id).update(problem=words[:300])
+    setup_id = Report.objects.values_list("run__setup_id", flat=True).get(pk=report_id)
+    notify(NEWS, kind="report", setup=setup_id)
+
+
+def make(report_id: int) -> None:
     """Make the PDF and its pages; kept together or not at all.
 
     The fingerprint is of what was rendered, read from the same state of the database: a
@@ -31,10 +37,13 @@ def make_pdf(report_id: int) -> None:
     pictures = pages(pdf)
     with transaction.atomic():
         Report.objects.filter(pk=report_id).update(
-            pdf=pdf, pdf_made_from=made_from, pdf_at=datetime.now(UTC)
+            pdf=pdf, pdf_made_from=made_from, pdf_at=datetime.now(UTC), problem=""
         )
         report.pages.all().delete()
         ReportPage.objects.bulk_create(
             ReportPage(report=report, number=n, png=png) for n, png in enumerate(pictures, start=1)
         )
         notify(NEWS, kind="report", setup=report.run.setup_id)
+
+
+make_pdf = task(seconds=settings.PDF_SECONDS, failed=say_why)(make)

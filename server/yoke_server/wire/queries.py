@@ -8,7 +8,7 @@ from yoke_core.bridge.circuit import FACTS, Circuit
 
 from yoke_server.calibrate.scaling import per_mv_v
 from yoke_server.common.one_state import one_state
-from yoke_server.derive.models import TensionResultRow
+from yoke_server.derive.models import Derivation
 from yoke_server.ledger.services import undoable
 from yoke_server.record.naming import run_name
 from yoke_server.record.preflight import gaps
@@ -76,6 +76,6 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
         "undo": undo.action if undo else "",
         "redo": redo.action if redo else "",
         "runs": setup.runs.count(),
-        "results": TensionResultRow.objects.filter(run__setup=setup).count(),
+        "results": Derivation.objects.filter(run__setup=setup, values__isnull=False).count(),
         "reports": Report.objects.filter(run__setup=setup).count(),
     }

@@ -10,7 +10,8 @@ export type Run = Schemas['RunOut']
 export type Sensor = Schemas['SensorOut']
 export type Person = Schemas['Person']
 export type Report = Schemas['ReportOut']
-export type Tension = Schemas['CurveOut']
+export type Tension = Schemas['TensionState']
+export type TensionResult = Schemas['TensionOut']
 
 interface ProblemDocument {
   title: string

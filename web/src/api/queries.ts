@@ -1,6 +1,13 @@
-import { QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
+import {
+  keepPreviousData,
+  QueryCache,
+  QueryClient,
+  queryOptions,
+  useQuery,
+} from '@tanstack/react-query'
 
 import { client, got, ProblemError } from './client'
+import { fetchCurve } from './curve'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
 function onQueryError(error: unknown, key: readonly unknown[]): void {
@@ -68,6 +75,15 @@ export const tensionQuery = (runId: number) =>
     retry: false,
   })
 
+const CURVE_PIXELS = [800, 500] as const
+export const curveQuery = (runId: number, computedAt: string | null) =>
+  queryOptions({
+    queryKey: ['curve', runId, computedAt],
+    queryFn: ({ signal }) => fetchCurve(runId, ...CURVE_PIXELS, signal),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  })
+
 /** Whether the signed-in person's role allows a deed. */
 export function useMay(deed: string): boolean {
   return useQuery(sessionQuery).data?.may.includes(deed) ?? false
@@ -80,7 +96,7 @@ export function onNews(news: { kind: string }): void {
     bench: ['bench', 'setup'],
     run: ['runs', 'setup', 'tension', 'reports'],
     recipe: ['tension', 'reports'],
-    result: ['setup'],
+    result: ['setup', 'tension'],
     report: ['reports', 'setup'],
     reload: ['setup', 'bench', 'runs', 'tension', 'reports', 'projects'],
   }

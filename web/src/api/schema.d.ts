@@ -446,7 +446,7 @@ export interface paths {
         };
         /**
          * Get Tension
-         * @description Compute the run's curve and results with the recipe in force, and keep the results.
+         * @description The recipe in force and the results that the worker last computed of the run.
          */
         get: operations["yoke_server_derive_api_get_tension"];
         put?: never;
@@ -456,9 +456,32 @@ export interface paths {
         head?: never;
         /**
          * Change Recipe
-         * @description Move the fit range or the offset; refused, and nothing stored, if no result comes of it.
+         * @description Move the fit range or the offset; results follow when the worker has computed them.
          */
         patch: operations["yoke_server_derive_api_change_recipe"];
+        trace?: never;
+    };
+    "/api/runs/{run_id}/tension/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Curve
+         * @description The curve as plots of a size show it: uint32 length, JSON header, then float32.
+         *
+         *     The header has the number of points of the whole curve and of its elastic part; then come
+         *     strains (m/m, toe taken off) and stresses (Pa) of the whole, and the same of the part.
+         */
+        get: operations["yoke_server_derive_api_get_curve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/setups/{setup_id}/reports": {
@@ -1260,27 +1283,6 @@ export interface components {
             /** Channels */
             channels: string[];
         };
-        /**
-         * CurveOut
-         * @description A run's curve thinned to its plots, its construction and results.
-         *
-         *     ``strain`` (m/m, toe taken off) and ``stress`` (Pa) show the whole curve; the ``near``
-         *     pair its elastic part in detail.
-         */
-        CurveOut: {
-            /** Run */
-            run: number;
-            /** Strain */
-            strain: number[];
-            /** Stress */
-            stress: number[];
-            /** Near Strain */
-            near_strain: number[];
-            /** Near Stress */
-            near_stress: number[];
-            recipe: components["schemas"]["RecipeOut"];
-            result: components["schemas"]["TensionOut"];
-        };
         /** ModulusOut */
         ModulusOut: {
             /** Slope */
@@ -1298,6 +1300,13 @@ export interface components {
             strain: number;
             /** Stress */
             stress: number;
+        };
+        /** ProblemOut */
+        ProblemOut: {
+            /** Title */
+            title: string;
+            /** Hint */
+            hint: string;
         };
         /** RecipeOut */
         RecipeOut: {
@@ -1327,6 +1336,23 @@ export interface components {
             energy: number;
             /** Notes */
             notes: string[];
+        };
+        /**
+         * TensionState
+         * @description A run's results: ``stale`` until the worker has computed them of what is in force now.
+         *
+         *     ``problem`` says why there are none; ``result`` is the last that there was.
+         */
+        TensionState: {
+            /** Run */
+            run: number;
+            recipe: components["schemas"]["RecipeOut"];
+            /** Stale */
+            stale: boolean;
+            problem: components["schemas"]["ProblemOut"] | null;
+            result: components["schemas"]["TensionOut"] | null;
+            /** Computed At */
+            computed_at: string | null;
         };
         /**
          * RecipeChange
@@ -1363,6 +1389,8 @@ export interface components {
             pdf_at: string | null;
             /** Stale */
             stale: boolean;
+            /** Problem */
+            problem: string;
             /** Pages */
             pages: number;
         };
@@ -2613,10 +2641,7 @@ export interface operations {
     };
     yoke_server_derive_api_get_tension: {
         parameters: {
-            query?: {
-                width?: number;
-                height?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 run_id: number;
@@ -2631,7 +2656,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurveOut"];
+                    "application/json": components["schemas"]["TensionState"];
                 };
             };
             /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
@@ -2654,10 +2679,7 @@ export interface operations {
     };
     yoke_server_derive_api_change_recipe: {
         parameters: {
-            query?: {
-                width?: number;
-                height?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 run_id: number;
@@ -2676,8 +2698,47 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CurveOut"];
+                    "application/json": components["schemas"]["TensionState"];
                 };
+            };
+            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": {
+                        type: string;
+                        title: string;
+                        status: number;
+                        detail?: string;
+                        field?: string;
+                        hint?: string;
+                    };
+                };
+            };
+        };
+    };
+    yoke_server_derive_api_get_curve: {
+        parameters: {
+            query?: {
+                width?: number;
+                height?: number;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
             default: {

@@ -1,4 +1,4 @@
-import { ProblemError } from './client'
+import { fetchColumns, unpack } from './columns'
 
 /** Columns that lie evenly in time: lowest and highest in SI, infinite where samples clipped. */
 export interface Stretch {
@@ -14,12 +14,9 @@ interface Header {
 
 /** Read the answer of the API: where samples are missing, no stretch lies. */
 export function decodeView(buffer: ArrayBuffer): Stretch[] {
-  const size = new DataView(buffer).getUint32(0, true)
-  const text = new TextDecoder().decode(new Uint8Array(buffer, 4, size))
-  const { stretches } = JSON.parse(text) as Header
-  const numbers = new Float32Array(buffer, 4 + size)
+  const { header, numbers } = unpack<Header>(buffer)
   let at = 0
-  return stretches.map(({ start_s, step_s, count }) => {
+  return header.stretches.map(({ start_s, step_s, count }) => {
     const low = numbers.subarray(at, at + count)
     const high = numbers.subarray(numbers.length / 2 + at, numbers.length / 2 + at + count)
     at += count
@@ -31,17 +28,10 @@ export function decodeView(buffer: ArrayBuffer): Stretch[] {
 export async function fetchView(
   runId: number,
   channel: string,
-  [from, to]: [number, number],
+  [from_s, to_s]: [number, number],
   pixels: number,
   signal?: AbortSignal,
 ): Promise<Stretch[]> {
-  const query = new URLSearchParams({
-    channel,
-    from_s: String(from),
-    to_s: String(to),
-    pixels: String(pixels),
-  })
-  const answer = await fetch(`/api/runs/${runId}/view?${query}`, { signal })
-  if (!answer.ok) throw new ProblemError(await answer.json())
-  return decodeView(await answer.arrayBuffer())
+  const query = { channel, from_s, to_s, pixels }
+  return decodeView(await fetchColumns(`/api/runs/${runId}/view`, query, signal))
 }

@@ -133,10 +133,9 @@ export const amplifier: Bench['devices'][number] = {
 
 export const tension = (run: number, modulus: number, proof: number | null): Tension => ({
   run,
-  strain: [0, 0.01],
-  stress: [0, 1e8],
-  near_strain: [0],
-  near_stress: [0],
+  stale: false,
+  problem: null,
+  computed_at: '2026-11-23T10:00:00Z',
   recipe: { fit_lower_pa: 60e6, fit_upper_pa: 180e6, offset: 0.002 },
   result: {
     modulus: { slope: modulus, origin: 0, points: 10, correlation: 1 },

@@ -11,6 +11,7 @@ from django.db.models import Max
 from yoke_server.bench.models import Device, Order, OrderState
 from yoke_server.common.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
+from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import FOLLOWING, Run, RunState, Stream, StreamChannel
 from yoke_server.record.naming import run_name
 from yoke_server.record.recorder.events import Began, Event, NotBegun
@@ -112,4 +113,5 @@ def close_run(run_id: int, state: RunState, why: str, streams: Sequence[Closed])
     run.seal = seal.hexdigest()
     run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
     record(None, f"Closed {run.name} as {state}: {why}")
+    announce_change(run)
     notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)

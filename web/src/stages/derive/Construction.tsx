@@ -1,7 +1,7 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import type { Tension } from '../../api/client'
+import type { Points } from '../../api/curve'
 import { useMay } from '../../api/queries'
 import { Plot } from '../../plots/Plot'
 import { figure } from '../../ui/format'
@@ -9,24 +9,23 @@ import { attempt } from '../../ui/notices'
 import { At } from './At'
 import { Handle } from './Handle'
 import { changeRecipe } from './recipe'
-import { Dot } from './WholeCurve'
+import { Dot, type Shown } from './WholeCurve'
 
 const MPA = 1e6
 
 /** The elastic part with the fitted line, the offset line and their draggable handles. */
-export function Construction({ tension, name }: { tension: Tension; name: string }) {
-  const { result, recipe } = tension
+export function Construction({ run, recipe, result, curve, name }: Shown) {
   const may = useMay('change recipes')
   const [drag, setDrag] = useState<Partial<typeof recipe>>({})
   const shown = { ...recipe, ...drag }
   const save = async (change: Partial<typeof recipe>) => {
-    await attempt(changeRecipe(tension.run, change))
+    await attempt(changeRecipe(run, change))
     setDrag({})
   }
   const slope = result.modulus.slope / MPA / 100 // MPa per %
   const top = (result.strength.stress / MPA) * 1.14
   const reach = recipe.offset * 5 * 100
-  const data = useData(tension, slope, shown.offset * 100, top)
+  const data = useData(curve.near, slope, shown.offset * 100, top)
   const curves = useMemo(
     () => [
       { name: 'fit', colour: '--ink', width: 1 },
@@ -128,14 +127,14 @@ export function Construction({ tension, name }: { tension: Tension; name: string
 
 /** One x column for all: uPlot joins what is not null. */
 function useData(
-  tension: Tension,
+  near: Points,
   slope: number,
   offset: number,
   top: number,
 ): () => uPlot.AlignedData {
   const columns = useMemo(() => {
     const points = [
-      ...tension.near_strain.map((s, i) => [s * 100, 2, tension.near_stress[i]! / MPA] as const),
+      ...Array.from(near.strain, (s, i) => [s * 100, 2, near.stress[i]! / MPA] as const),
       ...[0, offset].flatMap((foot, line) => [
         [foot, line, 0] as const,
         [foot + (top * 0.97) / slope, line, top * 0.97] as const,
@@ -144,6 +143,6 @@ function useData(
     const column = (which: number) =>
       points.map(([, line, y]) => (line === which ? y : undefined)) as (number | undefined)[]
     return [points.map((p) => p[0]), column(0), column(1), column(2)] as uPlot.AlignedData
-  }, [tension, slope, offset, top])
+  }, [near, slope, offset, top])
   return useCallback(() => columns, [columns])
 }

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { useNavigate, useSearchParams } from 'react-router'
 
 import { client, got, ProblemError, type Run } from '../../api/client'
-import { runsQuery, tensionQuery, useMay } from '../../api/queries'
+import { curveQuery, runsQuery, tensionQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/SetupFrame'
 import { Button } from '../../ui/Button'
 import { Segments } from '../../ui/Fact'
@@ -103,29 +103,44 @@ function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: number) =>
 
 function StressStrain({ run }: { run: Run }) {
   const tension = useQuery(tensionQuery(run.id))
-  if (tension.isError) {
-    const problem = ProblemError.of(tension.error)
-    return (
-      <p role="alert" className="m-4 max-w-lg rounded border-l-4 border-signal bg-signal-wash p-4">
-        <b className="font-[620]">{problem.title}</b> {problem.hint}
-      </p>
-    )
-  }
-  if (!tension.data) return <p className="p-4 text-soft">Computing from the raw samples.</p>
+  const computedAt = tension.data?.computed_at ?? null
+  const curve = useQuery({
+    ...curveQuery(run.id, computedAt),
+    enabled: !!tension.data?.result,
+  })
+  const error = tension.error ?? curve.error
+  if (error) return <Trouble {...ProblemError.of(error)} />
+  if (tension.data?.problem && !tension.data.stale)
+    return <Trouble title={tension.data.problem.title} hint={tension.data.problem.hint} />
+  const { recipe, result, stale } = tension.data ?? {}
+  if (!result || !recipe || !curve.data)
+    return <p className="p-4 text-soft">Computing from the raw samples.</p>
+  const shown = { run: run.id, recipe, result, curve: curve.data, name: run.specimen }
   return (
     <>
       <div className="grid min-h-0 flex-1 grid-cols-[2fr_3fr]">
         <div className="flex min-h-0 border-r border-rule">
-          <WholeCurve tension={tension.data} name={run.specimen} />
+          <WholeCurve {...shown} />
         </div>
-        <Construction tension={tension.data} name={run.specimen} />
+        <Construction {...shown} />
       </div>
-      {tension.data.result.notes.map((note) => (
+      {[
+        ...(stale ? ['The worker is computing this anew; these are the last results.'] : []),
+        ...result.notes,
+      ].map((note) => (
         <p key={note} className="border-t border-rule bg-marking-wash px-4 py-1.5 text-marking-ink">
           {note}
         </p>
       ))}
     </>
+  )
+}
+
+function Trouble({ title, hint }: { title: string; hint?: string }) {
+  return (
+    <p role="alert" className="m-4 max-w-lg rounded border-l-4 border-signal bg-signal-wash p-4">
+      <b className="font-[620]">{title}</b> {hint}
+    </p>
   )
 }
 

@@ -69,10 +69,13 @@ export function RecipePanel({ run }: { run: Run }) {
             onSave={(v) => changeRecipe(run.id, { offset: v / 100 })}
           />
           <Fact name="Toe taken off">
-            <span className="figure">{figure(tension.result.modulus.origin * 100, 4)}</span> %
+            <span className="figure">
+              {figure(tension.result && tension.result.modulus.origin * 100, 4)}
+            </span>{' '}
+            %
           </Fact>
           <Fact name="Samples in the fit">
-            <span className="figure">{figure(tension.result.modulus.points, 0)}</span>
+            <span className="figure">{figure(tension.result?.modulus.points, 0)}</span>
           </Fact>
         </Section>
       )}

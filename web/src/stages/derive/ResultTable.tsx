@@ -1,10 +1,9 @@
 import { useQueries } from '@tanstack/react-query'
 
-import type { Run, Tension } from '../../api/client'
+import type { Run, TensionResult as Result } from '../../api/client'
 import { tensionQuery } from '../../api/queries'
 import { figure } from '../../ui/format'
 
-type Result = Tension['result']
 const COLUMNS: readonly (readonly [string, string, number, (r: Result) => number | null])[] = [
   ['E', 'GPa', 1, (r) => r.modulus.slope / 1e9],
   ['Rp', 'MPa', 1, (r) => (r.proof ? r.proof.stress / 1e6 : null)],
@@ -26,7 +25,7 @@ const deviation = (values: number[]) => {
 export function ResultTable({ runs, chosen }: { runs: Run[]; chosen: number }) {
   const shown = runs.filter((r, i) => i >= runs.length - SHOWN || r.id === chosen)
   const results = useQueries({ queries: shown.map((r) => tensionQuery(r.id)) }).map((q) => q.data)
-  const good = results.flatMap((r) => (r ? [r.result] : []))
+  const good = results.flatMap((r) => r?.result ?? [])
   const offset = results.find((r) => r)?.recipe.offset ?? 0.002
   const statistic = (of: (values: number[]) => number) =>
     COLUMNS.map(([name, , decimals, value]) => {

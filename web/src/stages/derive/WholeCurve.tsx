@@ -1,21 +1,30 @@
 import { useCallback, useMemo } from 'react'
 import type uPlot from 'uplot'
 
-import type { Tension } from '../../api/client'
+import type { Tension, TensionResult } from '../../api/client'
+import type { Curve } from '../../api/curve'
 import { Plot } from '../../plots/Plot'
 import { figure } from '../../ui/format'
 import { At } from './At'
 
+/** What the plots show of a run. */
+export interface Shown {
+  run: number
+  recipe: Tension['recipe']
+  result: TensionResult
+  curve: Curve
+  name: string
+}
+
 /** The whole engineering curve with its strength and break; what the right plot shows is shaded. */
-export function WholeCurve({ tension, name }: { tension: Tension; name: string }) {
-  const { result, recipe } = tension
-  const curve = useMemo(() => {
-    return [
-      tension.strain.map((s) => s * 100),
-      tension.stress.map((s) => s / 1e6),
-    ] as uPlot.AlignedData
-  }, [tension])
-  const data = useCallback(() => curve, [curve])
+export function WholeCurve({ recipe, result, curve, name }: Shown) {
+  const { strain, stress } = curve.whole
+  const columns = useMemo(
+    () =>
+      [Array.from(strain, (s) => s * 100), Array.from(stress, (s) => s / 1e6)] as uPlot.AlignedData,
+    [strain, stress],
+  )
+  const data = useCallback(() => columns, [columns])
   const curves = useMemo(() => [{ name, colour: '--curve-1', width: 2 }], [name])
   const top = (result.strength.stress / 1e6) * 1.14
   const reach = recipe.offset * 5 * 100
@@ -28,7 +37,7 @@ export function WholeCurve({ tension, name }: { tension: Tension; name: string }
       xUnit="%"
       yName="Stress"
       yUnit="MPa"
-      xRange={() => [0, Math.max(...(curve[0] as number[]), reach) * 1.04]}
+      xRange={() => [0, Math.max(...(columns[0] as number[]), reach) * 1.04]}
       yRange={() => [0, top]}
       label="Stress over strain, whole curve"
       overlay={(plot) => (

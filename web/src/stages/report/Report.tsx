@@ -18,11 +18,12 @@ async function makePdf(report: ReportRow): Promise<void> {
   let task = await got(client.POST('/api/reports/{report_id}/pdf', path))
   const deadline = performance.now() + PATIENCE
   while (task.state !== 'done') {
-    if (task.state === 'failed' || performance.now() > deadline)
+    if (task.state === 'failed') break // the report says why
+    if (performance.now() > deadline)
       throw new ProblemError({
-        title: 'The PDF could not be made.',
-        status: 500,
-        hint: 'Look at the run in Derive: a report needs its results. Then try again.',
+        title: 'The PDF is not made yet.',
+        status: 503,
+        hint: 'The worker has other work before it: come back later.',
       })
     await new Promise((resolve) => setTimeout(resolve, POLL))
     task = await got(client.GET('/api/tasks/{task_id}', { params: { path: { task_id: task.id } } }))
@@ -158,6 +159,14 @@ function Pages({ report }: { report: ReportRow }) {
             )}
           </span>
         </div>
+        {report.problem && !busy && (
+          <p
+            role="alert"
+            className="flex-none border-b border-signal bg-signal-wash px-4 py-2 text-signal"
+          >
+            The PDF was not made. {report.problem}
+          </p>
+        )}
         {report.stale && report.pages > 0 && (
           <p className="flex-none border-b border-marking bg-marking-wash px-4 py-2 text-marking-ink">
             These pages are stale: the run, its recipe or a field changed after they were made.

@@ -85,7 +85,7 @@ def _pull(setup: Setup) -> None:
     run.refresh_from_db()
     if run.state != RunState.KEPT:
         raise CommandError(f"The demo's run ended as {run.state}: {run.ended_because}")
-    derive(run)
+    derive(run.pk)
     _answer(order_return(actor, setup.bench_id))
     _wait(lambda: _home(setup), "the actuator at home")
     change_setup(actor, setup.pk, specimen="C2")

@@ -1,0 +1,17 @@
+"""Columns of figures as bytes: a JSON header that says what they are, then float32."""
+
+import json
+import struct
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+
+def pack_columns(header: dict[str, Any], columns: "Iterable[NDArray[Any]]") -> bytes:
+    """uint32 length of the header, the header padded to four bytes, then the columns."""
+    text = json.dumps(header).encode()
+    text += b" " * (-len(text) % 4)
+    numbers = b"".join(column.astype("<f4").tobytes() for column in columns)
+    return struct.pack("<I", len(text)) + text + numbers

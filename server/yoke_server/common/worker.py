@@ -1,0 +1,124 @@
+"""Tasks of the worker: each has a time limit, and whoever asked for it reads why it failed.
+
+A task that hangs cannot be ended from outside: the worker writes down that it failed and ends
+its own process. It is started again and goes on with the next one.
+"""
+
+import functools
+import json
+import logging
+import os
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from django.db import IntegrityError, OperationalError, connection, transaction
+from procrastinate import JobContext, RetryStrategy
+from procrastinate.contrib.django import app
+from procrastinate.tasks import Task
+from yoke_core.errors import CoreError
+
+from yoke_server.common.problems import Problem
+
+log = logging.getLogger(__name__)
+
+HUNG = 70  # exit status
+FAILED_SQL = "SELECT procrastinate_finish_job_v1(%s, 'failed', false)"
+# What a dead worker left: once more, unless it was this that killed the worker before.
+LEFT_SQL = """
+SELECT j.id, j.attempts, j.task_name, j.args FROM procrastinate_jobs j
+LEFT JOIN procrastinate_workers w ON w.id = j.worker_id WHERE j.status = 'doing'
+AND (w.id IS NULL OR w.last_heartbeat < now() - interval '30 seconds')
+"""
+AGAIN_SQL = "SELECT procrastinate_retry_job_v1(%s, now(), NULL, NULL, NULL)"
+MOST_ATTEMPTS = 2
+
+KEPT_HOURS = 24  # of tasks that have ended
+
+Work = Callable[..., None]
+Tell = Callable[..., None]
+_tell: dict[str, Tell] = {}  # by task name
+
+
+def nobody(words: str, **arguments: Any) -> None:
+    """For tasks whose failure nobody waits for."""
+
+
+def task(*, seconds: float, failed: Tell = nobody) -> Callable[[Work], Task[..., None, Any]]:
+    """Make a function a task; ``failed(words, **arguments)`` tells whoever asked for it."""
+
+    def make(work: Work) -> Task[..., None, Any]:
+        name = f"{work.__module__}.{work.__name__}"
+        _tell[name] = failed
+
+        @functools.wraps(work)
+        def run(context: JobContext, **arguments: Any) -> None:
+            tell = functools.partial(failed, **arguments)
+            limit = threading.Timer(seconds, _end_process, (context.job.id, tell, seconds))
+            limit.daemon = True
+            limit.start()
+            try:
+                work(**arguments)
+            except (Problem, CoreError) as error:
+                tell(_sentence(str(error), error.hint))
+                raise
+            except Exception as error:
+                if not isinstance(error, OperationalError):
+                    tell(_sentence("Something went wrong.", "Look into the worker's log."))
+                raise
+            finally:
+                limit.cancel()
+
+        retry = RetryStrategy(max_attempts=MOST_ATTEMPTS, retry_exceptions={OperationalError})
+        return app.task(name=name, pass_context=True, retry=retry)(run)
+
+    return make
+
+
+def _sentence(title: str, hint: str) -> str:
+    return f"{title} {hint}".strip()
+
+
+def _end_process(job_id: int, tell: Callable[[str], None], seconds: float) -> None:
+    """In the timer's thread, with a connection of its own."""
+    log.error("Job %s did not end within %g s: this process ends.", job_id, seconds)
+    try:
+        tell(f"It took longer than {seconds:g} s and was given up. Make it smaller, or try again.")
+        with connection.cursor() as cursor:
+            cursor.execute(FAILED_SQL, [job_id])
+    finally:
+        os._exit(HUNG)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="settle_what_was_left")
+def settle_what_was_left(timestamp: int = 0) -> None:
+    """Jobs of workers that died: tried once more; given up if they were tried before."""
+    with connection.cursor() as cursor:
+        cursor.execute(LEFT_SQL)
+        for job_id, attempts, name, arguments in cursor.fetchall():
+            if attempts + 1 < MOST_ATTEMPTS and _try_again(job_id):
+                continue
+            cursor.execute(FAILED_SQL, [job_id])
+            known = json.loads(arguments) if isinstance(arguments, str) else arguments
+            tell: Tell = _tell.get(name, nobody)
+            tell("The worker ended while it worked at this.", **known)
+
+
+def _try_again(job_id: int) -> bool:
+    """False where the same work is waiting already."""
+    try:
+        with transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute(AGAIN_SQL, [job_id])
+    except IntegrityError:
+        return False
+    return True
+
+
+@app.periodic(cron="17 * * * *")
+@app.task(name="prune_tasks")
+async def prune_tasks(timestamp: int = 0) -> None:
+    """Tasks that ended yesterday are of no use to anybody."""
+    await app.job_manager.delete_old_jobs(
+        nb_hours=KEPT_HOURS, include_failed=True, include_cancelled=True, include_aborted=True
+    )

@@ -1,0 +1,24 @@
+"""Work for the worker process."""
+
+from contextlib import suppress
+
+from django.db import transaction
+from procrastinate.exceptions import AlreadyEnqueued
+
+from yoke_server.common.worker import task
+
+
+@task(seconds=600)
+def results_of_setup(setup_id: int, first: int | None = None) -> None:
+    """Compute what is stale; one of these waits a setup, however often it is asked for."""
+    from yoke_server.derive.services import derive_stale
+
+    derive_stale(setup_id, first)
+
+
+def order_results(setup_id: int, first: int | None = None) -> None:
+    """Have the worker compute a setup's stale results, ``first`` run first."""
+    waiting = results_of_setup.configure(queueing_lock=f"results of {setup_id}")
+    # One that waits already will find this run's results stale too.
+    with suppress(AlreadyEnqueued), transaction.atomic():
+        waiting.defer(setup_id=setup_id, first=first)

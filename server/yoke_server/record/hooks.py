@@ -1,0 +1,21 @@
+"""What later stages do when a run has ended or was put right, without record knowing them."""
+
+import logging
+
+from django.db import transaction
+from django.dispatch import Signal
+
+from yoke_server.record.models import Run
+
+log = logging.getLogger(__name__)
+
+run_changed = Signal()  # sent with ``run`` in the transaction that changed it
+
+
+def announce_change(run: Run) -> None:
+    """Whatever goes wrong elsewhere, the run's own change stands."""
+    try:
+        with transaction.atomic():
+            run_changed.send(Run, run=run)
+    except Exception:
+        log.exception("After a change of %s", run.name)
