@@ -15,7 +15,7 @@ from launch import install, supervise
 from launch.environment import application
 from launch.install import SetupError
 from launch.paths import PYTHON, ROOT, VAR, VENV, WEB, fingerprint
-from launch.postgres import Cluster
+from launch.postgres import KEEPER, RECORDER, TESTS, Cluster
 
 WELCOME = """
 Yoke Bench is running at http://127.0.0.1:{port}
@@ -27,8 +27,8 @@ demo-NAME, so demo-engineer for the engineer.
 
 
 DEMO, OWN = "yoke_demo", "yoke"
-TOO_OLD = """The database is of the first version, which this one cannot take over. It is as it was:
-keep a copy of it (pg_dump yoke), or start from another checkout."""
+TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it
+was: keep a copy of it (pg_dump yoke), or start from another checkout."""
 
 COMMANDS = {
     "demo": "bring everything up with made-up data and a simulated bench",
@@ -134,10 +134,10 @@ def demo(port: int, fresh: bool) -> int:
     install.web()
     with only_one(), cluster() as database:
         database.make_database(DEMO, fresh)
-        if database.is_of_first_version(DEMO):
+        if database.is_of_an_earlier_version(DEMO):
             print("The demo's data are of an earlier version and are made anew.", flush=True)
             database.make_database(DEMO, fresh=True)
-        env = application(database.url(DEMO))
+        env = application(database.url(DEMO), database.url(DEMO, RECORDER))
         migrate(env, database, DEMO)
         if not database.said_of(DEMO).get("data"):
             print("Recording the demo's first run", flush=True)
@@ -160,9 +160,9 @@ def start(port: int) -> int:
             return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
     with only_one(), cluster() as database:
         database.make_database(OWN)
-        if database.is_of_first_version(OWN):
+        if database.is_of_an_earlier_version(OWN):
             raise SetupError(TOO_OLD)
-        env = application(database.url(OWN))
+        env = application(database.url(OWN), database.url(OWN, RECORDER))
         migrate(env, database, OWN)
         return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
 
@@ -183,9 +183,15 @@ def with_tests_ready(module: str, rest: list[str]) -> int:
     install.python("requirements-dev.txt")
     install.web()
     with cluster() as database:
-        database.make_database("yoke_bench")
-        env = application(database.url("yoke_bench"))
+        env = for_tests(database, "yoke_bench")
         return subprocess.run([str(PYTHON), "-m", module, *rest], env=env, cwd=ROOT).returncode
+
+
+def for_tests(database: Cluster, name: str) -> dict[str, str]:
+    """As in service, but that this role may make databases; and the superuser, to break things."""
+    database.make_database(name, owner=TESTS)
+    env = application(database.url(name, TESTS), database.url(name, RECORDER))
+    return {**env, "YOKE_SUPERUSER_URL": database.url(name, KEEPER)}
 
 
 def test(rest: list[str]) -> int:
@@ -195,8 +201,7 @@ def test(rest: list[str]) -> int:
     install.web_packages()
     install.web()
     with cluster() as database:
-        database.make_database("yoke")
-        env = application(database.url("yoke"))
+        env = for_tests(database, "yoke_tests")
         if rest:
             return subprocess.run([str(VENV / "bin" / "pytest"), *rest], env=env).returncode
         with ThreadPoolExecutor(1) as beside:

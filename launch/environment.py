@@ -6,7 +6,7 @@ import secrets
 from launch.paths import ROOT, VAR, VENV
 
 
-def application(database_url: str) -> dict[str, str]:
+def application(database_url: str, recorder_url: str = "") -> dict[str, str]:
     """Addresses, secret key and import paths; what the caller set wins."""
     paths = [str(ROOT / name) for name in ("server", "core", "rig")]
     return {
@@ -16,6 +16,7 @@ def application(database_url: str) -> dict[str, str]:
         "PYTHONUNBUFFERED": "1",
         "DJANGO_SETTINGS_MODULE": "yoke_server.config.settings",
         "DATABASE_URL": database_url,
+        "YOKE_RECORDER_DATABASE_URL": recorder_url or database_url,
         "YOKE_SECRET_KEY": os.environ.get("YOKE_SECRET_KEY") or _secret_key(),
         "MPLCONFIGDIR": str(VAR / "matplotlib"),
     }

@@ -52,10 +52,11 @@ def programs(port: int, *, rig: bool) -> list[Program]:
     """Web, recorder, worker and, for a demo, the rig, whose ports the recorder follows."""
     python, manage = str(PYTHON), str(ROOT / "server" / "manage.py")
     web = [python, "-m", "yoke_server.config.serve", "--port", str(port)]
+    recorder = ["/usr/bin/env", "YOKE_ROLE=recorder"]
     follow = ["--stand-ins", str(RIG)] if rig else []
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),
-        Program("recorder", [python, manage, "recorder", *follow], WRITE_OUT),
+        Program("recorder", [*recorder, python, manage, "recorder", *follow], WRITE_OUT),
         Program("worker", [python, manage, "worker"]),
     ]
     if rig:

@@ -47,8 +47,9 @@ def environment(database: str, speed: float = 1.0) -> dict[str, str]:
     """The processes' environment, on another database of the same server."""
     url = urlsplit(os.environ["DATABASE_URL"])
     env = {**os.environ, "DATABASE_URL": urlunsplit(url._replace(path=f"/{database}"))}
+    recorder = urlsplit(os.environ.get("YOKE_RECORDER_DATABASE_URL", os.environ["DATABASE_URL"]))
+    env["YOKE_RECORDER_DATABASE_URL"] = urlunsplit(recorder._replace(path=f"/{database}"))
     env.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
-    env["YOKE_SIGN_INS_PER_MINUTE"] = "1000"
     env["YOKE_CLOCK_SPEED"] = f"{speed:g}"
     return env
 
@@ -99,7 +100,8 @@ def rig(speed: float, seed: int = 7) -> Iterator[Rig]:
 
 
 def recorder(database: str, *arguments: str, speed: float = 1.0) -> Any:
-    return process([MANAGE, "recorder", *arguments], environment(database, speed))
+    env = {**environment(database, speed), "YOKE_ROLE": "recorder"}
+    return process([MANAGE, "recorder", *arguments], env)
 
 
 def worker(database: str) -> Any:

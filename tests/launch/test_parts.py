@@ -65,6 +65,7 @@ def test_a_port_that_is_taken_at_the_last_moment_is_left_for_another(monkeypatch
 
     monkeypatch.setattr(Cluster, "running", lambda self: False)
     monkeypatch.setattr(Cluster, "_start", start)
+    monkeypatch.setattr(Cluster, "_make_roles", lambda self: None)
     with socket.create_server(("127.0.0.1", 0)) as other:
         taken = other.getsockname()[1]
         (tmp_path / "port").write_text(str(taken))
@@ -80,11 +81,11 @@ def test_what_is_noted_at_a_database_goes_with_it():
         assert database.said_of(name) == {}
         database.say_of(name, migrations="abc", data="it's there")
         assert database.said_of(name) == {"migrations": "abc", "data": "it's there"}
-        assert not database.is_of_first_version(name)
+        assert not database.is_of_an_earlier_version(name)
         database._sql("CREATE TABLE bench_amplifier (id int)", name)
-        assert database.is_of_first_version(name)
+        assert database.is_of_an_earlier_version(name)
         database.make_database(name, fresh=True)
-        assert (database.said_of(name), database.is_of_first_version(name)) == ({}, False)
+        assert (database.said_of(name), database.is_of_an_earlier_version(name)) == ({}, False)
     finally:
         database._sql(f'DROP DATABASE IF EXISTS "{name}" WITH (FORCE)')
 

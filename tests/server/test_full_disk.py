@@ -6,6 +6,7 @@ import tempfile
 from contextlib import contextmanager
 from pathlib import Path
 
+import psycopg
 import pytest
 from django.db import connection
 from yoke_server.record.recorder.clock import SystemClock
@@ -35,8 +36,11 @@ def small_disk(folder: Path):
 
 
 def execute(statement: str) -> None:
-    with connection.cursor() as cursor:
-        cursor.execute(statement)
+    """As superuser, in the test's database."""
+    with psycopg.connect(
+        os.environ["YOKE_SUPERUSER_URL"], dbname=connection.settings_dict["NAME"], autocommit=True
+    ) as link:
+        link.execute(statement)
 
 
 @contextmanager

@@ -219,7 +219,8 @@ def test_frames_come_in_order_and_once(bench_id):
 async def cut(hub, link):
     """Break the hub's connections and wait until it listens again."""
     await link.execute(
-        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query LIKE 'LISTEN%%'"
+        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+        "WHERE datname = current_database() AND query LIKE 'LISTEN%%'"
     )
 
 

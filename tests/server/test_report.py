@@ -2,6 +2,7 @@
 
 import io
 import json
+import socket
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -258,3 +259,42 @@ def test_remarks_are_printed_as_text_not_markup(run, as_role):
     html = render_to_string("report/tension.html", fields(row))
     assert "&lt;script&gt;" in html
     assert "<script>" not in html
+
+
+def test_text_is_text_in_the_pdf_and_nothing_is_fetched(as_role, run):
+    client = as_role("engineer")
+    report = client.post(f"/api/runs/{run.pk}/report").json()
+    with socket.create_server(("127.0.0.1", 0)) as trap:
+        port = trap.getsockname()[1]
+        number = f'"}} a{{b:url(//127.0.0.1:{port})'
+        remarks = (
+            f"<img src=http://127.0.0.1:{port}/x> <link rel=stylesheet href=file:///etc/passwd>"
+        )
+        body = {"number": number, "revision": "}*{", "remarks": remarks}
+        changed = client.patch(f"/api/reports/{report['id']}", body, content_type=JSON)
+        assert changed.status_code == 200, changed.content
+        make(report["id"])
+        trap.setblocking(False)
+        with pytest.raises(BlockingIOError):
+            trap.accept()
+    answer = client.get(f"/api/reports/{report['id']}/file.pdf")
+    reader = PdfReader(io.BytesIO(answer.content))
+    assert len(reader.pages) == 2
+    for page in reader.pages:
+        printed = "".join(page.extract_text().split())
+        assert f"{number}, revision }}*{{".replace(" ", "") in printed
+    name = answer["Content-Disposition"]
+    assert name.startswith('attachment; filename="')
+    assert not set(name) & set("\r\n{}/")
+
+
+@pytest.mark.parametrize(
+    "url", ["http://127.0.0.1:1/x", "file:///etc/passwd", "file://{fonts}/../pdf.py", "data:,x"]
+)
+def test_a_document_reaches_our_fonts_only(url):
+    from yoke_server.report.figure import FONTS
+    from yoke_server.report.pdf import OwnFonts
+
+    with pytest.raises(ValueError, match="nothing from elsewhere"):
+        OwnFonts().fetch(url.format(fonts=FONTS))
+    assert OwnFonts().fetch((FONTS / "Archivo-Regular.ttf").as_uri())

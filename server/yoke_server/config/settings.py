@@ -41,7 +41,9 @@ def database(url: str) -> dict[str, object]:
 SECRET_KEY = required("YOKE_SECRET_KEY")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("YOKE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
-DATABASES = {"default": database(required("DATABASE_URL"))}
+# The recorder works as a role that can do no more than it needs (record/grants.py).
+DATABASE = "YOKE_RECORDER_DATABASE_URL" if os.environ.get("YOKE_ROLE") == "recorder" else ""
+DATABASES = {"default": database(os.environ.get(DATABASE) or required("DATABASE_URL"))}
 
 INSTALLED_APPS = [
     "django.contrib.auth",

@@ -1,6 +1,12 @@
 from django.apps import AppConfig
+from django.db.models.signals import post_migrate
 
 
 class RecordConfig(AppConfig):
     name = "yoke_server.record"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from yoke_server.record.grants import grant
+
+        post_migrate.connect(grant, sender=self)  # sent when all applications have migrated

@@ -1,6 +1,7 @@
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
 from django.utils.text import get_valid_filename
 from ninja import Router, Status
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -69,13 +70,12 @@ def get_pdf(request: HttpRequest, report_id: Id) -> HttpResponse:
     report = Report.objects.select_related("run").get(pk=report_id)
     if report.pdf is None or report.pdf_at is None:
         raise Problem(404, "This report has no PDF yet.", hint="Make the PDF first.")
-    name = (
-        f"{get_valid_filename(report.number)}_{report.revision}_{report.pdf_at:%Y-%m-%d_%H%M}.pdf"
-    )
+    name = f"{report.number}_{report.revision}_{report.pdf_at:%Y-%m-%d_%H%M}"
+    disposition = content_disposition_header(True, f"{get_valid_filename(name)}.pdf")
     return HttpResponse(
         bytes(report.pdf),
         content_type="application/pdf",
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+        headers={"Content-Disposition": disposition},
     )
 
 

@@ -3,9 +3,12 @@
 import subprocess
 import tempfile
 from pathlib import Path
+from typing import Any
+from urllib.parse import unquote, urlsplit
 
 from django.template.loader import render_to_string
 from weasyprint import HTML
+from weasyprint.urls import URLFetcher
 
 from yoke_server.derive.services import core_recipe, recipe_of
 from yoke_server.derive.tension import curve_of
@@ -14,6 +17,19 @@ from yoke_server.report.figure import FONTS, stress_strain_svg
 from yoke_server.report.models import Report
 
 DPI = 120
+
+
+class OwnFonts(URLFetcher):
+    """Fetches fonts of ours and nothing else, whatever a text in a report says."""
+
+    def __init__(self) -> None:
+        super().__init__(allowed_protocols=["file"], allow_redirects=False)
+
+    def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
+        file = Path(unquote(urlsplit(url).path)).resolve()
+        if file.parent != FONTS or file.suffix != ".ttf":
+            raise ValueError(f"a report fetches nothing from elsewhere: {url[:80]}")
+        return super().fetch(url, headers)
 
 
 def render(report: Report) -> bytes:
@@ -29,7 +45,8 @@ def render(report: Report) -> bytes:
             "notes": curve.result.notes,
         },
     )
-    return bytes(HTML(string=html, base_url=FONTS.as_uri() + "/").write_pdf())
+    base = FONTS.as_uri() + "/"
+    return bytes(HTML(string=html, base_url=base, url_fetcher=OwnFonts()).write_pdf())
 
 
 def pages(pdf: bytes) -> list[bytes]:
