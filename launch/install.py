@@ -96,4 +96,5 @@ def web() -> None:
     web_packages()
     print("Building the web part", flush=True)
     npm("run", "build")
+    run([str(PYTHON), "-m", "servestatic.compress", "-q", str(WEB / "dist")])
     set_done("web", mark)

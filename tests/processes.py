@@ -109,10 +109,10 @@ def worker(database: str) -> Any:
 
 
 @contextmanager
-def web(database: str) -> Iterator[str]:
-    """The web process; gives the address that it says it runs at."""
+def web(database: str, **more: str) -> Iterator[str]:
+    """The web process, with more of an environment; gives the address that it says it runs at."""
     command = ["-m", "yoke_server.config.serve", "--port", "0"]
-    env = {**environment(database), "YOKE_POOL": "1", "YOKE_WEB_LOG": "info"}
+    env = {**environment(database), "YOKE_POOL": "1", "YOKE_WEB_LOG": "info", **more}
     with process(command, env, stderr=subprocess.PIPE, text=True) as child:
         for line in child.stderr:
             if found := re.search(r"running on (http://\S+)", line):

@@ -10,6 +10,7 @@ from yoke_core.checks import positive
 from yoke_core.errors import ScalingError
 
 Array = NDArray[np.float64]
+CLOSEST = 1e-9  # V/V
 
 
 class Scaling(Protocol):
@@ -65,7 +66,8 @@ class TwoPointScaling:
     Raises
     ------
     ScalingError
-        If both points have the same ratio, or the same value.
+        If both points have the same ratio (to 1e-9 V/V, below what any amplifier tells
+        apart), or the same value.
     """
 
     ratio_1: float
@@ -74,7 +76,7 @@ class TwoPointScaling:
     value_2: float
 
     def __post_init__(self) -> None:
-        if self.ratio_1 == self.ratio_2:
+        if abs(self.ratio_1 - self.ratio_2) < CLOSEST:
             raise ScalingError(
                 "point_2_mv_v",
                 "Both points have the same signal, so no line goes through them.",

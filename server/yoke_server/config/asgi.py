@@ -2,8 +2,10 @@
 
 from channels.auth import AuthMiddlewareStack
 from channels.routing import ProtocolTypeRouter, URLRouter
+from django.conf import settings
 from django.core.asgi import get_asgi_application
 from django.urls import path
+from servestatic import ServeStaticASGI
 
 django_application = get_asgi_application()
 
@@ -26,9 +28,16 @@ async def lifespan(scope: Message, receive: Receive, send: Send) -> None:
         await send({"type": "lifespan.startup.complete"})
 
 
+# Built files are served before Django; those under assets/ have their hash in their name.
+pages = ServeStaticASGI(
+    django_application,
+    root=settings.WEB_DIST if settings.WEB_DIST.is_dir() else None,
+    allow_all_origins=False,
+    immutable_file_test=r"/assets/",
+)
 application = ProtocolTypeRouter(
     {
-        "http": Doors(django_application),
+        "http": Doors(pages),
         "websocket": OurPagesOnly(
             AuthMiddlewareStack(URLRouter([path("live/<int:bench_id>", LiveConsumer.as_asgi())]))
         ),

@@ -30,7 +30,6 @@ HEADERS = {
     b"cross-origin-resource-policy": b"same-origin",
     b"permissions-policy": b"camera=(), geolocation=(), microphone=(), payment=(), usb=()",
 }
-BODY_WITHIN = 10.0  # s between two parts of a body
 READS_AT_ONCE = 4  # of one person; a browser asks for about as many
 READS_IN_ALL = 8
 READS_WAITING = 256  # of one person
@@ -121,7 +120,7 @@ class _Body:
         if self._whole:  # what comes now is only the end of the connection
             return await self._receive()
         try:
-            async with asyncio.timeout(BODY_WITHIN):
+            async with asyncio.timeout(settings.BODY_SECONDS):
                 message = await self._receive()
         except TimeoutError:
             raise Refused(408) from None

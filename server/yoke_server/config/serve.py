@@ -6,9 +6,9 @@ import os
 
 import h11
 import uvicorn
+from django.conf import settings
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-HEAD_WITHIN = 10.0  # s for all headers of a request
 IDLE = 30  # s that a connection may stay open between requests
 CONNECTIONS = 1000
 FRAME_BYTES = 65_536  # of what a screen says; it only subscribes
@@ -36,7 +36,7 @@ class PatientOnlySoLong(H11Protocol):
 
     def _wait(self) -> None:
         if self._waiting is None:
-            self._waiting = self.loop.call_later(HEAD_WITHIN, self.transport.close)
+            self._waiting = self.loop.call_later(settings.HEAD_SECONDS, self.transport.close)
 
     def _stop_waiting(self) -> None:
         if self._waiting:

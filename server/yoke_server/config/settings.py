@@ -65,12 +65,10 @@ INSTALLED_APPS = [
 MIDDLEWARE = [
     "yoke_server.config.answers.problem_answers",
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "axes.middleware.AxesMiddleware",
 ]
 ROOT_URLCONF = "yoke_server.config.urls"
 ASGI_APPLICATION = "yoke_server.config.asgi.application"
@@ -99,6 +97,7 @@ AXES_RESET_ON_SUCCESS = True
 AXES_CLIENT_IP_CALLABLE = "yoke_server.accounts.address.client_address"
 AXES_DISABLE_ACCESS_LOG = True  # the ledger says who signed in
 AXES_VERBOSE = False
+SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # its middleware: the sign-in says itself what is wrong
 # Whose word on where a request comes from is believed (X-Forwarded-For).
 PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 
@@ -123,12 +122,13 @@ X_FRAME_OPTIONS = "DENY"
 # How large a request may be; the door counts, before anything is looked up.
 MOST_BYTES = 1_000_000
 MOST_BYTES_OF_STRANGERS = 8_192
+# How long the head of a request may take, and the pause between two parts of its body.
+HEAD_SECONDS = float(os.environ.get("YOKE_HEAD_SECONDS", "10"))
+BODY_SECONDS = float(os.environ.get("YOKE_BODY_SECONDS", "10"))
 DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_BYTES
 
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"
-WHITENOISE_ROOT = WEB_DIST if WEB_DIST.is_dir() else None
-WHITENOISE_INDEX_FILE = False
 
 USE_TZ = True
 TIME_ZONE = "UTC"

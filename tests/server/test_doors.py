@@ -1,0 +1,253 @@
+"""The web process at its doors: what is refused before anybody looks who asks."""
+
+import asyncio
+import http.client
+import json
+import socket
+import time
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager, suppress
+from urllib.parse import urlsplit
+
+import pytest
+import websockets
+from django.test import Client
+from django.utils.module_loading import import_string
+from websockets.sync.client import connect
+from yoke_server.accounts.models import Role, User
+from yoke_server.accounts.services import add_person
+from yoke_server.bench.models import Bench, Order, OrderState
+from yoke_server.config.doors import READS_AT_ONCE, READS_IN_ALL, READS_WAITING, Refused, Turns
+
+from tests import processes
+from tests.processes import wait_for
+
+JSON = "application/json"
+PROBLEM = "application/problem+json"
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+
+@pytest.fixture
+def address(database, setup):
+    quick = {"YOKE_HEAD_SECONDS": "1", "YOKE_BODY_SECONDS": "1"}
+    with processes.web(database, **quick) as found:
+        yield urlsplit(found).netloc
+
+
+@contextmanager
+def visitor(address, role=None):
+    """(ask, cookies): a client of the web process, signed in as a role or not."""
+    cookies = ""
+    if role:
+        client = Client()
+        client.force_login(User.objects.get(username=role))
+        token = "t" * 32
+        cookies = f"sessionid={client.cookies['sessionid'].value}; csrftoken={token}"
+    link = http.client.HTTPConnection(address, timeout=20)
+
+    def ask(method, path, body=None, **headers):
+        more = {"X-CSRFToken": "t" * 32, "Content-Type": JSON, "Cookie": cookies, **headers}
+        link.request(method, path, body, {k: v for k, v in more.items() if v})
+        answer = link.getresponse()
+        answer.content = answer.read()
+        return answer
+
+    try:
+        yield ask, cookies
+    finally:
+        link.close()
+
+
+def test_the_same_headers_on_every_answer_and_problems_for_every_failure(address):
+    with visitor(address, "reviewer") as (ask, _), visitor(address) as (stranger, _):
+        page = ask("GET", "/")
+        script = page.content.decode().split('src="')[1].split('"')[0]
+        answers = {
+            (200, "page"): page,
+            (200, "file"): ask("GET", "/index.html"),
+            (200, "script"): ask("GET", script),
+            (200, "api"): ask("GET", "/api/projects"),
+            (401, "stranger"): stranger("GET", "/api/projects"),
+            (404, "api"): ask("GET", "/api/nowhere"),
+            (404, "file"): ask("GET", "/assets/nowhere.js"),
+            (405, "api"): ask("PUT", "/api/projects"),
+            (405, "page"): ask("POST", "/setups/1"),
+            (400, "json"): ask("PATCH", "/api/setups/1", b"{"),
+            (413, "size"): stranger("POST", "/api/session", b" " * 9000),
+        }
+    for (status, name), answer in answers.items():
+        assert answer.status == status, (name, answer.status, answer.content)
+        assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"], name
+        assert answer.headers["X-Content-Type-Options"] == "nosniff", name
+        assert answer.headers["X-Frame-Options"] == "DENY", name
+        assert answer.headers["Referrer-Policy"] == "same-origin", name
+        assert "camera=()" in answer.headers["Permissions-Policy"], name
+        assert "Server" not in answer.headers, name
+        if status >= 400:
+            assert answer.headers["Content-Type"] == PROBLEM, name
+            problem = json.loads(answer.content)
+            assert (problem["status"], bool(problem["title"])) == (status, True), name
+    assert answers[405, "api"].headers["Allow"] == "GET"
+
+
+def test_a_large_body_is_cut_off_while_it_is_read(address):
+    host, port = address.split(":")
+    head = "POST /api/session HTTP/1.1\r\nHost: {}\r\nContent-Type: application/json\r\n{}\r\n\r\n"
+    with socket.create_connection((host, int(port)), 5) as link:  # 300 MB, said beforehand
+        link.sendall(head.format(address, "Content-Length: 300000000").encode())
+        assert link.recv(1000).startswith(b"HTTP/1.1 413")
+    with socket.create_connection((host, int(port)), 5) as link:  # and not said
+        link.sendall(head.format(address, "Transfer-Encoding: chunked").encode())
+        assert taken_until_cut_off(link, 50_000_000) < 10_000_000
+    with visitor(address, "engineer") as (ask, _):
+        assert ask("PATCH", "/api/setups/1", b" " * 500_000).status == 400
+        assert ask("PATCH", "/api/setups/1", b" " * 1_000_001).status == 413
+
+
+def taken_until_cut_off(link, most):
+    sent = 0
+    with suppress(OSError):
+        while sent < most:
+            link.sendall(b"1000\r\n" + b"x" * 0x1000 + b"\r\n")
+            sent += 0x1000
+    return sent
+
+
+@pytest.mark.parametrize(
+    ("begun", "answered"),
+    [
+        (b"GET / HTTP/1.1\r\nHo", b""),
+        (b"", b""),
+        (b"POST /api/session HTTP/1.1\r\nHost: x\r\nContent-Length: 100\r\n\r\n{", b"HTTP/1.1 408"),
+    ],
+    ids=["head", "nothing", "body"],
+)
+def test_who_does_not_finish_is_hung_up_on(address, begun, answered):
+    host, port = address.split(":")
+    with socket.create_connection((host, int(port)), 8) as link:
+        if begun:
+            link.sendall(begun)
+        assert link.recv(1000).startswith(answered)
+        wait_for(lambda: link.recv(1000) == b"", "the end")
+
+
+def live(address, path, cookies, origin=None):
+    headers = {"Cookie": cookies} if cookies else {}
+    return connect(
+        f"ws://{address}{path}", origin=origin or f"http://{address}", additional_headers=headers
+    )
+
+
+@pytest.mark.parametrize(
+    ("path", "origin", "status"),
+    [
+        ("/live/1", "http://127.0.0.1:1", 403),  # another port is another page
+        ("/live/1", "http://elsewhere.example", 403),
+        ("/live/1", "null", 403),
+        ("/elsewhere/1", None, 404),
+        ("/live/0", None, 404),
+        ("/live/99999999999999999999999", None, 404),
+        ("/live/-1", None, 404),
+    ],
+)
+def test_a_websocket_is_for_our_pages_and_for_what_there_is(address, path, origin, status):
+    with visitor(address, "reviewer") as (_, cookies):
+        with pytest.raises(websockets.InvalidStatus) as caught:
+            live(address, path, cookies, origin)
+        assert caught.value.response.status_code == status
+
+
+def closed_with(screen):
+    try:
+        while True:
+            screen.recv(timeout=10)
+    except websockets.ConnectionClosed as closed:
+        return closed.rcvd.code
+
+
+def test_strangers_and_unknown_benches_are_closed(address, setup):
+    assert closed_with(live(address, f"/live/{setup.bench_id}", "")) == 4401
+    with visitor(address, "reviewer") as (_, cookies):
+        assert closed_with(live(address, f"/live/{setup.bench_id + 99}", cookies)) == 4404
+        screen = live(address, f"/live/{setup.bench_id}", cookies)
+        screen.send("[" * 60_000)
+        assert closed_with(screen) == 4400
+
+
+def test_signing_out_closes_screens_and_lets_go_of_the_yoke(address, setup):
+    path = f"/live/{setup.bench_id}"
+    with visitor(address, "engineer") as (ask, mine), visitor(address, "engineer") as (_, other):
+        assert ask("POST", f"/api/benches/{setup.bench_id}/yoke").status == 200
+        screen, stays = live(address, path, mine), live(address, path, other)
+        wait_for(lambda: Bench.objects.get().yoke_holder, "the yoke")
+        assert ask("DELETE", "/api/session").status == 204
+        assert closed_with(screen) == 4401
+        assert Bench.objects.get().yoke_holder is None
+        stays.ping().wait(5)  # the same person's other browser
+
+
+def test_losing_a_right_closes_screens_and_lets_go_of_the_yoke(address, setup):
+    with visitor(address, "technician") as (ask, cookies):
+        assert ask("POST", f"/api/benches/{setup.bench_id}/yoke").status == 200
+        screen = live(address, f"/live/{setup.bench_id}", cookies)
+        add_person("technician", Role.REVIEWER, "another-long-word")
+        assert closed_with(screen) == 4401
+        assert Bench.objects.get().yoke_holder is None
+
+
+def test_waiting_for_a_recorder_that_is_frozen_holds_up_nobody(address, setup):
+    """More orders wait than there are connections in the pool."""
+    body = json.dumps({"channels": [setup.channels.first().pk]})
+    with visitor(address, "engineer") as (ask, mine):
+        ask("POST", f"/api/benches/{setup.bench_id}/yoke")
+
+        def zero():
+            with visitor(address) as (other, _):
+                return other("POST", f"/api/setups/{setup.pk}/zero", body, Cookie=mine).status
+
+        with ThreadPoolExecutor(20) as pool:
+            waiting = [pool.submit(zero) for _ in range(20)]
+            wait_for(lambda: Order.objects.count() == 20, "the orders")
+            began = time.monotonic()
+            for _ in range(10):
+                assert ask("GET", "/api/projects").status == 200
+            assert time.monotonic() - began < 5  # a frozen recorder is waited for 12 s
+            answer = {"title": "Given up by the test.", "hint": ""}
+            Order.objects.update(state=OrderState.REFUSED, answer=answer)
+            assert {w.result() for w in waiting} == {409}
+
+
+def test_nothing_between_holds_a_thread_while_an_order_waits(settings):
+    for name in settings.MIDDLEWARE:
+        assert import_string(name).async_capable, name
+
+
+def test_reads_take_turns_and_too_many_are_told():
+    async def scenario():
+        turns, now, most = Turns(), 0, {"all": 0, "mine": 0}
+        here = {"me": 0, "you": 0, "he": 0}
+
+        async def read(who):
+            nonlocal now
+            async with turns.take(who):
+                now += 1
+                here[who] += 1
+                most["all"] = max(most["all"], now)
+                most["mine"] = max(most["mine"], here["me"])
+                await asyncio.sleep(0.001)
+                now -= 1
+                here[who] -= 1
+
+        await asyncio.gather(*(read(who) for who in here for _ in range(50)))
+        assert most == {"all": READS_IN_ALL, "mine": READS_AT_ONCE}
+        crowd = [asyncio.create_task(read("me")) for _ in range(READS_WAITING)]
+        await asyncio.sleep(0)
+        with pytest.raises(Refused) as caught:
+            await read("me")
+        assert caught.value.problem.status == 429
+        await read("you")  # others are not kept out
+        await asyncio.gather(*crowd)
+        assert not turns._people  # nobody is remembered
+
+    asyncio.run(scenario())

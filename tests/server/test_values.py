@@ -1,0 +1,230 @@
+"""What people may send: every value is bounded, whatever is refused names its field."""
+
+import json
+
+import pytest
+from yoke_server.ledger.models import Entry
+
+from tests import recorded
+
+JSON = "application/json"
+BIG = 10**400
+SMALLEST = 5e-324
+
+
+def send(client, method, path, body):
+    text = body if isinstance(body, str) else json.dumps(body)
+    return getattr(client, method)(path, text, content_type=JSON)
+
+
+def refused(answer, field):
+    assert answer.status_code == 422, answer.content
+    assert answer["Content-Type"] == "application/problem+json"
+    problem = answer.json()
+    assert problem["field"] == field
+    assert problem["title"].endswith(".")
+    assert problem["hint"]
+    return problem
+
+
+@pytest.fixture
+def client(as_role):
+    return as_role("engineer")
+
+
+@pytest.fixture
+def gauge(setup):
+    return setup.channels.get(name="SG1")
+
+
+@pytest.mark.parametrize(
+    ("path", "body", "field"),
+    [
+        ("", {"unit": "9**9**9"}, "unit"),
+        ("", {"unit": "kN"}, "unit"),  # of another dimension
+        ("", {"excitation_v": 7}, "excitation_v"),
+        ("", {"range_mv_v": 12}, "range_mv_v"),
+        ("", {"decimals": 2.5}, "decimals"),
+        ("", {"decimals": True}, "decimals"),
+        ("", {"decimals": "2"}, "decimals"),
+        ("", {"lead_length_m": -1}, "lead_length_m"),
+        ("", {"name": None}, "name"),
+        ("", {"name": "x" * 31}, "name"),
+        ("", {"name": " \t "}, "name"),
+        ("", {"name": "a\nb"}, "name"),
+        ("", {"name": "a\u202eb"}, "name"),
+        ("", {"name": "a\u200bb"}, "name"),
+        ("", {"name": "a\u2028b"}, "name"),
+        ("", '{"name": "\\ud800"}', "name"),
+        ("", {"colour": "red"}, "colour"),
+        ("/scaling", {"gauge_factor": "2"}, "gauge_factor"),
+        ("/scaling", {"gauge_factor": True}, "gauge_factor"),
+        ("/scaling", {"gauge_factor": SMALLEST}, "gauge_factor"),
+        ("/scaling", {"gauge_factor": BIG}, "gauge_factor"),
+        ("/scaling", '{"gauge_factor": NaN}', "gauge_factor"),
+        ("/scaling", '{"gauge_factor": 1e999}', "gauge_factor"),
+        ("/scaling", {"capacity": 1e308}, "capacity"),
+        ("/scaling", {"rated_output_mv_v": 1e-300}, "rated_output_mv_v"),
+        ("/scaling", {"poisson_ratio": 0.6}, "poisson_ratio"),
+        ("/scaling", {"point_1_value": 1e300}, "point_1_value"),
+        ("/scaling", {"reversed": 1}, "reversed"),
+    ],
+    ids=str,
+)
+def test_a_channel_takes_only_what_it_can_be(client, gauge, path, body, field):
+    refused(send(client, "patch", f"/api/channels/{gauge.pk}{path}", body), field)
+
+
+@pytest.mark.parametrize(
+    ("body", "field"),
+    [
+        ({"gauge_length_m": 1e200}, "gauge_length_m"),
+        ({"gauge_length_m": 1e-5}, "gauge_length_m"),
+        ({"width_m": SMALLEST}, "width_m"),
+        ({"thickness_m": 0}, "thickness_m"),
+        ({"specimen": ["C1"]}, "specimen"),
+        ({"force_drop": 1}, "force_drop"),
+        ([], "body"),
+        ("null", "body"),
+        ("7", "body"),
+    ],
+    ids=str,
+)
+def test_a_setup_takes_only_what_it_can_be(client, setup, body, field):
+    refused(send(client, "patch", f"/api/setups/{setup.pk}", body), field)
+
+
+def test_a_value_in_a_list_is_named_by_its_place(client, setup):
+    url = f"/api/setups/{setup.pk}/channels"
+    body = {"channels": [{"id": 1}, {"id": 2, "excitation_v": "5"}]}
+    refused(send(client, "patch", url, body), "channels.1.excitation_v")
+    refused(
+        send(client, "post", f"/api/setups/{setup.pk}/zero", {"channels": [1, "2"]}), "channels.1"
+    )
+
+
+@pytest.mark.parametrize("body", ["{", "\xff", "[" * 100_000], ids=["open", "bytes", "deep"])
+def test_what_is_no_json_is_told_so(client, setup, body):
+    data = body.encode("latin-1")
+    answer = client.patch(f"/api/setups/{setup.pk}", data, content_type=JSON)
+    assert answer.status_code in (400, 422)
+    assert answer["Content-Type"] == "application/problem+json"
+    assert answer.json()["hint"]
+
+
+def test_text_is_tidied(client, setup):
+    # e and a combining accent become one character; white space around goes
+    send(client, "patch", f"/api/setups/{setup.pk}", {"specimen": "  Re\u0301sistance  "})
+    setup.refresh_from_db()
+    assert setup.specimen == "R\u00e9sistance"
+
+
+def test_a_change_that_changes_nothing_writes_nothing(client, setup, gauge):
+    before = Entry.objects.count()
+    send(client, "patch", f"/api/setups/{setup.pk}", {"specimen": setup.specimen})
+    send(client, "patch", f"/api/channels/{gauge.pk}", {"range_mv_v": gauge.range_mv_v})
+    send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"gauge_factor": 2.08})
+    send(client, "post", f"/api/benches/{setup.bench_id}/yoke", {})
+    send(client, "post", f"/api/benches/{setup.bench_id}/yoke", {})
+    setup.refresh_from_db()
+    assert Entry.objects.count() == before + 1  # the yoke, once
+
+
+def test_a_field_can_be_cleared_by_null(client, gauge):
+    send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"poisson_ratio": 0.33})
+    send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"poisson_ratio": None})
+    gauge.refresh_from_db()
+    assert gauge.poisson_ratio is None
+    answer = send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"gauge_factor": None})
+    refused(answer, "gauge_factor")  # the scaling needs it
+
+
+def test_two_points_too_close_give_no_line(client, setup):
+    url = f"/api/channels/{setup.channels.get(name='F').pk}/scaling"
+    points = {"point_1_mv_v": 1.0, "point_2_mv_v": 1.0 + 2e-16, "point_1_value": 0.0}
+    body = {"scaling_kind": "two_points", **points, "point_2_value": 1e9}
+    refused(send(client, "patch", url, body), "point_2_mv_v")
+
+
+@pytest.mark.parametrize("number", [0, -1, 2**63, 10**30, "x", "1e3"])
+def test_a_number_of_a_thing_is_one_that_can_be(client, setup, number):
+    answer = client.get(f"/api/setups/{number}")
+    assert answer.status_code == 422
+    assert answer.json()["field"] == "setup_id"
+
+
+@pytest.mark.parametrize(
+    ("window", "field"),
+    [
+        ("from_s=5&to_s=2", "to_s"),
+        ("from_s=1e300", "from_s"),
+        ("from_s=nan", "from_s"),
+        ("from_s=100&to_s=200", "from_s"),
+        ("from_s=-9&to_s=-1", "from_s"),
+        ("pixels=10000000", "pixels"),
+    ],
+)
+def test_a_window_lies_in_order_inside_its_run(client, setup, window, field):
+    run = recorded.record(setup, [recorded.block(i) for i in range(30)])
+    key = setup.channels.first().key
+    url = f"/api/runs/{run.pk}/view?channel={key}"
+    assert client.get(url).status_code == 200
+    assert client.get(f"{url}&from_s=0&to_s=2").status_code == 200
+    refused(client.get(f"{url}&{window}"), field)
+
+
+def test_a_correction_while_recording_needs_a_reason(client, setup):
+    run = recorded.begin(setup)
+    url = f"/api/runs/{run.pk}"
+    refused(send(client, "patch", url, {"width_m": 0.01}), "reason")
+    assert send(client, "patch", url, {"notes": "slipped a little"}).status_code == 200
+    body = {"width_m": 0.01, "reason": "misread the calliper"}
+    assert send(client, "patch", url, body).json()["width_m"] == 0.01
+    assert run.corrections.get().reason == "misread the calliper"
+
+
+def test_an_engineers_scaling_stays_with_the_sensor(as_role, setup, gauge):
+    engineer, technician = as_role("engineer"), as_role("technician")
+    send(engineer, "patch", f"/api/channels/{gauge.pk}/scaling", {"gauge_factor": 2.11})
+    assert technician.delete(f"/api/channels/{gauge.pk}").status_code == 204
+    body = {"input_id": gauge.input_id, "sensor_id": gauge.sensor_id, "name": "SG1"}
+    wired = send(technician, "post", f"/api/setups/{setup.pk}/channels", body).json()
+    assert next(c for c in wired["channels"] if c["name"] == "SG1")["gauge_factor"] == 2.11
+    assert wired["undo"].endswith("with its earlier scaling")
+
+
+def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, gauge):
+    driver, other = as_role("engineer"), as_role("technician")
+    send(driver, "post", f"/api/benches/{setup.bench_id}/yoke", {})
+    url = f"/api/channels/{gauge.pk}"
+    for method, path, body in [
+        ("patch", url, {"excitation_v": 2.5}),
+        (
+            "patch",
+            f"/api/setups/{setup.pk}/channels",
+            {"channels": [{"id": gauge.pk, "range_mv_v": 8}]},
+        ),
+        ("delete", url, {}),
+    ]:
+        answer = send(other, method, path, body)
+        assert (answer.status_code, "Engineer holds the yoke" in answer.json()["title"]) == (
+            409,
+            True,
+        )
+    assert send(other, "patch", url, {"decimals": 2}).status_code == 200  # how it is shown is not
+    assert send(driver, "patch", url, {"excitation_v": 2.5}).status_code == 200
+    send(driver, "patch", f"/api/channels/{gauge.pk}", {"excitation_v": 5})
+    assert send(other, "post", f"/api/setups/{setup.pk}/undo", {}).status_code == 409
+
+
+def test_nine_fields_at_once_are_undone_at_once(client, setup):
+    body = {
+        "name": "Tension, slow", "run_name_pattern": "{specimen}-{number}", "specimen": "C9",
+        "width_m": 0.012, "thickness_m": 0.0025, "gauge_length_m": 0.04, "pull_speed_m_s": 1e-4,
+        "travel_limit_m": 0.01, "force_drop": 0.3,
+    }  # fmt: skip
+    before = {name: getattr(setup, name) for name in body}
+    assert send(client, "patch", f"/api/setups/{setup.pk}", body).status_code == 200
+    assert send(client, "post", f"/api/setups/{setup.pk}/undo", {}).status_code == 200
+    setup.refresh_from_db()
+    assert {name: getattr(setup, name) for name in body} == before
