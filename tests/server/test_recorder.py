@@ -154,7 +154,7 @@ def test_a_pull_from_zero_to_results(lab, client, setup):
     assert result["elongation_after_break"] == pytest.approx(0.112, rel=0.03)
     assert result["notes"] == []
     assert stream_of(run, "A2").samples == pytest.approx(stream_of(run).samples / 2, rel=0.02)
-    assert bench_state(setup)["motion"] == "HOLD"
+    wait_for(lambda: bench_state(setup)["motion"] == "HOLD", "the actuator")
 
 
 def test_a_tare_is_taken_off_after_scaling(lab, client, setup):
@@ -430,8 +430,8 @@ def talk_nonsense(server):
             peer.sendall(b"SSH-2.0-hello\n" * 20)
 
 
-def test_without_a_recorder_the_order_is_refused_in_words(setup, client, monkeypatch):
-    monkeypatch.setattr("yoke_server.calibrate.services.MEASURING", 0.1)
+def test_without_a_recorder_the_order_is_refused_in_words(setup, client, settings):
+    settings.MEASURE_SECONDS = 0.1
     answer = client.post(
         f"/api/setups/{setup.pk}/zero",
         {"channels": [setup.channels.first().pk]},

@@ -3,6 +3,7 @@
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
@@ -90,7 +91,9 @@ def _give(bench: Bench, actor: Actor | None) -> None:
     notify(NEWS, kind="bench", bench=bench.pk)
 
 
-def send(actor: Actor, bench: Bench, kind: str, *, seconds: float = 8.0, **arguments: Any) -> Order:
+def send(
+    actor: Actor, bench: Bench, kind: str, *, seconds: float | None = None, **arguments: Any
+) -> Order:
     """Give the recorder an order, to be carried out within ``seconds`` or never.
 
     The recorder hears of it when this transaction commits.
@@ -100,7 +103,7 @@ def send(actor: Actor, bench: Bench, kind: str, *, seconds: float = 8.0, **argum
         kind=kind,
         arguments=arguments,
         issued_by=actor.user,
-        expires_at=datetime.now(UTC) + timedelta(seconds=seconds),
+        expires_at=datetime.now(UTC) + timedelta(seconds=seconds or settings.ORDER_SECONDS),
     )
     notify(COMMAND, bench=bench.pk)
     return order

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.db import transaction
 from yoke_core.bridge.shunt import expected_shunt_ratio
 
@@ -16,7 +17,6 @@ from yoke_server.wire.document import FrozenChannel, freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
 
-MEASURING = 12.0  # s
 Measured = dict[str, Any]  # readings by channel key
 Outcome = dict[str, Any]
 
@@ -42,7 +42,13 @@ def order(actor: Actor, setup_id: int, channel_ids: list[int], kind: str) -> Ord
         known = dict(setup.channels.filter(pk__in=channel_ids).values_list("pk", "key"))
         if missing := set(channel_ids) - set(known):
             raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
-        return send(actor, setup.bench, kind, seconds=MEASURING, channels=sorted(known.values()))
+        return send(
+            actor,
+            setup.bench,
+            kind,
+            seconds=settings.MEASURE_SECONDS,
+            channels=sorted(known.values()),
+        )
 
 
 def _measured(setup: Setup, measured: dict[str, Any]) -> list[tuple[int, FrozenChannel]]:

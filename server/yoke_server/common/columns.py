@@ -9,6 +9,12 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
+def described_as(media_type: str) -> dict[str, Any]:
+    """An operation's answer that is no JSON, for the API's description."""
+    schema = {"type": "string", "format": "binary"}
+    return {"responses": {200: {"description": "OK", "content": {media_type: {"schema": schema}}}}}
+
+
 def pack_columns(header: dict[str, Any], columns: "Iterable[NDArray[Any]]") -> bytes:
     """uint32 length of the header, the header padded to four bytes, then the columns."""
     text = json.dumps(header).encode()

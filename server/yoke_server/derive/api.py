@@ -5,6 +5,7 @@ from ninja import Router
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
 from yoke_server.derive import schemas, services
@@ -48,7 +49,7 @@ def change_recipe(request: HttpRequest, run_id: Id, body: schemas.RecipeChange) 
     return tension_out(run)
 
 
-@router.get("/runs/{run_id}/tension/curve")
+@router.get("/runs/{run_id}/tension/curve", openapi_extra=described_as("application/octet-stream"))
 def get_curve(
     request: HttpRequest, run_id: Id, width: Pixels = 600, height: Pixels = 400
 ) -> HttpResponse:

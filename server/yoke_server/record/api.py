@@ -8,6 +8,7 @@ from pydantic import Field
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in
 from yoke_server.bench.waiting import answer_to, in_thread
+from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id, Key, Seconds
 from yoke_server.common.problems import Problem
 from yoke_server.record import queries, schemas, services
@@ -109,7 +110,7 @@ async def reset_peaks(request: HttpRequest, bench_id: Id, body: schemas.PeaksRes
     return Status(204, None)
 
 
-@router.get("/runs/{run_id}/view")
+@router.get("/runs/{run_id}/view", openapi_extra=described_as("application/octet-stream"))
 def run_view(
     request: HttpRequest,
     run_id: Id,

@@ -7,6 +7,7 @@ from ninja import Router, Status
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
 from yoke_server.derive.services import recipe_of
@@ -65,7 +66,7 @@ def get_task(request: HttpRequest, task_id: Id) -> dict[str, Any]:
     return {"id": job.pk, "state": STATES.get(job.status, "failed")}
 
 
-@router.get("/reports/{report_id}/file.pdf")
+@router.get("/reports/{report_id}/file.pdf", openapi_extra=described_as("application/pdf"))
 def get_pdf(request: HttpRequest, report_id: Id) -> HttpResponse:
     report = Report.objects.select_related("run").get(pk=report_id)
     if report.pdf is None or report.pdf_at is None:
@@ -79,7 +80,7 @@ def get_pdf(request: HttpRequest, report_id: Id) -> HttpResponse:
     )
 
 
-@router.get("/reports/{report_id}/pages/{number}.png")
+@router.get("/reports/{report_id}/pages/{number}.png", openapi_extra=described_as("image/png"))
 def get_page(request: HttpRequest, report_id: Id, number: Id) -> HttpResponse:
     page = ReportPage.objects.get(report_id=report_id, number=number)
     return HttpResponse(bytes(page.png), content_type="image/png")

@@ -2619,7 +2619,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/octet-stream": string;
+                };
             };
             /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
             default: {
@@ -2738,7 +2740,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/octet-stream": string;
+                };
             };
             /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
             default: {
@@ -2968,7 +2972,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/pdf": string;
+                };
             };
             /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
             default: {
@@ -3005,7 +3011,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "image/png": string;
+                };
             };
             /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
             default: {

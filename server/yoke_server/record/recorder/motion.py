@@ -35,6 +35,7 @@ class Motion:
         self._actuator: ActuatorPart | None = None
         self.label = ""
         self.state: FrameState | None = None  # None: not linked
+        self._seen_moving: FrameState | None = None
         self.waiting: set[str] = set()  # orders to be answered when the actuator has stopped
 
     def have(self, label: str, actuator: ActuatorPart) -> None:
@@ -106,13 +107,14 @@ class Motion:
 
     def watch(self, unwatched: str) -> None:
         """Stop what moves while nobody could stop it or, pulling, nobody sees what it does."""
-        if not self.moving:
+        if not self.moving or self.state is self._seen_moving:
             return
-        if self._orders_away_s() > DATABASE_AWAY:
-            log.warning("The database is away: the actuator is stopped.")
-            self.stop()
-        elif self.pulling and unwatched:
-            log.warning("%s: the actuator is stopped.", unwatched)
+        why = "The database is away" if self._orders_away_s() > DATABASE_AWAY else ""
+        if self.pulling and unwatched:
+            why = why or unwatched
+        if why:
+            log.warning("%s: the actuator is stopped.", why)
+            self._seen_moving = self.state  # told once each time that it is seen to move
             self.stop()
 
     def facts(self) -> dict[str, Any]:
