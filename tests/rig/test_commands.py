@@ -1,4 +1,6 @@
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from yoke_rig.amplifier import Amplifier
 from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
 from yoke_rig.frame import Crosshead
@@ -111,3 +113,22 @@ def test_the_frame_holds_without_a_heartbeat_and_without_its_host():
     commands.answer("MOT:RAMP 0.2,10")
     commands.commands.leave(commands.session)
     assert (head.motion, head.cause) == ("HOLD", "its host left")
+
+
+PIECES = [
+    "INP1:RANG 40", "INP1:", "*IDN?", "*CLS", "DATA:AGA ", "MOT:RAMP 1,2", ";", ":", ",", " ", "?",
+    "-1", "1e999", "nan", "9" * 40, "'", "SYST:ERR?", "ACQ:STAT?", "\t", "\x00",
+]  # fmt: skip
+
+
+@given(st.lists(st.sampled_from(PIECES) | st.text(max_size=12), max_size=12))
+def test_whatever_is_said_the_device_answers_or_notes_an_error(words):
+    amp, head = Amplifier(), Crosshead()
+    hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
+    for make in (lambda c: amplifier_commands(amp, hooks, c), lambda c: frame_commands(head, c)):
+        told = Told(make)
+        answer = told.answer("".join(words))
+        assert answer is None or isinstance(answer, str)
+        assert len(told.session.errors) <= 16
+        assert told.answer("*CLS;*OPC?") == "1"
+        assert told.answer("SYST:ERR?") == '0,"No error"'

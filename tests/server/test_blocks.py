@@ -1,12 +1,19 @@
 """The wire format of blocks, written by the rig and read by the driver, which share no code."""
 
+import json
+import zlib
+from contextlib import suppress
+
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from yoke_rig.blocks import SampleBlock as RigBlock
 from yoke_server.bench.drivers.base import DriverError
-from yoke_server.bench.drivers.blocks import HEADER, BlockReader
+from yoke_server.bench.drivers.blocks import HEADER, HIGHEST_RATE, MAGIC, BlockReader
+from yoke_server.live import frames
+from yoke_server.live.frames import HEAD
+from yoke_server.live.subscription import wanted_of
 
 
 def rig_block(sequence=3):
@@ -52,3 +59,64 @@ def test_any_bytes_are_blocks_or_a_sentence(pieces):
                 pass
     except DriverError:
         pass  # any other error is the test's failure
+
+
+whole = st.integers(0, 2**64 - 1)
+figures = st.floats(allow_nan=True, allow_infinity=True)
+
+
+@given(whole, whole, figures, st.floats(width=32, allow_nan=True), st.binary(max_size=3))
+def test_a_block_with_a_right_checksum_has_figures_that_can_be_or_is_refused(
+    sequence, time_ns, rate, full_scale, rest
+):
+    body = np.full(2, full_scale, "<f4").tobytes() + bytes(4 * 2 * 5)
+    head = HEADER.pack(MAGIC, 0, 1, sequence, time_ns, rate, 2, 0, 5)
+    checksum = zlib.crc32(head[8:] + body)
+    reader = BlockReader()
+    reader.feed(MAGIC + checksum.to_bytes(4, "little") + head[8:] + body + rest)
+    try:
+        found = reader.next_block()
+    except DriverError:
+        return
+    assert 0 < found.rate_hz <= HIGHEST_RATE
+    assert max(found.sequence, found.time_ns) < 2**63
+    assert (found.full_scale > 0).all()
+    assert np.isfinite(found.full_scale).all()
+
+
+keys = st.lists(st.text(max_size=25) | st.integers() | st.none(), max_size=6)
+said = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.text(max_size=9),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=9), inner),
+    max_leaves=5,
+)
+
+
+@given(said | st.builds(lambda k: {"subscribe": k}, keys) | st.just({"subscribe": None}))
+def test_a_screen_subscribes_to_channels_or_is_not_understood(message):
+    try:
+        wanted = wanted_of(json.dumps(message))
+    except ValueError:
+        return
+    assert set(message) == {"subscribe"}
+    assert wanted == (None if message["subscribe"] is None else set(message["subscribe"]))
+
+
+@given(st.text(max_size=60) | st.just("[" * 50_000) | st.none())
+def test_any_text_is_a_subscription_or_is_not_understood(text):
+    with suppress(ValueError):  # any other error is the test's failure
+        assert wanted_of(text) is None or isinstance(wanted_of(text), frozenset)
+
+
+@given(st.integers(0, 6), st.integers(0, 4), st.sets(st.integers(0, 8)))
+def test_a_live_frame_keeps_the_rows_that_a_screen_wants(count, bins, wanted):
+    rows = np.arange(count * (HEAD + 3 * bins), dtype="<f4").reshape(count, HEAD + 3 * bins)
+    frame = frames.HEADER.pack(9, count, bins, 0, 0, 1.5, -1.0) + rows.tobytes()
+    names = [f"c{i}" for i in range(count)]
+    found = frames.of_channels(frame, {9: names}, {f"c{i}" for i in wanted})
+    left = [i for i in range(count) if i in wanted]
+    if not left:
+        assert found is None
+        return
+    assert frames.HEADER.unpack_from(found)[:3] == (9, len(left), bins)
+    assert found[frames.HEADER.size :] == rows[left].tobytes()

@@ -2,7 +2,6 @@
 
 import asyncio
 import contextlib
-import json
 from typing import Any
 
 from channels.auth import get_user
@@ -11,11 +10,11 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 from yoke_server.common.notify import session_mark
 from yoke_server.live.frames import of_channels
 from yoke_server.live.hub import hub
+from yoke_server.live.subscription import wanted_of
 
 NOT_SIGNED_IN = 4401
 NO_BENCH = 4404
 NOT_UNDERSTOOD = 4400
-MOST_CHANNELS = 1024
 ASK_AGAIN = 60.0  # s after which it is looked up again whether the session still lives
 
 
@@ -26,7 +25,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
     """
 
     _tasks: "tuple[asyncio.Task[None], ...]" = ()
-    _wanted: set[str] | None = None
+    _wanted: frozenset[str] | None = None
 
     async def connect(self) -> None:
         await self.accept()
@@ -47,11 +46,8 @@ class LiveConsumer(AsyncWebsocketConsumer):
 
     async def receive(self, text_data: str | None = None, bytes_data: bytes | None = None) -> None:
         try:
-            wanted = json.loads(text_data or "")["subscribe"]
-            if wanted is not None and len(wanted) > MOST_CHANNELS:
-                raise ValueError("too many channels")
-            self._wanted = None if wanted is None else {str(key) for key in wanted}
-        except (ValueError, KeyError, TypeError, RecursionError):
+            self._wanted = wanted_of(text_data)
+        except ValueError:
             await self.close(NOT_UNDERSTOOD)
 
     async def _send_on(self) -> None:

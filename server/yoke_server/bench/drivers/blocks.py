@@ -12,6 +12,8 @@ HEADER = struct.Struct("<4sIIQQdHHI")
 AGAIN = 1
 MOST_INPUTS = 64
 MOST_SAMPLES = 100_000
+HIGHEST_RATE = 1e7  # Hz
+FARTHEST = 2**62  # of numbers and nanoseconds: the database counts to 2^63
 
 
 class BlockReader:
@@ -40,6 +42,13 @@ class BlockReader:
         if zlib.crc32(memoryview(raw)[8:]) != checksum:
             raise DriverError(f"Block {sequence} arrived damaged: its checksum differs.")
         full_scale = np.frombuffer(raw, "<f4", inputs, HEADER.size)
+        if not (
+            0 < rate <= HIGHEST_RATE
+            and max(sequence, time_ns) <= FARTHEST
+            and np.isfinite(full_scale).all()
+            and (full_scale > 0).all()
+        ):
+            raise DriverError(f"Block {sequence} says impossible things of itself.")
         counts = np.frombuffer(raw, "<i4", inputs * samples, HEADER.size + 4 * inputs)
         return SampleBlock(
             acquisition, sequence, time_ns, rate, full_scale,

@@ -1,0 +1,27 @@
+"""What a screen says: which channels it wants."""
+
+import json
+
+MOST_CHANNELS = 1024
+LONGEST_KEY = 20
+
+
+def wanted_of(text: str | None) -> frozenset[str] | None:
+    """The channel keys of {"subscribe": [keys]}; None (for null) means all.
+
+    Raises ValueError for anything else.
+    """
+    try:
+        said = json.loads(text or "")
+    except RecursionError:
+        raise ValueError("nested too deep") from None
+    if not isinstance(said, dict) or set(said) != {"subscribe"}:
+        raise ValueError("not a subscription")
+    keys = said["subscribe"]
+    if keys is None:
+        return None
+    if not isinstance(keys, list) or len(keys) > MOST_CHANNELS:
+        raise ValueError("not a list of channels")
+    if not all(isinstance(key, str) and len(key) <= LONGEST_KEY for key in keys):
+        raise ValueError("not channel keys")
+    return frozenset(keys)
