@@ -190,6 +190,8 @@ def with_tests_ready(module: str, rest: list[str]) -> int:
 def for_tests(database: Cluster, name: str) -> dict[str, str]:
     """As in service, but that this role may make databases; and the superuser, to break things."""
     database.make_database(name, owner=TESTS)
+    if database.is_of_an_earlier_version(name):
+        database.make_database(name, fresh=True, owner=TESTS)
     env = application(database.url(name, TESTS), database.url(name, RECORDER))
     return {**env, "YOKE_SUPERUSER_URL": database.url(name, KEEPER)}
 

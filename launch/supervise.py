@@ -91,7 +91,7 @@ def wait_for_page(port: int, child: "subprocess.Popen[bytes]", seconds: float = 
     raise SetupError(f"The web process did not answer; see {VAR}/log/web.log.")
 
 
-def _end_with_parent() -> None:
+def end_with_parent() -> None:
     """In the child: should the launcher be killed outright, supervisord ends the rest in order."""
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
 
@@ -104,7 +104,7 @@ def run(wanted: list[Program], env: dict[str, str], port: int, welcome: str) -> 
     child = subprocess.Popen(
         [str(VENV / "bin" / "supervisord"), "-n", "-s", "-c", str(config)],
         env=env, cwd=ROOT, start_new_session=True,
-        preexec_fn=_end_with_parent,  # noqa: PLW1509 (the launcher has no threads)
+        preexec_fn=end_with_parent,  # noqa: PLW1509 (the launcher has no threads)
         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     try:

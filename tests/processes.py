@@ -17,6 +17,8 @@ from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit, urlunsplit
 
+from launch.supervise import end_with_parent
+
 ROOT = Path(__file__).resolve().parents[1]
 MANAGE = str(ROOT / "server" / "manage.py")
 
@@ -59,7 +61,10 @@ def process(
     command: list[str], env: dict[str, str], **options: Any
 ) -> Iterator["subprocess.Popen[Any]"]:
     """A process that ends with the block."""
-    child = subprocess.Popen([sys.executable, *command], env=env, cwd=ROOT, **options)
+    child = subprocess.Popen(
+        [sys.executable, *command], env=env, cwd=ROOT,
+        preexec_fn=end_with_parent, **options,  # noqa: PLW1509 (should the test run be killed)
+    )  # fmt: skip
     try:
         yield child
     finally:

@@ -13,7 +13,7 @@ from launch.paths import VAR
 def main(chosen: list[str]) -> int:
     """Exit status 0 when every promise holds."""
     django.setup()
-    from tests.bench import pages, recording, searching, stopping, views
+    from tests.bench import crowd, pages, recording, searching, stopping, views
     from tests.bench.measure import table
 
     options = argparse.ArgumentParser(prog="./yoke bench")
@@ -25,6 +25,7 @@ def main(chosen: list[str]) -> int:
         "views": views.measure,
         "ends": views.measure_ends,
         "stop": stopping.measure,
+        "crowd": crowd.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "simulation": lambda: searching.measure(given.schedules),

@@ -30,8 +30,8 @@ HEADERS = {
     b"cross-origin-resource-policy": b"same-origin",
     b"permissions-policy": b"camera=(), geolocation=(), microphone=(), payment=(), usb=()",
 }
-READS_AT_ONCE = 4  # of one person; a browser asks for about as many
-READS_IN_ALL = 8
+READS_AT_ONCE = 2  # of one person; a browser asks for about as many
+READS_IN_ALL = 3
 READS_WAITING = 256  # of one person
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
 

@@ -3,6 +3,7 @@
 import argparse
 import asyncio
 import os
+import sys
 
 import h11
 import uvicorn
@@ -11,6 +12,7 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 
 IDLE = 30  # s that a connection may stay open between requests
 CONNECTIONS = 1000
+SWITCH = 0.0005  # s that a thread may compute while others wait: an order must not wait for reads
 FRAME_BYTES = 65_536  # of what a screen says; it only subscribes
 
 
@@ -48,6 +50,7 @@ def main() -> None:
     options = argparse.ArgumentParser(prog="serve")
     options.add_argument("--port", type=int, required=True, help="0: any; it is printed")
     port = options.parse_args().port
+    sys.setswitchinterval(SWITCH)
     os.environ.setdefault("DJANGO_SETTINGS_MODULE", "yoke_server.config.settings")
     uvicorn.run(
         "yoke_server.config.asgi:application",

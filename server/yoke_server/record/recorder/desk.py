@@ -33,6 +33,8 @@ from yoke_server.wire.models import SetupRevision
 log = logging.getLogger(__name__)
 
 LOOK_EVERY = 0.5  # s, should a notification have been lost; also how the database's absence shows
+LOOK_SOON = 0.01  # s, while an answer is on its way: it comes from another thread
+AWAITED = 4.0  # s for which it may be
 CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
 RETURNING key, kind, arguments, expires_at, issued_at
@@ -55,6 +57,7 @@ class Desk(threading.Thread):
         self._ending = threading.Event()
         self._deeds: queue.SimpleQueue[Deed] = queue.SimpleQueue()
         self._doing: Deed | None = None
+        self._awaited: dict[str, float] = {}  # claimed orders, until when an answer may come
         self._stale = True  # the setup must be read anew
         self._open_run_sought = False
         self._prune_at = 0.0
@@ -74,6 +77,7 @@ class Desk(threading.Thread):
             with transaction.atomic():
                 claimed.update(state=state, answer=answer)
                 notify(ANSWERS, order=key)
+            self._awaited.pop(key, None)
 
         self._deeds.put(deed)
 
@@ -120,7 +124,8 @@ class Desk(threading.Thread):
         self._stale = True
         while not self._ending.is_set():
             self._look()
-            timeout = 0.02 if not self._deeds.empty() else LOOK_EVERY
+            soon = self._awaited or not self._deeds.empty()
+            timeout = LOOK_SOON if soon else LOOK_EVERY
             for notice in connection.connection.notifies(timeout=timeout, stop_after=1):
                 self._hear(notice.channel, notice.payload)
 
@@ -157,7 +162,10 @@ class Desk(threading.Thread):
         with connection.cursor() as cursor:
             cursor.execute(CLAIM_SQL, [self._bench_id])
             rows = cursor.fetchall()
+        now = self._clock.monotonic()
+        self._awaited = {k: until for k, until in self._awaited.items() if until > now}
         for key, kind, arguments, expires_at, _ in sorted(rows, key=lambda r: r[4]):
+            self._awaited[str(key)] = now + AWAITED
             known = json.loads(arguments) if isinstance(arguments, str) else arguments
             self._emit(OrderIn(str(key), kind, known, expires_at, self._setup_of(known)))
 
