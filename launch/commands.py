@@ -30,6 +30,7 @@ DEMO, OWN = "yoke_demo", "yoke"
 TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it
 was: keep a copy of it (pg_dump yoke), or start from another checkout."""
 
+DEPLOY_CHECK = ["check", "--deploy", "--fail-level", "WARNING"]
 COMMANDS = {
     "demo": "bring everything up with made-up data and a simulated bench",
     "start": "bring the application up; honours DATABASE_URL and YOKE_SECRET_KEY",
@@ -155,6 +156,7 @@ def start(port: int) -> int:
     welcome = WELCOME.format(port=port, var=VAR, more="")
     if url := os.environ.get("DATABASE_URL"):
         env = application(url)
+        manage(env, *DEPLOY_CHECK)
         manage(env, "migrate", "-v0")
         with only_one():
             return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
@@ -163,6 +165,7 @@ def start(port: int) -> int:
         if database.is_of_an_earlier_version(OWN):
             raise SetupError(TOO_OLD)
         env = application(database.url(OWN), database.url(OWN, RECORDER))
+        manage(env, *DEPLOY_CHECK)
         migrate(env, database, OWN)
         return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
 

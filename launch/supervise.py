@@ -1,11 +1,10 @@
 """Running the processes under supervisord, which starts again what died."""
 
 import ctypes
+import http.client
 import signal
 import subprocess
 import time
-import urllib.error
-import urllib.request
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -78,16 +77,20 @@ def write_config(wanted: list[Program]) -> Path:
 
 
 def wait_for_page(port: int, child: "subprocess.Popen[bytes]", seconds: float = 60) -> None:
-    """Until the sign-in page answers."""
+    """Until the web process answers."""
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
         if child.poll() is not None:
             raise SetupError(f"supervisord ended at once; see {VAR}/log/supervisord.log.")
-        try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=2):
-                return
-        except (urllib.error.URLError, ConnectionError, TimeoutError):
+        link = http.client.HTTPConnection("127.0.0.1", port, timeout=2)
+        try:  # whatever it answers: behind a proxy it sends visitors there
+            link.request("GET", "/")
+            link.getresponse().read()
+            return
+        except (OSError, http.client.HTTPException):
             time.sleep(0.1)
+        finally:
+            link.close()
     raise SetupError(f"The web process did not answer; see {VAR}/log/web.log.")
 
 

@@ -12,6 +12,7 @@ def client_address(request: HttpRequest) -> str:
     """
     address = str(request.META.get("REMOTE_ADDR", ""))
     named = request.headers.get("X-Forwarded-For", "").split(",")
-    while address in settings.PROXIES and named and (last := named.pop().strip()):
-        address = last
+    for _ in settings.PROXIES:  # no chain of ours is longer
+        if address in settings.PROXIES and named and (last := named.pop().strip()):
+            address = last
     return address[:45]

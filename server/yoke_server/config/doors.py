@@ -30,7 +30,9 @@ HEADERS = {
     b"cross-origin-resource-policy": b"same-origin",
     b"permissions-policy": b"camera=(), geolocation=(), microphone=(), payment=(), usb=()",
 }
-READS_AT_ONCE = 2  # of one person; a browser asks for about as many
+if settings.TLS:
+    HEADERS[b"strict-transport-security"] = f"max-age={settings.SECURE_HSTS_SECONDS}".encode()
+READS_AT_ONCE = 2  # of one person; more would only wait for each other in one process
 READS_IN_ALL = 3
 READS_WAITING = 256  # of one person
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")

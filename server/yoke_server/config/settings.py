@@ -97,7 +97,6 @@ AXES_RESET_ON_SUCCESS = True
 AXES_CLIENT_IP_CALLABLE = "yoke_server.accounts.address.client_address"
 AXES_DISABLE_ACCESS_LOG = True  # the ledger says who signed in
 AXES_VERBOSE = False
-SILENCED_SYSTEM_CHECKS = ["axes.W002"]  # its middleware: the sign-in says itself what is wrong
 # Whose word on where a request comes from is believed (X-Forwarded-For).
 PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 
@@ -114,12 +113,18 @@ CLOCK_SPEED = float(os.environ.get("YOKE_CLOCK_SPEED", "1"))
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
-# Behind a proxy with TLS set YOKE_TLS=1; the loopback demo speaks plain HTTP.
-SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = bool(os.environ.get("YOKE_TLS"))
-SECURE_PROXY_SSL_HEADER = (
-    ("HTTP_X_FORWARDED_PROTO", "https") if os.environ.get("YOKE_TLS") else None
-)
-SECURE_HSTS_SECONDS = 31_536_000 if os.environ.get("YOKE_TLS") else 0
+# Behind a proxy with TLS set YOKE_TLS=1 (docs/security.md); on loopback it speaks plain HTTP,
+# and config/checks.py refuses any other address without TLS.
+TLS = bool(os.environ.get("YOKE_TLS"))
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
+SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
+SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
+SILENCED_SYSTEM_CHECKS = [
+    "axes.W002",  # its middleware: the sign-in says itself what is wrong
+    "security.W002",  # frames are refused for every answer in config/doors.py
+    "security.W005", "security.W021",  # other hosts of the lab's domain are not ours to bind
+    *([] if TLS else ["security.W004", "security.W008", "security.W012", "security.W016"]),
+]  # fmt: skip
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 # How large a request may be; the door counts, before anything is looked up.
