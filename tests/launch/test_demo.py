@@ -16,6 +16,7 @@ import pytest
 from launch.commands import check_port
 from launch.install import SetupError
 from launch.paths import ROOT, VAR
+from launch.postgres import Cluster
 from launch.supervise import programs
 from tests.bench.pages import page_answers
 from tests.processes import free_port, wait_for
@@ -83,6 +84,10 @@ def test_up_killed_restarted_and_gone(demo):
         lambda: (found := pid_of(demo.pid, "manage.py recorder")) != first and found, "another"
     )
     assert second != first
+    passwords = [f.read_text() for f in Cluster.here().base.glob("password*")]
+    assert len(passwords) >= 3
+    shown = " ".join(descendants(demo.pid).values())
+    assert not [p for p in passwords if p in shown]
     family = [p for p, command in descendants(demo.pid).items() if "postgres" not in command]
     assert len(family) >= 5
     again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"],

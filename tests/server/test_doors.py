@@ -6,18 +6,19 @@ import json
 import socket
 import time
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager, suppress
+from contextlib import ExitStack, contextmanager, nullcontext, suppress
 from urllib.parse import urlsplit
 
 import pytest
 import websockets
+from django.contrib.sessions.models import Session
 from django.test import Client
 from django.utils.module_loading import import_string
 from websockets.sync.client import connect
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person
 from yoke_server.bench.models import Bench, Order, OrderState
-from yoke_server.config.doors import READS_AT_ONCE, READS_IN_ALL, READS_WAITING, Refused, Turns
+from yoke_server.config.doors import WAITING, Doors, Refused, Turns
 
 from tests import processes
 from tests.processes import wait_for
@@ -30,7 +31,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 @pytest.fixture
 def address(database, setup):
-    quick = {"YOKE_HEAD_SECONDS": "1", "YOKE_BODY_SECONDS": "1"}
+    quick = {"YOKE_HEAD_SECONDS": "1", "YOKE_BODY_SECONDS": "1", "YOKE_SESSION_LOOK_SECONDS": "1"}
     with processes.web(database, **quick) as found:
         yield urlsplit(found).netloc
 
@@ -101,8 +102,8 @@ def test_a_large_body_is_cut_off_while_it_is_read(address):
         link.sendall(head.format(address, "Transfer-Encoding: chunked").encode())
         assert taken_until_cut_off(link, 50_000_000) < 10_000_000
     with visitor(address, "engineer") as (ask, _):
-        assert ask("PATCH", "/api/setups/1", b" " * 500_000).status == 400
-        assert ask("PATCH", "/api/setups/1", b" " * 1_000_001).status == 413
+        assert ask("PATCH", "/api/setups/1", b" " * 200_000).status == 400
+        assert ask("PATCH", "/api/setups/1", b" " * 262_145).status == 413
 
 
 def taken_until_cut_off(link, most):
@@ -130,6 +131,21 @@ def test_who_does_not_finish_is_hung_up_on(address, begun, answered):
             link.sendall(begun)
         assert link.recv(1000).startswith(answered)
         wait_for(lambda: link.recv(1000) == b"", "the end")
+
+
+def test_who_is_slow_holds_up_nobody(address):
+    """More than have a turn: bodies that do not end, and answers that nobody takes."""
+    host, port = address.split(":")
+    with ExitStack() as stack, visitor(address, "reviewer") as (ask, cookies):
+        for i in range(8):
+            link = stack.enter_context(socket.create_connection((host, int(port)), 8))
+            claim = cookies if i % 2 else f"sessionid=claim{i}"
+            head = f"GET /api/projects HTTP/1.1\r\nHost: {address}\r\nCookie: {claim}\r\n"
+            link.sendall(f"{head}Content-Length: 100\r\n\r\n{{".encode())
+        began = time.monotonic()
+        for _ in range(5):
+            assert ask("GET", "/api/projects").status == 200
+        assert time.monotonic() - began < 1.0
 
 
 def live(address, path, cookies, origin=None):
@@ -223,12 +239,12 @@ def test_nothing_between_holds_a_thread_while_an_order_waits(settings):
         assert import_string(name).async_capable, name
 
 
-def test_reads_take_turns_and_too_many_are_told():
+def test_requests_take_turns_and_too_many_are_told():
     async def scenario():
-        turns, now, most = Turns(), 0, {"all": 0, "mine": 0}
+        turns, now, most = Turns(of_one=2, in_all=3), 0, {"all": 0, "mine": 0}
         here = {"me": 0, "you": 0, "he": 0}
 
-        async def read(who):
+        async def ask(who):
             nonlocal now
             async with turns.take(who):
                 now += 1
@@ -239,15 +255,43 @@ def test_reads_take_turns_and_too_many_are_told():
                 now -= 1
                 here[who] -= 1
 
-        await asyncio.gather(*(read(who) for who in here for _ in range(50)))
-        assert most == {"all": READS_IN_ALL, "mine": READS_AT_ONCE}
-        crowd = [asyncio.create_task(read("me")) for _ in range(READS_WAITING)]
+        await asyncio.gather(*(ask(who) for who in here for _ in range(50)))
+        assert most == {"all": 3, "mine": 2}
+        crowd = [asyncio.create_task(ask("me")) for _ in range(WAITING)]
         await asyncio.sleep(0)
         with pytest.raises(Refused) as caught:
-            await read("me")
+            await ask("me")
         assert caught.value.problem.status == 429
-        await read("you")  # others are not kept out
+        await ask("you")  # others are not kept out
         await asyncio.gather(*crowd)
         assert not turns._people  # nobody is remembered
 
     asyncio.run(scenario())
+
+
+def test_who_wants_to_stop_waits_for_nobody():
+    async def scenario():
+        doors = Doors(None)
+
+        def turn(method, path, who=b"me"):
+            return doors._turn({"method": method, "path": path, "client": ("::1", 1)}, who)
+
+        for path in ("/api/emergency-stop", "/api/benches/7/emergency-stop", "/api/runs/3/stop"):
+            assert isinstance(turn("POST", path), nullcontext)
+        assert isinstance(turn("GET", "/setups/1"), nullcontext)
+        waited = []
+        async with turn("POST", "/api/session"):  # one password at a time is looked at
+            other = turn("POST", "/api/session", b"another claim")
+            with suppress(TimeoutError):
+                await asyncio.wait_for(other.__aenter__(), 0.05)
+                waited.append("not")
+        assert waited == []
+
+    asyncio.run(scenario())
+
+
+def test_a_session_that_ends_without_a_word_goes_dark(address, setup):
+    with visitor(address, "reviewer") as (_, cookies):
+        screen = live(address, f"/live/{setup.bench_id}", cookies)
+        Session.objects.all().delete()
+        assert closed_with(screen) == 4401

@@ -103,7 +103,7 @@ def test_signed_in_over_tls_with_live_readings_and_limits(proxied, setup, settin
     with pytest.raises(websockets.InvalidStatus):
         connect(url, origin=f"https://{NAME}", **options)
 
-    large = session.patch(f"https://{address}/api/setups/1", data=b" " * 2_000_000, headers=head)
+    large = session.patch(f"https://{address}/api/setups/1", data=b" " * 600_000, headers=head)
     assert large.status_code == 413
 
 

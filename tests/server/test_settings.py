@@ -4,6 +4,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from django.db import IntegrityError, connection, connections, transaction
+from django.test import Client
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling
 from yoke_server.ledger.models import Entry
@@ -296,3 +297,27 @@ def test_a_setup_is_read_as_it_stood_at_one_moment(client, setup, engineer, monk
     assert answer.status_code == 200
     assert victim.name in [c["name"] for c in answer.json()["channels"]]
     assert not Channel.objects.filter(pk=victim.pk).exists()
+
+
+@pytest.mark.django_db(transaction=True)
+def test_removed_and_changed_at_once_is_one_removal_and_nothing_else_goes_wrong(as_role, setup):
+    row = channel(setup, "SG1")
+    url = f"/api/channels/{row.pk}"
+    client = as_role("engineer")
+    cookie = client.cookies
+
+    def at_once(i):
+        one = Client()
+        one.cookies = cookie
+        try:
+            if i % 2:
+                return one.delete(url).status_code
+            return one.patch(url, {"decimals": i % 5}, content_type=JSON).status_code
+        finally:
+            connection.close()
+
+    with ThreadPoolExecutor(8) as pool:
+        found = list(pool.map(at_once, range(32)))
+    assert set(found) <= {200, 204, 404}
+    assert found.count(204) == 1
+    assert Entry.objects.filter(action__startswith="Took SG1 off").count() == 1

@@ -1,8 +1,12 @@
 """Wrong passwords are limited by account and by address, whatever a client says of itself."""
 
+from datetime import UTC, datetime, timedelta
+
 import pytest
+from axes.models import AccessAttempt
 from django.test import Client, RequestFactory
 from yoke_server.accounts.address import client_address
+from yoke_server.accounts.tasks import forget_what_has_expired
 
 JSON = "application/json"
 
@@ -68,3 +72,13 @@ def test_only_our_proxies_are_believed(settings, remote, forwarded, found):
     settings.PROXIES = {"127.0.0.1", "10.9.9.9"}
     more = {"HTTP_X_FORWARDED_FOR": forwarded} if forwarded else {}
     assert client_address(RequestFactory().get("/", REMOTE_ADDR=remote, **more)) == found
+
+
+def test_yesterdays_tries_are_forgotten(try_in):
+    try_in("engineer", "guess")
+    try_in("technician", "guess")
+    AccessAttempt.objects.filter(username="engineer").update(
+        attempt_time=datetime.now(UTC) - timedelta(days=2)
+    )
+    forget_what_has_expired()
+    assert [a.username for a in AccessAttempt.objects.all()] == ["technician"]

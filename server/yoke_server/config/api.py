@@ -18,23 +18,20 @@ from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
 
 PROBLEM: dict[str, Any] = {
-    "description": "A problem (RFC 9457): what is wrong, where, and what to do.",
-    "content": {
-        "application/problem+json": {
-            "schema": {
-                "type": "object",
-                "required": ["type", "title", "status"],
-                "properties": {
-                    "type": {"type": "string"},
-                    "title": {"type": "string"},
-                    "status": {"type": "integer"},
-                    "detail": {"type": "string"},
-                    "field": {"type": "string"},
-                    "hint": {"type": "string"},
-                },
-            }
-        }
+    "type": "object",
+    "required": ["type", "title", "status"],
+    "properties": {
+        "type": {"type": "string"},
+        "title": {"type": "string"},
+        "status": {"type": "integer"},
+        "detail": {"type": "string"},
+        "field": {"type": "string"},
+        "hint": {"type": "string"},
     },
+}
+NOT_AS_HOPED: dict[str, Any] = {
+    "description": "A problem (RFC 9457): what is wrong, where, and what to do.",
+    "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
 }
 
 
@@ -42,9 +39,13 @@ class YokeAPI(NinjaAPI):
     def get_openapi_schema(self, **options: Any) -> OpenAPISchema:
         """The description; whatever is not as hoped is a problem, in every operation."""
         found = super().get_openapi_schema(**options)
+        found["components"]["schemas"]["Problem"] = PROBLEM
+        found["components"]["responses"] = {"Problem": NOT_AS_HOPED}
         for methods in found["paths"].values():
             for operation in methods.values():
-                operation["responses"].setdefault("default", PROBLEM)
+                operation["responses"].setdefault(
+                    "default", {"$ref": "#/components/responses/Problem"}
+                )
         return found
 
 

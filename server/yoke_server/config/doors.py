@@ -9,8 +9,8 @@ import json
 import re
 from collections import defaultdict
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
-from dataclasses import dataclass, field
+from contextlib import AbstractAsyncContextManager, asynccontextmanager, nullcontext
+from dataclasses import dataclass
 
 from django.conf import settings
 
@@ -32,9 +32,9 @@ HEADERS = {
 }
 if settings.TLS:
     HEADERS[b"strict-transport-security"] = f"max-age={settings.SECURE_HSTS_SECONDS}".encode()
-READS_AT_ONCE = 2  # of one person; more would only wait for each other in one process
-READS_IN_ALL = 3
-READS_WAITING = 256  # of one person
+SIGN_IN = "/api/session"
+WAITING = 256  # requests of one person
+STOPS = re.compile(r"/(emergency-)?stop$")
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
 
 
@@ -55,24 +55,26 @@ def session_of(scope: Message) -> bytes:
 
 @dataclass
 class _Person:
-    """Reads of one session: those under way, and how many wait."""
+    """Requests of one session: whose turn it is, and how many there are."""
 
-    turn: asyncio.Semaphore = field(default_factory=lambda: asyncio.Semaphore(READS_AT_ONCE))
+    turn: asyncio.Semaphore
     here: int = 0
 
 
 class Turns:
-    """Reads take turns, each person's among themselves, so that orders never wait for them."""
+    """Requests take turns, each person's among themselves: so many of one, so many in all."""
 
-    def __init__(self) -> None:
-        self._all = asyncio.Semaphore(READS_IN_ALL)
-        self._people: dict[object, _Person] = defaultdict(_Person)
+    def __init__(self, of_one: int, in_all: int) -> None:
+        self._all = asyncio.Semaphore(in_all)
+        self._people: dict[object, _Person] = defaultdict(
+            lambda: _Person(asyncio.Semaphore(of_one))
+        )
 
     @asynccontextmanager
     async def take(self, who: object) -> AsyncIterator[None]:
-        """Raises Refused when too many of one person's reads wait already."""
+        """Raises Refused when too many of one person's requests wait already."""
         person = self._people[who]
-        if person.here >= READS_WAITING:
+        if person.here >= WAITING:
             raise Refused(429)
         person.here += 1
         try:
@@ -89,48 +91,67 @@ class Doors:
 
     def __init__(self, application: Application) -> None:
         self._application = application
-        self._turns = Turns()
+        # More reads at once would only wait for each other in this process, and orders with
+        # them. Orders wait for a recorder, so many may be under way. A password costs a third
+        # of a second of computing.
+        self._reads = Turns(of_one=2, in_all=3)
+        self._writes = Turns(of_one=32, in_all=64)
+        self._sign_ins = Turns(of_one=1, in_all=2)
+
+    def _turn(self, scope: Message, who: bytes) -> AbstractAsyncContextManager[None]:
+        """Whoever wants to stop something waits for nobody; nor do files."""
+        path, read = scope["path"], scope["method"] in ("GET", "HEAD")
+        address = (scope.get("client") or ("",))[0]
+        if not path.startswith("/api/") or STOPS.search(path):
+            return nullcontext()
+        if path == SIGN_IN and not read:
+            return self._sign_ins.take(address)
+        return (self._reads if read or not who else self._writes).take(who or address)
 
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         answer = _Answer(send)
         try:
             who = session_of(scope)
             most = settings.MOST_BYTES if who else settings.MOST_BYTES_OF_STRANGERS
-            body = _Body(scope, receive, most)
-            if scope["method"] in ("GET", "HEAD") and scope["path"].startswith("/api/"):
-                async with self._turns.take(who or (scope.get("client") or ("",))[0]):
-                    await self._application(scope, body.receive, answer.send)
-            else:
-                await self._application(scope, body.receive, answer.send)
+            body = await read_body(scope, receive, most)  # who is slow holds up nobody's turn
+            async with self._turn(scope, who):
+                await self._application(scope, first(body, receive), answer.send)
         except Refused as refused:
             if not answer.begun:
                 await answer.problem(refused.problem)
 
 
-class _Body:
-    """A request's body, cut off where it grows too large or comes too slowly."""
-
-    def __init__(self, scope: Message, receive: Receive, most: int) -> None:
-        self._receive = receive
-        self._left = most
-        self._whole = False
-        for name, value in scope["headers"]:
-            if name == b"content-length" and (not value.isdigit() or int(value) > most):
-                raise Refused(413)
-
-    async def receive(self) -> Message:
-        if self._whole:  # what comes now is only the end of the connection
-            return await self._receive()
-        try:
-            async with asyncio.timeout(settings.BODY_SECONDS):
-                message = await self._receive()
-        except TimeoutError:
-            raise Refused(408) from None
-        self._left -= len(message.get("body", b""))
-        if self._left < 0:
+async def read_body(scope: Message, receive: Receive, most: int) -> Message:
+    """The whole body as one message, cut off where it grows too large or comes too slowly."""
+    for name, value in scope["headers"]:
+        if name == b"content-length" and (not value.isdigit() or int(value) > most):
             raise Refused(413)
-        self._whole = not message.get("more_body", False)
-        return message
+    parts: list[bytes] = []
+    left = most
+    try:
+        async with asyncio.timeout(settings.BODY_SECONDS):
+            while True:
+                message = await receive()
+                if message["type"] != "http.request":
+                    return message  # the visitor has left
+                parts.append(message.get("body", b""))
+                left -= len(parts[-1])
+                if left < 0:
+                    raise Refused(413)
+                if not message.get("more_body", False):
+                    return {"type": "http.request", "body": b"".join(parts)}
+    except TimeoutError:
+        raise Refused(408) from None
+
+
+def first(message: Message, receive: Receive) -> Receive:
+    """What gives ``message``, then whatever comes after it."""
+    waiting = [message]
+
+    async def next_one() -> Message:
+        return waiting.pop() if waiting else await receive()
+
+    return next_one
 
 
 class _Answer:
@@ -146,7 +167,11 @@ class _Answer:
             there = {name.lower() for name, _ in message["headers"]}
             more = [(n, v) for n, v in HEADERS.items() if n not in there]
             message["headers"] = [*message["headers"], *more]
-        await self._send(message)
+        try:
+            async with asyncio.timeout(settings.BODY_SECONDS):
+                await self._send(message)
+        except TimeoutError:  # whoever does not take an answer holds up nobody's turn
+            raise Refused(408) from None
 
     async def problem(self, problem: Problem) -> None:
         body = json.dumps(problem.document()).encode()

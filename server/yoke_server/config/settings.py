@@ -110,6 +110,8 @@ RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
 # Bench time against the wall's: more than 1 only beside a rig that runs faster than life.
 CLOCK_SPEED = float(os.environ.get("YOKE_CLOCK_SPEED", "1"))
 
+# How often an open screen looks whether its session still lives.
+SESSION_LOOK_SECONDS = float(os.environ.get("YOKE_SESSION_LOOK_SECONDS", "60"))
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"
@@ -128,9 +130,9 @@ SILENCED_SYSTEM_CHECKS = [
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 # How large a request may be; the door counts, before anything is looked up.
-MOST_BYTES = 1_000_000
+MOST_BYTES = 262_144
 MOST_BYTES_OF_STRANGERS = 8_192
-# How long the head of a request may take, and the pause between two parts of its body.
+# How long the head of a request may take, its body, and each part of an answer to be taken.
 HEAD_SECONDS = float(os.environ.get("YOKE_HEAD_SECONDS", "10"))
 BODY_SECONDS = float(os.environ.get("YOKE_BODY_SECONDS", "10"))
 DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_BYTES

@@ -6,6 +6,7 @@ from typing import Any
 
 from channels.auth import get_user
 from channels.generic.websocket import AsyncWebsocketConsumer
+from django.conf import settings
 
 from yoke_server.common.notify import session_mark
 from yoke_server.live.frames import of_channels
@@ -15,7 +16,6 @@ from yoke_server.live.subscription import wanted_of
 NOT_SIGNED_IN = 4401
 NO_BENCH = 4404
 NOT_UNDERSTOOD = 4400
-ASK_AGAIN = 60.0  # s after which it is looked up again whether the session still lives
 
 
 class LiveConsumer(AsyncWebsocketConsumer):
@@ -61,7 +61,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
     async def _ask_again(self) -> None:
         """A session may end without a word: by its age, or with a changed password."""
         while True:
-            await asyncio.sleep(ASK_AGAIN)
+            await asyncio.sleep(settings.SESSION_LOOK_SECONDS)
             session = self.scope["session"]
             alive = await session.aexists(session.session_key or "")
             if not alive or not (await get_user(self.scope)).is_authenticated:

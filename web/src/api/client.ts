@@ -13,13 +13,7 @@ export type Report = Schemas['ReportOut']
 export type Tension = Schemas['TensionState']
 export type TensionResult = Schemas['TensionOut']
 
-interface ProblemDocument {
-  title: string
-  status: number
-  detail?: string
-  field?: string
-  hint?: string
-}
+type ProblemDocument = Omit<Schemas['Problem'], 'type'>
 
 /** An RFC 9457 problem from the API, or a failure to reach it. */
 export class ProblemError extends Error implements ProblemDocument {

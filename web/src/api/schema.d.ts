@@ -1418,8 +1418,26 @@ export interface components {
              */
             state: "waiting" | "working" | "done" | "failed";
         };
+        Problem: {
+            type: string;
+            title: string;
+            status: number;
+            detail?: string;
+            field?: string;
+            hint?: string;
+        };
     };
-    responses: never;
+    responses: {
+        /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
+        Problem: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["Problem"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -1445,22 +1463,7 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_accounts_api_sign_in: {
@@ -1485,22 +1488,7 @@ export interface operations {
                     "application/json": components["schemas"]["Person"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_accounts_api_sign_out: {
@@ -1519,22 +1507,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_bench_api_list_benches: {
@@ -1555,22 +1528,7 @@ export interface operations {
                     "application/json": components["schemas"]["BenchLine"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_bench_api_get_bench: {
@@ -1593,22 +1551,7 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_bench_api_take_yoke: {
@@ -1635,22 +1578,7 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_bench_api_hand_over: {
@@ -1673,22 +1601,7 @@ export interface operations {
                     "application/json": components["schemas"]["BenchOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_list_projects: {
@@ -1709,22 +1622,7 @@ export interface operations {
                     "application/json": components["schemas"]["ProjectOut"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_list_sensors: {
@@ -1745,22 +1643,7 @@ export interface operations {
                     "application/json": components["schemas"]["SensorOut"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_get_setup: {
@@ -1783,22 +1666,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_change_setup: {
@@ -1825,22 +1693,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_add_channel: {
@@ -1867,22 +1720,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_change_channels: {
@@ -1909,22 +1747,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_change_rate: {
@@ -1952,22 +1775,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_remove_channel: {
@@ -1988,22 +1796,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_change_channel: {
@@ -2030,22 +1823,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_wire_api_undo: {
@@ -2070,22 +1848,7 @@ export interface operations {
                     "application/json": components["schemas"]["Undone"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_calibrate_api_change_scaling: {
@@ -2112,22 +1875,7 @@ export interface operations {
                     "application/json": components["schemas"]["SetupOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_calibrate_api_zero: {
@@ -2154,22 +1902,7 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_calibrate_api_shunt_check: {
@@ -2196,22 +1929,7 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_calibrate_api_tare: {
@@ -2238,22 +1956,7 @@ export interface operations {
                     "application/json": components["schemas"]["Outcome"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_list_runs: {
@@ -2276,22 +1979,7 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_start_run: {
@@ -2318,22 +2006,7 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_stop_run: {
@@ -2356,22 +2029,7 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_change_run: {
@@ -2398,22 +2056,7 @@ export interface operations {
                     "application/json": components["schemas"]["RunOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_emergency_stop_everywhere: {
@@ -2432,22 +2075,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_emergency_stop: {
@@ -2468,22 +2096,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_stop_bench: {
@@ -2504,22 +2117,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_return_actuator: {
@@ -2540,22 +2138,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_reset_peaks: {
@@ -2580,22 +2163,7 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_record_api_run_view: {
@@ -2623,22 +2191,7 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_derive_api_get_tension: {
@@ -2661,22 +2214,7 @@ export interface operations {
                     "application/json": components["schemas"]["TensionState"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_derive_api_change_recipe: {
@@ -2703,22 +2241,7 @@ export interface operations {
                     "application/json": components["schemas"]["TensionState"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_derive_api_get_curve: {
@@ -2744,22 +2267,7 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_list_reports: {
@@ -2782,22 +2290,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReportOut"][];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_write_report: {
@@ -2820,22 +2313,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReportOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_change_report: {
@@ -2862,22 +2340,7 @@ export interface operations {
                     "application/json": components["schemas"]["ReportOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_order_pdf: {
@@ -2900,22 +2363,7 @@ export interface operations {
                     "application/json": components["schemas"]["TaskOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_get_task: {
@@ -2938,22 +2386,7 @@ export interface operations {
                     "application/json": components["schemas"]["TaskOut"];
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_get_pdf: {
@@ -2976,22 +2409,7 @@ export interface operations {
                     "application/pdf": string;
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
     yoke_server_report_api_get_page: {
@@ -3015,22 +2433,7 @@ export interface operations {
                     "image/png": string;
                 };
             };
-            /** @description A problem (RFC 9457): what is wrong, where, and what to do. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": {
-                        type: string;
-                        title: string;
-                        status: number;
-                        detail?: string;
-                        field?: string;
-                        hint?: string;
-                    };
-                };
-            };
+            default: components["responses"]["Problem"];
         };
     };
 }
