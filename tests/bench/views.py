@@ -90,7 +90,7 @@ def measure() -> list[Row]:
                 rows.append(_numbers(name, viewing(from_s, to_s)()))
         if state == "open":
             recorded.close(run, keeper)
-            queries._sealed.clear()
+            queries._known.clear()
     for name, (when_open, closed) in times.items():
         rows.append(
             Row(

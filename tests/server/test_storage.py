@@ -8,6 +8,7 @@ from django.db import connection
 from yoke_server.calibrate.scaling import LiveScaling, to_quantity
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Block, RunState
+from yoke_server.record import queries
 from yoke_server.record.queries import times_of
 from yoke_server.record.recorder.begin import close_run
 from yoke_server.record.recorder.block_order import Missing
@@ -273,3 +274,21 @@ def test_an_index_leads_to_the_newest_and_to_any_sample(run, stream):
         )
         plan = "\n".join(row[0] for row in cursor.fetchall())
     assert "block_once" in plan
+
+
+def test_a_view_of_an_open_run_grows_with_it(run, stream):
+    """What is remembered of an open run and asked for its growth is what a fresh look finds."""
+    key = stream.channels.first().channel_key
+    one = keeper(run, stream)
+    for at in (0, 1, 2, 3, 4, 9, 10, 11, 12, 13):
+        if at == 9:
+            one.take(Missing(5, 8))
+        one.take(block(at))
+        one.flush()
+        seen = queries.channel_of_run(run.pk, key)
+        fresh = queries._look_up(run.pk, key).channel
+        assert (seen.times.samples, seen.times.pieces) == (fresh.times.samples, fresh.times.pieces)
+    assert len(seen.times.gaps) == 1
+    close(run, one)
+    assert queries.channel_of_run(run.pk, key).times.samples == 1000
+    assert not queries._known[run.pk, key].open

@@ -124,7 +124,8 @@ class Segment(models.Model):
     Sample i was taken at bench time ``bench_ns`` + (i - ``first_sample``) / ``rate_hz``.
     """
 
-    stream = models.ForeignKey(Stream, models.CASCADE, related_name="segments")
+    # its place in the unique index is index enough
+    stream = models.ForeignKey(Stream, models.CASCADE, related_name="segments", db_index=False)
     first_sample = models.BigIntegerField()
     cause = models.CharField(max_length=6, choices=Cause.choices)
     device_ns = models.BigIntegerField()
@@ -147,7 +148,7 @@ class Block(models.Model):
     ``chain`` is the running seal: SHA-256 of the chain before, the place and the data.
     """
 
-    stream = models.ForeignKey(Stream, models.CASCADE, related_name="blocks")
+    stream = models.ForeignKey(Stream, models.CASCADE, related_name="blocks", db_index=False)
     first_sample = models.BigIntegerField()
     samples = models.IntegerField()
     last_sequence = models.BigIntegerField()  # of the device's blocks in it
@@ -169,7 +170,7 @@ class EnvelopeRow(models.Model):
     A pair spans factor^level samples; infinite where a sample clipped.
     """
 
-    stream = models.ForeignKey(Stream, models.CASCADE, related_name="envelope")
+    stream = models.ForeignKey(Stream, models.CASCADE, related_name="envelope", db_index=False)
     level = models.PositiveSmallIntegerField()
     first_pair = models.BigIntegerField()
     pairs = models.IntegerField()

@@ -1,12 +1,14 @@
 """Reads of runs worth a name."""
 
-from dataclasses import dataclass, field
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.db.models import QuerySet
 
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import OPEN_STATES, Cause, Run, Segment, Stream
+from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
 
 SPECIMEN = ("specimen", "width_m", "thickness_m", "gauge_length_m")
@@ -103,11 +105,15 @@ def length_of(stream: Stream) -> int:
 def times_of(run: Run, stream: Stream) -> StreamTimes:
     """Where a stream's samples lie in the time of the run."""
     samples = stream.samples if run.state not in OPEN_STATES else length_of(stream)
-    rows = [s for s in stream.segments.all() if s.first_sample < samples]
-    ends = [s.first_sample for s in rows[1:]] + [samples]
-    pieces = [_piece(run, row, end) for row, end in zip(rows, ends, strict=True)] if rows else []
     keys = [c.channel_key for c in stream.channels.all()]
-    return StreamTimes(stream, samples, pieces, keys)
+    return StreamTimes(stream, samples, _pieces(run, stream.segments.all(), samples), keys)
+
+
+def _pieces(run: Run, segments: Iterable[Segment], samples: int) -> list[Piece]:
+    """A segment goes to where the next one begins, the last to the end."""
+    rows = [s for s in segments if s.first_sample < samples]
+    ends = [*(s.first_sample for s in rows[1:]), samples]
+    return [_piece(run, row, end) for row, end in zip(rows, ends, strict=False)]
 
 
 def _piece(run: Run, row: Segment, end: int) -> Piece:
@@ -129,17 +135,51 @@ class ChannelOfRun:
     settings: FrozenChannel
 
 
+# What a view of an open run asks anew: whether it has ended, its length, its later segments.
+GROWN_SQL = """
+SELECT r.state, s.samples, coalesce(b.reached, 0), g.first_sample, g.cause, g.bench_ns, g.rate_hz,
+       g.missing_blocks
+FROM record_stream s JOIN record_run r ON r.id = s.run_id
+LEFT JOIN LATERAL (SELECT first_sample + samples AS reached FROM record_block
+    WHERE stream_id = s.id ORDER BY first_sample DESC LIMIT 1) b ON true
+LEFT JOIN record_segment g ON g.stream_id = s.id AND g.first_sample > %(after)s
+WHERE s.id = %(stream)s ORDER BY g.first_sample
+"""
 MOST_REMEMBERED = 256
-_sealed: dict[tuple[int, str], ChannelOfRun] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """A channel of a run as it was last seen; of an open run only its growth is asked for."""
+
+    channel: ChannelOfRun
+    run: Run
+    segments: tuple[Segment, ...]
+    open: bool
+
+
+_known: dict[tuple[int, str], _Known] = {}
 
 
 def channel_of_run(run_id: int, key: str) -> ChannelOfRun | None:
     """A channel of a run, with its samples so far.
 
-    A sealed run never changes, so it is remembered: a plot that zooms asks for it often.
+    What was seen once is remembered, since a plot that zooms or follows asks for it often: a
+    closed run never changes, an open one only grows.
     """
-    if found := _sealed.get((run_id, key)):
-        return found
+    known = _known.get((run_id, key))
+    if known and not known.open:
+        return known.channel
+    known = _grown(known) if known else _look_up(run_id, key)
+    if known is None:
+        return None
+    if len(_known) >= MOST_REMEMBERED:
+        _known.clear()
+    _known[run_id, key] = known
+    return known.channel
+
+
+def _look_up(run_id: int, key: str) -> _Known | None:
     stream = (
         Stream.objects.filter(run_id=run_id, channels__channel_key=key)
         .select_related("run__revision")
@@ -151,11 +191,26 @@ def channel_of_run(run_id: int, key: str) -> ChannelOfRun | None:
         return None
     times = times_of(stream.run, stream)
     channel = ChannelOfRun(times, times.keys.index(key), settings)
-    if stream.run.seal:
-        if len(_sealed) >= MOST_REMEMBERED:
-            _sealed.clear()
-        _sealed[run_id, key] = channel
-    return channel
+    segments = tuple(stream.segments.all())
+    return _Known(channel, stream.run, segments, stream.run.state in OPEN_STATES)
+
+
+def _grown(known: _Known) -> _Known | None:
+    """The same a moment later; None if the run is gone."""
+    times = known.channel.times
+    after = known.segments[-1].first_sample if known.segments else -1
+    wanted = {"stream": times.stream.pk, "after": after}
+    rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
+    if not rows:
+        return None
+    state, closed, reached = rows[0][:3]
+    names = ("first_sample", "cause", "bench_ns", "rate_hz", "missing_blocks")
+    later = [Segment(**dict(zip(names, r[3:], strict=True))) for r in rows if r[3] is not None]
+    segments = (*known.segments, *later)
+    is_open = state in OPEN_STATES
+    samples = reached if is_open else closed
+    fresh = StreamTimes(times.stream, samples, _pieces(known.run, segments, samples), times.keys)
+    return _Known(replace(known.channel, times=fresh), known.run, segments, is_open)
 
 
 def _channel(run: Run, key: str) -> FrozenChannel | None:
