@@ -7,8 +7,8 @@ import pytest
 from django.db import connection
 from yoke_server.calibrate.scaling import LiveScaling, to_quantity
 from yoke_server.common.problems import Problem
-from yoke_server.record.models import Block, RunState
 from yoke_server.record import queries
+from yoke_server.record.models import Block, RunState
 from yoke_server.record.queries import times_of
 from yoke_server.record.recorder.begin import close_run
 from yoke_server.record.recorder.block_order import Missing

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import uPlot from 'uplot'
 
-import { useTheme } from '../ui/theme'
+import { token, useTheme } from '../ui/theme'
 import { figure } from '../ui/format'
 
 /** The one wrap round the charting library: ruler ticks, paper colours, names at curve ends. */
@@ -61,7 +61,7 @@ function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
     ctx.beginPath()
     ctx.rect(left, bbox.top, right - left, bbox.height)
     ctx.clip()
-    ctx.strokeStyle = css(why === 'clipped' ? '--signal' : '--rule-strong')
+    ctx.strokeStyle = token(why === 'clipped' ? '--signal' : '--rule-strong')
     ctx.globalAlpha = 0.5
     ctx.lineWidth = ratio
     ctx.beginPath()
@@ -74,9 +74,7 @@ function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
   }
 }
 
-const css = (name: string) =>
-  getComputedStyle(document.documentElement).getPropertyValue(name).trim()
-const colour = (value: string) => (value.startsWith('--') ? css(value) : value)
+const colour = (value: string) => (value.startsWith('--') ? token(value) : value)
 
 const padded = (low: number, high: number): [number, number] => {
   if (!Number.isFinite(low) || !Number.isFinite(high)) return [0, 1]
@@ -95,14 +93,14 @@ const tickText = (splits: number[]) => {
 
 function axis(side: 'x' | 'y', hidden = false): uPlot.Axis {
   return {
-    stroke: css('--ink'),
+    stroke: token('--ink'),
     font: '11px Figures',
     size: side === 'x' ? (hidden ? 8 : 30) : 58,
     gap: 3,
     space: side === 'x' ? 70 : 26,
-    grid: { stroke: css('--grid'), width: 1 },
-    ticks: { stroke: css('--ink'), width: 1, size: 6 },
-    border: { show: true, stroke: css('--ink'), width: 1 },
+    grid: { stroke: token('--grid'), width: 1 },
+    ticks: { stroke: token('--ink'), width: 1, size: 6 },
+    border: { show: true, stroke: token('--ink'), width: 1 },
     values: (_, splits) => (hidden ? splits.map(() => '') : tickText(splits)),
   }
 }
@@ -112,7 +110,7 @@ function minorTicks(plot: uPlot): void {
   const ratio = uPlot.pxRatio
   const { ctx, bbox } = plot
   ctx.save()
-  ctx.strokeStyle = css('--ink')
+  ctx.strokeStyle = token('--ink')
   ctx.lineWidth = ratio
   ctx.beginPath()
   for (const scale of ['x', 'y'] as const) {

@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useMemo, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import type uPlot from 'uplot'
 
 import type { Channel } from '../../api/client'
@@ -176,15 +176,18 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
 
 function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
   const live = useLive()
+  // Made once a redraw: the plot asks for its ranges right after.
+  const made = useRef<[number[], (number | null)[]]>([[], []])
   const data = useCallback((): uPlot.AlignedData => {
     const span: Span = live.wholeRun.size ? 'whole' : 'rolling'
     const xs = traceOf(live, x.key, span)?.last ?? []
     const ys = traceOf(live, y.key, span)?.last ?? []
     const count = Math.min(xs.length, ys.length)
-    return [
+    made.current = [
       xs.slice(0, count).map((v) => fromSi(v, x.unit)),
       ys.slice(0, count).map((v) => shown(v, y.unit)),
     ]
+    return made.current
   }, [live, x, y])
   const curves = useMemo(() => [{ name: '', colour: '--curve-1' }], [])
   return (
@@ -193,12 +196,12 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
       data={data}
       subscribe={live.subscribe}
       unordered
-      xRange={() => spanned(data()[0] as number[], fromSi(5e-5, x.unit))}
+      xRange={() => spanned(made.current[0], fromSi(5e-5, x.unit))}
       xName={x.name}
       xUnit={x.unit}
       yName={y.name}
       yUnit={y.unit}
-      yRange={() => spanned(data()[1] as number[], fromSi(50, y.unit))}
+      yRange={() => spanned(made.current[1], fromSi(50, y.unit))}
       label={`${y.name} over ${x.name}`}
       overlay={(plot) => {
         const end = plot.data[0].length - 1
@@ -219,10 +222,11 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
 }
 
 /** The range of `values` with some room, at least `least` wide: noise alone fills no plot. */
-function spanned(values: readonly number[], least: number): [number, number] {
+function spanned(values: readonly (number | null)[], least: number): [number, number] {
   let low = values[0] ?? 0
   let high = low
   for (const v of values) {
+    if (v === null) continue
     if (v < low) low = v
     if (v > high) high = v
   }
