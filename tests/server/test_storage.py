@@ -16,7 +16,7 @@ from yoke_server.record.recorder.keeper import link_chain
 from yoke_server.record.recorder.resume import resume_stream
 from yoke_server.record.samples import read
 from yoke_server.record.store import write_again, write_samples
-from yoke_server.record.views import level_for, view
+from yoke_server.record.views import _pairs, level_for, view
 from yoke_server.wire.document import freeze
 
 from tests.recorded import (
@@ -292,3 +292,25 @@ def test_a_view_of_an_open_run_grows_with_it(run, stream):
     close(run, one)
     assert queries.channel_of_run(run.pk, key).times.samples == 1000
     assert not queries._known[run.pk, key].open
+
+
+def test_an_open_runs_envelope_is_that_of_its_samples_to_the_newest_one(run, stream):
+    """Whatever stands in rows so far, and at every level above it."""
+    one, dice = keeper(run, stream), np.random.default_rng(3)
+    parts = [dice.integers(-FULL + 1, FULL, (size, 8)).astype(np.int32) for size in [9973] * 16]
+    for at, counts in enumerate(parts):
+        one.take(block(at, counts, rate=99730.0))
+        one.flush()
+        if at not in (0, 7, 15):
+            continue
+        times = times_of(run, stream)
+        raw = read(stream, [1], 0, times.samples)[0]
+        for level in range(1, 6):
+            size = 16**level
+            starts = np.arange(0, raw.size, size)
+            ends = -(-raw.size // size)
+            for first, last in ((0, ends), (ends - 1, ends), (ends // 2, ends + 5), (0, 1)):
+                low, high = _pairs(times, 1, level, first, last)
+                window = slice(first, min(last, ends))
+                np.testing.assert_array_equal(low, np.minimum.reduceat(raw, starts)[window])
+                np.testing.assert_array_equal(high, np.maximum.reduceat(raw, starts)[window])

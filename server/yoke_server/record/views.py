@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import groupby
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -34,6 +35,32 @@ SELECT substr(data, 1 + at + 4 * skip, 4 * take),
 FROM cut ORDER BY first_pair
 """
 LONGEST_ROW = 4096
+# Of every level below the wanted one the rows that no row above covers yet, then the samples
+# that none of level 1 covers; and where the wanted level's own rows end.
+NEWEST_SQL = """
+WITH ends AS MATERIALIZED (
+    SELECT lv AS level, coalesce((SELECT first_pair + pairs FROM record_enveloperow
+        WHERE stream_id = %(stream)s AND level = lv ORDER BY first_pair DESC LIMIT 1), 0) AS pairs
+    FROM generate_series(1, %(level)s::int) AS lv
+)
+SELECT level, pairs AS place, NULL::bytea, NULL::bytea FROM ends WHERE level = %(level)s
+UNION ALL
+SELECT r.level, r.first_pair, substr(r.data, 1 + 8 * r.pairs * %(channel)s, 4 * r.pairs),
+       substr(r.data, 1 + 8 * r.pairs * %(channel)s + 4 * r.pairs, 4 * r.pairs)
+FROM ends above JOIN record_enveloperow r ON r.stream_id = %(stream)s
+    AND r.level = above.level - 1 AND r.first_pair >= above.pairs * %(factor)s
+UNION ALL
+SELECT 0, b.first_sample,
+       substr(b.data, 1 + 4 * (b.samples * %(channel)s
+           + greatest(e.pairs * %(factor)s - b.first_sample, 0)::int),
+           4 * (least(b.first_sample + b.samples, %(samples)s)
+               - greatest(b.first_sample, e.pairs * %(factor)s))::int), NULL
+FROM ends e JOIN record_block b ON b.stream_id = %(stream)s AND b.first_sample < %(samples)s
+    AND b.first_sample >= coalesce((SELECT max(first_sample) FROM record_block
+        WHERE stream_id = %(stream)s AND first_sample <= e.pairs * %(factor)s), 0)
+WHERE e.level = 1 AND b.first_sample + b.samples > e.pairs * %(factor)s
+ORDER BY 1, 2
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,27 +154,44 @@ def _stretch(
 def _pairs(
     times: StreamTimes, place: int, level: int, first: int, last: int
 ) -> tuple[Pairs, Pairs]:
-    """Pairs [first, last) of a level; what has no rows yet comes from the level below."""
+    """Pairs [first, last) of a level; what has no rows yet is folded from what is below."""
     if level == 0:
         samples = read_channel(times.stream, place, first, min(last, times.samples))
         return samples, samples
     wanted = {
         "stream": times.stream.pk, "channel": place, "level": level, "first": first,
-        "last": last, "longest": LONGEST_ROW,
+        "last": last, "longest": LONGEST_ROW, "samples": times.samples, "factor": FACTOR,
     }  # fmt: skip
     rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
     low = np.frombuffer(b"".join(r[0] for r in rows), "<f4")
     high = np.frombuffer(b"".join(r[1] for r in rows), "<f4")
     reached = min(int(rows[-1][2]), last) if rows else first
-    ends = -(-times.samples // FACTOR**level)
-    if reached >= min(last, ends):
+    ends = min(last, -(-times.samples // FACTOR**level))
+    if reached >= ends:
         return low, high
-    below_low, below_high = _pairs(
-        times, place, level - 1, reached * FACTOR, min(last, ends) * FACTOR
-    )
-    with np.errstate(invalid="ignore"):
-        tail = _fold_groups(below_low, np.fmin), _fold_groups(below_high, np.fmax)
-    return np.concatenate([low, tail[0]]), np.concatenate([high, tail[1]])
+    begin, tail_low, tail_high = _newest(wanted)
+    part = slice(max(reached - begin, 0), max(ends - begin, 0))
+    return np.concatenate([low, tail_low[part]]), np.concatenate([high, tail_high[part]])
+
+
+def _newest(wanted: dict[str, int]) -> tuple[int, Pairs, Pairs]:
+    """What of a level stands in no row yet: its first pair, lows and highs.
+
+    Each level's rows go on where those of the level above end; at the bottom are samples.
+    All comes in one answer, so it is of one moment.
+    """
+    cursor = driver_cursor().execute(NEWEST_SQL, wanted, prepare=True, binary=True)
+    found: dict[int, list[tuple[Any, ...]]] = {}
+    for row in cursor.fetchall():
+        found.setdefault(row[0], []).append(row)
+    low = high = np.frombuffer(b"".join(r[2] for r in found.get(0, ())), "<f4")
+    for level in range(1, wanted["level"]):
+        rows = found.get(level, ())
+        folded = _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
+        low = np.concatenate([np.frombuffer(b"".join(r[2] for r in rows), "<f4"), folded[0]])
+        high = np.concatenate([np.frombuffer(b"".join(r[3] for r in rows), "<f4"), folded[1]])
+    begin = int(found[wanted["level"]][0][1])
+    return begin, _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
 
 
 def _fold_groups(values: Pairs, fold: "np.ufunc") -> Pairs:

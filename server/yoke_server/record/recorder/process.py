@@ -18,7 +18,8 @@ from yoke_server.record.recorder.clock import Clock, SystemClock
 
 log = logging.getLogger(__name__)
 
-LOOK_UP = 0.5  # s; how soon a stop, a new bench or a dead thread is noticed
+LOOK_UP = 0.5  # s; how soon a stop or a dead thread is noticed
+LOOK_FOR_BENCHES = 2.0  # s; how soon a new bench is
 
 
 class Recorder:
@@ -35,6 +36,7 @@ class Recorder:
         self._placed: object = None  # the stand-ins' file as it was last read
         self._clock = clock or SystemClock(settings.CLOCK_SPEED)
         self._threads: dict[int, BenchThread] = {}
+        self._benches_due = 0.0
         self._ending = threading.Event()
 
     def stop(self) -> None:
@@ -69,6 +71,9 @@ class Recorder:
         for bench_id in [i for i, t in self._threads.items() if not t.is_alive()]:
             del self._threads[bench_id]
             time.sleep(LOOK_UP)  # whatever killed it, give it time
+            self._benches_due = 0.0
+        if self._clock.monotonic() < self._benches_due:
+            return
         benches = Bench.objects.filter(devices__isnull=False)
         if self._benches:
             benches = benches.filter(name__in=self._benches)
@@ -77,3 +82,4 @@ class Recorder:
                 thread = BenchThread(bench_id, self._clock, settings.RECORDER_QUEUE_BYTES)
                 self._threads[bench_id] = thread
                 thread.start()
+        self._benches_due = self._clock.monotonic() + LOOK_FOR_BENCHES
