@@ -77,9 +77,9 @@ def close(run, *keepers, state=RunState.KEPT, why="test"):
     return run
 
 
-def record(setup, blocks, device="A1", model=None):
+def record(setup, blocks, device="A1", model=None, number=1):
     """A kept run of these blocks."""
-    run = begin(setup)
+    run = begin(setup, number)
     one = keeper(run, stream_of(run, device), model=model)
     for item in blocks:
         one.take(item)

@@ -163,6 +163,23 @@ def test_what_cannot_be_computed_says_why(setup, as_role):
     assert state["problem"]["title"]
 
 
+def test_a_fault_with_one_run_keeps_no_other_from_its_results(setup, run, as_role, monkeypatch):
+    from yoke_server.derive import tension
+
+    curve_of = tension.curve_of
+    other = record(setup, [block(i) for i in range(5)], number=2)
+
+    def faulty(one, recipe):
+        if one.pk == other.pk:
+            raise ZeroDivisionError
+        return curve_of(one, recipe)
+
+    monkeypatch.setattr(tension, "curve_of", faulty)
+    client = as_role("reviewer")
+    assert derived(client, run)["result"]
+    assert "worker's log" in derived(client, other)["problem"]["hint"]
+
+
 def test_a_curve_has_no_more_points_than_its_plot_can_show(as_role, run):
     client = as_role("reviewer")
     derived(client, run)

@@ -23,6 +23,7 @@ from yoke_server.common.problems import Problem
 log = logging.getLogger(__name__)
 
 HUNG = 70  # exit status
+LAST_WORDS = 10.0  # s
 FAILED_SQL = "SELECT procrastinate_finish_job_v1(%s, 'failed', false)"
 # What a dead worker left: once more, unless it was this that killed the worker before.
 LEFT_SQL = """
@@ -82,6 +83,7 @@ def _sentence(title: str, hint: str) -> str:
 def _end_process(job_id: int, tell: Callable[[str], None], seconds: float) -> None:
     """In the timer's thread, with a connection of its own."""
     log.error("Job %s did not end within %g s: this process ends.", job_id, seconds)
+    threading.Timer(LAST_WORDS, os._exit, (HUNG,)).start()  # even if the database hangs too
     try:
         tell(f"It took longer than {seconds:g} s and was given up. Make it smaller, or try again.")
         with connection.cursor() as cursor:

@@ -2,10 +2,11 @@
 
 import hashlib
 import json
+import logging
 from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
-from django.db import transaction
+from django.db import Error, transaction
 from yoke_core.errors import CoreError
 
 from yoke_server.accounts.actor import Actor
@@ -21,6 +22,9 @@ from yoke_server.record.queries import specimen_of
 if TYPE_CHECKING:
     from yoke_core.tension.results import Array, TensionRecipe
 
+log = logging.getLogger(__name__)
+
+IN_THE_LOG = "Look into the worker's log."
 TENSION = "tension"
 ENGINE = 1  # raised when the core computes otherwise than before
 MOST_PIXELS = 4000  # of the largest plot; what is kept of a curve is enough for it
@@ -78,6 +82,11 @@ def _compute(run: Run, recipe: "TensionRecipe") -> dict[str, Any]:
         curve = curve_of(run, recipe)
     except (Problem, CoreError) as error:
         return {"problem": {"title": str(error), "hint": error.hint}}
+    except Error:  # the database is away: the whole task is tried again
+        raise
+    except Exception:  # a fault of ours with this run keeps no other run from its results
+        log.exception("Results of run %s", run.pk)
+        return {"problem": {"title": "It could not be computed.", "hint": IN_THE_LOG}}
     keep = thin_curve(curve.strain, curve.stress, 2 * MOST_PIXELS, 2 * MOST_PIXELS)
     points = np.stack([curve.strain[keep], curve.stress[keep]]).astype("<f4")
     return {"problem": None, "values": asdict(curve.result), "curve": points.tobytes()}
