@@ -47,8 +47,9 @@ SELECT level, pairs AS place, NULL::bytea, NULL::bytea FROM ends WHERE level = %
 UNION ALL
 SELECT r.level, r.first_pair, substr(r.data, 1 + 8 * r.pairs * %(channel)s, 4 * r.pairs),
        substr(r.data, 1 + 8 * r.pairs * %(channel)s + 4 * r.pairs, 4 * r.pairs)
-FROM ends above JOIN record_enveloperow r ON r.stream_id = %(stream)s
-    AND r.level = above.level - 1 AND r.first_pair >= above.pairs * %(factor)s
+FROM ends above CROSS JOIN LATERAL (  -- ordered, so that the index is walked, not all rows
+    SELECT * FROM record_enveloperow WHERE stream_id = %(stream)s AND level = above.level - 1
+    AND first_pair >= above.pairs * %(factor)s ORDER BY first_pair) r
 UNION ALL
 SELECT 0, b.first_sample,
        substr(b.data, 1 + 4 * (b.samples * %(channel)s
