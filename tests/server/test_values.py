@@ -94,6 +94,22 @@ def test_a_setup_takes_only_what_it_can_be(client, setup, body, field):
     refused(send(client, "patch", f"/api/setups/{setup.pk}", body), field)
 
 
+@pytest.mark.parametrize(
+    ("body", "title"),
+    [
+        ({"lead_length_m": 9000}, "Lead length must be at most 500 m."),
+        ({"resistance_ohm": 0}, "Resistance must be at least 1 Ω."),
+        ({"excitation_v": 7}, "Excitation cannot be 7: it is one of 1, 2.5, 5."),
+        ({"decimals": 9}, "Decimals must be at most 6."),
+        ({"colour": "red"}, "Colour is not known here."),
+    ],
+    ids=str,
+)
+def test_a_person_reads_the_fields_name_and_its_unit(client, gauge, body, title):
+    answer = send(client, "patch", f"/api/channels/{gauge.pk}", body)
+    assert answer.json()["title"] == title
+
+
 def test_a_value_in_a_list_is_named_by_its_place(client, setup):
     url = f"/api/setups/{setup.pk}/channels"
     body = {"channels": [{"id": 1}, {"id": 2, "excitation_v": "5"}]}

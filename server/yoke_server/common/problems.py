@@ -38,10 +38,23 @@ def answer(problem: Problem) -> HttpResponse:
     )
 
 
-def words(field: str) -> str:
-    """`channels.1.rated_output_mv_v` as a person says it."""
+# How a field's name ends, and the unit that it means; longer ends first.
+UNITS = {
+    "_mv_v": "mV/V", "_m_s": "m/s", "_ohm": "Ω", "_hz": "Hz", "_pa": "Pa", "_m": "m", "_v": "V",
+    "_s": "s",
+}  # fmt: skip
+
+
+def _apart(field: str) -> tuple[str, str]:
+    """The name and the unit of `channels.1.rated_output_mv_v`."""
     last = next((part for part in reversed(field.split(".")) if not part.isdigit()), field)
-    return last.replace("_mv_v", "").replace("_", " ").strip().capitalize()
+    end = next((e for e in UNITS if last.endswith(e)), "")
+    return last.removesuffix(end).replace("_", " ").strip().capitalize(), UNITS.get(end, "")
+
+
+def words(field: str) -> str:
+    """A field as a person says it."""
+    return _apart(field)[0]
 
 
 def from_validation(errors: list[dict[str, Any]]) -> Problem:
@@ -49,16 +62,16 @@ def from_validation(errors: list[dict[str, Any]]) -> Problem:
     error = errors[0]
     place = error["loc"][2:] if error["loc"][0] == "body" else error["loc"][1:]
     field = ".".join(map(str, place)) or "body"
-    sentence = _sentence(words(field), error["type"], error.get("ctx", {}), error["msg"])
+    sentence = _sentence(*_apart(field), error["type"], error.get("ctx", {}), error["msg"])
     return Problem(422, sentence, field=field, hint=f"Put {words(field).lower()} right.")
 
 
 NUMBERS = ("float", "int", "decimal", "finite_number")
 
 
-def _sentence(name: str, kind: str, context: dict[str, Any], message: str) -> str:
+def _sentence(name: str, unit: str, kind: str, context: dict[str, Any], message: str) -> str:
     """What is wrong with a value, by pydantic's kind of error."""
-    least, most = context.get("ge"), context.get("le")
+    least, most = (f"{context.get(end, 0):g} {unit}".strip() for end in ("ge", "le"))
     says = {
         "missing": "is missing",
         "extra_forbidden": "is not known here",

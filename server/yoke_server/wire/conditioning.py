@@ -39,10 +39,11 @@ def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping
 def _require_one_of(field: str, given: Any, offered: tuple[Any, ...]) -> None:
     if given in offered:
         return
-    choices = ", ".join(f"{o:g}" if isinstance(o, float) else str(o) for o in offered)
+    said, *known = (f"{v:g}" if isinstance(v, float) else str(v) for v in (given, *offered))
+    choices = ", ".join(known)
     raise Problem(
         422,
-        f"{words(field)} cannot be {given}: it is one of {choices}.",
+        f"{words(field)} cannot be {said}: it is one of {choices}.",
         field=field,
         hint=f"Choose one of {choices}.",
     )
