@@ -11,7 +11,7 @@ from yoke_server.common.notify import SESSIONS, notify, session_mark
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
 
-# Sent with ``session`` (a key) or ``user`` when one has ended, or may do less than before.
+# Sent with ``session`` (a key) when it ends, or with ``user`` when all sessions of theirs do.
 rights_ended = Signal()
 
 

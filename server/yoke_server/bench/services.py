@@ -8,7 +8,7 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
-from yoke_server.accounts.rights import RIGHTS, require
+from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Device, Input, Order
 from yoke_server.common.notify import COMMAND, NEWS, notify
 from yoke_server.common.problems import Problem
@@ -72,14 +72,10 @@ def hand_over(actor: Actor, bench_id: int) -> None:
 
 
 def on_rights_ended(sender: type, session: str, user: User | None, **more: object) -> None:
-    """Whoever signed out, or may no longer drive, lets go of every yoke."""
-    if user is None:
-        held = Bench.objects.select_for_update(of=("self",)).filter(yoke_session=session)
-    elif user.role in RIGHTS["drive the bench"] and user.is_active:
-        return
-    else:
-        held = Bench.objects.select_for_update(of=("self",)).filter(yoke_holder=user)
-    for bench in held.exclude(yoke_holder=None):
+    """The yokes of a session that ended, or of all sessions of a person, are let go."""
+    benches = Bench.objects.select_for_update(of=("self",)).exclude(yoke_holder=None)
+    held = benches.filter(yoke_holder=user) if user else benches.filter(yoke_session=session)
+    for bench in held:
         record(None, f"{holder_name(bench)} let go of the yoke of {bench.name} by leaving")
         _give(bench, None)
 

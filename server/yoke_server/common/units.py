@@ -12,8 +12,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     "extension": ("mm", "µm"),
     "strain": ("µm/m", "%"),
 }
-OTHERS = ("MPa", "GPa", "m", "s", "Hz", "V", "mV/V")  # of figures that are no channel's
-KNOWN = frozenset(OTHERS).union(*UNITS.values())
+KNOWN = frozenset().union(*UNITS.values())
 
 
 @cache

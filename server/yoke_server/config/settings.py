@@ -95,7 +95,7 @@ AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
 AXES_RESET_ON_SUCCESS = True
 AXES_CLIENT_IP_CALLABLE = "yoke_server.accounts.address.client_address"
-AXES_DISABLE_ACCESS_LOG = True  # the ledger says who signed in
+AXES_DISABLE_ACCESS_LOG = True  # wrong tries are counted; right ones are nobody's business
 AXES_VERBOSE = False
 # Whose word on where a request comes from is believed (X-Forwarded-For).
 PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))

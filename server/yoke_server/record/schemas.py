@@ -7,6 +7,7 @@ from pydantic import Field
 from yoke_server.common import fields
 from yoke_server.common.fields import Body, may_stay
 from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.schemas import SpecimenChange
 
 
 class GapTimes(Schema):
@@ -56,13 +57,9 @@ class RunStart(Body):
     pull: bool = True
 
 
-class RunChange(Body):
+class RunChange(SpecimenChange):
     """Lengths in m; what is left out stays."""
 
-    specimen: fields.Name = may_stay()
-    width_m: fields.Side = may_stay()
-    thickness_m: fields.Side = may_stay()
-    gauge_length_m: fields.GaugeLength = may_stay()
     notes: fields.Notes = may_stay()
     reason: fields.Reason = may_stay()
 

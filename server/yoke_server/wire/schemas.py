@@ -173,15 +173,20 @@ class RateChange(Body):
     rate_hz: fields.Rate
 
 
-class SetupChange(Body):
-    """The setup itself; lengths m, speeds m/s, what is left out stays."""
+class SpecimenChange(Body):
+    """The test piece; lengths in m, what is left out stays."""
 
-    name: Annotated[str, Text(1, 80)] = may_stay()
-    run_name_pattern: Annotated[str, Text(1, 60)] = may_stay()
     specimen: fields.Name = may_stay()
     width_m: fields.Side = may_stay()
     thickness_m: fields.Side = may_stay()
     gauge_length_m: fields.GaugeLength = may_stay()
+
+
+class SetupChange(SpecimenChange):
+    """The setup itself; lengths m, speeds m/s, what is left out stays."""
+
+    name: Annotated[str, Text(1, 80)] = may_stay()
+    run_name_pattern: Annotated[str, Text(1, 60)] = may_stay()
     pull_speed_m_s: fields.PullSpeed = may_stay()
     travel_limit_m: fields.Travel = may_stay()
     force_drop: fields.Share = may_stay()

@@ -962,10 +962,6 @@ export interface components {
          * @description The setup itself; lengths m, speeds m/s, what is left out stays.
          */
         SetupChange: {
-            /** Name */
-            name?: string;
-            /** Run Name Pattern */
-            run_name_pattern?: string;
             /** Specimen */
             specimen?: string;
             /** Width M */
@@ -974,6 +970,10 @@ export interface components {
             thickness_m?: number;
             /** Gauge Length M */
             gauge_length_m?: number;
+            /** Name */
+            name?: string;
+            /** Run Name Pattern */
+            run_name_pattern?: string;
             /** Pull Speed M S */
             pull_speed_m_s?: number;
             /** Travel Limit M */

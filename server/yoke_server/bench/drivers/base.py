@@ -42,11 +42,10 @@ class Identity:
 
 @dataclass(frozen=True, slots=True)
 class Offers:
-    """What an input of a make of device can be set to: V, mV/V, ohm."""
+    """What an input of a make of device can be set to."""
 
     excitations_v: tuple[float, ...] = ()
     ranges_mv_v: tuple[float, ...] = ()
-    completions_ohm: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

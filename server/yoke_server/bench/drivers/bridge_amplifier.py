@@ -28,7 +28,7 @@ class BridgeAmplifier:
     capabilities: ClassVar = frozenset(
         {Capability.ACQUIRES, Capability.CONDITIONS, Capability.SHUNTS, Capability.SENDS_AGAIN}
     )
-    offers: ClassVar = Offers((1.0, 2.5, 5.0), (2.0, 8.0, 40.0), (120.0, 350.0))
+    offers: ClassVar = Offers((1.0, 2.5, 5.0), (2.0, 8.0, 40.0))
 
     def __init__(self, host: str, port: int) -> None:
         self._control = ScpiLink(host, port)
