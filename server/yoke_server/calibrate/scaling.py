@@ -112,7 +112,8 @@ class LiveScaling:
         one = np.array([float(s.apply(1e-3)) for s in scalings])
         self._exact = np.array(exact, dtype=float)
         self._base = base - np.array([c.tare or 0.0 for c in channels])
-        self.slope = (one - base) * (1 - 2e-3 * self._exact) / 1e-3
+        self._slope = (one - base) * (1 - 2e-3 * self._exact) / 1e-3
+        self.steepness = np.abs(self._slope)  # of the quantity by signal, near zero
         self._sign = np.array([-1.0 if c.reversed else 1.0 for c in channels])
         self._zero = np.array([(c.zero_mv_v or 0.0) * 1e-3 for c in channels])
 
@@ -121,6 +122,6 @@ class LiveScaling:
         import numpy as np
 
         z = (ratio - self._zero[:, None]) * self._sign[:, None]
-        linear = z * self.slope[:, None]
+        linear = z * self._slope[:, None]
         bend = 2 * np.where(np.isfinite(z), z, 0.0) * self._exact[:, None]
         return self._base[:, None] + linear / (1 - bend)

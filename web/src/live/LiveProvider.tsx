@@ -33,7 +33,8 @@ export function useLive(): LiveSource {
 export function useReading(key: string): Reading | undefined {
   const source = useLive()
   const read = useCallback(() => source.reading(key), [source, key])
-  return useSyncExternalStore(source.subscribe, read)
+  const subscribe = useCallback((f: () => void) => source.subscribe(f, key), [source, key])
+  return useSyncExternalStore(subscribe, read)
 }
 
 export function useBenchState(): BenchState | null {

@@ -78,7 +78,7 @@ describe('readings', () => {
 
   it('wait for the layout that says whose they are', () => {
     receive(frameBytes({ layout: 2, endS: 0 }))
-    expect(source.frames).toBe(0)
+    expect(heard).toBe(0)
     receive(stateText({ 1: ['force'], 2: ['gauge'] }))
     receive(frameBytes({ layout: 2, endS: 0.1, reading: 8 }))
     expect(source.reading('gauge')).toMatchObject({ value: 8 })
@@ -93,6 +93,29 @@ describe('readings', () => {
     expect(source.reading('force')).toBeUndefined()
     receive(frameBytes({ endS: 3 }))
     expect(source.reading('force')).toBeDefined()
+  })
+
+  it('of a device that is away are none though another goes on', () => {
+    receive(stateText({ 1: ['force'], 2: ['gauge'] }))
+    receive(frameBytes({ layout: 1, endS: 0 }))
+    for (let i = 0; i < 20; i++) {
+      receive(frameBytes({ layout: 2, endS: i / 10 }))
+      vi.advanceTimersByTime(100)
+    }
+    expect(source.connection).toBe('live')
+    expect(source.reading('gauge')).toBeDefined()
+    expect(source.reading('force')).toBeUndefined()
+  })
+
+  it('tell only who asked for their channels', () => {
+    receive(stateText({ 1: ['force'], 2: ['gauge'] }))
+    let told = 0
+    const stop = source.subscribe(() => told++, 'gauge')
+    receive(frameBytes({ layout: 1, endS: 0 }))
+    expect(told).toBe(0)
+    receive(frameBytes({ layout: 2, endS: 0 }))
+    expect(told).toBe(1)
+    stop()
   })
 
   it('say when they are clipped', () => {

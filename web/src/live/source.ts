@@ -62,15 +62,14 @@ const NOT_SIGNED_IN = 4401
 export class LiveSource {
   connection: Connection = 'connecting'
   state: BenchState | null = null
-  /** Counts frames; plots redraw when it rises. */
-  frames = 0
   readonly rolling = new Map<string, Trace>()
   readonly wholeRun = new Map<string, Trace>()
   private readings = new Map<string, Reading>()
   private layouts = new Map<number, readonly string[]>()
-  private listeners = new Set<() => void>()
+  /** Each with the channels it asked for; empty: everything. */
+  private listeners = new Map<() => void, readonly string[]>()
   private socket: WebSocket | null = null
-  private staleTimer = 0
+  private staleTimers = new Map<number, number>() // by layout; 0 is the bench's state
   private retryTimer = 0
   private runStart: number | null = null
   /** Seconds of the running run that passed before this screen looked; taken once. */
@@ -82,8 +81,9 @@ export class LiveSource {
     private readonly onNews: (news: News) => void,
   ) {}
 
-  subscribe = (listener: () => void): (() => void) => {
-    this.listeners.add(listener)
+  /** Be told of what is new; with `keys` only of these channels, and of what concerns all. */
+  subscribe = (listener: () => void, ...keys: string[]): (() => void) => {
+    this.listeners.set(listener, keys)
     if (this.listeners.size === 1) this.open()
     return () => {
       this.listeners.delete(listener)
@@ -91,9 +91,8 @@ export class LiveSource {
     }
   }
 
-  /** The newest reading; none while nothing arrives, so that an old one never looks live. */
-  reading = (key: string): Reading | undefined =>
-    this.connection === 'live' ? this.readings.get(key) : undefined
+  /** The newest reading; none while its device sends nothing: an old one never looks live. */
+  reading = (key: string): Reading | undefined => this.readings.get(key)
 
   /** How much of the run's beginning this screen has not seen, told once per run. */
   takeMissed(): number {
@@ -115,6 +114,7 @@ export class LiveSource {
     socket.onmessage = (event) => this.onMessage(event.data as ArrayBuffer | string)
     socket.onclose = (event) => {
       if (this.socket !== socket) return
+      this.stopTimers()
       this.setConnection(event.code === NOT_SIGNED_IN ? 'refused' : 'connecting')
       if (event.code !== NOT_SIGNED_IN)
         this.retryTimer = window.setTimeout(() => this.open(), RETRY)
@@ -124,10 +124,14 @@ export class LiveSource {
 
   private close(): void {
     window.clearTimeout(this.retryTimer)
-    window.clearTimeout(this.staleTimer)
+    this.stopTimers()
     const socket = this.socket
     this.socket = null
     socket?.close()
+  }
+
+  private stopTimers(): void {
+    for (const timer of this.staleTimers.values()) window.clearTimeout(timer)
   }
 
   private onMessage(data: ArrayBuffer | string): void {
@@ -139,6 +143,7 @@ export class LiveSource {
     if (news.kind === 'state' && news.state) {
       this.state = news.state
       this.layouts = new Map(news.state.layouts.map((l) => [l.id, l.channels]))
+      this.heard()
       this.tell()
     } else this.onNews(news)
   }
@@ -156,11 +161,24 @@ export class LiveSource {
       this.note(key, channel)
       this.follow(key, channel, frame, block)
     }
-    this.frames++
-    window.clearTimeout(this.staleTimer)
-    this.staleTimer = window.setTimeout(() => this.setConnection('stale'), STALE_AFTER)
-    this.connection = 'live'
-    this.tell()
+    this.heard()
+    this.expectMore(frame.layout, () => this.forget(keys))
+    this.tell(keys)
+  }
+
+  private heard(): void {
+    this.expectMore(0, () => this.setConnection('stale'))
+    if (this.connection !== 'live') this.setConnection('live')
+  }
+
+  private expectMore(layout: number, missed: () => void): void {
+    window.clearTimeout(this.staleTimers.get(layout))
+    this.staleTimers.set(layout, window.setTimeout(missed, STALE_AFTER))
+  }
+
+  private forget(keys: readonly string[]): void {
+    for (const key of keys) this.readings.delete(key)
+    this.tell(keys)
   }
 
   private follow(key: string, channel: ChannelFrame, frame: Frame, block: number): void {
@@ -202,10 +220,12 @@ export class LiveSource {
 
   private setConnection(connection: Connection): void {
     this.connection = connection
+    if (connection !== 'live') this.readings.clear()
     this.tell()
   }
 
-  private tell(): void {
-    for (const listener of this.listeners) listener()
+  private tell(keys?: readonly string[]): void {
+    for (const [listener, asked] of this.listeners)
+      if (!keys || asked.length === 0 || asked.some((key) => keys.includes(key))) listener()
   }
 }

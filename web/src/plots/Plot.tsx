@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState, type ReactNode } from 'react'
 import uPlot from 'uplot'
 
+import { envelopePaths } from './envelope'
 import { token, useTheme } from '../ui/theme'
 import { figure } from '../ui/format'
 
@@ -11,6 +12,8 @@ export interface Curve {
   colour: string // a CSS variable of the tokens
   dash?: number[]
   width?: number
+  /** Lowest and highest of a bin follow each other: drawn as what lies between. */
+  envelope?: boolean
 }
 
 export interface PlotProps {
@@ -191,9 +194,9 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
       { sorted: props.unordered ? 0 : 1 } as uPlot.Series,
       ...curves.map((curve) => ({
         label: curve.name,
-        stroke: colour(curve.colour),
-        width: curve.width ?? 1.5,
-        dash: curve.dash,
+        ...(curve.envelope
+          ? { fill: colour(curve.colour), paths: envelopePaths }
+          : { stroke: colour(curve.colour), width: curve.width ?? 1.5, dash: curve.dash }),
         points: { show: false },
         spanGaps: false,
         pxAlign: 0,

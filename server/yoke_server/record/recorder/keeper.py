@@ -57,7 +57,6 @@ class Keeper:
         self._missing = 0  # blocks lost since the last one kept
         self._since = 0.0  # when the first of the waiting samples came
         self._waiting: list[Signals] = []
-        self._rows: list[EnvelopeValues] = []
         self._segments: list[SegmentValues] = []
         self._first: SampleBlock | None = None  # of those waiting
         self._last_sequence = -1
@@ -90,7 +89,6 @@ class Keeper:
             signals = signals[self._columns]
         self.clipped += int(digest.clipped[self._columns].sum())
         self._waiting.append(signals)
-        self._rows += self._envelope.push(signals)
         self._last_sequence = block.sequence
         self.samples += block.samples
 
@@ -113,6 +111,7 @@ class Keeper:
         signals = self._waiting[0]
         if len(self._waiting) > 1:
             signals = np.concatenate(self._waiting, axis=1)
+        rows = self._envelope.push(signals)
         data = signals.tobytes()
         first = self.samples - signals.shape[1]
         self.chain = link_chain(self.chain, first, data)
@@ -120,8 +119,8 @@ class Keeper:
             self.stream_id, first, signals.shape[1], self._last_sequence, self._first.time_ns,
             zlib.crc32(data), self.chain, data,
         )  # fmt: skip
-        work = Samples(self.stream_id, self._run_id, block, self._rows, self._segments, self._since)
-        self._rows, self._segments = [], []
+        work = Samples(self.stream_id, self._run_id, block, rows, self._segments, self._since)
+        self._segments = []
         self._first, self._waiting = None, []
         self._put(work)
 

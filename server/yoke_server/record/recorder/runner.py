@@ -267,9 +267,12 @@ class BenchRecorder:
     def _on_block(self, event: events.Arrived) -> None:
         """Watches first, then the run, then the screens."""
         device, block = self.devices[event.device], event.block
+        recording = self.recording
+        if not device.frames.keys and not (recording and event.device in recording.tracks):
+            device.ring.push(block)  # nobody looks at it, yet a start may be under way
+            return
         now = self._clock.monotonic()
         digest = digest_block(block.counts, block.full_scale, block.rail, BINS)
-        recording = self.recording
         if not block.again:
             device.seen_at = now
             if recording and (watch := recording.look(event.device, digest)):

@@ -143,7 +143,11 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
     () => columns(traceOf(live, key, span), unit, now()),
     [live, key, unit, span, now],
   )
-  const curves = useMemo(() => [{ name: channel.name, colour }], [channel.name, colour])
+  const subscribe = useCallback((f: () => void) => live.subscribe(f, key), [live, key])
+  const curves = useMemo(
+    () => [{ name: channel.name, colour, envelope: true }],
+    [channel.name, colour],
+  )
   const xRange = useCallback((): [number, number] => {
     if (span === 'rolling') return [-ROLLING_S, 0]
     return [0, Math.max(10, (traceOf(live, key, span)?.times.at(-1) ?? 0) * 1.05)]
@@ -160,7 +164,7 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
       curves={curves}
       data={data}
       hatches={() => clippedParts(traceOf(live, key, span), now())}
-      subscribe={live.subscribe}
+      subscribe={subscribe}
       xRange={xRange}
       yRange={yRange}
       xName={span === 'rolling' ? 'Time before now' : 'Time'}
@@ -176,6 +180,7 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
 
 function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
   const live = useLive()
+  const subscribe = useCallback((f: () => void) => live.subscribe(f, x.key, y.key), [live, x, y])
   // Made once a redraw: the plot asks for its ranges right after.
   const made = useRef<[number[], (number | null)[]]>([[], []])
   const data = useCallback((): uPlot.AlignedData => {
@@ -194,7 +199,7 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
     <Plot
       curves={curves}
       data={data}
-      subscribe={live.subscribe}
+      subscribe={subscribe}
       unordered
       xRange={() => spanned(made.current[0], fromSi(5e-5, x.unit))}
       xName={x.name}
