@@ -19,26 +19,39 @@ class Envelope:
     high: Samples
 
 
-@numba.njit(cache=True, nogil=True)
-def _fold(low, high, run_low, run_high, count, factor, out_low, out_high):  # type: ignore[no-untyped-def]
-    """Fold (channels, n) into groups of ``factor``, starting ``count`` into the first one.
+NONE = (np.inf, -np.inf)  # lowest and highest of nothing
 
-    NaN never wins a comparison, so a group is NaN only where all its samples are.
-    """
+
+@numba.njit(cache=True, nogil=True)
+def _widen(low, high, c, start, end, lo, hi):  # type: ignore[no-untyped-def]
+    """(lowest, highest) of ``lo``, ``hi`` and a stretch; NaN wins no comparison."""
+    for i in range(start, end):  # in this form the compiler makes vectors of it
+        a, b = low[c, i], high[c, i]
+        lo = a if a < lo else lo
+        hi = b if b > hi else hi
+    return lo, hi
+
+
+@numba.njit(cache=True, nogil=True)
+def _known(lo, hi):  # type: ignore[no-untyped-def]
+    """NaN where a group had nothing but NaN."""
+    return (lo, hi) if lo <= hi else (np.float32(np.nan), np.float32(np.nan))
+
+
+@numba.njit(cache=True, nogil=True)
+def _fold(low, high, run, count, factor, out):  # type: ignore[no-untyped-def]
+    """Fold (channels, n) into groups of ``factor``, starting ``count`` into the first one."""
     channels, samples = low.shape
+    least, most = np.float32(np.inf), np.float32(-np.inf)
+    groups = (count + samples) // factor
     for c in range(channels):
-        lo, hi, filled, group = run_low[c], run_high[c], count, 0
-        for i in range(samples):
-            if filled == 0 or low[c, i] < lo or np.isnan(lo):
-                lo = low[c, i]
-            if filled == 0 or high[c, i] > hi or np.isnan(hi):
-                hi = high[c, i]
-            filled += 1
-            if filled == factor:
-                out_low[c, group], out_high[c, group] = lo, hi
-                group += 1
-                filled = 0
-        run_low[c], run_high[c] = lo, hi
+        start, end = 0, min(factor - count, samples)
+        lo, hi = _widen(low, high, c, start, end, run[0, c], run[1, c])
+        for g in range(groups):
+            out[0, c, g], out[1, c, g] = _known(lo, hi)
+            start, end = end, min(end + factor, samples)
+            lo, hi = _widen(low, high, c, start, end, least, most)
+        run[0, c], run[1, c] = lo, hi
 
 
 @dataclass(slots=True)
@@ -55,13 +68,16 @@ class EnvelopeFolder:
     channels: int
     factor: int
     _count: int = 0
-    _low: Samples = field(init=False)
-    _high: Samples = field(init=False)
+    _run: Samples = field(init=False)  # lowest and highest of the group begun
 
     def __post_init__(self) -> None:
         positive("factor", self.factor)
-        self._low = np.zeros(self.channels, np.float32)
-        self._high = np.zeros(self.channels, np.float32)
+        self._run = np.empty((2, self.channels), np.float32)
+        self._begin()
+
+    def _begin(self) -> None:
+        self._count = 0
+        self._run[0], self._run[1] = NONE
 
     def push(self, low: Samples, high: Samples) -> Envelope:
         """Take (channels, n) more, give the groups that became complete.
@@ -69,21 +85,18 @@ class EnvelopeFolder:
         Samples go in as both ``low`` and ``high``; finer groups as their own pair.
         """
         groups = (self._count + low.shape[1]) // self.factor
-        out = Envelope(
-            np.empty((self.channels, groups), np.float32),
-            np.empty((self.channels, groups), np.float32),
-        )
-        _fold(low, high, self._low, self._high, self._count, self.factor, out.low, out.high)
+        out = np.empty((2, self.channels, groups), np.float32)
+        _fold(low, high, self._run, self._count, self.factor, out)
         self._count = (self._count + low.shape[1]) % self.factor
-        return out
+        return Envelope(out[0], out[1])
 
     def finish(self) -> Envelope:
         """Give the last, incomplete group (none if the stream ended on a full one)."""
         groups = 1 if self._count else 0
-        self._count = 0
-        return Envelope(
-            self._low[:, None][:, :groups].copy(), self._high[:, None][:, :groups].copy()
-        )
+        known = np.where(self._run[0] <= self._run[1], self._run, np.float32(np.nan))
+        last = np.repeat(known[:, :, None], groups, axis=2)
+        self._begin()
+        return Envelope(last[0], last[1])
 
 
 def envelope(samples: Samples, factor: int) -> Envelope:

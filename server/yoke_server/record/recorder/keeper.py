@@ -23,8 +23,12 @@ Signals = NDArray[np.float32]
 
 
 def link_chain(chain: bytes, first_sample: int, data: bytes) -> bytes:
-    """The running seal with one more row: SHA-256 of the chain so far, the place, the data."""
-    return hashlib.sha256(chain + first_sample.to_bytes(8, "little") + data).digest()
+    """The running seal with one more row: SHA-256 of the chain so far, the place, the data.
+
+    The data go in by their BLAKE2b (RFC 7693), which is as strong and costs half.
+    """
+    leaf = hashlib.blake2b(data, digest_size=32).digest()
+    return hashlib.sha256(chain + first_sample.to_bytes(8, "little") + leaf).digest()
 
 
 class Keeper:
