@@ -246,7 +246,9 @@ export function Plot(props: PlotProps) {
       )
     const plot = new uPlot(settings, latest.current.data(), host)
     let asked = 0
+    let inView = true
     const redraw = () => {
+      if (!inView) return // strips that are scrolled away cost nothing
       asked ||= requestAnimationFrame(() => {
         asked = 0
         plot.setData(latest.current.data())
@@ -259,8 +261,14 @@ export function Plot(props: PlotProps) {
       if (entry) plot.setSize(entry.contentRect)
     })
     watch.observe(host)
+    const view = new IntersectionObserver(([entry]) => {
+      inView = entry!.isIntersecting
+      redraw()
+    })
+    view.observe(host)
     return () => {
       leave?.()
+      view.disconnect()
       watch.disconnect()
       host.removeEventListener('redraw', onRedraw)
       cancelAnimationFrame(asked)
