@@ -10,6 +10,7 @@ import { Plot, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
 import { fromSi } from '../../ui/format'
 import { attempt } from '../../ui/notices'
+import { token } from '../../ui/theme'
 
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
@@ -208,22 +209,26 @@ function ForceExtension({ x, y }: { x: Channel; y: Channel }) {
       yUnit={y.unit}
       yRange={() => spanned(made.current[1], fromSi(50, y.unit))}
       label={`${y.name} over ${x.name}`}
-      overlay={(plot) => {
-        const end = plot.data[0].length - 1
-        const px = plot.data[0][end]
-        const py = plot.data[1]?.[end]
-        return px == null || py == null ? null : (
-          <span
-            className="absolute size-3 -translate-1/2 rounded-full border-[1.6px] border-ink bg-marking"
-            style={{
-              left: plot.valToPos(px, 'x') + plot.over.offsetLeft,
-              top: plot.valToPos(py, 'y') + plot.over.offsetTop,
-            }}
-          />
-        )
-      }}
+      draw={drawNewest}
     />
   )
+}
+
+/** Where the test stands now: a dot at the curve's end. */
+function drawNewest({ ctx, data, valToPos }: uPlot): void {
+  const end = data[0].length - 1
+  const [x, y] = [data[0][end], data[1]?.[end]]
+  if (x == null || y == null) return
+  const ratio = devicePixelRatio
+  ctx.save()
+  ctx.beginPath()
+  ctx.arc(valToPos(x, 'x', true), valToPos(y, 'y', true), 5.5 * ratio, 0, 2 * Math.PI)
+  ctx.fillStyle = token('--marking')
+  ctx.fill()
+  ctx.strokeStyle = token('--ink')
+  ctx.lineWidth = 1.6 * ratio
+  ctx.stroke()
+  ctx.restore()
 }
 
 /** The range of `values` with some room, at least `least` wide: noise alone fills no plot. */
