@@ -24,3 +24,11 @@ class ScalingError(CoreError):
 
 class TensionError(CoreError):
     """A tension result cannot be computed from what was given."""
+
+
+class RosetteError(CoreError):
+    """A rosette's strains cannot be computed from what was given."""
+
+
+class FatigueError(CoreError):
+    """Cycles or life cannot be computed from what was given."""

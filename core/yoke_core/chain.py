@@ -1,0 +1,72 @@
+"""From raw signal to reading, step by step: the same object live, in views and for results."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from yoke_core.scaling.line import Line
+
+Array = NDArray[np.float64]
+
+
+class Step(Protocol):
+    """One step; ``direction`` is 1 where more is more, -1 where more is less, else 0."""
+
+    @property
+    def direction(self) -> int: ...
+    def apply(self, signal: ArrayLike) -> Array: ...
+
+
+@dataclass(frozen=True, slots=True)
+class SignalChain:
+    """Steps in order: zero, sign, scaling, corrections, tare."""
+
+    steps: tuple[Step, ...]
+
+    @property
+    def direction(self) -> int:
+        """0 where raw extremes are no extremes of the reading."""
+        return int(np.prod([s.direction for s in self.steps]))
+
+    def apply(self, signal: ArrayLike) -> Array:
+        """Readings in SI for signals of any shape."""
+        found = np.asarray(signal, dtype=float)
+        for step in self.steps:
+            found = step.apply(found)
+        return found
+
+    def steepness(self, signal: float, span: float) -> float:
+        """Reading per signal, without its sign, over ``span`` about ``signal``."""
+        low, high = self.apply([signal - span / 2, signal + span / 2])
+        return abs(float(high - low)) / span
+
+    @property
+    def line(self) -> Line | None:
+        """The whole chain as one line, if each of its steps is one."""
+        slope, offset = 1.0, 0.0
+        for step in self.steps:
+            if not isinstance(step, Line):
+                return None
+            slope, offset = slope * step.slope, offset * step.slope + step.offset
+        return Line(slope, offset)
+
+
+class ChainBank:
+    """The chains of many channels, those that are lines in one operation."""
+
+    def __init__(self, chains: Sequence[SignalChain]) -> None:
+        lines = [c.line for c in chains]
+        self._bent = [(i, c) for i, (c, line) in enumerate(zip(chains, lines, strict=True))
+                      if line is None]  # fmt: skip
+        self._slope = np.array([[line.slope if line else 1.0] for line in lines])
+        self._offset = np.array([[line.offset if line else 0.0] for line in lines])
+
+    def apply(self, signal: Array) -> Array:
+        """Readings of (channels, n) signals."""
+        found = signal * self._slope + self._offset
+        for i, chain in self._bent:
+            found[i] = chain.apply(signal[i])
+        return found

@@ -1,0 +1,1 @@
+"""Load histories: turning points, cycles by rainflow, damage and life."""

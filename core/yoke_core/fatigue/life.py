@@ -1,0 +1,106 @@
+"""Damage and life: the S-N line, mean stress, the linear sum."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yoke_core.checks import positive
+from yoke_core.errors import FatigueError
+from yoke_core.fatigue.rainflow import Cycles
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class BasquinCurve:
+    """Stress amplitude = strength * (2 N)^exponent, N cycles to failure.
+
+    Parameters
+    ----------
+    strength : float, Pa
+        Fatigue strength coefficient.
+    exponent : float
+        Negative, about -0.05 to -0.25.
+
+    Notes
+    -----
+    Source: O. H. Basquin, The Exponential Law of Endurance Tests, Proc. ASTM 10 (1910).
+    """
+
+    strength: float
+    exponent: float
+
+    def __post_init__(self) -> None:
+        positive("strength", self.strength, FatigueError)
+        if not (math.isfinite(self.exponent) and -2 <= self.exponent < 0):
+            raise FatigueError(
+                "exponent",
+                f"The exponent must be negative, not {self.exponent:g}: higher stress means "
+                "fewer cycles.",
+                "Give it with its sign, about -0.05 to -0.25.",
+            )
+
+    def cycles(self, amplitude: Array) -> Array:
+        """Cycles to failure at stress amplitudes (Pa); infinite at zero."""
+        with np.errstate(divide="ignore", over="ignore"):
+            return np.asarray(
+                0.5 * (np.asarray(amplitude, float) / self.strength) ** (1 / self.exponent)
+            )
+
+
+def goodman(amplitude: Array, mean: Array, tensile_strength: float) -> Array:
+    """Amplitude at zero mean that does the same damage (Pa); pressure does not help.
+
+    At a mean of the tensile strength and above nothing is left: infinite.
+    Source: J. Goodman, Mechanics Applied to Engineering (1899).
+    """
+    limit = positive("tensile_strength", tensile_strength, FatigueError)
+    left = 1 - np.maximum(mean, 0.0) / limit
+    return np.where(left > 0, amplitude / np.where(left > 0, left, 1.0), np.inf)
+
+
+@dataclass(frozen=True, slots=True)
+class Life:
+    """What a history does to a part.
+
+    damage : share of life that one history takes; 1 is failure
+    repeats : histories to failure; None where no cycle does damage
+    shares : (levels, levels), each field's share of the damage
+    """
+
+    damage: float
+    repeats: float | None
+    shares: Array
+
+
+def life(
+    cycles: Cycles,
+    curve: BasquinCurve,
+    stress_per_unit: float = 1.0,
+    tensile_strength: float | None = None,
+) -> Life:
+    """Damage of counted cycles.
+
+    Parameters
+    ----------
+    stress_per_unit : float
+        Stress (Pa) per unit of what was counted: Young's modulus for strain, 1 for stress.
+    tensile_strength : float or None
+        With it, mean stresses count by `goodman`.
+
+    Notes
+    -----
+    Linear sum of n / N. Source: M. A. Miner, Cumulative Damage in Fatigue, J. Appl. Mech. 12
+    (1945).
+    """
+    stress = positive("stress_per_unit", stress_per_unit, FatigueError)
+    amplitude = 0.5 * stress * cycles.ranges
+    if tensile_strength is not None:
+        amplitude = goodman(amplitude, stress * cycles.means, tensile_strength)
+    counted = cycles.from_to > 0
+    damage = np.zeros_like(cycles.from_to)
+    damage[counted] = cycles.from_to[counted] / np.maximum(curve.cycles(amplitude[counted]), 1e-300)
+    total = float(damage.sum())
+    return Life(total, 1 / total if total else None, damage / total if total else damage)

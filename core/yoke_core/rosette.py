@@ -1,0 +1,220 @@
+"""Rosettes: from the strains of three grids to principal strains and stresses.
+
+Angles run counter-clockwise from grid a, in rad; tension is positive; plane stress, isotropic.
+"""
+
+from dataclasses import dataclass
+
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from yoke_core.checks import positive
+from yoke_core.errors import RosetteError
+
+Array = NDArray[np.float64]
+Strains = NDArray[np.float32]
+
+CALIBRATION_POISSON = 0.285  # of the bar on which gauge factors are determined
+CLOSEST_ANGLES = np.deg2rad(5.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Rosette:
+    """Three grids: their angles from grid a (rad), and their transverse sensitivity (a share).
+
+    Raises
+    ------
+    RosetteError
+        If there are not three angles, or two of them are closer than 5 degrees (grids that
+        are half a turn apart measure the same).
+    """
+
+    angles: tuple[float, ...] = (0.0, np.pi / 4, np.pi / 2)
+    transverse: float = 0.0
+
+    def __post_init__(self) -> None:
+        if len(self.angles) != 3:
+            raise RosetteError(
+                "angles",
+                f"A rosette has three grids, not {len(self.angles)}.",
+                "Choose three channels and give each its angle.",
+            )
+        for i, j in ((0, 1), (1, 2), (0, 2)):
+            apart = (self.angles[i] - self.angles[j]) % np.pi
+            if min(apart, np.pi - apart) < CLOSEST_ANGLES:
+                raise RosetteError(
+                    "angles",
+                    f"Grids {'abc'[i]} and {'abc'[j]} lie in the same direction, so they "
+                    "measure the same strain.",
+                    "Give the grids' angles as they lie on the part.",
+                )
+
+    @property
+    def solution(self) -> Array:
+        """(3, 3): strain_x, strain_y and gamma_xy from the grids' readings.
+
+        Notes
+        -----
+        strain(angle) = x cos^2 + y sin^2 + gamma sin cos; a grid with transverse sensitivity
+        K reads (strain along + K * strain across) / (1 - K * 0.285).
+        Source: Hoffmann, An Introduction to Measurements using Strain Gages.
+        """
+        angle, k = np.array(self.angles), self.transverse
+        c, s = np.cos(angle), np.sin(angle)
+        rows = np.stack([c**2 + k * s**2, s**2 + k * c**2, (1 - k) * s * c], axis=1)
+        return np.asarray(np.linalg.inv(rows / (1 - k * CALIBRATION_POISSON)))
+
+
+@dataclass(frozen=True, slots=True)
+class Isotropic:
+    """Young's modulus (Pa) and Poisson's ratio."""
+
+    modulus: float
+    poisson_ratio: float
+
+    def __post_init__(self) -> None:
+        positive("modulus", self.modulus, RosetteError)
+        if not 0 <= self.poisson_ratio <= 0.5:
+            raise RosetteError(
+                "poisson_ratio",
+                f"Poisson's ratio lies between 0 and 0.5; {self.poisson_ratio:g} does not.",
+                "Give the material's ratio, 0.29 for steel.",
+            )
+
+
+@dataclass(frozen=True, slots=True)
+class PrincipalStrains:
+    """Over time: principal strains (m/m), the first the larger, and its angle from grid a (rad).
+
+    The angle lies between -pi/2 and pi/2; NaN where a grid has no number.
+    """
+
+    first: Strains
+    second: Strains
+    angle: Strains
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy")
+def _arctangent(y, x):  # type: ignore[no-untyped-def]
+    """Angle of (x, y) to 2e-8 rad without branches, so that the compiler makes vectors of it.
+
+    Source: Abramowitz and Stegun, Handbook of Mathematical Functions, 4.4.49.
+    """
+    f = np.float32
+    across, along = abs(y), abs(x)
+    low, high = min(across, along), max(across, along)
+    q = low / max(high, f(1e-30))
+    s = q * q
+    p = f(0.0028662257)
+    p = p * s + f(-0.0161657367)
+    p = p * s + f(0.0429096138)
+    p = p * s + f(-0.0752896400)
+    p = p * s + f(0.1065626393)
+    p = p * s + f(-0.1420889944)
+    p = p * s + f(0.1999355085)
+    p = p * s + f(-0.3333314528)
+    p = (p * s + f(1.0)) * q
+    p = f(np.pi / 2) - p if across > along else p
+    p = f(np.pi) - p if x < 0 else p
+    return -p if y < 0 else p
+
+
+@numba.njit(cache=True, nogil=True, error_model="numpy", fastmath={"contract", "reassoc"})
+def _principal(a, b, c, m, first, second, angle):  # type: ignore[no-untyped-def]
+    half = np.float32(0.5)
+    for i in range(a.size):
+        x = m[0, 0] * a[i] + m[0, 1] * b[i] + m[0, 2] * c[i]
+        y = m[1, 0] * a[i] + m[1, 1] * b[i] + m[1, 2] * c[i]
+        shear = half * (m[2, 0] * a[i] + m[2, 1] * b[i] + m[2, 2] * c[i])
+        middle, apart = half * (x + y), half * (x - y)
+        radius = np.sqrt(apart * apart + shear * shear)
+        first[i], second[i] = middle + radius, middle - radius
+        no_number = radius - radius  # NaN where a grid has none, or clipped
+        angle[i] = half * _arctangent(shear, apart) + no_number
+
+
+def principal_strains(rosette: Rosette, a: Strains, b: Strains, c: Strains) -> PrincipalStrains:
+    """Principal strains at many instants; the grids' strains as float32 of one length.
+
+    Raises
+    ------
+    RosetteError
+        If the lengths differ: the grids must be measured at the same instants.
+    """
+    if not len(a) == len(b) == len(c):
+        raise RosetteError(
+            "grids",
+            "The grids are not measured at the same instants.",
+            "Give the three channels the same rate on one device.",
+        )
+    out = [np.empty(len(a), np.float32) for _ in range(3)]
+    grids = [np.ascontiguousarray(g, np.float32) for g in (a, b, c)]
+    _principal(*grids, rosette.solution.astype(np.float32), *out)
+    return PrincipalStrains(*out)
+
+
+@dataclass(frozen=True, slots=True)
+class RosetteState:
+    """Everything at one instant; strains m/m, stresses Pa, angle rad from grid a.
+
+    ``biaxiality`` is the second principal stress over the first, by magnitude: within -1..1;
+    None where there is no stress.
+    """
+
+    strain_1: float
+    strain_2: float
+    shear_strain: float
+    angle: float
+    stress_1: float
+    stress_2: float
+    shear_stress: float
+    von_mises: float
+    biaxiality: float | None
+
+
+def principal_stresses(material: Isotropic, first: Array, second: Array) -> tuple[Array, Array]:
+    """Principal stresses (Pa) by Hooke's law in plane stress."""
+    e, nu = material.modulus, material.poisson_ratio
+    stiff = e / (1 - nu**2)
+    return stiff * (first + nu * second), stiff * (second + nu * first)
+
+
+def von_mises(stress_1: Array, stress_2: Array) -> Array:
+    """Equivalent stress (Pa) in plane stress."""
+    return np.asarray(np.sqrt(stress_1**2 - stress_1 * stress_2 + stress_2**2))
+
+
+def rosette_state(
+    rosette: Rosette, material: Isotropic, grids: tuple[float, float, float]
+) -> RosetteState:
+    """The state at one instant, in full precision.
+
+    Raises
+    ------
+    RosetteError
+        If a grid has no number there: it is broken or clipped.
+    """
+    for name, strain in zip("abc", grids, strict=True):
+        if not np.isfinite(strain):
+            raise RosetteError(
+                "grids",
+                f"Grid {name} has no number here: it is broken, or its input clipped.",
+                "Choose another instant, or check the grid.",
+            )
+    x, y, gamma = rosette.solution @ np.array(grids)
+    middle, radius = (x + y) / 2, np.hypot((x - y) / 2, gamma / 2)
+    first, second = np.array(middle + radius), np.array(middle - radius)
+    s1, s2 = principal_stresses(material, first, second)
+    smaller, larger = sorted((float(s1), float(s2)), key=abs)
+    return RosetteState(
+        strain_1=float(first),
+        strain_2=float(second),
+        shear_strain=float(2 * radius),
+        angle=float(0.5 * np.arctan2(gamma, x - y)),
+        stress_1=float(s1),
+        stress_2=float(s2),
+        shear_stress=float(abs(s1 - s2) / 2),
+        von_mises=float(von_mises(s1, s2)),
+        biaxiality=smaller / larger if larger else None,
+    )

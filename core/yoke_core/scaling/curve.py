@@ -1,0 +1,89 @@
+"""Scalings that bend: a table of points, a polynomial."""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from yoke_core.errors import ScalingError
+from yoke_core.scaling.line import CLOSEST
+
+Array = NDArray[np.float64]
+MOST_POINTS = 200
+MOST_COEFFICIENTS = 10
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Straight lines between points, the end ones going on beyond them.
+
+    Parameters
+    ----------
+    signals, values : of equal length, 2 to 200; signals rise
+    """
+
+    signals: tuple[float, ...]
+    values: tuple[float, ...]
+
+    def __post_init__(self) -> None:
+        if not 2 <= len(self.signals) == len(self.values) <= MOST_POINTS:
+            raise ScalingError("points", f"A table has 2 to {MOST_POINTS} points.", "Add a point.")
+        for place, step in enumerate(np.diff(self.signals), start=2):
+            if not step >= CLOSEST:
+                raise ScalingError(
+                    "points",
+                    f"Point {place} has no higher signal than the one before it.",
+                    "Order the points by their signal.",
+                )
+
+    @property
+    def direction(self) -> int:
+        steps = np.sign(np.diff(self.values))
+        return int(steps[0]) if (steps == steps[0]).all() else 0
+
+    def apply(self, signal: ArrayLike) -> Array:
+        x, xs, ys = np.asarray(signal, dtype=float), np.array(self.signals), np.array(self.values)
+        place = np.clip(np.searchsorted(xs, x) - 1, 0, len(xs) - 2)
+        slope = np.diff(ys)[place] / np.diff(xs)[place]
+        finite = np.where(np.isinf(x), 0.0, x)
+        found = ys[place] + slope * (finite - xs[place])
+        return np.where(np.isinf(x), np.sign(slope) * x, found)
+
+
+@dataclass(frozen=True, slots=True)
+class Polynomial:
+    """c0 + c1 x + c2 x^2 ..., valid for signals from ``lowest`` to ``highest``.
+
+    Beyond that range there is no number (NaN): a polynomial says nothing there.
+    """
+
+    coefficients: tuple[float, ...]
+    lowest: float
+    highest: float
+
+    def __post_init__(self) -> None:
+        if not 2 <= len(self.coefficients) <= MOST_COEFFICIENTS or not any(self.coefficients[1:]):
+            raise ScalingError(
+                "coefficients",
+                f"A polynomial has 2 to {MOST_COEFFICIENTS} coefficients, not all of them zero.",
+                "Give them from the constant upwards.",
+            )
+        if not self.lowest < self.highest:
+            raise ScalingError(
+                "highest", "The range ends before it begins.", "Give a higher end of the range."
+            )
+
+    @property
+    def direction(self) -> int:
+        slope = np.polynomial.Polynomial(self.coefficients).deriv()
+        roots = np.asarray(slope.roots(), dtype=complex)
+        turns = roots.real[np.abs(roots.imag) < 1e-12 * np.maximum(1.0, np.abs(roots))]
+        if ((turns > self.lowest) & (turns < self.highest)).any():
+            return 0
+        return 1 if slope((self.lowest + self.highest) / 2) > 0 else -1
+
+    def apply(self, signal: ArrayLike) -> Array:
+        x = np.asarray(signal, dtype=float)
+        inside = (x >= self.lowest) & (x <= self.highest)
+        found = np.polynomial.polynomial.polyval(np.where(inside, x, 0.0), self.coefficients)
+        return np.where(inside, found, np.where(np.isinf(x), x, np.nan))

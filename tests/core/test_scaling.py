@@ -1,0 +1,101 @@
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from yoke_core.bridge.circuit import BridgeStrain
+from yoke_core.chain import ChainBank, SignalChain
+from yoke_core.errors import ScalingError
+from yoke_core.scaling.curve import Polynomial, Table
+from yoke_core.scaling.line import Line, rated_output, two_points
+from yoke_core.scaling.loop import LoopCurrent, loop_span, percent_of_span
+from yoke_core.scaling.platinum import PlatinumThermometer
+
+# IEC 60751, table of a Pt100.
+PT100 = [(-200, 18.52), (-100, 60.26), (-50, 80.31), (0, 100.0), (50, 119.40), (100, 138.51),
+         (400, 247.09), (850, 390.48)]  # fmt: skip
+
+
+def test_lines_pass_through_what_states_them():
+    assert rated_output(2e-3, 25e3).apply([2e-3, -1e-3, 0]) == pytest.approx([25e3, -12.5e3, 0])
+    assert rated_output(-2e-3, 25e3).apply(-1e-3) == pytest.approx(12.5e3)
+    line = two_points(1e-4, 10.0, 3e-4, -30.0)
+    assert line.apply([1e-4, 2e-4, 3e-4]) == pytest.approx([10, -10, -30])
+
+
+def test_a_loop_has_a_number_only_between_its_faults():
+    chain = SignalChain((LoopCurrent(50.0), loop_span(-0.05, 0.05)))
+    volts = np.array([3.5e-3, 4e-3, 12e-3, 20e-3, 21.1e-3]) * 50
+    assert chain.apply(volts) == pytest.approx([np.nan, -0.05, 0, 0.05, np.nan], nan_ok=True)
+    assert percent_of_span(8e-3) == 25
+
+
+@pytest.mark.parametrize(("celsius", "ohm"), PT100)
+def test_platinum_reads_the_points_of_the_table(celsius, ohm):
+    assert PlatinumThermometer().apply(ohm) == pytest.approx(celsius + 273.15, abs=0.02)
+
+
+def test_platinum_open_or_shorted_has_no_number():
+    found = PlatinumThermometer().apply([1e9, 0.2, 395, np.inf])
+    assert np.isnan(found[:3]).all()
+    assert found[3] == np.inf
+
+
+def test_a_table_goes_through_its_points_and_on_beyond_them():
+    table = Table((0.0, 1.0, 3.0), (0.0, 10.0, 14.0))
+    assert table.apply([-1, 0.5, 1, 2, 4, np.inf]).tolist() == [-10, 5, 10, 12, 16, np.inf]
+    assert table.direction == 1
+    assert Table((0.0, 1.0, 2.0), (0.0, 5.0, 1.0)).direction == 0
+
+
+def test_a_polynomial_says_nothing_beyond_its_range():
+    square = Polynomial((1.0, 0.0, 2.0), -1.0, 2.0)
+    assert square.apply([-1, 0, 2]).tolist() == [3, 1, 9]
+    assert np.isnan(square.apply([-1.1, 2.1])).all()
+    assert square.direction == 0
+    assert Polynomial((1.0, 0.0, 2.0), 0.0, 2.0).direction == 1
+
+
+@pytest.mark.parametrize(
+    ("make", "argument", "words"),
+    [
+        (lambda: rated_output(0, 1), "rated_output", "must not be zero"),
+        (lambda: rated_output(1, -5), "capacity", "capacity must be above zero"),
+        (lambda: two_points(1, 0, 1, 5), "signal_2", "same signal"),
+        (lambda: two_points(1, 5, 2, 5), "value_2", "same value"),
+        (lambda: LoopCurrent(0), "resistor_ohm", "resistor ohm must be above zero"),
+        (lambda: loop_span(3, 3), "at_20_ma", "same at 4 and at 20 mA"),
+        (lambda: Table((0.0, 0.0), (1.0, 2.0)), "points", "Point 2 has no higher signal"),
+        (lambda: Table((0.0,), (1.0,)), "points", "2 to 200 points"),
+        (lambda: Polynomial((1.0, 0.0), 0, 1), "coefficients", "not all of them zero"),
+        (lambda: Polynomial((1.0, 2.0), 1, 1), "highest", "ends before it begins"),
+    ],
+)
+def test_scaling_without_sense_is_refused(make, argument, words):
+    with pytest.raises(ScalingError, match=words) as caught:
+        make()
+    assert caught.value.argument == argument
+
+
+def chains():
+    zero, turned, tare = Line(1.0, -3e-4), Line(-1.0), Line(1.0, -2.5)
+    return [
+        SignalChain((zero, rated_output(2e-3, 25e3), tare)),
+        SignalChain((zero, turned, BridgeStrain(2.08))),
+        SignalChain((zero, Table((-1e-2, 0.0, 1e-2), (-1.0, 0.0, 3.0)))),
+        SignalChain((zero, turned, Polynomial((0.0, 5.0, 40.0), -1.0, 1.0), tare)),
+    ]
+
+
+@given(st.lists(st.floats(-0.01, 0.01), min_size=1, max_size=20))
+def test_many_channels_at_once_read_what_each_chain_does(signals):
+    signal = np.array([signals] * 4)
+    found = ChainBank(chains()).apply(signal)
+    for row, chain in zip(found, chains(), strict=True):
+        np.testing.assert_allclose(row, chain.apply(signals), rtol=1e-12, atol=1e-12)
+
+
+def test_a_chain_knows_its_way_and_steepness():
+    force, strain, _, bent = chains()
+    assert (force.direction, strain.direction, bent.direction) == (1, -1, 0)
+    assert force.steepness(0.0, 1e-6) == pytest.approx(25e3 / 2e-3)
+    assert strain.line is None
