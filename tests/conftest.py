@@ -10,7 +10,7 @@ from django.test import Client
 @pytest.fixture
 def setup(db):
     """The demo's setup: four channels wired on two amplifiers, nothing zeroed, no run."""
-    from yoke_server.wire import demo
+    from yoke_server.config import demo
 
     return demo.load()
 

@@ -20,6 +20,21 @@ class Step(Protocol):
     def apply(self, signal: ArrayLike) -> Array: ...
 
 
+def _through(step: Step, low: Array, high: Array) -> tuple[Array, Array]:
+    """What comes of a stretch of signals: between its ends, or at a turn within it."""
+    first, last = step.apply(low), step.apply(high)
+    if step.direction > 0:
+        return first, last
+    if step.direction < 0:
+        return last, first
+    least, most = np.fmin(first, last), np.fmax(first, last)
+    for turn in getattr(step, "turns", ()):
+        inside, value = (low <= turn) & (turn <= high), step.apply(turn)
+        least = np.where(inside, np.fmin(least, value), least)
+        most = np.where(inside, np.fmax(most, value), most)
+    return least, most
+
+
 @dataclass(frozen=True, slots=True)
 class SignalChain:
     """Steps in order: zero, sign, scaling, corrections, tare."""
@@ -37,6 +52,13 @@ class SignalChain:
         for step in self.steps:
             found = step.apply(found)
         return found
+
+    def extremes(self, lowest: ArrayLike, highest: ArrayLike) -> tuple[Array, Array]:
+        """Lowest and highest reading while the signal runs from ``lowest`` to ``highest``."""
+        low, high = np.asarray(lowest, dtype=float), np.asarray(highest, dtype=float)
+        for step in self.steps:
+            low, high = _through(step, low, high)
+        return low, high
 
     def steepness(self, signal: float, span: float) -> float:
         """Reading per signal, without its sign, over ``span`` about ``signal``."""
@@ -61,8 +83,8 @@ class ChainBank:
         lines = [c.line for c in chains]
         self._bent = [(i, c) for i, (c, line) in enumerate(zip(chains, lines, strict=True))
                       if line is None]  # fmt: skip
-        self._slope = np.array([[line.slope if line else 1.0] for line in lines])
-        self._offset = np.array([[line.offset if line else 0.0] for line in lines])
+        self._slope = np.array([line.slope if line else 1.0 for line in lines])[:, None]
+        self._offset = np.array([line.offset if line else 0.0 for line in lines])[:, None]
 
     def apply(self, signal: Array) -> Array:
         """Readings of (channels, n) signals."""

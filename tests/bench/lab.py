@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 def fresh_setup(rate_hz: float | None = None, devices: tuple[str, ...] = ("A1",)) -> Any:
     """The demo's setup in an emptied database; with a rate, all inputs of some devices wired."""
     from yoke_server.bench.models import Input
-    from yoke_server.wire import demo
+    from yoke_server.config import demo
     from yoke_server.wire.models import Channel, Setup, new_key
     from yoke_server.wire.services import keep_revision
 

@@ -99,3 +99,17 @@ def test_a_chain_knows_its_way_and_steepness():
     assert (force.direction, strain.direction, bent.direction) == (1, -1, 0)
     assert force.steepness(0.0, 1e-6) == pytest.approx(25e3 / 2e-3)
     assert strain.line is None
+
+
+@given(st.lists(st.floats(-0.9, 0.9), min_size=2, max_size=9))
+def test_extremes_of_a_stretch_are_those_of_all_signals_in_it(signals):
+    for chain in [
+        SignalChain((Table((-1.0, 0.2, 1.0), (0.0, 5.0, -2.0)), Line(-2.0))),
+        chains()[3],
+    ]:
+        low, high = chain.extremes(min(signals), max(signals))
+        run = chain.apply(np.linspace(min(signals), max(signals), 4001))
+        assert low == pytest.approx(run.min(), abs=1e-2)
+        assert high == pytest.approx(run.max(), abs=1e-2)
+        assert low <= run.min() + 1e-12
+        assert high >= run.max() - 1e-12

@@ -8,7 +8,7 @@ import psycopg
 import pytest
 from django.db import connection
 from yoke_core.block import digest_block
-from yoke_server.calibrate.scaling import to_quantity
+from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.notify import NEWS
 from yoke_server.live import frames
 from yoke_server.live.hub import Hub
@@ -43,7 +43,7 @@ def on_a1(setup):
 
 def test_a_frame_holds_each_channels_quantities(setup):
     channels = on_a1(setup)
-    channels[2] = channels[2].model_copy(update={"zero_mv_v": 0.2, "reversed": True})
+    channels[2] = channels[2].model_copy(update={"zero": 0.2e-3, "reversed": True})
     made = LiveFrames("A1", channels)
     block = digest(5e-4)
     data = made.encode(block, end_s=12.5, run_s=3.25)
@@ -51,10 +51,10 @@ def test_a_frame_holds_each_channels_quantities(setup):
     assert (count, bins, end_s, run_s) == (3, 5, 12.5, 3.25)
     assert made.layout == {"id": layout, "device": "A1", "channels": [c.key for c in channels]}
     for i, (row, channel) in enumerate(zip(rows_of(data), channels, strict=True)):
-        wanted = to_quantity(channel, block.ratios[channel.input_number - 1].astype(float))
+        wanted = chain_of(channel).apply(block.ratios[channel.input_number - 1])
         assert row[0] == i
         assert row[1] == row[6] == pytest.approx(wanted.mean(), rel=1e-4)
-        assert row[2] == pytest.approx(0.5, rel=1e-3)
+        assert row[2] == pytest.approx(0.5e-3, rel=1e-3)
         assert row[3] == row[HEAD::3].min() == pytest.approx(wanted.min(), rel=1e-4)
         assert row[4] == row[HEAD + 1 :: 3].max() == pytest.approx(wanted.max(), rel=1e-4)
         assert row[7] == pytest.approx(wanted.std(), rel=5e-3)

@@ -17,7 +17,7 @@ from yoke_server.accounts.models import User
 from yoke_server.bench.drivers.scpi import ScpiLink
 from yoke_server.bench.models import Bench, Order, OrderState
 from yoke_server.bench.services import add_device, place_stand_ins
-from yoke_server.calibrate.scaling import to_quantity
+from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.notify import COMMAND
 from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import OPEN_STATES, Run
@@ -162,8 +162,8 @@ def test_a_tare_is_taken_off_after_scaling(lab, client, setup):
     tared = post(client, f"/api/setups/{setup.pk}/tare", {"channels": [clip.pk]})
     assert tared[0]["problem"] == ""
     frozen = freeze(setup).channels[1]
-    assert frozen.zero_mv_v is None
-    assert float(to_quantity(frozen, 2.1e-5)) == pytest.approx(0, abs=1e-6)
+    assert frozen.zero is None
+    assert float(chain_of(frozen).apply(2.1e-5)) == pytest.approx(0, abs=1e-6)
     assert frozen.tare == pytest.approx(2.1e-5 / 2e-3 * 10e-3, rel=0.02)
 
 

@@ -10,15 +10,15 @@ from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person
 from yoke_server.bench.models import Link
-from yoke_server.calibrate.scaling import per_mv_v
+from yoke_server.calibrate.scaling import per_signal
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import factor, from_si
 from yoke_server.derive.models import TensionRecipeRow
-from yoke_server.record.naming import run_name
 from yoke_server.record.preflight import gaps
 from yoke_server.report.contents import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
+from yoke_server.wire.naming import run_name
 
 from tests import recorded
 
@@ -96,13 +96,13 @@ def test_an_unknown_unit_is_named():
         factor("furlongz")
 
 
-def test_scaling_per_mv_v(setup):
+def test_scaling_per_signal(setup):
     force, clip, gauge, _ = freeze(setup).channels
-    assert per_mv_v(force) == pytest.approx(12.5e3)
-    assert per_mv_v(clip) == pytest.approx(5e-3)
-    assert per_mv_v(gauge) == pytest.approx(4e-3 / 2.08, rel=1e-5)
+    assert per_signal(force) == pytest.approx(1e3 * 12.5e3)
+    assert per_signal(clip) == pytest.approx(1e3 * 5e-3)
+    assert per_signal(gauge) == pytest.approx(1e3 * 4e-3 / 2.08, rel=1e-5)
     turned = gauge.model_copy(update={"reversed": True})
-    assert per_mv_v(turned) == pytest.approx(-4e-3 / 2.08, rel=1e-5)
+    assert per_signal(turned) == pytest.approx(1e3 * -4e-3 / 2.08, rel=1e-5)
 
 
 def test_a_frozen_setup_outlives_its_rows(setup):
@@ -114,7 +114,7 @@ def test_a_frozen_setup_outlives_its_rows(setup):
     assert again.channel("torque") is None
 
 
-@pytest.mark.parametrize("version", [1, 2])
+@pytest.mark.parametrize("version", [1, 2, 3])
 def test_documents_of_every_version_are_still_read(version):
     kept = json.loads((GOLDEN / f"setup-v{version}.json").read_text())
     assert kept["schema_version"] == version
@@ -122,21 +122,21 @@ def test_documents_of_every_version_are_still_read(version):
     assert [c.name for c in setup.channels] == ["F", "e clip", "SG1"]
     assert setup.rates_hz == {"A1": 1000.0}
     force, _, gauge = setup.channels
-    assert (force.device_label, force.input_number, force.zero_mv_v) == ("A1", 1, -0.013)
-    assert per_mv_v(force) == pytest.approx(12.5e3)
-    assert (gauge.gauge_factor, gauge.signal, gauge.tare) == (2.08, "bridge ratio", None)
+    assert (force.device_label, force.input_number, round(force.zero, 9)) == ("A1", 1, -1.3e-5)
+    assert per_signal(force) == pytest.approx(1e3 * 12.5e3)
+    assert (gauge.scaling.gauge_factor, gauge.signal, gauge.tare) == (2.08, "bridge ratio", None)
     assert len({c.key for c in setup.channels}) == 3
 
 
 def test_the_reports_channel_rows(setup):
     key = setup.channels.get(name="SG1").key
-    Balance.objects.create(setup=setup, channel_key=key, zero_mv_v=-0.12345)
+    Balance.objects.create(setup=setup, channel_key=key, zero=-0.12345e-3)
     ShuntCalibration.objects.create(
         setup=setup, channel_key=key, expected_mv_v=0.8735, measured_mv_v=0.8716
     )
     rows = {r["name"]: r for r in channel_rows(freeze(setup))}
     assert rows["F"]["zero"] == "not zeroed"
-    assert rows["SG1"]["zero"] == "-0.1235"
+    assert rows["SG1"]["zero"] == "-0.1235 mV/V"
     assert rows["SG1"]["shunt"] == "0.8735 / 0.8716 (-0.22 %)"
     assert rows["SG1"]["due"] == "no certificate"
 

@@ -3,7 +3,8 @@
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from django.db import IntegrityError, connection, connections, transaction
+from django.core.exceptions import ValidationError
+from django.db import connection, connections
 from django.test import Client
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling
@@ -12,6 +13,9 @@ from yoke_server.wire import queries
 from yoke_server.wire.document import freeze
 from yoke_server.wire.models import Balance, Channel, Sensor, Setup
 from yoke_server.wire.services import add_measured, plain, remove_channel, undo
+from yoke_server.wire.specs.scaling import GaugeScaling
+
+from tests.specs import gauge, quarter, rated, two_points
 
 JSON = "application/json"
 
@@ -28,26 +32,20 @@ def channel(setup, name):
 @pytest.mark.parametrize(
     ("name", "path", "body", "field"),
     [
-        ("SG1", "/scaling", {"gauge_factor": 0}, "gauge_factor"),
-        ("SG1", "/scaling", {"gauge_factor": -2.1}, "gauge_factor"),
-        ("SG1", "/scaling", {"gauge_factor": "two"}, "gauge_factor"),
-        ("F", "/scaling", {"capacity": 0}, "capacity"),
-        ("F", "/scaling", {"rated_output_mv_v": -1}, "rated_output_mv_v"),
-        ("F", "/scaling", {"scaling_kind": "magic"}, "scaling_kind"),
+        ("SG1", "/scaling", gauge(0.0), "scaling.gauge_factor"),
+        ("SG1", "/scaling", gauge(-2.1), "scaling.gauge_factor"),
+        ("SG1", "/scaling", gauge("two"), "scaling.gauge_factor"),
+        ("F", "/scaling", rated(capacity=0.0), "scaling.capacity"),
+        ("F", "/scaling", rated(0.0), "rated_output"),
+        ("F", "/scaling", {"scaling": {"kind": "magic"}}, "scaling"),
         (
             "F",
             "/scaling",
-            {
-                "scaling_kind": "two_points",
-                "point_1_mv_v": 1,
-                "point_1_value": 0,
-                "point_2_mv_v": 1,
-                "point_2_value": 5,
-            },
-            "point_2_mv_v",
+            two_points(1e-3, 0.0, 1e-3, 5.0),
+            "signal_2",
         ),
-        ("F", "/scaling", {"scaling_kind": "strain"}, "gauge_factor"),
-        ("F", "", {"resistance_ohm": 0}, "resistance_ohm"),
+        ("F", "/scaling", {"scaling": {"kind": "gauge"}}, "scaling.gauge_factor"),
+        ("F", "", quarter(resistance_ohm=0.0), "wiring.resistance_ohm"),
         ("F", "", {"name": ""}, "name"),
         ("F", "", {"name": "SG1"}, "name"),
     ],
@@ -89,12 +87,17 @@ def test_a_bad_setup_value_names_its_field(client, setup, body, field):
 
 
 @pytest.mark.parametrize(
-    ("field", "value"),
-    [("gauge_factor", 0), ("capacity", -1), ("resistance_ohm", 0), ("excitation_v", -5)],
+    "spec",
+    [
+        {"kind": "gauge", "gauge_factor": 0.0},
+        {"kind": "gauge", "gauge_factor": 2.0, "colour": "red"},
+        {"kind": "magic"},
+    ],
+    ids=str,
 )
-def test_the_database_itself_refuses_nonsense(setup, field, value):
-    with pytest.raises(IntegrityError), transaction.atomic():
-        setup.channels.update(**{field: value})
+def test_no_way_leads_nonsense_into_a_column_of_specs(setup, spec):
+    with pytest.raises(ValidationError):
+        setup.channels.update(scaling=spec)
 
 
 def test_a_free_input_is_given_a_sensor_once(client, setup):
@@ -104,7 +107,11 @@ def test_a_free_input_is_given_a_sensor_once(client, setup):
     made = client.post(f"/api/setups/{setup.pk}/channels", body, content_type=JSON)
     assert made.status_code == 201
     wired = made.json()["channels"][3]
-    assert (wired["gauge_factor"], wired["active_arms"], wired["unit"]) == (2.05, [1], "µm/m")
+    assert (wired["scaling"]["gauge_factor"], wired["active_arms"], wired["unit"]) == (
+        2.05,
+        [1],
+        "µm/m",
+    )
     assert (wired["device_label"], wired["input_label"]) == ("A1", "1.4")
     again = client.post(f"/api/setups/{setup.pk}/channels", body, content_type=JSON)
     assert again.status_code == 409
@@ -119,13 +126,14 @@ def test_each_deed_is_one_revision_and_what_changes_nothing_is_none(client, setu
     before = setup.version
     for _ in range(2):
         url = f"/api/channels/{row.pk}/scaling"
-        client.patch(url, {"gauge_factor": 2.1}, content_type=JSON)
+        client.patch(url, gauge(2.1), content_type=JSON)
     client.post(f"/api/setups/{setup.pk}/undo")
     found = list(setup.revisions.filter(number__gte=before))
     assert [r.number for r in found] == [before, before + 1, before + 2]
     assert found[0].digest == found[2].digest != found[1].digest
     factors = [
-        next(c["gauge_factor"] for c in r.document["channels"] if c["name"] == "SG1") for r in found
+        next(c["scaling"]["gauge_factor"] for c in r.document["channels"] if c["name"] == "SG1")
+        for r in found
     ]
     assert factors == [2.08, 2.1, 2.08]
 
@@ -133,17 +141,15 @@ def test_each_deed_is_one_revision_and_what_changes_nothing_is_none(client, setu
 def test_a_fill_down_is_one_revision_and_one_undo(client, setup):
     rows = list(setup.channels.all())
     swapped = {"F": "e clip", "e clip": "F"}
-    changes = [
-        {"id": r.pk, "lead_length_m": 9.5, "name": swapped.get(r.name, r.name)} for r in rows
-    ]
+    changes = [{"id": r.pk, "decimals": 5, "name": swapped.get(r.name, r.name)} for r in rows]
     url, before = f"/api/setups/{setup.pk}", setup.version
     answer = client.patch(f"{url}/channels", {"channels": changes}, content_type=JSON).json()
     assert answer["version"] == before + 1
-    assert {c["lead_length_m"] for c in answer["channels"]} == {9.5}
+    assert {c["decimals"] for c in answer["channels"]} == {5}
     assert [c["name"] for c in answer["channels"]][:2] == ["e clip", "F"]
     client.post(f"{url}/undo")
-    again = {r.pk: (r.lead_length_m, r.name) for r in setup.channels.all()}
-    assert again == {r.pk: (6.0, r.name) for r in rows}
+    again = {r.pk: (r.decimals, r.name) for r in setup.channels.all()}
+    assert again == {r.pk: (r.decimals, r.name) for r in rows}
     twice = [{"id": r.pk, "name": "one"} for r in rows]
     refused = client.patch(f"{url}/channels", {"channels": twice}, content_type=JSON)
     assert (refused.status_code, refused.json()["field"]) == (409, "name")
@@ -170,7 +176,7 @@ def test_twenty_edits_at_once_leave_a_ledger_that_fits_together(setup, engineer)
 
     def edit(factor):
         try:
-            change_scaling(engineer, row.pk, gauge_factor=factor)
+            change_scaling(engineer, row.pk, scaling=GaugeScaling(gauge_factor=factor))
         finally:
             connection.close()
 
@@ -179,48 +185,50 @@ def test_twenty_edits_at_once_leave_a_ledger_that_fits_together(setup, engineer)
         list(pool.map(edit, factors))
     entries = Entry.objects.filter(action="Changed the scaling of SG1").order_by("pk")
     changes = [e.changes[0] for e in entries]
-    chain = [2.08, *(c["after"]["gauge_factor"] for c in changes)]
+    chain = [2.08, *(c["after"]["scaling"]["gauge_factor"] for c in changes)]
     assert len(changes) == 20
-    assert [c["before"]["gauge_factor"] for c in changes] == chain[:-1]
+    assert [c["before"]["scaling"]["gauge_factor"] for c in changes] == chain[:-1]
     for earlier in reversed(chain[:-1]):
         undo(engineer, setup.pk)
         row.refresh_from_db()
-        assert row.gauge_factor == earlier
+        assert row.scaling.gauge_factor == earlier
 
 
 def test_an_undo_that_would_bury_somebody_elses_change_says_so(client, setup):
     row = channel(setup, "SG1")
-    client.patch(f"/api/channels/{row.pk}/scaling", {"gauge_factor": 2.2}, content_type=JSON)
-    Channel.objects.filter(pk=row.pk).update(gauge_factor=2.3)  # as if it came another way
+    client.patch(f"/api/channels/{row.pk}/scaling", gauge(2.2), content_type=JSON)
+    Channel.objects.filter(pk=row.pk).update(
+        scaling=GaugeScaling(gauge_factor=2.3)
+    )  # as if it came another way
     answer = client.post(f"/api/setups/{setup.pk}/undo")
     assert answer.status_code == 409
     assert "somebody changed the same since" in answer.json()["title"]
     row.refresh_from_db()
-    assert row.gauge_factor == 2.3
+    assert row.scaling.gauge_factor == 2.3
 
 
 def test_zeros_are_added_and_an_undo_adds_the_one_before(setup, engineer):
     key = channel(setup, "F").key
     for zero in (0.1, 0.2):
-        add_measured(engineer, setup, "Zeroed F", [(Balance, key, {"zero_mv_v": zero})])
+        add_measured(engineer, setup, "Zeroed F", [(Balance, key, {"zero": zero})])
     seen = []
     for _ in range(2):
         undo(engineer, setup.pk)
-        seen.append(freeze(setup).channels[0].zero_mv_v)
+        seen.append(freeze(setup).channels[0].zero)
     assert seen == [0.1, None]
     history = Balance.objects.filter(channel_key=key).order_by("pk")
-    assert [b.zero_mv_v for b in history] == [0.1, 0.2, 0.1, None]
+    assert [b.zero for b in history] == [0.1, 0.2, 0.1, None]
 
 
 def test_changes_are_undone_and_redone_in_order(client, setup):
     row = channel(setup, "SG1")
     for factor in (2.1, 2.2):
-        client.patch(f"/api/channels/{row.pk}/scaling", {"gauge_factor": factor}, content_type=JSON)
+        client.patch(f"/api/channels/{row.pk}/scaling", gauge(factor), content_type=JSON)
     seen = []
     for redo in ("", "", "?redo=true", "?redo=true"):
         assert client.post(f"/api/setups/{setup.pk}/undo{redo}").status_code == 200
         row.refresh_from_db()
-        seen.append(row.gauge_factor)
+        seen.append(row.scaling.gauge_factor)
     assert seen == [2.1, 2.08, 2.1, 2.2]
     assert client.post(f"/api/setups/{setup.pk}/undo?redo=true").status_code == 409
 
@@ -228,9 +236,9 @@ def test_changes_are_undone_and_redone_in_order(client, setup):
 def test_a_new_change_ends_redo(client, setup):
     row = channel(setup, "SG1")
     url = f"/api/channels/{row.pk}/scaling"
-    client.patch(url, {"gauge_factor": 2.1}, content_type=JSON)
+    client.patch(url, gauge(2.1), content_type=JSON)
     client.post(f"/api/setups/{setup.pk}/undo")
-    client.patch(url, {"gauge_factor": 2.3}, content_type=JSON)
+    client.patch(url, gauge(2.3), content_type=JSON)
     assert client.get(f"/api/setups/{setup.pk}").json()["redo"] == ""
 
 
@@ -247,24 +255,24 @@ def test_only_who_may_change_scaling_may_undo_it(client, as_role, setup):
     client.patch(f"/api/channels/{row.pk}", {"name": "no scaling"}, content_type=JSON)
     undo = f"/api/setups/{setup.pk}/undo"
     assert as_role("technician").post(undo).status_code == 200
-    client.patch(f"/api/channels/{row.pk}/scaling", {"gauge_factor": 2.2}, content_type=JSON)
+    client.patch(f"/api/channels/{row.pk}/scaling", gauge(2.2), content_type=JSON)
     assert as_role("technician").post(undo).status_code == 403
     row.refresh_from_db()
-    assert row.gauge_factor == 2.2
+    assert row.scaling.gauge_factor == 2.2
 
 
 def test_the_ledger_says_who_changed_what(client, setup):
     row = channel(setup, "F")
-    client.patch(f"/api/channels/{row.pk}/scaling", {"capacity": 20e3}, content_type=JSON)
+    client.patch(f"/api/channels/{row.pk}/scaling", rated(capacity=20e3), content_type=JSON)
     entry = Entry.objects.latest("id")
     assert (entry.actor.username, entry.action) == ("engineer", "Changed the scaling of F")
     change = entry.changes[0]
-    assert (change["before"], change["after"]) == ({"capacity": 25e3}, {"capacity": 20e3})
+    assert (change["before"], change["after"]) == (rated(), rated(capacity=20e3))
 
 
 def test_a_technician_zeroes_but_does_not_scale(as_role, setup):
     answer = as_role("technician").patch(
-        f"/api/channels/{channel(setup, 'F').pk}/scaling", {"capacity": 1}, content_type=JSON
+        f"/api/channels/{channel(setup, 'F').pk}/scaling", rated(capacity=1.0), content_type=JSON
     )
     assert answer.status_code == 403
 

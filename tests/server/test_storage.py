@@ -5,7 +5,7 @@ import hashlib
 import numpy as np
 import pytest
 from django.db import connection
-from yoke_server.calibrate.scaling import LiveScaling, to_quantity
+from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.problems import Problem
 from yoke_server.record import queries
 from yoke_server.record.models import Block, RunState
@@ -189,7 +189,7 @@ def test_clipped_samples_have_a_sign_and_no_value(run, stream):
     assert np.isposinf(shown.high).sum() == 3
     assert np.isneginf(shown.low).sum() >= 1
     force = freeze(run.setup).channels[0]
-    scaled = to_quantity(force, found)
+    scaled = chain_of(force).apply(found)
     assert np.isposinf(scaled[10:20]).all()
     assert np.isneginf(scaled[20:23]).all()
 
@@ -246,20 +246,6 @@ def test_two_devices_of_one_run_lie_in_one_time(setup):
         last = times.pieces[-1]
         true_s = 3600 / (1 + ppm * 1e-6)  # the device counted an hour, the bench this
         assert last.end_s == pytest.approx(true_s, abs=0.2e-3)
-
-
-def test_live_scaling_is_the_core_scaling(setup):
-    force, clip, gauge, _ = freeze(setup).channels
-    turned = gauge.model_copy(update={"zero_mv_v": 0.15, "reversed": True, "tare": 1e-5})
-    points = {
-        "scaling_kind": "two_points", "point_1_mv_v": 0.1, "point_1_value": 2e-3,
-        "point_2_mv_v": 1.7, "point_2_value": -5e-3, "zero_mv_v": 0.02,
-    }  # fmt: skip
-    channels = [force, clip.model_copy(update=points), turned]
-    ratio = np.random.default_rng(2).uniform(-5e-3, 5e-3, (3, 50))
-    ratio[:, 7] = np.inf
-    wanted = [to_quantity(c, r) for c, r in zip(channels, ratio, strict=True)]
-    np.testing.assert_allclose(LiveScaling(channels).apply(ratio), wanted, rtol=1e-9, atol=1e-12)
 
 
 def test_an_index_leads_to_the_newest_and_to_any_sample(run, stream):

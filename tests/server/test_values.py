@@ -6,6 +6,7 @@ import pytest
 from yoke_server.ledger.models import Entry
 
 from tests import recorded
+from tests.specs import conditioning, gauge, quarter, rated, two_points
 
 JSON = "application/json"
 BIG = 10**400
@@ -33,7 +34,7 @@ def client(as_role):
 
 
 @pytest.fixture
-def gauge(setup):
+def row(setup):
     return setup.channels.get(name="SG1")
 
 
@@ -42,12 +43,12 @@ def gauge(setup):
     [
         ("", {"unit": "9**9**9"}, "unit"),
         ("", {"unit": "kN"}, "unit"),  # of another dimension
-        ("", {"excitation_v": 7}, "excitation_v"),
-        ("", {"range_mv_v": 12}, "range_mv_v"),
+        ("", conditioning(excitation_v=7.0), "excitation_v"),
+        ("", conditioning(range_mv_v=12.0), "range_mv_v"),
         ("", {"decimals": 2.5}, "decimals"),
         ("", {"decimals": True}, "decimals"),
         ("", {"decimals": "2"}, "decimals"),
-        ("", {"lead_length_m": -1}, "lead_length_m"),
+        ("", quarter(lead_length_m=-1.0), "wiring.lead_length_m"),
         ("", {"name": None}, "name"),
         ("", {"name": "x" * 31}, "name"),
         ("", {"name": " \t "}, "name"),
@@ -57,22 +58,26 @@ def gauge(setup):
         ("", {"name": "a\u2028b"}, "name"),
         ("", '{"name": "\\ud800"}', "name"),
         ("", {"colour": "red"}, "colour"),
-        ("/scaling", {"gauge_factor": "2"}, "gauge_factor"),
-        ("/scaling", {"gauge_factor": True}, "gauge_factor"),
-        ("/scaling", {"gauge_factor": SMALLEST}, "gauge_factor"),
-        ("/scaling", {"gauge_factor": BIG}, "gauge_factor"),
-        ("/scaling", '{"gauge_factor": NaN}', "gauge_factor"),
-        ("/scaling", '{"gauge_factor": 1e999}', "gauge_factor"),
-        ("/scaling", {"capacity": 1e308}, "capacity"),
-        ("/scaling", {"rated_output_mv_v": 1e-300}, "rated_output_mv_v"),
-        ("/scaling", {"poisson_ratio": 0.6}, "poisson_ratio"),
-        ("/scaling", {"point_1_value": 1e300}, "point_1_value"),
+        ("/scaling", gauge("2"), "scaling.gauge_factor"),
+        ("/scaling", gauge(True), "scaling.gauge_factor"),
+        ("/scaling", gauge(SMALLEST), "scaling.gauge_factor"),
+        ("/scaling", gauge(BIG), "scaling.gauge_factor"),
+        ("/scaling", '{"scaling": {"kind": "gauge", "gauge_factor": NaN}}', "scaling.gauge_factor"),
+        (
+            "/scaling",
+            '{"scaling": {"kind": "gauge", "gauge_factor": 1e999}}',
+            "scaling.gauge_factor",
+        ),
+        ("/scaling", rated(capacity=1e308), "scaling.capacity"),
+        ("/scaling", rated(1e300), "scaling.rated_output"),
+        ("/scaling", gauge(2.0, poisson_ratio=0.6), "scaling.poisson_ratio"),
+        ("/scaling", two_points(0.0, 1e300, 1e-3, 5.0), "scaling.value_1"),
         ("/scaling", {"reversed": 1}, "reversed"),
     ],
     ids=str,
 )
-def test_a_channel_takes_only_what_it_can_be(client, gauge, path, body, field):
-    refused(send(client, "patch", f"/api/channels/{gauge.pk}{path}", body), field)
+def test_a_channel_takes_only_what_it_can_be(client, row, path, body, field):
+    refused(send(client, "patch", f"/api/channels/{row.pk}{path}", body), field)
 
 
 @pytest.mark.parametrize(
@@ -97,23 +102,23 @@ def test_a_setup_takes_only_what_it_can_be(client, setup, body, field):
 @pytest.mark.parametrize(
     ("body", "title"),
     [
-        ({"lead_length_m": 9000}, "Lead length must be at most 500 m."),
-        ({"resistance_ohm": 0}, "Resistance must be at least 1 Ω."),
-        ({"excitation_v": 7}, "Excitation cannot be 7: it is one of 1, 2.5, 5."),
+        (quarter(lead_length_m=9000.0), "Lead length must be at most 500 m."),
+        (quarter(resistance_ohm=0.0), "Resistance must be at least 1 Ω."),
+        (conditioning(7.0), "Excitation cannot be 7: it is one of 1, 2.5, 5."),
         ({"decimals": 9}, "Decimals must be at most 6."),
         ({"colour": "red"}, "Colour is not known here."),
     ],
     ids=str,
 )
-def test_a_person_reads_the_fields_name_and_its_unit(client, gauge, body, title):
-    answer = send(client, "patch", f"/api/channels/{gauge.pk}", body)
+def test_a_person_reads_the_fields_name_and_its_unit(client, row, body, title):
+    answer = send(client, "patch", f"/api/channels/{row.pk}", body)
     assert answer.json()["title"] == title
 
 
 def test_a_value_in_a_list_is_named_by_its_place(client, setup):
     url = f"/api/setups/{setup.pk}/channels"
-    body = {"channels": [{"id": 1}, {"id": 2, "excitation_v": "5"}]}
-    refused(send(client, "patch", url, body), "channels.1.excitation_v")
+    body = {"channels": [{"id": 1}, {"id": 2, "decimals": "5"}]}
+    refused(send(client, "patch", url, body), "channels.1.decimals")
     refused(
         send(client, "post", f"/api/setups/{setup.pk}/zero", {"channels": [1, "2"]}), "channels.1"
     )
@@ -135,31 +140,39 @@ def test_text_is_tidied(client, setup):
     assert setup.specimen == "R\u00e9sistance"
 
 
-def test_a_change_that_changes_nothing_writes_nothing(client, setup, gauge):
+def test_a_change_that_changes_nothing_writes_nothing(client, setup, row):
     before = Entry.objects.count()
     send(client, "patch", f"/api/setups/{setup.pk}", {"specimen": setup.specimen})
-    send(client, "patch", f"/api/channels/{gauge.pk}", {"range_mv_v": gauge.range_mv_v})
-    send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"gauge_factor": 2.08})
+    send(client, "patch", f"/api/channels/{row.pk}", conditioning(range_mv_v=40.0))
+    send(client, "patch", f"/api/channels/{row.pk}/scaling", gauge(2.08, poisson_ratio=0.3))
     send(client, "post", f"/api/benches/{setup.bench_id}/yoke", {})
     send(client, "post", f"/api/benches/{setup.bench_id}/yoke", {})
     setup.refresh_from_db()
     assert Entry.objects.count() == before + 1  # the yoke, once
 
 
-def test_a_field_can_be_cleared_by_null(client, gauge):
-    send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"poisson_ratio": 0.33})
-    send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"poisson_ratio": None})
-    gauge.refresh_from_db()
-    assert gauge.poisson_ratio is None
-    answer = send(client, "patch", f"/api/channels/{gauge.pk}/scaling", {"gauge_factor": None})
-    refused(answer, "gauge_factor")  # the scaling needs it
+def test_a_kind_of_scaling_must_fit_and_be_known(client, row):
+    url = f"/api/channels/{row.pk}/scaling"
+    span = {"scaling": {"kind": "loop_span", "at_4_ma": 0.0, "at_20_ma": 1.0}}
+    problem = refused(send(client, "patch", url, span), "scaling")
+    assert problem["title"] == "A bridge cannot be scaled by loop span."
+    refused(send(client, "patch", url, {"scaling": {"kind": "magic"}}), "scaling")
+    refused(send(client, "patch", url, {"scaling": {"kind": "gauge"}}), "scaling.gauge_factor")
+    fixed = {"conditioning": {"kind": "fixed"}}
+    refused(send(client, "patch", f"/api/channels/{row.pk}", fixed), "conditioning")
 
 
 def test_two_points_too_close_give_no_line(client, setup):
     url = f"/api/channels/{setup.channels.get(name='F').pk}/scaling"
-    points = {"point_1_mv_v": 1.0, "point_2_mv_v": 1.0 + 2e-16, "point_1_value": 0.0}
-    body = {"scaling_kind": "two_points", **points, "point_2_value": 1e9}
-    refused(send(client, "patch", url, body), "point_2_mv_v")
+    body = two_points(1e-3, 0.0, 1e-3 + 2e-19, 1e9)
+    refused(send(client, "patch", url, body), "signal_2")
+
+
+def test_a_certificate_may_state_a_negative_output(client, setup):
+    url = f"/api/channels/{setup.channels.get(name='F').pk}/scaling"
+    answer = send(client, "patch", url, rated(-2e-3)).json()
+    assert answer["channels"][0]["per_signal"] == pytest.approx(-25e3 / 2e-3)
+    refused(send(client, "patch", url, rated(0.0)), "rated_output")
 
 
 @pytest.mark.parametrize("number", [0, -1, 2**63, 10**30, "x", "1e3"])
@@ -199,26 +212,28 @@ def test_a_correction_while_recording_needs_a_reason(client, setup):
     assert run.corrections.get().reason == "misread the calliper"
 
 
-def test_an_engineers_scaling_stays_with_the_sensor(as_role, setup, gauge):
+def test_an_engineers_scaling_stays_with_the_sensor(as_role, setup, row):
     engineer, technician = as_role("engineer"), as_role("technician")
-    send(engineer, "patch", f"/api/channels/{gauge.pk}/scaling", {"gauge_factor": 2.11})
-    assert technician.delete(f"/api/channels/{gauge.pk}").status_code == 204
-    body = {"input_id": gauge.input_id, "sensor_id": gauge.sensor_id, "name": "SG1"}
+    send(engineer, "patch", f"/api/channels/{row.pk}/scaling", gauge(2.11))
+    assert technician.delete(f"/api/channels/{row.pk}").status_code == 204
+    body = {"input_id": row.input_id, "sensor_id": row.sensor_id, "name": "SG1"}
     wired = send(technician, "post", f"/api/setups/{setup.pk}/channels", body).json()
-    assert next(c for c in wired["channels"] if c["name"] == "SG1")["gauge_factor"] == 2.11
+    assert (
+        next(c for c in wired["channels"] if c["name"] == "SG1")["scaling"]["gauge_factor"] == 2.11
+    )
     assert wired["undo"].endswith("with its earlier scaling")
 
 
-def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, gauge):
+def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, row):
     driver, other = as_role("engineer"), as_role("technician")
     send(driver, "post", f"/api/benches/{setup.bench_id}/yoke", {})
-    url = f"/api/channels/{gauge.pk}"
+    url = f"/api/channels/{row.pk}"
     for method, path, body in [
-        ("patch", url, {"excitation_v": 2.5}),
+        ("patch", url, conditioning(2.5)),
         (
             "patch",
             f"/api/setups/{setup.pk}/channels",
-            {"channels": [{"id": gauge.pk, "range_mv_v": 8}]},
+            {"channels": [{"id": row.pk, **conditioning()}]},
         ),
         ("delete", url, {}),
     ]:
@@ -228,8 +243,8 @@ def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, gauge):
             True,
         )
     assert send(other, "patch", url, {"decimals": 2}).status_code == 200  # how it is shown is not
-    assert send(driver, "patch", url, {"excitation_v": 2.5}).status_code == 200
-    send(driver, "patch", f"/api/channels/{gauge.pk}", {"excitation_v": 5})
+    assert send(driver, "patch", url, conditioning(2.5)).status_code == 200
+    send(driver, "patch", url, conditioning())
     assert send(other, "post", f"/api/setups/{setup.pk}/undo", {}).status_code == 409
 
 

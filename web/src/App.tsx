@@ -3,7 +3,7 @@ import { Navigate, Route, Routes } from 'react-router'
 
 import { SignIn } from './accounts/SignIn'
 import { ProblemError } from './api/client'
-import { sessionQuery } from './api/queries'
+import { sessionQuery, unitsQuery } from './api/queries'
 import { SetupFrame } from './frame/SetupFrame'
 import { Projects } from './projects/Projects'
 import { Calibrate } from './stages/calibrate/Calibrate'
@@ -15,7 +15,8 @@ import { Notices } from './ui/Notices'
 
 export function App() {
   const session = useQuery(sessionQuery)
-  if (session.isPending) return null
+  const units = useQuery({ ...unitsQuery, enabled: !!session.data })
+  if (session.isPending || (session.data && units.isPending)) return null
   if (session.isError && ProblemError.of(session.error).status !== 401)
     return (
       <p role="alert" className="p-8">

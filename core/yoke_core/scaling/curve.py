@@ -41,6 +41,11 @@ class Table:
         steps = np.sign(np.diff(self.values))
         return int(steps[0]) if (steps == steps[0]).all() else 0
 
+    @property
+    def turns(self) -> tuple[float, ...]:
+        """Signals at which it may turn."""
+        return self.signals[1:-1]
+
     def apply(self, signal: ArrayLike) -> Array:
         x, xs, ys = np.asarray(signal, dtype=float), np.array(self.signals), np.array(self.values)
         place = np.clip(np.searchsorted(xs, x) - 1, 0, len(xs) - 2)
@@ -74,13 +79,18 @@ class Polynomial:
             )
 
     @property
+    def turns(self) -> tuple[float, ...]:
+        """Signals within the range at which it turns."""
+        roots = np.polynomial.Polynomial(self.coefficients).deriv().roots()
+        flat = roots.real[np.abs(roots.imag) < 1e-12 * np.maximum(1.0, np.abs(roots))]
+        return tuple(float(x) for x in flat if self.lowest < x < self.highest)
+
+    @property
     def direction(self) -> int:
-        slope = np.polynomial.Polynomial(self.coefficients).deriv()
-        roots = np.asarray(slope.roots(), dtype=complex)
-        turns = roots.real[np.abs(roots.imag) < 1e-12 * np.maximum(1.0, np.abs(roots))]
-        if ((turns > self.lowest) & (turns < self.highest)).any():
+        if self.turns:
             return 0
-        return 1 if slope((self.lowest + self.highest) / 2) > 0 else -1
+        low, high = self.apply([self.lowest, self.highest])
+        return 1 if high > low else -1
 
     def apply(self, signal: ArrayLike) -> Array:
         x = np.asarray(signal, dtype=float)

@@ -29,7 +29,7 @@ class Line:
 
 
 def _not_zero(argument: str, value: float) -> float:
-    if math.isfinite(value) and value != 0:
+    if math.isfinite(value) and abs(value) >= CLOSEST:
         return value
     words = argument.replace("_", " ")
     raise ScalingError(argument, f"The {words} must not be zero.", f"Give the {words} anew.")

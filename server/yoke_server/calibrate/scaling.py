@@ -1,127 +1,145 @@
-"""A channel's columns as the core's scaling; one place for zero, sign and bridge factor."""
+"""A channel's signal chain: one place for zero, sign, scaling and tare."""
 
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Protocol
+import math
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
 
-from yoke_core.bridge.circuit import Circuit, bridge_factor
 from yoke_core.errors import ScalingError
 
+from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.specs.wiring import SIGNAL_OF
+
 if TYPE_CHECKING:
-    from numpy.typing import ArrayLike
-    from yoke_core.bridge.scaling import Array, Scaling
+    from yoke_core.chain import SignalChain, Step
 
 
-class ScalingFields(Protocol):
-    """What both a channel's row and a frozen channel have."""
+def _gauge(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.bridge.circuit import BridgeStrain, lead_shares
 
-    @property
-    def scaling_kind(self) -> str: ...
-    @property
-    def arrangement(self) -> str: ...
-    @property
-    def gauge_factor(self) -> float | None: ...
-    @property
-    def poisson_ratio(self) -> float | None: ...
-    @property
-    def rated_output_mv_v(self) -> float | None: ...
-    @property
-    def capacity(self) -> float | None: ...
-    @property
-    def point_1_mv_v(self) -> float | None: ...
-    @property
-    def point_1_value(self) -> float | None: ...
-    @property
-    def point_2_mv_v(self) -> float | None: ...
-    @property
-    def point_2_value(self) -> float | None: ...
+    leads = lead_shares(wiring.circuit, wiring.wires, wiring.lead_ohm, wiring.resistance_ohm)
+    return [BridgeStrain(scaling.gauge_factor, wiring.circuit, scaling.poisson_ratio, leads)]
 
 
-class ZeroedFields(ScalingFields, Protocol):
-    """What a frozen channel has beyond that: its sign, zero and tare."""
+def _rated_output(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.line import rated_output
 
-    @property
-    def reversed(self) -> bool: ...
-    @property
-    def zero_mv_v(self) -> float | None: ...
-    @property
-    def tare(self) -> float | None: ...
+    return [rated_output(scaling.rated_output, scaling.capacity)]
 
 
-def _given(channel: ScalingFields, field: str) -> float:
-    value = getattr(channel, field)
-    if value is None:
-        words = field.replace("_mv_v", "").replace("_", " ")
-        raise ScalingError(field, f"The scaling lacks its {words}.", f"Give the {words}.")
-    return float(value)
+def _two_points(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.line import two_points
+
+    return [two_points(scaling.signal_1, scaling.value_1, scaling.signal_2, scaling.value_2)]
 
 
-def scaling_of(channel: ScalingFields) -> "Scaling":
-    """The core's scaling; raises `ScalingError` naming the column at fault."""
-    from yoke_core.bridge import scaling as core
+def _table(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.curve import Table
 
-    if channel.scaling_kind == "strain":
-        circuit = Circuit(channel.arrangement)
-        poisson = 0.3 if channel.poisson_ratio is None else channel.poisson_ratio
-        return core.StrainScaling(
-            _given(channel, "gauge_factor"),
-            bridge_factor(circuit, poisson),
-            exact_quarter=circuit is Circuit.QUARTER,
-        )
-    if channel.scaling_kind == "rated_output":
-        return core.RatedOutputScaling(
-            _given(channel, "rated_output_mv_v") * 1e-3, _given(channel, "capacity")
-        )
-    return core.TwoPointScaling(
-        _given(channel, "point_1_mv_v") * 1e-3,
-        _given(channel, "point_1_value"),
-        _given(channel, "point_2_mv_v") * 1e-3,
-        _given(channel, "point_2_value"),
-    )
+    signals, values = (tuple(getattr(p, f) for p in scaling.points) for f in ("signal", "value"))
+    return [Table(signals, values)]
 
 
-def to_quantity(channel: ZeroedFields, ratio: "ArrayLike") -> "Array":
-    """Raw output ratios (V/V) as the channel's quantity in SI: less the zero, with its sign,
-    less the tare."""
-    import numpy as np
+def _polynomial(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.curve import Polynomial
 
-    zeroed = np.asarray(ratio, dtype=float) - (channel.zero_mv_v or 0.0) * 1e-3
-    scaled = scaling_of(channel).apply(-zeroed if channel.reversed else zeroed)
-    return scaled - channel.tare if channel.tare else scaled
+    return [Polynomial(tuple(scaling.coefficients), scaling.lowest, scaling.highest)]
 
 
-def per_mv_v(channel: ZeroedFields) -> float:
-    """Quantity per 1 mV/V near zero, for display."""
-    low, high = to_quantity(channel, [0.0, 1e-6])
-    return float(high - low) * 1e3
+def _loop_span(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.loop import loop_span
+
+    return [loop_span(scaling.at_4_ma, scaling.at_20_ma)]
 
 
-class LiveScaling:
-    """All channels' scalings in one array operation, for the recorder.
+def _platinum(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.platinum import PlatinumThermometer
 
-    quantity = base + slope * z / (1 - 2 z exact) with z = sign * (ratio - zero); gives what
-    `to_quantity` gives channel by channel.
+    return [PlatinumThermometer(scaling.nominal_ohm)]
+
+
+STEPS: "dict[str, Callable[[Any, Any], list[Step]]]" = {
+    "gauge": _gauge,
+    "rated_output": _rated_output,
+    "two_points": _two_points,
+    "table": _table,
+    "polynomial": _polynomial,
+    "loop_span": _loop_span,
+    "platinum": _platinum,
+}
+
+
+def chain_of(channel: FrozenChannel) -> "SignalChain":
+    """From raw samples (SI of the input's signal) to the quantity in SI.
+
+    Raises `ScalingError` naming the field at fault.
     """
+    from yoke_core.chain import SignalChain
+    from yoke_core.scaling.line import Line
+    from yoke_core.scaling.loop import LoopCurrent
 
-    def __init__(self, channels: "Sequence[ZeroedFields]") -> None:
-        import numpy as np
-        from yoke_core.bridge.scaling import StrainScaling
+    if SIGNAL_OF[channel.wiring.kind] != channel.signal:
+        raise ScalingError(
+            "wiring",
+            f"Input {channel.device_label}.{channel.input_number} gives a {channel.signal}, "
+            f"and {channel.name} is wired as a {channel.wiring.kind}.",
+            "Put its sensor on an input of the right kind.",
+        )
+    scaling = STEPS[channel.scaling.kind](channel.scaling, channel.wiring)
+    if channel.wiring.kind == "loop":
+        scaling = [LoopCurrent(channel.wiring.resistor_ohm), *scaling]
+    steps: list[Step] = []
+    if channel.wiring.kind == "bridge":
+        steps = [Line(1.0, -channel.zero)] if channel.zero else []
+        steps += [Line(-1.0), *scaling] if channel.reversed else scaling
+    else:  # no signal stands for nothing there: what rest reads is taken off instead
+        steps += scaling
+        if channel.zero is not None:
+            steps.append(Line(1.0, -float(SignalChain(tuple(scaling)).apply(channel.zero))))
+        if channel.reversed:
+            steps.append(Line(-1.0))
+    if channel.tare:
+        steps.append(Line(1.0, -channel.tare))
+    return SignalChain(tuple(steps))
 
-        scalings = [scaling_of(c) for c in channels]
-        exact = [isinstance(s, StrainScaling) and s.exact_quarter for s in scalings]
-        base = np.array([float(s.apply(0.0)) for s in scalings])
-        one = np.array([float(s.apply(1e-3)) for s in scalings])
-        self._exact = np.array(exact, dtype=float)
-        self._base = base - np.array([c.tare or 0.0 for c in channels])
-        self._slope = (one - base) * (1 - 2e-3 * self._exact) / 1e-3
-        self.steepness = np.abs(self._slope)  # of the quantity by signal, near zero
-        self._sign = np.array([-1.0 if c.reversed else 1.0 for c in channels])
-        self._zero = np.array([(c.zero_mv_v or 0.0) * 1e-3 for c in channels])
 
-    def apply(self, ratio: "Array") -> "Array":
-        """Ratios of shape (channels, n) in SI; what clipped stays infinite."""
-        import numpy as np
+# A small step of each signal, SI, over which a scaling's slope is taken.
+SMALL = {"bridge ratio": 1e-6, "voltage": 1e-4, "resistance": 0.1}
 
-        z = (ratio - self._zero[:, None]) * self._sign[:, None]
-        linear = z * self._slope[:, None]
-        bend = 2 * np.where(np.isfinite(z), z, 0.0) * self._exact[:, None]
-        return self._base[:, None] + linear / (1 - bend)
+
+def per_signal(channel: FrozenChannel) -> float:
+    """Quantity per unit of signal near rest, with its sign, for display."""
+    chain, step = chain_of(channel), SMALL.get(channel.signal, 1e-3)
+    at = resting_signal(channel)
+    low, high = chain.apply([at, at + step])
+    return float(high - low) / step
+
+
+def resting_signal(channel: FrozenChannel) -> float:
+    """About where a channel's signal lies at rest, SI."""
+    if channel.wiring.kind == "loop":
+        return 12e-3 * channel.wiring.resistor_ohm
+    if channel.scaling.kind == "platinum":
+        return channel.scaling.nominal_ohm
+    return channel.zero or 0.0
+
+
+def takes_zero(channel: FrozenChannel) -> bool:
+    """Whether a channel is to be zeroed at rest: a thermometer has no rest."""
+    return channel.scaling.kind != "platinum"
+
+
+def scaling_problem(channel: FrozenChannel) -> str:
+    """What keeps a channel from being scaled; empty if nothing does."""
+    try:
+        chain_of(channel)
+    except ScalingError as error:
+        return str(error)
+    return ""
+
+
+def per_signal_or_zero(channel: FrozenChannel) -> float:
+    """`per_signal`; 0 where there is none."""
+    if scaling_problem(channel):
+        return 0.0
+    found = per_signal(channel)
+    return found if math.isfinite(found) else 0.0

@@ -1,24 +1,16 @@
-from typing import Annotated, Literal
+from typing import Annotated
 
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common import fields
 from yoke_server.common.fields import Body, Id, may_stay
+from yoke_server.wire.specs.scaling import ScalingSpec
 
 
 class ScalingChange(Body):
-    """How a channel turns mV/V into its quantity (SI); what is left out stays."""
+    """How a channel turns its signal into its quantity (SI); what is left out stays."""
 
-    scaling_kind: Literal["strain", "rated_output", "two_points"] = may_stay()
-    gauge_factor: fields.GaugeFactor | None = may_stay()
-    poisson_ratio: fields.Poisson | None = may_stay()
-    rated_output_mv_v: fields.RatedOutput | None = may_stay()
-    capacity: fields.Capacity | None = may_stay()
-    point_1_mv_v: fields.Signal | None = may_stay()
-    point_1_value: fields.Quantity | None = may_stay()
-    point_2_mv_v: fields.Signal | None = may_stay()
-    point_2_value: fields.Quantity | None = may_stay()
+    scaling: ScalingSpec = may_stay()
     reversed: bool = may_stay()
 
 

@@ -2,6 +2,7 @@
 
 from typing import Any
 
+import numpy as np
 from django.conf import settings
 from django.db import transaction
 from yoke_core.bridge.shunt import expected_shunt_ratio
@@ -10,12 +11,12 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Order
 from yoke_server.bench.services import require_yoke, send
-from yoke_server.calibrate.scaling import scaling_of, to_quantity
+from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.common.problems import Problem
-from yoke_server.ledger.services import assign
 from yoke_server.wire.document import FrozenChannel, freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
+from yoke_server.wire.specs.scaling import SCALINGS_OF
 
 Measured = dict[str, Any]  # readings by channel key
 Outcome = dict[str, Any]
@@ -23,14 +24,25 @@ Outcome = dict[str, Any]
 
 @transaction.atomic
 def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
-    """Change how a channel turns mV/V into its quantity; refused where the core refuses."""
+    """Change how a channel turns its signal into its quantity; refused where the core refuses."""
     require(actor, "change scaling")
     setup, channel = lock_channel(channel_id)
-    assign(channel, changes)
-    scaling_of(channel)
-    channel.refresh_from_db()
+    if scaling := changes.get("scaling"):
+        _check_scaling(setup, channel, scaling)
     change_rows(actor, setup, f"Changed the scaling of {channel.name}", [(channel, changes)])
     return channel
+
+
+def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:
+    if scaling.kind not in SCALINGS_OF[channel.wiring.kind]:
+        raise Problem(
+            422,
+            f"A {channel.wiring.words} cannot be scaled by {scaling.words}.",
+            field="scaling",
+            hint="Choose another scaling.",
+        )
+    frozen = next(c for c in freeze_channels(setup) if c.key == channel.key)
+    chain_of(frozen.model_copy(update={"scaling": scaling}))
 
 
 def order(actor: Actor, setup_id: int, channel_ids: list[int], kind: str) -> Order:
@@ -66,7 +78,7 @@ def keep_zeros(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
             reading = measured[channel.key]
             why_not = _why_not_zero(channel, reading)
             if not why_not:
-                rows.append((Balance, channel.key, {"zero_mv_v": reading["mean_mv_v"]}, channel))
+                rows.append((Balance, channel.key, {"zero": reading["mean"]}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
         add_measured(actor, setup, _deed("Zeroed", [r[3] for r in rows]), [r[:3] for r in rows])
     return results
@@ -80,20 +92,35 @@ def _deed(verb: str, channels: list[FrozenChannel]) -> str:
 def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
     if reading["clipped"]:
         return f"{channel.name} is clipped: check its wiring before zeroing."
-    if abs(reading["mean_mv_v"]) > 0.5 * channel.range_mv_v:
-        return (
-            f"{channel.name} stands at {reading['mean_mv_v']:.3f} mV/V, over half its range: "
-            "unload it or check the bridge."
-        )
+    if not takes_zero(channel):
+        return f"{channel.name} is a thermometer: it has no zero to take."
+    if channel.conditioning.kind == "bridge":
+        at, reach = reading["mean"] * 1e3, channel.conditioning.range_mv_v
+        if abs(at) > 0.5 * reach:
+            return (
+                f"{channel.name} stands at {at:.3f} mV/V, over half its range: "
+                "unload it or check the bridge."
+            )
+    if not np.isfinite(chain_of(channel).apply(reading["mean"])):
+        return f"{channel.name} has no number: check its wiring."
     return _why_not_steady(channel, reading)
 
 
 def _why_not_steady(channel: FrozenChannel, reading: dict[str, Any]) -> str:
     if reading["clipped"]:
         return f"{channel.name} is clipped: check its wiring."
-    if reading["deviation_mv_v"] > 0.01 * channel.range_mv_v:
+    if reading["deviation"] > _steady(channel):
         return f"{channel.name} is not steady: wait until it stands still."
     return ""
+
+
+def _steady(channel: FrozenChannel) -> float:
+    """How far the signal (SI) may wander at rest: a hundredth of what the input spans."""
+    if channel.conditioning.kind == "bridge":
+        return 0.01e-3 * channel.conditioning.range_mv_v
+    if channel.wiring.kind == "loop":
+        return 0.01 * 16e-3 * channel.wiring.resistor_ohm
+    return 0.1
 
 
 def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
@@ -106,7 +133,7 @@ def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
             why_not = _why_not_steady(channel, reading)
             if not why_not:
                 bare = channel.model_copy(update={"tare": None})
-                value = float(to_quantity(bare, reading["mean_mv_v"] * 1e-3))
+                value = float(chain_of(bare).apply(reading["mean"]))
                 rows.append((Tare, channel.key, {"tare": value}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
         add_measured(actor, setup, _deed("Tared", [r[3] for r in rows]), [r[:3] for r in rows])
@@ -123,8 +150,12 @@ def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[O
             problem = ""
             if reading["clipped"]:
                 problem = f"{channel.name} is clipped: check its wiring before the shunt check."
+            elif channel.wiring.kind != "bridge":
+                problem = f"{channel.name} is no bridge: it has no shunt."
             else:
-                expected = expected_shunt_ratio(channel.resistance_ohm, reading["shunt_ohm"]) * 1e3
+                expected = (
+                    expected_shunt_ratio(channel.wiring.resistance_ohm, reading["shunt_ohm"]) * 1e3
+                )
                 fields = {"expected_mv_v": expected, "measured_mv_v": reading["step_mv_v"]}
                 rows.append((ShuntCalibration, channel.key, fields, channel))
             results.append({"channel": number, "name": channel.name, "problem": problem})

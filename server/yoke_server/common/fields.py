@@ -19,7 +19,8 @@ class Body(BaseModel):
 
     def given(self, but: set[str] | None = None) -> dict[str, Any]:
         """The fields that were sent, also those sent as null."""
-        return self.model_dump(exclude_unset=True, exclude=but)
+        names = self.model_fields_set - (but or set())
+        return {name: getattr(self, name) for name in type(self).model_fields if name in names}
 
 
 def may_stay() -> Any:
@@ -44,9 +45,9 @@ Resistance = Annotated[float, between(1, 1e5)]  # ohm
 LeadLength = Annotated[float, between(0, 500)]  # m
 GaugeFactor = Annotated[float, between(0.1, 500)]
 Poisson = Annotated[float, between(0, 0.5)]
-RatedOutput = Annotated[float, between(1e-3, 1e3)]  # mV/V
+RatedOutput = Annotated[float, between(-1.0, 1.0)]  # V/V, not zero
 Capacity = Annotated[float, between(1e-6, 1e9)]
-Signal = Annotated[float, between(-1e3, 1e3)]  # mV/V
+Signal = Annotated[float, between(-1e6, 1e6)]  # V/V, V, A or ohm
 Quantity = Annotated[float, between(-1e9, 1e9)]
 Rate = Annotated[float, between(10, 50_000)]  # Hz
 Stress = Annotated[float, between(1e3, 1e12)]  # Pa

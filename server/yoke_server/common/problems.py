@@ -57,11 +57,15 @@ def words(field: str) -> str:
     return _apart(field)[0]
 
 
+TAGS: set[str] = set()  # kinds of specs: pydantic puts them into an error's place
+
+
 def from_validation(errors: list[dict[str, Any]]) -> Problem:
     """The first field at fault, in a sentence."""
     error = errors[0]
     place = error["loc"][2:] if error["loc"][0] == "body" else error["loc"][1:]
-    field = ".".join(map(str, place)) or "body"
+    tag = next((i for i, part in enumerate(place) if part in TAGS), len(place))
+    field = ".".join(map(str, [*place[:tag], *place[tag + 1 :]])) or "body"
     sentence = _sentence(*_apart(field), error["type"], error.get("ctx", {}), error["msg"])
     return Problem(422, sentence, field=field, hint=f"Put {words(field).lower()} right.")
 

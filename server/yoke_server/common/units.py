@@ -1,34 +1,67 @@
-"""Units of display: those of this list and no others, each for one dimension.
+"""Units of display: those of this list and no others, each for one quantity.
 
-What a person sends is looked up here and never evaluated; pint gives the factors of the names
-in the list.
+What a person sends is looked up here and never evaluated; pint gives factors and offsets of
+the names in the list. The web gets the same list (`/api/units`).
 """
 
+from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
+# By quantity: units to choose from, the one a new channel begins with first; and its decimals.
 UNITS: dict[str, tuple[str, ...]] = {
     "force": ("kN", "N"),
     "extension": ("mm", "µm"),
+    "displacement": ("mm", "m"),
     "strain": ("µm/m", "%"),
+    "pressure": ("bar", "MPa", "kPa"),
+    "temperature": ("°C", "K"),
+    "voltage": ("V", "mV"),
 }
-KNOWN = frozenset().union(*UNITS.values())
+DECIMALS = {
+    "force": 3, "extension": 4, "displacement": 3, "strain": 1, "pressure": 2, "temperature": 2,
+    "voltage": 4,
+}  # fmt: skip
+# The unit in which people speak of a signal.
+SIGNAL_UNITS = {
+    "bridge ratio": "mV/V", "voltage": "V", "current": "mA", "resistance": "Ω", "frequency": "Hz",
+    "count": "1", "value": "1",
+}  # fmt: skip
+KNOWN = frozenset().union(*UNITS.values(), SIGNAL_UNITS.values())
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """SI = value * factor + offset."""
+
+    name: str
+    factor: float
+    offset: float
 
 
 @cache
 def _registry() -> Any:
     import pint
 
-    return pint.UnitRegistry(cache_folder=None)
+    return pint.UnitRegistry(cache_folder=None, autoconvert_offset_to_baseunit=True)
 
 
 @cache
-def factor(unit: str) -> float:
-    """How many SI base units one ``unit`` is; raises ValueError for one not in the list."""
-    if unit not in KNOWN:
-        raise ValueError(f"There is no unit {unit}.")
-    return float(_registry().Quantity(1.0, unit).to_base_units().magnitude)
+def unit(name: str) -> Unit:
+    """A unit of the list; raises ValueError for one not in it."""
+    if name not in KNOWN:
+        raise ValueError(f"There is no unit {name}.")
+    quantity, known = _registry().Quantity, name.replace("°C", "degC")
+    at_zero = quantity(0.0, known).to_base_units().magnitude
+    at_one = quantity(1.0, known).to_base_units().magnitude
+    return Unit(name, float(at_one - at_zero), float(at_zero))
 
 
-def from_si(value: float, unit: str) -> float:
-    return value / factor(unit)
+def factor(name: str) -> float:
+    """How many SI base units one more of a unit is."""
+    return unit(name).factor
+
+
+def from_si(value: float, name: str) -> float:
+    found = unit(name)
+    return (value - found.offset) / found.factor

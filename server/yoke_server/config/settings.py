@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "yoke_server.ledger",
     "yoke_server.bench",
     "yoke_server.wire",
+    "yoke_server.calibrate",
     "yoke_server.record",
     "yoke_server.derive",
     "yoke_server.report",

@@ -8,8 +8,15 @@ class DeriveConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from yoke_server.derive.models import Derivation
         from yoke_server.derive.tasks import order_results
         from yoke_server.record.hooks import run_changed
+        from yoke_server.wire import hooks
+
+        def results(setup: Any, frozen: Any) -> int:
+            return Derivation.objects.filter(run__setup=setup, values__isnull=False).count()
+
+        hooks.setup_facts["results"] = results
 
         def compute(sender: type, run: Any, **more: object) -> None:
             order_results(run.setup_id, run.pk)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from yoke_server.calibrate.scaling import to_quantity
+from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import OPEN_STATES, Run, Stream
 from yoke_server.record.queries import document_of, specimen_of
@@ -68,7 +68,8 @@ def _quantity(run: Run, channel: FrozenChannel) -> "Array":
     if stream is None or not stream.samples:
         raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
     place = stream.channels.get(channel_key=channel.key).position
-    return to_quantity(channel, read(stream, [place], 0, stream.samples)[0].astype(np.float64))
+    samples = read(stream, [place], 0, stream.samples)[0].astype(np.float64)
+    return chain_of(channel).apply(samples)
 
 
 def _clipped_note(channel: FrozenChannel, values: "Array") -> str:

@@ -7,6 +7,12 @@ class RecordConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from yoke_server.record import facts
         from yoke_server.record.grants import grant
+        from yoke_server.wire import hooks
+
+        hooks.setup_facts |= facts.OF_SETUP
+        hooks.line_facts |= facts.OF_LINE
+        hooks.locks.append(facts.recording_on)
 
         post_migrate.connect(grant, sender=self)  # sent when all applications have migrated

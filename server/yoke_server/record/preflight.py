@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from yoke_server.bench.models import Bench, Device, Link
-from yoke_server.calibrate.scaling import scaling_of
+from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import open_run, specimens_of
@@ -39,7 +39,7 @@ def require_startable(setup: Setup) -> None:
     """Raise a 409 problem naming the first gap that blocks; a `ScalingError` for a bad scaling."""
     channels = freeze_channels(setup)
     for channel in channels:
-        scaling_of(channel)
+        chain_of(channel)
     if running := open_run(setup.bench_id):
         raise Problem(409, f"{running.name} is still being recorded.", hint="Stop it first.")
     for gap in gaps(setup, channels):
@@ -54,7 +54,7 @@ def _of_channels(channels: list[FrozenChannel]) -> list[Gap]:
     return [
         Gap("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
         for c in channels
-        if c.zero_mv_v is None
+        if c.zero is None and takes_zero(c)
     ]
 
 

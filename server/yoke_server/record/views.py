@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yoke_server.calibrate.scaling import to_quantity
+from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.columns import pack_columns
 from yoke_server.record.envelopes import FACTOR, LEVELS
 from yoke_server.record.models import Cause
@@ -206,9 +206,9 @@ def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int)
     """A view in SI as the web reads it (see the API's `run_view`)."""
     stretches = view(channel.times, channel.place, from_s, to_s, pixels)
     nothing = [np.empty(0, np.float32)]
-    low = to_quantity(channel.settings, np.concatenate([*nothing, *(s.low for s in stretches)]))
-    high = to_quantity(channel.settings, np.concatenate([*nothing, *(s.high for s in stretches)]))
-    if channel.settings.reversed:
-        low, high = high, low
+    low, high = chain_of(channel.settings).extremes(
+        np.concatenate([*nothing, *(s.low for s in stretches)]),
+        np.concatenate([*nothing, *(s.high for s in stretches)]),
+    )
     columns = [{"start_s": s.start_s, "step_s": s.step_s, "count": len(s.low)} for s in stretches]
     return pack_columns({"stretches": columns}, [low, high])

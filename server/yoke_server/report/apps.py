@@ -1,6 +1,17 @@
+from typing import Any
+
 from django.apps import AppConfig
 
 
 class ReportConfig(AppConfig):
     name = "yoke_server.report"
     default_auto_field = "django.db.models.BigAutoField"
+
+    def ready(self) -> None:
+        from yoke_server.report.models import Report
+        from yoke_server.wire import hooks
+
+        def reports(setup: Any, frozen: Any) -> int:
+            return Report.objects.filter(run__setup=setup).count()
+
+        hooks.setup_facts["reports"] = reports

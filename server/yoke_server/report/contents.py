@@ -7,8 +7,8 @@ from typing import Any
 
 from yoke_core.tension.results import TensionResult
 
-from yoke_server.calibrate.scaling import per_mv_v
-from yoke_server.common.units import from_si
+from yoke_server.calibrate.scaling import per_signal
+from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
 from yoke_server.derive.models import TensionRecipeRow
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, specimen_of, streams_of
@@ -72,15 +72,23 @@ def _channel(c: FrozenChannel) -> dict[str, str]:
     if c.shunt_measured_mv_v is not None and c.shunt_expected_mv_v:
         error = (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
         shunt = f"{c.shunt_expected_mv_v:.4f} / {c.shunt_measured_mv_v:.4f} ({error:+.2f} %)"
+    unit = SIGNAL_UNITS[c.signal]
     return {
         "name": c.name,
         "input": f"{c.device_label}.{c.input_number}",
         "sensor": f"{c.sensor_name}, {c.sensor_serial}".replace("Ω", "ohm"),
-        "scaling": f"{from_si(per_mv_v(c), c.unit):.4g} {c.unit} per mV/V",
-        "zero": f"{c.zero_mv_v:+.4f}" if c.zero_mv_v is not None else "not zeroed",
+        "scaling": scaling_words(c),
+        "zero": f"{from_si(c.zero, unit):+.4f} {unit}" if c.zero is not None else "not zeroed",
         "shunt": shunt,
         "due": str(c.due_on or "no certificate"),
     }
+
+
+def scaling_words(c: FrozenChannel) -> str:
+    """What one unit of its signal is worth, near rest."""
+    signal = SIGNAL_UNITS[c.signal]
+    slope = per_signal(c) * factor(signal) / factor(c.unit)
+    return f"{slope:.4g} {c.unit} per {signal}"
 
 
 def moment(value: datetime | None) -> str:

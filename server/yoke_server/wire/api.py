@@ -1,3 +1,4 @@
+from dataclasses import asdict
 from typing import Any
 
 from django.db.models import QuerySet
@@ -6,9 +7,10 @@ from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
-from yoke_server.record.naming import check_pattern
+from yoke_server.common.units import SIGNAL_UNITS, UNITS, unit
 from yoke_server.wire import queries, schemas, services
 from yoke_server.wire.models import Sensor
+from yoke_server.wire.naming import check_pattern
 
 router = Router(tags=["wire"])
 
@@ -16,6 +18,16 @@ router = Router(tags=["wire"])
 @router.get("/projects", response=list[schemas.ProjectOut])
 def list_projects(request: HttpRequest) -> list[dict[str, Any]]:
     return queries.projects()
+
+
+@router.get("/units", response=list[schemas.UnitOut])
+def list_units(request: HttpRequest) -> list[dict[str, Any]]:
+    """Every unit that quantities and signals are shown in: SI = value * factor + offset."""
+    return [
+        {**asdict(unit(name)), "quantity": quantity}
+        for quantity, names in (UNITS | {k: (u,) for k, u in SIGNAL_UNITS.items()}).items()
+        for name in names
+    ]
 
 
 @router.get("/sensors", response=list[schemas.SensorOut])

@@ -9,8 +9,9 @@ from yoke_server.bench.services import require_yoke
 from yoke_server.common.problems import Problem, words
 from yoke_server.common.units import UNITS
 from yoke_server.wire.models import Channel, Setup
+from yoke_server.wire.specs.base import Spec
 
-CONDITIONING = frozenset({"excitation_v", "range_mv_v", "resistance_ohm"})
+CONDITIONING = frozenset({"conditioning", "wiring"})
 
 
 def require_yoke_in_use(actor: Actor, setup: Setup) -> None:
@@ -27,13 +28,24 @@ def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping
     if not CONDITIONING & set(changes):
         return
     require_yoke_in_use(actor, setup)
-    offers = registry.offers(channel.input.device.driver)
-    for field, offered in (
-        ("excitation_v", offers.excitations_v),
-        ("range_mv_v", offers.ranges_mv_v),
-    ):
-        if field in changes:
-            _require_one_of(field, changes[field], offered)
+    for name in CONDITIONING & set(changes):
+        _require_same_kind(name, getattr(channel, name), changes[name])
+    asked = changes.get("conditioning")
+    if asked is not None and asked.kind == "bridge":
+        offers = registry.offers(channel.input.device.driver)
+        _require_one_of("excitation_v", asked.excitation_v, offers.excitations_v)
+        _require_one_of("range_mv_v", asked.range_mv_v, offers.ranges_mv_v)
+
+
+def _require_same_kind(name: str, now: Spec, asked: Spec) -> None:
+    """The kind comes with the sensor; its fields are what a person changes."""
+    if now.kind != asked.kind:
+        raise Problem(
+            422,
+            f"The {name} is a {now.words}: it does not become a {asked.words}.",
+            field=name,
+            hint="Take the sensor off, and give the input another one.",
+        )
 
 
 def _require_one_of(field: str, given: Any, offered: tuple[Any, ...]) -> None:

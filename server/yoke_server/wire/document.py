@@ -15,12 +15,15 @@ from django.forms.models import model_to_dict
 from pydantic import BaseModel, ConfigDict
 
 from yoke_server.wire.models import Balance, Channel, Measured, Setup, ShuntCalibration, Tare
+from yoke_server.wire.specs.conditioning import ConditioningSpec
+from yoke_server.wire.specs.scaling import ScalingSpec
+from yoke_server.wire.specs.wiring import WiringSpec
 
-SCHEMA_VERSION = 2
+SCHEMA_VERSION = 3
 
 
 class FrozenChannel(BaseModel):
-    """One channel with its input, wiring, scaling, zero and shunt check."""
+    """One channel with its input, its specs, zero, tare and shunt check."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -35,22 +38,11 @@ class FrozenChannel(BaseModel):
     calibrated_on: date | None
     due_on: date | None
     quantity: str
-    arrangement: str
-    wires: int
-    resistance_ohm: float
-    excitation_v: float
-    range_mv_v: float
-    scaling_kind: Literal["strain", "rated_output", "two_points"]
-    gauge_factor: float | None
-    poisson_ratio: float | None
-    rated_output_mv_v: float | None
-    capacity: float | None
-    point_1_mv_v: float | None
-    point_1_value: float | None
-    point_2_mv_v: float | None
-    point_2_value: float | None
+    wiring: WiringSpec
+    conditioning: ConditioningSpec
+    scaling: ScalingSpec
     reversed: bool
-    zero_mv_v: float | None
+    zero: float | None
     zeroed_at: datetime | None
     tare: float | None
     tared_at: datetime | None
@@ -77,7 +69,7 @@ class FrozenSetup(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    schema_version: Literal[2] = 2
+    schema_version: Literal[3] = 3
     setup_id: int
     name: str
     project: str
@@ -119,7 +111,51 @@ def _from_1(old: Document) -> Document:
 
 
 _RENAMED_IN_2 = {"amplifier_label": "device_label", "amplifier_serial": "device_serial"}
-UPCASTS: dict[int, Callable[[Document], Document]] = {1: _from_1}
+
+
+def _from_2(old: Document) -> Document:
+    """Version 2 knew bridges only, each field in a column of its own, signals in mV/V."""
+    channels = [specs_of_columns(c) for c in old["channels"]]
+    return old | {"schema_version": 3, "channels": channels}
+
+
+def specs_of_columns(old: Document) -> Document:
+    """A channel's columns of version 2 as specs; what is no spec stays as it is."""
+    zero = old.get("zero_mv_v")
+    new = {k: v for k, v in old.items() if k not in _COLUMNS_OF_2}
+    new["zero"] = None if zero is None else zero * 1e-3
+    lead = {k: old[k] for k in ("lead_length_m", "lead_ohm_per_m") if k in old}
+    new["wiring"] = lead | {
+        "kind": "bridge", "circuit": old["arrangement"], "wires": old["wires"],
+        "resistance_ohm": old["resistance_ohm"],
+    }  # fmt: skip
+    new["conditioning"] = {
+        "kind": "bridge", "excitation_v": old["excitation_v"], "range_mv_v": old["range_mv_v"],
+    }  # fmt: skip
+    new["scaling"] = _scaling_of_columns(old)
+    return new
+
+
+def _scaling_of_columns(old: Document) -> Document:
+    kind = old["scaling_kind"]
+    if kind == "strain":
+        poisson = 0.3 if old["poisson_ratio"] is None else old["poisson_ratio"]
+        return {"kind": "gauge", "gauge_factor": old["gauge_factor"], "poisson_ratio": poisson}
+    if kind == "rated_output":
+        rated = old["rated_output_mv_v"] * 1e-3
+        return {"kind": kind, "rated_output": rated, "capacity": old["capacity"]}
+    return {
+        "kind": kind, "signal_1": old["point_1_mv_v"] * 1e-3, "value_1": old["point_1_value"],
+        "signal_2": old["point_2_mv_v"] * 1e-3, "value_2": old["point_2_value"],
+    }  # fmt: skip
+
+
+_COLUMNS_OF_2 = {
+    "arrangement", "wires", "resistance_ohm", "excitation_v", "range_mv_v", "lead_length_m",
+    "lead_ohm_per_m", "scaling_kind", "gauge_factor", "poisson_ratio", "rated_output_mv_v",
+    "capacity", "point_1_mv_v", "point_1_value", "point_2_mv_v", "point_2_value", "zero_mv_v",
+}  # fmt: skip
+UPCASTS: dict[int, Callable[[Document], Document]] = {1: _from_1, 2: _from_2}
 
 
 def read_document(document: Document) -> FrozenSetup:
@@ -160,7 +196,7 @@ def _freeze(
     tare: Tare | None,
     shunt: ShuntCalibration | None,
 ) -> FrozenChannel:
-    zeroed = balance if balance and balance.zero_mv_v is not None else None
+    zeroed = balance if balance and balance.zero is not None else None
     tared = tare if tare and tare.tare is not None else None
     checked = shunt if shunt and shunt.measured_mv_v is not None else None
     plug, sensor = channel.input, channel.sensor
@@ -174,7 +210,7 @@ def _freeze(
         sensor_serial=sensor.serial,
         calibrated_on=sensor.calibrated_on,
         due_on=sensor.due_on,
-        zero_mv_v=zeroed.zero_mv_v if zeroed else None,
+        zero=zeroed.zero if zeroed else None,
         zeroed_at=zeroed.at if zeroed else None,
         tare=tared.tare if tared else None,
         tared_at=tared.at if tared else None,

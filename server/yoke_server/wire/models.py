@@ -4,9 +4,14 @@ import uuid
 
 from django.conf import settings
 from django.db import models
-from django.db.models import F, Q
+from django.db.models import Q
 
 from yoke_server.bench.models import Bench, Device, Input
+from yoke_server.wire.specs.base import SpecField
+from yoke_server.wire.specs.conditioning import ConditioningSpec
+from yoke_server.wire.specs.scaling import ScalingSpec
+from yoke_server.wire.specs.sensor import SensorSpec
+from yoke_server.wire.specs.wiring import WiringSpec
 
 
 def positive(field: str) -> models.CheckConstraint:
@@ -25,43 +30,18 @@ class Project(models.Model):
     created_at = models.DateTimeField(auto_now_add=True)
 
 
-class Quantity(models.TextChoices):
-    FORCE = "force"
-    EXTENSION = "extension"
-    STRAIN = "strain"
-
-
-class SensorKind(models.TextChoices):
-    LOAD_CELL = "load cell"
-    EXTENSOMETER = "extensometer"
-    STRAIN_GAUGE = "strain gauge"
-
-
 class Sensor(models.Model):
-    """An instrument or a lot of gauges in the library; SI units, ratios in mV/V."""
+    """An instrument or a lot of gauges in the library; ``kind`` is what people call it."""
 
-    kind = models.CharField(max_length=20, choices=SensorKind.choices)
+    kind = models.CharField(max_length=20)
     name = models.CharField(max_length=60)
     serial = models.CharField(max_length=40, unique=True)
-    quantity = models.CharField(max_length=12, choices=Quantity.choices)
-    arrangement = models.CharField(max_length=20)
-    wires = models.PositiveSmallIntegerField()
-    resistance_ohm = models.FloatField()
-    rated_output_mv_v = models.FloatField(null=True)
-    capacity = models.FloatField(null=True)
-    gauge_factor = models.FloatField(null=True)
+    quantity = models.CharField(max_length=12)  # a name of common/units.py
+    spec: SensorSpec = SpecField(SensorSpec)  # type: ignore[assignment]
     calibrated_on = models.DateField(null=True)
     due_on = models.DateField(null=True)
     # [{"colour", "pin", "function"}], the wire colour table.
     cores = models.JSONField(default=list)
-
-    class Meta:
-        constraints = [
-            positive("resistance_ohm"),
-            positive("rated_output_mv_v"),
-            positive("capacity"),
-            positive("gauge_factor"),
-        ]
 
 
 class Setup(models.Model):
@@ -135,18 +115,12 @@ class SetupRevision(models.Model):
         constraints = [models.UniqueConstraint(fields=["setup", "number"], name="revision_once")]
 
 
-class ScalingKind(models.TextChoices):
-    STRAIN = "strain"
-    RATED_OUTPUT = "rated_output"
-    TWO_POINTS = "two_points"
-
-
 def new_key() -> str:
     return uuid.uuid4().hex[:12]
 
 
 class Channel(models.Model):
-    """One wired input of a setup: bridge, conditioning, scaling.
+    """One wired input of a setup: wiring, conditioning, scaling, each of some kind.
 
     ``key`` never changes, whatever becomes of the row: live readings, streams, zeros and
     corrections name a channel by it.
@@ -157,25 +131,10 @@ class Channel(models.Model):
     input = models.ForeignKey(Input, models.PROTECT, related_name="+")
     name = models.CharField(max_length=30)
     sensor = models.ForeignKey(Sensor, models.PROTECT)
-    quantity = models.CharField(max_length=12, choices=Quantity.choices)
-    # Bridge
-    arrangement = models.CharField(max_length=20)
-    wires = models.PositiveSmallIntegerField()
-    resistance_ohm = models.FloatField()
-    excitation_v = models.FloatField(default=5)
-    range_mv_v = models.FloatField(default=8)
-    lead_length_m = models.FloatField(default=6)
-    lead_ohm_per_m = models.FloatField(default=0.128)
-    # Scaling
-    scaling_kind = models.CharField(max_length=12, choices=ScalingKind.choices)
-    gauge_factor = models.FloatField(null=True)
-    poisson_ratio = models.FloatField(null=True)
-    rated_output_mv_v = models.FloatField(null=True)
-    capacity = models.FloatField(null=True)
-    point_1_mv_v = models.FloatField(null=True)
-    point_1_value = models.FloatField(null=True)
-    point_2_mv_v = models.FloatField(null=True)
-    point_2_value = models.FloatField(null=True)
+    quantity = models.CharField(max_length=12)  # a name of common/units.py
+    wiring: WiringSpec = SpecField(WiringSpec)  # type: ignore[assignment]
+    conditioning: ConditioningSpec = SpecField(ConditioningSpec)  # type: ignore[assignment]
+    scaling: ScalingSpec = SpecField(ScalingSpec)  # type: ignore[assignment]
     reversed = models.BooleanField(default=False)
     # Display
     unit = models.CharField(max_length=12)
@@ -189,23 +148,6 @@ class Channel(models.Model):
                 fields=["setup", "name"],
                 name="channel_name_once",
                 deferrable=models.Deferrable.DEFERRED,  # names may be swapped in one deed
-            ),
-            *[
-                positive(f)
-                for f in (
-                    "resistance_ohm",
-                    "excitation_v",
-                    "range_mv_v",
-                    "gauge_factor",
-                    "rated_output_mv_v",
-                    "capacity",
-                )
-            ],
-            models.CheckConstraint(
-                condition=Q(point_1_mv_v__isnull=True)
-                | Q(point_2_mv_v__isnull=True)
-                | ~Q(point_1_mv_v=F("point_2_mv_v")),
-                name="channel_points_differ",
             ),
         ]
 
@@ -224,9 +166,9 @@ class Measured(models.Model):
 
 
 class Balance(Measured):
-    """The signal of the unloaded bridge (mV/V), taken off before scaling; null: none."""
+    """The signal (SI) at rest, taken off before scaling; null: none."""
 
-    zero_mv_v = models.FloatField(null=True)
+    zero = models.FloatField(null=True)
 
 
 class Tare(Measured):

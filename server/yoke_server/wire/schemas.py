@@ -6,6 +6,19 @@ from pydantic import Field
 
 from yoke_server.common import fields
 from yoke_server.common.fields import Body, Id, Text, may_stay
+from yoke_server.wire.specs.conditioning import ConditioningSpec
+from yoke_server.wire.specs.scaling import ScalingSpec
+from yoke_server.wire.specs.sensor import SensorSpec
+from yoke_server.wire.specs.wiring import WiringSpec
+
+
+class UnitOut(Schema):
+    """A unit of a quantity or of a signal; the first of a quantity is the usual one."""
+
+    quantity: str
+    name: str
+    factor: float
+    offset: float
 
 
 class ProjectOut(Schema):
@@ -40,19 +53,15 @@ class SensorOut(Schema):
     name: str
     serial: str
     quantity: str
-    arrangement: str
-    wires: int
-    resistance_ohm: float
-    rated_output_mv_v: float | None
-    capacity: float | None
-    gauge_factor: float | None
+    spec: SensorSpec
     calibrated_on: date | None
     due_on: date | None
     cores: list[CoreOut]
 
 
 class ChannelOut(Schema):
-    """A channel with all its settings; ``per_mv_v`` is its scaling in SI per mV/V."""
+    """A channel with all its settings; ``per_signal`` is its scaling near
+    rest, quantity by signal in SI; 0 where ``scaling_problem`` says what is wrong with it."""
 
     id: int
     key: str
@@ -63,27 +72,17 @@ class ChannelOut(Schema):
     input_label: str
     name: str
     sensor: SensorOut
+    signal: str
     quantity: str
-    arrangement: str
     active_arms: list[int]
-    wires: int
-    resistance_ohm: float
-    excitation_v: float
-    range_mv_v: float
-    lead_length_m: float
-    lead_ohm_per_m: float
-    scaling_kind: str
-    gauge_factor: float | None
-    poisson_ratio: float | None
-    rated_output_mv_v: float | None
-    capacity: float | None
-    point_1_mv_v: float | None
-    point_1_value: float | None
-    point_2_mv_v: float | None
-    point_2_value: float | None
+    wiring: WiringSpec
+    conditioning: ConditioningSpec
+    scaling: ScalingSpec
     reversed: bool
-    per_mv_v: float
-    zero_mv_v: float | None
+    per_signal: float
+    scaling_problem: str
+    takes_zero: bool
+    zero: float | None
     zeroed_at: datetime | None
     tare: float | None
     tared_at: datetime | None
@@ -151,10 +150,8 @@ class ChannelChange(Body):
     """Wiring and display of a channel; what is left out stays."""
 
     name: fields.Name = may_stay()
-    excitation_v: fields.Excitation = may_stay()
-    range_mv_v: fields.Range = may_stay()
-    resistance_ohm: fields.Resistance = may_stay()
-    lead_length_m: fields.LeadLength = may_stay()
+    wiring: WiringSpec = may_stay()
+    conditioning: ConditioningSpec = may_stay()
     unit: Annotated[str, Text(1, 12)] = may_stay()
     decimals: fields.Decimals = may_stay()
 

@@ -13,17 +13,16 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
+from yoke_server.common.units import DECIMALS, UNITS
 from yoke_server.ledger.models import Entry
 from yoke_server.ledger.services import Change, assign, record, undoable
-from yoke_server.record.queries import open_run
 from yoke_server.wire.conditioning import CONDITIONING, check_channel, require_yoke_in_use
 from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze, read_document
+from yoke_server.wire.hooks import require_unlocked
 from yoke_server.wire.models import (
     Balance,
     Channel,
     Measured,
-    Quantity,
-    ScalingKind,
     Sensor,
     Setup,
     SetupDevice,
@@ -31,16 +30,10 @@ from yoke_server.wire.models import (
     ShuntCalibration,
     Tare,
 )
+from yoke_server.wire.specs.base import Spec
+from yoke_server.wire.specs.wiring import SIGNAL_OF
 
-SCALING_FIELDS = {
-    "scaling_kind", "gauge_factor", "poisson_ratio", "rated_output_mv_v", "capacity",
-    "point_1_mv_v", "point_1_value", "point_2_mv_v", "point_2_value", "reversed",
-}  # fmt: skip
-DISPLAY = {
-    Quantity.FORCE: ("kN", 3),
-    Quantity.EXTENSION: ("mm", 4),
-    Quantity.STRAIN: ("µm/m", 1),
-}
+SCALING_FIELDS = {"scaling", "reversed"}
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
 MEASURED: dict[str, type[Measured]] = {
     "balance": Balance, "tare": Tare, "shunt": ShuntCalibration,
@@ -50,10 +43,17 @@ SUBJECTS = {model: name for name, model in (ROWS | MEASURED).items()}
 Row = Channel | Setup | SetupDevice
 
 
+class Encoder(DjangoJSONEncoder):
+    """Knows specs too."""
+
+    def default(self, o: Any) -> Any:
+        return o.model_dump(mode="json") if isinstance(o, Spec) else super().default(o)
+
+
 def plain(row: Model) -> dict[str, Any]:
     """A row's own columns as JSON values."""
     fields = {f.attname: getattr(row, f.attname) for f in row._meta.concrete_fields}
-    return json.loads(json.dumps(fields, cls=DjangoJSONEncoder))
+    return json.loads(json.dumps(fields, cls=Encoder))
 
 
 def lock(setup_id: int) -> Setup:
@@ -64,8 +64,7 @@ def lock(setup_id: int) -> Setup:
     setup = Setup.objects.select_for_update(of=("self",)).select_related("bench", "project").get(
         pk=setup_id
     )  # fmt: skip
-    if run := open_run(setup.bench_id):
-        raise Problem(409, f"{run.name} is being recorded.", hint="Stop it, then change the setup.")
+    require_unlocked(setup.bench_id)
     return setup
 
 
@@ -152,7 +151,7 @@ def add_channel(
     sensor = Sensor.objects.get(pk=sensor_id)
     require_yoke_in_use(actor, setup)
     _check_free(setup, plug, name)
-    unit, decimals = DISPLAY[Quantity(sensor.quantity)]
+    _check_fits(plug, sensor)
     kept = _scaling_kept(setup, sensor)
     SetupDevice.objects.get_or_create(setup=setup, device=plug.device)
     channel = Channel.objects.create(
@@ -161,26 +160,24 @@ def add_channel(
         name=name,
         sensor=sensor,
         quantity=sensor.quantity,
-        arrangement=sensor.arrangement,
-        wires=sensor.wires,
-        resistance_ohm=sensor.resistance_ohm,
-        unit=unit,
-        decimals=decimals,
-        **(kept or _scaling_of_sensor(sensor)),
+        unit=UNITS[sensor.quantity][0],
+        decimals=DECIMALS[sensor.quantity],
+        **{**sensor.spec.channel(), **(kept or {})},
     )
     action = f"Wired {name} to input {plug.label}" + (", with its earlier scaling" if kept else "")
     revise(actor, setup, action, [Change("channel", channel.pk, None, plain(channel))])
     return channel
 
 
-def _scaling_of_sensor(sensor: Sensor) -> dict[str, Any]:
-    strain = sensor.quantity == Quantity.STRAIN
-    return {
-        "scaling_kind": ScalingKind.STRAIN if strain else ScalingKind.RATED_OUTPUT,
-        "gauge_factor": sensor.gauge_factor,
-        "rated_output_mv_v": sensor.rated_output_mv_v,
-        "capacity": sensor.capacity,
-    }
+def _check_fits(plug: Input, sensor: Sensor) -> None:
+    wanted = SIGNAL_OF[sensor.spec.channel()["wiring"].kind]
+    if plug.signal != wanted:
+        raise Problem(
+            409,
+            f"Input {plug.label} measures a {plug.signal}, and {sensor.name} gives a {wanted}.",
+            field="input_id",
+            hint=f"Choose an input that measures a {wanted}.",
+        )
 
 
 def _scaling_kept(setup: Setup, sensor: Sensor) -> dict[str, Any] | None:
@@ -191,7 +188,7 @@ def _scaling_kept(setup: Setup, sensor: Sensor) -> dict[str, Any] | None:
         return None
     channels = read_document(last.document).channels
     found = next(c for c in channels if c.sensor_serial == sensor.serial)
-    return found.model_dump(include=SCALING_FIELDS)
+    return {name: getattr(found, name) for name in SCALING_FIELDS}
 
 
 def _check_free(setup: Setup, plug: Input, name: str) -> None:

@@ -8,6 +8,7 @@ import {
 
 import { client, got, ProblemError } from './client'
 import { fetchCurve } from './curve'
+import { learnUnits } from '../ui/units'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
 function onQueryError(error: unknown, key: readonly unknown[]): void {
@@ -43,6 +44,15 @@ export const projectsQuery = queryOptions({
   queryKey: ['projects'],
   queryFn: () => got(client.GET('/api/projects')),
   staleTime: 0,
+})
+export const unitsQuery = queryOptions({
+  queryKey: ['units'],
+  queryFn: async () => {
+    const units = await got(client.GET('/api/units'))
+    learnUnits(units)
+    return units
+  },
+  staleTime: Infinity,
 })
 export const sensorsQuery = queryOptions({
   queryKey: ['sensors'],

@@ -92,6 +92,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Units
+         * @description Every unit that quantities and signals are shown in: SI = value * factor + offset.
+         */
+        get: operations["yoke_server_wire_api_list_units"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors": {
         parameters: {
             query?: never;
@@ -752,6 +772,53 @@ export interface components {
             last_run: string | null;
         };
         /**
+         * UnitOut
+         * @description A unit of a quantity or of a signal; the first of a quantity is the usual one.
+         */
+        UnitOut: {
+            /** Quantity */
+            quantity: string;
+            /** Name */
+            name: string;
+            /** Factor */
+            factor: number;
+            /** Offset */
+            offset: number;
+        };
+        /**
+         * BridgeTransducer
+         * @description A load cell, extensometer or other instrument with a bridge inside.
+         */
+        BridgeTransducer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "transducer";
+            /** @default full_axial */
+            circuit: components["schemas"]["Circuit"];
+            /**
+             * Wires
+             * @default 6
+             */
+            wires: number;
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Rated Output */
+            rated_output: number;
+            /** Capacity */
+            capacity: number;
+        };
+        /**
+         * Circuit
+         * @description Arrangements of active arms.
+         * @enum {string}
+         */
+        Circuit: "quarter" | "half_bending" | "half_poisson" | "half_opposite" | "full_bending" | "full_bending_poisson" | "full_axial" | "full_torsion";
+        /**
          * CoreOut
          * @description One core of a sensor's cable.
          */
@@ -762,6 +829,72 @@ export interface components {
             pin: number;
             /** Function */
             function: string;
+        };
+        /**
+         * GaugeSensor
+         * @description A lot of strain gauges, in the circuit in which they are used.
+         */
+        GaugeSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge";
+            /** @default quarter */
+            circuit: components["schemas"]["Circuit"];
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Gauge Factor */
+            gauge_factor: number;
+            /**
+             * Lead Length M
+             * @default 6
+             */
+            lead_length_m: number;
+        };
+        /**
+         * LoopTransmitter
+         * @description An instrument with a 4-20 mA output.
+         */
+        LoopTransmitter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loop";
+            /** At 4 Ma */
+            at_4_ma: number;
+            /** At 20 Ma */
+            at_20_ma: number;
+        };
+        /**
+         * PlatinumSensor
+         * @description A platinum resistance thermometer.
+         */
+        PlatinumSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "platinum";
+            /**
+             * Nominal Ohm
+             * @default 100
+             */
+            nominal_ohm: number;
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
         };
         /** SensorOut */
         SensorOut: {
@@ -775,18 +908,8 @@ export interface components {
             serial: string;
             /** Quantity */
             quantity: string;
-            /** Arrangement */
-            arrangement: string;
-            /** Wires */
-            wires: number;
-            /** Resistance Ohm */
-            resistance_ohm: number;
-            /** Rated Output Mv V */
-            rated_output_mv_v: number | null;
-            /** Capacity */
-            capacity: number | null;
-            /** Gauge Factor */
-            gauge_factor: number | null;
+            /** Spec */
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["PlatinumSensor"];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
@@ -795,8 +918,56 @@ export interface components {
             cores: components["schemas"]["CoreOut"][];
         };
         /**
+         * BridgeConditioning
+         * @description Excitation and range of a bridge input; the device offers some of them.
+         */
+        BridgeConditioning: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bridge";
+            /**
+             * Excitation V
+             * @default 5
+             */
+            excitation_v: number;
+            /**
+             * Range Mv V
+             * @default 8
+             */
+            range_mv_v: number;
+        };
+        /**
+         * BridgeWiring
+         * @description Strained arms, cores of the cable, resistance of one arm and of one core.
+         */
+        BridgeWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bridge";
+            circuit: components["schemas"]["Circuit"];
+            /** Wires */
+            wires: number;
+            /** Resistance Ohm */
+            resistance_ohm: number;
+            /**
+             * Lead Length M
+             * @default 6
+             */
+            lead_length_m: number;
+            /**
+             * Lead Ohm Per M
+             * @default 0.128
+             */
+            lead_ohm_per_m: number;
+        };
+        /**
          * ChannelOut
-         * @description A channel with all its settings; ``per_mv_v`` is its scaling in SI per mV/V.
+         * @description A channel with all its settings; ``per_signal`` is its scaling near
+         *     rest, quantity by signal in SI; 0 where ``scaling_problem`` says what is wrong with it.
          */
         ChannelOut: {
             /** Id */
@@ -816,48 +987,28 @@ export interface components {
             /** Name */
             name: string;
             sensor: components["schemas"]["SensorOut"];
+            /** Signal */
+            signal: string;
             /** Quantity */
             quantity: string;
-            /** Arrangement */
-            arrangement: string;
             /** Active Arms */
             active_arms: number[];
-            /** Wires */
-            wires: number;
-            /** Resistance Ohm */
-            resistance_ohm: number;
-            /** Excitation V */
-            excitation_v: number;
-            /** Range Mv V */
-            range_mv_v: number;
-            /** Lead Length M */
-            lead_length_m: number;
-            /** Lead Ohm Per M */
-            lead_ohm_per_m: number;
-            /** Scaling Kind */
-            scaling_kind: string;
-            /** Gauge Factor */
-            gauge_factor: number | null;
-            /** Poisson Ratio */
-            poisson_ratio: number | null;
-            /** Rated Output Mv V */
-            rated_output_mv_v: number | null;
-            /** Capacity */
-            capacity: number | null;
-            /** Point 1 Mv V */
-            point_1_mv_v: number | null;
-            /** Point 1 Value */
-            point_1_value: number | null;
-            /** Point 2 Mv V */
-            point_2_mv_v: number | null;
-            /** Point 2 Value */
-            point_2_value: number | null;
+            /** Wiring */
+            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            /** Conditioning */
+            conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
+            /** Scaling */
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
             /** Reversed */
             reversed: boolean;
-            /** Per Mv V */
-            per_mv_v: number;
-            /** Zero Mv V */
-            zero_mv_v: number | null;
+            /** Per Signal */
+            per_signal: number;
+            /** Scaling Problem */
+            scaling_problem: string;
+            /** Takes Zero */
+            takes_zero: boolean;
+            /** Zero */
+            zero: number | null;
             /** Zeroed At */
             zeroed_at: string | null;
             /** Tare */
@@ -876,6 +1027,17 @@ export interface components {
             decimals: number;
         };
         /**
+         * FixedConditioning
+         * @description An input on which nothing can be set.
+         */
+        FixedConditioning: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fixed";
+        };
+        /**
          * GapOut
          * @description Something to mend before a run; one that ``blocks`` keeps it from starting.
          */
@@ -892,6 +1054,88 @@ export interface components {
             blocks: boolean;
         };
         /**
+         * GaugeScaling
+         * @description Strain gauges; Poisson's ratio of the part counts where grids lie across.
+         */
+        GaugeScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge";
+            /** Gauge Factor */
+            gauge_factor: number;
+            /**
+             * Poisson Ratio
+             * @default 0.3
+             */
+            poisson_ratio: number;
+        };
+        /**
+         * LoopSpanScaling
+         * @description What a transmitter means by 4 and by 20 mA.
+         */
+        LoopSpanScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loop_span";
+            /** At 4 Ma */
+            at_4_ma: number;
+            /** At 20 Ma */
+            at_20_ma: number;
+        };
+        /**
+         * LoopWiring
+         * @description A 4-20 mA loop, read as the voltage across a precision resistor.
+         */
+        LoopWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loop";
+            /**
+             * Resistor Ohm
+             * @default 50
+             */
+            resistor_ohm: number;
+        };
+        /**
+         * PlatinumScaling
+         * @description A platinum thermometer by IEC 60751, with its resistance at 0 degC.
+         */
+        PlatinumScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "platinum";
+            /**
+             * Nominal Ohm
+             * @default 100
+             */
+            nominal_ohm: number;
+        };
+        /**
+         * PolynomialScaling
+         * @description Coefficients from the constant upwards, valid from one signal to another.
+         */
+        PolynomialScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "polynomial";
+            /** Coefficients */
+            coefficients: number[];
+            /** Lowest */
+            lowest: number;
+            /** Highest */
+            highest: number;
+        };
+        /**
          * RateOut
          * @description At which rate the setup has a device sample.
          */
@@ -902,6 +1146,21 @@ export interface components {
             device_label: string;
             /** Rate Hz */
             rate_hz: number;
+        };
+        /**
+         * RatedOutputScaling
+         * @description A certificate's output at capacity; of either sign.
+         */
+        RatedOutputScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rated_output";
+            /** Rated Output */
+            rated_output: number;
+            /** Capacity */
+            capacity: number;
         };
         /**
          * SetupOut
@@ -957,6 +1216,72 @@ export interface components {
             /** Reports */
             reports: number;
         };
+        /** TablePoint */
+        TablePoint: {
+            /** Signal */
+            signal: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TableScaling
+         * @description Straight lines between points of rising signal.
+         */
+        TableScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table";
+            /** Points */
+            points: components["schemas"]["TablePoint"][];
+        };
+        /**
+         * ThermometerWiring
+         * @description A resistance thermometer; with three wires the device takes the lead off itself.
+         */
+        ThermometerWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "thermometer";
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
+        };
+        /**
+         * TwoPointScaling
+         * @description The line through two points.
+         */
+        TwoPointScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "two_points";
+            /** Signal 1 */
+            signal_1: number;
+            /** Value 1 */
+            value_1: number;
+            /** Signal 2 */
+            signal_2: number;
+            /** Value 2 */
+            value_2: number;
+        };
+        /**
+         * VoltageWiring
+         * @description A voltage between two pins.
+         */
+        VoltageWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "voltage";
+        };
         /**
          * SetupChange
          * @description The setup itself; lengths m, speeds m/s, what is left out stays.
@@ -994,14 +1319,10 @@ export interface components {
         ChannelOfMany: {
             /** Name */
             name?: string;
-            /** Excitation V */
-            excitation_v?: number;
-            /** Range Mv V */
-            range_mv_v?: number;
-            /** Resistance Ohm */
-            resistance_ohm?: number;
-            /** Lead Length M */
-            lead_length_m?: number;
+            /** Wiring */
+            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            /** Conditioning */
+            conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -1029,14 +1350,10 @@ export interface components {
         ChannelChange: {
             /** Name */
             name?: string;
-            /** Excitation V */
-            excitation_v?: number;
-            /** Range Mv V */
-            range_mv_v?: number;
-            /** Resistance Ohm */
-            resistance_ohm?: number;
-            /** Lead Length M */
-            lead_length_m?: number;
+            /** Wiring */
+            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            /** Conditioning */
+            conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -1049,30 +1366,11 @@ export interface components {
         };
         /**
          * ScalingChange
-         * @description How a channel turns mV/V into its quantity (SI); what is left out stays.
+         * @description How a channel turns its signal into its quantity (SI); what is left out stays.
          */
         ScalingChange: {
-            /**
-             * Scaling Kind
-             * @enum {string}
-             */
-            scaling_kind?: "strain" | "rated_output" | "two_points";
-            /** Gauge Factor */
-            gauge_factor?: number | null;
-            /** Poisson Ratio */
-            poisson_ratio?: number | null;
-            /** Rated Output Mv V */
-            rated_output_mv_v?: number | null;
-            /** Capacity */
-            capacity?: number | null;
-            /** Point 1 Mv V */
-            point_1_mv_v?: number | null;
-            /** Point 1 Value */
-            point_1_value?: number | null;
-            /** Point 2 Mv V */
-            point_2_mv_v?: number | null;
-            /** Point 2 Value */
-            point_2_value?: number | null;
+            /** Scaling */
+            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
             /** Reversed */
             reversed?: boolean;
         };
@@ -1095,7 +1393,7 @@ export interface components {
         };
         /**
          * FrozenChannel
-         * @description One channel with its input, wiring, scaling, zero and shunt check.
+         * @description One channel with its input, its specs, zero, tare and shunt check.
          */
         FrozenChannel: {
             /** Key */
@@ -1120,41 +1418,16 @@ export interface components {
             due_on: string | null;
             /** Quantity */
             quantity: string;
-            /** Arrangement */
-            arrangement: string;
-            /** Wires */
-            wires: number;
-            /** Resistance Ohm */
-            resistance_ohm: number;
-            /** Excitation V */
-            excitation_v: number;
-            /** Range Mv V */
-            range_mv_v: number;
-            /**
-             * Scaling Kind
-             * @enum {string}
-             */
-            scaling_kind: "strain" | "rated_output" | "two_points";
-            /** Gauge Factor */
-            gauge_factor: number | null;
-            /** Poisson Ratio */
-            poisson_ratio: number | null;
-            /** Rated Output Mv V */
-            rated_output_mv_v: number | null;
-            /** Capacity */
-            capacity: number | null;
-            /** Point 1 Mv V */
-            point_1_mv_v: number | null;
-            /** Point 1 Value */
-            point_1_value: number | null;
-            /** Point 2 Mv V */
-            point_2_mv_v: number | null;
-            /** Point 2 Value */
-            point_2_value: number | null;
+            /** Wiring */
+            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            /** Conditioning */
+            conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
+            /** Scaling */
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
             /** Reversed */
             reversed: boolean;
-            /** Zero Mv V */
-            zero_mv_v: number | null;
+            /** Zero */
+            zero: number | null;
             /** Zeroed At */
             zeroed_at: string | null;
             /** Tare */
@@ -1620,6 +1893,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_api_list_units: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOut"][];
                 };
             };
             default: components["responses"]["Problem"];

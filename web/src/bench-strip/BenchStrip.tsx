@@ -4,17 +4,21 @@ import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/SetupFrame'
 import { useReading } from '../live/LiveProvider'
 import { Diamond, type Inside } from '../ui/Diamond'
-import { figure, fromSi } from '../ui/format'
+import { figure } from '../ui/format'
+import { fromSi } from '../ui/units'
 import { Reading } from '../ui/Reading'
 import { ordered, moved, useTileOrder } from './order'
 import { RunState } from './RunState'
 
 /** What the diamond shows of a channel: wired, zeroed, zeroed and in calibration. */
 export function insideOf(channel: Channel): Inside {
-  if (channel.zero_mv_v === null) return 'dot'
+  if (channel.zero === null && channel.takes_zero) return 'dot'
   const due = channel.sensor.due_on
   return due && due < new Date().toISOString().slice(0, 10) ? 'bar' : 'tick'
 }
+
+const rangeWords = ({ conditioning: c }: Channel) =>
+  c.kind === 'bridge' ? `beyond ±${c.range_mv_v} mV/V` : 'beyond its range'
 
 /** Live values of all wired channels, in every stage; it scrolls and keeps its order. */
 export function BenchStrip({ setup, chosen, choose }: StageContext) {
@@ -111,7 +115,7 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
         {dead ? (
           <span className="font-sans">no reading</span>
         ) : fault ? (
-          <span className="font-sans">beyond ±{channel.range_mv_v} mV/V</span>
+          <span className="font-sans">{rangeWords(channel)}</span>
         ) : (
           <>
             {show(reading.lowest)} <span className="font-sans">to</span> {show(reading.highest)}

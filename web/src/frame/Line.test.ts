@@ -5,7 +5,7 @@ import { stations } from './Line'
 
 const setup = (fields: object) =>
   ({ channels: [], runs: 0, results: 0, reports: 0, gaps: [], ...fields }) as unknown as Setup
-const channels = (...zeros: (number | null)[]) => zeros.map((zero_mv_v) => ({ zero_mv_v }))
+const channels = (...zeros: (number | null)[]) => zeros.map((zero) => ({ zero, takes_zero: true }))
 
 it('is hollow before anything is done', () => {
   const all = Object.values(stations(setup({}), false))

@@ -26,7 +26,7 @@ const part = (count: number, of: number): Progress =>
 /** What each stage has got to, from what the setup holds. */
 export function stations(setup: Setup, recording: boolean): Record<Stage, Station> {
   const wired = setup.channels.length
-  const zeroed = setup.channels.filter((c) => c.zero_mv_v !== null).length
+  const zeroed = setup.channels.filter((c) => c.zero !== null || !c.takes_zero).length
   return {
     wire: {
       figure: `${wired}`,

@@ -1,6 +1,8 @@
-import { expect, it } from 'vitest'
+import { beforeAll, expect, it } from 'vitest'
 
 import { columnsOf, hatchesOf } from './columns'
+import { UNITS } from '../ui/testing-data'
+import { learnUnits } from '../ui/units'
 
 const stretch = (start: number, low: number[], high: number[]) => ({
   start,
@@ -8,6 +10,8 @@ const stretch = (start: number, low: number[], high: number[]) => ({
   low: new Float32Array(low),
   high: new Float32Array(high),
 })
+
+beforeAll(() => learnUnits(UNITS))
 
 it('no line bridges what is missing', () => {
   const [x, y] = columnsOf(

@@ -1,7 +1,7 @@
 import type uPlot from 'uplot'
 
 import type { Stretch } from '../api/view'
-import { fromSi } from '../ui/format'
+import { fromSi } from '../ui/units'
 import type { Hatch } from './Plot'
 
 /** Lowest and highest one after the other: the line fills what lies between. */

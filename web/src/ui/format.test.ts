@@ -1,6 +1,8 @@
-import { describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 
-import { duration, figure, fromSi, parseNumber, toSi } from './format'
+import { duration, figure, parseNumber } from './format'
+import { fromSi, learnUnits, signalUnit, spanFromSi, toSi, unitsOf } from './units'
+import { UNITS } from './testing-data'
 
 describe('figure', () => {
   it.each([
@@ -27,9 +29,19 @@ describe('parseNumber', () => {
   ])('%s gives %s', (text, value) => expect(parseNumber(text)).toBe(value))
 })
 
+beforeAll(() => learnUnits(UNITS))
+
 it('converts display units both ways', () => {
   expect(fromSi(11723, 'kN')).toBeCloseTo(11.723)
   expect(toSi(fromSi(4.2e-4, 'µm/m'), 'µm/m')).toBeCloseTo(4.2e-4)
+})
+
+it('knows units that begin elsewhere than at zero', () => {
+  expect(fromSi(295.15, '°C')).toBeCloseTo(22)
+  expect(toSi(22, '°C')).toBeCloseTo(295.15)
+  expect(spanFromSi(3, '°C')).toBe(3)
+  expect(unitsOf('force')).toEqual(['kN', 'N'])
+  expect(signalUnit('bridge ratio')).toBe('mV/V')
 })
 
 it('shows hours only when there are any', () => {

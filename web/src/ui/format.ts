@@ -19,25 +19,6 @@ export function significant(value: number): string {
   return figure(value, Math.min(6, Math.max(0, 5 - whole)))
 }
 
-/** SI base units in one display unit. */
-export const UNITS: Record<string, number> = {
-  N: 1,
-  kN: 1e3,
-  mm: 1e-3,
-  µm: 1e-6,
-  'µm/m': 1e-6,
-  '%': 1e-2,
-}
-
-export const UNITS_OF: Record<string, readonly string[]> = {
-  force: ['kN', 'N'],
-  extension: ['mm', 'µm'],
-  strain: ['µm/m', '%'],
-}
-
-export const fromSi = (value: number, unit: string): number => value / (UNITS[unit] ?? 1)
-export const toSi = (value: number, unit: string): number => value * (UNITS[unit] ?? 1)
-
 /** Seconds as 0:07, 12:03 or 6:05:01. */
 export function duration(seconds: number): string {
   const s = Math.floor(seconds)

@@ -1,6 +1,26 @@
-import type { Bench, Channel, Setup, Tension } from '../api/client'
+import type { Bench, Channel, Schemas, Setup, Tension } from '../api/client'
 
 /** Made-up rows of the API for tests; what a test cares about is given over them. */
+
+export const UNITS: Schemas['UnitOut'][] = [
+  { quantity: 'force', name: 'kN', factor: 1e3, offset: 0 },
+  { quantity: 'force', name: 'N', factor: 1, offset: 0 },
+  { quantity: 'extension', name: 'mm', factor: 1e-3, offset: 0 },
+  { quantity: 'strain', name: 'µm/m', factor: 1e-6, offset: 0 },
+  { quantity: 'temperature', name: '°C', factor: 1, offset: 273.15 },
+  { quantity: 'bridge ratio', name: 'mV/V', factor: 1e-3, offset: 0 },
+]
+
+type Bridge = Extract<Channel['wiring'], { kind: 'bridge' }>
+export const bridge = (over: Partial<Bridge> = {}): Bridge => ({
+  kind: 'bridge',
+  circuit: 'quarter',
+  wires: 3,
+  resistance_ohm: 350,
+  lead_length_m: 6,
+  lead_ohm_per_m: 0.128,
+  ...over,
+})
 
 export function channel(over: Partial<Channel> = {}): Channel {
   return {
@@ -18,12 +38,14 @@ export function channel(over: Partial<Channel> = {}): Channel {
       name: 'Load cell 25 kN',
       serial: 'LC-2207',
       quantity: 'force',
-      arrangement: 'full_axial',
-      wires: 6,
-      resistance_ohm: 350,
-      rated_output_mv_v: 2,
-      capacity: 25e3,
-      gauge_factor: null,
+      spec: {
+        kind: 'transducer',
+        circuit: 'full_axial',
+        wires: 6,
+        resistance_ohm: 350,
+        rated_output: 2e-3,
+        capacity: 25e3,
+      },
       calibrated_on: '2026-03-14',
       due_on: '2999-01-01',
       cores: [
@@ -31,27 +53,17 @@ export function channel(over: Partial<Channel> = {}): Channel {
         { colour: 'white', pin: 3, function: 'signal +' },
       ],
     },
+    signal: 'bridge ratio',
     quantity: 'force',
-    arrangement: 'full_axial',
     active_arms: [1, 2, 3, 4],
-    wires: 6,
-    resistance_ohm: 350,
-    excitation_v: 5,
-    range_mv_v: 8,
-    lead_length_m: 6,
-    lead_ohm_per_m: 0.128,
-    scaling_kind: 'rated_output',
-    gauge_factor: null,
-    poisson_ratio: null,
-    rated_output_mv_v: 2,
-    capacity: 25e3,
-    point_1_mv_v: null,
-    point_1_value: null,
-    point_2_mv_v: null,
-    point_2_value: null,
+    wiring: bridge({ circuit: 'full_axial', wires: 6 }),
+    conditioning: { kind: 'bridge', excitation_v: 5, range_mv_v: 8 },
+    scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 25e3 },
     reversed: false,
-    per_mv_v: 12.5e3,
-    zero_mv_v: 0,
+    per_signal: 12.5e6,
+    scaling_problem: '',
+    takes_zero: true,
+    zero: 0,
     zeroed_at: '2026-11-23T10:00:00Z',
     tare: null,
     tared_at: null,
@@ -73,11 +85,9 @@ export const quarter = (over: Partial<Channel> = {}): Channel =>
     input_label: '1.3',
     name: 'SG1',
     quantity: 'strain',
-    arrangement: 'quarter',
+    wiring: bridge(),
     active_arms: [1],
-    wires: 3,
-    scaling_kind: 'strain',
-    gauge_factor: 2.08,
+    scaling: { kind: 'gauge', gauge_factor: 2.08, poisson_ratio: 0.3 },
     unit: 'µm/m',
     decimals: 1,
     ...over,

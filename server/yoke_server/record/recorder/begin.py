@@ -13,12 +13,12 @@ from yoke_server.common.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import FOLLOWING, Run, RunState, Stream, StreamChannel
-from yoke_server.record.naming import run_name
 from yoke_server.record.recorder.events import Began, Event, NotBegun
 from yoke_server.record.recorder.recording import Closed
 from yoke_server.record.store import write_last_rows
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.models import SetupRevision
+from yoke_server.wire.naming import run_name
 
 
 @dataclass(slots=True)

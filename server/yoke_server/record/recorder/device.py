@@ -63,14 +63,22 @@ def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
     channels = setup.of_device(label)
     if not channels:
         return None
-    return [_input_settings(c) for c in channels], setup.rates_hz[label]
+    inputs = [s for c in channels if (s := _input_settings(c))]
+    return inputs, setup.rates_hz[label]
 
 
-def _input_settings(channel: FrozenChannel) -> InputSettings:
+COMPLETIONS = (120.0, 350.0)  # ohm
+
+
+def _input_settings(channel: FrozenChannel) -> InputSettings | None:
+    """What a bridge input is set to; None where there is nothing to set."""
+    wiring, conditioning = channel.wiring, channel.conditioning
+    if wiring.kind != "bridge" or conditioning.kind != "bridge":
+        return None
     return InputSettings(
         channel.input_number,
-        channel.arrangement.partition("_")[0],
-        120.0 if channel.resistance_ohm < 200 else 350.0,
-        channel.excitation_v,
-        channel.range_mv_v,
+        wiring.circuit.partition("_")[0],
+        min(COMPLETIONS, key=lambda ohm: abs(ohm - wiring.resistance_ohm)),
+        conditioning.excitation_v,
+        conditioning.range_mv_v,
     )

@@ -2,7 +2,7 @@
 
 Little-endian. Header: uint32 layout, uint16 channels, uint16 bins, uint32 zero twice, float64
 bench seconds at the block's end, float64 seconds of the run there (negative: no run). Then
-per channel float32: its place in the layout, reading, raw (mV/V), lowest and highest since
+per channel float32: its place in the layout, reading, raw signal, lowest and highest since
 reset, share of clipped samples, mean and deviation over the last second; and per bin lowest,
 highest, last. Quantities are SI. Which channel stands at which place the layout says, which
 comes with the bench's state.
@@ -14,9 +14,10 @@ from typing import Any
 
 import numpy as np
 from yoke_core.block import BlockDigest
+from yoke_core.chain import ChainBank
 from yoke_core.live import FIGURES, LiveFigures
 
-from yoke_server.calibrate.scaling import LiveScaling
+from yoke_server.calibrate.scaling import SMALL, chain_of, resting_signal
 from yoke_server.wire.document import FrozenChannel
 
 BINS = 5
@@ -35,8 +36,16 @@ class LiveFrames:
         self.keys = [c.key for c in channels]
         self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": self.keys}
         self._rows = np.array([c.input_number - 1 for c in channels], dtype=np.intp)
-        self._scaling = LiveScaling(channels)
-        turned = np.array([c.reversed for c in channels], dtype=bool)
+        chains = [chain_of(c) for c in channels]
+        self._bank = ChainBank(chains)
+        # A signal's deviation as the quantity's, by the slope at rest.
+        steep = [
+            k.steepness(resting_signal(c), SMALL[c.signal])
+            for k, c in zip(chains, channels, strict=True)
+        ]
+        self._steepness = np.array(steep)
+        turned = np.array([k.direction < 0 for k in chains], dtype=bool)
+        self._bent = [(i, k) for i, k in enumerate(chains) if k.direction == 0]
         self._figures = LiveFigures(turned, WINDOW_BLOCKS)
         self._table = np.zeros((len(channels), HEAD + 3 * BINS), "<f4")
         self._table[:, 0] = np.arange(len(channels))
@@ -57,12 +66,16 @@ class LiveFrames:
         """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block."""
         rows, width = self._rows, digest.shown.shape[1]
         table = self._table[:, : FIGURES + width]
+        scaled = self._bank.apply(digest.shown[rows])
+        for i, chain in self._bent:
+            ends = digest.low[rows[i]], digest.high[rows[i]]
+            scaled[i, 1::3], scaled[i, 2::3] = chain.extremes(*ends)
         self._figures.take(
-            self._scaling.apply(digest.shown[rows]),
-            digest.mean[rows] * 1e3,
+            scaled,
+            digest.mean[rows],
             digest.clipped[rows],
             digest.ratios.shape[1],
-            digest.deviation[rows] * self._scaling.steepness,
+            digest.deviation[rows] * self._steepness,
             table[:, 1:],
         )
         layout, channels = self.layout["id"], len(self.keys)

@@ -35,14 +35,14 @@ class Measurement:
             self._seen.append(table[self._rows])
 
     def result(self) -> Readings:
-        """Mean and deviation in mV/V (none where all is clipped), and whether any sample is."""
+        """Mean and deviation in SI (none where all is clipped), and whether any sample is."""
         table = np.array(self._seen)
         mean = table[:, :, 0].mean(axis=0)
         deviation = np.hypot(table[:, :, 1].mean(axis=0), table[:, :, 0].std(axis=0))
         return {
             c.key: {
-                "mean_mv_v": _number(mean[i] * 1e3),
-                "deviation_mv_v": _number(deviation[i] * 1e3),
+                "mean": _number(mean[i]),
+                "deviation": _number(deviation[i]),
                 "clipped": bool(table[:, i, 2].any()),
             }
             for i, c in enumerate(self._channels)
@@ -77,9 +77,9 @@ def shunt_steps(off: Readings, on: Readings) -> Readings:
     steps = {}
     for key, before in off.items():
         after = on[key]
-        known = before["mean_mv_v"] is not None and after["mean_mv_v"] is not None
+        known = before["mean"] is not None and after["mean"] is not None
         steps[key] = {
-            "step_mv_v": after["mean_mv_v"] - before["mean_mv_v"] if known else None,
+            "step_mv_v": (after["mean"] - before["mean"]) * 1e3 if known else None,
             "clipped": before["clipped"] or after["clipped"],
         }
     return steps

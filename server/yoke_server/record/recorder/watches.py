@@ -3,10 +3,12 @@
 from dataclasses import dataclass
 from typing import Protocol
 
+import numpy as np
 from yoke_core.block import BlockDigest
+from yoke_core.chain import ChainBank
 from yoke_core.tension.stop import ForceDropWatch
 
-from yoke_server.calibrate.scaling import LiveScaling
+from yoke_server.calibrate.scaling import chain_of
 from yoke_server.wire.document import FrozenSetup
 
 TAIL = 0.5  # s kept after the condition was met
@@ -28,14 +30,16 @@ class ForceDrop:
     device: str
     words: str
     _row: int
-    _scaling: LiveScaling
+    _scaling: ChainBank
     _watch: ForceDropWatch
 
     def met(self, digest: BlockDigest) -> bool:
         """Whether this block, the newest that arrived, holds the drop."""
         row = [self._row]
         ends = self._scaling.apply(digest.shown[row])
-        if self._watch.quiet(float(ends.min()), float(ends.max())):
+        if self._watch.quiet(
+            float(np.fmin.reduce(ends, axis=None)), float(np.fmax.reduce(ends, axis=None))
+        ):
             return False
         force = self._scaling.apply(digest.ratios[row].astype(float))[0]
         return self._watch.push(force) is not None
@@ -51,7 +55,7 @@ def watches_of(setup: FrozenSetup) -> list[Watch]:
             force.device_label,
             f"The force fell by {setup.force_drop * 100:g} %",
             force.input_number - 1,
-            LiveScaling([force]),
+            ChainBank([chain_of(force)]),
             ForceDropWatch(setup.arm_force_n, setup.force_drop),
         )
     ]

@@ -6,7 +6,8 @@ import { useStage } from '../../frame/SetupFrame'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'
 import { Diamond } from '../../ui/Diamond'
-import { clock, figure, fromSi, significant } from '../../ui/format'
+import { clock, figure, significant } from '../../ui/format'
+import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { DisplayPanel } from './DisplayPanel'
 import { ScalingPanel } from './ScalingPanel'
@@ -21,7 +22,7 @@ const COLUMNS = [
   ['Raw', 'n'],
   ['Scaling', 'n'],
   ['Zeroed', ''],
-  ['Zero, mV/V', 'n'],
+  ['Zero', 'n'],
   ['Shunt due', 'n'],
   ['Read', 'n'],
   ['Error, %', 'n'],
@@ -36,7 +37,7 @@ export function Calibrate() {
   const blocked = !may || !bench.yoke_mine
   const waits = (deed: string) =>
     blocked ? `${deed} ${may ? 'needs the yoke' : 'is not for reviewers'}` : undefined
-  const toZero = setup.channels.filter((c) => c.zero_mv_v === null).length
+  const toZero = setup.channels.filter((c) => c.zero === null && c.takes_zero).length
   if (!channel)
     return (
       <div className="col h-full">
@@ -112,8 +113,8 @@ interface RowProps {
 }
 
 const sensorWords = (c: Channel) =>
-  c.scaling_kind === 'strain'
-    ? `${c.arrangement.split('_')[0]}, k ${c.gauge_factor}`
+  c.scaling.kind === 'gauge' && c.wiring.kind === 'bridge'
+    ? `${c.wiring.circuit.split('_')[0]}, k ${c.scaling.gauge_factor}`
     : c.sensor.name
 
 export function shuntError(c: Channel): number | null {
@@ -121,8 +122,13 @@ export function shuntError(c: Channel): number | null {
   return (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
 }
 
+/** What one unit of the signal is worth, near rest, in the channel's unit. */
+export const perSignal = (c: Channel): number =>
+  spanFromSi(c.per_signal, c.unit) / spanFromSi(1, signalUnit(c.signal))
+
 function Row({ channel: c, input, chosen, onChoose }: RowProps) {
   const reading = useReading(c.key)
+  const signal = signalUnit(c.signal)
   const error = shuntError(c)
   const overdue =
     c.sensor.due_on !== null && c.sensor.due_on < new Date().toISOString().slice(0, 10)
@@ -151,21 +157,25 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
       </td>
       <td className="pl-0! text-soft">{c.unit}</td>
       <td className="text-right">
-        <span className="figure">{figure(reading?.raw, 5)}</span>{' '}
-        <span className="text-soft">mV/V</span>
+        <span className="figure">{figure(reading && fromSi(reading.raw, signal), 5)}</span>{' '}
+        <span className="text-soft">{signal}</span>
       </td>
       <td className="text-right">
-        <span className="figure">{significant(fromSi(c.per_mv_v, c.unit))}</span>{' '}
-        <span className="text-soft">{c.unit} per mV/V</span>
+        <span className="figure">{significant(perSignal(c))}</span>{' '}
+        <span className="text-soft">
+          {c.unit} per {signal}
+        </span>
       </td>
       <td>
         {c.zeroed_at ? (
           <span className="figure">{clock(c.zeroed_at)}</span>
         ) : (
-          <b className="font-[620] text-marking-ink">not zeroed</b>
+          <b className="font-[620] text-marking-ink">{c.takes_zero ? 'not zeroed' : ''}</b>
         )}
       </td>
-      <td className="figure text-right">{figure(c.zero_mv_v, 4)}</td>
+      <td className="figure text-right">
+        {figure(c.zero === null ? null : fromSi(c.zero, signal), 4)}
+      </td>
       <td className="figure text-right">{figure(c.shunt_expected_mv_v, 4)}</td>
       <td className="figure text-right">{figure(c.shunt_measured_mv_v, 4)}</td>
       <td

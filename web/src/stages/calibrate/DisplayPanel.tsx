@@ -4,7 +4,8 @@ import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
 import { Fact, Section, Segments } from '../../ui/Fact'
-import { clock, figure, UNITS_OF } from '../../ui/format'
+import { clock, figure } from '../../ui/format'
+import { unitsOf } from '../../ui/units'
 import { attempt } from '../../ui/notices'
 import { shuntError } from './Calibrate'
 
@@ -51,7 +52,7 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
         <Fact name="Unit">
           <Segments
             label="Unit"
-            options={(UNITS_OF[c.quantity] ?? [c.unit]).map((u) => [u, u] as const)}
+            options={unitsOf(c.quantity).map((u) => [u, u] as const)}
             value={c.unit}
             disabled={!mayShow}
             onChange={(unit) =>

@@ -6,7 +6,8 @@ import type { Channel } from '../../api/client'
 import { changeScaling } from '../../api/deeds'
 import { queryClient, sessionQuery } from '../../api/queries'
 import { render, type } from '../../ui/testing'
-import { channel, quarter } from '../../ui/testing-data'
+import { channel, quarter, UNITS } from '../../ui/testing-data'
+import { learnUnits } from '../../ui/units'
 import { shuntError } from './Calibrate'
 import { ScalingPanel } from './ScalingPanel'
 
@@ -19,6 +20,7 @@ vi.mock('../../api/deeds', () => ({
 }))
 
 beforeEach(() => {
+  learnUnits(UNITS)
   vi.mocked(changeScaling).mockClear()
   queryClient.clear()
 })
@@ -41,13 +43,17 @@ it('shows capacity in the display unit and saves it in SI', async () => {
   const box = await panel(channel(), ['change scaling'])
   expect(field(box, 'Capacity').value).toBe('25.000')
   await type(field(box, 'Capacity'), '20', 'Enter')
-  expect(changeScaling).toHaveBeenCalledWith(1, { capacity: 20_000 })
+  expect(changeScaling).toHaveBeenCalledWith(1, {
+    scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 20_000 },
+  })
 })
 
 it('saves a gauge factor as it is', async () => {
   const box = await panel(quarter(), ['change scaling'])
   await type(field(box, 'Gauge factor'), '2.1', 'Enter')
-  expect(changeScaling).toHaveBeenCalledWith(3, { gauge_factor: 2.1 })
+  expect(changeScaling).toHaveBeenCalledWith(3, {
+    scaling: { kind: 'gauge', gauge_factor: 2.1, poisson_ratio: 0.3 },
+  })
 })
 
 it('goes over to two points on the line in force', async () => {
@@ -55,11 +61,7 @@ it('goes over to two points on the line in force', async () => {
   const twoPoints = [...box.querySelectorAll<HTMLElement>('[role=radio]')].at(-1)!
   await act(async () => twoPoints.click())
   expect(changeScaling).toHaveBeenCalledWith(1, {
-    scaling_kind: 'two_points',
-    point_1_mv_v: 0,
-    point_1_value: 0,
-    point_2_mv_v: 1,
-    point_2_value: 12_500,
+    scaling: { kind: 'two_points', signal_1: 0, value_1: 0, signal_2: 1e-3, value_2: 12_500 },
   })
 })
 

@@ -8,7 +8,7 @@ import type { LiveSource } from '../../live/source'
 import type { Trace } from '../../live/trace'
 import { Plot, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
-import { fromSi } from '../../ui/format'
+import { fromSi } from '../../ui/units'
 import { attempt } from '../../ui/notices'
 import { token } from '../../ui/theme'
 

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 import type { Channel } from '../../api/client'
 import { LiveProvider } from '../../live/LiveProvider'
 import { render } from '../../ui/testing'
-import { amplifier, channel, quarter } from '../../ui/testing-data'
+import { amplifier, bridge, channel, quarter } from '../../ui/testing-data'
 import { BridgeDrawing } from './BridgeDrawing'
 import { circuitShort, circuitWords } from './words'
 
@@ -29,13 +29,15 @@ it('draws a quarter bridge with its grid, its lead and its completion', async ()
 })
 
 it('completes a 120 ohm grid with 120 ohm', async () => {
-  const box = await drawing(quarter({ resistance_ohm: 120 }))
+  const box = await drawing(quarter({ wiring: bridge({ resistance_ohm: 120 }) }))
   expect(box.textContent).toContain('120.00')
 })
 
 it('draws sense wires only where there are six cores', async () => {
   expect((await drawing(channel())).textContent).toContain('sense: holds E')
-  expect((await drawing(channel({ wires: 4 }))).textContent).not.toContain('sense: holds E')
+  expect(
+    (await drawing(channel({ wiring: bridge({ circuit: 'full_axial', wires: 4 }) }))).textContent,
+  ).not.toContain('sense: holds E')
 })
 
 it('shows no figure while no reading arrives', async () => {
@@ -43,9 +45,9 @@ it('shows no figure while no reading arrives', async () => {
 })
 
 it('says circuits in words', () => {
-  expect(circuitWords(quarter())).toBe('quarter bridge, 3-wire')
-  expect(circuitWords(channel({ arrangement: 'half_poisson', wires: 4 }))).toBe(
+  expect(circuitWords(bridge())).toBe('quarter bridge, 3-wire')
+  expect(circuitWords(bridge({ circuit: 'half_poisson', wires: 4 }))).toBe(
     'half bridge, Poisson pair, 4-wire',
   )
-  expect(circuitShort(channel())).toBe('full, 6-wire')
+  expect(circuitShort(bridge({ circuit: 'full_axial', wires: 6 }))).toBe('full, 6-wire')
 })

@@ -1,13 +1,14 @@
 import type { Bench, Channel } from '../../api/client'
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
+import { fromSi } from '../../ui/units'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
 
 type Device = Bench['devices'][number]
 
 /** The bridge as it is wired: sensor, cores in their colours, plug, and what the amplifier adds. */
 export function BridgeDrawing({ channel, device }: { channel: Channel; device: Device }) {
-  const quarter = channel.arrangement === 'quarter'
+  const quarter = bridgeOf(channel).circuit === 'quarter'
   return (
     <svg
       viewBox="0 0 640 500"
@@ -32,7 +33,14 @@ export function BridgeDrawing({ channel, device }: { channel: Channel; device: D
   )
 }
 
-const leadOhm = (channel: Channel) => channel.lead_length_m * channel.lead_ohm_per_m
+type Spec<F extends 'wiring' | 'conditioning'> = Extract<Channel[F], { kind: 'bridge' }>
+
+/** This drawing is only asked for bridges. */
+export const bridgeOf = (c: Channel) => c.wiring as Spec<'wiring'>
+const setTo = (c: Channel) => c.conditioning as Spec<'conditioning'>
+
+const leadOhm = (channel: Channel) =>
+  bridgeOf(channel).lead_length_m * bridgeOf(channel).lead_ohm_per_m
 const coreColour = (channel: Channel, pin: number) =>
   channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
 
@@ -43,11 +51,13 @@ function LiveMeter({ channel, x, y }: { channel: Channel; x: number; y: number }
       x={x}
       y={y}
       bad={reading?.clipped ?? false}
-      title={reading?.clipped ? 'Clipped' : `${figure(reading?.raw, 4)} mV/V`}
+      title={
+        reading?.clipped ? 'Clipped' : `${figure(reading && fromSi(reading.raw, 'mV/V'), 4)} mV/V`
+      }
       note={
         reading?.clipped
-          ? `beyond ±${channel.range_mv_v} mV/V`
-          : `range ±${channel.range_mv_v} mV/V`
+          ? `beyond ±${setTo(channel).range_mv_v} mV/V`
+          : `range ±${setTo(channel).range_mv_v} mV/V`
       }
     />
   )
@@ -74,7 +84,13 @@ function Cable({ channel, top, bottom }: { channel: Channel; top: number; bottom
         d={`M222 ${y - 10}v15M334 ${y - 10}v15M222 ${y}H250M306 ${y}H334`}
         stroke="var(--ink-soft)"
       />
-      <Value x={278} y={y + 4} value={figure(channel.lead_length_m, 2)} unit="m" anchor="middle" />
+      <Value
+        x={278}
+        y={y + 4}
+        value={figure(bridgeOf(channel).lead_length_m, 2)}
+        unit="m"
+        anchor="middle"
+      />
     </g>
   )
 }
@@ -84,7 +100,7 @@ function QuarterBridge({ channel }: { channel: Channel }) {
   const grid = { x: 96, top: 142, pad: 242, bottom: 342 }
   const pin = 372
   const node = { x: 520, top: 98, right: 606, bottom: 386 }
-  const completion = channel.resistance_ohm < 200 ? 120 : 350
+  const completion = bridgeOf(channel).resistance_ohm < 200 ? 120 : 350
   const half = 'M520 98L606 242L520 386'
   return (
     <g>
@@ -112,7 +128,7 @@ function QuarterBridge({ channel }: { channel: Channel }) {
       <text x="132" y="180" fontSize="15" fontWeight="680" style={{ fill: 'var(--petrol)' }}>
         {channel.name}
       </text>
-      <Value x={132} y={198} value={figure(channel.resistance_ohm, 1)} unit="Ω" />
+      <Value x={132} y={198} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω" />
       <text x="132" y="214" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
         arm 1
       </text>
@@ -148,7 +164,7 @@ function QuarterBridge({ channel }: { channel: Channel }) {
       <Value x={540} y={150} value="1000.0" unit="Ω" anchor="end" />
       <Value x={540} y={338} value="1000.0" unit="Ω" anchor="end" />
       <LiveMeter channel={channel} x={402} y={242} />
-      <Corners node={node} excitation={channel.excitation_v} signal="S+" />
+      <Corners node={node} excitation={setTo(channel).excitation_v} signal="S+" />
     </g>
   )
 }
@@ -210,7 +226,7 @@ function Corners(props: {
 /** All four arms are in the sensor; with six wires the excitation counts at the sensor. */
 function FullBridge({ channel }: { channel: Channel }) {
   const pins = [96, 152, 208, 264, 320, 376] as const
-  const sensed = channel.wires === 6
+  const sensed = bridgeOf(channel).wires === 6
   const paths: [number, string][] = [
     [6, 'M120 320V376H358'],
     [4, 'M36 236V348H206V264H358'],
@@ -248,7 +264,13 @@ function FullBridge({ channel }: { channel: Channel }) {
       >
         {channel.name}
       </text>
-      <Value x={120} y={250} value={figure(channel.resistance_ohm, 1)} unit="Ω" anchor="middle" />
+      <Value
+        x={120}
+        y={250}
+        value={figure(bridgeOf(channel).resistance_ohm, 1)}
+        unit="Ω"
+        anchor="middle"
+      />
       {pins.map((y, i) => {
         const core = channel.sensor.cores.find((c) => c.pin === i + 1)
         return (
@@ -258,7 +280,7 @@ function FullBridge({ channel }: { channel: Channel }) {
         )
       })}
       <PlugPins x={372} pins={pins.map((y, i) => [i + 1, y, sensed || ![1, 4].includes(i)])} />
-      <Supply pins={pins} sensed={sensed} volts={channel.excitation_v} />
+      <Supply pins={pins} sensed={sensed} volts={setTo(channel).excitation_v} />
       <path d="M382 208H402M382 264H402" stroke="var(--ink)" strokeWidth="1.5" />
       <path d="M402 208V264" stroke="var(--ink)" strokeWidth="1.5" />
       <LiveMeter channel={channel} x={402} y={236} />

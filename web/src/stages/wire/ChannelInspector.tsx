@@ -2,20 +2,15 @@ import { client, got, type Channel, type Setup } from '../../api/client'
 import { changeChannel, undo } from '../../api/deeds'
 import { queryClient, useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
-import { EditableNumber, EditableText } from '../../ui/Editable'
-import { Fact, Section, Segments } from '../../ui/Fact'
-import { figure } from '../../ui/format'
+import { EditableText } from '../../ui/Editable'
+import { Fact, Section } from '../../ui/Fact'
 import { Icon } from '../../ui/Icon'
 import { attempt } from '../../ui/notices'
 import { coreFill } from './parts'
-import { circuitWords } from './words'
-
-const EXCITATIONS = ['1', '2.5', '5'] as const
-const RANGES = ['2', '8', '40'] as const
+import { WiringForm } from './WiringForm'
 
 export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Channel }) {
   const may = useMay('wire channels')
-  const lead = channel.lead_length_m * channel.lead_ohm_per_m
   const change = (body: Parameters<typeof changeChannel>[1]) => changeChannel(channel.id, body)
   return (
     <section className="col overflow-y-auto" aria-label="Settings">
@@ -32,50 +27,11 @@ export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Ch
           onSave={(name) => change({ name })}
         />
         <Fact name={channel.sensor.kind}>{channel.sensor.serial}</Fact>
-        <EditableNumber
-          label="Resistance"
-          value={channel.resistance_ohm}
-          decimals={1}
-          unit="Ω"
-          disabled={!may}
-          onSave={(resistance_ohm) => change({ resistance_ohm })}
-        />
         <Fact name="Certificate due">
           <span className="figure">{channel.sensor.due_on ?? 'none'}</span>
         </Fact>
       </Section>
-      <Section title="Bridge">
-        <Fact name="Circuit">{circuitWords(channel)}</Fact>
-        <Fact name="Excitation, V">
-          <Segments
-            label="Excitation"
-            options={EXCITATIONS.map((v) => [v, v] as const)}
-            value={`${channel.excitation_v}` as (typeof EXCITATIONS)[number]}
-            disabled={!may}
-            onChange={(v) => void attempt(change({ excitation_v: Number(v) }))}
-          />
-        </Fact>
-        <Fact name="Range, ±mV/V">
-          <Segments
-            label="Range"
-            options={RANGES.map((v) => [v, v] as const)}
-            value={`${channel.range_mv_v}` as (typeof RANGES)[number]}
-            disabled={!may}
-            onChange={(v) => void attempt(change({ range_mv_v: Number(v) }))}
-          />
-        </Fact>
-        <EditableNumber
-          label="Lead length"
-          value={channel.lead_length_m}
-          decimals={2}
-          unit="m"
-          disabled={!may}
-          onSave={(lead_length_m) => change({ lead_length_m })}
-        />
-        <Fact name="Lead, one core">
-          <span className="figure">{figure(lead, 2)}</span> Ω
-        </Fact>
-      </Section>
+      <WiringForm channel={channel} disabled={!may} />
       <Section title="Cores and pins">
         {channel.sensor.cores.map((core) => (
           <div

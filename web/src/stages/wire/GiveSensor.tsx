@@ -8,7 +8,7 @@ import { useStage } from '../../frame/SetupFrame'
 import { Button } from '../../ui/Button'
 import { Diamond } from '../../ui/Diamond'
 import { UndoRedo } from './ChannelInspector'
-import { circuitWords } from './words'
+import { sensorWords } from './words'
 
 type Device = Bench['devices'][number]
 
@@ -20,7 +20,7 @@ interface Props {
 }
 
 const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
-const armsOf = (sensor: Sensor) => ARMS[sensor.arrangement[0] ?? 'f'] ?? []
+const armsOf = ({ spec }: Sensor) => ('circuit' in spec ? ARMS[spec.circuit[0] ?? 'f'] : []) ?? []
 
 /** A free input: choose a sensor from the library and name the channel. */
 export function GiveSensor({ setup, device, input, onWired }: Props) {
@@ -87,7 +87,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                 <Diamond size={20} active={armsOf(s)} />
                 <b className="font-[620]">{s.name}</b>
                 <span>{s.serial}</span>
-                <span className="text-soft">{circuitWords(s)}</span>
+                <span className="text-soft">{sensorWords(s.spec)}</span>
                 <span className="text-soft">
                   {taken ? 'wired in this setup' : s.due_on ? `due ${s.due_on}` : 'no certificate'}
                 </span>

@@ -6,7 +6,8 @@ import { useStage } from '../../frame/SetupFrame'
 import { useReading } from '../../live/LiveProvider'
 import { Diamond } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
-import { BridgeDrawing } from './BridgeDrawing'
+import { fromSi, signalUnit } from '../../ui/units'
+import { WiringDrawing } from './WiringDrawing'
 import { GiveSensor } from './GiveSensor'
 import { ChannelInspector } from './ChannelInspector'
 import { circuitShort, circuitWords } from './words'
@@ -50,12 +51,12 @@ export function Wire() {
             <div className="bar">
               <h1>{channel.name}</h1>
               <span className="truncate text-soft">
-                {channel.sensor.name}: {circuitWords(channel)}, on input {channel.device_label}.
-                {channel.input_number}
+                {channel.sensor.name}: {circuitWords(channel.wiring)}, on input{' '}
+                {channel.device_label}.{channel.input_number}
               </span>
             </div>
             <div className="min-h-0 flex-1 overflow-auto">
-              <BridgeDrawing channel={channel} device={device} />
+              <WiringDrawing channel={channel} device={device} />
             </div>
           </section>
           <ChannelInspector key={channel.id} setup={setup} channel={channel} />
@@ -168,22 +169,23 @@ function InputRow({ label, channel, chosen, onChoose }: RowProps) {
         <span className="min-w-0 leading-4">
           <b className="block truncate font-[620]">{channel?.name ?? 'Free'}</b>
           <span className="block truncate text-[12px] text-soft">
-            {channel ? circuitShort(channel) : 'give it a sensor'}
+            {channel ? circuitShort(channel.wiring) : 'give it a sensor'}
           </span>
         </span>
-        {channel ? <RawReading channelKey={channel.key} /> : <span />}
+        {channel ? <RawReading channel={channel} /> : <span />}
       </button>
     </li>
   )
 }
 
-function RawReading({ channelKey }: { channelKey: string }) {
-  const reading = useReading(channelKey)
+function RawReading({ channel }: { channel: Channel }) {
+  const reading = useReading(channel.key)
+  const unit = signalUnit(channel.signal)
   if (reading?.clipped) return <b className="font-[620] text-signal">Clipped</b>
   return (
     <span>
-      <span className="figure">{figure(reading?.raw, 4)}</span>{' '}
-      <span className="text-[12px] text-soft">mV/V</span>
+      <span className="figure">{figure(reading && fromSi(reading.raw, unit), 4)}</span>{' '}
+      <span className="text-[12px] text-soft">{unit}</span>
     </span>
   )
 }

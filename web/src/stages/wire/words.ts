@@ -1,18 +1,40 @@
-import type { Channel } from '../../api/client'
+import type { Schemas } from '../../api/client'
 
-const ARRANGEMENTS: Record<string, string> = {
+type Wiring = Schemas['ChannelOut']['wiring']
+
+const CIRCUITS: Record<string, string> = {
   quarter: 'quarter bridge',
   half_bending: 'half bridge, bending pair',
   half_poisson: 'half bridge, Poisson pair',
   half_opposite: 'half bridge, opposite arms',
   full_bending: 'full bridge',
+  full_bending_poisson: 'full bridge, bending with Poisson',
   full_axial: 'full bridge',
   full_torsion: 'full bridge, torsion',
 }
 
-/** `full, 6-wire`: for where room is short. */
-export const circuitShort = (c: Pick<Channel, 'arrangement' | 'wires'>): string =>
-  `${c.arrangement.split('_')[0]}, ${c.wires}-wire`
+const PLAIN: Record<Exclude<Wiring['kind'], 'bridge'>, string> = {
+  loop: '4-20 mA loop',
+  voltage: 'voltage',
+  thermometer: 'resistance thermometer',
+}
 
-export const circuitWords = (c: Pick<Channel, 'arrangement' | 'wires'>): string =>
-  `${ARRANGEMENTS[c.arrangement] ?? c.arrangement}, ${c.wires}-wire`
+/** `full, 6-wire`: for where room is short. */
+export const circuitShort = (w: Wiring): string =>
+  w.kind === 'bridge' ? `${w.circuit.split('_')[0]}, ${w.wires}-wire` : PLAIN[w.kind]
+
+export const circuitWords = (w: Wiring): string => {
+  if (w.kind === 'bridge') return `${CIRCUITS[w.circuit] ?? w.circuit}, ${w.wires}-wire`
+  return w.kind === 'thermometer' ? `${PLAIN[w.kind]}, ${w.wires}-wire` : PLAIN[w.kind]
+}
+
+const SENSORS: Record<string, string> = {
+  loop: '4-20 mA loop',
+  platinum: 'platinum thermometer',
+}
+
+/** What a sensor of the library is, before it is wired. */
+export const sensorWords = (spec: Schemas['SensorOut']['spec']): string =>
+  'circuit' in spec
+    ? circuitWords({ ...spec, kind: 'bridge', lead_length_m: 0, lead_ohm_per_m: 0 })
+    : (SENSORS[spec.kind] ?? spec.kind)

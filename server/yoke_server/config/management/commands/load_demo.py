@@ -16,12 +16,12 @@ from yoke_server.bench.models import Device, Link, Order
 from yoke_server.bench.services import hand_over, take_yoke
 from yoke_server.bench.waiting import answer_to
 from yoke_server.calibrate import services as calibrate
+from yoke_server.config import demo
 from yoke_server.derive.services import derive
 from yoke_server.record.models import OPEN_STATES, RunState
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
 from yoke_server.record.services import order_return, order_run
-from yoke_server.wire import demo
 from yoke_server.wire.models import Setup
 from yoke_server.wire.services import change_setup
 

@@ -3,6 +3,7 @@
 from datetime import date
 
 from django.db import transaction
+from yoke_core.bridge.circuit import Circuit
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
@@ -11,6 +12,8 @@ from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.derive.models import TensionRecipeRow
 from yoke_server.wire.models import Project, Sensor, Setup, SetupDevice
 from yoke_server.wire.services import add_channel, change_channel
+from yoke_server.wire.specs.conditioning import BridgeConditioning
+from yoke_server.wire.specs.sensor import BridgeTransducer, GaugeSensor
 
 SIX_WIRE = [
     {"colour": "brown", "pin": 1, "function": "excitation +"},
@@ -28,35 +31,32 @@ QUARTER = [
 SENSORS = [
     dict(
         kind="load cell", name="Load cell 25 kN", serial="LC-2207", quantity="force",
-        arrangement="full_axial", wires=6, resistance_ohm=350, rated_output_mv_v=2.0,
-        capacity=25e3, calibrated_on=date(2026, 3, 14), due_on=date(2027, 3, 14), cores=SIX_WIRE,
+        spec=BridgeTransducer(rated_output=2e-3, capacity=25e3),
+        calibrated_on=date(2026, 3, 14), due_on=date(2027, 3, 14), cores=SIX_WIRE,
     ),
     dict(
         kind="extensometer", name="Clip-on extensometer 50 mm", serial="EX-0351",
-        quantity="extension", arrangement="full_bending", wires=6, resistance_ohm=350,
-        rated_output_mv_v=2.0, capacity=10e-3, calibrated_on=date(2026, 6, 2),
-        due_on=date(2027, 6, 2), cores=SIX_WIRE,
+        quantity="extension",
+        spec=BridgeTransducer(circuit=Circuit.FULL_BENDING, rated_output=2e-3, capacity=10e-3),
+        calibrated_on=date(2026, 6, 2), due_on=date(2027, 6, 2), cores=SIX_WIRE,
     ),
     dict(
         kind="strain gauge", name="Gauge 350 Ω, k 2.08", serial="lot 0817-1",
-        quantity="strain", arrangement="quarter", wires=3, resistance_ohm=350,
-        gauge_factor=2.08, cores=QUARTER,
+        quantity="strain", spec=GaugeSensor(gauge_factor=2.08), cores=QUARTER,
     ),
     dict(
         kind="strain gauge", name="Gauge 350 Ω, k 2.08, back face", serial="lot 0817-2",
-        quantity="strain", arrangement="quarter", wires=3, resistance_ohm=350,
-        gauge_factor=2.08, cores=QUARTER,
+        quantity="strain", spec=GaugeSensor(gauge_factor=2.08), cores=QUARTER,
     ),
     dict(
         kind="strain gauge", name="Gauge 120 Ω, k 2.05", serial="lot 0744-1",
-        quantity="strain", arrangement="quarter", wires=3, resistance_ohm=120,
-        gauge_factor=2.05, cores=QUARTER,
+        quantity="strain", spec=GaugeSensor(resistance_ohm=120.0, gauge_factor=2.05),
+        cores=QUARTER,
     ),
     dict(
         kind="load cell", name="Load cell 10 kN", serial="LC-1180", quantity="force",
-        arrangement="full_axial", wires=6, resistance_ohm=350, rated_output_mv_v=2.0,
-        capacity=10e3, calibrated_on=date(2025, 10, 20), due_on=date(2026, 10, 20),
-        cores=SIX_WIRE,
+        spec=BridgeTransducer(rated_output=2e-3, capacity=10e3),
+        calibrated_on=date(2025, 10, 20), due_on=date(2026, 10, 20), cores=SIX_WIRE,
     ),
 ]  # fmt: skip
 
@@ -130,6 +130,6 @@ def load(ports: dict[str, int] | None = None) -> Setup:
             actor, setup.pk, input_id=plug.pk, sensor_id=sensors[serial].pk, name=name
         )
         if name.startswith("SG"):
-            change_channel(actor, channel.pk, range_mv_v=40.0)
+            change_channel(actor, channel.pk, conditioning=BridgeConditioning(range_mv_v=40.0))
     setup.refresh_from_db()
     return setup

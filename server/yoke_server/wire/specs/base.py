@@ -1,0 +1,70 @@
+"""What all kinds have in common, and the column that holds one."""
+
+import json
+from typing import Any
+
+from django.core.exceptions import ValidationError as FieldError
+from django.db import models
+from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
+
+from yoke_server.common.problems import TAGS, Problem, from_validation
+
+
+class Part(BaseModel):
+    """A part of a spec; SI units unless a name says otherwise."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+
+class Spec(Part):
+    """One kind of something; each has a ``kind`` of its own."""
+
+    kind: str
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **options: Any) -> None:
+        TAGS.add(cls.model_fields["kind"].default)
+
+    @property
+    def words(self) -> str:
+        """The kind as a person says it."""
+        return self.kind.replace("_", " ")
+
+
+class SpecField(models.JSONField):
+    """A JSON column that holds one of a union of specs, checked on every write."""
+
+    def __init__(self, union: Any = None, **options: Any) -> None:
+        self._union = TypeAdapter(union) if union is not None else None
+        super().__init__(**options)
+
+    def deconstruct(self) -> Any:
+        name, _, positional, options = super().deconstruct()
+        return name, "django.db.models.JSONField", positional, options
+
+    def read(self, value: Any, field: str = "") -> Any:
+        """A spec from plain data; raises a 422 problem naming the field at fault."""
+        assert self._union is not None
+        try:
+            return self._union.validate_json(json.dumps(value))
+        except ValidationError as error:
+            place = field or self.name
+            errors = [{**e, "loc": ("body", place, place, *e["loc"])} for e in error.errors()]
+            raise from_validation(errors) from error
+
+    def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
+        found = super().from_db_value(value, expression, connection)  # type: ignore[misc]
+        return self.read(found) if isinstance(found, dict) and "kind" in found else found
+
+    def get_prep_value(self, value: Any) -> Any:
+        if isinstance(value, Spec):
+            value = value.model_dump(mode="json")
+        if value is None and self.null:
+            return None
+        if not isinstance(value, dict) or self._union is None:
+            return super().get_prep_value(value)
+        try:
+            self.read(value)
+        except Problem as problem:  # nothing is stored that no kind describes
+            raise FieldError(str(problem)) from problem
+        return super().get_prep_value(value)

@@ -1,0 +1,91 @@
+"""What the library knows of a sensor, and the channel that comes of it."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+from yoke_core.bridge.circuit import Circuit
+
+from yoke_server.common import fields
+from yoke_server.wire.specs.base import Spec
+from yoke_server.wire.specs.conditioning import BridgeConditioning, FixedConditioning
+from yoke_server.wire.specs.scaling import (
+    GaugeScaling,
+    LoopSpanScaling,
+    PlatinumScaling,
+    RatedOutputScaling,
+)
+from yoke_server.wire.specs.wiring import BridgeWiring, LoopWiring, ThermometerWiring
+
+Wires = Annotated[int, Field(ge=2, le=7)]
+
+
+class GaugeSensor(Spec):
+    """A lot of strain gauges, in the circuit in which they are used."""
+
+    kind: Literal["gauge"] = "gauge"
+    circuit: Annotated[Circuit, Field(strict=False)] = Circuit.QUARTER
+    wires: Wires = 3
+    resistance_ohm: fields.Resistance = 350.0
+    gauge_factor: fields.GaugeFactor
+    lead_length_m: fields.LeadLength = 6.0
+
+    def channel(self) -> dict[str, Spec]:
+        wiring = BridgeWiring(
+            circuit=self.circuit, wires=self.wires, resistance_ohm=self.resistance_ohm,
+            lead_length_m=self.lead_length_m,
+        )  # fmt: skip
+        scaling = GaugeScaling(gauge_factor=self.gauge_factor)
+        return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
+
+
+class BridgeTransducer(Spec):
+    """A load cell, extensometer or other instrument with a bridge inside."""
+
+    kind: Literal["transducer"] = "transducer"
+    circuit: Annotated[Circuit, Field(strict=False)] = Circuit.FULL_AXIAL
+    wires: Wires = 6
+    resistance_ohm: fields.Resistance = 350.0
+    rated_output: fields.RatedOutput
+    capacity: fields.Capacity
+
+    def channel(self) -> dict[str, Spec]:
+        wiring = BridgeWiring(
+            circuit=self.circuit, wires=self.wires, resistance_ohm=self.resistance_ohm
+        )
+        scaling = RatedOutputScaling(rated_output=self.rated_output, capacity=self.capacity)
+        return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
+
+
+class LoopTransmitter(Spec):
+    """An instrument with a 4-20 mA output."""
+
+    kind: Literal["loop"] = "loop"
+    at_4_ma: fields.Quantity
+    at_20_ma: fields.Quantity
+
+    def channel(self) -> dict[str, Spec]:
+        scaling = LoopSpanScaling(at_4_ma=self.at_4_ma, at_20_ma=self.at_20_ma)
+        return {"wiring": LoopWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
+
+
+class PlatinumSensor(Spec):
+    """A platinum resistance thermometer."""
+
+    kind: Literal["platinum"] = "platinum"
+    nominal_ohm: fields.Resistance = 100.0
+    wires: Annotated[int, Field(ge=3, le=4)] = 3
+
+    def channel(self) -> dict[str, Spec]:
+        scaling = PlatinumScaling(nominal_ohm=self.nominal_ohm)
+        wiring = ThermometerWiring(wires=self.wires)
+        return {"wiring": wiring, "conditioning": FixedConditioning(), "scaling": scaling}
+
+
+SensorSpec = Annotated[
+    GaugeSensor | BridgeTransducer | LoopTransmitter | PlatinumSensor, Field(discriminator="kind")
+]
+
+
+def tags(*unions: Any) -> set[str]:
+    """The kinds of some unions."""
+    return {k.model_fields["kind"].default for u in unions for k in u.__origin__.__args__}

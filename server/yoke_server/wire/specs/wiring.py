@@ -1,0 +1,61 @@
+"""How a sensor is connected to its input."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+from yoke_core.bridge.circuit import Circuit, active_arms
+
+from yoke_server.common import fields
+from yoke_server.wire.specs.base import Spec
+
+
+class BridgeWiring(Spec):
+    """Strained arms, cores of the cable, resistance of one arm and of one core."""
+
+    kind: Literal["bridge"] = "bridge"
+    circuit: Annotated[Circuit, Field(strict=False)]
+    wires: Annotated[int, Field(ge=2, le=7)]
+    resistance_ohm: fields.Resistance
+    lead_length_m: fields.LeadLength = 6.0
+    lead_ohm_per_m: Annotated[float, fields.between(0, 10)] = 0.128
+
+    @property
+    def active_arms(self) -> list[int]:
+        return list(active_arms(self.circuit))
+
+    @property
+    def lead_ohm(self) -> float:
+        """Of one core."""
+        return self.lead_length_m * self.lead_ohm_per_m
+
+
+class LoopWiring(Spec):
+    """A 4-20 mA loop, read as the voltage across a precision resistor."""
+
+    kind: Literal["loop"] = "loop"
+    resistor_ohm: Annotated[float, fields.between(1, 1000)] = 50.0
+
+
+class VoltageWiring(Spec):
+    """A voltage between two pins."""
+
+    kind: Literal["voltage"] = "voltage"
+
+
+class ThermometerWiring(Spec):
+    """A resistance thermometer; with three wires the device takes the lead off itself."""
+
+    kind: Literal["thermometer"] = "thermometer"
+    wires: Annotated[int, Field(ge=3, le=4)] = 3
+
+
+WiringSpec = Annotated[
+    BridgeWiring | LoopWiring | VoltageWiring | ThermometerWiring, Field(discriminator="kind")
+]
+# What an input must give for a wiring (bench.SignalKind).
+SIGNAL_OF = {
+    "bridge": "bridge ratio",
+    "loop": "voltage",
+    "voltage": "voltage",
+    "thermometer": "resistance",
+}

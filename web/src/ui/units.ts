@@ -1,0 +1,38 @@
+/** Units of quantities and signals; the server's list, learnt once after signing in. */
+
+export interface Unit {
+  quantity: string
+  name: string
+  factor: number
+  offset: number
+}
+
+let known = new Map<string, Unit>()
+let byQuantity = new Map<string, string[]>()
+
+export function learnUnits(units: readonly Unit[]): void {
+  known = new Map(units.map((u) => [u.name, u]))
+  byQuantity = new Map()
+  for (const { quantity, name } of units)
+    byQuantity.set(quantity, [...(byQuantity.get(quantity) ?? []), name])
+}
+
+/** Units that a quantity may be shown in, the usual one first. */
+export const unitsOf = (quantity: string): readonly string[] => byQuantity.get(quantity) ?? []
+
+/** The unit in which people speak of an input's signal. */
+export const signalUnit = (signal: string): string => unitsOf(signal)[0] ?? ''
+
+export function fromSi(value: number, unit: string): number {
+  const { factor, offset } = known.get(unit) ?? { factor: 1, offset: 0 }
+  return (value - offset) / factor
+}
+
+export function toSi(value: number, unit: string): number {
+  const { factor, offset } = known.get(unit) ?? { factor: 1, offset: 0 }
+  return value * factor + offset
+}
+
+/** A difference or a slope in SI, in a unit: an offset plays no part. */
+export const spanFromSi = (span: number, unit: string): number =>
+  span / (known.get(unit)?.factor ?? 1)
