@@ -12,6 +12,7 @@ from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from pathlib import Path
 
 import numpy as np
@@ -50,6 +51,7 @@ IDENTITY = Identity("stand-in", "1", "1", "passed")
 FIXED = Path(__file__).parents[1] / "server" / "golden" / "setup-v2.json"
 
 
+@cache
 def two_devices() -> FrozenSetup:
     """Force and extension on A1, a gauge on A2."""
     document = json.loads(FIXED.read_text())

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -10,6 +11,7 @@ from yoke_core.checks import positive
 from yoke_core.errors import ScalingError
 
 Array = NDArray[np.float64]
+FLAT = 1e-9  # of the equation's linear term: an arm is open there
 
 
 class Circuit(StrEnum):
@@ -130,24 +132,10 @@ class BridgeStrain:
         return 1
 
     def apply(self, ratio: ArrayLike) -> Array:
-        signal = np.asarray(ratio, dtype=float)
-        u = np.where(np.isfinite(signal), signal, 0.0)
-        a0, a1, b0, b1, c1 = self._equation()
-        a, b, c = a0 - a1 * u, b0 - b1 * u, c1 * u
-        root = b * b + 4 * a * c
-        with np.errstate(invalid="ignore", divide="ignore"):
-            t = 2 * c / (b + np.sqrt(root))
-        t = np.where((root >= 0) & (b > 1e-9) & self._intact(t), t, np.nan)
-        return np.where(np.isfinite(signal), t / self.gauge_factor, signal)
+        return solve(self.equation, ratio)
 
-    def _intact(self, t: Array) -> NDArray[np.bool_]:
-        """Whether every arm has a resistance above zero."""
-        shares = arm_shares(self.circuit, self.poisson_ratio)
-        arms = [1 + s * t > 0 for s in shares if s]
-        return np.logical_and.reduce(arms)
-
-    def _equation(self) -> tuple[float, float, float, float, float]:
-        """(a0 - a1 u) t^2 + (b0 - b1 u) t - c1 u = 0, with u the output less that at rest."""
+    @property
+    def equation(self) -> "BridgeEquation":
         s1, s2, s3, s4 = arm_shares(self.circuit, self.poisson_ratio)
         p1, p2, p3, p4 = (1 + lead for lead in self.leads.arms)
         q, s, p, t = p1 + p4, s1 + s4, p2 + p3, s2 + s3
@@ -155,6 +143,38 @@ class BridgeStrain:
         whole = q * p + supply * (q + p)
         rest = (p3 * q - p4 * p) / whole
         b1 = q * t + p * s + supply * (s + t)
-        a0 = s3 * s - s4 * t - rest * s * t
         b0 = p3 * s + s3 * q - p4 * t - s4 * p - rest * b1
-        return a0, s * t, b0, b1, whole
+        a0 = s3 * s - s4 * t - rest * s * t
+        shares = (s1, s2, s3, s4)
+        least = max((-1 / x for x in shares if x > 0), default=-np.inf)
+        most = min((-1 / x for x in shares if x < 0), default=np.inf)
+        return BridgeEquation(a0, s * t, b0, b1, whole, self.gauge_factor, least, most)
+
+
+class BridgeEquation(NamedTuple):
+    """(a0 - a1 u) t^2 + (b0 - b1 u) t - c u = 0, with u the output less that at rest.
+
+    t is the gauge factor times the strain; between ``least`` and ``most`` every arm has a
+    resistance above zero. Numbers of one bridge, or (bridges, 1) of many.
+    """
+
+    a0: float | Array
+    a1: float | Array
+    b0: float | Array
+    b1: float | Array
+    c: float | Array
+    gauge_factor: float | Array
+    least: float | Array
+    most: float | Array
+
+
+def solve(of: BridgeEquation, ratio: ArrayLike) -> Array:
+    """Strain from outputs; see `BridgeStrain`."""
+    signal = np.asarray(ratio, dtype=float)
+    finite = np.isfinite(signal)
+    u = np.where(finite, signal, 0.0)
+    b, c = of.b0 - of.b1 * u, of.c * u
+    with np.errstate(invalid="ignore", divide="ignore"):
+        t = 2 * c / (b + np.sqrt(b * b + 4 * (of.a0 - of.a1 * u) * c))
+    intact = finite & (b > FLAT) & (t > of.least) & (t < of.most)
+    return np.where(intact, t / of.gauge_factor, np.where(finite, np.nan, signal))
