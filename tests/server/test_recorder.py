@@ -147,12 +147,13 @@ def test_a_pull_from_zero_to_results(lab, client, setup):
     run = ended(start(client, setup))
     assert (run.state, run.ended_because) == ("kept", "The force fell by 40 %")
     derive_stale(setup.pk)
-    result = client.get(f"/api/runs/{run.pk}/tension").json()["result"]
+    (state,) = client.get(f"/api/runs/{run.pk}/derivations").json()
+    result = state["details"]
     assert result["modulus"]["slope"] == pytest.approx(68.9e9, rel=0.02)
     assert result["proof"]["stress"] == pytest.approx(275e6, rel=0.02)
     assert result["strength"]["stress"] == pytest.approx(311e6, rel=0.02)
     assert result["elongation_after_break"] == pytest.approx(0.112, rel=0.03)
-    assert result["notes"] == []
+    assert state["notes"] == []
     assert stream_of(run, "A2").samples == pytest.approx(stream_of(run).samples / 2, rel=0.02)
     wait_for(lambda: bench_state(setup)["motion"] == "HOLD", "the actuator")
 

@@ -10,8 +10,10 @@ import pytest
 from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
-from yoke_server.derive.models import Derivation, TensionRecipeRow
+from yoke_server.derive.kinds.tension import TensionParameters
+from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.derive.services import derive_stale
+from yoke_server.record.models import Run
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
 from yoke_server.wire.models import Balance
@@ -53,13 +55,24 @@ def run(setup):
 def derived(client, run):
     """What the API gives after the worker's part, done here; the walk has the real worker do it."""
     derive_stale(run.setup_id)
-    state = client.get(f"/api/runs/{run.pk}/tension").json()
+    state = tension_of(client, run)
     assert state["stale"] is False
     return state
 
 
+def tension_of(client, run):
+    (state,) = client.get(f"/api/runs/{run.pk}/derivations").json()
+    return state
+
+
+def change(client, run, **parameters):
+    recipe = tension_of(client, run)["recipe"]
+    body = {"parameters": recipe["parameters"] | parameters, "run": run.pk}
+    return client.patch(f"/api/recipes/{recipe['id']}", body, content_type=JSON)
+
+
 def test_results_over_the_api_are_the_closed_forms(as_role, run):
-    result = derived(as_role("reviewer"), run)["result"]
+    result = derived(as_role("reviewer"), run)["details"]
     assert result["modulus"]["slope"] == pytest.approx(E, rel=1e-3)
     assert result["proof"]["stress"] == pytest.approx(PROOF, rel=1e-3)
     assert result["strength"]["stress"] == pytest.approx(STRENGTH, rel=1e-4)
@@ -67,7 +80,7 @@ def test_results_over_the_api_are_the_closed_forms(as_role, run):
 
 def test_results_are_those_of_the_first_recorder_to_the_last_digit(as_role, run):
     """Computed from the same counts by the version of 2026-11-23, and printed in full."""
-    result = derived(as_role("reviewer"), run)["result"]
+    result = derived(as_role("reviewer"), run)["details"]
     assert result["modulus"] == {
         "slope": 69957623385.20801, "origin": -8.38262415341377e-07, "points": 3880,
         "correlation": 0.99999935398443,
@@ -84,9 +97,9 @@ def test_a_result_that_used_a_clipped_channel_says_so(as_role, setup):
     blocks = [block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(100)]
     run = record(setup, blocks)
     client = as_role("reviewer")
-    result = derived(client, run)["result"]
+    result = derived(client, run)["details"]
     assert result["strength"]["stress"] == pytest.approx(STRENGTH, rel=1e-4)
-    assert "F clipped in 10 of 10000 samples" in result["notes"][0]
+    assert "F clipped in 10 of 10000 samples" in tension_of(client, run)["notes"][0]
     key = setup.channels.first().key
     low, high = columns(client.get(f"/api/runs/{run.pk}/view?channel={key}&pixels=400"))
     assert np.isinf(high).sum() == 1
@@ -102,24 +115,25 @@ def columns(answer):
 
 def test_moving_the_fit_range_recomputes_and_a_bad_one_stores_nothing(as_role, run):
     client = as_role("engineer")
-    url = f"/api/runs/{run.pk}/tension"
-    before = derived(client, run)["result"]["modulus"]
-    moved = client.patch(url, {"fit_lower_pa": 20e6, "fit_upper_pa": 90e6}, content_type=JSON)
-    assert moved.json()["recipe"]["fit_upper_pa"] == 90e6
-    assert moved.json()["stale"] is True
-    assert moved.json()["result"]["modulus"] == before  # the last one stays until then
-    assert derived(client, run)["result"]["modulus"]["points"] < before["points"]
+    before = derived(client, run)["details"]["modulus"]
+    moved = change(client, run, fit_lower_pa=20e6, fit_upper_pa=90e6).json()
+    assert (moved["parameters"]["fit_upper_pa"], moved["version"]) == (90e6, 2)
+    now = tension_of(client, run)
+    assert now["stale"] is True
+    assert now["details"]["modulus"] == before  # the last one stays until then
+    assert derived(client, run)["details"]["modulus"]["points"] < before["points"]
     for body, field in [
         ({"fit_lower_pa": 200e6}, "fit_upper"),
         ({"fit_lower_pa": 400e6, "fit_upper_pa": 500e6}, "fit_lower"),
-        ({"offset": 0}, "offset"),
-        ({"offset": "two"}, "offset"),
+        ({"offset": 0.0}, "parameters.offset"),
+        ({"offset": "two"}, "parameters.offset"),
+        ({"kind": "magic"}, "parameters"),
     ]:
-        refused = client.patch(url, body, content_type=JSON)
+        refused = change(client, run, **body)
         assert refused.status_code == 422
         assert refused.json()["field"] == field
-    assert client.get(url).json()["recipe"]["fit_upper_pa"] == 90e6
-    assert as_role("technician").patch(url, {}, content_type=JSON).status_code == 403
+    assert tension_of(client, run)["recipe"]["parameters"]["fit_upper_pa"] == 90e6
+    assert change(as_role("technician"), run).status_code == 403
 
 
 def test_a_wrong_width_is_put_right_and_results_follow(as_role, run):
@@ -127,18 +141,19 @@ def test_a_wrong_width_is_put_right_and_results_follow(as_role, run):
     refused = client.patch(f"/api/runs/{run.pk}", {"width_m": 0}, content_type=JSON)
     assert refused.json()["field"] == "width_m"
     client.patch(f"/api/runs/{run.pk}", {"width_m": 0.01}, content_type=JSON)
-    result = derived(client, run)["result"]
+    result = derived(client, run)["details"]
     assert result["strength"]["stress"] == pytest.approx(STRENGTH * 1.25, rel=1e-4)
 
 
 def test_a_read_computes_and_writes_nothing(as_role, run):
     client = as_role("reviewer")
-    url = f"/api/runs/{run.pk}/tension"
-    first = client.get(url).json()
-    assert (first["stale"], first["result"], first["computed_at"]) == (True, None, None)
-    assert client.get(f"{url}/curve").status_code == 404
+    url = f"/api/runs/{run.pk}/derivations"
+    assert client.get(url).json() == []
+    recipe = Recipe.objects.create(setup=run.setup, parameters=TensionParameters())
+    (first,) = client.get(url).json()
+    assert (first["stale"], first["details"], first["computed_at"]) == (True, None, None)
+    assert client.get(f"{url}/{recipe.pk}/arrays").status_code == 404
     assert not Derivation.objects.exists()
-    assert not TensionRecipeRow.objects.exclude(setup=run.setup).exists()
     derived(client, run)
     row = Derivation.objects.get()
     derive_stale(run.setup_id)  # nothing is stale: nothing is computed
@@ -157,41 +172,62 @@ def test_a_run_that_closes_or_is_put_right_is_computed_by_the_worker(run, as_rol
 def test_what_cannot_be_computed_says_why(setup, as_role):
     run = record(setup, [block(i) for i in range(5)])
     state = derived(as_role("reviewer"), run)
-    assert state["result"] is None
+    assert state["details"] is None
     assert state["problem"]["title"]
 
 
 def test_a_fault_with_one_run_keeps_no_other_from_its_results(setup, run, as_role, monkeypatch):
-    from yoke_server.derive import tension
+    from yoke_server.derive.kinds import tension
 
     curve_of = tension.curve_of
     other = record(setup, [block(i) for i in range(5)], number=2)
 
-    def faulty(one, recipe):
+    def faulty(one, parameters):
         if one.pk == other.pk:
             raise ZeroDivisionError
-        return curve_of(one, recipe)
+        return curve_of(one, parameters)
 
     monkeypatch.setattr(tension, "curve_of", faulty)
     client = as_role("reviewer")
-    assert derived(client, run)["result"]
+    assert derived(client, run)["details"]
     assert "worker's log" in derived(client, other)["problem"]["hint"]
 
 
-def test_a_curve_has_no_more_points_than_its_plot_can_show(as_role, run):
+def test_a_curve_is_kept_thinned_to_its_break_with_its_elastic_part(as_role, run):
     client = as_role("reviewer")
-    derived(client, run)
-    answer = client.get(f"/api/runs/{run.pk}/tension/curve?width=300&height=200")
+    state = derived(client, run)
+    url = f"/api/runs/{run.pk}/derivations/{state['recipe']['id']}/arrays"
+    answer = client.get(url)
     size = int.from_bytes(answer.content[:4], "little")
-    header = json.loads(answer.content[4 : 4 + size])
-    numbers = np.frombuffer(answer.content, "<f4", offset=4 + size)
-    assert numbers.size == 2 * (header["whole"] + header["near"])
-    assert 300 < header["whole"] <= 2 * (300 + 200)
-    _, stress = np.split(numbers[: 2 * header["whole"]], 2)
-    assert stress.max() == pytest.approx(STRENGTH, rel=1e-4)
-    assert stress[-1] == pytest.approx(270e6, rel=1e-2)  # the curve ends at the break
-    near = numbers[2 * header["whole"] :][: header["near"]]
-    assert near.max() == pytest.approx(0.01, rel=0.05)  # five offsets
+    header = json.loads(answer.content[4 : 4 + size])["columns"]
+    assert [(c["name"], c["unit"]) for c in header] == [("strain", "%"), ("stress", "MPa")]
+    strain, stress = np.split(np.frombuffer(answer.content, "<f4", offset=4 + size), 2)
+    whole = state["details"]["whole_points"]
+    assert 300 < whole <= 8000
+    assert stress[:whole].max() == pytest.approx(STRENGTH, rel=1e-4)
+    assert stress[whole - 1] == pytest.approx(270e6, rel=1e-2)  # the curve ends at the break
+    assert strain[whole:].max() == pytest.approx(0.01, rel=0.05)  # five offsets
+
+
+def test_results_are_rows_with_method_and_clause(as_role, run):
+    rows = {r["symbol"]: r for r in derived(as_role("reviewer"), run)["results"]}
+    assert list(rows) == ["E", "Rp0.2", "Rm", "Ag", "At", "A", "Energy"]
+    assert rows["Rm"]["value"] == pytest.approx(STRENGTH, rel=1e-4)
+    assert (rows["E"]["unit"], rows["E"]["clause"]) == ("GPa", "ISO 6892-1:2019, annex G")
+
+
+def test_a_series_leaves_out_runs_that_broke_off(as_role, setup, run):
+    counts = closed_form_counts(100)
+    blocks = [block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(100)]
+    record(setup, blocks, number=2)
+    broken = record(setup, blocks, number=3)
+    Run.objects.filter(pk=broken.pk).update(state="interrupted")
+    client = as_role("reviewer")
+    derive_stale(setup.pk)
+    found = {s["symbol"]: s for s in client.get(f"/api/setups/{setup.pk}/series").json()}
+    assert found["Rm"]["count"] == 2
+    assert found["Rm"]["mean"] == pytest.approx(STRENGTH, rel=1e-4)
+    assert found["Rm"]["deviation"] == pytest.approx(0, abs=1)
 
 
 def test_the_view_of_a_run_has_no_more_numbers_than_pixels(as_role, run, setup):
@@ -220,8 +256,8 @@ def test_the_pdf_opened_again(as_role, run):
     )
     for wanted in (
         "Tension test of C1", "Tube coupons, aluminium", "Shed bench", "Fernhollow Cargo Cycles",
-        "width 12.50 mm", "Rp0.2, proof strength at 0.2 % plastic extension 250.0 MPa",
-        "Rm, tensile strength 300.0 MPa", "70.0 GPa", "LC-2207", "EX-0351",
+        "width 12.50 mm", "Rp0.2, proof strength, at 0.2 % plastic extension 250.0 MPa",
+        "Rm, tensile strength, at maximum force 300.0 MPa", "70.0 GPa", "LC-2207", "EX-0351",
         "12.5 kN per mV/V", "2027-03-14", "No sample is missing", run.seal,
     ):  # fmt: skip
         assert wanted in text

@@ -13,7 +13,7 @@ from yoke_server.bench.models import Link
 from yoke_server.calibrate.scaling import per_signal
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import factor, from_si
-from yoke_server.derive.models import TensionRecipeRow
+from yoke_server.derive.kinds.tension import TensionParameters, values_of
 from yoke_server.record.preflight import gaps
 from yoke_server.report.contents import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
@@ -96,13 +96,16 @@ def test_an_unknown_unit_is_named():
         factor("furlongz")
 
 
+LEAD = 1 + 6 * 0.128 / 350  # a core in series with the grid takes its share
+
+
 def test_scaling_per_signal(setup):
     force, clip, gauge, _ = freeze(setup).channels
     assert per_signal(force) == pytest.approx(1e3 * 12.5e3)
     assert per_signal(clip) == pytest.approx(1e3 * 5e-3)
-    assert per_signal(gauge) == pytest.approx(1e3 * 4e-3 / 2.08, rel=1e-5)
+    assert per_signal(gauge) == pytest.approx(4 / 2.08 * LEAD, rel=1e-5)
     turned = gauge.model_copy(update={"reversed": True})
-    assert per_signal(turned) == pytest.approx(1e3 * -4e-3 / 2.08, rel=1e-5)
+    assert per_signal(turned) == pytest.approx(-4 / 2.08 * LEAD, rel=1e-5)
 
 
 def test_a_frozen_setup_outlives_its_rows(setup):
@@ -130,7 +133,7 @@ def test_documents_of_every_version_are_still_read(version):
 
 def test_the_reports_channel_rows(setup):
     key = setup.channels.get(name="SG1").key
-    Balance.objects.create(setup=setup, channel_key=key, zero=-0.12345e-3)
+    Balance.objects.create(setup=setup, channel_key=key, zero=-0.12346e-3)
     ShuntCalibration.objects.create(
         setup=setup, channel_key=key, expected_mv_v=0.8735, measured_mv_v=0.8716
     )
@@ -146,7 +149,10 @@ def test_results_that_are_none_are_dashes_in_the_report():
     result = TensionResult(
         ModulusLine(70e9, 0.0, 9, 1.0), None, point, 0.007, 0.01, None, None, 1e6, ("note",)
     )
-    rows = {name.split(",")[0]: value for name, value, _ in result_rows(result, TensionRecipeRow())}
+    rows = {
+        name.split(",")[0]: value
+        for name, value, _ in result_rows(values_of(result, TensionParameters()))
+    }
     assert (rows["Rp0.2"], rows["At"], rows["A"]) == ("–", "–", "–")
     assert (rows["E"], rows["Rm"], rows["Ag"]) == ("70.0", "200.0", "0.7")
 

@@ -16,8 +16,12 @@ def described_as(media_type: str) -> dict[str, Any]:
 
 
 def pack_columns(header: dict[str, Any], columns: "Iterable[NDArray[Any]]") -> bytes:
+    """Columns of numbers behind their header."""
+    return pack_bytes(header, [column.astype("<f4").tobytes() for column in columns])
+
+
+def pack_bytes(header: dict[str, Any], columns: Iterable[bytes]) -> bytes:
     """uint32 length of the header, the header padded to four bytes, then the columns."""
     text = json.dumps(header).encode()
     text += b" " * (-len(text) % 4)
-    numbers = b"".join(column.astype("<f4").tobytes() for column in columns)
-    return struct.pack("<I", len(text)) + text + numbers
+    return struct.pack("<I", len(text)) + text + b"".join(columns)

@@ -17,6 +17,10 @@ UNITS: dict[str, tuple[str, ...]] = {
     "pressure": ("bar", "MPa", "kPa"),
     "temperature": ("°C", "K"),
     "voltage": ("V", "mV"),
+    "stress": ("MPa", "GPa"),
+    "angle": ("°",),
+    "energy density": ("MJ/m³",),
+    "time": ("s",),
 }
 DECIMALS = {
     "force": 3, "extension": 4, "displacement": 3, "strain": 1, "pressure": 2, "temperature": 2,
@@ -46,12 +50,15 @@ def _registry() -> Any:
     return pint.UnitRegistry(cache_folder=None, autoconvert_offset_to_baseunit=True)
 
 
+PINT = {"°C": "degC", "°": "degree", "MJ/m³": "MJ/m**3", "1": ""}
+
+
 @cache
 def unit(name: str) -> Unit:
     """A unit of the list; raises ValueError for one not in it."""
     if name not in KNOWN:
         raise ValueError(f"There is no unit {name}.")
-    quantity, known = _registry().Quantity, name.replace("°C", "degC")
+    quantity, known = _registry().Quantity, PINT.get(name, name)
     at_zero = quantity(0.0, known).to_base_units().magnitude
     at_one = quantity(1.0, known).to_base_units().magnitude
     return Unit(name, float(at_one - at_zero), float(at_zero))

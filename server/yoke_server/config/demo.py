@@ -9,7 +9,6 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import add_device, place_stand_ins
-from yoke_server.derive.models import TensionRecipeRow
 from yoke_server.wire.models import Project, Sensor, Setup, SetupDevice
 from yoke_server.wire.services import add_channel, change_channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
@@ -117,7 +116,6 @@ def load(ports: dict[str, int] | None = None) -> Setup:
         return project.setups.get()
     sensors = {s["serial"]: Sensor.objects.create(**s) for s in SENSORS}
     setup = Setup.objects.create(project=project, bench=shed, name="Tension")
-    TensionRecipeRow.objects.create(setup=setup)
     shed.active_setup = setup
     shed.save(update_fields=["active_setup"])
     actor = Actor(engineer)

@@ -1,19 +1,18 @@
-from typing import Annotated, Any
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
-from pydantic import Field
+from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
-from yoke_server.derive import schemas, services
+from yoke_server.derive import queries, schemas, services
+from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.wire.models import Setup
 
 router = Router(tags=["derive"])
-
-Pixels = Annotated[int, Field(ge=50, le=services.MOST_PIXELS)]
 
 
 def closed_run(run_id: int) -> Run:
@@ -23,46 +22,56 @@ def closed_run(run_id: int) -> Run:
     return run
 
 
-def tension_out(run: Run) -> dict[str, Any]:
-    recipe, kept = services.recipe_of(run), services.derivation_of(run)
-    return {
-        "run": run.pk,
-        "recipe": recipe,
-        "stale": kept is None or kept.digest != services.digest_of(run, recipe),
-        "problem": kept.problem if kept else None,
-        "result": kept.values if kept else None,
-        "computed_at": kept.computed_at if kept else None,
-    }
+@router.get("/setups/{setup_id}/recipes", response=list[schemas.RecipeOut])
+def list_recipes(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+    return [queries.recipe_out(r) for r in Setup.objects.get(pk=setup_id).recipes.all()]
 
 
-@router.get("/runs/{run_id}/tension", response=schemas.TensionState)
-def get_tension(request: HttpRequest, run_id: Id) -> dict[str, Any]:
-    """The recipe in force and the results that the worker last computed of the run."""
-    return tension_out(closed_run(run_id))
+@router.post("/setups/{setup_id}/recipes", response={201: schemas.RecipeOut})
+def add_recipe(request: HttpRequest, setup_id: Id, body: schemas.RecipeIn) -> Status[Any]:
+    recipe = services.add_recipe(Actor.of(request), setup_id, body.parameters)
+    return Status(201, queries.recipe_out(recipe))
 
 
-@router.patch("/runs/{run_id}/tension", response=schemas.TensionState)
-def change_recipe(request: HttpRequest, run_id: Id, body: schemas.RecipeChange) -> dict[str, Any]:
-    """Move the fit range or the offset; results follow when the worker has computed them."""
-    run = closed_run(run_id)
-    services.change_recipe(Actor.of(request), run, **body.given())
-    return tension_out(run)
+@router.patch("/recipes/{recipe_id}", response=schemas.RecipeOut)
+def change_recipe(
+    request: HttpRequest, recipe_id: Id, body: schemas.RecipeChange
+) -> dict[str, Any]:
+    """Change its parameters; results follow when the worker has computed them."""
+    recipe = services.change_recipe(Actor.of(request), recipe_id, body.parameters, body.run)
+    return queries.recipe_out(recipe)
 
 
-@router.get("/runs/{run_id}/tension/curve", openapi_extra=described_as("application/octet-stream"))
-def get_curve(
-    request: HttpRequest, run_id: Id, width: Pixels = 600, height: Pixels = 400
-) -> HttpResponse:
-    """The curve as plots of a size show it: uint32 length, JSON header, then float32.
+@router.delete("/recipes/{recipe_id}", response={204: None})
+def remove_recipe(request: HttpRequest, recipe_id: Id) -> Status[Any]:
+    services.remove_recipe(Actor.of(request), recipe_id)
+    return Status(204, None)
 
-    The header has the number of points of the whole curve and of its elastic part; then come
-    strains (m/m, toe taken off) and stresses (Pa) of the whole, and the same of the part.
+
+@router.get("/runs/{run_id}/derivations", response=list[schemas.DerivationOut])
+def list_derivations(request: HttpRequest, run_id: Id) -> list[dict[str, Any]]:
+    """What the worker last computed of the run, by recipe."""
+    return queries.derivations_of(closed_run(run_id))
+
+
+@router.get(
+    "/runs/{run_id}/derivations/{recipe_id}/arrays",
+    openapi_extra=described_as("application/octet-stream"),
+)
+def get_arrays(request: HttpRequest, run_id: Id, recipe_id: Id) -> HttpResponse:
+    """The columns of a derivation: uint32 length, JSON header, then float32 in SI.
+
+    The header lists name, unit and count of each column.
     """
-    from yoke_server.derive.views import encoded_curve
+    kept = Derivation.objects.filter(run=closed_run(run_id), recipe_id=recipe_id).first()
+    if kept is None or kept.details is None:
+        Recipe.objects.get(pk=recipe_id)
+        raise Problem(404, "This is not computed yet.", hint="Wait a moment.")
+    return HttpResponse(queries.packed_arrays(kept), content_type="application/octet-stream")
 
-    run = closed_run(run_id)
-    kept = services.derivation_of(run)
-    if kept is None or kept.values is None:
-        raise Problem(404, "This curve is not computed yet.", hint="Wait a moment.")
-    content = encoded_curve(kept, services.recipe_of(run).offset, width, height)
-    return HttpResponse(content, content_type="application/octet-stream")
+
+@router.get("/setups/{setup_id}/series", response=list[schemas.SeriesOut])
+def get_series(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+    """Statistics of results over the setup's kept runs."""
+    Setup.objects.get(pk=setup_id)
+    return queries.series_of(setup_id)

@@ -14,7 +14,7 @@ class DeriveConfig(AppConfig):
         from yoke_server.wire import hooks
 
         def results(setup: Any, frozen: Any) -> int:
-            return Derivation.objects.filter(run__setup=setup, values__isnull=False).count()
+            return Derivation.objects.filter(run__setup=setup, details__isnull=False).count()
 
         hooks.setup_facts["results"] = results
 

@@ -1,42 +1,82 @@
+from typing import Any
+
 from django.db import models
 
+from yoke_server.derive.kinds.registry import RecipeSpec
 from yoke_server.record.models import Run
+from yoke_server.wire.models import Setup
+from yoke_server.wire.specs.base import SpecField
 
 
-class TensionRecipeRow(models.Model):
-    """How a setup's tension results are constructed; Pa and m/m."""
+class Recipe(models.Model):
+    """What is to be derived of a setup's runs: a kind and its parameters; counts its changes."""
 
-    setup = models.OneToOneField("wire.Setup", models.CASCADE, related_name="tension_recipe")
-    fit_lower_pa = models.FloatField(default=60e6)
-    fit_upper_pa = models.FloatField(default=180e6)
-    offset = models.FloatField(default=0.002)
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="recipes")
+    parameters: Any = SpecField(RecipeSpec)
+    version = models.PositiveIntegerField(default=1)
 
     class Meta:
-        constraints = [
-            models.CheckConstraint(
-                condition=models.Q(
-                    fit_lower_pa__gt=0, fit_upper_pa__gt=models.F("fit_lower_pa"), offset__gt=0
-                ),
-                name="tension_recipe_sane",
-            )
-        ]
+        ordering = ["id"]
+
+    @property
+    def kind(self) -> str:
+        return str(self.parameters.kind)
 
 
 class Derivation(models.Model):
-    """What was computed of a run, by kind, and from what: stale where ``digest`` differs.
+    """What was computed of a run by a recipe, and from what: stale where ``digest`` differs.
 
     Written by the worker; an older one stays until the next is there. ``problem`` says why
-    there are no results of these inputs; ``values`` and ``curve`` are the last ones that were.
+    there are no results of these inputs; ``details``, results and arrays are the last that were.
     """
 
     run = models.ForeignKey(Run, models.CASCADE, related_name="derivations")
-    kind = models.CharField(max_length=20)
+    recipe = models.ForeignKey(Recipe, models.CASCADE, related_name="derivations")
+    recipe_version = models.PositiveIntegerField()
+    engine = models.PositiveIntegerField()
+    inputs = models.JSONField()  # what the digest is over, in the open
     digest = models.CharField(max_length=64)
     problem = models.JSONField(null=True)
-    values = models.JSONField(null=True)
-    # float32: all strains, then all stresses, thinned to what any plot can show
-    curve = models.BinaryField(default=b"")
+    details = models.JSONField(null=True)
+    notes = models.JSONField(default=list)
     computed_at = models.DateTimeField(auto_now=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["run", "kind"], name="derivation_once")]
+        constraints = [models.UniqueConstraint(fields=["run", "recipe"], name="derivation_once")]
+
+
+class Result(models.Model):
+    """One value of a derivation, in SI; null where there is none."""
+
+    derivation = models.ForeignKey(Derivation, models.CASCADE, related_name="results")
+    position = models.PositiveSmallIntegerField()
+    symbol = models.CharField(max_length=20)
+    name = models.CharField(max_length=60)
+    value = models.FloatField(null=True)
+    unit = models.CharField(max_length=12)  # in which it is shown
+    decimals = models.PositiveSmallIntegerField()
+    method = models.CharField(max_length=120)
+    clause = models.CharField(max_length=60, blank=True)
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["derivation", "position"], name="result_once")
+        ]
+
+
+class ResultArray(models.Model):
+    """A column of figures of a derivation: float32, in SI."""
+
+    derivation = models.ForeignKey(Derivation, models.CASCADE, related_name="arrays")
+    position = models.PositiveSmallIntegerField()
+    name = models.CharField(max_length=30)
+    unit = models.CharField(max_length=12)
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["derivation", "position"], name="array_once")
+        ]

@@ -2,48 +2,39 @@ from datetime import datetime
 
 from ninja import Schema
 
-from yoke_server.common import fields
-from yoke_server.common.fields import Body, may_stay
+from yoke_server.common.fields import Body, Id, may_stay
+from yoke_server.derive.kinds.registry import DetailsSpec, RecipeSpec
 
 
 class RecipeOut(Schema):
-    fit_lower_pa: float
-    fit_upper_pa: float
-    offset: float
+    id: int
+    setup: int
+    version: int
+    parameters: RecipeSpec
+
+
+class RecipeIn(Body):
+    parameters: RecipeSpec
 
 
 class RecipeChange(Body):
-    """Stresses in Pa, offset in m/m; what is left out stays."""
+    """``run`` is the one whose results are looked at: it is computed first."""
 
-    fit_lower_pa: fields.Stress = may_stay()
-    fit_upper_pa: fields.Stress = may_stay()
-    offset: fields.ProofOffset = may_stay()
-
-
-class ModulusOut(Schema):
-    slope: float
-    origin: float
-    points: int
-    correlation: float
+    parameters: RecipeSpec
+    run: Id | None = may_stay()
 
 
-class PointOut(Schema):
-    strain: float
-    stress: float
+class ResultOut(Schema):
+    """A value in SI, shown in ``unit``; null where there is none."""
 
-
-class TensionOut(Schema):
-    """Results in SI; strains with the toe taken off."""
-
-    modulus: ModulusOut
-    proof: PointOut | None
-    strength: PointOut
-    plastic_at_strength: float
-    total_at_strength: float
-    fracture: PointOut | None
-    elongation_after_break: float | None
-    energy: float
-    notes: list[str]
+    symbol: str
+    name: str
+    value: float | None
+    unit: str
+    decimals: int
+    method: str
+    clause: str
+    note: str
 
 
 class ProblemOut(Schema):
@@ -51,15 +42,28 @@ class ProblemOut(Schema):
     hint: str
 
 
-class TensionState(Schema):
-    """A run's results: ``stale`` until the worker has computed them of what is in force now.
-
-    ``problem`` says why there are none; ``result`` is the last that there was.
-    """
+class DerivationOut(Schema):
+    """A run's results by one recipe: ``stale`` until the worker has computed them of what is
+    in force now. ``problem`` says why there are none; the rest is the last that there was."""
 
     run: int
     recipe: RecipeOut
     stale: bool
     problem: ProblemOut | None
-    result: TensionOut | None
+    results: list[ResultOut]
+    details: DetailsSpec | None
+    notes: list[str]
+    digest: str
     computed_at: datetime | None
+
+
+class SeriesOut(Schema):
+    """Statistics of one result over the kept runs of a setup; SI."""
+
+    recipe: int
+    symbol: str
+    count: int
+    mean: float
+    deviation: float | None
+    lowest: float
+    highest: float

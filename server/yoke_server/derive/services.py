@@ -1,10 +1,10 @@
-"""Results of runs: computed by the worker, kept with what they were computed from."""
+"""Recipes and results: computed by the worker, kept with what they were computed from."""
 
 import hashlib
 import json
 import logging
 from dataclasses import asdict
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from django.db import Error, transaction
 from yoke_core.errors import CoreError
@@ -14,130 +14,204 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.one_state import one_state
 from yoke_server.common.problems import Problem
-from yoke_server.derive.models import Derivation, TensionRecipeRow
-from yoke_server.ledger.services import Change, assign, record
+from yoke_server.derive.kinds.base import Computed, Kind
+from yoke_server.derive.kinds.registry import KINDS
+from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
+from yoke_server.ledger.services import Change, record
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.queries import specimen_of
-
-if TYPE_CHECKING:
-    from yoke_core.tension.results import Array, TensionRecipe
+from yoke_server.record.queries import document_of, specimen_of
+from yoke_server.wire.document import FrozenSetup, freeze
+from yoke_server.wire.models import Setup
+from yoke_server.wire.specs.base import Spec
 
 log = logging.getLogger(__name__)
 
 IN_THE_LOG = "Look into the worker's log."
-TENSION = "tension"
-ENGINE = 1  # raised when the core computes otherwise than before
-MOST_PIXELS = 4000  # of the largest plot; what is kept of a curve is enough for it
+MOST_RECIPES = 50  # of a setup
 
 
-def recipe_of(run: Run) -> TensionRecipeRow:
-    """The setup's recipe, or the one that it begins with."""
-    found = TensionRecipeRow.objects.filter(setup_id=run.setup_id).first()
-    return found or TensionRecipeRow(setup_id=run.setup_id)
+def inputs_of(run: Run, recipe: Recipe) -> dict[str, Any]:
+    """Everything that a run's results by a recipe are computed from."""
+    return {
+        "engine": KINDS[recipe.kind].engine,
+        "seal": run.seal,
+        "setup": run.revision.digest,
+        "specimen": specimen_of(run),
+        "parameters": recipe.parameters.model_dump(mode="json"),
+    }
 
 
-def core_recipe(row: TensionRecipeRow) -> "TensionRecipe":
-    """The recipe for the core; raises `TensionError` naming the field at fault."""
-    from yoke_core.tension.results import TensionRecipe
-
-    return TensionRecipe(row.fit_lower_pa, row.fit_upper_pa, row.offset)
+def digest_of(inputs: dict[str, Any]) -> str:
+    return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
 
 
-def digest_of(run: Run, recipe: TensionRecipeRow) -> str:
-    """Changes when anything changes that a run's results are computed from."""
-    used = [
-        ENGINE, run.seal, run.revision.digest, specimen_of(run),
-        recipe.fit_lower_pa, recipe.fit_upper_pa, recipe.offset,
-    ]  # fmt: skip
-    return hashlib.sha256(json.dumps(used).encode()).hexdigest()
+def is_stale(kept: Derivation | None, run: Run, recipe: Recipe) -> bool:
+    """Whether what is kept is not of what is in force now."""
+    return kept is None or kept.digest != digest_of(inputs_of(run, recipe))
 
 
-def derivation_of(run: Run) -> Derivation | None:
-    return run.derivations.filter(kind=TENSION).first()
-
-
-def derive(run_id: int) -> None:
-    """Compute and keep a run's results, unless those kept are of the same inputs (worker)."""
-    with one_state():
-        run = Run.objects.select_related("revision").get(pk=run_id)
-        recipe = recipe_of(run)
-        digest = digest_of(run, recipe)
-        kept = derivation_of(run)
-        if kept and kept.digest == digest:
-            return
-        found = _compute(run, core_recipe(recipe))
-    with transaction.atomic():
-        run.derivations.update_or_create(kind=TENSION, defaults={"digest": digest, **found})
-        notify(NEWS, kind="result", setup=run.setup_id)
-
-
-def _compute(run: Run, recipe: "TensionRecipe") -> dict[str, Any]:
-    """What is to be kept: results and curve, or the problem that keeps them from being."""
-    import numpy as np
-    from yoke_core.thin import thin_curve
-
-    from yoke_server.derive.tension import curve_of
-
-    try:
-        curve = curve_of(run, recipe)
-    except (Problem, CoreError) as error:
-        return {"problem": {"title": str(error), "hint": error.hint}}
-    except Error:  # the database is away: the whole task is tried again
-        raise
-    except Exception:  # a fault of ours with this run keeps no other run from its results
-        log.exception("Results of run %s", run.pk)
-        return {"problem": {"title": "It could not be computed.", "hint": IN_THE_LOG}}
-    keep = thin_curve(curve.strain, curve.stress, 2 * MOST_PIXELS, 2 * MOST_PIXELS)
-    points = np.stack([curve.strain[keep], curve.stress[keep]]).astype("<f4")
-    return {"problem": None, "values": asdict(curve.result), "curve": points.tobytes()}
-
-
-def curve_kept(derivation: Derivation) -> tuple["Array", "Array"]:
-    """Strain (m/m, as measured) and stress (Pa) as kept."""
-    import numpy as np
-
-    strain, stress = np.frombuffer(derivation.curve, "<f4").reshape(2, -1).astype(float)
-    return strain, stress
+# The worker
 
 
 def derive_stale(setup_id: int, first: int | None = None) -> None:
     """Compute all results of a setup that are stale or not there yet, one run's before all."""
+    add_suggested(setup_id)
     runs = Run.objects.filter(setup_id=setup_id).exclude(state__in=OPEN_STATES)
     found = list(runs.order_by("-number").values_list("pk", flat=True))
+    recipes = list(Recipe.objects.filter(setup_id=setup_id).values_list("pk", flat=True))
     for run_id in sorted(found, key=lambda pk: pk != first):
-        derive(run_id)
+        for recipe_id in recipes:
+            derive(run_id, recipe_id)
 
 
 @transaction.atomic
-def change_recipe(actor: Actor, run: Run, **changes: Any) -> TensionRecipeRow:
-    """Change the setup's recipe; its results are computed anew by the worker.
+def add_suggested(setup_id: int) -> None:
+    """Give a setup that has none the recipes that its channels are made for."""
+    setup = Setup.objects.select_for_update(of=("self",)).get(pk=setup_id)
+    if setup.recipes.exists():
+        return
+    frozen = freeze(setup)
+    for kind in KINDS.values():
+        if parameters := kind.suggest(frozen):
+            Recipe.objects.create(setup=setup, parameters=parameters)
 
-    Refused, and nothing stored, if nothing would come of it for this run, as far as its kept
-    curve shows.
-    """
+
+def derive(run_id: int, recipe_id: int) -> None:
+    """Compute and keep a run's results, unless those kept are of the same inputs."""
+    with one_state():
+        run = Run.objects.select_related("revision").get(pk=run_id)
+        recipe = Recipe.objects.filter(pk=recipe_id).first()
+        if recipe is None:
+            return
+        inputs = inputs_of(run, recipe)
+        kept = run.derivations.filter(recipe=recipe).first()
+        if kept and kept.digest == digest_of(inputs):
+            return
+        found = _compute(KINDS[recipe.kind], run, recipe.parameters)
+    _keep(run, recipe, inputs, found)
+
+
+def _compute(kind: Kind, run: Run, parameters: Spec) -> Computed | dict[str, str]:
+    """What comes of it, or the problem that keeps it from being."""
+    try:
+        return kind.compute(run, parameters)
+    except (Problem, CoreError) as error:
+        return {"title": str(error), "hint": error.hint}
+    except Error:  # the database is away: the whole task is tried again
+        raise
+    except Exception:  # a fault of ours with this run keeps no other run from its results
+        log.exception("Results of run %s", run.pk)
+        return {"title": "It could not be computed.", "hint": IN_THE_LOG}
+
+
+@transaction.atomic
+def _keep(
+    run: Run, recipe: Recipe, inputs: dict[str, Any], found: Computed | dict[str, str]
+) -> None:
+    """Put what was found in the place of what was kept; a problem leaves the old values."""
+    if not Recipe.objects.select_for_update().filter(pk=recipe.pk).exists():
+        return  # taken away meanwhile
+    fresh = {
+        "inputs": inputs, "digest": digest_of(inputs), "engine": inputs["engine"],
+        "recipe_version": recipe.version,
+    }  # fmt: skip
+    if isinstance(found, dict):
+        run.derivations.update_or_create(recipe=recipe, defaults=fresh | {"problem": found})
+    else:
+        more = {
+            "problem": None, "details": found.details.model_dump(mode="json"),
+            "notes": found.notes,
+        }  # fmt: skip
+        kept, _ = run.derivations.update_or_create(recipe=recipe, defaults=fresh | more)
+        _keep_rows(kept, found)
+    notify(NEWS, kind="result", setup=run.setup_id)
+
+
+def _keep_rows(kept: Derivation, found: Computed) -> None:
+    kept.results.all().delete()
+    Result.objects.bulk_create(
+        Result(derivation=kept, position=i, **asdict(v)) for i, v in enumerate(found.values)
+    )
+    kept.arrays.all().delete()
+    ResultArray.objects.bulk_create(
+        ResultArray(
+            derivation=kept, position=i, name=c.name, unit=c.unit,
+            data=c.numbers.astype("<f4").tobytes(),
+        )
+        for i, c in enumerate(found.columns)
+    )  # fmt: skip
+
+
+# People
+
+
+def _check(parameters: Any, setup: FrozenSetup) -> None:
+    KINDS[parameters.kind].check(parameters, setup)
+
+
+@transaction.atomic
+def add_recipe(actor: Actor, setup_id: int, parameters: Any) -> Recipe:
+    """Have one thing more derived of a setup's runs."""
     from yoke_server.derive.tasks import order_results
 
     require(actor, "change recipes")
-    TensionRecipeRow.objects.get_or_create(setup_id=run.setup_id)
-    row = TensionRecipeRow.objects.select_for_update().get(setup_id=run.setup_id)
-    changes = {k: v for k, v in changes.items() if getattr(row, k) != v}
-    before = assign(row, changes)
-    recipe = core_recipe(row)
-    kept = derivation_of(run)
-    if kept and kept.curve:
-        _require_result(kept, recipe)
-    if changes:
-        row.save()
-        change = Change("recipe", row.pk, before, changes)
-        record(actor, "Changed the tension recipe", changes=[change])
-        notify(NEWS, kind="recipe", setup=run.setup_id)
-    order_results(run.setup_id, run.pk)
-    return row
+    setup = Setup.objects.select_for_update(of=("self",)).get(pk=setup_id)
+    if setup.recipes.count() >= MOST_RECIPES:
+        raise Problem(
+            409, f"This setup has {MOST_RECIPES} recipes already.", hint="Take one away first."
+        )
+    _check(parameters, freeze(setup))
+    recipe = Recipe.objects.create(setup=setup, parameters=parameters)
+    record(actor, f"Added a recipe for {parameters.words}")
+    notify(NEWS, kind="recipe", setup=setup_id)
+    order_results(setup_id)
+    return recipe
 
 
-def _require_result(kept: Derivation, recipe: "TensionRecipe") -> None:
-    """Raises `TensionError` if the kept curve has no result by this recipe."""
-    from yoke_core.tension.results import tension_results
+@transaction.atomic
+def change_recipe(
+    actor: Actor, recipe_id: int, parameters: Any, run_id: int | None = None
+) -> Recipe:
+    """Change a recipe; its results are computed anew by the worker, ``run_id``'s first."""
+    from yoke_server.derive.tasks import order_results
 
-    strain, stress = curve_kept(kept)
-    tension_results(stress, strain, recipe)
+    require(actor, "change recipes")
+    recipe = Recipe.objects.select_for_update().get(pk=recipe_id)
+    if parameters.kind != recipe.kind:
+        raise Problem(
+            422, f"This recipe is one for {recipe.parameters.words}.", field="parameters",
+            hint="Add another recipe instead.",
+        )  # fmt: skip
+    runs = Run.objects.select_related("revision").filter(setup=recipe.setup_id)
+    run = runs.filter(pk=run_id).first() if run_id else None
+    _check(parameters, document_of(run) if run else freeze(recipe.setup))
+    if parameters != recipe.parameters:
+        if run:
+            _foresee(recipe, run, parameters)
+        before = recipe.parameters.model_dump(mode="json")
+        recipe.parameters, recipe.version = parameters, recipe.version + 1
+        recipe.save()
+        change = Change("recipe", recipe.pk, before, parameters.model_dump(mode="json"))
+        record(actor, f"Changed the recipe for {parameters.words}", changes=[change])
+        notify(NEWS, kind="recipe", setup=recipe.setup_id)
+        order_results(recipe.setup_id, run_id)
+    return recipe
+
+
+def _foresee(recipe: Recipe, run: Run, parameters: Any) -> None:
+    import numpy as np
+
+    kept = run.derivations.filter(recipe=recipe).prefetch_related("arrays").first()
+    if kept and kept.details:
+        columns = {a.name: np.frombuffer(a.data, "<f4") for a in kept.arrays.all()}
+        KINDS[recipe.kind].foresee(columns, kept.details, parameters)
+
+
+@transaction.atomic
+def remove_recipe(actor: Actor, recipe_id: int) -> None:
+    """Take a recipe away, with its results."""
+    require(actor, "change recipes")
+    recipe = Recipe.objects.select_for_update().get(pk=recipe_id)
+    record(actor, f"Took away the recipe for {recipe.parameters.words}")
+    notify(NEWS, kind="recipe", setup=recipe.setup_id)
+    recipe.delete()

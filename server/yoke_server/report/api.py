@@ -10,7 +10,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
-from yoke_server.derive.services import recipe_of
+from yoke_server.derive.queries import tension_of
 from yoke_server.report import schemas, services
 from yoke_server.report.contents import fingerprint
 from yoke_server.report.models import Report, ReportPage
@@ -26,7 +26,7 @@ def report_out(report: Report) -> dict[str, Any]:
         **{name: getattr(report, name) for name in names},
         "run": report.run_id,
         "run_name": report.run.name,
-        "stale": report.pdf_made_from != fingerprint(report, recipe_of(report.run)),
+        "stale": report.pdf_made_from != fingerprint(report, tension_of(report.run)),
         "pages": report.pages.count(),
     }
 

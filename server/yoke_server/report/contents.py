@@ -5,11 +5,10 @@ import json
 from datetime import datetime
 from typing import Any
 
-from yoke_core.tension.results import TensionResult
-
 from yoke_server.calibrate.scaling import per_signal
 from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
-from yoke_server.derive.models import TensionRecipeRow
+from yoke_server.derive.kinds.base import Value
+from yoke_server.derive.kinds.tension import TensionParameters
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, specimen_of, streams_of
 from yoke_server.report.models import Report
@@ -18,7 +17,7 @@ from yoke_server.wire.document import FrozenChannel, FrozenSetup
 Row = tuple[str, str, str]
 
 
-def fingerprint(report: Report, recipe: TensionRecipeRow) -> str:
+def fingerprint(report: Report, recipe: TensionParameters) -> str:
     """Changes when anything that the PDF shows changes."""
     run = report.run
     used = [
@@ -29,38 +28,13 @@ def fingerprint(report: Report, recipe: TensionRecipeRow) -> str:
     return hashlib.sha256(json.dumps(used).encode()).hexdigest()
 
 
-def result_rows(result: TensionResult, recipe: TensionRecipeRow) -> list[Row]:
+def result_rows(values: list[Value]) -> list[Row]:
     """(name and definition, value, unit) of each result; a dash where there is none."""
-    none = "–"
-    proof, fracture = result.proof, result.fracture
-    after = result.elongation_after_break
-    offset = recipe.offset * 100
-    low, high = recipe.fit_lower_pa / 1e6, recipe.fit_upper_pa / 1e6
-    return [
-        (
-            f"E, modulus, line from {low:g} to {high:g} MPa",
-            f"{result.modulus.slope / 1e9:.1f}",
-            "GPa",
-        ),
-        (
-            f"Rp{offset:g}, proof strength at {offset:g} % plastic extension",
-            f"{proof.stress / 1e6:.1f}" if proof else none,
-            "MPa",
-        ),
-        ("Rm, tensile strength", f"{result.strength.stress / 1e6:.1f}", "MPa"),
-        ("Ag, plastic extension at maximum force", f"{result.plastic_at_strength * 100:.1f}", "%"),
-        (
-            "At, total extension at fracture",
-            f"{fracture.strain * 100:.1f}" if fracture else none,
-            "%",
-        ),
-        (
-            "A, elongation after fracture, by extensometer",
-            f"{after * 100:.1f}" if after is not None else none,
-            "%",
-        ),
-        ("Energy to fracture per volume", f"{result.energy / 1e6:.1f}", "MJ/m³"),
-    ]
+    return [(f"{v.symbol}, {v.name.lower()}, {v.method}", _figure(v), v.unit) for v in values]
+
+
+def _figure(v: Value) -> str:
+    return "–" if v.value is None else f"{from_si(v.value, v.unit):.{v.decimals}f}"
 
 
 def channel_rows(setup: FrozenSetup) -> list[dict[str, str]]:

@@ -16,7 +16,7 @@ from matplotlib.figure import Figure
 from yoke_core.tension.results import TensionResult
 from yoke_core.thin import thin_curve
 
-from yoke_server.derive.tension import Curve
+from yoke_server.derive.kinds.tension import Curve
 
 FONTS = Path(__file__).with_name("fonts")
 INK, GRID, CURVE = "#1D282C", "#E9E4D8", "#0E6470"

@@ -10,8 +10,8 @@ from django.template.loader import render_to_string
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
-from yoke_server.derive.services import core_recipe, recipe_of
-from yoke_server.derive.tension import curve_of
+from yoke_server.derive.kinds.tension import curve_of, values_of
+from yoke_server.derive.queries import tension_of
 from yoke_server.report.contents import fields, result_rows
 from yoke_server.report.figure import FONTS, stress_strain_svg
 from yoke_server.report.models import Report
@@ -34,14 +34,14 @@ class OwnFonts(URLFetcher):
 
 def render(report: Report) -> bytes:
     """The PDF, computed anew from the run's raw blocks."""
-    recipe = recipe_of(report.run)
-    curve = curve_of(report.run, core_recipe(recipe))
+    recipe = tension_of(report.run)
+    curve = curve_of(report.run, recipe)
     html = render_to_string(
         "report/tension.html",
         {
             **fields(report),
             "figure": stress_strain_svg(curve, recipe),
-            "results": result_rows(curve.result, recipe),
+            "results": result_rows(values_of(curve.result, recipe)),
             "notes": curve.result.notes,
         },
     )

@@ -8,7 +8,7 @@ from django.db import transaction
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.one_state import one_state
 from yoke_server.common.worker import task
-from yoke_server.derive.services import recipe_of
+from yoke_server.derive.queries import tension_of
 from yoke_server.report.contents import fingerprint
 from yoke_server.report.models import Report, ReportPage
 
@@ -32,7 +32,7 @@ def make(report_id: int) -> None:
         report = Report.objects.select_related(
             "run__setup__project", "run__operator", "run__revision"
         ).get(pk=report_id)
-        made_from = fingerprint(report, recipe_of(report.run))
+        made_from = fingerprint(report, tension_of(report.run))
         pdf = render(report)
     pictures = pages(pdf)
     with transaction.atomic():

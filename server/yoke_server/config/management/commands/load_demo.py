@@ -17,7 +17,7 @@ from yoke_server.bench.services import hand_over, take_yoke
 from yoke_server.bench.waiting import answer_to
 from yoke_server.calibrate import services as calibrate
 from yoke_server.config import demo
-from yoke_server.derive.services import derive
+from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import OPEN_STATES, RunState
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
@@ -85,7 +85,7 @@ def _pull(setup: Setup) -> None:
     run.refresh_from_db()
     if run.state != RunState.KEPT:
         raise CommandError(f"The demo's run ended as {run.state}: {run.ended_because}")
-    derive(run.pk)
+    derive_stale(setup.pk)
     _answer(order_return(actor, setup.bench_id))
     _wait(lambda: _home(setup), "the actuator at home")
     change_setup(actor, setup.pk, specimen="C2")

@@ -1,0 +1,1 @@
+"""Kinds of result: one module each, listed in `registry`. See docs/kinds.md."""

@@ -1,0 +1,163 @@
+"""Cycles of a channel by rainflow, and the life that they leave."""
+
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+
+from yoke_server.common import fields
+from yoke_server.common.problems import Problem
+from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces
+from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
+from yoke_server.record.models import Run
+from yoke_server.record.queries import document_of
+from yoke_server.wire.document import FrozenSetup
+from yoke_server.wire.specs.base import Spec
+
+if TYPE_CHECKING:
+    from yoke_core.fatigue.life import BasquinCurve
+    from yoke_core.fatigue.rainflow import Cycles as CoreCycles
+
+CLASSES = 16  # of the matrix that is shown, along the largest range
+SHOWN_POINTS = 4000
+CLAUSE = "ASTM E1049-85 (2017), 5.4.4"
+
+
+class CyclesParameters(Spec):
+    """``gate`` in the channel's quantity (SI): ways up to it are left out.
+
+    Stress comes of strain by ``modulus_pa``; with a tensile strength, mean stresses count.
+    """
+
+    kind: Literal["cycles"] = "cycles"
+    channel: fields.Key
+    gate: Annotated[float, fields.between(0, 1e9)] = 0.0
+    modulus_pa: Annotated[float, fields.between(1e6, 1e13)] = 205e9
+    tensile_strength_pa: Annotated[float, fields.between(1e6, 1e11)] | None = None
+    curve_strength_pa: Annotated[float, fields.between(1e6, 1e11)] = 900e6
+    curve_exponent: Annotated[float, fields.between(-2, 2)] = -0.1
+
+
+class CyclesDetails(Spec):
+    """The range-mean matrix row by row, classes of ``width`` in SI from ``lowest_mean`` on."""
+
+    kind: Literal["cycles"] = "cycles"
+    channel: str
+    unit: str
+    width: float
+    lowest_mean: float
+    counts: list[list[float]]
+    damage: list[list[float]]
+    points: int
+    stress_by_unit: float
+    curve_strength_pa: float
+    curve_exponent: float
+
+
+class CyclesKind:
+    """Turning points, rainflow, damage and life of one channel."""
+
+    name: ClassVar[str] = "cycles"
+    engine: ClassVar[int] = 1
+    parameters: ClassVar[type[Spec]] = CyclesParameters
+    details: ClassVar[type[Spec]] = CyclesDetails
+
+    def suggest(self, setup: FrozenSetup) -> Spec | None:
+        """None: whoever wants cycles counted says of which channel."""
+        return None
+
+    def check(self, parameters: Any, setup: FrozenSetup) -> None:
+        _curve(parameters)
+        channel = channel_of(setup, parameters.channel)
+        if channel.quantity not in ("strain", "force"):
+            raise Problem(
+                422, f"{channel.name} measures {channel.quantity}: no stress comes of it.",
+                field="channel", hint="Choose a channel of strain or force.",
+            )  # fmt: skip
+
+    def foresee(self, columns: Columns, details: Any, parameters: Any) -> None:
+        """What may come of it depends on the samples."""
+
+    def compute(self, run: Run, parameters: Any) -> Computed:
+        import numpy as np
+        from yoke_core.fatigue.life import life
+        from yoke_core.fatigue.rainflow import RainflowCounter
+
+        setup = document_of(run)
+        self.check(parameters, setup)
+        channel = channel_of(setup, parameters.channel)
+        points, clipped, samples = _turning_points(run, parameters)
+        ends = (float(points.min()), float(points.max())) if len(points) else (0.0, 0.0)
+        counter = RainflowCounter(*ends)
+        counter.push(points)
+        cycles = counter.finish()
+        by_unit = parameters.modulus_pa if channel.quantity == "strain" else 1.0
+        found = life(cycles, _curve(parameters), by_unit, parameters.tensile_strength_pa)
+        details = _details(parameters, channel, cycles, found.shares, len(points), by_unit)
+        note = clipped_note(channel, clipped, samples)
+        shown = points[np.linspace(0, len(points) - 1, min(len(points), SHOWN_POINTS)).astype(int)]
+        columns = [Column("points", channel.unit, shown)]
+        values = _values(cycles, found, channel.unit, ends)
+        return Computed(values, details, columns, [note] if note else [])
+
+
+def _curve(parameters: CyclesParameters) -> "BasquinCurve":
+    from yoke_core.errors import FatigueError
+    from yoke_core.fatigue.life import BasquinCurve
+
+    try:
+        return BasquinCurve(parameters.curve_strength_pa, parameters.curve_exponent)
+    except FatigueError as error:
+        field = f"curve_{error.argument}" + ("_pa" if error.argument == "strength" else "")
+        raise Problem(422, str(error), field=field, hint=error.hint) from error
+
+
+def _turning_points(run: Run, parameters: CyclesParameters) -> Any:
+    """Turning points, and how many samples clipped of how many; samples pass row by row."""
+    import numpy as np
+    from yoke_core.fatigue.turning import TurningPoints
+
+    finder = TurningPoints(parameters.gate)
+    parts, clipped, samples = [], 0, 0
+    for _, (values,) in in_pieces(run, [parameters.channel]):
+        parts.append(finder.push(values.astype(np.float32)).copy())
+        clipped += int(np.isinf(values).sum())
+        samples += values.size
+    return np.concatenate([*parts, finder.finish()]), clipped, samples
+
+
+def _details(
+    parameters: Any, channel: Any, cycles: "CoreCycles", shares: Any, points: int, by_unit: float
+) -> CyclesDetails:
+    from yoke_core.fatigue.rainflow import Cycles, range_mean
+
+    largest = float(cycles.ranges[cycles.from_to > 0].max())
+    width = round_width(largest / CLASSES)
+    counts, _, means = range_mean(cycles, width)
+    # Damage in the same classes: fields without cycles have none.
+    damage, _, _ = range_mean(Cycles(shares + 1e-300 * (cycles.from_to > 0), cycles.values), width)
+    return CyclesDetails(
+        channel=channel.name, unit=channel.unit, width=width, lowest_mean=float(means[0]),
+        counts=counts.tolist(), damage=damage.tolist(), points=points, stress_by_unit=by_unit,
+        curve_strength_pa=parameters.curve_strength_pa,
+        curve_exponent=parameters.curve_exponent,
+    )  # fmt: skip
+
+
+def round_width(least: float) -> float:
+    """The next of 1, 2, 5 times a power of ten that is no less than ``least``."""
+    import math
+
+    power = 10.0 ** math.floor(math.log10(least))
+    return next(float(f"{step * power:.1g}") for step in (1, 2, 5, 10) if step * power >= least)
+
+
+def _values(cycles: Any, life: Any, unit: str, ends: tuple[float, float]) -> list[Value]:
+    largest = float(cycles.ranges[cycles.from_to > 0].max())
+    miner = "Miner's sum, to 1.0"
+    none = "" if life.repeats is not None else "no cycle does damage"
+    return [
+        Value("Repeats", "Repeats to failure", life.repeats, "1", 0, miner, note=none),
+        Value("D", "Damage of one run", life.damage, "1", 8, miner),
+        Value("n", "Cycles", cycles.total, "1", 1, "rainflow, rest as half cycles", CLAUSE),
+        Value("Δmax", "Largest range", largest, unit, 1, "rainflow", CLAUSE),
+        Value("max", "Highest", ends[1], unit, 1, "turning points"),
+        Value("min", "Lowest", ends[0], unit, 1, "turning points"),
+    ]

@@ -1,0 +1,208 @@
+"""A rosette: principal strains and stresses over a run, and at its highest load."""
+
+from dataclasses import asdict
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
+
+from yoke_server.common import fields
+from yoke_server.common.problems import Problem
+from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces, times_with
+from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
+from yoke_server.record.models import Run
+from yoke_server.record.queries import document_of
+from yoke_server.wire.document import FrozenSetup
+from yoke_server.wire.specs.base import Part, Spec
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+    from yoke_core.rosette.state import Isotropic, Rosette
+
+    Array = NDArray[np.float64]
+
+INSTANTS = 2000  # at most so many are kept for the picture
+METHOD = "plane stress, isotropic"
+
+
+class RosetteParameters(Spec):
+    """Three channels with the angles of their grids from grid a, counter-clockwise."""
+
+    kind: Literal["rosette"] = "rosette"
+    name: fields.Name = "R1"
+    grids: Annotated[list[fields.Key], Field(min_length=3, max_length=3)]
+    angles_deg: Annotated[
+        list[Annotated[float, fields.between(-360, 360)]], Field(min_length=3, max_length=3)
+    ] = [0.0, 45.0, 90.0]
+    transverse: Annotated[float, fields.between(-0.1, 0.1)] = 0.0
+    modulus_pa: Annotated[float, fields.between(1e6, 1e13)] = 205e9
+    poisson_ratio: fields.Poisson = 0.29
+
+
+class RosetteInstant(Part):
+    """Everything at one instant; strains m/m, stresses Pa, angle rad from grid a."""
+
+    time_s: float
+    strain_1: float
+    strain_2: float
+    shear_strain: float
+    angle: float
+    stress_1: float
+    stress_2: float
+    shear_stress: float
+    von_mises: float
+    biaxiality: float | None
+
+
+class RosetteDetails(Spec):
+    """The instant of the highest von Mises stress; and the grids' names."""
+
+    kind: Literal["rosette"] = "rosette"
+    grids: list[str]
+    highest: RosetteInstant
+
+
+class RosetteKind:
+    """Principal strains and stresses from three grids."""
+
+    name: ClassVar[str] = "rosette"
+    engine: ClassVar[int] = 1
+    parameters: ClassVar[type[Spec]] = RosetteParameters
+    details: ClassVar[type[Spec]] = RosetteDetails
+
+    def suggest(self, setup: FrozenSetup) -> Spec | None:
+        """For the first three strain channels whose names differ in a last letter a, b, c."""
+        strains = {c.name: c.key for c in setup.channels if c.quantity == "strain"}
+        for name in strains:
+            stem = name[:-1]
+            if stem and name.endswith("a") and {stem + "b", stem + "c"} <= strains.keys():
+                return RosetteParameters(name=stem, grids=[strains[stem + x] for x in "abc"])
+        return None
+
+    def check(self, parameters: Any, setup: FrozenSetup) -> None:
+        _core(parameters)
+        if len(set(parameters.grids)) < 3:
+            raise Problem(
+                422, "One channel stands for two grids.", field="grids",
+                hint="Choose three different channels.",
+            )  # fmt: skip
+        for key in parameters.grids:
+            channel = channel_of(setup, key)
+            if channel.quantity != "strain":
+                raise Problem(
+                    422, f"{channel.name} measures no strain.", field="grids",
+                    hint="Choose the channels of the three grids.",
+                )  # fmt: skip
+
+    def foresee(self, columns: Columns, details: Any, parameters: Any) -> None:
+        """What may come of it depends on the samples."""
+
+    def compute(self, run: Run, parameters: Any) -> Computed:
+        import numpy as np
+        from yoke_core.rosette.state import rosette_state
+
+        self.check(parameters, document_of(run))
+        rosette, material = _core(parameters)
+        kept, highest, clipped, samples = _look_through(run, parameters, rosette, material)
+        setup, times = document_of(run), times_with(run, parameters.grids[0])
+        a, b, c = (float(v) for v in highest[1:])
+        state = rosette_state(rosette, material, (a, b, c))
+        at = _times(times, highest[:1])[0]
+        details = RosetteDetails(
+            grids=[channel_of(setup, key).name for key in parameters.grids],
+            highest=RosetteInstant(time_s=float(at), **asdict(state)),
+        )
+        notes = [
+            n for key, count in zip(parameters.grids, clipped, strict=True)
+            if (n := clipped_note(channel_of(setup, key), count, samples))
+        ]  # fmt: skip
+        columns = _columns(rosette, material, np.array(kept).T, times)
+        return Computed(_values(details.highest), details, columns, notes)
+
+
+def _core(parameters: RosetteParameters) -> "tuple[Rosette, Isotropic]":
+    import numpy as np
+    from yoke_core.rosette.state import Isotropic, Rosette
+
+    angles = tuple(float(a) for a in np.deg2rad(parameters.angles_deg))
+    material = Isotropic(parameters.modulus_pa, parameters.poisson_ratio)
+    return Rosette(angles, parameters.transverse), material
+
+
+def _look_through(run: Run, parameters: Any, rosette: Any, material: Any) -> Any:
+    """Evenly spaced instants, that of the highest von Mises stress, and what clipped.
+
+    Instants are (sample, a, b, c); memory does not grow with the run.
+    """
+    import numpy as np
+    from yoke_core.rosette.series import principal_strains
+    from yoke_core.rosette.state import principal_stresses, von_mises
+
+    stream_samples = times_with(run, parameters.grids[0]).samples
+    step = max(1, -(-stream_samples // INSTANTS))
+    kept: list[Any] = []
+    highest, most = None, -1.0
+    clipped, samples = np.zeros(3, dtype=int), 0
+    for first, grids in in_pieces(run, parameters.grids):
+        found = principal_strains(rosette, *grids.astype(np.float32))
+        load = von_mises(*principal_stresses(material, found.first, found.second))
+        load = np.where(np.isfinite(load), load, -1.0)
+        place = int(np.argmax(load))
+        if load[place] > most:
+            most = float(load[place])
+            highest = np.array([first + place, *grids[:, place]])
+        begin = -first % step
+        for i in range(begin, grids.shape[1], step):
+            kept.append([first + i, *grids[:, i]])
+        clipped += np.isinf(grids).sum(axis=1)
+        samples += grids.shape[1]
+    if highest is None:
+        raise Problem(
+            409, "No instant has a number of all three grids.",
+            hint="Check the grids: one may be broken, or clipped throughout.",
+        )  # fmt: skip
+    return kept, highest, clipped.tolist(), samples
+
+
+def _times(times: Any, samples: Any) -> "Array":
+    """Seconds of the run at some samples."""
+    import numpy as np
+
+    firsts = np.array([p.first for p in times.pieces])
+    piece = np.clip(np.searchsorted(firsts, samples, side="right") - 1, 0, None)
+    start, rate = (np.array([getattr(p, f) for p in times.pieces]) for f in ("start_s", "rate_hz"))
+    return np.asarray(start[piece] + (samples - firsts[piece]) / rate[piece])
+
+
+def _columns(rosette: Any, material: Any, kept: "Array", times: Any) -> list[Column]:
+    import numpy as np
+    from yoke_core.rosette.series import principal_strains
+    from yoke_core.rosette.state import principal_stresses, von_mises
+
+    strains = principal_strains(rosette, *kept[1:].astype(np.float32))
+    s1, s2 = principal_stresses(material, strains.first, strains.second)
+    return [
+        Column("time", "s", _times(times, kept[0])),
+        *(Column(f"grid {x}", "µm/m", kept[i + 1]) for i, x in enumerate("abc")),
+        Column("strain_1", "µm/m", strains.first),
+        Column("strain_2", "µm/m", strains.second),
+        Column("angle", "°", strains.angle),
+        Column("stress_1", "MPa", s1),
+        Column("stress_2", "MPa", s2),
+        Column("von_mises", "MPa", von_mises(s1, s2)),
+    ]
+
+
+def _values(at: RosetteInstant) -> list[Value]:
+    when = f"at {at.time_s:.2f} s, the highest von Mises stress"
+    return [
+        Value("σv", "von Mises stress", at.von_mises, "MPa", 1, METHOD, note=when),
+        Value("ε1", "First principal strain", at.strain_1, "µm/m", 1, METHOD, note=when),
+        Value("ε2", "Second principal strain", at.strain_2, "µm/m", 1, METHOD, note=when),
+        Value("γ", "Largest shear strain", at.shear_strain, "µm/m", 1, METHOD, note=when),
+        Value("σ1", "First principal stress", at.stress_1, "MPa", 1, METHOD, note=when),
+        Value("σ2", "Second principal stress", at.stress_2, "MPa", 1, METHOD, note=when),
+        Value("τ", "Largest shear stress", at.shear_stress, "MPa", 1, METHOD, note=when),
+        Value("φ", "Angle from grid a", at.angle, "°", 1, METHOD, note=when),
+        Value("σ2/σ1", "Biaxiality", at.biaxiality, "1", 2, METHOD, note=when),
+    ]

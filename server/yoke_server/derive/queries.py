@@ -1,0 +1,76 @@
+"""Reads of recipes and results."""
+
+from typing import Any
+
+from yoke_server.common.columns import pack_bytes
+from yoke_server.derive.kinds.tension import TensionParameters
+from yoke_server.derive.models import Derivation, Recipe, Result
+from yoke_server.derive.services import is_stale
+from yoke_server.record.models import Run, RunState
+
+
+def recipe_out(recipe: Recipe) -> dict[str, Any]:
+    return {
+        "id": recipe.pk, "setup": recipe.setup_id, "version": recipe.version,
+        "parameters": recipe.parameters,
+    }  # fmt: skip
+
+
+def tension_of(run: Run) -> TensionParameters:
+    """The parameters by which a run's tension results are made, for its report."""
+    recipes = Recipe.objects.filter(setup_id=run.setup_id, parameters__kind="tension")
+    first = recipes.first()
+    return first.parameters if first else TensionParameters()
+
+
+def derivations_of(run: Run) -> list[dict[str, Any]]:
+    """What each of the setup's recipes gives of a run, as far as it is computed."""
+    kept = {d.recipe_id: d for d in run.derivations.prefetch_related("results")}
+    recipes = Recipe.objects.filter(setup_id=run.setup_id)
+    return [_out(run, recipe, kept.get(recipe.pk)) for recipe in recipes]
+
+
+def _out(run: Run, recipe: Recipe, kept: Derivation | None) -> dict[str, Any]:
+    return {
+        "run": run.pk,
+        "recipe": recipe_out(recipe),
+        "stale": is_stale(kept, run, recipe),
+        "problem": kept.problem if kept else None,
+        "results": list(kept.results.all()) if kept else [],
+        "details": kept.details if kept else None,
+        "notes": kept.notes if kept else [],
+        "digest": kept.digest if kept else "",
+        "computed_at": kept.computed_at if kept else None,
+    }
+
+
+def packed_arrays(kept: Derivation) -> bytes:
+    """A derivation's columns as the web reads them: a header that names them, then float32."""
+    rows = list(kept.arrays.all())
+    header = [{"name": r.name, "unit": r.unit, "count": len(r.data) // 4} for r in rows]
+    return pack_bytes({"columns": header}, [bytes(r.data) for r in rows])
+
+
+def series_of(setup_id: int) -> list[dict[str, Any]]:
+    """Statistics of each result over a setup's kept runs; runs that broke off stay out of it."""
+    from yoke_core.statistics import series
+
+    rows = (
+        Result.objects.filter(
+            derivation__recipe__setup_id=setup_id, derivation__run__state=RunState.KEPT
+        )
+        .select_related("derivation")
+        .order_by("derivation__recipe_id", "position")
+    )
+    values: dict[tuple[int, str], list[float | None]] = {}
+    for row in rows:
+        values.setdefault((row.derivation.recipe_id, row.symbol), []).append(row.value)
+    found = [(key, series(v)) for key, v in values.items()]
+    return [
+        {
+            "recipe": recipe, "symbol": symbol, "count": s.count, "mean": s.mean,
+            "deviation": s.deviation, "lowest": s.lowest, "highest": s.highest,
+        }
+        for (recipe, symbol), s in found
+        if s is not None
+    ]  # fmt: skip

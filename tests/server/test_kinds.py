@@ -1,0 +1,148 @@
+"""Rosette and cycles of recorded runs, against what the counts were made of."""
+
+import numpy as np
+import pytest
+from yoke_server.derive.services import derive_stale
+from yoke_server.wire.services import keep_revision
+from yoke_server.wire.specs.conditioning import BridgeConditioning
+
+from tests.recorded import FULL, PER_BLOCK, block, record
+
+JSON = "application/json"
+BLOCKS = 20
+K, NU, E = 2.08, 0.29, 205e9
+
+
+@pytest.fixture
+def rosette(setup):
+    """The demo's first three inputs as the grids of a rosette at 0, 45 and 90 degrees."""
+    gauge = setup.channels.get(name="SG1")
+    rows = setup.channels.filter(input__device__label="A1")
+    for name, row in zip(("R1a", "R1b", "R1c"), rows, strict=True):
+        row.name, row.quantity, row.unit = name, "strain", gauge.unit
+        row.sensor, row.wiring, row.scaling = gauge.sensor, gauge.wiring, gauge.scaling
+        row.conditioning = BridgeConditioning(range_mv_v=8.0)
+        row.save()
+    setup.channels.exclude(name__startswith="R1").delete()
+    keep_revision(None, setup, "three grids")
+    return setup
+
+
+def counts_of(*strains):
+    """Counts of quarter bridges with 0.77 ohm of lead on either side of their grids."""
+    lead = 0.768 / 350
+    counts = np.zeros((BLOCKS * PER_BLOCK, 8), np.int32)
+    for i, strain in enumerate(strains):
+        t = K * strain
+        ratio = 0.5 - (1 + lead) / (2 + 2 * lead + t)
+        counts[:, i] = np.rint(ratio / 8e-3 * FULL)
+    return counts
+
+
+def run_of(setup, *strains, change=lambda counts: None):
+    counts = counts_of(*strains)
+    change(counts)
+    return record(
+        setup, [block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(BLOCKS)]
+    )
+
+
+RAMP = np.linspace(0, 1, BLOCKS * PER_BLOCK)
+
+
+def grids(strain_1=700e-6, strain_2=-400e-6, direction=0.541):
+    """A load that rises: the strains of three grids, in a fixed direction of the principal."""
+    middle, radius = (strain_1 + strain_2) / 2, (strain_1 - strain_2) / 2
+    return [RAMP * (middle + radius * np.cos(2 * (a - direction))) for a in np.deg2rad([0, 45, 90])]
+
+
+def derivations(client, run):
+    derive_stale(run.setup_id)
+    return client.get(f"/api/runs/{run.pk}/derivations").json()
+
+
+def values(state):
+    return {r["symbol"]: r["value"] for r in state["results"]}
+
+
+def test_a_rosette_is_recognised_and_computed_at_its_highest_load(as_role, rosette):
+    (state,) = derivations(as_role("reviewer"), run_of(rosette, *grids()))
+    assert state["recipe"]["parameters"]["name"] == "R1"
+    found = values(state)
+    assert found["ε1"] == pytest.approx(700e-6, rel=1e-3)
+    assert found["ε2"] == pytest.approx(-400e-6, rel=1e-3)
+    assert found["φ"] == pytest.approx(0.541, abs=2e-3)
+    s1, s2 = (E / (1 - NU**2) * (a + NU * b) for a, b in ((7e-4, -4e-4), (-4e-4, 7e-4)))
+    assert found["σ1"] == pytest.approx(s1, rel=1e-3)
+    assert found["σv"] == pytest.approx(np.sqrt(s1**2 - s1 * s2 + s2**2), rel=1e-3)
+    assert found["σ2/σ1"] == pytest.approx(s2 / s1, rel=2e-3)
+    assert state["details"]["grids"] == ["R1a", "R1b", "R1c"]
+    assert state["details"]["highest"]["time_s"] == pytest.approx(1.999, abs=2e-3)
+
+
+def test_a_dead_grid_says_so(as_role, rosette):
+    def kill(counts):
+        counts[:, 1] = FULL
+
+    (state,) = derivations(as_role("reviewer"), run_of(rosette, *grids(), change=kill))
+    assert "No instant has a number of all three grids" in state["problem"]["title"]
+
+
+def test_what_makes_no_rosette_is_refused(as_role, rosette, setup):
+    run = run_of(rosette, *grids())
+    client = as_role("engineer")
+    (state,) = derivations(client, run)
+    url = f"/api/recipes/{state['recipe']['id']}"
+    good = state["recipe"]["parameters"]
+    a, b, _ = good["grids"]
+    for changes, field in [
+        ({"grids": [a, b]}, "parameters.grids"),
+        ({"grids": [a, b, b]}, "grids"),
+        ({"angles_deg": [0.0, 45.0, 180.0]}, "angles"),
+        ({"modulus_pa": 0.0}, "parameters.modulus_pa"),
+        ({"poisson_ratio": 0.6}, "parameters.poisson_ratio"),
+    ]:
+        refused = client.patch(url, {"parameters": good | changes}, content_type=JSON)
+        assert (refused.status_code, refused.json()["field"]) == (422, field)
+        assert refused.json()["hint"]
+
+
+def test_cycles_of_a_sine_and_the_life_they_leave(as_role, rosette):
+    """Ten periods of 500 um/m amplitude about 200 um/m."""
+    strain = 200e-6 + 500e-6 * np.sin(2 * np.pi * 10 * RAMP)
+    run = run_of(rosette, strain, 0 * RAMP, 0 * RAMP)
+    client = as_role("engineer")
+    derivations(client, run)
+    key = rosette.channels.get(name="R1a").key
+    parameters = {"kind": "cycles", "channel": key, "gate": 20e-6, "curve_exponent": -0.12}
+    url = f"/api/setups/{rosette.pk}/recipes"
+    made = client.post(url, {"parameters": parameters}, content_type=JSON)
+    assert made.status_code == 201
+    _, state = derivations(client, run)
+    found = values(state)
+    assert found["n"] == pytest.approx(10, abs=0.5)
+    assert found["Δmax"] == pytest.approx(1000e-6, rel=0.01)
+    per_cycle = 1 / (0.5 * (E * 500e-6 / 900e6) ** (1 / -0.12))
+    assert found["Repeats"] == pytest.approx(1 / (9.5 * per_cycle), rel=0.1)
+    assert sum(map(sum, state["details"]["counts"])) == pytest.approx(found["n"])
+    assert sum(map(sum, state["details"]["damage"])) == pytest.approx(1)
+    for changes, field in [
+        ({"curve_exponent": 0.12}, "curve_exponent"),
+        ({"channel": "nobody"}, ""),
+        ({"gate": -1.0}, "parameters.gate"),
+    ]:
+        refused = client.post(url, {"parameters": parameters | changes}, content_type=JSON)
+        assert refused.status_code in (409, 422)
+        assert refused.json().get("field", "") == field
+
+
+def test_a_history_without_a_reversal_says_so(as_role, rosette):
+    run = run_of(rosette, 0 * RAMP, 0 * RAMP, 0 * RAMP)
+    client = as_role("engineer")
+    key = rosette.channels.get(name="R1a").key
+    body = {"parameters": {"kind": "cycles", "channel": key}}
+    client.post(f"/api/setups/{rosette.pk}/recipes", body, content_type=JSON)
+    state = derivations(client, run)[-1]
+    assert "no reversal" in state["problem"]["title"]
+    client.delete(f"/api/recipes/{state['recipe']['id']}")
+    assert len(client.get(f"/api/runs/{run.pk}/derivations").json()) == 0
