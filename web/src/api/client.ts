@@ -10,8 +10,7 @@ export type Run = Schemas['RunOut']
 export type Sensor = Schemas['SensorOut']
 export type Person = Schemas['Person']
 export type Report = Schemas['ReportOut']
-export type Tension = Schemas['TensionState']
-export type TensionResult = Schemas['TensionOut']
+export type Derivation = Schemas['DerivationOut']
 
 type ProblemDocument = Omit<Schemas['Problem'], 'type'>
 

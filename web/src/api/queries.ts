@@ -1,13 +1,6 @@
-import {
-  keepPreviousData,
-  QueryCache,
-  QueryClient,
-  queryOptions,
-  useQuery,
-} from '@tanstack/react-query'
+import { QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
 
 import { client, got, ProblemError } from './client'
-import { fetchCurve } from './curve'
 import { learnUnits } from '../ui/units'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
@@ -78,22 +71,6 @@ export const reportsQuery = (setupId: number) =>
     queryKey: ['reports', setupId],
     queryFn: () => got(client.GET('/api/setups/{setup_id}/reports', byId('setup_id', setupId))),
   })
-export const tensionQuery = (runId: number) =>
-  queryOptions({
-    queryKey: ['tension', runId],
-    queryFn: () => got(client.GET('/api/runs/{run_id}/tension', byId('run_id', runId))),
-    retry: false,
-  })
-
-const CURVE_PIXELS = [800, 500] as const
-export const curveQuery = (runId: number, computedAt: string | null) =>
-  queryOptions({
-    queryKey: ['curve', runId, computedAt],
-    queryFn: ({ signal }) => fetchCurve(runId, ...CURVE_PIXELS, signal),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-  })
-
 /** Whether the signed-in person's role allows a deed. */
 export function useMay(deed: string): boolean {
   return useQuery(sessionQuery).data?.may.includes(deed) ?? false
@@ -104,11 +81,11 @@ export function onNews(news: { kind: string }): void {
   const keys: Record<string, string[]> = {
     setup: ['setup'],
     bench: ['bench', 'setup'],
-    run: ['runs', 'setup', 'tension', 'reports'],
-    recipe: ['tension', 'reports'],
-    result: ['setup', 'tension'],
+    run: ['runs', 'setup', 'derivations', 'series', 'reports'],
+    recipe: ['derivations', 'series', 'reports'],
+    result: ['setup', 'derivations', 'series'],
     report: ['reports', 'setup'],
-    reload: ['setup', 'bench', 'runs', 'tension', 'reports', 'projects'],
+    reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
   for (const key of keys[news.kind] ?? []) void queryClient.invalidateQueries({ queryKey: [key] })
 }

@@ -457,7 +457,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run_id}/tension": {
+    "/api/setups/{setup_id}/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Recipes */
+        get: operations["yoke_server_derive_api_list_recipes"];
+        put?: never;
+        /** Add Recipe */
+        post: operations["yoke_server_derive_api_add_recipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{recipe_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Recipe */
+        delete: operations["yoke_server_derive_api_remove_recipe"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Recipe
+         * @description Change its parameters; results follow when the worker has computed them.
+         */
+        patch: operations["yoke_server_derive_api_change_recipe"];
+        trace?: never;
+    };
+    "/api/runs/{run_id}/derivations": {
         parameters: {
             query?: never;
             header?: never;
@@ -465,23 +504,19 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Tension
-         * @description The recipe in force and the results that the worker last computed of the run.
+         * List Derivations
+         * @description What the worker last computed of the run, by recipe.
          */
-        get: operations["yoke_server_derive_api_get_tension"];
+        get: operations["yoke_server_derive_api_list_derivations"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /**
-         * Change Recipe
-         * @description Move the fit range or the offset; results follow when the worker has computed them.
-         */
-        patch: operations["yoke_server_derive_api_change_recipe"];
+        patch?: never;
         trace?: never;
     };
-    "/api/runs/{run_id}/tension/curve": {
+    "/api/runs/{run_id}/derivations/{recipe_id}/arrays": {
         parameters: {
             query?: never;
             header?: never;
@@ -489,13 +524,32 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Curve
-         * @description The curve as plots of a size show it: uint32 length, JSON header, then float32.
+         * Get Arrays
+         * @description The columns of a derivation: uint32 length, JSON header, then float32 in SI.
          *
-         *     The header has the number of points of the whole curve and of its elastic part; then come
-         *     strains (m/m, toe taken off) and stresses (Pa) of the whole, and the same of the part.
+         *     The header lists name, unit and count of each column.
          */
-        get: operations["yoke_server_derive_api_get_curve"];
+        get: operations["yoke_server_derive_api_get_arrays"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Series
+         * @description Statistics of results over the setup's kept runs.
+         */
+        get: operations["yoke_server_derive_api_get_series"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1556,8 +1610,193 @@ export interface components {
             /** Channels */
             channels: string[];
         };
-        /** ModulusOut */
-        ModulusOut: {
+        /**
+         * CyclesParameters
+         * @description ``gate`` in the channel's quantity (SI): ways up to it are left out.
+         *
+         *     Stress comes of strain by ``modulus_pa``; with a tensile strength, mean stresses count.
+         */
+        CyclesParameters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cycles";
+            /** Channel */
+            channel: string;
+            /**
+             * Gate
+             * @default 0
+             */
+            gate: number;
+            /**
+             * Modulus Pa
+             * @default 205000000000
+             */
+            modulus_pa: number;
+            /** Tensile Strength Pa */
+            tensile_strength_pa?: number | null;
+            /**
+             * Curve Strength Pa
+             * @default 900000000
+             */
+            curve_strength_pa: number;
+            /**
+             * Curve Exponent
+             * @default -0.1
+             */
+            curve_exponent: number;
+        };
+        /** RecipeOut */
+        RecipeOut: {
+            /** Id */
+            id: number;
+            /** Setup */
+            setup: number;
+            /** Version */
+            version: number;
+            /** Parameters */
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+        };
+        /**
+         * RosetteParameters
+         * @description Three channels with the angles of their grids from grid a, counter-clockwise.
+         */
+        RosetteParameters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rosette";
+            /**
+             * Name
+             * @default R1
+             */
+            name: string;
+            /** Grids */
+            grids: string[];
+            /**
+             * Angles Deg
+             * @default [
+             *       0,
+             *       45,
+             *       90
+             *     ]
+             */
+            angles_deg: number[];
+            /**
+             * Transverse
+             * @default 0
+             */
+            transverse: number;
+            /**
+             * Modulus Pa
+             * @default 205000000000
+             */
+            modulus_pa: number;
+            /**
+             * Poisson Ratio
+             * @default 0.29
+             */
+            poisson_ratio: number;
+        };
+        /**
+         * TensionParameters
+         * @description Stresses in Pa, offset in m/m.
+         */
+        TensionParameters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tension";
+            /**
+             * Fit Lower Pa
+             * @default 60000000
+             */
+            fit_lower_pa: number;
+            /**
+             * Fit Upper Pa
+             * @default 180000000
+             */
+            fit_upper_pa: number;
+            /**
+             * Offset
+             * @default 0.002
+             */
+            offset: number;
+        };
+        /** RecipeIn */
+        RecipeIn: {
+            /** Parameters */
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+        };
+        /**
+         * RecipeChange
+         * @description ``run`` is the one whose results are looked at: it is computed first.
+         */
+        RecipeChange: {
+            /** Parameters */
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+            /** Run */
+            run?: number | null;
+        };
+        /**
+         * CyclesDetails
+         * @description The range-mean matrix row by row, classes of ``width`` in SI from ``lowest_mean`` on.
+         */
+        CyclesDetails: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cycles";
+            /** Channel */
+            channel: string;
+            /** Unit */
+            unit: string;
+            /** Width */
+            width: number;
+            /** Lowest Mean */
+            lowest_mean: number;
+            /** Counts */
+            counts: number[][];
+            /** Damage */
+            damage: number[][];
+            /** Points */
+            points: number;
+            /** Stress By Unit */
+            stress_by_unit: number;
+            /** Curve Strength Pa */
+            curve_strength_pa: number;
+            /** Curve Exponent */
+            curve_exponent: number;
+        };
+        /**
+         * DerivationOut
+         * @description A run's results by one recipe: ``stale`` until the worker has computed them of what is
+         *     in force now. ``problem`` says why there are none; the rest is the last that there was.
+         */
+        DerivationOut: {
+            /** Run */
+            run: number;
+            recipe: components["schemas"]["RecipeOut"];
+            /** Stale */
+            stale: boolean;
+            problem: components["schemas"]["ProblemOut"] | null;
+            /** Results */
+            results: components["schemas"]["ResultOut"][];
+            /** Details */
+            details: (components["schemas"]["TensionDetails"] | components["schemas"]["RosetteDetails"] | components["schemas"]["CyclesDetails"]) | null;
+            /** Notes */
+            notes: string[];
+            /** Digest */
+            digest: string;
+            /** Computed At */
+            computed_at: string | null;
+        };
+        /** Modulus */
+        Modulus: {
             /** Slope */
             slope: number;
             /** Origin */
@@ -1567,8 +1806,8 @@ export interface components {
             /** Correlation */
             correlation: number;
         };
-        /** PointOut */
-        PointOut: {
+        /** Point */
+        Point: {
             /** Strain */
             strain: number;
             /** Stress */
@@ -1581,63 +1820,113 @@ export interface components {
             /** Hint */
             hint: string;
         };
-        /** RecipeOut */
-        RecipeOut: {
-            /** Fit Lower Pa */
-            fit_lower_pa: number;
-            /** Fit Upper Pa */
-            fit_upper_pa: number;
-            /** Offset */
-            offset: number;
+        /**
+         * ResultOut
+         * @description A value in SI, shown in ``unit``; null where there is none.
+         */
+        ResultOut: {
+            /** Symbol */
+            symbol: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /** Decimals */
+            decimals: number;
+            /** Method */
+            method: string;
+            /** Clause */
+            clause: string;
+            /** Note */
+            note: string;
         };
         /**
-         * TensionOut
-         * @description Results in SI; strains with the toe taken off.
+         * RosetteDetails
+         * @description The instant of the highest von Mises stress; and the grids' names.
          */
-        TensionOut: {
-            modulus: components["schemas"]["ModulusOut"];
-            proof: components["schemas"]["PointOut"] | null;
-            strength: components["schemas"]["PointOut"];
+        RosetteDetails: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rosette";
+            /** Grids */
+            grids: string[];
+            highest: components["schemas"]["RosetteInstant"];
+        };
+        /**
+         * RosetteInstant
+         * @description Everything at one instant; strains m/m, stresses Pa, angle rad from grid a.
+         */
+        RosetteInstant: {
+            /** Time S */
+            time_s: number;
+            /** Strain 1 */
+            strain_1: number;
+            /** Strain 2 */
+            strain_2: number;
+            /** Shear Strain */
+            shear_strain: number;
+            /** Angle */
+            angle: number;
+            /** Stress 1 */
+            stress_1: number;
+            /** Stress 2 */
+            stress_2: number;
+            /** Shear Stress */
+            shear_stress: number;
+            /** Von Mises */
+            von_mises: number;
+            /** Biaxiality */
+            biaxiality: number | null;
+        };
+        /**
+         * TensionDetails
+         * @description Results in SI; strains with the toe taken off. The columns' first points are the whole
+         *     curve, those after ``whole_points`` its elastic part.
+         */
+        TensionDetails: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tension";
+            modulus: components["schemas"]["Modulus"];
+            proof: components["schemas"]["Point"] | null;
+            strength: components["schemas"]["Point"];
             /** Plastic At Strength */
             plastic_at_strength: number;
             /** Total At Strength */
             total_at_strength: number;
-            fracture: components["schemas"]["PointOut"] | null;
+            fracture: components["schemas"]["Point"] | null;
             /** Elongation After Break */
             elongation_after_break: number | null;
             /** Energy */
             energy: number;
-            /** Notes */
-            notes: string[];
+            /** Whole Points */
+            whole_points: number;
         };
         /**
-         * TensionState
-         * @description A run's results: ``stale`` until the worker has computed them of what is in force now.
-         *
-         *     ``problem`` says why there are none; ``result`` is the last that there was.
+         * SeriesOut
+         * @description Statistics of one result over the kept runs of a setup; SI.
          */
-        TensionState: {
-            /** Run */
-            run: number;
-            recipe: components["schemas"]["RecipeOut"];
-            /** Stale */
-            stale: boolean;
-            problem: components["schemas"]["ProblemOut"] | null;
-            result: components["schemas"]["TensionOut"] | null;
-            /** Computed At */
-            computed_at: string | null;
-        };
-        /**
-         * RecipeChange
-         * @description Stresses in Pa, offset in m/m; what is left out stays.
-         */
-        RecipeChange: {
-            /** Fit Lower Pa */
-            fit_lower_pa?: number;
-            /** Fit Upper Pa */
-            fit_upper_pa?: number;
-            /** Offset */
-            offset?: number;
+        SeriesOut: {
+            /** Recipe */
+            recipe: number;
+            /** Symbol */
+            symbol: string;
+            /** Count */
+            count: number;
+            /** Mean */
+            mean: number;
+            /** Deviation */
+            deviation: number | null;
+            /** Lowest */
+            lowest: number;
+            /** Highest */
+            highest: number;
         };
         /**
          * ReportOut
@@ -2488,12 +2777,12 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_derive_api_get_tension: {
+    yoke_server_derive_api_list_recipes: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                run_id: number;
+                setup_id: number;
             };
             cookie?: never;
         };
@@ -2505,8 +2794,56 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TensionState"];
+                    "application/json": components["schemas"]["RecipeOut"][];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_api_add_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_api_remove_recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                recipe_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -2516,7 +2853,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                run_id: number;
+                recipe_id: number;
             };
             cookie?: never;
         };
@@ -2532,18 +2869,15 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TensionState"];
+                    "application/json": components["schemas"]["RecipeOut"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_derive_api_get_curve: {
+    yoke_server_derive_api_list_derivations: {
         parameters: {
-            query?: {
-                width?: number;
-                height?: number;
-            };
+            query?: never;
             header?: never;
             path: {
                 run_id: number;
@@ -2558,7 +2892,54 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": components["schemas"]["DerivationOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_api_get_arrays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+                recipe_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_api_get_series: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"][];
                 };
             };
             default: components["responses"]["Problem"];

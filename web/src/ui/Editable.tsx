@@ -77,16 +77,19 @@ interface NumberProps extends Omit<TextProps, 'value' | 'onSave' | 'numeric'> {
   value: number | null
   decimals: number
   onSave: (value: number) => Promise<unknown>
+  /** A field that may be empty: what clears it. */
+  onClear?: () => Promise<unknown>
 }
 
 /** A number typed in display units; text is refused where it is typed. */
-export function EditableNumber({ value, decimals, onSave, ...rest }: NumberProps) {
+export function EditableNumber({ value, decimals, onSave, onClear, ...rest }: NumberProps) {
   return (
     <EditableText
       {...rest}
       numeric
       value={value === null ? '' : figure(value, decimals)}
       onSave={(text) => {
+        if (onClear && text.trim() === '') return onClear()
         const number = parseNumber(text)
         if (number === null)
           throw new ProblemError({ title: `${rest.label} must be a number.`, status: 422 })

@@ -1,4 +1,4 @@
-import type { Bench, Channel, Schemas, Setup, Tension } from '../api/client'
+import type { Bench, Channel, Derivation, Schemas, Setup } from '../api/client'
 
 /** Made-up rows of the API for tests; what a test cares about is given over them. */
 
@@ -8,6 +8,8 @@ export const UNITS: Schemas['UnitOut'][] = [
   { quantity: 'extension', name: 'mm', factor: 1e-3, offset: 0 },
   { quantity: 'strain', name: 'µm/m', factor: 1e-6, offset: 0 },
   { quantity: 'temperature', name: '°C', factor: 1, offset: 273.15 },
+  { quantity: 'stress', name: 'MPa', factor: 1e6, offset: 0 },
+  { quantity: 'stress', name: 'GPa', factor: 1e9, offset: 0 },
   { quantity: 'bridge ratio', name: 'mV/V', factor: 1e-3, offset: 0 },
 ]
 
@@ -141,21 +143,30 @@ export const amplifier: Bench['devices'][number] = {
   temperature_c: 34,
 }
 
-export const tension = (run: number, modulus: number, proof: number | null): Tension => ({
+const result = (symbol: string, value: number | null, unit: string): Schemas['ResultOut'] => ({
+  symbol,
+  name: symbol,
+  value,
+  unit,
+  decimals: 1,
+  method: 'by hand',
+  clause: '',
+  note: '',
+})
+
+export const tension = (run: number, modulus: number, proof: number | null): Derivation => ({
   run,
   stale: false,
   problem: null,
+  digest: '',
+  notes: [],
   computed_at: '2026-11-23T10:00:00Z',
-  recipe: { fit_lower_pa: 60e6, fit_upper_pa: 180e6, offset: 0.002 },
-  result: {
-    modulus: { slope: modulus, origin: 0, points: 10, correlation: 1 },
-    proof: proof === null ? null : { strain: 0.006, stress: proof },
-    strength: { strain: 0.08, stress: 310e6 },
-    plastic_at_strength: 0.076,
-    total_at_strength: 0.08,
-    fracture: null,
-    elongation_after_break: null,
-    energy: 34e6,
-    notes: [],
+  recipe: {
+    id: 7,
+    setup: 1,
+    version: 1,
+    parameters: { kind: 'tension', fit_lower_pa: 60e6, fit_upper_pa: 180e6, offset: 0.002 },
   },
+  results: [result('E', modulus, 'GPa'), result('Rp0.2', proof, 'MPa')],
+  details: null,
 })

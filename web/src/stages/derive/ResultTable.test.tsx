@@ -2,28 +2,28 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { beforeEach, expect, it } from 'vitest'
 
 import type { Run } from '../../api/client'
-import { queryClient, tensionQuery } from '../../api/queries'
+import { queryClient } from '../../api/queries'
+import { derivationsQuery, seriesQuery } from '../../api/results'
 import { render } from '../../ui/testing'
-import { tension } from '../../ui/testing-data'
+import { tension, UNITS } from '../../ui/testing-data'
+import { learnUnits } from '../../ui/units'
 import { ResultTable } from './ResultTable'
 
-const run = (id: number) =>
-  ({
-    id,
-    name: `C${id} run ${id}`,
-    specimen: `C${id}`,
-    state: 'kept',
-    width_m: 0.0125,
-    thickness_m: 0.003,
-  }) as Run
+const run = (id: number, state = 'kept') =>
+  ({ id, name: `C${id} run ${id}`, specimen: `C${id}`, state }) as Run
 
-async function table(results: [number, number | null][]) {
+async function table(runs: Run[], results: [number, number | null][], deviation: number | null) {
   results.forEach(([modulus, proof], i) =>
-    queryClient.setQueryData(tensionQuery(i + 1).queryKey, tension(i + 1, modulus, proof)),
+    queryClient.setQueryData(derivationsQuery(i + 1).queryKey, [tension(i + 1, modulus, proof)]),
   )
+  const [recipe, symbol, mean] = [7, 'E', 69e9]
+  const spread = { lowest: mean, highest: mean, deviation }
+  queryClient.setQueryData(seriesQuery(1).queryKey, [
+    { recipe, symbol, mean, count: deviation === null ? 1 : 2, ...spread },
+  ])
   const box = await render(
     <QueryClientProvider client={queryClient}>
-      <ResultTable runs={results.map((_, i) => run(i + 1))} chosen={1} />
+      <ResultTable runs={runs} chosen={1} recipe={7} setupId={1} />
     </QueryClientProvider>,
   )
   return [...box.querySelectorAll('tbody tr')].map((row) =>
@@ -31,35 +31,31 @@ async function table(results: [number, number | null][]) {
   )
 }
 
-beforeEach(() => queryClient.clear())
-
-it('shows a run in the units of the trade', async () => {
-  const [row] = await table([[69.1e9, 276.44e6]])
-  expect(row!.slice(0, 7)).toEqual(['C1', '12.50', '3.00', '69.1', '276.4', '310.0', '7.6'])
+beforeEach(() => {
+  learnUnits(UNITS)
+  queryClient.clear()
 })
 
-it('leaves a dash where there is no result', async () => {
-  const [row] = await table([[69.1e9, null]])
-  expect(row![4]).toBe('–')
+it('shows a run in the units of its results, a dash where there is none', async () => {
+  const [row] = await table([run(1)], [[69.1e9, null]], null)
+  expect(row).toEqual(['C1', '69.1', '–', 'C1 run 1, kept'])
 })
 
-it('gives mean and deviation of two runs and more', async () => {
-  const rows = await table([
-    [68e9, 270e6],
-    [70e9, 280e6],
-  ])
-  expect(rows[2]!.slice(0, 3)).toEqual(['Mean of 2', '69.0', '275.0'])
-  expect(rows[3]!.slice(0, 3)).toEqual(['Deviation', '1.4', '7.1'])
-})
-
-it('counts only the runs that have the value', async () => {
-  const rows = await table([
-    [68e9, 270e6],
-    [70e9, null],
-  ])
-  expect(rows[2]![2]).toBe('–')
+it('gives mean and deviation as the server has them, and says what stays out', async () => {
+  const rows = await table(
+    [run(1), run(2), run(3, 'interrupted')],
+    [
+      [68e9, 270e6],
+      [70e9, 280e6],
+      [1e9, 1e6],
+    ],
+    1.4e9,
+  )
+  expect(rows[2]!.at(-1)).toBe('C3 run 3, interrupted, not in the mean')
+  expect(rows[3]!.slice(0, 2)).toEqual(['Mean of 2', '69.0'])
+  expect(rows[4]!.slice(0, 2)).toEqual(['Deviation', '1.4'])
 })
 
 it('gives no mean of a single run', async () => {
-  expect(await table([[69e9, 276e6]])).toHaveLength(1)
+  expect(await table([run(1)], [[69e9, 276e6]], null)).toHaveLength(1)
 })

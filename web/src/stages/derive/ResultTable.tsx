@@ -1,89 +1,80 @@
-import { useQueries } from '@tanstack/react-query'
+import { useQueries, useQuery } from '@tanstack/react-query'
 
-import type { Run, TensionResult as Result } from '../../api/client'
-import { tensionQuery } from '../../api/queries'
+import type { Derivation, Run, Schemas } from '../../api/client'
+import { derivationsQuery, seriesQuery } from '../../api/results'
 import { figure } from '../../ui/format'
+import { fromSi, spanFromSi } from '../../ui/units'
 
-const COLUMNS: readonly (readonly [string, string, number, (r: Result) => number | null])[] = [
-  ['E', 'GPa', 1, (r) => r.modulus.slope / 1e9],
-  ['Rp', 'MPa', 1, (r) => (r.proof ? r.proof.stress / 1e6 : null)],
-  ['Rm', 'MPa', 1, (r) => r.strength.stress / 1e6],
-  ['Ag', '%', 1, (r) => r.plastic_at_strength * 100],
-  ['At', '%', 1, (r) => (r.fracture ? r.fracture.strain * 100 : null)],
-  ['A', '%', 1, (r) => (r.elongation_after_break === null ? null : r.elongation_after_break * 100)],
-  ['Energy', 'MJ/m³', 1, (r) => r.energy / 1e6],
-]
 const SHOWN = 6
+type Result = Schemas['ResultOut']
 
-const mean = (values: number[]) => values.reduce((a, b) => a + b, 0) / values.length
-const deviation = (values: number[]) => {
-  const m = mean(values)
-  return Math.sqrt(values.reduce((a, v) => a + (v - m) ** 2, 0) / (values.length - 1))
+interface Props {
+  runs: Run[]
+  chosen: number
+  recipe: number
+  setupId: number
 }
 
-/** Results of the newest runs with their mean and deviation. */
-export function ResultTable({ runs, chosen }: { runs: Run[]; chosen: number }) {
+/** Results of the newest runs by one recipe, with the mean and deviation of those that were kept. */
+export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
   const shown = runs.filter((r, i) => i >= runs.length - SHOWN || r.id === chosen)
-  const results = useQueries({ queries: shown.map((r) => tensionQuery(r.id)) }).map((q) => q.data)
-  const good = results.flatMap((r) => r?.result ?? [])
-  const offset = results.find((r) => r)?.recipe.offset ?? 0.002
-  const statistic = (of: (values: number[]) => number) =>
-    COLUMNS.map(([name, , decimals, value]) => {
-      const values = good.map(value).filter((v) => v !== null)
-      return (
-        <td key={name} className="figure text-right">
-          {figure(values.length > 1 ? of(values) : null, decimals)}
-        </td>
-      )
-    })
+  const found = useQueries({ queries: shown.map((r) => derivationsQuery(r.id)) })
+  const series = useQuery(seriesQuery(setupId)).data ?? []
+  const rows = found.map((q) => q.data?.find((d: Derivation) => d.recipe.id === recipe))
+  const columns = rows.find((d) => d?.results.length)?.results ?? []
+  const of = (symbol: string) => series.find((s) => s.recipe === recipe && s.symbol === symbol)
+  const count = Math.max(0, ...columns.map((c) => of(c.symbol)?.count ?? 0))
   return (
     <table className="grid-table">
       <thead>
         <tr>
-          <th className="pl-4!">Coupon</th>
-          <th style={{ textAlign: 'right' }}>b mm</th>
-          <th style={{ textAlign: 'right' }}>t mm</th>
-          {COLUMNS.map(([name, unit]) => (
-            <th key={name} style={{ textAlign: 'right' }}>
-              {name === 'Rp' ? `Rp${figure(offset * 100, 1)}` : name} {unit}
+          <th className="pl-4!">Run</th>
+          {columns.map((c) => (
+            <th key={c.symbol} title={words(c)} style={{ textAlign: 'right' }}>
+              {c.symbol} {c.unit === '1' ? '' : c.unit}
             </th>
           ))}
-          <th className="pl-6!">Run</th>
+          <th className="pl-6!">Name and state</th>
         </tr>
       </thead>
       <tbody>
         {shown.map((run, i) => (
           <tr key={run.id} className={`h-[23px] ${run.id === chosen ? 'bg-marking-wash' : ''}`}>
             <td className="pl-4! text-[13px]! font-[620]">{run.specimen}</td>
-            <td className="figure text-right">{figure(run.width_m * 1e3, 2)}</td>
-            <td className="figure text-right">{figure(run.thickness_m * 1e3, 2)}</td>
-            {COLUMNS.map(([name, , decimals, value]) => {
-              const result = results[i]?.result
+            {columns.map((c) => {
+              const result = rows[i]?.results.find((r) => r.symbol === c.symbol)
               return (
-                <td key={name} className="figure text-right text-[13px]!">
-                  {figure(result ? value(result) : null, decimals)}
+                <td key={c.symbol} className="figure text-right text-[13px]!">
+                  {result && result.value !== null
+                    ? figure(fromSi(result.value, result.unit), result.decimals)
+                    : '–'}
                 </td>
               )
             })}
             <td className="pl-6! text-soft">
               {run.name}, {run.state}
+              {run.state === 'interrupted' && ', not in the mean'}
             </td>
           </tr>
         ))}
-        {good.length > 1 && (
+        {count > 1 && (
           <>
             <tr className="h-[23px] font-[620]">
-              <td className="border-ink! pl-4!" colSpan={3}>
-                Mean of {good.length}
-              </td>
-              {statistic(mean)}
+              <td className="border-ink! pl-4!">Mean of {count}</td>
+              {columns.map((c) => (
+                <td key={c.symbol} className="figure text-right">
+                  {shownIn(c, of(c.symbol)?.mean, fromSi)}
+                </td>
+              ))}
               <td />
             </tr>
             <tr className="h-[23px]">
-              <td className="pl-4!" colSpan={3}>
-                Deviation
-              </td>
-              {statistic(deviation)}
+              <td className="pl-4!">Deviation</td>
+              {columns.map((c) => (
+                <td key={c.symbol} className="figure text-right">
+                  {shownIn(c, of(c.symbol)?.deviation, spanFromSi)}
+                </td>
+              ))}
               <td />
             </tr>
           </>
@@ -92,3 +83,11 @@ export function ResultTable({ runs, chosen }: { runs: Run[]; chosen: number }) {
     </table>
   )
 }
+
+const words = (r: Result) => [r.name, r.method, r.clause].filter(Boolean).join(', ')
+
+const shownIn = (
+  r: Result,
+  value: number | null | undefined,
+  convert: (value: number, unit: string) => number,
+): string => figure(value == null ? null : convert(value, r.unit), r.decimals)

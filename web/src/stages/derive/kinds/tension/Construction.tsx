@@ -1,25 +1,24 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import type { Points } from '../../api/curve'
-import { useMay } from '../../api/queries'
-import { Plot } from '../../plots/Plot'
-import { figure } from '../../ui/format'
-import { attempt } from '../../ui/notices'
-import { At } from './At'
-import { Handle } from './Handle'
-import { changeRecipe } from './recipe'
-import { Dot, type Shown } from './WholeCurve'
+import { useMay } from '../../../../api/queries'
+import { Plot } from '../../../../plots/Plot'
+import { figure } from '../../../../ui/format'
+import { attempt } from '../../../../ui/notices'
+import { At } from '../../At'
+import { Handle } from '../../Handle'
+import type { Points, Shown } from './shown'
+import { Dot } from './WholeCurve'
 
 const MPA = 1e6
 
 /** The elastic part with the fitted line, the offset line and their draggable handles. */
-export function Construction({ run, recipe, result, curve, name }: Shown) {
+export function Construction({ recipe, result, curve, name, change }: Shown) {
   const may = useMay('change recipes')
   const [drag, setDrag] = useState<Partial<typeof recipe>>({})
   const shown = { ...recipe, ...drag }
-  const save = async (change: Partial<typeof recipe>) => {
-    await attempt(changeRecipe(run, change))
+  const save = async (to: Partial<typeof recipe>) => {
+    await attempt(change(to))
     setDrag({})
   }
   const slope = result.modulus.slope / MPA / 100 // MPa per %

@@ -1,20 +1,10 @@
 import { useCallback, useMemo } from 'react'
 import type uPlot from 'uplot'
 
-import type { Tension, TensionResult } from '../../api/client'
-import type { Curve } from '../../api/curve'
-import { Plot } from '../../plots/Plot'
-import { figure } from '../../ui/format'
-import { At } from './At'
-
-/** What the plots show of a run. */
-export interface Shown {
-  run: number
-  recipe: Tension['recipe']
-  result: TensionResult
-  curve: Curve
-  name: string
-}
+import { Plot } from '../../../../plots/Plot'
+import { figure } from '../../../../ui/format'
+import { At } from '../../At'
+import type { Shown } from './shown'
 
 /** The whole engineering curve with its strength and break; what the right plot shows is shaded. */
 export function WholeCurve({ recipe, result, curve, name }: Shown) {

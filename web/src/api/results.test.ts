@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest'
 
-import { decodeCurve } from './curve'
+import { byName } from './results'
 
 function packed(header: object, numbers: number[]): ArrayBuffer {
   let text = JSON.stringify(header)
@@ -12,10 +12,12 @@ function packed(header: object, numbers: number[]): ArrayBuffer {
   return bytes.buffer
 }
 
-it('a curve comes apart into the whole and its elastic part', () => {
-  const curve = decodeCurve(packed({ whole: 3, near: 2 }, [0, 1, 2, 10, 11, 12, 0, 0.5, 20, 21]))
-  expect([...curve.whole.strain]).toEqual([0, 1, 2])
-  expect([...curve.whole.stress]).toEqual([10, 11, 12])
-  expect([...curve.near.strain]).toEqual([0, 0.5])
-  expect([...curve.near.stress]).toEqual([20, 21])
+it('columns come apart by their names', () => {
+  const columns = [
+    { name: 'strain', count: 3 },
+    { name: 'stress', count: 2 },
+  ]
+  const found = byName(packed({ columns }, [0, 1, 2, 10, 11]))
+  expect([...found['strain']!]).toEqual([0, 1, 2])
+  expect([...found['stress']!]).toEqual([10, 11])
 })

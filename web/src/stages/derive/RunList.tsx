@@ -1,0 +1,37 @@
+import type { Run } from '../../api/client'
+
+export function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: number) => void }) {
+  return (
+    <section className="col row-span-2" aria-label="Runs">
+      <div className="bar">
+        <h2>Runs</h2>
+      </div>
+      <ul className="flex-1 overflow-auto">
+        {[...props.runs].reverse().map((run) => (
+          <li key={run.id}>
+            <button
+              type="button"
+              aria-pressed={run.id === props.chosen}
+              onClick={() => props.onChoose(run.id)}
+              className={`block w-full border-b border-rule px-4 py-2 text-left leading-[17px] ${
+                run.id === props.chosen
+                  ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
+                  : 'hover:bg-paper'
+              }`}
+            >
+              <b className="block truncate font-[620]">{run.name}</b>
+              <span className="block truncate text-[12px] text-soft">
+                {run.state}
+                {run.streams.some((s) => s.gaps.length) ? ', with gaps' : ''}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <div className="border-t border-rule p-3.5 text-[12px] leading-4 text-soft">
+        <h3 className="pb-0.5 text-ink">Handles</h3>
+        Drag what is round, or move it by the arrow keys.
+      </div>
+    </section>
+  )
+}

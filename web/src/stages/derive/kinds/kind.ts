@@ -1,0 +1,37 @@
+import type { ReactNode } from 'react'
+
+import type { Derivation, Run } from '../../../api/client'
+import type { Columns, Parameters as Any } from '../../../api/results'
+
+export type Name = Any['kind']
+export type Parameters<K extends Name = Name> = Extract<Any, { kind: K }>
+export type Details<K extends Name = Name> = Extract<
+  NonNullable<Derivation['details']>,
+  { kind: K }
+>
+
+export interface PictureProps<K extends Name = Name> {
+  run: Run
+  parameters: Parameters<K>
+  details: Details<K>
+  columns: Columns
+  change: (to: Partial<Any>) => Promise<void>
+}
+
+export interface FormProps<K extends Name = Name> {
+  run: Run
+  parameters: Parameters<K>
+  details: Details<K> | null
+  disabled: boolean
+  change: (to: Partial<Any>) => Promise<void>
+}
+
+/** How the Derive page shows one kind of result. */
+export interface Kind<K extends Name = Name> {
+  title: (parameters: Parameters<K>, run: Run) => string
+  Picture: (props: PictureProps<K>) => ReactNode
+  Form: (props: FormProps<K>) => ReactNode
+}
+
+export const channelName = (run: Run, key: string): string =>
+  run.channels.find((c) => c.key === key)?.name ?? 'a channel of another run'

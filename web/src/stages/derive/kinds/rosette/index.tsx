@@ -1,0 +1,222 @@
+import { useCallback, useMemo, useState } from 'react'
+import type uPlot from 'uplot'
+
+import { Plot } from '../../../../plots/Plot'
+import { EditableNumber, EditableText } from '../../../../ui/Editable'
+import { Fact, Section } from '../../../../ui/Fact'
+import { figure, parseNumber } from '../../../../ui/format'
+import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
+import { MohrCircle } from './MohrCircle'
+
+const GRIDS = ['a', 'b', 'c'] as const
+const COLOURS = ['--curve-1', '--curve-2', '--curve-3']
+const PRINCIPAL = ['--curve-4', '--curve-5']
+const MICRO = 1e6
+const DEGREES = 180 / Math.PI
+
+/** Grid and principal strains over time, Mohr's circle and the stresses at the cursor. */
+function Picture({ parameters, details, columns }: PictureProps<'rosette'>) {
+  const time = columns['time']!
+  const [at, setAt] = useState<number | null>(null)
+  const place = nearest(time, at ?? details.highest.time_s)
+  const of = (name: string) => columns[name]![place]!
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[1.05fr_1fr] grid-rows-2">
+      <Strains
+        time={time}
+        curves={GRIDS.map((g, i) => [g, COLOURS[i]!, columns[`grid ${g}`]!])}
+        name="Grid strain"
+        at={time[place]!}
+        onPick={setAt}
+      />
+      <MohrCircle
+        grids={GRIDS.map((g, i) => [
+          g,
+          COLOURS[i]!,
+          of(`grid ${g}`),
+          parameters.angles_deg![i]! / DEGREES,
+        ])}
+        first={of('strain_1')}
+        second={of('strain_2')}
+        angle={of('angle')}
+      />
+      <Strains
+        time={time}
+        curves={[
+          ['ε1', PRINCIPAL[0]!, columns['strain_1']!],
+          ['ε2', PRINCIPAL[1]!, columns['strain_2']!],
+        ]}
+        name="Principal strain"
+        at={time[place]!}
+        onPick={setAt}
+      />
+      <section
+        className="grid grid-cols-2 content-center gap-x-6 gap-y-1 border-t border-l border-rule px-6"
+        aria-label="At the cursor"
+      >
+        <p className="col-span-2 pb-2 text-soft">
+          at <span className="figure text-ink">{figure(time[place], 2)}</span> s
+          {at === null && ', the highest von Mises stress'}
+        </p>
+        {(
+          [
+            ['von Mises', of('von_mises') / 1e6, 1, 'MPa'],
+            ['φ from a', of('angle') * DEGREES, 1, '°'],
+            ['σ1', of('stress_1') / 1e6, 1, 'MPa'],
+            ['σ2', of('stress_2') / 1e6, 1, 'MPa'],
+            ['ε1', of('strain_1') * MICRO, 1, 'µm/m'],
+            ['ε2', of('strain_2') * MICRO, 1, 'µm/m'],
+          ] as const
+        ).map(([name, value, decimals, unit]) => (
+          <p key={name} className="leading-7">
+            <span className="text-soft">{name}</span>{' '}
+            <span className="figure text-[20px] font-[560]">{figure(value, decimals)}</span>{' '}
+            <span className="text-[12px] text-soft">{unit}</span>
+          </p>
+        ))}
+      </section>
+    </div>
+  )
+}
+
+function nearest(times: Float32Array, at: number): number {
+  let best = 0
+  times.forEach((t, i) => {
+    if (Math.abs(t - at) < Math.abs(times[best]! - at)) best = i
+  })
+  return best
+}
+
+interface StrainsProps {
+  time: Float32Array
+  curves: (readonly [string, string, Float32Array])[]
+  name: string
+  at: number
+  onPick: (time: number) => void
+}
+
+/** A click takes the cursor there; so do the arrow keys, a hundredth of the run at a time. */
+function Strains({ time, curves, name, at, onPick }: StrainsProps) {
+  const columns = useMemo(
+    () =>
+      [
+        Array.from(time),
+        ...curves.map(([, , values]) =>
+          Array.from(values, (v) => (Number.isFinite(v) ? v * MICRO : null)),
+        ),
+      ] as uPlot.AlignedData,
+    [time, curves],
+  )
+  const data = useCallback(() => columns, [columns])
+  const shape = curves.map(([n, c]) => n + c).join()
+  const lines = useMemo(
+    () => curves.map(([n, colour]) => ({ name: n, colour })),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the names and colours are its all
+    [shape],
+  )
+  const last = time[time.length - 1] ?? 1
+  const step = (by: number) => onPick(Math.min(last, Math.max(0, at + (by * last) / 100)))
+  return (
+    <div
+      className="flex min-h-0 border-t border-rule first:border-t-0"
+      role="slider"
+      tabIndex={0}
+      aria-label={`Time of the cursor, ${name}`}
+      aria-valuenow={at}
+      aria-valuetext={`${figure(at, 2)} s`}
+      onKeyDown={(e) => {
+        if (e.key === 'ArrowRight') step(1)
+        if (e.key === 'ArrowLeft') step(-1)
+      }}
+    >
+      <Plot
+        curves={lines}
+        data={data}
+        xName="Time"
+        xUnit="s"
+        yName={name}
+        yUnit="µm/m"
+        nameRoom={3}
+        label={`${name} over time`}
+        overlay={(plot) => (
+          <span
+            className="pointer-events-auto absolute cursor-crosshair"
+            style={{
+              left: plot.over.offsetLeft,
+              top: plot.over.offsetTop,
+              width: plot.over.clientWidth,
+              height: plot.over.clientHeight,
+            }}
+            onClick={(e) =>
+              onPick(plot.posToVal(e.clientX - plot.over.getBoundingClientRect().left, 'x'))
+            }
+          >
+            <span
+              className="absolute inset-y-0 border-l-[1.6px] border-ink"
+              style={{ left: plot.valToPos(at, 'x') }}
+            >
+              <span className="absolute -top-1 -left-[6px] size-[11px] rotate-45 border border-ink bg-marking" />
+            </span>
+          </span>
+        )}
+      />
+    </div>
+  )
+}
+
+const numbers = (text: string): number[] | null => {
+  const found = text
+    .split(/[\s/;°]+/)
+    .filter(Boolean)
+    .map(parseNumber)
+  return found.every((n) => n !== null) ? (found as number[]) : null
+}
+
+function Form({ run, parameters: p, disabled, change }: FormProps<'rosette'>) {
+  return (
+    <>
+      <Section title="Rosette">
+        {p.grids.map((key, i) => (
+          <Fact key={key} name={`Grid ${GRIDS[i]}`}>
+            {channelName(run, key)}
+          </Fact>
+        ))}
+        <EditableText
+          label="Angles"
+          unit="°"
+          value={p.angles_deg.join('/')}
+          disabled={disabled}
+          onSave={async (text) => change({ angles_deg: numbers(text) ?? [] })}
+        />
+        <EditableNumber
+          label="Transverse"
+          value={p.transverse * 100}
+          decimals={2}
+          unit="%"
+          disabled={disabled}
+          onSave={(v) => change({ transverse: v / 100 })}
+        />
+      </Section>
+      <Section title="Material">
+        <EditableNumber
+          label="E"
+          value={p.modulus_pa / 1e9}
+          decimals={1}
+          unit="GPa"
+          disabled={disabled}
+          onSave={(v) => change({ modulus_pa: v * 1e9 })}
+        />
+        <EditableNumber
+          label="Poisson ratio"
+          value={p.poisson_ratio}
+          decimals={3}
+          disabled={disabled}
+          onSave={(poisson_ratio) => change({ poisson_ratio })}
+        />
+        <Fact name="State">plane stress</Fact>
+      </Section>
+    </>
+  )
+}
+
+export const rosette: Kind<'rosette'> = { title: (p) => `Rosette ${p.name}`, Picture, Form }

@@ -1,0 +1,73 @@
+import { EditableNumber } from '../../../../ui/Editable'
+import { Fact, Section } from '../../../../ui/Fact'
+import { figure } from '../../../../ui/format'
+import type { FormProps, Kind, PictureProps } from '../kind'
+import { Construction } from './Construction'
+import type { Shown } from './shown'
+import { WholeCurve } from './WholeCurve'
+
+function Picture({ run, parameters, details, columns, change }: PictureProps<'tension'>) {
+  const [strain, stress] = [columns['strain']!, columns['stress']!]
+  const end = details.whole_points
+  const shown: Shown = {
+    recipe: parameters,
+    result: details,
+    curve: {
+      whole: { strain: strain.subarray(0, end), stress: stress.subarray(0, end) },
+      near: { strain: strain.subarray(end), stress: stress.subarray(end) },
+    },
+    name: run.specimen,
+    change,
+  }
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[2fr_3fr]">
+      <div className="flex min-h-0 border-r border-rule">
+        <WholeCurve {...shown} />
+      </div>
+      <Construction {...shown} />
+    </div>
+  )
+}
+
+function Form({ run, parameters: p, details, disabled, change }: FormProps<'tension'>) {
+  const channel = (quantity: string) =>
+    run.channels.find((c) => c.quantity === quantity)?.name ?? '–'
+  return (
+    <Section title="Construction">
+      <EditableNumber
+        label="Fit range from"
+        value={p.fit_lower_pa / 1e6}
+        decimals={0}
+        unit="MPa"
+        disabled={disabled}
+        onSave={(v) => change({ fit_lower_pa: v * 1e6 })}
+      />
+      <EditableNumber
+        label="to"
+        value={p.fit_upper_pa / 1e6}
+        decimals={0}
+        unit="MPa"
+        disabled={disabled}
+        onSave={(v) => change({ fit_upper_pa: v * 1e6 })}
+      />
+      <EditableNumber
+        label="Offset"
+        value={p.offset * 100}
+        decimals={3}
+        unit="%"
+        disabled={disabled}
+        onSave={(v) => change({ offset: v / 100 })}
+      />
+      <Fact name="Toe taken off">
+        <span className="figure">{figure(details && details.modulus.origin * 100, 4)}</span> %
+      </Fact>
+      <Fact name="Samples in the fit">
+        <span className="figure">{figure(details?.modulus.points, 0)}</span>
+      </Fact>
+      <Fact name="Stress from">{channel('force')} / (b × t)</Fact>
+      <Fact name="Strain from">{channel('extension')} / gauge length</Fact>
+    </Section>
+  )
+}
+
+export const tension: Kind<'tension'> = { title: () => 'Stress-strain', Picture, Form }
