@@ -9,10 +9,10 @@ from django.http import HttpRequest
 from yoke_server.accounts.models import Role, User
 from yoke_server.common.notify import SESSIONS, notify, session_mark
 from yoke_server.common.problems import Problem
-from yoke_server.ledger.services import record
 
 # Sent with ``session`` (a key) when it ends, or with ``user`` when all sessions of theirs do.
 rights_ended = Signal()
+person_added = Signal()  # with ``name`` and ``role``
 
 
 def sign_in(request: HttpRequest, username: str, password: str) -> User:
@@ -55,5 +55,5 @@ def add_person(name: str, role: Role, password: str) -> User:
     person.save()
     rights_ended.send(User, session="", user=person)
     notify(SESSIONS, user=person.pk)
-    record(None, f"Added {name} as {role}")
+    person_added.send(User, name=name, role=role)
     return person
