@@ -18,7 +18,7 @@ from yoke_server.record.preflight import gaps
 from yoke_server.report.contents import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
-from yoke_server.wire.naming import run_name
+from yoke_server.wire.naming import next_name, run_name
 
 from tests import recorded
 
@@ -155,6 +155,20 @@ def test_results_that_are_none_are_dashes_in_the_report():
     }
     assert (rows["Rp0.2"], rows["At"], rows["A"]) == ("–", "–", "–")
     assert (rows["E"], rows["Rm"], rows["Ag"]) == ("70.0", "200.0", "0.7")
+
+
+@pytest.mark.parametrize(
+    ("name", "taken", "proposed"),
+    [
+        ("C1", {"C1"}, "C2"),
+        ("C1", {"C1", "C2", "C3"}, "C4"),
+        ("C09", {"C09"}, "C10"),
+        ("fork", {"fork"}, "fork 2"),
+        ("7", {"7"}, "8"),
+    ],
+)
+def test_the_next_specimens_name_is_counted_on(name, taken, proposed):
+    assert next_name(name, taken) == proposed
 
 
 @pytest.mark.django_db

@@ -1,17 +1,22 @@
 import { useQuery } from '@tanstack/react-query'
+import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 
 import { SignIn } from './accounts/SignIn'
 import { ProblemError } from './api/client'
 import { sessionQuery, unitsQuery } from './api/queries'
-import { SetupFrame } from './frame/SetupFrame'
 import { Projects } from './projects/Projects'
-import { Calibrate } from './stages/calibrate/Calibrate'
-import { Derive } from './stages/derive/Derive'
-import { Record } from './stages/record/Record'
-import { Report } from './stages/report/Report'
-import { Wire } from './stages/wire/Wire'
 import { Notices } from './ui/Notices'
+
+/** Each stage's script is loaded when the stage is first opened. */
+const Wire = lazy(() => import('./stages/wire/Wire').then((m) => ({ default: m.Wire })))
+const Calibrate = lazy(() =>
+  import('./stages/calibrate/Calibrate').then((m) => ({ default: m.Calibrate })),
+)
+const Record = lazy(() => import('./stages/record/Record').then((m) => ({ default: m.Record })))
+const Derive = lazy(() => import('./stages/derive/Derive').then((m) => ({ default: m.Derive })))
+const Report = lazy(() => import('./stages/report/Report').then((m) => ({ default: m.Report })))
+const SetupFrame = lazy(() => import('./frame/SetupFrame').then((m) => ({ default: m.SetupFrame })))
 
 export function App() {
   const session = useQuery(sessionQuery)
@@ -26,17 +31,19 @@ export function App() {
   if (!session.data) return <SignIn />
   return (
     <>
-      <Routes>
-        <Route path="/" element={<Projects />} />
-        <Route path="/setups/:setupId" element={<SetupFrame />}>
-          <Route path="wire" element={<Wire />} />
-          <Route path="calibrate" element={<Calibrate />} />
-          <Route path="record" element={<Record />} />
-          <Route path="derive" element={<Derive />} />
-          <Route path="report" element={<Report />} />
-        </Route>
-        <Route path="*" element={<Navigate to="/" replace />} />
-      </Routes>
+      <Suspense>
+        <Routes>
+          <Route path="/" element={<Projects />} />
+          <Route path="/setups/:setupId" element={<SetupFrame />}>
+            <Route path="wire" element={<Wire />} />
+            <Route path="calibrate" element={<Calibrate />} />
+            <Route path="record" element={<Record />} />
+            <Route path="derive" element={<Derive />} />
+            <Route path="report" element={<Report />} />
+          </Route>
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
+      </Suspense>
       <Notices />
     </>
   )

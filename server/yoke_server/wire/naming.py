@@ -1,6 +1,8 @@
 """Names of runs, from the setup's pattern."""
 
+import re
 import string
+from collections.abc import Container
 from datetime import UTC, datetime
 from typing import Any
 
@@ -37,3 +39,16 @@ def check_pattern(pattern: str) -> None:
             field="run_name_pattern",
             hint="Use " + ", ".join(f"{{{f}}}" for f in FIELDS) + ".",
         )
+
+
+def next_name(name: str, taken: Container[str]) -> str:
+    """The name with its last number counted on to the first that is free: C1, C2, C3.
+
+    One without a number begins with 2.
+    """
+    found = re.search(r"\d+$", name)
+    stem, number = (name[: found.start()], int(found.group())) if found else (f"{name} ", 1)
+    width = len(found.group()) if found else 1
+    while (proposed := f"{stem}{number + 1:0{width}d}") in taken:
+        number += 1
+    return proposed[-30:]

@@ -123,6 +123,7 @@ class SetupOut(Schema):
     rates: list[RateOut]
     run_name_pattern: str
     next_run_name: str
+    next_specimen: str
     specimen: str
     width_m: float
     thickness_m: float

@@ -1,7 +1,10 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 
 import { client } from './client'
-import { emergencyStopAll, startOrStop } from './deeds'
+import { setup } from '../ui/testing-data'
+import { emergencyStopAll, returnForNext, startOrStop } from './deeds'
+
+const bench7 = setup({ bench_id: 7 })
 
 /** Requests to the bench, each answered when the test says so. */
 let asked: string[]
@@ -28,18 +31,28 @@ const answerAll = async (data: unknown) => {
 }
 
 it('F8 twice within a second: the second stops, whatever the screen showed', async () => {
-  const first = startOrStop(1, 7, false)
-  const second = startOrStop(1, 7, false)
+  const first = startOrStop(bench7, false)
+  const second = startOrStop(bench7, false)
   expect(asked).toEqual(['/api/setups/1/runs', '/api/benches/7/stop'])
   await answerAll({})
   await Promise.all([first, second])
 })
 
 it('F8 on a bench that is busy stops it', async () => {
-  const stop = startOrStop(1, 7, true)
+  const stop = startOrStop(bench7, true)
   expect(asked).toEqual(['/api/benches/7/stop'])
   await answerAll({})
   await stop
+})
+
+it('the next specimen gets its name once the actuator was told to return', async () => {
+  vi.spyOn(client, 'PATCH').mockImplementation(ask as never)
+  const deed = returnForNext(setup({ bench_id: 7, next_specimen: 'C2' }))
+  expect(asked).toEqual(['/api/benches/7/return'])
+  await answerAll(undefined)
+  expect(asked[1]).toBe('/api/setups/1')
+  await answerAll(setup())
+  await deed
 })
 
 it('Esc Esc away from a bench is one order, which no read goes before', async () => {

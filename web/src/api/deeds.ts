@@ -79,14 +79,24 @@ export async function stopBench(benchId: number): Promise<void> {
 let starting = false
 
 /** One key for both: it starts only what is at rest, whatever the screen showed a second ago. */
-export async function startOrStop(setupId: number, benchId: number, busy: boolean): Promise<void> {
-  if (busy || starting) return stopBench(benchId)
+export async function startOrStop(setup: Schemas['SetupOut'], busy: boolean): Promise<void> {
+  if (busy || starting) return stopBench(setup.bench_id)
   starting = true
   try {
-    await startPull(setupId)
+    await startPull(setup.id)
   } finally {
     starting = false
   }
+}
+
+/** Whether the actuator stands away from home, so that nothing can begin. */
+export const isAway = (setup: Schemas['SetupOut']): boolean =>
+  setup.gaps.some((g) => g.code === 'actuator_not_home')
+
+/** Home again, and the next specimen under its proposed name: then F8 starts it. */
+export async function returnForNext(setup: Schemas['SetupOut']): Promise<void> {
+  await returnActuator(setup.bench_id)
+  if (setup.next_specimen) await attempt(changeSetup(setup.id, { specimen: setup.next_specimen }))
 }
 
 /** Lowest and highest begin anew on every screen; of all channels if none are named. */

@@ -1239,6 +1239,8 @@ export interface components {
             run_name_pattern: string;
             /** Next Run Name */
             next_run_name: string;
+            /** Next Specimen */
+            next_specimen: string;
             /** Specimen */
             specimen: string;
             /** Width M */

@@ -1,7 +1,7 @@
 import { useRef } from 'react'
 
 import type { Channel } from '../api/client'
-import type { StageContext } from '../frame/SetupFrame'
+import type { StageContext } from '../frame/stage'
 import { useReading } from '../live/LiveProvider'
 import { Diamond, type Inside } from '../ui/Diamond'
 import { figure } from '../ui/format'
@@ -33,8 +33,8 @@ export function BenchStrip({ setup, chosen, choose }: StageContext) {
       ),
     )
   return (
-    <footer className="col-span-2 grid grid-cols-[minmax(0,984px)_minmax(210px,1fr)] border-t border-rule-strong bg-sheet">
-      <div className="grid auto-cols-[164px] grid-flow-col overflow-x-auto overflow-y-hidden">
+    <footer className="col-span-2 grid grid-cols-[minmax(0,1fr)_minmax(210px,300px)] border-t border-rule-strong bg-sheet">
+      <div className="grid auto-cols-[minmax(164px,1fr)] grid-flow-col overflow-x-auto overflow-y-hidden">
         {shown.map((channel, i) => (
           <Tile
             key={channel.key}

@@ -4,11 +4,12 @@ import { useEffect, useMemo, useState, type KeyboardEvent } from 'react'
 import { useNavigate } from 'react-router'
 
 import * as deeds from '../api/deeds'
-import { projectsQuery, runsQuery, sensorsQuery } from '../api/queries'
+import { projectsQuery, reportsQuery, runsQuery, sensorsQuery } from '../api/queries'
+import { derivationsQuery } from '../api/results'
 import { setTheme, useTheme } from '../ui/theme'
 import { onOpenFindOrDo } from './findState'
 import { STAGE_NAMES, STAGES } from './Line'
-import type { StageContext } from './SetupFrame'
+import type { StageContext } from './stage'
 
 interface Entry {
   kind: string
@@ -42,6 +43,9 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
   const runs = useQuery(runsQuery(setup.id)).data
   const projects = useQuery(projectsQuery).data
   const sensors = useQuery(sensorsQuery).data
+  const reports = useQuery(reportsQuery(setup.id)).data
+  const last = runs?.filter((r) => r.state === 'kept').at(-1)?.id
+  const results = useQuery({ ...derivationsQuery(last ?? 0), enabled: !!last }).data
   return useMemo(() => {
     const at = (stage: string) => () => void go(`/setups/${setup.id}/${stage}`)
     const all = setup.channels.map((c) => c.id)
@@ -56,6 +60,16 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
         },
       })),
       ...(runs ?? []).map((r) => ({ kind: 'run', words: r.name, act: at(`derive?run=${r.id}`) })),
+      ...(results ?? []).map((d) => ({
+        kind: 'result',
+        words: `${d.recipe.parameters.kind}, ${runs?.at(-1)?.name ?? ''}`,
+        act: at('derive'),
+      })),
+      ...(reports ?? []).map((r) => ({
+        kind: 'report',
+        words: `${r.title}, ${r.number}`,
+        act: at(`report?report=${r.id}`),
+      })),
       ...(sensors ?? []).map((s) => ({
         kind: 'sensor',
         words: `${s.name}, ${s.serial}`,
@@ -100,7 +114,22 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       },
       { kind: 'do', words: 'Sign out', act: () => void deeds.signOut() },
     ]
-  }, [setup, bench, choose, runs, projects, sensors, theme, go])
+  }, [setup, bench, choose, runs, projects, sensors, reports, results, theme, go])
+}
+
+/** Those that hold all the letters; whose words begin with them come first. */
+function matching(entries: Entry[], wanted: string[]): Entry[] {
+  const begins = (e: Entry) =>
+    wanted.every((w) =>
+      e.words
+        .toLowerCase()
+        .split(/[^\p{L}\d]+/u)
+        .some((x) => x.startsWith(w)),
+    )
+  const found = entries.filter((e) =>
+    wanted.every((w) => `${e.kind} ${e.words}`.toLowerCase().includes(w)),
+  )
+  return [...found.filter(begins), ...found.filter((e) => !begins(e))]
 }
 
 function Search({ close, ...context }: StageContext & { close: () => void }) {
@@ -108,9 +137,7 @@ function Search({ close, ...context }: StageContext & { close: () => void }) {
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   const wanted = text.toLowerCase().split(/\s+/)
-  const found = entries
-    .filter((e) => wanted.every((w) => `${e.kind} ${e.words}`.toLowerCase().includes(w)))
-    .slice(0, 12)
+  const found = matching(entries, wanted).slice(0, 12)
   const take = (entry: Entry | undefined) => {
     if (!entry) return
     close()

@@ -8,7 +8,7 @@ import { isBusy } from '../live/source'
 import { useEscEsc } from './escEsc'
 import { openFindOrDo } from './findState'
 import { STAGES } from './Line'
-import type { StageContext } from './SetupFrame'
+import type { StageContext } from './stage'
 
 const HELP: readonly (readonly [string, string])[] = [
   ['Ctrl K', 'Find or do'],
@@ -18,6 +18,7 @@ const HELP: readonly (readonly [string, string])[] = [
   ['P', 'Reset lowest and highest, for everybody'],
   ['F7', 'Zero all channels, or the chosen one'],
   ['F8', 'Start or stop recording'],
+  ['N', 'Return the actuator and name the next specimen'],
   ['Esc Esc', 'Emergency stop'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],
   ['?', 'These keys'],
@@ -53,12 +54,12 @@ export function Keys(context: StageContext) {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 w-[420px] -translate-1/2 rounded border border-rule bg-sheet p-5 shadow-[0_6px_20px_rgba(0,0,0,.25)]"
+          className="fixed top-1/2 left-1/2 z-50 w-[520px] -translate-1/2 rounded border border-rule bg-sheet p-5 shadow-[0_6px_20px_rgba(0,0,0,.25)]"
         >
           <Dialog.Title className="mb-2">Keys</Dialog.Title>
           {HELP.map(([key, words]) => (
-            <div key={key} className="flex h-7 items-center border-t border-rule">
-              <span className="w-40">
+            <div key={key} className="flex min-h-7 items-center border-t border-rule">
+              <span className="w-44 flex-none">
                 <span className="key">{key}</span>
               </span>
               {words}
@@ -98,12 +99,14 @@ function deedOf(
   if (channel) return () => choose(channel.id)
   const wanted = chosen === null ? setup.channels.map((c) => c.id) : [chosen]
   if (key === 'F7') return () => void deeds.zero(setup.id, wanted)
-  if (key === 'F8') return () => void deeds.startOrStop(setup.id, bench.id, isBusy(live.state))
+  if (key === 'F8') return () => void deeds.startOrStop(setup, isBusy(live.state))
   if (key.toLowerCase() === 'z' && chosen !== null) return () => void deeds.zero(setup.id, [chosen])
   if (key.toLowerCase() === 'p') {
     const channels = setup.channels.filter((c) => c.id === chosen).map((c) => c.key)
     return () => void deeds.resetPeaks(bench.id, channels)
   }
+  if (key.toLowerCase() === 'n' && bench.yoke_mine && deeds.isAway(setup) && !isBusy(live.state))
+    return () => void deeds.returnForNext(setup)
   if (key === '?') return showHelp
   return null
 }

@@ -1,23 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
-import { Outlet, useOutletContext, useParams } from 'react-router'
+import { Suspense, useEffect, useState } from 'react'
+import { Outlet, useParams } from 'react-router'
 
-import type { Bench, Setup } from '../api/client'
 import { benchQuery, setupQuery } from '../api/queries'
 import { BenchStrip } from '../bench-strip/BenchStrip'
 import { LiveProvider } from '../live/LiveProvider'
 import { FindOrDo } from './FindOrDo'
 import { Keys } from './Keys'
 import { Line } from './Line'
+import type { StageContext } from './stage'
 import { TopBar } from './TopBar'
-
-export interface StageContext {
-  setup: Setup
-  bench: Bench
-  /** Channel ids chosen in the strip or a grid; what Zero and the inspectors work on. */
-  chosen: number | null
-  choose: (id: number | null) => void
-}
 
 /** The frame of every stage: top bar, the line, the bench strip. */
 export function SetupFrame() {
@@ -45,7 +37,9 @@ export function SetupFrame() {
         <TopBar setup={setup.data} bench={bench.data} />
         <Line setup={setup.data} />
         <main className="min-h-0 min-w-0">
-          <Outlet context={context} />
+          <Suspense>
+            <Outlet context={context} />
+          </Suspense>
         </main>
         <BenchStrip {...context} />
       </div>
@@ -54,5 +48,3 @@ export function SetupFrame() {
     </LiveProvider>
   )
 }
-
-export const useStage = (): StageContext => useOutletContext<StageContext>()

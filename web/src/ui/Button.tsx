@@ -9,6 +9,8 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
   shortcut?: string
   /** What the deed waits for: drawn as a dashed outline that says it. */
   waits?: string
+  /** The harmless first step of that, which a press on the waiting button does. */
+  first?: () => void
   children: ReactNode
 }
 
@@ -25,15 +27,24 @@ const SIZES: Record<Size, string> = {
   56: 'h-14 px-3 text-[17px]',
 }
 
-export function Button({ look = 'plain', size = 28, shortcut, waits, children, ...rest }: Props) {
-  const waiting = 'border-dashed border-rule-strong bg-transparent text-soft font-[560]'
+export function Button({
+  look = 'plain',
+  size = 28,
+  shortcut,
+  waits,
+  first,
+  children,
+  ...rest
+}: Props) {
+  const waiting = 'border-dashed border-rule-strong bg-transparent font-[560]'
   return (
     <button
       type="button"
       {...rest}
-      disabled={rest.disabled || !!waits}
+      onClick={waits ? first : rest.onClick}
+      disabled={rest.disabled || (!!waits && !first)}
       className={`inline-flex items-center gap-2 rounded border whitespace-nowrap disabled:cursor-default ${SIZES[size]} ${
-        waits ? waiting : LOOKS[look]
+        waits ? `${waiting} ${first ? 'text-ink hover:bg-paper' : 'text-soft'}` : LOOKS[look]
       } ${rest.disabled && !waits ? 'opacity-50' : ''} ${rest.className ?? ''}`}
     >
       <span>{waits ?? children}</span>

@@ -13,6 +13,15 @@ export function figure(value: number | null | undefined, decimals: number): stri
   return (negative ? MINUS : '') + grouped + (part ? `.${part}` : '')
 }
 
+/** A result: figures too long to read become a power of ten. */
+export function resultFigure(value: number | null | undefined, decimals: number): string {
+  if (value == null || !Number.isFinite(value) || Math.abs(value) < 1e7)
+    return figure(value, decimals)
+  const power = Math.floor(Math.log10(Math.abs(value)))
+  const raised = [...String(power)].map((c) => '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(c)]).join('')
+  return `${figure(value / 10 ** power, 3)} × 10${raised}`
+}
+
 /** `value` with five significant figures. */
 export function significant(value: number): string {
   const whole = value === 0 ? 1 : Math.floor(Math.log10(Math.abs(value))) + 1

@@ -106,6 +106,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     rates: [{ device_id: 1, device_label: 'A1', rate_hz: 1000 }],
     run_name_pattern: '{specimen} run {number}',
     next_run_name: 'C1 run 1',
+    next_specimen: '',
     specimen: 'C1',
     width_m: 0.0125,
     thickness_m: 0.003,

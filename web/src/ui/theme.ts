@@ -18,18 +18,27 @@ export function token(name: string): string {
 
 const current = (): Theme => (document.documentElement.dataset.theme === 'night' ? 'night' : 'day')
 
-export function setTheme(theme: Theme): void {
+function show(theme: Theme): void {
   document.documentElement.dataset.theme = theme
   tokens.clear()
-  localStorage.setItem(KEY, theme)
   for (const listener of listeners) listener()
 }
 
-/** What was chosen last, or what the computer asks for. */
+/** Choose for good, whatever the computer asks for. */
+export function setTheme(theme: Theme): void {
+  localStorage.setItem(KEY, theme)
+  show(theme)
+}
+
+/** What was chosen, or what the computer asks for, now and when it changes. */
 export function startTheme(): void {
-  const kept = localStorage.getItem(KEY)
-  const dark = matchMedia('(prefers-color-scheme: dark)').matches
-  setTheme(kept === 'day' || kept === 'night' ? kept : dark ? 'night' : 'day')
+  const dark = matchMedia('(prefers-color-scheme: dark)')
+  const follow = () => {
+    const kept = localStorage.getItem(KEY)
+    show(kept === 'day' || kept === 'night' ? kept : dark.matches ? 'night' : 'day')
+  }
+  dark.addEventListener('change', follow)
+  follow()
 }
 
 export function useTheme(): Theme {

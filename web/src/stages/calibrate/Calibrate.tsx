@@ -2,14 +2,16 @@ import type { Channel } from '../../api/client'
 import { shuntCheck, zero } from '../../api/deeds'
 import { useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
-import { useStage } from '../../frame/SetupFrame'
+import { useStage } from '../../frame/stage'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'
 import { Diamond } from '../../ui/Diamond'
 import { clock, figure, significant } from '../../ui/format'
-import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
+import { fromSi, signalUnit } from '../../ui/units'
+import { useYokeFirst } from '../../frame/yokeFirst'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { DisplayPanel } from './DisplayPanel'
+import { perSignal, shuntError } from './figures'
 import { ScalingPanel } from './ScalingPanel'
 import { ScalingPlot } from './ScalingPlot'
 
@@ -18,7 +20,7 @@ const COLUMNS = [
   ['Input', ''],
   ['Sensor', ''],
   ['Live', 'n'],
-  ['', ''],
+  ['Unit', 'hidden'],
   ['Raw', 'n'],
   ['Scaling', 'n'],
   ['Zeroed', ''],
@@ -34,9 +36,7 @@ export function Calibrate() {
   const may = useMay('zero and check channels')
   const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
   const all = setup.channels.map((c) => c.id)
-  const blocked = !may || !bench.yoke_mine
-  const waits = (deed: string) =>
-    blocked ? `${deed} ${may ? 'needs the yoke' : 'is not for reviewers'}` : undefined
+  const yoke = useYokeFirst(bench, may)
   const toZero = setup.channels.filter((c) => c.zero === null && c.takes_zero).length
   if (!channel)
     return (
@@ -53,13 +53,13 @@ export function Calibrate() {
             <b className="font-[620]">{toZero ? `${toZero} to zero` : 'all zeroed'}</b>
           </span>
           <UndoRedo setup={setup} />
-          <Button waits={waits('Shunt check')} onClick={() => void shuntCheck(setup.id, all)}>
+          <Button {...yoke('shunt check')} onClick={() => void shuntCheck(setup.id, all)}>
             Shunt check {all.length} bridges
           </Button>
           <Button
             look="go"
             shortcut="F7"
-            waits={waits('Zeroing')}
+            {...yoke('zero')}
             onClick={() => void zero(setup.id, all)}
           >
             Zero {all.length} channels
@@ -69,10 +69,12 @@ export function Calibrate() {
           <table className="grid-table">
             <thead>
               <tr>
-                <th className="w-10" />
+                <th className="w-10">
+                  <span className="sr-only">Bridge</span>
+                </th>
                 {COLUMNS.map(([name, kind], i) => (
-                  <th key={i} style={{ textAlign: kind ? 'right' : 'left' }}>
-                    {name}
+                  <th key={i} style={{ textAlign: kind === 'n' ? 'right' : 'left' }}>
+                    <span className={kind === 'hidden' ? 'sr-only' : ''}>{name}</span>
                   </th>
                 ))}
               </tr>
@@ -95,11 +97,11 @@ export function Calibrate() {
         <ScalingPanel
           key={channel.id}
           channel={channel}
-          zeroWaits={waits('Zeroing')}
+          zeroWaits={yoke('zero')}
           setupId={setup.id}
         />
         <ScalingPlot channel={channel} />
-        <DisplayPanel channel={channel} shuntWaits={waits('Shunt check')} setupId={setup.id} />
+        <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
       </div>
     </div>
   )
@@ -116,15 +118,6 @@ const sensorWords = (c: Channel) =>
   c.scaling.kind === 'gauge' && c.wiring.kind === 'bridge'
     ? `${c.wiring.circuit.split('_')[0]}, k ${c.scaling.gauge_factor}`
     : c.sensor.name
-
-export function shuntError(c: Channel): number | null {
-  if (c.shunt_measured_mv_v === null || !c.shunt_expected_mv_v) return null
-  return (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
-}
-
-/** What one unit of the signal is worth, near rest, in the channel's unit. */
-export const perSignal = (c: Channel): number =>
-  spanFromSi(c.per_signal, c.unit) / spanFromSi(1, signalUnit(c.signal))
 
 function Row({ channel: c, input, chosen, onChoose }: RowProps) {
   const reading = useReading(c.key)

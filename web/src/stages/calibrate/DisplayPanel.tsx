@@ -6,8 +6,9 @@ import { EditableNumber } from '../../ui/Editable'
 import { Fact, Section, Segments } from '../../ui/Fact'
 import { clock, figure } from '../../ui/format'
 import { unitsOf } from '../../ui/units'
+import type { Waiting } from '../../frame/yokeFirst'
 import { attempt } from '../../ui/notices'
-import { shuntError } from './Calibrate'
+import { shuntError } from './figures'
 
 /** Decimals that suit a unit, until others are asked for. */
 const DECIMALS: Record<string, number> = { kN: 3, N: 1, mm: 4, µm: 1, 'µm/m': 1, '%': 4 }
@@ -15,7 +16,7 @@ const DECIMALS: Record<string, number> = { kN: 3, N: 1, mm: 4, µm: 1, 'µm/m': 
 interface Props {
   channel: Channel
   setupId: number
-  shuntWaits?: string
+  shuntWaits?: Waiting
 }
 
 export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
@@ -44,7 +45,7 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
             ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 4.`
             : "Not checked yet: puts the amplifier's own 100 kΩ across arm 4."}
         </p>
-        <Button waits={shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
+        <Button {...shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
           Shunt check {c.name}
         </Button>
       </Section>

@@ -8,7 +8,7 @@ import { queryClient, sessionQuery } from '../../api/queries'
 import { render, type } from '../../ui/testing'
 import { channel, quarter, UNITS } from '../../ui/testing-data'
 import { learnUnits } from '../../ui/units'
-import { shuntError } from './Calibrate'
+import { shuntError } from './figures'
 import { ScalingPanel } from './ScalingPanel'
 
 vi.mock('../../api/deeds', () => ({

@@ -4,13 +4,14 @@ import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
 import { Segments } from '../../ui/Fact'
+import type { Waiting } from '../../frame/yokeFirst'
 import { attempt } from '../../ui/notices'
 import { FORMS, kindsFor, shownValue, unitOf, withField } from './scalings'
 
 interface Props {
   channel: Channel
   setupId: number
-  zeroWaits?: string
+  zeroWaits?: Waiting
 }
 
 /** How mV/V becomes the channel's quantity; each field is saved as it is left. */
@@ -60,7 +61,7 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
           </p>
         )}
         {!may && <p className="text-[12px] text-soft">Only an engineer changes scaling.</p>}
-        <Button size={36} waits={zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
+        <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
           Zero {channel.name}
         </Button>
       </div>

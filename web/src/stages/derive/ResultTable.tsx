@@ -2,7 +2,7 @@ import { useQueries, useQuery } from '@tanstack/react-query'
 
 import type { Derivation, Run, Schemas } from '../../api/client'
 import { derivationsQuery, seriesQuery } from '../../api/results'
-import { figure } from '../../ui/format'
+import { resultFigure } from '../../ui/format'
 import { fromSi, spanFromSi } from '../../ui/units'
 
 const SHOWN = 6
@@ -46,7 +46,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
               return (
                 <td key={c.symbol} className="figure text-right text-[13px]!">
                   {result && result.value !== null
-                    ? figure(fromSi(result.value, result.unit), result.decimals)
+                    ? resultFigure(fromSi(result.value, result.unit), result.decimals)
                     : '–'}
                 </td>
               )
@@ -90,4 +90,4 @@ const shownIn = (
   r: Result,
   value: number | null | undefined,
   convert: (value: number, unit: string) => number,
-): string => figure(value == null ? null : convert(value, r.unit), r.decimals)
+): string => resultFigure(value == null ? null : convert(value, r.unit), r.decimals)

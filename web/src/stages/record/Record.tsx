@@ -4,7 +4,7 @@ import type { Channel } from '../../api/client'
 import * as deeds from '../../api/deeds'
 import { runsQuery, useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
-import { useStage, type StageContext } from '../../frame/SetupFrame'
+import { useStage, type StageContext } from '../../frame/stage'
 import { useBenchState, useConnection, useReading } from '../../live/LiveProvider'
 import { isBusy, type BenchState } from '../../live/source'
 import { Button } from '../../ui/Button'
@@ -82,7 +82,7 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
                 : 'rotate-45 border-2 border-signal'
           }`}
         />
-        <b className="text-[22px] font-[680]" style={{ fontStretch: '108%' }}>
+        <h1 className="text-[22px]! font-[680]" style={{ fontStretch: '108%' }}>
           {busy && state
             ? BUSY[state.phase]
             : ready
@@ -90,7 +90,7 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
               : away
                 ? 'Return first'
                 : 'Not ready'}
-        </b>
+        </h1>
       </span>
       <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
       {state?.motion && (
@@ -218,13 +218,14 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
           Stop recording
         </Button>
       ) : (
-        bench.yoke_mine && (
+        bench.yoke_mine &&
+        !idleAway && (
           <Button
-            look={idleAway ? 'plain' : 'go'}
+            look="go"
             size={56}
             shortcut="F8"
             waits={waits ?? blocking?.text}
-            onClick={() => void deeds.startOrStop(setup.id, bench.id, isBusy(state))}
+            onClick={() => void deeds.startOrStop(setup, isBusy(state))}
           >
             Start the pull
           </Button>
@@ -233,11 +234,12 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
       {bench.yoke_mine && idleAway && (
         <Button
           look="go"
-          size={44}
+          size={56}
+          shortcut="N"
           waits={state?.motion === 'RETURN' ? 'The actuator returns' : undefined}
-          onClick={() => void deeds.returnActuator(bench.id)}
+          onClick={() => void deeds.returnForNext(setup)}
         >
-          Return, fit the next coupon
+          Return, then fit {setup.next_specimen || 'the next'}
         </Button>
       )}
       {may && (

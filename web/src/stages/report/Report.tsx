@@ -4,7 +4,7 @@ import { useSearchParams } from 'react-router'
 
 import { client, got, ProblemError, type Report as ReportRow } from '../../api/client'
 import { queryClient, reportsQuery, runsQuery, useMay } from '../../api/queries'
-import { useStage } from '../../frame/SetupFrame'
+import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { attempt, complain } from '../../ui/notices'
 import { ReportFields } from './ReportFields'
@@ -41,9 +41,7 @@ export function Report() {
   return (
     <div className="grid h-full grid-cols-[240px_1fr_288px]">
       <section className="col" aria-label="Reports">
-        <div className="bar">
-          <h2>Reports</h2>
-        </div>
+        <div className="bar">{report ? <h2>Reports</h2> : <h1>Reports</h1>}</div>
         <ul className="flex-1 overflow-auto">
           {list.map((r) => (
             <li key={r.id}>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 
 import { client, got, type Report, type Schemas } from '../../api/client'
 import { queryClient, runsQuery, useMay } from '../../api/queries'
-import { useStage } from '../../frame/SetupFrame'
+import { useStage } from '../../frame/stage'
 import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { clock, day } from '../../ui/format'

@@ -2,7 +2,7 @@ import { useState } from 'react'
 
 import type { Bench, Channel, Setup } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
-import { useStage } from '../../frame/SetupFrame'
+import { useStage } from '../../frame/stage'
 import { useReading } from '../../live/LiveProvider'
 import { Diamond } from '../../ui/Diamond'
 import { figure } from '../../ui/format'

@@ -1,0 +1,12 @@
+import type { Channel } from '../../api/client'
+import { signalUnit, spanFromSi } from '../../ui/units'
+
+/** How far the shunt's step was off, in per cent; null while it was not checked. */
+export function shuntError(c: Channel): number | null {
+  if (c.shunt_measured_mv_v === null || !c.shunt_expected_mv_v) return null
+  return (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
+}
+
+/** What one unit of the signal is worth, near rest, in the channel's unit. */
+export const perSignal = (c: Channel): number =>
+  spanFromSi(c.per_signal, c.unit) / spanFromSi(1, signalUnit(c.signal))
