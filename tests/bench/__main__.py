@@ -13,7 +13,7 @@ from launch.paths import VAR
 def main(chosen: list[str]) -> int:
     """Exit status 0 when every promise holds."""
     django.setup()
-    from tests.bench import crowd, pages, recording, searching, stopping, views
+    from tests.bench import crowd, numbers, pages, recording, searching, stopping, views
     from tests.bench.measure import table
 
     options = argparse.ArgumentParser(prog="./yoke bench")
@@ -26,6 +26,7 @@ def main(chosen: list[str]) -> int:
         "ends": views.measure_ends,
         "stop": stopping.measure,
         "crowd": crowd.measure,
+        "numbers": numbers.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "simulation": lambda: searching.measure(given.schedules),
