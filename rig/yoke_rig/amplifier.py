@@ -5,11 +5,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yoke_rig.blocks import SampleBlock
 from yoke_rig.converter import Converter, quantise
 from yoke_rig.world import PLUGS, Plug, State
 
+Array = NDArray[np.float64]
 RANGES = (2.0, 8.0, 40.0)  # mV/V
 EXCITATIONS = (1.0, 2.5, 5.0)  # V
 COMPLETIONS = (120.0, 350.0)  # ohm
@@ -45,6 +47,7 @@ class Amplifier:
     running: bool = True
     acquisition: int = 1
     sequence: int = 0
+    highest_rate: float = HIGHEST_RATE
     drop_next: int = 0  # blocks to withhold from the live stream, for tests of the refill
     now: Callable[[], float] = lambda: 0.0
     inputs: list[InputSettings] = field(default_factory=lambda: [InputSettings() for _ in range(8)])
@@ -75,8 +78,8 @@ class Amplifier:
 
     def set_rate(self, rate: float) -> None:
         """A new rate begins a new acquisition; the memory starts empty."""
-        if not 10 <= rate <= HIGHEST_RATE:
-            raise ValueError("rate outside 10 to 50000 Hz")
+        if not 10 <= rate <= self.highest_rate:
+            raise ValueError(f"rate outside 10 to {self.highest_rate:g} Hz")
         if rate != self.rate:
             self.rate = rate
             self.acquisition += 1
@@ -101,24 +104,37 @@ class Amplifier:
         self.running = True
         self.drop_next = 0
 
-    def next_block(self, state: State) -> SampleBlock | None:
-        """The samples of the instants in ``state``; none while the acquisition is stopped."""
-        start, self._time = self._time, self._time + BLOCK_SECONDS
-        if not self.running:
-            return None
-        drift = 5e-8 * np.sin(2 * np.pi * start / 300.0)
-        ratios = np.stack(
+    def signals(self, state: State) -> Array:
+        """What the inputs see at the instants of ``state``, V/V."""
+        drift = 5e-8 * np.sin(2 * np.pi * self._time / 300.0)
+        return np.stack(
             [
                 plug.ratio(state, s.completion, SHUNT if s.shunt_on else None) + drift
                 for plug, s in zip(self.plugs, self.inputs, strict=True)
             ]
         )
+
+    def full_scale(self) -> Array:
+        """What the counts' full scale stands for, V/V."""
+        return np.array([s.range_mv_v * 1e-3 for s in self.inputs])
+
+    def sampled(self, signals: Array, *more: float | int) -> Array:
+        """Through the converter: rate, samples, before and per_tick as it takes them."""
+        rate, samples, before, per_tick = more
+        return self._converter.sample(signals, rate, int(samples), before, per_tick)
+
+    def next_block(self, state: State) -> SampleBlock | None:
+        """The samples of the instants in ``state``; none while the acquisition is stopped."""
+        signals = self.signals(state) if self.running else None
+        self._time += BLOCK_SECONDS
+        if signals is None:
+            return None
         per_tick = self.rate * BLOCK_SECONDS * (1 + self.drift_ppm * 1e-6)
         before = self._owed
         samples = int(before + per_tick)
         self._owed = before + per_tick - samples
-        full_scale = np.array([s.range_mv_v * 1e-3 for s in self.inputs])
-        analogue = self._converter.sample(ratios, self.rate, samples, before, per_tick)
+        full_scale = self.full_scale()
+        analogue = self.sampled(signals, self.rate, samples, before, per_tick)
         counts = quantise(analogue, full_scale)
         first = self._sampled + 1 - self._converter.delay_samples
         block = SampleBlock(

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from yoke_rig.amplifier import BLOCK_SECONDS, Amplifier
 from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
+from yoke_rig.module import Module
 from yoke_rig.scpi import Commands, Session
 from yoke_rig.world import SECOND_PLUGS, STEP, World
 
@@ -51,12 +52,13 @@ class Outlet:
 
 
 def shed_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
-    """The amplifiers of the shed bench: their clocks run off in opposite directions."""
+    """The amplifiers and the module of the shed bench: each with a clock that runs off."""
     return {
         "A1": Amplifier("20417", 12.0, seed=seed + 1, acquisition=acquisition),
         "A2": Amplifier(
             "20588", -30.0, SECOND_PLUGS, seed=seed + 2, rate=500.0, acquisition=acquisition
         ),
+        "M1": Module("30114", 21.0, seed=seed + 3, rate=100.0, acquisition=acquisition),
     }
 
 

@@ -23,11 +23,13 @@ STEP = 2e-3  # s between solved instants; the converter interpolates
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """Forces and strains at consecutive instants."""
+    """Forces, strains and where the crosshead stood, at consecutive instants."""
 
     force: Array  # N
     strain: Array  # m/m, over the gauge length
     gauge_intact: NDArray[np.bool_]
+    position: Array  # m
+    seconds: Array  # since the bench was switched on
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,6 +88,7 @@ class World:
     crosshead: Crosshead = field(default_factory=Crosshead)
     coupon: Coupon = field(init=False)
     _gauge_intact: bool = True
+    _seconds: float = 0.0
     _random: np.random.Generator = field(init=False)
 
     def __post_init__(self) -> None:
@@ -118,11 +121,14 @@ class World:
     def advance(self, steps: int) -> State:
         """Let ``steps`` instants of `STEP` seconds pass."""
         was_moving_home = self.crosshead.motion is Motion.RETURN
-        force, strain = self.coupon.pull(self.crosshead.advance(STEP, steps))
+        position = self.crosshead.advance(STEP, steps)
+        force, strain = self.coupon.pull(position)
+        seconds = self._seconds + STEP * np.arange(1, steps + 1, dtype=np.float64)
+        self._seconds = float(seconds[-1]) if steps else self._seconds
         self.crosshead.trip_if_over(float(force[-1]))
         intact = self._gauge_intact & (np.maximum.accumulate(strain) < GAUGE_STRAIN_LIMIT)
         self._gauge_intact = bool(intact[-1])
         arrived = was_moving_home and self.crosshead.motion is Motion.HOLD
         if arrived and self.coupon.broken:
             self.fit_coupon()  # stands for the person at the grips
-        return State(force, strain, intact)
+        return State(force, strain, intact, position, seconds)

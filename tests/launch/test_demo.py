@@ -152,7 +152,7 @@ def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
     try:
         wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 180)
         assert second.poll() is None, (tmp_path / "log").read_text()
-        all_linked = {"A1": "linked", "A2": "linked", "Load frame": "linked"}
+        all_linked = dict.fromkeys(("A1", "A2", "M1", "Load frame"), "linked")
         for where in (demo.port, port):
             opener = signed_in(where)
             wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links")

@@ -315,7 +315,7 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
 
 def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, rig, client):
     other = Bench.objects.create(name="Second bench")
-    add_device(other, "A9", "bridge amplifier", 8, host="127.0.0.1", port=1)
+    add_device(other, "A9", "bridge amplifier", host="127.0.0.1", port=1)
     with ExitStack() as stack:
         first = stack.enter_context(recorder(database, "--bench", "Shed bench"))
         linked(setup)

@@ -9,6 +9,7 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.rights import require
+from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Bench, Device, Input, Order
 from yoke_server.common.notify import COMMAND, NEWS, notify
 from yoke_server.common.problems import Problem
@@ -105,16 +106,21 @@ def send(
     return order
 
 
+def _short(label: str) -> str:
+    """A1's inputs are 1.1 to 1.8, M1's M1.1 to M1.8."""
+    return label[1:] if label[:1] == "A" and label[1:].isdigit() else label
+
+
 @transaction.atomic
-def add_device(bench: Bench, label: str, driver: str, inputs: int = 0, **address: Any) -> Device:
+def add_device(bench: Bench, label: str, driver: str, **address: Any) -> Device:
     """A device of a bench with its inputs; one that is there already moves to the address."""
     device, fresh = Device.objects.update_or_create(
         bench=bench, label=label, defaults={"driver": driver, **address}
     )
     if fresh:
-        short = "".join(c for c in label if c.isdigit()) or label
         Input.objects.bulk_create(
-            Input(device=device, number=n, label=f"{short}.{n}") for n in range(1, inputs + 1)
+            Input(device=device, number=n, label=f"{_short(label)}.{n}", signal=signal)
+            for n, signal in enumerate(registry.offers(driver).signals, start=1)
         )
     return device
 

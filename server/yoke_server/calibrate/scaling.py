@@ -143,3 +143,11 @@ def per_signal_or_zero(channel: FrozenChannel) -> float:
         return 0.0
     found = per_signal(channel)
     return found if math.isfinite(found) else 0.0
+
+
+def reading_at_rest(channel: FrozenChannel) -> float:
+    """What a channel reads at `resting_signal`, SI; 0 where there is no number."""
+    if scaling_problem(channel):
+        return 0.0
+    found = float(chain_of(channel).apply(resting_signal(channel)))
+    return found if math.isfinite(found) else 0.0

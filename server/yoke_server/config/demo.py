@@ -12,7 +12,12 @@ from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.wire.models import Project, Sensor, Setup, SetupDevice
 from yoke_server.wire.services import add_channel, change_channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
-from yoke_server.wire.specs.sensor import BridgeTransducer, GaugeSensor
+from yoke_server.wire.specs.sensor import (
+    BridgeTransducer,
+    GaugeSensor,
+    LoopTransmitter,
+    PlatinumSensor,
+)
 
 SIX_WIRE = [
     {"colour": "brown", "pin": 1, "function": "excitation +"},
@@ -26,6 +31,15 @@ QUARTER = [
     {"colour": "brown", "pin": 1, "function": "excitation +"},
     {"colour": "white", "pin": 4, "function": "signal −"},
     {"colour": "green", "pin": 5, "function": "completion"},
+]
+LOOP = [
+    {"colour": "brown", "pin": 1, "function": "supply +"},
+    {"colour": "blue", "pin": 2, "function": "loop back"},
+]
+THREE_WIRE = [
+    {"colour": "red", "pin": 1, "function": "current"},
+    {"colour": "white", "pin": 2, "function": "back"},
+    {"colour": "white", "pin": 3, "function": "back, lead"},
 ]
 SENSORS = [
     dict(
@@ -57,6 +71,20 @@ SENSORS = [
         spec=BridgeTransducer(rated_output=2e-3, capacity=10e3),
         calibrated_on=date(2025, 10, 20), due_on=date(2026, 10, 20), cores=SIX_WIRE,
     ),
+    dict(
+        kind="displacement", name="Displacement ±50 mm, 4-20 mA", serial="DT-0419",
+        quantity="displacement", spec=LoopTransmitter(at_4_ma=-50e-3, at_20_ma=50e-3),
+        calibrated_on=date(2026, 5, 11), due_on=date(2027, 5, 11), cores=LOOP,
+    ),
+    dict(
+        kind="pressure", name="Pressure 0 to 250 bar, 4-20 mA", serial="PT-1731",
+        quantity="pressure", spec=LoopTransmitter(at_4_ma=0.0, at_20_ma=250e5),
+        calibrated_on=date(2026, 2, 4), due_on=date(2027, 2, 4), cores=LOOP,
+    ),
+    dict(
+        kind="temperature", name="Pt100, 3-wire", serial="TP-0088", quantity="temperature",
+        spec=PlatinumSensor(), cores=THREE_WIRE,
+    ),
 ]  # fmt: skip
 
 WIRED = [
@@ -81,20 +109,21 @@ def people() -> dict[str, User]:
 
 
 DEVICES = [
-    ("A1", "bridge amplifier", 8),
-    ("A2", "bridge amplifier", 8),
-    ("Load frame", "load frame", 0),
+    ("A1", "bridge amplifier"),
+    ("A2", "bridge amplifier"),
+    ("M1", "measuring module"),
+    ("Load frame", "load frame"),
 ]
 UNPLACED = 1  # a port where nothing answers, until the rig says its own
 
 
 def bench() -> Bench:
-    """The shed bench: two amplifiers and a load frame, all on this computer."""
+    """The shed bench: two amplifiers, a measuring module and a load frame, on this computer."""
     found, _ = Bench.objects.get_or_create(name="Shed bench")
-    for label, driver, inputs in DEVICES:
+    for label, driver in DEVICES:
         device = found.devices.filter(label=label).first()
         port = device.port if device else UNPLACED
-        add_device(found, label, driver, inputs, host="127.0.0.1", port=port)
+        add_device(found, label, driver, host="127.0.0.1", port=port)
     return found
 
 

@@ -5,6 +5,7 @@ from typing import Any
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.bench.drivers import registry
+from yoke_server.bench.models import Device
 from yoke_server.bench.services import require_yoke
 from yoke_server.common.problems import Problem, words
 from yoke_server.common.units import UNITS
@@ -35,6 +36,16 @@ def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping
         offers = registry.offers(channel.input.device.driver)
         _require_one_of("excitation_v", asked.excitation_v, offers.excitations_v)
         _require_one_of("range_mv_v", asked.range_mv_v, offers.ranges_mv_v)
+
+
+def check_rate(device: Device, rate_hz: float) -> None:
+    """Raise a problem for a rate that the device does not reach."""
+    fastest = registry.offers(device.driver).fastest_hz
+    if rate_hz > fastest:
+        raise Problem(
+            422, f"{device.label} samples at {fastest:g} Hz at most.", field="rate_hz",
+            hint=f"Give {fastest:g} Hz or less.",
+        )  # fmt: skip
 
 
 def _require_same_kind(name: str, now: Spec, asked: Spec) -> None:

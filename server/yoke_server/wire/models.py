@@ -11,7 +11,7 @@ from yoke_server.wire.specs.base import SpecField
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.scaling import ScalingSpec
 from yoke_server.wire.specs.sensor import SensorSpec
-from yoke_server.wire.specs.wiring import WiringSpec
+from yoke_server.wire.specs.wiring import SIGNAL_OF, WiringSpec
 
 
 def positive(field: str) -> models.CheckConstraint:
@@ -42,6 +42,11 @@ class Sensor(models.Model):
     due_on = models.DateField(null=True)
     # [{"colour", "pin", "function"}], the wire colour table.
     cores = models.JSONField(default=list)
+
+    @property
+    def signal(self) -> str:
+        """What an input must measure for it."""
+        return SIGNAL_OF[self.spec.channel()["wiring"].kind]
 
 
 class Setup(models.Model):

@@ -53,6 +53,7 @@ class SensorOut(Schema):
     name: str
     serial: str
     quantity: str
+    signal: str
     spec: SensorSpec
     calibrated_on: date | None
     due_on: date | None
@@ -80,6 +81,8 @@ class ChannelOut(Schema):
     scaling: ScalingSpec
     reversed: bool
     per_signal: float
+    resting_signal: float
+    reading_at_rest: float
     scaling_problem: str
     takes_zero: bool
     zero: float | None

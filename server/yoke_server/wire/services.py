@@ -10,13 +10,19 @@ from django.db.models import Model
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Input
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import DECIMALS, UNITS
 from yoke_server.ledger.models import Entry
 from yoke_server.ledger.services import Change, assign, record, undoable
-from yoke_server.wire.conditioning import CONDITIONING, check_channel, require_yoke_in_use
+from yoke_server.wire.conditioning import (
+    CONDITIONING,
+    check_channel,
+    check_rate,
+    require_yoke_in_use,
+)
 from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze, read_document
 from yoke_server.wire.hooks import require_unlocked
 from yoke_server.wire.models import (
@@ -31,7 +37,6 @@ from yoke_server.wire.models import (
     Tare,
 )
 from yoke_server.wire.specs.base import Spec
-from yoke_server.wire.specs.wiring import SIGNAL_OF
 
 SCALING_FIELDS = {"scaling", "reversed"}
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
@@ -153,7 +158,8 @@ def add_channel(
     _check_free(setup, plug, name)
     _check_fits(plug, sensor)
     kept = _scaling_kept(setup, sensor)
-    SetupDevice.objects.get_or_create(setup=setup, device=plug.device)
+    beginning = {"rate_hz": min(1000.0, registry.offers(plug.device.driver).fastest_hz)}
+    SetupDevice.objects.get_or_create(setup=setup, device=plug.device, defaults=beginning)
     channel = Channel.objects.create(
         setup=setup,
         input=plug,
@@ -170,7 +176,7 @@ def add_channel(
 
 
 def _check_fits(plug: Input, sensor: Sensor) -> None:
-    wanted = SIGNAL_OF[sensor.spec.channel()["wiring"].kind]
+    wanted = sensor.signal
     if plug.signal != wanted:
         raise Problem(
             409,
@@ -272,6 +278,7 @@ def change_rate(actor: Actor, setup_id: int, device_id: int, rate_hz: float) -> 
     setup = lock(setup_id)
     row = setup.devices.select_related("device").get(device_id=device_id)
     require_yoke_in_use(actor, setup)
+    check_rate(row.device, rate_hz)
     action = f"Changed the rate of {row.device.label}"
     change_rows(actor, setup, action, [(row, {"rate_hz": rate_hz})])
     return setup

@@ -962,6 +962,8 @@ export interface components {
             serial: string;
             /** Quantity */
             quantity: string;
+            /** Signal */
+            signal: string;
             /** Spec */
             spec: components["schemas"]["GaugeSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["PlatinumSensor"];
             /** Calibrated On */
@@ -1057,6 +1059,10 @@ export interface components {
             reversed: boolean;
             /** Per Signal */
             per_signal: number;
+            /** Resting Signal */
+            resting_signal: number;
+            /** Reading At Rest */
+            reading_at_rest: number;
             /** Scaling Problem */
             scaling_problem: string;
             /** Takes Zero */

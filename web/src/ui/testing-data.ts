@@ -40,6 +40,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
       name: 'Load cell 25 kN',
       serial: 'LC-2207',
       quantity: 'force',
+      signal: 'bridge ratio',
       spec: {
         kind: 'transducer',
         circuit: 'full_axial',
@@ -63,6 +64,8 @@ export function channel(over: Partial<Channel> = {}): Channel {
     scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 25e3 },
     reversed: false,
     per_signal: 12.5e6,
+    resting_signal: 0,
+    reading_at_rest: 0,
     scaling_problem: '',
     takes_zero: true,
     zero: 0,

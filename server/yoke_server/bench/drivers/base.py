@@ -42,10 +42,12 @@ class Identity:
 
 @dataclass(frozen=True, slots=True)
 class Offers:
-    """What an input of a make of device can be set to."""
+    """What the inputs of a make of device measure, in order, and can be set to."""
 
+    signals: tuple[str, ...] = ()
     excitations_v: tuple[float, ...] = ()
     ranges_mv_v: tuple[float, ...] = ()
+    fastest_hz: float = 50_000.0
 
 
 @dataclass(frozen=True, slots=True)

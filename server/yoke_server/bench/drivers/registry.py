@@ -9,8 +9,12 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
 from yoke_server.bench.drivers.load_frame import LoadFrame
+from yoke_server.bench.drivers.measuring_module import MeasuringModule
 
-ACQUIRING: dict[str, type[AcquiringDriver]] = {"bridge amplifier": BridgeAmplifier}
+ACQUIRING: dict[str, type[AcquiringDriver]] = {
+    "bridge amplifier": BridgeAmplifier,
+    "measuring module": MeasuringModule,
+}
 MOVING: dict[str, type[MovingDriver]] = {"load frame": LoadFrame}
 
 

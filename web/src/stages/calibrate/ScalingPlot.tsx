@@ -4,15 +4,16 @@ import type uPlot from 'uplot'
 import type { Channel } from '../../api/client'
 import { useReading } from '../../live/LiveProvider'
 import { Plot } from '../../plots/Plot'
-import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
+import { fromSi, signalUnit } from '../../ui/units'
 
-const NAMES: Record<string, string> = { force: 'Force', extension: 'Extension', strain: 'Strain' }
-
-/** As far as the input goes, or the sensor if that is less: SI of the signal. */
-function reachOf({ conditioning, scaling }: Channel): number {
-  const range = conditioning.kind === 'bridge' ? conditioning.range_mv_v * 1e-3 : 1
+/** From where to where the signal may go, SI: the range, or what the sensor gives of it. */
+function endsOf({ conditioning, scaling, wiring, resting_signal: rest }: Channel): number[] {
+  if (wiring.kind === 'loop') return [4e-3, 20e-3].map((i) => i * wiring.resistor_ohm)
+  if (scaling.kind === 'platinum') return [rest * 0.8, rest * 1.4]
+  const range = conditioning.kind === 'bridge' ? conditioning.range_mv_v * 1e-3 : 10
   const sensor = scaling.kind === 'rated_output' ? Math.abs(scaling.rated_output) : range / 4
-  return Math.min(range, sensor)
+  const reach = Math.min(range, sensor)
+  return [-reach, reach]
 }
 
 /** The scaling as a line over the amplifier's range, with the reading on it. */
@@ -20,12 +21,10 @@ export function ScalingPlot({ channel: c }: { channel: Channel }) {
   const reading = useReading(c.key)
   const signal = signalUnit(c.signal)
   const line = useMemo(() => {
-    const zero = c.zero ?? 0
-    const reach = reachOf(c)
-    const x = [-reach, 0, reach]
+    const x = endsOf(c)
     return [
       x.map((v) => fromSi(v, signal)),
-      x.map((v) => spanFromSi((v - zero) * c.per_signal, c.unit)),
+      x.map((v) => fromSi(c.reading_at_rest + (v - c.resting_signal) * c.per_signal, c.unit)),
     ] as uPlot.AlignedData
   }, [c, signal])
   const data = useCallback(() => line, [line])
@@ -40,7 +39,7 @@ export function ScalingPlot({ channel: c }: { channel: Channel }) {
         data={data}
         xName="Signal"
         xUnit={signal}
-        yName={NAMES[c.quantity] ?? c.quantity}
+        yName={c.quantity.charAt(0).toUpperCase() + c.quantity.slice(1)}
         yUnit={c.unit}
         label={`Scaling of ${c.name}`}
         overlay={(plot) =>

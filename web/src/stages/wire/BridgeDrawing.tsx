@@ -12,7 +12,7 @@ export function BridgeDrawing({ channel, device }: { channel: Channel; device: D
   return (
     <svg
       viewBox="0 0 640 500"
-      className="mx-auto block h-full max-h-[640px] w-full max-w-[820px]"
+      className="mx-auto block h-full w-full"
       role="img"
       aria-label={`Wiring of ${channel.name}`}
     >

@@ -1,18 +1,21 @@
-import type { Bench, Channel, Schemas } from '../../api/client'
-import { BridgeDrawing } from './BridgeDrawing'
+import type { ReactNode } from 'react'
 
-type Kind = Schemas['ChannelOut']['wiring']['kind']
-interface Props {
-  channel: Channel
-  device: Bench['devices'][number]
-}
+import type { Channel } from '../../api/client'
+import { BridgeDrawing } from './BridgeDrawing'
+import type { DrawingProps } from './drawing'
+import { LoopDrawing } from './LoopDrawing'
+import { ThermometerDrawing } from './ThermometerDrawing'
+import { VoltageDrawing } from './VoltageDrawing'
 
 /** The drawing of each kind of wiring. */
-const DRAWINGS: Partial<Record<Kind, (props: Props) => React.ReactNode>> = {
+const DRAWINGS: Record<Channel['wiring']['kind'], (props: DrawingProps) => ReactNode> = {
   bridge: BridgeDrawing,
+  loop: LoopDrawing,
+  thermometer: ThermometerDrawing,
+  voltage: VoltageDrawing,
 }
 
-export function WiringDrawing(props: Props) {
+export function WiringDrawing(props: DrawingProps) {
   const Drawing = DRAWINGS[props.channel.wiring.kind]
-  return Drawing ? <Drawing {...props} /> : null
+  return <Drawing {...props} />
 }

@@ -7,6 +7,7 @@ const COLOURS: Record<string, string> = {
   yellow: 'var(--core-yellow)',
   grey: 'var(--core-grey)',
   blue: 'var(--core-blue)',
+  red: 'var(--core-red)',
 }
 
 export const coreFill = (colour: string): string => COLOURS[colour] ?? 'var(--core-grey)'

@@ -1,0 +1,83 @@
+"""The measuring module: voltages (loops across a precision resistor) and resistances, slowly."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yoke_rig.amplifier import Amplifier
+from yoke_rig.world import State
+
+Array = NDArray[np.float64]
+
+FASTEST = 1000.0  # Hz
+VOLTS, OHMS = 10.0, 400.0  # full scales
+RESISTOR = 50.0  # ohm, across inputs 1 and 2
+OPEN_LOOP = 0.0  # A
+PT100_A, PT100_B = 3.9083e-3, -5.775e-7  # IEC 60751, above 0 degC
+
+
+def loop_volts(share: Array) -> Array:
+    """Across the resistor, from a transmitter at a share of its span; it saturates beyond."""
+    return np.asarray(RESISTOR * (4e-3 + 16e-3 * np.clip(share, -0.0125, 1.03125)))
+
+
+def pt100_ohm(celsius: Array) -> Array:
+    return np.asarray(100 * (1 + PT100_A * celsius + PT100_B * celsius**2))
+
+
+def _crosshead_transmitter(state: State) -> Array:
+    """Displacement from -50 to +50 mm."""
+    return loop_volts((state.position + 50e-3) / 100e-3)
+
+
+def _pressure_transmitter(state: State) -> Array:
+    """0 to 250 bar: the pump idles at 20 bar and rises with the force."""
+    return loop_volts((20 + np.abs(state.force) / 150) / 250)
+
+
+def _force_output(state: State) -> Array:
+    """The load frame's own force output, 10 V at 25 kN."""
+    return np.asarray(state.force / 25e3 * VOLTS)
+
+
+def _crown(state: State) -> Array:
+    """A thermometer in a room that warms and cools by half a degree in ten minutes."""
+    return pt100_ohm(22 + 0.5 * np.sin(2 * np.pi * state.seconds / 600))
+
+
+def _open_volts(state: State) -> Array:
+    return np.zeros(state.force.size)
+
+
+def _open_ohms(state: State) -> Array:
+    return np.full(state.force.size, 1e6)  # far over full scale: at the rail
+
+
+SOURCES: tuple[Callable[[State], Array], ...] = (
+    _crosshead_transmitter, _pressure_transmitter, _force_output, _open_volts,
+    _crown, _open_ohms, _open_ohms, _open_ohms,
+)  # fmt: skip
+
+
+@dataclass(slots=True)
+class Module(Amplifier):
+    """Four voltage inputs, then four resistance inputs with three wires each."""
+
+    highest_rate: float = FASTEST
+    sources: tuple[Callable[[State], Array], ...] = SOURCES
+    scales: Array = field(default_factory=lambda: np.array([VOLTS] * 4 + [OHMS] * 4))
+
+    def signals(self, state: State) -> Array:
+        return np.stack([source(state) for source in self.sources]) / self.scales[:, None]
+
+    def full_scale(self) -> Array:
+        """What the counts' full scale stands for, V or ohm."""
+        return self.scales
+
+    def sampled(self, shares: Array, *more: float | int) -> Array:
+        """Noise and filter act on shares of full scale, alike for volts and ohms."""
+        rate, samples, before, per_tick = more
+        found = self._converter.sample(shares, rate, int(samples), before, per_tick)
+        return np.asarray(found * self.scales[:, None])

@@ -1,0 +1,95 @@
+"""What devices with text commands and a stream of blocks share (docs/amplifier-protocol.md)."""
+
+import socket
+from collections.abc import Callable, Iterator
+
+from yoke_core.clock import ClockReading
+
+from yoke_server.bench.drivers.base import (
+    AcquisitionStatus,
+    DriverError,
+    Identity,
+    SampleBlock,
+)
+from yoke_server.bench.drivers.blocks import BlockReader
+from yoke_server.bench.drivers.scpi import ScpiLink
+
+SILENCE = 3.0  # s without a block before the link counts as lost
+RECEIVE_BUFFER = 1 << 20
+
+
+class StreamingDevice:
+    """Text commands on ``port``; the device says on which port its samples come."""
+
+    def __init__(self, host: str, port: int) -> None:
+        self._control = ScpiLink(host, port)
+        self._host = host
+        self._data: socket.socket | None = None
+
+    def connect(self) -> Identity:
+        self._control.connect()
+        identity = self._control.identify()
+        port = int(self._control.ask_number("DATA:PORT?"))
+        try:
+            self._data = socket.create_connection((self._host, port), 2.0)
+        except OSError as error:
+            raise DriverError("the amplifier's data port does not answer.") from error
+        self._data.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, RECEIVE_BUFFER)
+        self._data.settimeout(SILENCE)
+        return identity
+
+    def close(self) -> None:
+        self._control.close()
+        if self._data:
+            self._data.close()
+
+    def take_control(self, host: str) -> None:
+        """Become the one host that the amplifier obeys; raises `ControlRefused`."""
+        self._control.take_control(host)
+
+    def controller(self) -> str:
+        return self._control.ask("SYSTem:CONTrol?")
+
+    def temperature_c(self) -> float:
+        return self._control.ask_number("SYSTem:TEMPerature?")
+
+    def read_clock(self, now_ns: Callable[[], int]) -> ClockReading:
+        """Ask for the device's time; it lies between asking and the answer."""
+        asked = now_ns()
+        device_ns = self._control.ask_whole("SYSTem:TIME?")
+        answered = now_ns()
+        return ClockReading(device_ns, (asked + answered) // 2, (answered - asked) // 2)
+
+    def sample_at(self, rate_hz: float, *lines: str) -> AcquisitionStatus:
+        """Bring a rate in force, with further commands, and read it back; samples flow then."""
+        self._control.command(f"SAMPle:RATE {rate_hz:g}", "ACQuire:STARt", *lines)
+        status = self.status()
+        if abs(status.rate_hz / rate_hz - 1) > 1e-9:
+            raise DriverError(f"the device samples at {status.rate_hz:g} Hz, not {rate_hz:g} Hz.")
+        return status
+
+    def status(self) -> AcquisitionStatus:
+        answer = self._control.ask("ACQuire:STATus?")
+        try:
+            acquisition, _, oldest, following, rate = answer.split(",")
+            return AcquisitionStatus(int(acquisition), int(oldest), int(following), float(rate))
+        except ValueError:
+            raise DriverError(f"the amplifier's status makes no sense: “{answer[:60]}”.") from None
+
+    def send_again(self, first: int, last: int) -> None:
+        self._control.command(f"DATA:AGAin {first},{last}")
+
+    def blocks(self) -> Iterator[SampleBlock]:
+        """Blocks as they arrive; raises DriverError when the connection is lost or confused."""
+        assert self._data is not None
+        reader = BlockReader()
+        while True:
+            try:
+                data = self._data.recv(1 << 18)
+            except OSError as error:
+                raise DriverError("no samples arrive from the amplifier.") from error
+            if not data:
+                raise DriverError("the amplifier closed the data connection.")
+            reader.feed(data)
+            while block := reader.next_block():
+                yield block

@@ -1,0 +1,97 @@
+import { useReading } from '../../live/LiveProvider'
+import { figure } from '../../ui/format'
+import { LOOP, type DrawingProps } from './drawing'
+import { Core, Meter, PlugPins, Resistor, Value } from './parts'
+
+/** The loop as the current goes: supply, transmitter, back through the precision resistor. */
+export function LoopDrawing({ channel, device }: DrawingProps) {
+  const reading = useReading(channel.key)
+  const ohm = channel.wiring.kind === 'loop' ? channel.wiring.resistor_ohm : 0
+  const current = reading && ohm ? reading.raw / ohm : undefined
+  const dead = current !== undefined && (current < LOOP.least || current > LOOP.most)
+  const colour = (pin: number) => channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
+  return (
+    <svg
+      viewBox="0 0 640 420"
+      className="mx-auto block h-full w-full"
+      role="img"
+      aria-label={`Wiring of ${channel.name}`}
+    >
+      <rect
+        x="390"
+        y="36"
+        width="238"
+        height="344"
+        rx="3"
+        fill="var(--paper)"
+        stroke="var(--rule-strong)"
+      />
+      <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
+        Module {device.label}, input {channel.input_number}
+      </text>
+      <rect
+        x="30"
+        y="112"
+        width="140"
+        height="196"
+        rx="3"
+        fill="var(--well)"
+        stroke="var(--rule-strong)"
+      />
+      <text x="34" y="102" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        {channel.sensor.name}
+      </text>
+      <circle cx="100" cy="210" r="42" fill="var(--sheet)" stroke="var(--petrol)" strokeWidth="4" />
+      <text
+        x="100"
+        y="207"
+        fontSize="15"
+        fontWeight="680"
+        textAnchor="middle"
+        style={{ fill: 'var(--petrol)' }}
+      >
+        {channel.name}
+      </text>
+      <text x="100" y="226" fontSize="12" textAnchor="middle">
+        4-20 mA
+      </text>
+      <Core d="M100 168V142H358" colour={colour(1)} />
+      <Core d="M100 252V278H358" colour={colour(2)} />
+      <text x="228" y="133" fontSize="12">{`${colour(1)}, supply +`}</text>
+      <text x="228" y="269" fontSize="12">{`${colour(2)}, loop back`}</text>
+      <PlugPins
+        x={372}
+        pins={[
+          [1, 142, true],
+          [2, 278, true],
+        ]}
+      />
+      <path
+        d="M382 142H560V186M560 234V330H430V278H382"
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="1.5"
+      />
+      <circle cx="560" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+      <text x="560" y="207" fontSize="12" textAnchor="middle" className="n">
+        24
+      </text>
+      <text x="560" y="221" fontSize="12" textAnchor="middle">
+        V
+      </text>
+      <Resistor x={430} y={304} angle={90} />
+      <Value x={444} y={308} value={figure(ohm, 2)} unit="Ω" />
+      <Meter
+        x={402}
+        y={210}
+        bad={dead}
+        title={`${figure(current === undefined ? undefined : current * 1e3, 3)} mA`}
+        note={
+          dead
+            ? 'no loop current: broken, or a fault'
+            : `${figure(current === undefined ? undefined : LOOP.percent(current), 1)} % of span`
+        }
+      />
+    </svg>
+  )
+}

@@ -1,0 +1,83 @@
+import { useReading } from '../../live/LiveProvider'
+import { figure } from '../../ui/format'
+import type { DrawingProps } from './drawing'
+import { Core, Meter, PlugPins, Resistor } from './parts'
+
+/** One lead brings the current, two take it back: the module takes their resistance off. */
+export function ThermometerDrawing({ channel, device }: DrawingProps) {
+  const reading = useReading(channel.key)
+  const colour = (pin: number) => channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
+  const pins = [142, 210, 278] as const
+  const words = ['current', 'back', 'back, for the lead'] as const
+  return (
+    <svg
+      viewBox="0 0 640 420"
+      className="mx-auto block h-full w-full"
+      role="img"
+      aria-label={`Wiring of ${channel.name}`}
+    >
+      <rect
+        x="390"
+        y="36"
+        width="238"
+        height="344"
+        rx="3"
+        fill="var(--paper)"
+        stroke="var(--rule-strong)"
+      />
+      <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
+        Module {device.label}, input {channel.input_number}
+      </text>
+      <rect
+        x="30"
+        y="100"
+        width="140"
+        height="220"
+        rx="3"
+        fill="var(--well)"
+        stroke="var(--rule-strong)"
+      />
+      <text x="34" y="90" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        on the part
+      </text>
+      <path d="M96 142V186M96 234V278" stroke="var(--petrol)" strokeWidth="4" />
+      <Resistor x={96} y={210} angle={90} />
+      <text x="112" y="206" fontSize="15" fontWeight="680" style={{ fill: 'var(--petrol)' }}>
+        {channel.name}
+      </text>
+      <text x="112" y="224" fontSize="12">
+        Pt100
+      </text>
+      <Core d="M96 142H358" colour={colour(1)} />
+      <Core d="M96 278H240V210H358" colour={colour(2)} />
+      <Core d="M96 278H358" colour={colour(3)} />
+      {pins.map((y, i) => (
+        <text key={y} x="250" y={y - 9} fontSize="12">
+          {`${colour(i + 1)}, ${words[i]}`}
+        </text>
+      ))}
+      <PlugPins x={372} pins={pins.map((y, i) => [i + 1, y, true])} />
+      <path
+        d="M382 142H560V186M560 234V300H430V210H382"
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="1.5"
+      />
+      <path d="M382 278H402" stroke="var(--ink-soft)" strokeDasharray="3 3" />
+      <circle cx="560" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+      <text x="560" y="207" fontSize="12" textAnchor="middle" className="n">
+        1
+      </text>
+      <text x="560" y="221" fontSize="12" textAnchor="middle">
+        mA
+      </text>
+      <Meter
+        x={402}
+        y={176}
+        bad={reading?.clipped ?? false}
+        title={reading?.clipped ? 'Open' : `${figure(reading?.raw, 3)} Ω`}
+        note={reading?.clipped ? 'no thermometer, or a broken core' : 'lead taken off'}
+      />
+    </svg>
+  )
+}
