@@ -13,6 +13,7 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
 from yoke_server.bench.drivers.load_frame import LoadFrame
+from yoke_server.bench.drivers.measuring_module import MeasuringModule
 from yoke_server.bench.drivers.scpi import ScpiLink
 
 from tests import processes
@@ -195,6 +196,24 @@ def test_the_devices_clock_is_read_with_its_doubt(amplifier):
     assert all(0 < r.doubt_ns < 50_000_000 for r in readings)
     offsets = [r.host_ns - r.device_ns for r in readings]
     assert max(offsets) - min(offsets) < 2 * max(r.doubt_ns for r in readings) + 1_000_000
+
+
+def test_the_measuring_module_gives_volts_and_ohms(rig):
+    module = MeasuringModule("127.0.0.1", rig.ports["M1"])
+    try:
+        assert module.connect().model.startswith("MM8")
+        module.take_control("a test")
+        assert module.configure([], 200.0).rate_hz == 200
+        block = next(b for b in module.blocks() if b.rate_hz == 200)
+        assert block.full_scale.tolist() == [10.0] * 4 + [400.0] * 4
+        middle = block.counts[:, 0].mean() / block.rail * 10
+        assert middle == pytest.approx(12e-3 * 50, rel=1e-3)
+        with pytest.raises(DriverError, match="rate outside 10 to 1000 Hz"):
+            module.configure([], 5000.0)
+        with pytest.raises(Refusal, match="no shunt"):
+            module.set_shunt([1], on=True)
+    finally:
+        module.close()
 
 
 @pytest.fixture

@@ -1,0 +1,78 @@
+"""Loops and thermometers: from the library to readings, and what is refused on the way."""
+
+import numpy as np
+import pytest
+from yoke_server.bench.models import Input
+from yoke_server.calibrate.scaling import chain_of
+from yoke_server.common.units import from_si
+from yoke_server.wire.document import freeze
+from yoke_server.wire.models import Sensor
+
+from tests.specs import conditioning
+
+JSON = "application/json"
+
+
+@pytest.fixture
+def client(as_role):
+    return as_role("engineer")
+
+
+def wire(client, setup, number, serial, name):
+    body = {
+        "input_id": Input.objects.get(device__label="M1", number=number).pk,
+        "sensor_id": Sensor.objects.get(serial=serial).pk,
+        "name": name,
+    }
+    return client.post(f"/api/setups/{setup.pk}/channels", body, content_type=JSON)
+
+
+def frozen(setup, name):
+    return next(c for c in freeze(setup).channels if c.name == name)
+
+
+def test_a_loop_reads_its_span_and_nothing_beyond_its_faults(client, setup):
+    made = wire(client, setup, 1, "DT-0419", "u")
+    assert made.status_code == 201
+    row = next(c for c in made.json()["channels"] if c["name"] == "u")
+    assert (row["unit"], row["input_label"], row["signal"]) == ("mm", "M1.1", "voltage")
+    assert row["reading_at_rest"] == pytest.approx(0, abs=1e-12)
+    found = chain_of(frozen(setup, "u")).apply(np.array([4, 12, 16, 3.5, 21.5]) * 1e-3 * 50)
+    assert found[:3] == pytest.approx([-50e-3, 0, 25e-3])
+    assert np.isnan(found[3:]).all()
+
+
+def test_a_thermometer_reads_celsius_and_has_no_zero(client, setup):
+    made = wire(client, setup, 5, "TP-0088", "T").json()
+    row = next(c for c in made["channels"] if c["name"] == "T")
+    assert (row["takes_zero"], row["unit"]) == (False, "°C")
+    kelvin = float(chain_of(frozen(setup, "T")).apply(108.57))
+    assert from_si(kelvin, "°C") == pytest.approx(22, abs=0.01)
+    assert not any("T is not zeroed" in g["text"] for g in made["gaps"])
+
+
+@pytest.mark.parametrize(
+    ("number", "serial"), [(5, "DT-0419"), (1, "TP-0088"), (1, "LC-2207")], ids=str
+)
+def test_a_sensor_on_an_input_of_another_kind_is_refused(client, setup, number, serial):
+    answer = wire(client, setup, number, serial, "x")
+    assert (answer.status_code, answer.json()["field"]) == (409, "input_id")
+    assert answer.json()["hint"].startswith("Choose an input that measures")
+
+
+def test_what_a_loop_and_its_module_cannot_be(client, setup):
+    row = next(c for c in wire(client, setup, 1, "DT-0419", "u").json()["channels"]
+               if c["name"] == "u")  # fmt: skip
+    device = setup.bench.devices.get(label="M1")
+    span = {"kind": "loop_span", "at_4_ma": 1.0, "at_20_ma": 1.0}
+    for path, body, field in [
+        (f"channels/{row['id']}", {"wiring": {"kind": "loop", "resistor_ohm": 0.0}},
+         "wiring.resistor_ohm"),
+        (f"channels/{row['id']}/scaling", {"scaling": span}, "at_20_ma"),
+        (f"channels/{row['id']}", conditioning(), "conditioning"),
+        (f"channels/{row['id']}", {"unit": "kN"}, "unit"),
+        (f"setups/{setup.pk}/devices/{device.pk}", {"rate_hz": 2000.0}, "rate_hz"),
+    ]:  # fmt: skip
+        answer = client.patch(f"/api/{path}", body, content_type=JSON)
+        assert (answer.status_code, answer.json()["field"]) == (422, field), path
+        assert answer.json()["hint"]
