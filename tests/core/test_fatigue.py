@@ -121,6 +121,7 @@ def test_mean_stress_costs_life_and_pressure_does_not_help():
     cycles = rainflow(np.array([0, 1000, 0, 1000, 0], np.float32), levels=3)
     broken = life(cycles, BasquinCurve(900e6, -0.1), 1e6, tensile_strength=400e6)
     assert np.isfinite(broken.damage)
+    assert np.isfinite(broken.shares).all()
     assert broken.repeats == pytest.approx(0, abs=1e-9)
 
 

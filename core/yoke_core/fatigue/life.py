@@ -11,6 +11,7 @@ from yoke_core.errors import FatigueError
 from yoke_core.fatigue.rainflow import Cycles
 
 Array = NDArray[np.float64]
+FEWEST = 1e-9  # cycles to failure: whatever breaks at once does a damage that is still a number
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +102,7 @@ def life(
         amplitude = goodman(amplitude, stress * cycles.means, tensile_strength)
     counted = cycles.from_to > 0
     damage = np.zeros_like(cycles.from_to)
-    damage[counted] = cycles.from_to[counted] / np.maximum(curve.cycles(amplitude[counted]), 1e-300)
+    to_failure = np.maximum(curve.cycles(amplitude[counted]), FEWEST)
+    damage[counted] = cycles.from_to[counted] / to_failure
     total = float(damage.sum())
     return Life(total, 1 / total if total else None, damage / total if total else damage)
