@@ -108,13 +108,13 @@ def test_a_speed_factor_runs_faster_than_life():
     assert with_rig(scenario, speed=10.0) == pytest.approx(100, rel=0.3)
 
 
-def test_two_amplifiers_sample_one_world_by_clocks_of_their_own():
+def test_all_devices_sample_one_world_by_clocks_of_their_own():
     rig = Rig()
     for _ in range(400):
         rig._tick(50)
         rig._true += 0.1
-    first, second = (outlet.amplifier for outlet in rig.outlets.values())
-    for amplifier in (first, second):
+    assert list(rig.outlets) == ["A1", "A2", "M1"]
+    for amplifier in (outlet.amplifier for outlet in rig.outlets.values()):
         last = amplifier.memory[-1]
         end = last.time_ns * 1e-9 + len(last.counts) / last.rate
         true = (end - 1e6) / (1 + amplifier.drift_ppm * 1e-6)
