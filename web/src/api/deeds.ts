@@ -42,6 +42,14 @@ export async function zero(setupId: number, channels: number[]): Promise<void> {
   await reload('setup', setupId)
 }
 
+/** The channels that are to be zeroed at rest: of a thermometer there is nothing to take. */
+export const toZero = (setup: Schemas['SetupOut']): number[] =>
+  setup.channels.filter((c) => c.takes_zero).map((c) => c.id)
+
+/** The channels that a shunt can check. */
+export const bridgesOf = (setup: Schemas['SetupOut']): number[] =>
+  setup.channels.filter((c) => c.wiring.kind === 'bridge').map((c) => c.id)
+
 export async function shuntCheck(setupId: number, channels: number[]): Promise<void> {
   const answer = client.POST('/api/setups/{setup_id}/shunt-check', {
     ...setupPath(setupId),

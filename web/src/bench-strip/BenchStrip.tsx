@@ -3,7 +3,7 @@ import { useRef } from 'react'
 import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/stage'
 import { useReading } from '../live/LiveProvider'
-import { Diamond, type Inside } from '../ui/Diamond'
+import { InputSign, type Inside } from '../ui/Diamond'
 import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
 import { Reading } from '../ui/Reading'
@@ -86,11 +86,12 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
       }`}
     >
       <span className="flex h-4 items-center gap-1.5 text-[13px] font-[600]">
-        <Diamond
+        <InputSign
+          signal={channel.signal}
           size={14}
           active={channel.active_arms}
           inside={fault ? 'none' : insideOf(channel)}
-          broken={fault ? channel.active_arms.slice(0, 1) : []}
+          broken={fault ? [1] : []}
         />
         <span className="truncate">{channel.name}</span>
         <span className="figure ml-auto text-[11px] font-[400] text-soft">{number}</span>

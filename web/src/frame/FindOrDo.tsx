@@ -48,7 +48,7 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
   const results = useQuery({ ...derivationsQuery(last ?? 0), enabled: !!last }).data
   return useMemo(() => {
     const at = (stage: string) => () => void go(`/setups/${setup.id}/${stage}`)
-    const all = setup.channels.map((c) => c.id)
+    const rest = deeds.toZero(setup)
     return [
       ...STAGES.map((s) => ({ kind: 'stage', words: STAGE_NAMES[s], act: at(s) })),
       ...setup.channels.map((c) => ({
@@ -84,13 +84,13 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       ),
       {
         kind: 'do',
-        words: `Zero ${all.length} channels`,
-        act: () => void deeds.zero(setup.id, all),
+        words: `Zero ${rest.length} channels`,
+        act: () => void deeds.zero(setup.id, rest),
       },
       {
         kind: 'do',
-        words: 'Shunt check all channels',
-        act: () => void deeds.shuntCheck(setup.id, all),
+        words: 'Shunt check all bridges',
+        act: () => void deeds.shuntCheck(setup.id, deeds.bridgesOf(setup)),
       },
       { kind: 'do', words: 'Take the yoke', act: () => void deeds.takeYoke(bench.id) },
       { kind: 'do', words: 'Hand over the yoke', act: () => void deeds.handOver(bench.id) },

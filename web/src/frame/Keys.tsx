@@ -97,7 +97,7 @@ function deedOf(
     return () => void go(`/setups/${setup.id}/${STAGES[digit - 1]}`)
   const channel = setup.channels[digit - 1]
   if (channel) return () => choose(channel.id)
-  const wanted = chosen === null ? setup.channels.map((c) => c.id) : [chosen]
+  const wanted = chosen === null ? deeds.toZero(setup) : [chosen]
   if (key === 'F7') return () => void deeds.zero(setup.id, wanted)
   if (key === 'F8') return () => void deeds.startOrStop(setup, isBusy(live.state))
   if (key.toLowerCase() === 'z' && chosen !== null) return () => void deeds.zero(setup.id, [chosen])

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { Diamond } from './Diamond'
+import { Diamond, InputSign } from './Diamond'
 import { render } from './testing'
 
 /** Area of a polygon's `points`. */
@@ -54,4 +54,12 @@ describe('the bridge diamond', () => {
     const box = await render(<Diamond size={20} active={[1, 2, 3, 4]} inside={inside} />)
     expect(box.querySelectorAll('circle, rect')).toHaveLength(marks)
   })
+})
+
+it('an input that is no bridge is a circle', async () => {
+  const sign = async (signal: string) =>
+    render(<InputSign signal={signal} size={20} active={[1]} inside="dot" />)
+  expect((await sign('voltage')).querySelectorAll('circle')).toHaveLength(2)
+  expect((await sign('voltage')).querySelectorAll('polygon')).toHaveLength(0)
+  expect((await sign('bridge ratio')).querySelectorAll('polygon')).toHaveLength(4)
 })

@@ -62,6 +62,37 @@ function sides(size: number, thick: readonly boolean[]) {
   })
 }
 
+/** The sign of an input: a bridge's diamond, or the circle of whatever is none. */
+export function InputSign({ signal, ...rest }: Props & { signal: string }) {
+  return signal === 'bridge ratio' ? <Diamond {...rest} /> : <Circle {...rest} />
+}
+
+/** Not a bridge: the same marks inside; broken, it is signal red and parted. */
+function Circle({ size, inside = 'none', broken = [] }: Props) {
+  const width = thickness(size, true)
+  const length = 2 * Math.PI * (size / 2 - width)
+  return (
+    <svg
+      width={size}
+      height={size}
+      viewBox={`0 0 ${size} ${size}`}
+      className="flex-none"
+      aria-hidden
+    >
+      <circle
+        cx={size / 2}
+        cy={size / 2}
+        r={size / 2 - width}
+        fill="none"
+        stroke={broken.length ? 'var(--signal)' : 'var(--ink)'}
+        strokeWidth={width}
+        strokeDasharray={broken.length ? `${length * 0.35} ${length * 0.15}` : undefined}
+      />
+      <InsideMark size={size} kind={inside} />
+    </svg>
+  )
+}
+
 export function Diamond({ size, active, inside = 'none', broken = [] }: Props) {
   const draw = sides(
     size,

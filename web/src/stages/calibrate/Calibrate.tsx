@@ -1,11 +1,11 @@
 import type { Channel } from '../../api/client'
-import { shuntCheck, zero } from '../../api/deeds'
+import { bridgesOf, shuntCheck, toZero, zero } from '../../api/deeds'
 import { useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage } from '../../frame/stage'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'
-import { Diamond } from '../../ui/Diamond'
+import { InputSign } from '../../ui/Diamond'
 import { clock, figure, significant } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
 import { useYokeFirst } from '../../frame/yokeFirst'
@@ -35,9 +35,9 @@ export function Calibrate() {
   const { setup, bench, chosen, choose } = useStage()
   const may = useMay('zero and check channels')
   const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
-  const all = setup.channels.map((c) => c.id)
+  const [rest, bridges] = [toZero(setup), bridgesOf(setup)]
   const yoke = useYokeFirst(bench, may)
-  const toZero = setup.channels.filter((c) => c.zero === null && c.takes_zero).length
+  const missing = setup.channels.filter((c) => c.zero === null && c.takes_zero).length
   if (!channel)
     return (
       <div className="col h-full">
@@ -49,20 +49,20 @@ export function Calibrate() {
       <section className="col border-r-0" aria-label="Channels">
         <div className="bar">
           <h1>Channels</h1>
-          <span className={toZero ? 'text-marking-ink' : 'text-moss'}>
-            <b className="font-[620]">{toZero ? `${toZero} to zero` : 'all zeroed'}</b>
+          <span className={missing ? 'text-marking-ink' : 'text-moss'}>
+            <b className="font-[620]">{missing ? `${missing} to zero` : 'all zeroed'}</b>
           </span>
           <UndoRedo setup={setup} />
-          <Button {...yoke('shunt check')} onClick={() => void shuntCheck(setup.id, all)}>
-            Shunt check {all.length} bridges
+          <Button {...yoke('shunt check')} onClick={() => void shuntCheck(setup.id, bridges)}>
+            Shunt check {bridges.length} bridges
           </Button>
           <Button
             look="go"
             shortcut="F7"
             {...yoke('zero')}
-            onClick={() => void zero(setup.id, all)}
+            onClick={() => void zero(setup.id, rest)}
           >
-            Zero {all.length} channels
+            Zero {rest.length} channels
           </Button>
         </div>
         <div className="overflow-auto">
@@ -132,7 +132,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
       className={`h-8 cursor-pointer ${chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'}`}
     >
       <td className="pl-4!">
-        <Diamond size={20} active={c.active_arms} inside={insideOf(c)} />
+        <InputSign signal={c.signal} size={20} active={c.active_arms} inside={insideOf(c)} />
       </td>
       <td>
         <button type="button" className="text-[13px] font-[620]" onClick={onChoose}>

@@ -25,30 +25,32 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
   const error = shuntError(c)
   return (
     <section className="col overflow-auto" aria-label="Shunt check and display">
-      <Section title="Shunt check">
-        <Fact name="Due">
-          <span className="figure">{figure(c.shunt_expected_mv_v, 4)}</span> mV/V
-        </Fact>
-        <Fact name="Read">
-          <span className="figure">{figure(c.shunt_measured_mv_v, 4)}</span> mV/V
-        </Fact>
-        <Fact name="Error">
-          <b
-            className={`figure font-[620] ${error === null ? '' : Math.abs(error) > 1 ? 'text-marking-ink' : 'text-moss'}`}
-          >
-            {figure(error, 2)}
-          </b>{' '}
-          %
-        </Fact>
-        <p className="py-1.5 text-[12px] leading-4 text-soft">
-          {c.shunt_at
-            ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 4.`
-            : "Not checked yet: puts the amplifier's own 100 kΩ across arm 4."}
-        </p>
-        <Button {...shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
-          Shunt check {c.name}
-        </Button>
-      </Section>
+      {c.wiring.kind === 'bridge' && (
+        <Section title="Shunt check">
+          <Fact name="Due">
+            <span className="figure">{figure(c.shunt_expected_mv_v, 4)}</span> mV/V
+          </Fact>
+          <Fact name="Read">
+            <span className="figure">{figure(c.shunt_measured_mv_v, 4)}</span> mV/V
+          </Fact>
+          <Fact name="Error">
+            <b
+              className={`figure font-[620] ${error === null ? '' : Math.abs(error) > 1 ? 'text-marking-ink' : 'text-moss'}`}
+            >
+              {figure(error, 2)}
+            </b>{' '}
+            %
+          </Fact>
+          <p className="py-1.5 text-[12px] leading-4 text-soft">
+            {c.shunt_at
+              ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 4.`
+              : "Not checked yet: puts the amplifier's own 100 kΩ across arm 4."}
+          </p>
+          <Button {...shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
+            Shunt check {c.name}
+          </Button>
+        </Section>
+      )}
       <Section title="Display and sign">
         <Fact name="Unit">
           <Segments

@@ -61,9 +61,11 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
           </p>
         )}
         {!may && <p className="text-[12px] text-soft">Only an engineer changes scaling.</p>}
-        <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
-          Zero {channel.name}
-        </Button>
+        {channel.takes_zero && (
+          <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
+            Zero {channel.name}
+          </Button>
+        )}
       </div>
     </section>
   )

@@ -8,7 +8,7 @@ import { useStage, type StageContext } from '../../frame/stage'
 import { useBenchState, useConnection, useReading } from '../../live/LiveProvider'
 import { isBusy, type BenchState } from '../../live/source'
 import { Button } from '../../ui/Button'
-import { Diamond } from '../../ui/Diamond'
+import { InputSign } from '../../ui/Diamond'
 import { duration, figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
 import { Reading } from '../../ui/Reading'
@@ -146,7 +146,7 @@ function Digits({ channel: c }: { channel: Channel }) {
   return (
     <div className="border-b border-rule px-3.5 py-2">
       <div className="flex items-center gap-1.5">
-        <Diamond size={14} active={c.active_arms} inside={insideOf(c)} />
+        <InputSign signal={c.signal} size={14} active={c.active_arms} inside={insideOf(c)} />
         <b className="font-[620]">{c.name}</b>
         <span className="figure ml-auto text-[12px] text-soft">
           {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}

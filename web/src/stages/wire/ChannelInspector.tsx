@@ -49,7 +49,9 @@ export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Ch
         ))}
       </Section>
       <Section title="Sign">
-        <Fact name="Tension reads">{channel.reversed ? 'negative, reversed' : 'positive'}</Fact>
+        <Fact name={channel.wiring.kind === 'bridge' ? 'Tension reads' : 'More reads'}>
+          {channel.reversed ? 'negative, reversed' : 'positive'}
+        </Fact>
       </Section>
       {may && (
         <div className="px-4 py-3">

@@ -6,7 +6,7 @@ import { keepSetup } from '../../api/deeds'
 import { sensorsQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
-import { Diamond } from '../../ui/Diamond'
+import { InputSign } from '../../ui/Diamond'
 import { UndoRedo } from './ChannelInspector'
 import { sensorWords } from './words'
 
@@ -103,7 +103,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                     : 'enabled:hover:bg-paper'
                 }`}
               >
-                <Diamond size={20} active={armsOf(s)} />
+                <InputSign signal={s.signal} size={20} active={armsOf(s)} />
                 <b className="font-[620]">{s.name}</b>
                 <span>{s.serial}</span>
                 <span className="text-soft">{sensorWords(s.spec)}</span>

@@ -67,16 +67,16 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
         ]}
       />
       <path
-        d="M382 142H560V186M560 234V330H430V278H382"
+        d="M382 142H594V186M594 234V330H430V278H382"
         fill="none"
         stroke="var(--ink)"
         strokeWidth="1.5"
       />
-      <circle cx="560" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
-      <text x="560" y="207" fontSize="12" textAnchor="middle" className="n">
+      <circle cx="594" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+      <text x="594" y="207" fontSize="12" textAnchor="middle" className="n">
         24
       </text>
-      <text x="560" y="221" fontSize="12" textAnchor="middle">
+      <text x="594" y="221" fontSize="12" textAnchor="middle">
         V
       </text>
       <Resistor x={430} y={304} angle={90} />

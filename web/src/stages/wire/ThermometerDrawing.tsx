@@ -8,7 +8,7 @@ export function ThermometerDrawing({ channel, device }: DrawingProps) {
   const reading = useReading(channel.key)
   const colour = (pin: number) => channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
   const pins = [142, 210, 278] as const
-  const words = ['current', 'back', 'back, for the lead'] as const
+  const words = ['current', 'back', 'back, lead'] as const
   return (
     <svg
       viewBox="0 0 640 420"
@@ -58,17 +58,17 @@ export function ThermometerDrawing({ channel, device }: DrawingProps) {
       ))}
       <PlugPins x={372} pins={pins.map((y, i) => [i + 1, y, true])} />
       <path
-        d="M382 142H560V186M560 234V300H430V210H382"
+        d="M382 142H594V186M594 234V300H430V210H382"
         fill="none"
         stroke="var(--ink)"
         strokeWidth="1.5"
       />
       <path d="M382 278H402" stroke="var(--ink-soft)" strokeDasharray="3 3" />
-      <circle cx="560" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
-      <text x="560" y="207" fontSize="12" textAnchor="middle" className="n">
+      <circle cx="594" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+      <text x="594" y="207" fontSize="12" textAnchor="middle" className="n">
         1
       </text>
-      <text x="560" y="221" fontSize="12" textAnchor="middle">
+      <text x="594" y="221" fontSize="12" textAnchor="middle">
         mA
       </text>
       <Meter

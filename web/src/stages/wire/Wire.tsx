@@ -4,7 +4,7 @@ import type { Bench, Channel, Setup } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage } from '../../frame/stage'
 import { useReading } from '../../live/LiveProvider'
-import { Diamond } from '../../ui/Diamond'
+import { InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
 import { WiringDrawing } from './WiringDrawing'
@@ -91,6 +91,7 @@ function DeviceInputs({ device, setup, shown, pick }: DeviceProps) {
           <InputRow
             key={input.id}
             label={input.label}
+            signal={input.signal}
             channel={byInput.get(input.id)}
             chosen={input.id === shown}
             onChoose={() => pick(input, byInput.get(input.id))}
@@ -144,12 +145,13 @@ function DeviceHead({ device: d }: { device: Device }) {
 
 interface RowProps {
   label: string
+  signal: string
   channel?: Channel
   chosen: boolean
   onChoose: () => void
 }
 
-function InputRow({ label, channel, chosen, onChoose }: RowProps) {
+function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
   return (
     <li>
       <button
@@ -161,7 +163,8 @@ function InputRow({ label, channel, chosen, onChoose }: RowProps) {
         }`}
       >
         <span className="figure text-[12px] text-soft">{label}</span>
-        <Diamond
+        <InputSign
+          signal={signal}
           size={20}
           active={channel?.active_arms ?? []}
           inside={channel ? insideOf(channel) : 'none'}
