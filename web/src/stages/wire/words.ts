@@ -21,7 +21,11 @@ const PLAIN: Record<Exclude<Wiring['kind'], 'bridge'>, string> = {
 
 /** `full, 6-wire`: for where room is short. */
 export const circuitShort = (w: Wiring): string =>
-  w.kind === 'bridge' ? `${w.circuit.split('_')[0]}, ${w.wires}-wire` : PLAIN[w.kind]
+  w.kind === 'bridge'
+    ? `${w.circuit.split('_')[0]}, ${w.wires}-wire`
+    : w.kind === 'thermometer'
+      ? `Pt, ${w.wires}-wire`
+      : PLAIN[w.kind]
 
 export const circuitWords = (w: Wiring): string => {
   if (w.kind === 'bridge') return `${CIRCUITS[w.circuit] ?? w.circuit}, ${w.wires}-wire`

@@ -74,7 +74,7 @@ export function Construction({ recipe, result, curve, name, change }: Shown) {
           {result.proof && (
             <At plot={plot} x={result.proof.strain * 100} y={result.proof.stress / MPA}>
               <Dot />
-              <span className="absolute top-2.5 left-2 text-[14px]">
+              <span className="absolute top-2.5 left-0 text-[14px]">
                 <b className="font-[680]">Rp{figure(recipe.offset * 100, 1)}</b>{' '}
                 <span className="figure font-[560]">{figure(result.proof.stress / MPA, 1)}</span>{' '}
                 <span className="text-[12px] text-soft">MPa</span>
