@@ -136,6 +136,28 @@ def test_cycles_of_a_sine_and_the_life_they_leave(as_role, rosette):
         assert refused.json().get("field", "") == field
 
 
+def test_cycles_of_a_force_cost_life_once_its_section_is_known(as_role, setup):
+    force = np.rint(1e-3 * np.sin(2 * np.pi * 5 * RAMP) / 8e-3 * FULL).astype(np.int32)
+
+    def pull(counts):
+        counts[:, 0] = force
+
+    run = run_of(setup, 0 * RAMP, change=pull)
+    client = as_role("engineer")
+    parameters = {"kind": "cycles", "channel": setup.channels.get(name="F").key, "gate": 100.0}
+    body = {"parameters": parameters}
+    made = client.post(f"/api/setups/{setup.pk}/recipes", body, content_type=JSON).json()
+    state = derivations(client, run)[-1]
+    assert values(state)["Δmax"] == pytest.approx(25e3, rel=0.01)
+    assert values(state)["Repeats"] is None
+    assert state["results"][0]["note"] == "give the section that the force acts on"
+    parameters |= {"section_m2": 50e-6}
+    client.patch(f"/api/recipes/{made['id']}", {"parameters": parameters}, content_type=JSON)
+    found = values(derivations(client, run)[-1])
+    to_failure = 0.5 * (12.5e3 / 50e-6 / 900e6) ** -10
+    assert found["Repeats"] == pytest.approx(to_failure / 5, rel=0.2)
+
+
 def test_a_history_without_a_reversal_says_so(as_role, rosette):
     run = run_of(rosette, 0 * RAMP, 0 * RAMP, 0 * RAMP)
     client = as_role("engineer")

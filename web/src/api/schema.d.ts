@@ -1622,7 +1622,8 @@ export interface components {
          * CyclesParameters
          * @description ``gate`` in the channel's quantity (SI): ways up to it are left out.
          *
-         *     Stress comes of strain by ``modulus_pa``; with a tensile strength, mean stresses count.
+         *     Stress comes of strain by ``modulus_pa``, of force by the section that it acts on; with a
+         *     tensile strength, mean stresses count.
          */
         CyclesParameters: {
             /**
@@ -1642,6 +1643,8 @@ export interface components {
              * @default 205000000000
              */
             modulus_pa: number;
+            /** Section M2 */
+            section_m2?: number | null;
             /** Tensile Strength Pa */
             tensile_strength_pa?: number | null;
             /**
@@ -1752,6 +1755,8 @@ export interface components {
         /**
          * CyclesDetails
          * @description The range-mean matrix row by row, classes of ``width`` in SI from ``lowest_mean`` on.
+         *
+         *     ``stress_by_unit`` is 0 where no stress, and so no life, comes of what was counted.
          */
         CyclesDetails: {
             /**

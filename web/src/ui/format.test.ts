@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 
-import { duration, figure, parseNumber } from './format'
+import { duration, figure, parseNumber, resultFigure } from './format'
 import { fromSi, learnUnits, signalUnit, spanFromSi, toSi, unitsOf } from './units'
 import { UNITS } from './testing-data'
 
@@ -16,6 +16,13 @@ describe('figure', () => {
   ])('%s with %s decimals reads %s', (value, decimals, text) => {
     expect(figure(value, decimals)).toBe(text)
   })
+})
+
+it('a result too long or too small to read becomes a power of ten', () => {
+  expect(resultFigure(11450, 0)).toBe('11\u2009450')
+  expect(resultFigure(1.2345e9, 0)).toBe('1.234 × 10⁹')
+  expect(resultFigure(4.1e-9, 6)).toBe('4.100 × 10⁻⁹')
+  expect(resultFigure(0, 6)).toBe('0.000000')
 })
 
 describe('parseNumber', () => {

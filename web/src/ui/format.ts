@@ -13,12 +13,13 @@ export function figure(value: number | null | undefined, decimals: number): stri
   return (negative ? MINUS : '') + grouped + (part ? `.${part}` : '')
 }
 
-/** A result: figures too long to read become a power of ten. */
+/** A result: figures too long, or too small, to read become a power of ten. */
 export function resultFigure(value: number | null | undefined, decimals: number): string {
-  if (value == null || !Number.isFinite(value) || Math.abs(value) < 1e7)
-    return figure(value, decimals)
-  const power = Math.floor(Math.log10(Math.abs(value)))
-  const raised = [...String(power)].map((c) => '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(c)]).join('')
+  const size = Math.abs(value ?? 0)
+  const readable = size === 0 || (size < 1e7 && size >= 0.5 * 10 ** -decimals)
+  if (value == null || !Number.isFinite(value) || readable) return figure(value, decimals)
+  const power = Math.floor(Math.log10(size))
+  const raised = [...String(power)].map((c) => '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(c)] ?? '⁻').join('')
   return `${figure(value / 10 ** power, 3)} × 10${raised}`
 }
 

@@ -8,7 +8,7 @@ from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.specs.base import Spec
 
 if TYPE_CHECKING:
@@ -23,20 +23,25 @@ CLAUSE = "ASTM E1049-85 (2017), 5.4.4"
 class CyclesParameters(Spec):
     """``gate`` in the channel's quantity (SI): ways up to it are left out.
 
-    Stress comes of strain by ``modulus_pa``; with a tensile strength, mean stresses count.
+    Stress comes of strain by ``modulus_pa``, of force by the section that it acts on; with a
+    tensile strength, mean stresses count.
     """
 
     kind: Literal["cycles"] = "cycles"
     channel: fields.Key
     gate: Annotated[float, fields.between(0, 1e9)] = 0.0
     modulus_pa: Annotated[float, fields.between(1e6, 1e13)] = 205e9
+    section_m2: Annotated[float, fields.between(1e-9, 10)] | None = None
     tensile_strength_pa: Annotated[float, fields.between(1e6, 1e11)] | None = None
     curve_strength_pa: Annotated[float, fields.between(1e6, 1e11)] = 900e6
     curve_exponent: Annotated[float, fields.between(-2, 2)] = -0.1
 
 
 class CyclesDetails(Spec):
-    """The range-mean matrix row by row, classes of ``width`` in SI from ``lowest_mean`` on."""
+    """The range-mean matrix row by row, classes of ``width`` in SI from ``lowest_mean`` on.
+
+    ``stress_by_unit`` is 0 where no stress, and so no life, comes of what was counted.
+    """
 
     kind: Literal["cycles"] = "cycles"
     channel: str
@@ -88,14 +93,22 @@ class CyclesKind:
         counter = RainflowCounter(*ends)
         counter.push(points)
         cycles = counter.finish()
-        by_unit = parameters.modulus_pa if channel.quantity == "strain" else 1.0
-        found = life(cycles, _curve(parameters), by_unit, parameters.tensile_strength_pa)
-        details = _details(parameters, channel, cycles, found.shares, len(points), by_unit)
+        by_unit = _stress_by_unit(parameters, channel)
+        strength = parameters.tensile_strength_pa
+        found = life(cycles, _curve(parameters), by_unit, strength) if by_unit else None
+        details = _details(parameters, channel, cycles, found, len(points), by_unit)
         note = clipped_note(channel, clipped, samples)
         shown = points[np.linspace(0, len(points) - 1, min(len(points), SHOWN_POINTS)).astype(int)]
         columns = [Column("points", channel.unit, shown)]
         values = _values(cycles, found, channel.unit, ends)
         return Computed(values, details, columns, [note] if note else [])
+
+
+def _stress_by_unit(parameters: CyclesParameters, channel: FrozenChannel) -> float:
+    """Stress (Pa) by what is counted, in SI; 0 where nothing says how they hang together."""
+    if channel.quantity == "strain":
+        return parameters.modulus_pa
+    return 1 / parameters.section_m2 if parameters.section_m2 else 0.0
 
 
 def _curve(parameters: CyclesParameters) -> "BasquinCurve":
@@ -124,15 +137,17 @@ def _turning_points(run: Run, parameters: CyclesParameters) -> Any:
 
 
 def _details(
-    parameters: Any, channel: Any, cycles: "CoreCycles", shares: Any, points: int, by_unit: float
+    parameters: Any, channel: Any, cycles: "CoreCycles", life: Any, points: int, by_unit: float
 ) -> CyclesDetails:
+    import numpy as np
     from yoke_core.fatigue.rainflow import Cycles, range_mean
 
     largest = float(cycles.ranges[cycles.from_to > 0].max())
     width = round_width(largest / CLASSES)
     counts, _, means = range_mean(cycles, width)
-    # Damage in the same classes: fields without cycles have none.
-    damage, _, _ = range_mean(Cycles(shares + 1e-300 * (cycles.from_to > 0), cycles.values), width)
+    # Damage in the same classes: the least there is in each field that has cycles.
+    shares = 1e-300 * (cycles.from_to > 0) + (life.shares if life else 0.0)
+    damage, _, _ = range_mean(Cycles(np.asarray(shares, float), cycles.values), width)
     return CyclesDetails(
         channel=channel.name, unit=channel.unit, width=width, lowest_mean=float(means[0]),
         counts=counts.tolist(), damage=damage.tolist(), points=points, stress_by_unit=by_unit,
@@ -152,10 +167,13 @@ def round_width(least: float) -> float:
 def _values(cycles: Any, life: Any, unit: str, ends: tuple[float, float]) -> list[Value]:
     largest = float(cycles.ranges[cycles.from_to > 0].max())
     miner = "Miner's sum, to 1.0"
-    none = "" if life.repeats is not None else "no cycle does damage"
+    repeats, damage = (life.repeats, life.damage) if life else (None, None)
+    none = "" if life else "give the section that the force acts on"
+    if life and repeats is None:
+        none = "no cycle does damage"
     return [
-        Value("Repeats", "Repeats to failure", life.repeats, "1", 0, miner, note=none),
-        Value("D", "Damage of one run", life.damage, "1", 8, miner),
+        Value("Repeats", "Repeats to failure", repeats, "1", 0, miner, note=none),
+        Value("D", "Damage of one run", damage, "1", 6, miner, note=none),
         Value("n", "Cycles", cycles.total, "1", 1, "rainflow, rest as half cycles", CLAUSE),
         Value("Δmax", "Largest range", largest, unit, 1, "rainflow", CLAUSE),
         Value("max", "Highest", ends[1], unit, 1, "turning points"),

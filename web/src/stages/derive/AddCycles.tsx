@@ -17,6 +17,7 @@ export function AddCycles({ run, setupId, onAdded }: Props) {
         channel,
         gate: 0,
         modulus_pa: 205e9,
+        section_m2: null,
         tensile_strength_pa: null,
         curve_strength_pa: 900e6,
         curve_exponent: -0.1,

@@ -17,7 +17,8 @@ export function LifeCurve({ details: d }: { details: Details<'cycles'> }) {
   const most = rows.at(-1)!.stress * 2
   const line = (cycles: number) => (d.curve_strength_pa / 1e6) * (2 * cycles) ** d.curve_exponent
   const highest = 10 ** Math.ceil(Math.log10(Math.max(most, line(1))))
-  const lowest = 10 ** Math.floor(Math.log10(Math.min(rows[0]!.stress, line(1e9))))
+  const least = 10 ** Math.floor(Math.log10(Math.min(rows[0]!.stress, line(1e9))))
+  const lowest = Math.max(least, highest / 1e4)
   const x = (cycles: number) =>
     BOX.left + (Math.log10(cycles) / (DECADES.to - DECADES.from)) * BOX.width
   const share = Math.log10(highest / lowest)

@@ -14,7 +14,14 @@ function Picture({ details, columns }: PictureProps<'cycles'>) {
         <TurningPoints points={columns['points']!} details={details} />
       </div>
       <Matrix details={details} />
-      <LifeCurve details={details} />
+      {details.stress_by_unit ? (
+        <LifeCurve details={details} />
+      ) : (
+        <p className="border-l border-rule p-4 text-soft">
+          Give the section that the force acts on, at the right: then stress, damage and life come
+          of the cycles.
+        </p>
+      )}
     </div>
   )
 }
@@ -46,6 +53,17 @@ function Form({ run, parameters: p, disabled, change }: FormProps<'cycles'>) {
             unit="GPa"
             disabled={disabled}
             onSave={(v) => change({ modulus_pa: v * 1e9 })}
+          />
+        )}
+        {channel?.quantity === 'force' && (
+          <EditableNumber
+            label="Stress by section"
+            value={p.section_m2 == null ? null : p.section_m2 * 1e6}
+            decimals={2}
+            unit="mm²"
+            disabled={disabled}
+            onSave={(v) => change({ section_m2: v * 1e-6 })}
+            onClear={() => change({ section_m2: null })}
           />
         )}
         <EditableNumber
