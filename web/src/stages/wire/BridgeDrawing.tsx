@@ -1,35 +1,18 @@
-import type { Bench, Channel } from '../../api/client'
+import type { Channel } from '../../api/client'
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
+import type { DrawingProps } from './drawing'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
-
-type Device = Bench['devices'][number]
+import { Sheet } from './Sheet'
 
 /** The bridge as it is wired: sensor, cores in their colours, plug, and what the amplifier adds. */
-export function BridgeDrawing({ channel, device }: { channel: Channel; device: Device }) {
+export function BridgeDrawing({ channel, device }: DrawingProps) {
   const quarter = bridgeOf(channel).circuit === 'quarter'
   return (
-    <svg
-      viewBox="0 0 640 500"
-      className="mx-auto block h-full w-full"
-      role="img"
-      aria-label={`Wiring of ${channel.name}`}
-    >
-      <rect
-        x="390"
-        y="36"
-        width="238"
-        height="404"
-        rx="3"
-        fill="var(--paper)"
-        stroke="var(--rule-strong)"
-      />
-      <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
-        Amplifier {device.label}, input {channel.input_number}
-      </text>
+    <Sheet channel={channel} device={device} make="Amplifier" height={500}>
       {quarter ? <QuarterBridge channel={channel} /> : <FullBridge channel={channel} />}
-    </svg>
+    </Sheet>
   )
 }
 

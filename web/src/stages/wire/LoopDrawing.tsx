@@ -2,6 +2,7 @@ import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { LOOP, type DrawingProps } from './drawing'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
+import { Sheet } from './Sheet'
 
 /** The loop as the current goes: supply, transmitter, back through the precision resistor. */
 export function LoopDrawing({ channel, device }: DrawingProps) {
@@ -11,24 +12,7 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
   const dead = current !== undefined && (current < LOOP.least || current > LOOP.most)
   const colour = (pin: number) => channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
   return (
-    <svg
-      viewBox="0 0 640 420"
-      className="mx-auto block h-full w-full"
-      role="img"
-      aria-label={`Wiring of ${channel.name}`}
-    >
-      <rect
-        x="390"
-        y="36"
-        width="238"
-        height="344"
-        rx="3"
-        fill="var(--paper)"
-        stroke="var(--rule-strong)"
-      />
-      <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
-        Module {device.label}, input {channel.input_number}
-      </text>
+    <Sheet channel={channel} device={device} make="Module" height={420}>
       <rect
         x="30"
         y="112"
@@ -92,6 +76,6 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
             : `${figure(current === undefined ? undefined : LOOP.percent(current), 1)} % of span`
         }
       />
-    </svg>
+    </Sheet>
   )
 }

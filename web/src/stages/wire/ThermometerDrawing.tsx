@@ -2,6 +2,7 @@ import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import type { DrawingProps } from './drawing'
 import { Core, Meter, PlugPins, Resistor } from './parts'
+import { Sheet } from './Sheet'
 
 /** One lead brings the current, two take it back: the module takes their resistance off. */
 export function ThermometerDrawing({ channel, device }: DrawingProps) {
@@ -10,24 +11,7 @@ export function ThermometerDrawing({ channel, device }: DrawingProps) {
   const pins = [142, 210, 278] as const
   const words = ['current', 'back', 'back, lead'] as const
   return (
-    <svg
-      viewBox="0 0 640 420"
-      className="mx-auto block h-full w-full"
-      role="img"
-      aria-label={`Wiring of ${channel.name}`}
-    >
-      <rect
-        x="390"
-        y="36"
-        width="238"
-        height="344"
-        rx="3"
-        fill="var(--paper)"
-        stroke="var(--rule-strong)"
-      />
-      <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
-        Module {device.label}, input {channel.input_number}
-      </text>
+    <Sheet channel={channel} device={device} make="Module" height={420}>
       <rect
         x="30"
         y="100"
@@ -78,6 +62,6 @@ export function ThermometerDrawing({ channel, device }: DrawingProps) {
         title={reading?.clipped ? 'Open' : `${figure(reading?.raw, 3)} Ω`}
         note={reading?.clipped ? 'no thermometer, or a broken core' : 'lead taken off'}
       />
-    </svg>
+    </Sheet>
   )
 }

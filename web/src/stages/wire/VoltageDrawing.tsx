@@ -2,29 +2,13 @@ import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import type { DrawingProps } from './drawing'
 import { Core, Meter, PlugPins } from './parts'
+import { Sheet } from './Sheet'
 
 /** A voltage between two pins. */
 export function VoltageDrawing({ channel, device }: DrawingProps) {
   const reading = useReading(channel.key)
   return (
-    <svg
-      viewBox="0 0 640 420"
-      className="mx-auto block h-full w-full"
-      role="img"
-      aria-label={`Wiring of ${channel.name}`}
-    >
-      <rect
-        x="390"
-        y="36"
-        width="238"
-        height="344"
-        rx="3"
-        fill="var(--paper)"
-        stroke="var(--rule-strong)"
-      />
-      <text x="618" y="56" textAnchor="end" fontSize="12" fontWeight="620">
-        Module {device.label}, input {channel.input_number}
-      </text>
+    <Sheet channel={channel} device={device} make="Module" height={420}>
       <circle cx="100" cy="210" r="42" fill="var(--sheet)" stroke="var(--petrol)" strokeWidth="4" />
       <text
         x="100"
@@ -53,6 +37,6 @@ export function VoltageDrawing({ channel, device }: DrawingProps) {
         title={`${figure(reading?.raw, 4)} V`}
         note="range ±10 V"
       />
-    </svg>
+    </Sheet>
   )
 }
