@@ -116,7 +116,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
     page.get_by_role("button", name="Put C1 into a report").click()
     page.get_by_role("button", name="Make the PDF").click()
     expect(page.get_by_role("img", name=re.compile("Page 1 of Tension test of C1"))).to_be_visible(
-        timeout=30_000
+        timeout=90_000
     )
     with page.expect_download() as download:
         page.get_by_role("link", name="Save the PDF").click()
