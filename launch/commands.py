@@ -129,6 +129,11 @@ def check_port(port: int) -> None:
             raise SetupError(f"Port {port} is taken. Choose another with --port.")
 
 
+def compile_core(env: dict[str, str]) -> None:
+    """Compile the core's loops once, so that no recording and no page waits for it."""
+    subprocess.run([str(PYTHON), "-m", "yoke_core.warm"], env=env, check=True)
+
+
 def has_other_data(database: Cluster) -> bool:
     """Whether the demo's data were loaded before its bench and library became what they are."""
     said = database.said_of(DEMO).get("data")
@@ -147,6 +152,7 @@ def demo(port: int, fresh: bool) -> int:
             database.make_database(DEMO, fresh=True)
         env = application(database.url(DEMO), database.url(DEMO, RECORDER))
         migrate(env, database, DEMO)
+        compile_core(env)
         if database.said_of(DEMO).get("data") != DATA:
             print("Recording the demo's first run", flush=True)
             manage(env, "load_demo")
@@ -165,6 +171,7 @@ def start(port: int) -> int:
         env = application(url)
         manage(env, *DEPLOY_CHECK)
         manage(env, "migrate", "-v0")
+        compile_core(env)
         with only_one():
             return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
     with only_one(), cluster() as database:
@@ -174,6 +181,7 @@ def start(port: int) -> int:
         env = application(database.url(OWN), database.url(OWN, RECORDER))
         manage(env, *DEPLOY_CHECK)
         migrate(env, database, OWN)
+        compile_core(env)
         return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
 
 
@@ -214,6 +222,7 @@ def test(rest: list[str]) -> int:
     install.web()
     with cluster() as database:
         env = for_tests(database, "yoke_tests")
+        compile_core(env)
         if rest:
             return subprocess.run([str(VENV / "bin" / "pytest"), *rest], env=env).returncode
         with ThreadPoolExecutor(1) as beside:

@@ -3,9 +3,7 @@
 import os
 from contextlib import ExitStack
 
-import numpy as np
 import pytest
-from yoke_core.fatigue.rainflow import rainflow
 from yoke_server.bench.services import place_stand_ins
 
 from tests import processes
@@ -14,16 +12,8 @@ from tests.browser.chromium import Watched, chromium
 SPEED = 4.0
 
 
-def compile_what_workers_need() -> None:
-    """In a fresh checkout it would take the worker's time while a page waits for it."""
-    ramp = np.array([0, 2, 1, 3, 0], np.float32)
-    rainflow(ramp)
-    rainflow(ramp, gate=0.5)
-
-
 @pytest.fixture(scope="package")
 def browser():
-    compile_what_workers_need()
     # Playwright's sync API runs an event loop in this thread, which Django's ORM would refuse.
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
     with chromium() as found:

@@ -1,0 +1,35 @@
+"""`python -m yoke_core.warm`: compile what is compiled, once, so that no recording waits for it."""
+
+import numpy as np
+
+from yoke_core.block import digest_block
+from yoke_core.envelope import EnvelopeFolder
+from yoke_core.fatigue.rainflow import rainflow
+from yoke_core.live import FIGURES, LiveFigures
+from yoke_core.rosette.series import principal_strains
+from yoke_core.rosette.state import Rosette
+
+CHANNELS, SAMPLES, BINS = 2, 20, 5
+
+
+def compile_all() -> None:
+    """Call each kernel with the kinds of arrays that the processes give it."""
+    read_only = np.zeros((SAMPLES, CHANNELS), np.int32)
+    read_only.flags.writeable = False  # as blocks are, that come out of bytes
+    scale = np.ones(CHANNELS, np.float32)
+    scale.flags.writeable = False
+    found = digest_block(read_only, scale, 2**23 - 1, BINS)
+    for samples in (found.ratios, found.ratios[:, ::2], found.ratios[:, 1:]):
+        EnvelopeFolder(CHANNELS, 16).push(samples, samples)
+    width = FIGURES + 3 * BINS
+    table = np.zeros((CHANNELS, 1 + width), np.float32)
+    LiveFigures(np.zeros(CHANNELS, bool), 10).take(
+        found.shown, found.mean * 1.0, found.clipped, SAMPLES, found.deviation, table[:, 1:]
+    )
+    ramp = np.array([0, 2, 1, 3, 0], np.float32)
+    rainflow(ramp)
+    principal_strains(Rosette(), ramp, ramp, ramp)
+
+
+if __name__ == "__main__":
+    compile_all()
