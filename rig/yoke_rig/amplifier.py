@@ -47,6 +47,8 @@ class Amplifier:
     running: bool = True
     acquisition: int = 1
     sequence: int = 0
+    model: str = "BA8 bridge amplifier"
+    sets_bridges: bool = True
     highest_rate: float = HIGHEST_RATE
     drop_next: int = 0  # blocks to withhold from the live stream, for tests of the refill
     now: Callable[[], float] = lambda: 0.0
@@ -118,10 +120,9 @@ class Amplifier:
         """What the counts' full scale stands for, V/V."""
         return np.array([s.range_mv_v * 1e-3 for s in self.inputs])
 
-    def sampled(self, signals: Array, *more: float | int) -> Array:
-        """Through the converter: rate, samples, before and per_tick as it takes them."""
-        rate, samples, before, per_tick = more
-        return self._converter.sample(signals, rate, int(samples), before, per_tick)
+    def rails(self) -> Array:
+        """Up to where `signals` are converted."""
+        return self.full_scale()
 
     def next_block(self, state: State) -> SampleBlock | None:
         """The samples of the instants in ``state``; none while the acquisition is stopped."""
@@ -133,16 +134,15 @@ class Amplifier:
         before = self._owed
         samples = int(before + per_tick)
         self._owed = before + per_tick - samples
-        full_scale = self.full_scale()
-        analogue = self.sampled(signals, self.rate, samples, before, per_tick)
-        counts = quantise(analogue, full_scale)
+        analogue = self._converter.sample(signals, self.rate, samples, before, per_tick)
+        counts = quantise(analogue, self.rails())
         first = self._sampled + 1 - self._converter.delay_samples
         block = SampleBlock(
             self.acquisition,
             self.sequence,
             round((self._began + first / self.rate) * 1e9),
             self.rate,
-            full_scale.astype(np.float32),
+            self.full_scale().astype(np.float32),
             np.ascontiguousarray(counts.T),
         )
         self._sampled += samples

@@ -14,7 +14,6 @@ from yoke_rig.amplifier import (
 )
 from yoke_rig.converter import CORNER
 from yoke_rig.frame import Crosshead
-from yoke_rig.module import Module
 from yoke_rig.scpi import CommandError, Commands, Handler, number, whole, word
 
 Clock = Callable[[], float]
@@ -103,12 +102,10 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
     def step(args: list[str], suffix: int) -> None:
         amp.step_clock(number(args))
 
-    bridges = not isinstance(amp, Module)
-    model = "BA8 bridge amplifier" if bridges else "MM8 measuring module"
     return Commands(
-        f"Yoke Rig,{model},{amp.serial},3.3",
+        f"Yoke Rig,{amp.model},{amp.serial},3.3",
         {
-            **(input_commands(amp) if bridges else {}),
+            **(input_commands(amp) if amp.sets_bridges else {}),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
             "SYSTem:TIME?": lambda args, n: str(amp.clock_ns()),

@@ -14,7 +14,6 @@ Array = NDArray[np.float64]
 FASTEST = 1000.0  # Hz
 VOLTS, OHMS = 10.0, 400.0  # full scales
 RESISTOR = 50.0  # ohm, across inputs 1 and 2
-OPEN_LOOP = 0.0  # A
 PT100_A, PT100_B = 3.9083e-3, -5.775e-7  # IEC 60751, above 0 degC
 
 
@@ -65,19 +64,19 @@ SOURCES: tuple[Callable[[State], Array], ...] = (
 class Module(Amplifier):
     """Four voltage inputs, then four resistance inputs with three wires each."""
 
+    model: str = "MM8 measuring module"
+    sets_bridges: bool = False
     highest_rate: float = FASTEST
     sources: tuple[Callable[[State], Array], ...] = SOURCES
     scales: Array = field(default_factory=lambda: np.array([VOLTS] * 4 + [OHMS] * 4))
 
     def signals(self, state: State) -> Array:
+        """As shares of full scale: noise and filter act alike on volts and ohms."""
         return np.stack([source(state) for source in self.sources]) / self.scales[:, None]
 
     def full_scale(self) -> Array:
         """What the counts' full scale stands for, V or ohm."""
         return self.scales
 
-    def sampled(self, shares: Array, *more: float | int) -> Array:
-        """Noise and filter act on shares of full scale, alike for volts and ohms."""
-        rate, samples, before, per_tick = more
-        found = self._converter.sample(shares, rate, int(samples), before, per_tick)
-        return np.asarray(found * self.scales[:, None])
+    def rails(self) -> Array:
+        return np.ones(len(self.scales))

@@ -98,6 +98,7 @@ class World:
     def reset(self, seed: int) -> None:
         """As switched on with ``seed``: home, at rest, a fresh coupon."""
         self.seed = seed
+        self._seconds = 0.0
         limits = type(self.crosshead)()
         for name in ("position", "motion", "lowest", "highest", "force_limit", "heartbeat"):
             setattr(self.crosshead, name, getattr(limits, name))

@@ -42,6 +42,14 @@ def test_a_loop_reads_its_span_and_nothing_beyond_its_faults(client, setup):
     assert np.isnan(found[3:]).all()
 
 
+def test_a_voltage_reads_by_its_full_output(client, setup):
+    made = wire(client, setup, 3, "LF-1187", "F frame").json()
+    row = next(c for c in made["channels"] if c["name"] == "F frame")
+    assert (row["unit"], row["wiring"], row["takes_zero"]) == ("kN", {"kind": "voltage"}, True)
+    found = chain_of(frozen(setup, "F frame")).apply([0.0, 5.0, -10.0])
+    assert found.tolist() == [0, 12.5e3, -25e3]
+
+
 def test_a_thermometer_reads_celsius_and_has_no_zero(client, setup):
     made = wire(client, setup, 5, "TP-0088", "T").json()
     row = next(c for c in made["channels"] if c["name"] == "T")

@@ -17,6 +17,7 @@ from yoke_server.wire.specs.sensor import (
     GaugeSensor,
     LoopTransmitter,
     PlatinumSensor,
+    VoltageOutput,
 )
 
 SIX_WIRE = [
@@ -80,6 +81,14 @@ SENSORS = [
         kind="pressure", name="Pressure 0 to 250 bar, 4-20 mA", serial="PT-1731",
         quantity="pressure", spec=LoopTransmitter(at_4_ma=0.0, at_20_ma=250e5),
         calibrated_on=date(2026, 2, 4), due_on=date(2027, 2, 4), cores=LOOP,
+    ),
+    dict(
+        kind="force output", name="Load frame's force output, 10 V", serial="LF-1187",
+        quantity="force", spec=VoltageOutput(capacity=25e3),
+        cores=[
+            {"colour": "brown", "pin": 1, "function": "output +"},
+            {"colour": "blue", "pin": 2, "function": "output −"},
+        ],
     ),
     dict(
         kind="temperature", name="Pt100, 3-wire", serial="TP-0088", quantity="temperature",

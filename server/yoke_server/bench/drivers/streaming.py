@@ -33,7 +33,7 @@ class StreamingDevice:
         try:
             self._data = socket.create_connection((self._host, port), 2.0)
         except OSError as error:
-            raise DriverError("the amplifier's data port does not answer.") from error
+            raise DriverError("the device's data port does not answer.") from error
         self._data.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, RECEIVE_BUFFER)
         self._data.settimeout(SILENCE)
         return identity
@@ -44,7 +44,7 @@ class StreamingDevice:
             self._data.close()
 
     def take_control(self, host: str) -> None:
-        """Become the one host that the amplifier obeys; raises `ControlRefused`."""
+        """Become the one host that the device obeys; raises `ControlRefused`."""
         self._control.take_control(host)
 
     def controller(self) -> str:
@@ -74,7 +74,7 @@ class StreamingDevice:
             acquisition, _, oldest, following, rate = answer.split(",")
             return AcquisitionStatus(int(acquisition), int(oldest), int(following), float(rate))
         except ValueError:
-            raise DriverError(f"the amplifier's status makes no sense: “{answer[:60]}”.") from None
+            raise DriverError(f"the device's status makes no sense: “{answer[:60]}”.") from None
 
     def send_again(self, first: int, last: int) -> None:
         self._control.command(f"DATA:AGAin {first},{last}")
@@ -87,9 +87,9 @@ class StreamingDevice:
             try:
                 data = self._data.recv(1 << 18)
             except OSError as error:
-                raise DriverError("no samples arrive from the amplifier.") from error
+                raise DriverError("no samples arrive from the device.") from error
             if not data:
-                raise DriverError("the amplifier closed the data connection.")
+                raise DriverError("the device closed the data connection.")
             reader.feed(data)
             while block := reader.next_block():
                 yield block

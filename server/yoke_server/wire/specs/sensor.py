@@ -1,6 +1,6 @@
 """What the library knows of a sensor, and the channel that comes of it."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 from yoke_core.bridge.circuit import Circuit
@@ -13,8 +13,14 @@ from yoke_server.wire.specs.scaling import (
     LoopSpanScaling,
     PlatinumScaling,
     RatedOutputScaling,
+    TwoPointScaling,
 )
-from yoke_server.wire.specs.wiring import BridgeWiring, LoopWiring, ThermometerWiring
+from yoke_server.wire.specs.wiring import (
+    BridgeWiring,
+    LoopWiring,
+    ThermometerWiring,
+    VoltageWiring,
+)
 
 Wires = Annotated[int, Field(ge=2, le=7)]
 
@@ -68,6 +74,20 @@ class LoopTransmitter(Spec):
         return {"wiring": LoopWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
 
 
+class VoltageOutput(Spec):
+    """An instrument with a voltage output, which gives ``full_output`` at its capacity."""
+
+    kind: Literal["voltage"] = "voltage"
+    full_output: Annotated[float, fields.between(1e-3, 1000)] = 10.0
+    capacity: fields.Capacity
+
+    def channel(self) -> dict[str, Spec]:
+        scaling = TwoPointScaling(
+            signal_1=0.0, value_1=0.0, signal_2=self.full_output, value_2=self.capacity
+        )
+        return {"wiring": VoltageWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
+
+
 class PlatinumSensor(Spec):
     """A platinum resistance thermometer."""
 
@@ -82,10 +102,6 @@ class PlatinumSensor(Spec):
 
 
 SensorSpec = Annotated[
-    GaugeSensor | BridgeTransducer | LoopTransmitter | PlatinumSensor, Field(discriminator="kind")
+    GaugeSensor | BridgeTransducer | LoopTransmitter | VoltageOutput | PlatinumSensor,
+    Field(discriminator="kind"),
 ]
-
-
-def tags(*unions: Any) -> set[str]:
-    """The kinds of some unions."""
-    return {k.model_fields["kind"].default for u in unions for k in u.__origin__.__args__}

@@ -34,6 +34,7 @@ export const circuitWords = (w: Wiring): string => {
 
 const SENSORS: Record<string, string> = {
   loop: '4-20 mA loop',
+  voltage: 'voltage output',
   platinum: 'platinum thermometer',
 }
 
