@@ -7,7 +7,6 @@ from yoke_core.bridge.circuit import (
     Circuit,
     active_arms,
     arm_shares,
-    bridge_factor,
     lead_shares,
 )
 from yoke_core.bridge.shunt import expected_shunt_ratio
@@ -61,10 +60,27 @@ def test_strain_is_what_the_solved_network_was_given(circuit, strain):
         assert bridge.apply(output) == pytest.approx(strain, rel=1e-6, abs=1e-10)
 
 
+# Bridge factors B in U/E = B k strain / 4 (Hoffmann): constant, and times Poisson's ratio.
+FACTORS = {
+    Circuit.QUARTER: (1, 0),
+    Circuit.HALF_BENDING: (2, 0),
+    Circuit.HALF_POISSON: (1, 1),
+    Circuit.HALF_OPPOSITE: (2, 0),
+    Circuit.FULL_BENDING: (4, 0),
+    Circuit.FULL_BENDING_POISSON: (2, 2),
+    Circuit.FULL_AXIAL: (2, 2),
+    Circuit.FULL_TORSION: (4, 0),
+}
+
+
 @pytest.mark.parametrize("circuit", list(Circuit))
-def test_bridge_factor_is_the_slope_at_rest(circuit):
+def test_at_rest_the_slope_is_the_bridge_factors(circuit):
+    constant, times_poisson = FACTORS[circuit]
+    factor = constant + times_poisson * POISSON
     output = network_output(circuit, 6, 0.0, 1e-7)
-    assert output / (2.08 * 1e-7 / 4) == pytest.approx(bridge_factor(circuit, POISSON), rel=1e-5)
+    assert output / (2.08 * 1e-7 / 4) == pytest.approx(factor, rel=1e-5)
+    found = BridgeStrain(2.08, circuit, POISSON).apply([0.0, 1e-9])
+    assert 1e-9 / (found[1] - found[0]) == pytest.approx(factor * 2.08 / 4, rel=1e-6)
 
 
 @given(strain=st.floats(-0.05, 0.05), k=st.floats(1.8, 4.0))

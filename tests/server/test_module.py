@@ -13,6 +13,9 @@ from tests.specs import conditioning
 JSON = "application/json"
 
 
+LOOP_CURVE = [(4e-3 * 50 + i * 16e-3 * 50 / 24, -50e-3 + i * 100e-3 / 24) for i in range(25)]
+
+
 @pytest.fixture
 def client(as_role):
     return as_role("engineer")
@@ -36,7 +39,8 @@ def test_a_loop_reads_its_span_and_nothing_beyond_its_faults(client, setup):
     assert made.status_code == 201
     row = next(c for c in made.json()["channels"] if c["name"] == "u")
     assert (row["unit"], row["input_label"], row["signal"]) == ("mm", "M1.1", "voltage")
-    assert row["reading_at_rest"] == pytest.approx(0, abs=1e-12)
+    curve = [(point["signal"], point["reading"]) for point in row["curve"]]
+    assert np.array(curve) == pytest.approx(np.array(LOOP_CURVE))
     found = chain_of(frozen(setup, "u")).apply(np.array([4, 12, 16, 3.5, 21.5]) * 1e-3 * 50)
     assert found[:3] == pytest.approx([-50e-3, 0, 25e-3])
     assert np.isnan(found[3:]).all()

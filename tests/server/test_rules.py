@@ -18,7 +18,7 @@ from yoke_server.record.preflight import gaps
 from yoke_server.report.contents import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
-from yoke_server.wire.naming import next_name, run_name
+from yoke_server.wire.naming import free_name, next_name, run_name
 
 from tests import recorded
 
@@ -169,6 +169,25 @@ def test_results_that_are_none_are_dashes_in_the_report():
 )
 def test_the_next_specimens_name_is_counted_on(name, taken, proposed):
     assert next_name(name, taken) == proposed
+
+
+@pytest.mark.parametrize(
+    ("quantity", "taken", "name"),
+    [
+        ("strain", set(), "SG1"),
+        ("strain", {"SG1", "SG3"}, "SG2"),
+        ("force", {"SG1"}, "F"),
+        ("force", {"F", "F2"}, "F3"),
+        ("temperature", set(), "T"),
+        ("light", {"CH"}, "CH2"),
+    ],
+)
+def test_a_new_channel_gets_the_next_free_name_of_its_kind(quantity, taken, name):
+    assert free_name(quantity, taken) == name
+
+
+def test_the_span_of_a_loop_is_a_unit_of_its_current():
+    assert [round(from_si(ma * 1e-3, "% of span"), 6) for ma in (4, 8, 20)] == [0, 25, 100]
 
 
 @pytest.mark.django_db

@@ -51,18 +51,6 @@ def arm_shares(circuit: Circuit, poisson_ratio: float) -> tuple[float, float, fl
     return a, b, c, d
 
 
-def bridge_factor(circuit: Circuit, poisson_ratio: float = 0.3) -> float:
-    """Bridge factor B in U/E = B * k * strain / 4 for small strains.
-
-    Notes
-    -----
-    Sum of the arms' shares with the signs (+, -, +, -).
-    Source: K. Hoffmann, An Introduction to Measurements using Strain Gages.
-    """
-    a, b, c, d = arm_shares(circuit, poisson_ratio)
-    return a - b + c - d
-
-
 @dataclass(frozen=True, slots=True)
 class LeadShares:
     """Cable resistance over the arms' resistance: in series with each arm, and in the supply."""

@@ -53,8 +53,3 @@ def loop_span(at_4_ma: float, at_20_ma: float) -> Line:
         )
     slope = (at_20_ma - at_4_ma) / (HIGH - LOW)
     return Line(slope, at_4_ma - slope * LOW)
-
-
-def percent_of_span(current: float) -> float:
-    """0 at 4 mA, 100 at 20 mA."""
-    return 100 * (current - LOW) / (HIGH - LOW)

@@ -1,6 +1,5 @@
 """A channel's signal chain: one place for zero, sign, scaling and tare."""
 
-import math
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
@@ -108,9 +107,8 @@ SMALL = {"bridge ratio": 1e-6, "voltage": 1e-4, "resistance": 0.1}
 
 def per_signal(channel: FrozenChannel) -> float:
     """Quantity per unit of signal near rest, with its sign, for display."""
-    chain, step = chain_of(channel), SMALL.get(channel.signal, 1e-3)
-    at = resting_signal(channel)
-    low, high = chain.apply([at, at + step])
+    at, step = resting_signal(channel), SMALL[channel.signal]
+    low, high = chain_of(channel).apply([at, at + step])
     return float(high - low) / step
 
 
@@ -126,28 +124,3 @@ def resting_signal(channel: FrozenChannel) -> float:
 def takes_zero(channel: FrozenChannel) -> bool:
     """Whether a channel is to be zeroed at rest: a thermometer has no rest."""
     return channel.scaling.kind != "platinum"
-
-
-def scaling_problem(channel: FrozenChannel) -> str:
-    """What keeps a channel from being scaled; empty if nothing does."""
-    try:
-        chain_of(channel)
-    except ScalingError as error:
-        return str(error)
-    return ""
-
-
-def per_signal_or_zero(channel: FrozenChannel) -> float:
-    """`per_signal`; 0 where there is none."""
-    if scaling_problem(channel):
-        return 0.0
-    found = per_signal(channel)
-    return found if math.isfinite(found) else 0.0
-
-
-def reading_at_rest(channel: FrozenChannel) -> float:
-    """What a channel reads at `resting_signal`, SI; 0 where there is no number."""
-    if scaling_problem(channel):
-        return 0.0
-    found = float(chain_of(channel).apply(resting_signal(channel)))
-    return found if math.isfinite(found) else 0.0

@@ -1,8 +1,8 @@
 """Scaling, zero, tare and shunt check of channels."""
 
+import math
 from typing import Any
 
-import numpy as np
 from django.conf import settings
 from django.db import transaction
 from yoke_core.bridge.shunt import expected_shunt_ratio
@@ -101,7 +101,7 @@ def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
                 f"{channel.name} stands at {at:.3f} mV/V, over half its range: "
                 "unload it or check the bridge."
             )
-    if not np.isfinite(chain_of(channel).apply(reading["mean"])):
+    if not math.isfinite(chain_of(channel).apply(reading["mean"])):
         return f"{channel.name} has no number: check its wiring."
     return _why_not_steady(channel, reading)
 

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
+from yoke_core.scaling.loop import HIGH, LOW
+
 # By quantity: units to choose from, the one a new channel begins with first; and its decimals.
 UNITS: dict[str, tuple[str, ...]] = {
     "force": ("kN", "N"),
@@ -21,6 +23,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     "angle": ("°",),
     "energy density": ("MJ/m³",),
     "time": ("s",),
+    "loop current": ("% of span", "mA"),
 }
 DECIMALS = {
     "force": 3, "extension": 4, "displacement": 3, "strain": 1, "pressure": 2, "temperature": 2,
@@ -53,11 +56,17 @@ def _registry() -> Any:
 PINT = {"°C": "degC", "°": "degree", "MJ/m³": "MJ/m**3", "1": ""}
 
 
+# Of a 4-20 mA loop: nothing at 4 mA, 100 at 20 mA.
+OF_SPAN = Unit("% of span", (HIGH - LOW) / 100, LOW)
+
+
 @cache
 def unit(name: str) -> Unit:
     """A unit of the list; raises ValueError for one not in it."""
     if name not in KNOWN:
         raise ValueError(f"There is no unit {name}.")
+    if name == OF_SPAN.name:
+        return OF_SPAN
     quantity, known = _registry().Quantity, PINT.get(name, name)
     at_zero = quantity(0.0, known).to_base_units().magnitude
     at_one = quantity(1.0, known).to_base_units().magnitude

@@ -16,7 +16,8 @@ router = Router(tags=["derive"])
 
 
 def closed_run(run_id: int) -> Run:
-    run = Run.objects.select_related("revision").get(pk=run_id)
+    runs = Run.objects.select_related("revision").prefetch_related("corrections")
+    run = runs.get(pk=run_id)
     if run.state in OPEN_STATES:
         raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
     return run

@@ -13,10 +13,11 @@ class DeriveConfig(AppConfig):
         from yoke_server.record.hooks import run_changed
         from yoke_server.wire import hooks
 
-        def results(setup: Any, frozen: Any) -> int:
-            return Derivation.objects.filter(run__setup=setup, details__isnull=False).count()
+        def results(setup: Any, frozen: Any) -> dict[str, int]:
+            computed = Derivation.objects.filter(run__setup=setup, details__isnull=False)
+            return {"results": computed.count()}
 
-        hooks.setup_facts["results"] = results
+        hooks.setup_facts.append(results)
 
         def compute(sender: type, run: Any, **more: object) -> None:
             order_results(run.setup_id, run.pk)

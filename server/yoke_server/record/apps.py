@@ -11,8 +11,8 @@ class RecordConfig(AppConfig):
         from yoke_server.record.grants import grant
         from yoke_server.wire import hooks
 
-        hooks.setup_facts |= facts.OF_SETUP
-        hooks.line_facts |= facts.OF_LINE
+        hooks.setup_facts.append(facts.of_setup)
+        hooks.line_facts.append(facts.of_line)
         hooks.locks.append(facts.recording_on)
 
         post_migrate.connect(grant, sender=self)  # sent when all applications have migrated

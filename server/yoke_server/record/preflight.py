@@ -25,12 +25,19 @@ class Gap:
     blocks: bool = False
 
 
-def gaps(setup: Setup, channels: list[FrozenChannel] | None = None) -> list[Gap]:
-    """Everything that is missing, the blocking ones first."""
+def gaps(
+    setup: Setup, channels: list[FrozenChannel] | None = None, pulled: set[str] | None = None
+) -> list[Gap]:
+    """Everything that is missing, the blocking ones first.
+
+    ``channels`` and ``pulled`` (specimens of kept runs) save reading them where they are known.
+    """
     found = channels if channels is not None else freeze_channels(setup)
+    if pulled is None:
+        pulled = pulled_specimens(setup)
     everything = [
         *_of_channels(found), *_of_bench(setup.bench, setup, found), *_of_devices(setup, found),
-        *_of_specimen(setup), *_of_disk(),
+        *_of_specimen(setup, pulled), *_of_disk(),
     ]  # fmt: skip
     return sorted(everything, key=lambda gap: not gap.blocks)
 
@@ -88,9 +95,13 @@ def _not_linked(device: Device) -> Gap:
     return Gap("not_linked", "wire", text, "Check its cable, its power and its address.")
 
 
-def _of_specimen(setup: Setup) -> list[Gap]:
-    kept = Run.objects.filter(setup=setup, state=RunState.KEPT)
-    if setup.specimen not in specimens_of(kept):
+def pulled_specimens(setup: Setup) -> set[str]:
+    """Names of the specimens of kept runs."""
+    return specimens_of(Run.objects.filter(setup=setup, state=RunState.KEPT))
+
+
+def _of_specimen(setup: Setup, pulled: set[str]) -> list[Gap]:
+    if setup.specimen not in pulled:
         return []
     text = f"{setup.specimen} was pulled already: name the next specimen."
     return [Gap("specimen_used", "record", text, "Give the next specimen a name.")]

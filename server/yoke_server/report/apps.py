@@ -11,7 +11,7 @@ class ReportConfig(AppConfig):
         from yoke_server.report.models import Report
         from yoke_server.wire import hooks
 
-        def reports(setup: Any, frozen: Any) -> int:
-            return Report.objects.filter(run__setup=setup).count()
+        def reports(setup: Any, frozen: Any) -> dict[str, int]:
+            return {"reports": Report.objects.filter(run__setup=setup).count()}
 
-        hooks.setup_facts["reports"] = reports
+        hooks.setup_facts.append(reports)

@@ -4,16 +4,17 @@ Each registers in its app's `ready`: facts that the screens show of a setup or a
 what keeps a bench's setups from being changed.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from yoke_server.common.problems import Problem
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.models import Setup
 
-setup_facts: dict[str, Callable[[Setup, FrozenSetup], Any]] = {}
-channel_facts: dict[str, Callable[[FrozenChannel], Any]] = {}
-line_facts: dict[str, Callable[[Setup], Any]] = {}
+Facts = dict[str, Any]
+setup_facts: list[Callable[[Setup, FrozenSetup], Facts]] = []
+channel_facts: list[Callable[[FrozenChannel], Facts]] = []
+line_facts: list[Callable[[Setup], Facts]] = []
 locks: list[Callable[[int], str]] = []  # of a bench: what is being recorded on it, or ""
 
 
@@ -22,3 +23,8 @@ def require_unlocked(bench_id: int) -> None:
     for holds in locks:
         if name := holds(bench_id):
             raise Problem(409, f"{name} is being recorded.", hint="Stop it, then change the setup.")
+
+
+def gathered(facts: Sequence[Callable[..., Facts]], *about: Any) -> Facts:
+    """What all who registered know about something."""
+    return {name: value for fact in facts for name, value in fact(*about).items()}

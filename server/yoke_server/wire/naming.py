@@ -1,5 +1,6 @@
 """Names of runs, from the setup's pattern."""
 
+import itertools
 import re
 import string
 from collections.abc import Container
@@ -47,8 +48,26 @@ def next_name(name: str, taken: Container[str]) -> str:
     One without a number begins with 2.
     """
     found = re.search(r"\d+$", name)
-    stem, number = (name[: found.start()], int(found.group())) if found else (f"{name} ", 1)
-    width = len(found.group()) if found else 1
-    while (proposed := f"{stem}{number + 1:0{width}d}") in taken:
-        number += 1
-    return proposed[-30:]
+    if found is None:
+        return _counted(f"{name} ", 1, taken)[-30:]
+    digits = found.group()
+    return _counted(name[: found.start()], int(digits), taken, len(digits))[-30:]
+
+
+STEMS = {
+    "strain": "SG", "force": "F", "extension": "e", "displacement": "u", "pressure": "P",
+    "temperature": "T",
+}  # fmt: skip
+
+
+def free_name(quantity: str, taken: Container[str]) -> str:
+    """The next free name for a channel: SG1, SG2; a force alone is F, the next one F2."""
+    stem = STEMS.get(quantity, "CH")
+    first = f"{stem}1" if quantity == "strain" else stem
+    return first if first not in taken else _counted(stem, 1, taken)
+
+
+def _counted(stem: str, number: int, taken: Container[str], width: int = 1) -> str:
+    """The first free one of the stem with numbers above ``number``."""
+    free = (f"{stem}{n:0{width}d}" for n in itertools.count(number + 1))
+    return next(name for name in free if name not in taken)

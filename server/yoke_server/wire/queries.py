@@ -3,11 +3,12 @@
 from typing import Any
 
 from yoke_server.common.one_state import one_state
+from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undoable
 from yoke_server.wire import hooks
 from yoke_server.wire.document import FrozenChannel, freeze
 from yoke_server.wire.models import Channel, Project, Setup
-from yoke_server.wire.naming import run_name
+from yoke_server.wire.naming import free_name, run_name
 from yoke_server.wire.services import plain
 
 
@@ -19,7 +20,7 @@ def projects() -> list[dict[str, Any]]:
 
 def _line(setup: Setup) -> dict[str, Any]:
     own = {"id": setup.pk, "name": setup.name, "version": setup.version}
-    more = {name: fact(setup) for name, fact in hooks.line_facts.items()}
+    more = hooks.gathered(hooks.line_facts, setup)
     return {**own, "channels": setup.channels.count(), **more}
 
 
@@ -33,8 +34,13 @@ def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:
         "device_id": channel.input.device_id,
         "input_label": channel.input.label,
         "active_arms": wiring.active_arms if wiring.kind == "bridge" else [],
-        **{name: fact(frozen) for name, fact in hooks.channel_facts.items()},
+        **hooks.gathered(hooks.channel_facts, frozen),
     }
+
+
+def _free_names(taken: set[str]) -> dict[str, str]:
+    """What a new channel of each quantity would be called."""
+    return {quantity: free_name(quantity, taken) for quantity in DECIMALS}
 
 
 def setup_out(setup_id: int) -> dict[str, Any]:
@@ -48,7 +54,7 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
     frozen = freeze(setup)
     rows = setup.channels.select_related("sensor", "input__device")
     undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
-    facts = {name: fact(setup, frozen) for name, fact in hooks.setup_facts.items()}
+    facts = hooks.gathered(hooks.setup_facts, setup, frozen)
     return {
         **{f.attname: getattr(setup, f.attname) for f in setup._meta.concrete_fields},
         "project_name": setup.project.name,
@@ -57,6 +63,7 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
             for d in setup.devices.select_related("device")
         ],
         "channels": [channel_out(c, f) for c, f in zip(rows, frozen.channels, strict=True)],
+        "free_names": _free_names({c.name for c in frozen.channels}),
         "undo": undo.action if undo else "",
         "redo": redo.action if redo else "",
         **facts,

@@ -60,9 +60,19 @@ class SensorOut(Schema):
     cores: list[CoreOut]
 
 
+class CurvePoint(Schema):
+    """One point of a scaling curve, both values in SI."""
+
+    signal: float
+    reading: float
+
+
 class ChannelOut(Schema):
-    """A channel with all its settings; ``per_signal`` is its scaling near
-    rest, quantity by signal in SI; 0 where ``scaling_problem`` says what is wrong with it."""
+    """A channel with all its settings.
+
+    ``per_signal`` is its scaling near rest, quantity by signal in SI, and ``curve`` the
+    scaling over what the signal may do; nothing where ``scaling_problem`` says what is wrong.
+    """
 
     id: int
     key: str
@@ -81,8 +91,7 @@ class ChannelOut(Schema):
     scaling: ScalingSpec
     reversed: bool
     per_signal: float
-    resting_signal: float
-    reading_at_rest: float
+    curve: list[CurvePoint]
     scaling_problem: str
     takes_zero: bool
     zero: float | None
@@ -136,6 +145,7 @@ class SetupOut(Schema):
     force_drop: float
     arm_force_n: float
     channels: list[ChannelOut]
+    free_names: dict[str, str]
     gaps: list[GapOut]
     undo: str
     redo: str

@@ -965,13 +965,31 @@ export interface components {
             /** Signal */
             signal: string;
             /** Spec */
-            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["PlatinumSensor"];
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
             due_on: string | null;
             /** Cores */
             cores: components["schemas"]["CoreOut"][];
+        };
+        /**
+         * VoltageOutput
+         * @description An instrument with a voltage output, which gives ``full_output`` at its capacity.
+         */
+        VoltageOutput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "voltage";
+            /**
+             * Full Output
+             * @default 10
+             */
+            full_output: number;
+            /** Capacity */
+            capacity: number;
         };
         /**
          * BridgeConditioning
@@ -1022,8 +1040,10 @@ export interface components {
         };
         /**
          * ChannelOut
-         * @description A channel with all its settings; ``per_signal`` is its scaling near
-         *     rest, quantity by signal in SI; 0 where ``scaling_problem`` says what is wrong with it.
+         * @description A channel with all its settings.
+         *
+         *     ``per_signal`` is its scaling near rest, quantity by signal in SI, and ``curve`` the
+         *     scaling over what the signal may do; nothing where ``scaling_problem`` says what is wrong.
          */
         ChannelOut: {
             /** Id */
@@ -1059,10 +1079,8 @@ export interface components {
             reversed: boolean;
             /** Per Signal */
             per_signal: number;
-            /** Resting Signal */
-            resting_signal: number;
-            /** Reading At Rest */
-            reading_at_rest: number;
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
             /** Scaling Problem */
             scaling_problem: string;
             /** Takes Zero */
@@ -1085,6 +1103,16 @@ export interface components {
             unit: string;
             /** Decimals */
             decimals: number;
+        };
+        /**
+         * CurvePoint
+         * @description One point of a scaling curve, both values in SI.
+         */
+        CurvePoint: {
+            /** Signal */
+            signal: number;
+            /** Reading */
+            reading: number;
         };
         /**
          * FixedConditioning
@@ -1265,6 +1293,10 @@ export interface components {
             arm_force_n: number;
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
+            /** Free Names */
+            free_names: {
+                [key: string]: string;
+            };
             /** Gaps */
             gaps: components["schemas"]["GapOut"][];
             /** Undo */
@@ -1867,15 +1899,18 @@ export interface components {
             kind: "rosette";
             /** Grids */
             grids: string[];
-            highest: components["schemas"]["RosetteInstant"];
-        };
-        /**
-         * RosetteInstant
-         * @description Everything at one instant; strains m/m, stresses Pa, angle rad from grid a.
-         */
-        RosetteInstant: {
             /** Time S */
             time_s: number;
+            highest: components["schemas"]["RosetteState"];
+        };
+        /**
+         * RosetteState
+         * @description Everything at one instant; strains m/m, stresses Pa, angle rad from grid a.
+         *
+         *     ``biaxiality`` is the second principal stress over the first, by magnitude: within -1..1;
+         *     None where there is no stress.
+         */
+        RosetteState: {
             /** Strain 1 */
             strain_1: number;
             /** Strain 2 */

@@ -44,8 +44,8 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
   const projects = useQuery(projectsQuery).data
   const sensors = useQuery(sensorsQuery).data
   const reports = useQuery(reportsQuery(setup.id)).data
-  const last = runs?.filter((r) => r.state === 'kept').at(-1)?.id
-  const results = useQuery({ ...derivationsQuery(last ?? 0), enabled: !!last }).data
+  const last = runs?.findLast((r) => r.state === 'kept')
+  const results = useQuery({ ...derivationsQuery(last?.id ?? 0), enabled: !!last }).data
   return useMemo(() => {
     const at = (stage: string) => () => void go(`/setups/${setup.id}/${stage}`)
     const rest = deeds.toZero(setup)
@@ -62,8 +62,8 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       ...(runs ?? []).map((r) => ({ kind: 'run', words: r.name, act: at(`derive?run=${r.id}`) })),
       ...(results ?? []).map((d) => ({
         kind: 'result',
-        words: `${d.recipe.parameters.kind}, ${runs?.at(-1)?.name ?? ''}`,
-        act: at('derive'),
+        words: `${d.recipe.parameters.kind}, ${last?.name}`,
+        act: at(`derive?run=${d.run}`),
       })),
       ...(reports ?? []).map((r) => ({
         kind: 'report',
@@ -114,7 +114,7 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       },
       { kind: 'do', words: 'Sign out', act: () => void deeds.signOut() },
     ]
-  }, [setup, bench, choose, runs, projects, sensors, reports, results, theme, go])
+  }, [setup, bench, choose, runs, projects, sensors, reports, results, last, theme, go])
 }
 
 /** Those that hold all the letters; whose words begin with them come first. */

@@ -7,7 +7,7 @@ export interface Waiting {
 }
 
 /** What a deed that needs the yoke waits for; where the yoke is free, a press takes it. */
-export function useYokeFirst(bench: Bench, may: boolean): (deed: string) => Waiting {
+export function yokeFirst(bench: Bench, may: boolean): (deed: string) => Waiting {
   if (!may) return (deed) => ({ waits: `Reviewers do not ${deed}` })
   if (bench.yoke_mine) return () => ({})
   if (bench.yoke_holder && !bench.yoke_me_elsewhere)

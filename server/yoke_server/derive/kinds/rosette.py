@@ -1,9 +1,9 @@
 """A rosette: principal strains and stresses over a run, and at its highest load."""
 
-from dataclasses import asdict
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
+from yoke_core.rosette.state import RosetteState
 
 from yoke_server.common import fields
 from yoke_server.common.problems import Problem
@@ -12,7 +12,7 @@ from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of
 from yoke_server.wire.document import FrozenSetup
-from yoke_server.wire.specs.base import Part, Spec
+from yoke_server.wire.specs.base import Spec
 
 if TYPE_CHECKING:
     import numpy as np
@@ -39,27 +39,15 @@ class RosetteParameters(Spec):
     poisson_ratio: fields.Poisson = 0.29
 
 
-class RosetteInstant(Part):
-    """Everything at one instant; strains m/m, stresses Pa, angle rad from grid a."""
-
-    time_s: float
-    strain_1: float
-    strain_2: float
-    shear_strain: float
-    angle: float
-    stress_1: float
-    stress_2: float
-    shear_stress: float
-    von_mises: float
-    biaxiality: float | None
-
-
 class RosetteDetails(Spec):
     """The instant of the highest von Mises stress; and the grids' names."""
 
+    model_config = ConfigDict(strict=False)  # the state is a dataclass, its stored form is not
+
     kind: Literal["rosette"] = "rosette"
     grids: list[str]
-    highest: RosetteInstant
+    time_s: float
+    highest: RosetteState
 
 
 class RosetteKind:
@@ -110,14 +98,15 @@ class RosetteKind:
         at = _times(times, highest[:1])[0]
         details = RosetteDetails(
             grids=[channel_of(setup, key).name for key in parameters.grids],
-            highest=RosetteInstant(time_s=float(at), **asdict(state)),
+            time_s=float(at),
+            highest=state,
         )
         notes = [
             n for key, count in zip(parameters.grids, clipped, strict=True)
             if (n := clipped_note(channel_of(setup, key), count, samples))
         ]  # fmt: skip
         columns = _columns(rosette, material, np.array(kept).T, times)
-        return Computed(_values(details.highest), details, columns, notes)
+        return Computed(_values(state, float(at)), details, columns, notes)
 
 
 def _core(parameters: RosetteParameters) -> "tuple[Rosette, Isotropic]":
@@ -193,8 +182,8 @@ def _columns(rosette: Any, material: Any, kept: "Array", times: Any) -> list[Col
     ]
 
 
-def _values(at: RosetteInstant) -> list[Value]:
-    when = f"at {at.time_s:.2f} s, the highest von Mises stress"
+def _values(at: RosetteState, time_s: float) -> list[Value]:
+    when = f"at {time_s:.2f} s, the highest von Mises stress"
     return [
         Value("σv", "von Mises stress", at.von_mises, "MPa", 1, METHOD, note=when),
         Value("ε1", "First principal strain", at.strain_1, "µm/m", 1, METHOD, note=when),

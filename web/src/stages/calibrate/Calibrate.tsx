@@ -8,7 +8,7 @@ import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
 import { clock, figure, significant } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
-import { useYokeFirst } from '../../frame/yokeFirst'
+import { yokeFirst } from '../../frame/yokeFirst'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { DisplayPanel } from './DisplayPanel'
 import { perSignal, shuntError } from './figures'
@@ -36,7 +36,7 @@ export function Calibrate() {
   const may = useMay('zero and check channels')
   const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
   const [rest, bridges] = [toZero(setup), bridgesOf(setup)]
-  const yoke = useYokeFirst(bench, may)
+  const yoke = yokeFirst(bench, may)
   const missing = setup.channels.filter((c) => c.zero === null && c.takes_zero).length
   if (!channel)
     return (

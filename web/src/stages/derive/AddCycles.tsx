@@ -1,6 +1,6 @@
 import type { Run } from '../../api/client'
 import { useMay } from '../../api/queries'
-import { addRecipe } from '../../api/results'
+import { addRecipe, type Parameters } from '../../api/results'
 import { attempt } from '../../ui/notices'
 
 const COUNTED = ['strain', 'force']
@@ -11,18 +11,8 @@ export function AddCycles({ run, setupId, onAdded }: Props) {
   const channels = run.channels.filter((c) => COUNTED.includes(c.quantity))
   if (!may || !channels.length) return null
   const add = async (channel: string) => {
-    const id = await attempt(
-      addRecipe(setupId, {
-        kind: 'cycles',
-        channel,
-        gate: 0,
-        modulus_pa: 205e9,
-        section_m2: null,
-        tensile_strength_pa: null,
-        curve_strength_pa: 900e6,
-        curve_exponent: -0.1,
-      }),
-    )
+    const asked = { kind: 'cycles', channel } as Parameters // the server has the rest
+    const id = await attempt(addRecipe(setupId, asked))
     if (id !== undefined) onAdded(id)
   }
   return (

@@ -2,7 +2,7 @@ import type { Channel } from '../../api/client'
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
-import type { DrawingProps } from './drawing'
+import { coreColour, type DrawingProps } from './drawing'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
 import { Sheet } from './Sheet'
 
@@ -24,8 +24,6 @@ const setTo = (c: Channel) => c.conditioning as Spec<'conditioning'>
 
 const leadOhm = (channel: Channel) =>
   bridgeOf(channel).lead_length_m * bridgeOf(channel).lead_ohm_per_m
-const coreColour = (channel: Channel, pin: number) =>
-  channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
 
 function LiveMeter({ channel, x, y }: { channel: Channel; x: number; y: number }) {
   const reading = useReading(channel.key)

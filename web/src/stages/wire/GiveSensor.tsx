@@ -22,24 +22,6 @@ interface Props {
 const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
 const armsOf = ({ spec }: Sensor) => ('circuit' in spec ? ARMS[spec.circuit[0] ?? 'f'] : []) ?? []
 
-const STEMS: Record<string, string> = {
-  strain: 'SG',
-  force: 'F',
-  extension: 'e',
-  displacement: 'u',
-  pressure: 'P',
-  temperature: 'T',
-}
-
-/** The next free name of the sensor's kind: SG1, SG2; F alone, then F2. */
-export function freeName(sensor: Pick<Sensor, 'quantity'>, setup: Setup): string {
-  const stem = STEMS[sensor.quantity] ?? 'CH'
-  const taken = new Set(setup.channels.map((c) => c.name))
-  const counted = Array.from({ length: taken.size + 2 }, (_, i) => `${stem}${i + 1}`)
-  const names = sensor.quantity === 'strain' ? counted : [stem, ...counted.slice(1)]
-  return names.find((n) => !taken.has(n))!
-}
-
 /** A free input: choose a sensor from the library and name the channel. */
 export function GiveSensor({ setup, device, input, onWired }: Props) {
   const { choose } = useStage()
@@ -95,7 +77,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                 disabled={taken}
                 onClick={() => {
                   setSensor(s)
-                  setName(freeName(s, setup))
+                  setName(setup.free_names[s.quantity] ?? '')
                 }}
                 className={`grid w-full grid-cols-[24px_260px_140px_1fr_auto] items-center gap-3 border-b border-rule px-4 py-2 text-left disabled:text-soft ${
                   sensor?.id === s.id

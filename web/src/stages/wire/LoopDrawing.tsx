@@ -1,16 +1,19 @@
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
-import { LOOP, type DrawingProps } from './drawing'
+import { fromSi } from '../../ui/units'
+import { coreColour, type DrawingProps } from './drawing'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
 import { Sheet } from './Sheet'
+
+const SPAN = '% of span'
 
 /** The loop as the current goes: supply, transmitter, back through the precision resistor. */
 export function LoopDrawing({ channel, device }: DrawingProps) {
   const reading = useReading(channel.key)
   const ohm = channel.wiring.kind === 'loop' ? channel.wiring.resistor_ohm : 0
   const current = reading && ohm ? reading.raw / ohm : undefined
-  const dead = current !== undefined && (current < LOOP.least || current > LOOP.most)
-  const colour = (pin: number) => channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
+  const dead = !!reading && !Number.isFinite(reading.value) // beyond what a sound loop gives
+  const colour = (pin: number) => coreColour(channel, pin)
   return (
     <Sheet channel={channel} device={device} make="Module" height={420}>
       <rect
@@ -73,7 +76,7 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
         note={
           dead
             ? 'no loop current: broken, or a fault'
-            : `${figure(current === undefined ? undefined : LOOP.percent(current), 1)} % of span`
+            : `${figure(current === undefined ? undefined : fromSi(current, SPAN), 1)} ${SPAN}`
         }
       />
     </Sheet>

@@ -1,13 +1,13 @@
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
-import type { DrawingProps } from './drawing'
+import { coreColour, type DrawingProps } from './drawing'
 import { Core, Meter, PlugPins, Resistor } from './parts'
 import { Sheet } from './Sheet'
 
 /** One lead brings the current, two take it back: the module takes their resistance off. */
 export function ThermometerDrawing({ channel, device }: DrawingProps) {
   const reading = useReading(channel.key)
-  const colour = (pin: number) => channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'
+  const colour = (pin: number) => coreColour(channel, pin)
   const pins = [142, 210, 278] as const
   const words = ['current', 'back', 'back, lead'] as const
   return (

@@ -1,6 +1,6 @@
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
-import type { DrawingProps } from './drawing'
+import { coreColour, type DrawingProps } from './drawing'
 import { Core, Meter, PlugPins } from './parts'
 import { Sheet } from './Sheet'
 
@@ -20,8 +20,8 @@ export function VoltageDrawing({ channel, device }: DrawingProps) {
       >
         {channel.name}
       </text>
-      <Core d="M100 168V142H358" colour="brown" />
-      <Core d="M100 252V278H358" colour="blue" />
+      <Core d="M100 168V142H358" colour={coreColour(channel, 1)} />
+      <Core d="M100 252V278H358" colour={coreColour(channel, 2)} />
       <PlugPins
         x={372}
         pins={[

@@ -5,9 +5,6 @@ export interface DrawingProps {
   device: Bench['devices'][number]
 }
 
-/** A 4-20 mA loop: beyond its limits (NAMUR NE 43) the transmitter tells of a fault. */
-export const LOOP = {
-  least: 3.6e-3,
-  most: 21e-3,
-  percent: (current: number): number => ((current - 4e-3) / 16e-3) * 100,
-}
+/** The colour of the core on a pin, by the sensor's table. */
+export const coreColour = (channel: Channel, pin: number): string =>
+  channel.sensor.cores.find((c) => c.pin === pin)?.colour ?? 'grey'

@@ -1,7 +1,7 @@
-import { EditableNumber } from '../../../../ui/Editable'
 import { Fact, Section } from '../../../../ui/Fact'
-import { fromSi, toSi } from '../../../../ui/units'
+import { toSi } from '../../../../ui/units'
 import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
+import { Numbers, type NumberField } from '../Numbers'
 import { LifeCurve } from './LifeCurve'
 import { Matrix } from './Matrix'
 import { TurningPoints } from './TurningPoints'
@@ -26,7 +26,33 @@ function Picture({ details, columns }: PictureProps<'cycles'>) {
   )
 }
 
+/** How stress comes of what is counted. */
+const STRESS: Record<string, NumberField> = {
+  strain: { name: 'modulus_pa', label: 'Stress by E', unit: 'GPa', by: 1e9, decimals: 1 },
+  force: {
+    name: 'section_m2',
+    label: 'Stress by section',
+    unit: 'mm²',
+    by: 1e-6,
+    decimals: 2,
+    clearable: true,
+  },
+}
+const CURVE: readonly NumberField[] = [
+  { name: 'curve_strength_pa', label: "Curve's strength", unit: 'MPa', by: 1e6, decimals: 0 },
+  { name: 'curve_exponent', label: "Curve's exponent", decimals: 3 },
+  {
+    name: 'tensile_strength_pa',
+    label: 'Goodman, with Rm',
+    unit: 'MPa',
+    by: 1e6,
+    decimals: 0,
+    clearable: true,
+  },
+]
+
 function Form({ run, parameters: p, disabled, change }: FormProps<'cycles'>) {
+  const form = { parameters: p, disabled, change }
   const channel = run.channels.find((c) => c.key === p.channel)
   const unit = channel?.unit ?? ''
   return (
@@ -35,61 +61,13 @@ function Form({ run, parameters: p, disabled, change }: FormProps<'cycles'>) {
         <Fact name="Channel">{channelName(run, p.channel)}</Fact>
         <Fact name="Rule">rainflow, ASTM E1049</Fact>
         <Fact name="Leftovers">as half cycles</Fact>
-        <EditableNumber
-          label="Ignore up to"
-          value={fromSi(p.gate, unit)}
-          decimals={2}
-          unit={unit}
-          disabled={disabled}
-          onSave={(v) => change({ gate: toSi(v, unit) })}
+        <Numbers
+          fields={[{ name: 'gate', label: 'Ignore up to', unit, by: toSi(1, unit), decimals: 2 }]}
+          {...form}
         />
       </Section>
       <Section title="Damage">
-        {channel?.quantity === 'strain' && (
-          <EditableNumber
-            label="Stress by E"
-            value={p.modulus_pa / 1e9}
-            decimals={1}
-            unit="GPa"
-            disabled={disabled}
-            onSave={(v) => change({ modulus_pa: v * 1e9 })}
-          />
-        )}
-        {channel?.quantity === 'force' && (
-          <EditableNumber
-            label="Stress by section"
-            value={p.section_m2 == null ? null : p.section_m2 * 1e6}
-            decimals={2}
-            unit="mm²"
-            disabled={disabled}
-            onSave={(v) => change({ section_m2: v * 1e-6 })}
-            onClear={() => change({ section_m2: null })}
-          />
-        )}
-        <EditableNumber
-          label="Curve's strength"
-          value={p.curve_strength_pa / 1e6}
-          decimals={0}
-          unit="MPa"
-          disabled={disabled}
-          onSave={(v) => change({ curve_strength_pa: v * 1e6 })}
-        />
-        <EditableNumber
-          label="Curve's exponent"
-          value={p.curve_exponent}
-          decimals={3}
-          disabled={disabled}
-          onSave={(curve_exponent) => change({ curve_exponent })}
-        />
-        <EditableNumber
-          label="Goodman, with Rm"
-          value={p.tensile_strength_pa == null ? null : p.tensile_strength_pa / 1e6}
-          decimals={0}
-          unit="MPa"
-          disabled={disabled}
-          onSave={(v) => change({ tensile_strength_pa: v * 1e6 })}
-          onClear={() => change({ tensile_strength_pa: null })}
-        />
+        <Numbers fields={[STRESS[channel?.quantity ?? ''] ?? [], CURVE].flat()} {...form} />
         <Fact name="Sum">Miner, to 1.0</Fact>
       </Section>
     </>

@@ -2,10 +2,11 @@ import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
 import { Plot } from '../../../../plots/Plot'
-import { EditableNumber, EditableText } from '../../../../ui/Editable'
+import { EditableText } from '../../../../ui/Editable'
 import { Fact, Section } from '../../../../ui/Fact'
 import { figure, parseNumber } from '../../../../ui/format'
 import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
+import { Numbers } from '../Numbers'
 import { MohrCircle } from './MohrCircle'
 
 const GRIDS = ['a', 'b', 'c'] as const
@@ -18,7 +19,7 @@ const DEGREES = 180 / Math.PI
 function Picture({ parameters, details, columns }: PictureProps<'rosette'>) {
   const time = columns['time']!
   const [at, setAt] = useState<number | null>(null)
-  const place = nearest(time, at ?? details.highest.time_s)
+  const place = nearest(time, at ?? details.time_s)
   const of = (name: string) => columns[name]![place]!
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[1.05fr_1fr] grid-rows-2">
@@ -172,7 +173,20 @@ const numbers = (text: string): number[] | null => {
   return found.every((n) => n !== null) ? (found as number[]) : null
 }
 
+const TRANSVERSE = {
+  name: 'transverse',
+  label: 'Transverse',
+  unit: '%',
+  by: 0.01,
+  decimals: 2,
+}
+const MATERIAL = [
+  { name: 'modulus_pa', label: 'E', unit: 'GPa', by: 1e9, decimals: 1 },
+  { name: 'poisson_ratio', label: 'Poisson ratio', decimals: 3 },
+]
+
 function Form({ run, parameters: p, disabled, change }: FormProps<'rosette'>) {
+  const form = { parameters: p, disabled, change }
   return (
     <>
       <Section title="Rosette">
@@ -188,31 +202,10 @@ function Form({ run, parameters: p, disabled, change }: FormProps<'rosette'>) {
           disabled={disabled}
           onSave={async (text) => change({ angles_deg: numbers(text) ?? [] })}
         />
-        <EditableNumber
-          label="Transverse"
-          value={p.transverse * 100}
-          decimals={2}
-          unit="%"
-          disabled={disabled}
-          onSave={(v) => change({ transverse: v / 100 })}
-        />
+        <Numbers fields={[TRANSVERSE]} {...form} />
       </Section>
       <Section title="Material">
-        <EditableNumber
-          label="E"
-          value={p.modulus_pa / 1e9}
-          decimals={1}
-          unit="GPa"
-          disabled={disabled}
-          onSave={(v) => change({ modulus_pa: v * 1e9 })}
-        />
-        <EditableNumber
-          label="Poisson ratio"
-          value={p.poisson_ratio}
-          decimals={3}
-          disabled={disabled}
-          onSave={(poisson_ratio) => change({ poisson_ratio })}
-        />
+        <Numbers fields={MATERIAL} {...form} />
         <Fact name="State">plane stress</Fact>
       </Section>
     </>

@@ -1,7 +1,7 @@
-import { EditableNumber } from '../../../../ui/Editable'
 import { Fact, Section } from '../../../../ui/Fact'
 import { figure } from '../../../../ui/format'
 import type { FormProps, Kind, PictureProps } from '../kind'
+import { Numbers } from '../Numbers'
 import { Construction } from './Construction'
 import type { Shown } from './shown'
 import { WholeCurve } from './WholeCurve'
@@ -29,35 +29,18 @@ function Picture({ run, parameters, details, columns, change }: PictureProps<'te
   )
 }
 
+const FIELDS = [
+  { name: 'fit_lower_pa', label: 'Fit range from', unit: 'MPa', by: 1e6, decimals: 0 },
+  { name: 'fit_upper_pa', label: 'to', unit: 'MPa', by: 1e6, decimals: 0 },
+  { name: 'offset', label: 'Offset', unit: '%', by: 0.01, decimals: 3 },
+]
+
 function Form({ run, parameters: p, details, disabled, change }: FormProps<'tension'>) {
   const channel = (quantity: string) =>
     run.channels.find((c) => c.quantity === quantity)?.name ?? '–'
   return (
     <Section title="Construction">
-      <EditableNumber
-        label="Fit range from"
-        value={p.fit_lower_pa / 1e6}
-        decimals={0}
-        unit="MPa"
-        disabled={disabled}
-        onSave={(v) => change({ fit_lower_pa: v * 1e6 })}
-      />
-      <EditableNumber
-        label="to"
-        value={p.fit_upper_pa / 1e6}
-        decimals={0}
-        unit="MPa"
-        disabled={disabled}
-        onSave={(v) => change({ fit_upper_pa: v * 1e6 })}
-      />
-      <EditableNumber
-        label="Offset"
-        value={p.offset * 100}
-        decimals={3}
-        unit="%"
-        disabled={disabled}
-        onSave={(v) => change({ offset: v / 100 })}
-      />
+      <Numbers fields={FIELDS} parameters={p} disabled={disabled} change={change} />
       <Fact name="Toe taken off">
         <span className="figure">{figure(details && details.modulus.origin * 100, 4)}</span> %
       </Fact>
