@@ -12,7 +12,7 @@ def setup(db):
     """The demo's setup: four channels wired on two amplifiers, nothing zeroed, no run."""
     from yoke_server.config import demo
 
-    return demo.load()
+    return demo.load_coupons()
 
 
 @pytest.fixture

@@ -98,8 +98,8 @@ class Rig:
 
 
 @contextmanager
-def rig(speed: float, seed: int = 7) -> Iterator[Rig]:
-    arguments = ["-m", "yoke_rig", "--speed", f"{speed}", "--seed", f"{seed}"]
+def rig(speed: float, seed: int = 7, bench: str = "shed") -> Iterator[Rig]:
+    arguments = ["-m", "yoke_rig", "--speed", f"{speed}", "--seed", f"{seed}", "--benches", bench]
     with process(arguments, dict(os.environ), stdout=subprocess.PIPE, text=True) as child:
         yield Rig(child, json.loads(child.stdout.readline()))
 

@@ -4,6 +4,7 @@ import numpy as np
 
 from yoke_core.block import digest_block
 from yoke_core.envelope import EnvelopeFolder
+from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.fatigue.rainflow import rainflow
 from yoke_core.live import FIGURES, LiveFigures
 from yoke_core.rosette.series import principal_strains
@@ -28,6 +29,7 @@ def compile_all() -> None:
     )
     ramp = np.array([0, 2, 1, 3, 0], np.float32)
     rainflow(ramp)
+    CycleMeter(0.0, 1.0).push(ramp)
     principal_strains(Rosette(), ramp, ramp, ramp)
 
 

@@ -1,4 +1,4 @@
-"""`python -m yoke_rig`: one simulated bench on loopback ports, which it prints as JSON."""
+"""`python -m yoke_rig`: simulated benches on loopback ports, which it prints as JSON."""
 
 import argparse
 import asyncio
@@ -10,7 +10,7 @@ import time
 from functools import partial
 from pathlib import Path
 
-from yoke_rig.serve import Rig, serve
+from yoke_rig.serve import BENCHES, Rig, serve
 
 
 def arguments() -> argparse.Namespace:
@@ -19,6 +19,10 @@ def arguments() -> argparse.Namespace:
     parser.add_argument("--announce", type=Path, help="file to write the ports to as well")
     parser.add_argument("--seed", type=int, default=7)
     parser.add_argument("--speed", type=float, default=1.0, help="times faster than life")
+    parser.add_argument(
+        "--benches", nargs="+", choices=BENCHES, default=list(BENCHES), metavar="BENCH",
+        help=f"which of {', '.join(BENCHES)}; all, if none is named",
+    )  # fmt: skip
     return parser.parse_args()
 
 
@@ -38,9 +42,10 @@ async def main() -> None:
     assert task is not None
     asyncio.get_running_loop().add_signal_handler(signal.SIGTERM, task.cancel)
     # Another number at each start: the host must never take new samples for old ones.
-    rig = Rig(args.seed, args.speed, acquisition=int(time.time() * 10) % 2**31)
+    acquisition = int(time.time() * 10) % 2**31
+    rigs = [Rig(args.seed, args.speed, acquisition, bench) for bench in args.benches]
     with contextlib.suppress(asyncio.CancelledError):
-        await serve(rig, "127.0.0.1", args.port, partial(announce, args.announce))
+        await serve(rigs, "127.0.0.1", args.port, partial(announce, args.announce))
 
 
 if __name__ == "__main__":

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from yoke_rig.blocks import SampleBlock
 from yoke_rig.converter import Converter, quantise
-from yoke_rig.world import PLUGS, Plug, State
+from yoke_rig.plugs import PLUGS, Plug
+from yoke_rig.state import State
 
 Array = NDArray[np.float64]
 RANGES = (2.0, 8.0, 40.0)  # mV/V

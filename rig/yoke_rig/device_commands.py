@@ -127,14 +127,20 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
     )
 
 
-def frame_commands(crosshead: Crosshead, clock: Clock) -> Commands:
-    """Commands of the load frame; lengths in mm, speeds in mm/s, forces in N."""
+def _driven(act: Callable[..., None], count: int) -> Handler:
+    """A command of so many numbers that the drive may refuse."""
 
-    def ramp(args: list[str], suffix: int) -> None:
+    def handler(args: list[str], suffix: int) -> None:
         try:
-            crosshead.ramp(number(args) * 1e-3, number(args, 1) * 1e-3)
+            act(*(number(args, i) for i in range(count)))
         except ValueError as error:
             raise CommandError(-222, f"Data out of range; {error}") from None
+
+    return handler
+
+
+def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Commands:
+    """Commands of a load frame or actuator; lengths in mm, speeds in mm/s, forces in N."""
 
     def limit_travel(args: list[str], suffix: int) -> None:
         low, high = number(args) * 1e-3, number(args, 1) * 1e-3
@@ -152,10 +158,12 @@ def frame_commands(crosshead: Crosshead, clock: Clock) -> Commands:
         crosshead.heartbeat = seconds
 
     return Commands(
-        "Yoke Rig,LF25 load frame,1187,1.5",
+        f"Yoke Rig,{identity}",
         {
             "*RST": lambda args, n: crosshead.stop("reset"),
-            "MOTion:RAMP": ramp,
+            "MOTion:RAMP": _driven(lambda mm_s, mm: crosshead.ramp(mm_s * 1e-3, mm * 1e-3), 2),
+            "MOTion:FORCe": _driven(crosshead.load, 2),
+            "MOTion:SINE": _driven(crosshead.swing, 3),
             "MOTion:HOLD": lambda args, n: crosshead.stop(),
             "MOTion:STOP": lambda args, n: crosshead.stop(),
             "MOTion:RETurn": lambda args, n: crosshead.go_home(),

@@ -1,6 +1,7 @@
-"""The load frame's crosshead: ramp, hold, return, stop, limits, heartbeat."""
+"""A load frame's or actuator's drive: ramp, load, hold, return, stop, limits, heartbeat."""
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, fields
 from enum import StrEnum
 
 import numpy as np
@@ -12,16 +13,21 @@ Array = NDArray[np.float64]
 class Motion(StrEnum):
     HOLD = "HOLD"
     RAMP = "RAMP"
+    FORCE = "FORCE"
+    SINE = "SINE"
     RETURN = "RETURN"
     TRIPPED = "TRIPPED"
 
 
-MOVING = (Motion.RAMP, Motion.RETURN)
+LOADING = (Motion.FORCE, Motion.SINE)
+MOVING = (Motion.RAMP, *LOADING, Motion.RETURN)
+HIGHEST_FREQUENCY = 20.0  # Hz
+BEGINNING = 1.0  # s in which a sine goes to its middle, and in which it swells
 
 
 @dataclass(slots=True)
 class Crosshead:
-    """Position in m, speeds in m/s; a limit passed while ramping trips the drive.
+    """Position in m, speeds in m/s, forces in N; a limit passed while driving trips it.
 
     While it moves it wants to hear from its host every ``heartbeat`` seconds; else it holds.
     ``cause`` says why it last came to stand.
@@ -37,6 +43,26 @@ class Crosshead:
     return_speed: float = 5e-3
     heartbeat: float = 1.0
     cause: str = "never moved"
+    controls_force: bool = False
+    force: float = 0.0
+    _peak: float = 0.0
+    _rate: float = 0.0
+    _sine: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    _since: float = 0.0  # s since a loading began
+    _from: float = 0.0  # N, where it began
+
+    def reset(self) -> None:
+        """As switched on; the limits of its make stay."""
+        kept = ("lowest", "highest", "force_limit", "controls_force")
+        fresh = type(self)()
+        for field in fields(self):
+            if field.name not in kept:
+                setattr(self, field.name, getattr(fresh, field.name))
+
+    @property
+    def loads(self) -> bool:
+        """Whether a force, not a travel, is what it is told."""
+        return self.motion in LOADING
 
     def ramp(self, speed: float, target: float) -> None:
         """Move to ``target``; raises ValueError if it lies outside the travel limits."""
@@ -45,6 +71,33 @@ class Crosshead:
         if not 0 < speed <= self.return_speed:
             raise ValueError("speed outside 0 to 5 mm/s")
         self.motion, self.speed, self.target = Motion.RAMP, speed, target
+
+    def load(self, rate: float, peak: float) -> None:
+        """Go to a force at an even rate, and back to none; raises ValueError if it cannot."""
+        self._need_force(peak)
+        if not 0 < rate <= 1e5:
+            raise ValueError("rate outside 0 to 100 kN/s")
+        self._begin(Motion.FORCE)
+        self._peak, self._rate = peak, rate
+
+    def swing(self, lowest: float, highest: float, frequency: float) -> None:
+        """Between two forces in a sine, until stopped; raises ValueError if it cannot."""
+        self._need_force(lowest, highest)
+        if not lowest < highest:
+            raise ValueError("lowest force not below highest")
+        if not 0 < frequency <= HIGHEST_FREQUENCY:
+            raise ValueError("frequency outside 0 to 20 Hz")
+        self._begin(Motion.SINE)
+        self._sine = (lowest, highest, frequency)
+
+    def _need_force(self, *forces: float) -> None:
+        if not self.controls_force:
+            raise ValueError("this frame controls its travel only")
+        if max(map(abs, forces)) > self.force_limit:
+            raise ValueError("force outside the force limit")
+
+    def _begin(self, motion: Motion) -> None:
+        self.motion, self._since, self._from = motion, 0.0, self.force
 
     def go_home(self) -> None:
         self.motion, self.speed, self.target = Motion.RETURN, self.return_speed, 0.0
@@ -55,7 +108,8 @@ class Crosshead:
         self.motion = Motion.HOLD
 
     def trip_if_over(self, force: float) -> None:
-        if abs(force) > self.force_limit and self.motion is Motion.RAMP:
+        driving = self.motion is Motion.RAMP or self.loads
+        if abs(force) > self.force_limit and driving:
             self.motion, self.cause = Motion.TRIPPED, "force limit"
 
     def hold_if_silent(self, silence: float) -> None:
@@ -74,3 +128,27 @@ class Crosshead:
         if self.position == self.target:
             self.stop("arrived")
         return np.asarray(positions)
+
+    def advance_force(self, dt: float, steps: int) -> Array:
+        """Forces after each of ``steps`` steps of ``dt`` seconds, while it loads."""
+        seconds = self._since + dt * np.arange(1, steps + 1, dtype=np.float64)
+        self._since = float(seconds[-1]) if steps else self._since
+        forces = self._ramp(seconds) if self.motion is Motion.FORCE else self._swing(seconds)
+        self.force = float(forces[-1]) if steps else self.force
+        return forces
+
+    def _ramp(self, seconds: Array) -> Array:
+        up = abs(self._peak - self._from) / self._rate
+        end = up + abs(self._peak) / self._rate
+        if seconds[-1] >= end:
+            self.stop("arrived")
+        return np.interp(seconds, [0.0, up, end], [self._from, self._peak, 0.0])
+
+    def _swing(self, seconds: Array) -> Array:
+        """To the middle first; then the swing swells to its whole size."""
+        lowest, highest, frequency = self._sine
+        middle, size = (lowest + highest) / 2, (highest - lowest) / 2
+        swinging = np.clip(seconds - BEGINNING, 0.0, None)
+        swell = np.clip(swinging / BEGINNING, 0.0, 1.0)
+        ground = np.interp(seconds, [0.0, BEGINNING], [self._from, middle])
+        return ground + size * swell * np.sin(2 * math.pi * frequency * swinging)

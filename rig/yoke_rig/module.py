@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoke_rig.amplifier import Amplifier
-from yoke_rig.world import State
+from yoke_rig.state import State
 
 Array = NDArray[np.float64]
 
@@ -36,6 +36,11 @@ def _pressure_transmitter(state: State) -> Array:
     return loop_volts((20 + np.abs(state.force) / 150) / 250)
 
 
+def _pump_transmitter(state: State) -> Array:
+    """0 to 250 bar: the servo pump holds 140 bar, a little less while it works."""
+    return loop_volts((140 - np.abs(state.force) / 600) / 250)
+
+
 def _force_output(state: State) -> Array:
     """The load frame's own force output, 10 V at 25 kN."""
     return np.asarray(state.force / 25e3 * VOLTS)
@@ -54,9 +59,20 @@ def _open_ohms(state: State) -> Array:
     return np.full(state.force.size, 1e6)  # far over full scale: at the rail
 
 
+def _crown_at_work(state: State) -> Array:
+    """A thermometer at the fork's crown, in the same room."""
+    return pt100_ohm(23.4 + 0.5 * np.sin(2 * np.pi * state.seconds / 600))
+
+
 SOURCES: tuple[Callable[[State], Array], ...] = (
     _crosshead_transmitter, _pressure_transmitter, _force_output, _open_volts,
     _crown, _open_ohms, _open_ohms, _open_ohms,
+)  # fmt: skip
+
+
+FORK_SOURCES: tuple[Callable[[State], Array], ...] = (
+    _crosshead_transmitter, _pump_transmitter, _open_volts, _open_volts,
+    _crown_at_work, _open_ohms, _open_ohms, _open_ohms,
 )  # fmt: skip
 
 

@@ -17,6 +17,8 @@ class Wiring(StrEnum):
     FULL_4 = "full, 4-wire"
     FULL_6 = "full, 6-wire"
     QUARTER_3 = "quarter, 3-wire"
+    QUARTER_2 = "quarter, 2-wire"
+    HALF_3 = "half, 3-wire"
     NOTHING = "nothing plugged in"
 
 
@@ -78,13 +80,14 @@ def full_bridge_ratio(arms: Array, cable: Cable, sensed: bool, shunt: float | No
 
 
 def quarter_bridge_ratio(
-    grid: Array, completion: float, cable: Cable, shunt: float | None = None
+    grid: Array, completion: float, cable: Cable, shunt: float | None = None, three: bool = True
 ) -> Array:
-    """Output over excitation (V/V) of a 3-wire quarter bridge.
+    """Output over excitation (V/V) of a quarter bridge.
 
     The grid is arm 1; one core carries its current from E+, one carries it on to the
-    completion resistor in the amplifier (arm 4), one without current takes the signal from
-    the pad. A shunt lies across the completion, inside the amplifier.
+    completion resistor in the amplifier (arm 4). With ``three`` wires one without current
+    takes the signal from the pad; with two it is taken at the amplifier's pin. A shunt lies
+    across the completion, inside the amplifier.
     """
     core = max(cable.core, 1e-5)  # keeps the equations well-conditioned
     branches: list[tuple[str, str, Array | float]] = [
@@ -98,4 +101,28 @@ def quarter_bridge_ratio(
     if shunt:
         branches.append(("pin", "ground", shunt))
     v = node_potentials(branches, {"source": 1.0, "ground": 0.0}, len(grid))
-    return np.asarray(v["right"] - v["pad"])
+    return np.asarray(v["right"] - v["pad" if three else "pin"])
+
+
+def half_bridge_ratio(
+    first: Array, second: Array, completion: float, cable: Cable, shunt: float | None = None
+) -> Array:
+    """Output over excitation (V/V) of two grids that share E+, completed in the amplifier.
+
+    The grids are arms 1 and 2; a core carries both currents from E+, one each carries them on
+    to the completion. A shunt lies across arm 4.
+    """
+    core = max(cable.core, 1e-5)  # keeps the equations well-conditioned
+    branches: list[tuple[str, str, Array | float]] = [
+        ("source", "top", core),
+        ("top", "left", first),
+        ("top", "right", second),
+        ("left", "left pin", core),
+        ("right", "right pin", core),
+        ("left pin", "ground", completion),
+        ("right pin", "ground", completion),
+    ]
+    if shunt:
+        branches.append(("left pin", "ground", shunt))
+    v = node_potentials(branches, {"source": 1.0, "ground": 0.0}, len(first))
+    return np.asarray(v["right pin"] - v["left pin"])

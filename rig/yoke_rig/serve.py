@@ -7,9 +7,11 @@ from dataclasses import dataclass, field
 
 from yoke_rig.amplifier import BLOCK_SECONDS, Amplifier
 from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
-from yoke_rig.module import Module
+from yoke_rig.module import FORK_SOURCES, Module
+from yoke_rig.plugs import FORK_PLUGS, SECOND_PLUGS
 from yoke_rig.scpi import Commands, Session
-from yoke_rig.world import SECOND_PLUGS, STEP, World
+from yoke_rig.state import STEP
+from yoke_rig.world import CouponWorld, ForkWorld, World
 
 LONGEST_LINE = 1024
 LONGEST_BACKLOG = 64 * 1024 * 1024  # bytes a slow reader may be behind before it is cut off
@@ -62,13 +64,44 @@ def shed_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
     }
 
 
+def fork_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
+    """The amplifier and the module of the fork bench."""
+    return {
+        "A3": Amplifier("20731", -8.0, FORK_PLUGS, seed=seed + 1, acquisition=acquisition),
+        "M2": Module(
+            "30177", 17.0, seed=seed + 2, rate=100.0, acquisition=acquisition,
+            sources=FORK_SOURCES,
+        ),
+    }  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Bench:
+    """What a simulated bench consists of; the actuator's label, and what it says it is."""
+
+    world: Callable[[int], World]
+    amplifiers: Callable[[int, int], dict[str, Amplifier]]
+    actuator: str
+    identity: str
+
+
+BENCHES = {
+    "shed": Bench(CouponWorld, shed_amplifiers, "Load frame", "LF25 load frame,1187,1.5"),
+    "fork": Bench(ForkWorld, fork_amplifiers, "Servo", "SA10 servo actuator,2044,1.5"),
+}
+
+
 class Rig:
     """The devices of one bench in one world; ``speed`` times faster than life."""
 
-    def __init__(self, seed: int = 7, speed: float = 1.0, acquisition: int = 1) -> None:
-        self.world = World(seed=seed)
+    def __init__(
+        self, seed: int = 7, speed: float = 1.0, acquisition: int = 1, bench: str = "shed"
+    ) -> None:
+        self.bench = BENCHES[bench]
+        self.world = self.bench.world(seed)
         self.speed = speed
-        self.outlets = {n: Outlet(a) for n, a in shed_amplifiers(seed, acquisition).items()}
+        amplifiers = self.bench.amplifiers(seed, acquisition)
+        self.outlets = {n: Outlet(a) for n, a in amplifiers.items()}
         self.ports: dict[str, int] = {}  # control port by label
         self._data_ports: dict[str, int] = {}
         self._true = 0.0  # seconds of the world
@@ -77,7 +110,8 @@ class Rig:
         self._links: set[asyncio.StreamWriter] = set()
         for outlet in self.outlets.values():
             outlet.amplifier.now = self.now
-        self.frame = frame_commands(self.world.crosshead, time.monotonic)
+        identity = self.bench.identity
+        self.frame = frame_commands(self.world.crosshead, identity, time.monotonic)
 
     def now(self) -> float:
         """True seconds of the world, also between two blocks."""
@@ -92,7 +126,7 @@ class Rig:
             commands = amplifier_commands(outlet.amplifier, self._hooks(label), time.monotonic)
             await self._listen(label, commands, host, port, data)
             port = port + 1 if port else 0
-        await self._listen("Load frame", self.frame, host, port)
+        await self._listen(self.bench.actuator, self.frame, host, port)
 
     async def _listen(
         self, label: str, commands: Commands, host: str, port: int, *more: asyncio.Server
@@ -177,11 +211,16 @@ def _port(server: asyncio.Server) -> int:
     return int(server.sockets[0].getsockname()[1])
 
 
-async def serve(rig: Rig, host: str, port: int, opened: Callable[[dict[str, int]], None]) -> None:
+async def serve(
+    rigs: list[Rig], host: str, port: int, opened: Callable[[dict[str, int]], None]
+) -> None:
     """Open the ports, say which they are, and let time pass until cancelled."""
-    await rig.open(host, port)
-    opened(rig.ports)
+    for rig in rigs:
+        await rig.open(host, port)
+        port += len(rig.ports) if port else 0
+    opened({label: at for rig in rigs for label, at in rig.ports.items()})
     try:
-        await rig.run()
+        await asyncio.gather(*(rig.run() for rig in rigs))
     finally:
-        rig.close()
+        for rig in rigs:
+            rig.close()

@@ -1,94 +1,56 @@
-"""What hangs together on the bench: crosshead, coupon, and the sensors on them."""
+"""What hangs together on a bench: what moves, what is loaded by it, and what that feels."""
 
 from dataclasses import dataclass, field
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yoke_rig.coupon import Coupon, Material
+from yoke_rig.fork import Fork
 from yoke_rig.frame import Crosshead, Motion
-from yoke_rig.network import (
-    OPEN,
-    Cable,
-    Wiring,
-    full_bridge_ratio,
-    quarter_bridge_ratio,
-)
+from yoke_rig.state import STEP, State
 
 Array = NDArray[np.float64]
 
 GAUGE_STRAIN_LIMIT = 0.02
-STEP = 2e-3  # s between solved instants; the converter interpolates
 
 
-@dataclass(frozen=True, slots=True)
-class State:
-    """Forces, strains and where the crosshead stood, at consecutive instants."""
+class World(Protocol):
+    """One bench's mechanics. Same seed, same pieces."""
 
-    force: Array  # N
-    strain: Array  # m/m, over the gauge length
-    gauge_intact: NDArray[np.bool_]
-    position: Array  # m
-    seconds: Array  # since the bench was switched on
+    crosshead: Crosshead
 
+    def reset(self, seed: int) -> None:
+        """As switched on with ``seed``: home, at rest, a fresh piece."""
+        ...
 
-@dataclass(frozen=True, slots=True)
-class Plug:
-    """A sensor plugged into one input."""
-
-    wiring: Wiring = Wiring.NOTHING
-    source: str = ""  # force, extension or gauge
-    resistance: float = 350.0
-    unbalance: float = 0.0  # V/V
-    gain: float = 0.0  # V/V per N or m/m; gauge factor for a gauge
-    cable: Cable = Cable()
-
-    def ratio(self, state: State, completion: float, shunt: float | None) -> Array:
-        """Bridge output over excitation at each instant."""
-        if self.wiring is Wiring.NOTHING:
-            return np.full(state.force.size, 1.0)  # an open input drifts into its rail
-        if self.source == "gauge":
-            grid = self.resistance * (1 + self.gain * state.strain + 4 * self.unbalance)
-            grid = np.where(state.gauge_intact, grid, OPEN)
-            return quarter_bridge_ratio(grid, completion, self.cable, shunt)
-        signal = self.gain * (state.force if self.source == "force" else state.strain)
-        x = signal + self.unbalance
-        arms = self.resistance * np.stack([1 + x, 1 - x, 1 + x, 1 - x], axis=1)
-        return full_bridge_ratio(arms, self.cable, self.wiring is Wiring.FULL_6, shunt)
-
-
-PLUGS: tuple[Plug, ...] = (
-    Plug(Wiring.FULL_6, "force", 350.0, -1.3e-5, 2e-3 / 25e3, Cable(0.77)),
-    Plug(Wiring.FULL_6, "extension", 350.0, 2.1e-5, 2e-3 / (10e-3 / 50e-3), Cable(0.39)),
-    Plug(Wiring.QUARTER_3, "gauge", 350.0, 1.52e-4, 2.08, Cable(0.77)),
-    Plug(Wiring.QUARTER_3, "gauge", 350.0, -0.87e-4, 2.08, Cable(0.77)),
-    Plug(),
-    Plug(),
-    Plug(),
-    Plug(),
-)
-# The second amplifier: a gauge on the back face, and a load cell in line with the first.
-SECOND_PLUGS: tuple[Plug, ...] = (
-    Plug(Wiring.QUARTER_3, "gauge", 350.0, 0.41e-4, 2.08, Cable(0.77)),
-    Plug(Wiring.FULL_6, "force", 350.0, 0.9e-5, 2e-3 / 10e3, Cable(0.77)),
-    Plug(),
-    Plug(),
-    Plug(),
-    Plug(),
-    Plug(),
-    Plug(),
-)
+    def advance(self, steps: int) -> State:
+        """Let ``steps`` instants of `STEP` seconds pass."""
+        ...
 
 
 @dataclass(slots=True)
-class World:
-    """One bench. Same seed, same coupons."""
+class Clock:
+    """Seconds since the bench was switched on."""
+
+    at: float = 0.0
+
+    def pass_steps(self, steps: int) -> Array:
+        seconds = self.at + STEP * np.arange(1, steps + 1, dtype=np.float64)
+        self.at = float(seconds[-1]) if steps else self.at
+        return seconds
+
+
+@dataclass(slots=True)
+class CouponWorld:
+    """A load frame that pulls coupons, and a person who fits the next one."""
 
     seed: int = 7
     crosshead: Crosshead = field(default_factory=Crosshead)
     coupon: Coupon = field(init=False)
     _gauge_intact: bool = True
-    _seconds: float = 0.0
+    _clock: Clock = field(default_factory=Clock)
     _random: np.random.Generator = field(init=False)
 
     def __post_init__(self) -> None:
@@ -96,12 +58,9 @@ class World:
         self.fit_coupon()
 
     def reset(self, seed: int) -> None:
-        """As switched on with ``seed``: home, at rest, a fresh coupon."""
         self.seed = seed
-        self._seconds = 0.0
-        limits = type(self.crosshead)()
-        for name in ("position", "motion", "lowest", "highest", "force_limit", "heartbeat"):
-            setattr(self.crosshead, name, getattr(limits, name))
+        self._clock = Clock()
+        self.crosshead.reset()
         self._random = np.random.default_rng(seed)
         self.fit_coupon()
 
@@ -120,16 +79,65 @@ class World:
         self._gauge_intact = True
 
     def advance(self, steps: int) -> State:
-        """Let ``steps`` instants of `STEP` seconds pass."""
         was_moving_home = self.crosshead.motion is Motion.RETURN
         position = self.crosshead.advance(STEP, steps)
         force, strain = self.coupon.pull(position)
-        seconds = self._seconds + STEP * np.arange(1, steps + 1, dtype=np.float64)
-        self._seconds = float(seconds[-1]) if steps else self._seconds
         self.crosshead.trip_if_over(float(force[-1]))
         intact = self._gauge_intact & (np.maximum.accumulate(strain) < GAUGE_STRAIN_LIMIT)
         self._gauge_intact = bool(intact[-1])
         arrived = was_moving_home and self.crosshead.motion is Motion.HOLD
         if arrived and self.coupon.broken:
             self.fit_coupon()  # stands for the person at the grips
-        return State(force, strain, intact, position, seconds)
+        felt = {"extension": strain, "gauge": np.where(intact, strain, np.inf)}
+        return State(force, position, self._clock.pass_steps(steps), felt)
+
+
+def servo() -> Crosshead:
+    """The fork's actuator: 10 kN, 50 mm either way, controls travel or force."""
+    return Crosshead(lowest=-50e-3, highest=50e-3, force_limit=10e3, controls_force=True)
+
+
+@dataclass(slots=True)
+class ForkWorld:
+    """An actuator that loads a fork at its axle, and a person who fits the next one."""
+
+    seed: int = 11
+    crosshead: Crosshead = field(default_factory=servo)
+    fork: Fork = field(init=False)
+    _clock: Clock = field(default_factory=Clock)
+    _random: np.random.Generator = field(init=False)
+
+    def __post_init__(self) -> None:
+        self._random = np.random.default_rng(self.seed)
+        self.fit_fork()
+
+    def reset(self, seed: int) -> None:
+        self.seed = seed
+        self._clock = Clock()
+        self.crosshead.reset()
+        self._random = np.random.default_rng(seed)
+        self.fit_fork()
+
+    def fit_fork(self) -> None:
+        """A fresh fork with its own small difference."""
+        self.fork = Fork(stiffness=182e3 * (1 + float(self._random.normal(0, 0.01))))
+
+    def advance(self, steps: int) -> State:
+        head = self.crosshead
+        was_moving_home = head.motion is Motion.RETURN
+        if head.loads:
+            force = head.advance_force(STEP, steps)
+            position = self.fork.bear(force)
+            head.position = float(position[-1])
+        else:
+            position = head.advance(STEP, steps)
+            force = np.array([self.fork.carries(float(p)) for p in position])
+            self.fork.bear(force)
+            head.force = float(force[-1])
+        if self.fork.broken:
+            force = np.zeros(steps)
+        head.trip_if_over(float(force[-1]))
+        if was_moving_home and head.motion is Motion.HOLD and self.fork.broken:
+            self.fit_fork()  # stands for the person at the bench
+        felt = self.fork.strains(force)
+        return State(force, position, self._clock.pass_steps(steps), felt)

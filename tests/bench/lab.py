@@ -19,7 +19,7 @@ def fresh_setup(rate_hz: float | None = None, devices: tuple[str, ...] = ("A1",)
 
     call_command("migrate", verbosity=0)
     call_command("flush", interactive=False, verbosity=0)
-    setup = demo.load()
+    setup = demo.load_coupons()
     if rate_hz:
         first = Channel.objects.get(name="F")
         setup.channels.exclude(input__device__label__in=devices).delete()

@@ -106,7 +106,7 @@ def one_round() -> float:
 
     thread = threading.Thread(target=serve, daemon=True)
     thread.start()
-    recorder.motion._actuator.ramp("token", 1e-4, 1e-2)
+    recorder.motion._actuator.move("token", lambda driver: driver.ramp(1e-4, 1e-2))
     while not frame.moving:
         time.sleep(0.005)
     for sequence in range(3):

@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from yoke_core.errors import TensionError
 from yoke_core.tension.results import TensionRecipe, tension_results
-from yoke_core.tension.specimen import FlatSpecimen
+from yoke_core.tension.specimen import Specimen
 
 E = 70e9
 RECIPE = TensionRecipe(60e6, 180e6)
@@ -100,16 +100,16 @@ def test_recipes_without_sense_are_refused(values, argument):
     assert caught.value.argument == argument
 
 
-@pytest.mark.parametrize("name", ["width", "thickness", "gauge_length"])
+@pytest.mark.parametrize("name", ["section", "gauge_length"])
 @pytest.mark.parametrize("value", [0.0, -1e-3])
-def test_specimens_need_lengths(name, value):
-    lengths = {"width": 12.5e-3, "thickness": 3e-3, "gauge_length": 50e-3, name: value}
+def test_specimens_need_sizes(name, value):
+    sizes = {"section": 37.5e-6, "gauge_length": 50e-3, name: value}
     with pytest.raises(TensionError, match="above zero") as caught:
-        FlatSpecimen(**lengths)
+        Specimen(**sizes)
     assert caught.value.argument == name
 
 
-def test_stress_and_strain_of_a_flat_coupon():
-    coupon = FlatSpecimen(12.5e-3, 3e-3, 50e-3)
+def test_stress_and_strain_of_a_coupon():
+    coupon = Specimen(37.5e-6, 50e-3)
     assert coupon.stress(11.25e3) == pytest.approx(300e6)
     assert coupon.strain(0.1e-3) == pytest.approx(0.002)

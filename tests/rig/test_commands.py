@@ -1,3 +1,5 @@
+from functools import partial
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -73,7 +75,7 @@ def test_a_wrong_question_gets_an_answer_line(commands):
 
 def test_load_frame_refuses_targets_beyond_its_limits():
     head = Crosshead()
-    commands = Told(lambda clock: frame_commands(head, clock))
+    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
     commands.answer("MOT:RAMP 0.2,500")
     assert "outside the travel limits" in commands.answer("SYST:ERR?")
     commands.answer("MOT:RAMP 0.2,10")
@@ -104,7 +106,7 @@ def test_one_host_controls_until_it_leaves_or_falls_silent(amp, commands):
 
 def test_the_frame_holds_without_a_heartbeat_and_without_its_host():
     head = Crosshead()
-    commands = Told(lambda clock: frame_commands(head, clock))
+    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
     commands.answer("MOT:HEAR 2;RAMP 0.2,10")
     head.hold_if_silent(1.9)
     assert head.motion == "RAMP"
@@ -125,7 +127,8 @@ PIECES = [
 def test_whatever_is_said_the_device_answers_or_notes_an_error(words):
     amp, head = Amplifier(), Crosshead()
     hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
-    for make in (lambda c: amplifier_commands(amp, hooks, c), lambda c: frame_commands(head, c)):
+    amplifier = partial(amplifier_commands, amp, hooks)
+    for make in (amplifier, partial(frame_commands, head, "LF25,1,1")):
         told = Told(make)
         answer = told.answer("".join(words))
         assert answer is None or isinstance(answer, str)

@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 from yoke_rig.module import OHMS, VOLTS, Module
-from yoke_rig.world import World
+from yoke_rig.world import CouponWorld
 
 
 def signals(move=0.0):
-    world = World()
+    world = CouponWorld()
     if move:
         world.crosshead.ramp(5e-3, move)
     state = world.advance(500)

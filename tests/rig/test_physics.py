@@ -9,7 +9,7 @@ from yoke_rig.converter import FULL_COUNTS
 from yoke_rig.coupon import Coupon, Material
 from yoke_rig.frame import Crosshead, Motion
 from yoke_rig.network import Cable, full_bridge_ratio, quarter_bridge_ratio
-from yoke_rig.world import World
+from yoke_rig.world import CouponWorld
 
 PERFECT = Cable(0.0)
 
@@ -80,7 +80,7 @@ STEPS = 50  # of the world in one block
 
 
 def pulled(seed=7, blocks=120, **options):
-    world, amp = World(seed=seed), Amplifier(**options)
+    world, amp = CouponWorld(seed=seed), Amplifier(**options)
     amp.next_block(world.advance(STEPS))
     world.crosshead.ramp(1e-3, 12e-3)
     return amp, [amp.next_block(world.advance(STEPS)) for _ in range(blocks)]

@@ -15,7 +15,7 @@ def with_rig(scenario, speed=50.0):
 
     async def main():
         rig, opened = Rig(speed=speed), asyncio.Event()
-        task = asyncio.create_task(serve(rig, "127.0.0.1", 0, lambda ports: opened.set()))
+        task = asyncio.create_task(serve([rig], "127.0.0.1", 0, lambda ports: opened.set()))
         await opened.wait()
         control, frame = rig.ports["A1"], rig.ports["Load frame"]
         data = int(await ask(control, "DATA:PORT?"))

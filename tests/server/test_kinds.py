@@ -5,6 +5,7 @@ import pytest
 from yoke_server.derive.services import derive_stale
 from yoke_server.wire.services import keep_revision
 from yoke_server.wire.specs.conditioning import BridgeConditioning
+from yoke_server.wire.specs.grid import Grid
 
 from tests.recorded import FULL, PER_BLOCK, block, record
 
@@ -18,7 +19,9 @@ def rosette(setup):
     """The demo's first three inputs as the grids of a rosette at 0, 45 and 90 degrees."""
     gauge = setup.channels.get(name="SG1")
     rows = setup.channels.filter(input__device__label="A1")
-    for name, row in zip(("R1a", "R1b", "R1c"), rows, strict=True):
+    for i, row in enumerate(rows):
+        row.grid = Grid(rosette="R1", angle=i * np.pi / 4)
+        name = f"R1{'abc'[i]}"
         row.name, row.quantity, row.unit = name, "strain", gauge.unit
         row.sensor, row.wiring, row.scaling = gauge.sensor, gauge.wiring, gauge.scaling
         row.conditioning = BridgeConditioning(range_mv_v=8.0)

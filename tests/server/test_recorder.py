@@ -32,6 +32,7 @@ JSON = "application/json"
 SPEED = 8.0
 
 pytestmark = pytest.mark.django_db(transaction=True)
+FLAT = {"kind": "flat", "width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
 
 
 @pytest.fixture(scope="module")
@@ -375,7 +376,9 @@ def test_stop_by_hand_keeps_the_run_and_stops_the_actuator(lab, client, setup):
     assert "Technician holds the yoke" in refused.json()["title"]
     again = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
     assert "is still being recorded" in again.json()["title"]
-    busy = client.patch(f"/api/setups/{setup.pk}", {"width_m": 0.01}, content_type=JSON)
+    busy = client.patch(
+        f"/api/setups/{setup.pk}", {"piece": FLAT | {"width_m": 0.01}}, content_type=JSON
+    )
     assert busy.status_code == 409
     assert "is being recorded" in busy.json()["title"]
     post(client, f"/api/runs/{run.pk}/stop")

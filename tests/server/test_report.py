@@ -25,6 +25,12 @@ JSON = "application/json"
 E, PROOF, STRENGTH = 70e9, 250e6, 300e6
 
 
+def flat(width_m):
+    """A change of the piece to one as wide as this."""
+    sizes = {"width_m": width_m, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
+    return {"piece": {"kind": "flat", **sizes}}
+
+
 def closed_form_counts(blocks):
     """Counts of force and extension for a curve whose results are known exactly."""
     n = blocks * PER_BLOCK
@@ -138,9 +144,9 @@ def test_moving_the_fit_range_recomputes_and_a_bad_one_stores_nothing(as_role, r
 
 def test_a_wrong_width_is_put_right_and_results_follow(as_role, run):
     client = as_role("engineer")
-    refused = client.patch(f"/api/runs/{run.pk}", {"width_m": 0}, content_type=JSON)
-    assert refused.json()["field"] == "width_m"
-    client.patch(f"/api/runs/{run.pk}", {"width_m": 0.01}, content_type=JSON)
+    refused = client.patch(f"/api/runs/{run.pk}", flat(0), content_type=JSON)
+    assert refused.json()["field"] == "piece.width_m"
+    client.patch(f"/api/runs/{run.pk}", flat(0.01), content_type=JSON)
     result = derived(client, run)["details"]
     assert result["strength"]["stress"] == pytest.approx(STRENGTH * 1.25, rel=1e-4)
 
@@ -165,7 +171,7 @@ def test_a_run_that_closes_or_is_put_right_is_computed_by_the_worker(run, as_rol
     assert [(j.args, j.status) for j in waiting] == [
         ({"setup_id": run.setup_id, "first": run.pk}, "todo")
     ]
-    as_role("technician").patch(f"/api/runs/{run.pk}", {"width_m": 0.012}, content_type=JSON)
+    as_role("technician").patch(f"/api/runs/{run.pk}", flat(0.012), content_type=JSON)
     assert waiting.count() == 1  # the one that waits finds it stale too
 
 

@@ -21,6 +21,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/units"): (ALL, None),
     ("get", "/api/setups/{setup_id}"): (ALL, None),
     ("patch", "/api/setups/{setup_id}"): (WORK, {"specimen": "x"}),
+    ("post", "/api/setups/{setup_id}/bench"): (WORK, None),
     ("post", "/api/setups/{setup_id}/channels"): (WORK, GIVE),
     ("patch", "/api/setups/{setup_id}/channels"): (WORK, {"channels": [{"id": 1}]}),
     ("patch", "/api/setups/{setup_id}/devices/{device_id}"): (WORK, {"rate_hz": 100}),

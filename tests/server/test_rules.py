@@ -117,7 +117,7 @@ def test_a_frozen_setup_outlives_its_rows(setup):
     assert again.channel("torque") is None
 
 
-@pytest.mark.parametrize("version", [1, 2, 3])
+@pytest.mark.parametrize("version", [1, 2, 3, 4])
 def test_documents_of_every_version_are_still_read(version):
     kept = json.loads((GOLDEN / f"setup-v{version}.json").read_text())
     assert kept["schema_version"] == version
@@ -129,6 +129,10 @@ def test_documents_of_every_version_are_still_read(version):
     assert per_signal(force) == pytest.approx(1e3 * 12.5e3)
     assert (gauge.scaling.gauge_factor, gauge.signal, gauge.tare) == (2.08, "bridge ratio", None)
     assert len({c.key for c in setup.channels}) == 3
+    if version > 1:  # the first one did not know its specimen
+        assert setup.specimen.piece.area_m2 == pytest.approx(37.5e-6)
+    assert setup.motion.speed_m_s == pytest.approx(1.85e-4)
+    assert [(s.kind, s.share, s.arm_n) for s in setup.stops] == [("force_drop", 0.4, 500)]
 
 
 def test_the_reports_channel_rows(setup):

@@ -29,6 +29,10 @@ def channel(setup, name):
     return setup.channels.get(name=name)
 
 
+FLAT = {"kind": "flat", "width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
+SINE = {"kind": "force_sine", "lowest_n": 200.0, "highest_n": 1800.0, "frequency_hz": 6.0}
+
+
 @pytest.mark.parametrize(
     ("name", "path", "body", "field"),
     [
@@ -68,11 +72,13 @@ def test_a_bad_channel_value_names_its_field_and_stores_nothing(
 @pytest.mark.parametrize(
     ("body", "field"),
     [
-        ({"width_m": 0}, "width_m"),
-        ({"thickness_m": -0.003}, "thickness_m"),
-        ({"gauge_length_m": 0}, "gauge_length_m"),
-        ({"gauge_length_m": "long"}, "gauge_length_m"),
-        ({"force_drop": 1}, "force_drop"),
+        ({"piece": FLAT | {"width_m": 0}}, "piece.width_m"),
+        ({"piece": FLAT | {"thickness_m": -0.003}}, "piece.thickness_m"),
+        ({"piece": FLAT | {"gauge_length_m": "long"}}, "piece.gauge_length_m"),
+        ({"piece": {"kind": "round", "width_m": 0.01}}, "piece.diameter_m"),
+        ({"motion": SINE | {"highest_n": 100}}, "motion.highest_n"),
+        ({"stops": [{"kind": "force_drop", "share": 1}]}, "stops.0.share"),
+        ({"stops": [{"kind": "time", "seconds": 5}, {"kind": "luck"}]}, "stops.1"),
         ({"run_name_pattern": "{operator}"}, "run_name_pattern"),
         ({"run_name_pattern": "{specimen"}, "run_name_pattern"),
     ],

@@ -38,6 +38,11 @@ def row(setup):
     return setup.channels.get(name="SG1")
 
 
+def flat(**sizes):
+    known = {"kind": "flat", "width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
+    return known | sizes
+
+
 @pytest.mark.parametrize(
     ("path", "body", "field"),
     [
@@ -83,12 +88,13 @@ def test_a_channel_takes_only_what_it_can_be(client, row, path, body, field):
 @pytest.mark.parametrize(
     ("body", "field"),
     [
-        ({"gauge_length_m": 1e200}, "gauge_length_m"),
-        ({"gauge_length_m": 1e-5}, "gauge_length_m"),
-        ({"width_m": SMALLEST}, "width_m"),
-        ({"thickness_m": 0}, "thickness_m"),
+        ({"piece": flat(gauge_length_m=1e200)}, "piece.gauge_length_m"),
+        ({"piece": flat(gauge_length_m=1e-5)}, "piece.gauge_length_m"),
+        ({"piece": flat(width_m=SMALLEST)}, "piece.width_m"),
+        ({"piece": flat(thickness_m=0)}, "piece.thickness_m"),
         ({"specimen": ["C1"]}, "specimen"),
-        ({"force_drop": 1}, "force_drop"),
+        ({"stops": [{"kind": "cycles", "cycles": 0}]}, "stops.0.cycles"),
+        ({"stops": [{"kind": "motion_end"}] * 13}, "stops"),
         ([], "body"),
         ("null", "body"),
         ("7", "body"),
@@ -205,10 +211,10 @@ def test_a_window_lies_in_order_inside_its_run(client, setup, window, field):
 def test_a_correction_while_recording_needs_a_reason(client, setup):
     run = recorded.begin(setup)
     url = f"/api/runs/{run.pk}"
-    refused(send(client, "patch", url, {"width_m": 0.01}), "reason")
+    refused(send(client, "patch", url, {"piece": flat(width_m=0.01)}), "reason")
     assert send(client, "patch", url, {"notes": "slipped a little"}).status_code == 200
-    body = {"width_m": 0.01, "reason": "misread the calliper"}
-    assert send(client, "patch", url, body).json()["width_m"] == 0.01
+    body = {"piece": flat(width_m=0.01), "reason": "misread the calliper"}
+    assert send(client, "patch", url, body).json()["piece"]["width_m"] == 0.01
     assert run.corrections.get().reason == "misread the calliper"
 
 
@@ -248,11 +254,11 @@ def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, row):
     assert send(other, "post", f"/api/setups/{setup.pk}/undo", {}).status_code == 409
 
 
-def test_nine_fields_at_once_are_undone_at_once(client, setup):
+def test_six_fields_at_once_are_undone_at_once(client, setup):
     body = {
         "name": "Tension, slow", "run_name_pattern": "{specimen}-{number}", "specimen": "C9",
-        "width_m": 0.012, "thickness_m": 0.0025, "gauge_length_m": 0.04, "pull_speed_m_s": 1e-4,
-        "travel_limit_m": 0.01, "force_drop": 0.3,
+        "piece": flat(width_m=0.012), "stops": [{"kind": "time", "seconds": 3.0}],
+        "motion": {"kind": "ramp", "speed_m_s": 1e-4, "travel_limit_m": 0.01},
     }  # fmt: skip
     before = {name: getattr(setup, name) for name in body}
     assert send(client, "patch", f"/api/setups/{setup.pk}", body).status_code == 200

@@ -24,6 +24,7 @@ from yoke_server.bench.drivers.base import (
     DriverError,
     FrameState,
     Identity,
+    Refusal,
     SampleBlock,
 )
 from yoke_server.bench.models import OrderState
@@ -247,6 +248,7 @@ class StandInFrame:
     reachable: bool = True
     heard_at: float = 0.0
     host: object = None
+    loads_until: float = 0.0
 
     def pass_time(self, seconds: float) -> None:
         if self.motion == "RAMP":
@@ -255,6 +257,8 @@ class StandInFrame:
             self.position_m = max(0.0, self.position_m - 5e-3 * seconds)
             if self.position_m == 0:
                 self.motion = "HOLD"
+        elif self.motion == "FORCE" and self.stage.clock.now >= self.loads_until:
+            self.motion = "HOLD"
         if self.stage.clock.now - self.heard_at > HEARTBEAT:
             self.motion = "HOLD"
 
@@ -289,6 +293,15 @@ class FrameDriver:
     def ramp(self, speed_m_s: float, target_m: float) -> None:
         self._hear().motion = "RAMP"
         self._frame.stage.ramps += 1
+
+    def force_ramp(self, rate_n_s: float, peak_n: float) -> None:
+        frame = self._hear()
+        frame.motion, frame.loads_until = "FORCE", frame.stage.clock.now + 2 * peak_n / rate_n_s
+
+    def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None:
+        if highest_n > 20e3:
+            raise Refusal("force outside the force limit.")
+        self._hear().motion = "SINE"
 
     def go_home(self) -> None:
         self._hear().motion = "RETURN"
@@ -580,7 +593,7 @@ class Stage:
         return port
 
     def _note(self, event: events.Event) -> None:
-        if isinstance(event, events.FrameDone) and event.deed == "ramp" and not event.problem:
+        if isinstance(event, events.FrameDone) and event.deed == "move" and not event.problem:
             self.ramped.append(event.token)
         self._inbox.append(event)
 

@@ -1,4 +1,4 @@
-"""Flat specimens: section, stress and strain."""
+"""Specimens: section, stress and strain."""
 
 from dataclasses import dataclass
 
@@ -10,21 +10,18 @@ from yoke_core.errors import TensionError
 
 
 @dataclass(frozen=True, slots=True)
-class FlatSpecimen:
-    """A flat coupon; lengths in m. Raises `TensionError` for a length not above zero."""
+class Specimen:
+    """A piece under tension: original section So in m^2, gauge length in m.
 
-    width: float
-    thickness: float
+    Raises `TensionError` for one that is not above zero.
+    """
+
+    section: float
     gauge_length: float
 
     def __post_init__(self) -> None:
-        for name in ("width", "thickness", "gauge_length"):
+        for name in ("section", "gauge_length"):
             positive(name, getattr(self, name), TensionError)
-
-    @property
-    def section(self) -> float:
-        """Original section So, m^2."""
-        return self.width * self.thickness
 
     def stress(self, force: ArrayLike) -> NDArray[np.float64]:
         """Engineering stress, Pa, tension positive, from force in N (ISO 6892-1, 3.10)."""

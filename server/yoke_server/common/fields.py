@@ -53,7 +53,7 @@ Rate = Annotated[float, between(10, 50_000)]  # Hz
 Stress = Annotated[float, between(1e3, 1e12)]  # Pa
 ProofOffset = Annotated[float, between(1e-5, 0.5)]
 PullSpeed = Annotated[float, between(1e-7, 5e-3)]  # m/s
-Travel = Annotated[float, between(1e-5, 25e-3)]  # m
+Travel = Annotated[float, between(1e-5, 0.1)]  # m
 Share = Annotated[float, between(0.01, 0.99)]
 Seconds = Annotated[float, between(-1e9, 1e9)]
 Decimals = Annotated[int, Field(ge=0, le=6)]

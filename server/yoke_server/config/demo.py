@@ -1,6 +1,8 @@
-"""The made-up lab of the demo: people, bench, sensors, the coupon project."""
+"""The made-up lab of the demo: people, benches, sensors, the coupon and the fork project."""
 
+import math
 from datetime import date
+from typing import Any
 
 from django.db import transaction
 from yoke_core.bridge.circuit import Circuit
@@ -12,13 +14,17 @@ from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.wire.models import Project, Sensor, Setup, SetupDevice
 from yoke_server.wire.services import add_channel, change_channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
+from yoke_server.wire.specs.motion import ForceRamp, ForceSine, PositionRamp
 from yoke_server.wire.specs.sensor import (
     BridgeTransducer,
     GaugeSensor,
     LoopTransmitter,
     PlatinumSensor,
+    RosetteSensor,
     VoltageOutput,
 )
+from yoke_server.wire.specs.specimen import FlatPiece, PartPiece
+from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd
 
 SIX_WIRE = [
     {"colour": "brown", "pin": 1, "function": "excitation +"},
@@ -37,12 +43,17 @@ LOOP = [
     {"colour": "brown", "pin": 1, "function": "supply +"},
     {"colour": "blue", "pin": 2, "function": "loop back"},
 ]
+HALF = [
+    {"colour": "brown", "pin": 1, "function": "excitation +"},
+    {"colour": "green", "pin": 5, "function": "completion, arm 1"},
+    {"colour": "white", "pin": 4, "function": "completion, arm 2"},
+]
 THREE_WIRE = [
     {"colour": "red", "pin": 1, "function": "current"},
     {"colour": "white", "pin": 2, "function": "back"},
     {"colour": "white", "pin": 3, "function": "back, lead"},
 ]
-SENSORS = [
+SENSORS: list[dict[str, Any]] = [
     dict(
         kind="load cell", name="Load cell 25 kN", serial="LC-2207", quantity="force",
         spec=BridgeTransducer(rated_output=2e-3, capacity=25e3),
@@ -96,11 +107,61 @@ SENSORS = [
     ),
 ]  # fmt: skip
 
-WIRED = [
+FORK_SENSORS: list[dict[str, Any]] = [
+    dict(
+        kind="load cell", name="Load cell 10 kN, axle", serial="LC-1192", quantity="force",
+        spec=BridgeTransducer(rated_output=2e-3, capacity=10e3),
+        calibrated_on=date(2026, 4, 22), due_on=date(2027, 4, 22), cores=SIX_WIRE,
+    ),
+    dict(
+        kind="rosette", name="Rosette 0/45/90, 350 Ω, k 2.08", serial="lot 0902-1",
+        quantity="strain",
+        spec=RosetteSensor(angles=[0.0, math.pi / 4, math.pi / 2], gauge_factor=2.08),
+        cores=QUARTER,
+    ),
+    dict(
+        kind="strain gauge", name="Bending pair 350 Ω, k 2.05", serial="lot 0790-1",
+        quantity="strain",
+        spec=GaugeSensor(circuit=Circuit.HALF_BENDING, gauge_factor=2.05), cores=HALF,
+    ),
+    dict(
+        kind="strain gauge", name="Gauge 120 Ω, k 2.05, 12 m of lead", serial="lot 0744-2",
+        quantity="strain",
+        spec=GaugeSensor(
+            resistance_ohm=120.0, gauge_factor=2.05, wires=2, lead_length_m=12.0
+        ),
+        cores=[QUARTER[0], QUARTER[2]],
+    ),
+    dict(
+        kind="displacement", name="Displacement ±50 mm, 4-20 mA, axle", serial="DT-0433",
+        quantity="displacement", spec=LoopTransmitter(at_4_ma=-50e-3, at_20_ma=50e-3),
+        calibrated_on=date(2026, 5, 11), due_on=date(2027, 5, 11), cores=LOOP,
+    ),
+    dict(
+        kind="pressure", name="Pressure 0 to 250 bar, 4-20 mA, servo", serial="PT-1744",
+        quantity="pressure", spec=LoopTransmitter(at_4_ma=0.0, at_20_ma=250e5),
+        calibrated_on=date(2026, 2, 4), due_on=date(2027, 2, 4), cores=LOOP,
+    ),
+    dict(
+        kind="temperature", name="Pt100, 3-wire, crown", serial="TP-0091",
+        quantity="temperature", spec=PlatinumSensor(), cores=THREE_WIRE,
+    ),
+]  # fmt: skip
+
+COUPON_WIRED = [
     ("F", "A1", 1, "LC-2207"),
     ("e clip", "A1", 2, "EX-0351"),
     ("SG1", "A1", 3, "lot 0817-1"),
     ("SG2", "A2", 1, "lot 0817-2"),
+]
+FORK_WIRED = [
+    ("R1", "A3", 1, "lot 0902-1"),
+    ("F axle", "A3", 4, "LC-1192"),
+    ("B1", "A3", 5, "lot 0790-1"),
+    ("G4", "A3", 6, "lot 0744-2"),
+    ("u axle", "M2", 1, "DT-0433"),
+    ("P hyd", "M2", 2, "PT-1744"),
+    ("T", "M2", 5, "TP-0091"),
 ]
 
 
@@ -117,55 +178,121 @@ def people() -> dict[str, User]:
     return found
 
 
-DEVICES = [
-    ("A1", "bridge amplifier"),
-    ("A2", "bridge amplifier"),
-    ("M1", "measuring module"),
-    ("Load frame", "load frame"),
-]
+BENCHES = {
+    "Shed bench": [
+        ("A1", "bridge amplifier"),
+        ("A2", "bridge amplifier"),
+        ("M1", "measuring module"),
+        ("Load frame", "load frame"),
+    ],
+    "Fork bench": [
+        ("A3", "bridge amplifier"),
+        ("M2", "measuring module"),
+        ("Servo", "servo actuator"),
+    ],
+}
 UNPLACED = 1  # a port where nothing answers, until the rig says its own
 
 
-def bench() -> Bench:
-    """The shed bench: two amplifiers, a measuring module and a load frame, on this computer."""
-    found, _ = Bench.objects.get_or_create(name="Shed bench")
-    for label, driver in DEVICES:
+def bench(name: str) -> Bench:
+    """A bench of the shed, with its stand-ins on this computer."""
+    found, _ = Bench.objects.get_or_create(name=name)
+    for label, driver in BENCHES[name]:
         device = found.devices.filter(label=label).first()
         port = device.port if device else UNPLACED
         add_device(found, label, driver, host="127.0.0.1", port=port)
     return found
 
 
-@transaction.atomic
-def load(ports: dict[str, int] | None = None) -> Setup:
-    """Everything but runs; loading again changes nothing but where the stand-ins are."""
-    engineer = people()["engineer"]
-    shed = bench()
-    place_stand_ins(ports or {})
-    project, fresh = Project.objects.get_or_create(
-        name="Tube coupons, aluminium",
-        defaults=dict(
-            customer="Fernhollow Cargo Cycles",
-            article="Tricycle CT-3, down tube, flat coupons 12.5 × 3.0 mm",
-            standard="ISO 6892-1",
-        ),
-    )
-    if not fresh:
-        return project.setups.get()
-    sensors = {s["serial"]: Sensor.objects.create(**s) for s in SENSORS}
-    setup = Setup.objects.create(project=project, bench=shed, name="Tension")
-    shed.active_setup = setup
-    shed.save(update_fields=["active_setup"])
-    actor = Actor(engineer)
-    amplifiers = {d.label: d for d in shed.devices.all()}
-    SetupDevice.objects.create(setup=setup, device=amplifiers["A1"], rate_hz=1000)
-    SetupDevice.objects.create(setup=setup, device=amplifiers["A2"], rate_hz=500)
-    for name, device, number, serial in WIRED:
-        plug = amplifiers[device].inputs.get(number=number)
-        channel = add_channel(
-            actor, setup.pk, input_id=plug.pk, sensor_id=sensors[serial].pk, name=name
-        )
-        if name.startswith("SG"):
+COUPONS = dict(
+    name="Tube coupons, aluminium",
+    customer="Fernhollow Cargo Cycles",
+    article="Tricycle CT-3, down tube, flat coupons 12.5 × 3.0 mm",
+    standard="ISO 6892-1",
+)
+COUPON = dict(
+    specimen="C1",
+    piece=FlatPiece(width_m=12.5e-3, thickness_m=3e-3, gauge_length_m=50e-3),
+    motion=PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3),
+    stops=[ForceDrop(share=0.4)],
+)
+FORK = dict(
+    name="Front fork FK-12, static and fatigue",
+    customer="Fernhollow Cargo Cycles",
+    article="Tricycle CT-3, front fork FK-12",
+    standard="In-house plan 31",
+)
+FORK_SETUPS = {
+    "Fatigue": dict(
+        specimen="FK-12-1",
+        piece=PartPiece(),
+        motion=ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=6.0),
+        stops=[CyclesDone(cycles=120)],
+    ),
+    "Static": dict(
+        specimen="FK-12-1",
+        piece=PartPiece(),
+        motion=ForceRamp(peak_n=2400.0, rate_n_s=300.0),
+        stops=[MotionEnd()],
+    ),
+}
+
+
+def _setup(
+    actor: Actor, project: Project, bench: Bench, name: str, more: dict[str, Any],
+    wired: list[tuple[str, str, int, str]], rates: dict[str, float],
+) -> Setup:  # fmt: skip
+    """A setup with its channels, put on its bench."""
+    setup = Setup.objects.create(project=project, bench=bench, name=name, **more)
+    bench.active_setup = setup
+    bench.save(update_fields=["active_setup"])
+    devices = {d.label: d for d in bench.devices.all()}
+    for label, rate in rates.items():
+        SetupDevice.objects.create(setup=setup, device=devices[label], rate_hz=rate)
+    for called, device, number, serial in wired:
+        plug = devices[device].inputs.get(number=number)
+        sensor = Sensor.objects.get(serial=serial)
+        channel = add_channel(actor, setup.pk, input_id=plug.pk, sensor_id=sensor.pk, name=called)
+        if called.startswith("SG"):
             change_channel(actor, channel.pk, conditioning=BridgeConditioning(range_mv_v=40.0))
     setup.refresh_from_db()
     return setup
+
+
+@transaction.atomic
+def load_coupons() -> Setup:
+    """The coupon project on the shed bench; loading again changes nothing."""
+    actor, shed = Actor(people()["engineer"]), bench("Shed bench")
+    if found := Project.objects.filter(name=COUPONS["name"]).first():
+        return found.setups.get()
+    _add_sensors(SENSORS)
+    project = Project.objects.create(**COUPONS)
+    return _setup(actor, project, shed, "Tension", COUPON, COUPON_WIRED, {"A1": 1000, "A2": 500})
+
+
+@transaction.atomic
+def load_fork() -> list[Setup]:
+    """The fork project on its bench, its static setup first; loading again changes nothing."""
+    actor, stand = Actor(people()["engineer"]), bench("Fork bench")
+    if found := Project.objects.filter(name=FORK["name"]).first():
+        return list(found.setups.order_by("-pk"))
+    _add_sensors(FORK_SENSORS)
+    project = Project.objects.create(**FORK)
+    rates = {"A3": 1000.0, "M2": 100.0}
+    made = [
+        _setup(actor, project, stand, name, more, FORK_WIRED, rates)
+        for name, more in FORK_SETUPS.items()
+    ]
+    return made[::-1]
+
+
+def load(ports: dict[str, int]) -> None:
+    """Everything but runs; loading again changes nothing but where the stand-ins are."""
+    load_fork()
+    load_coupons()
+    place_stand_ins(ports)
+
+
+def _add_sensors(sensors: list[dict[str, Any]]) -> None:
+    for sensor in sensors:
+        Sensor.objects.get_or_create(serial=sensor["serial"], defaults=sensor)

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from yoke_server.bench.drivers import registry
+from yoke_server.bench.drivers.base import MOVING, Capability
 from yoke_server.bench.models import Bench, Device, Link
 from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.common.problems import Problem
@@ -70,13 +72,39 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
     if bench.active_setup_id != setup.pk:
         text, hint = "The bench works with another setup.", "Put this setup on the bench first."
         found.append(Gap("other_setup", "wire", text, hint, blocks=True))
+    found += _of_programme(setup, channels)
     state = bench.state
-    if state.get("motion") and not state.get("home"):
-        moving = state["motion"] in ("RAMP", "RETURN")
+    if setup.motion.kind != "none" and state.get("motion") and not state.get("home"):
+        moving = state["motion"] in MOVING
         text = "The actuator is moving." if moving else "The actuator is not home."
         hint = "Wait until it stands." if moving else "Return it first."
         found.append(Gap("actuator_not_home", "record", text, hint, blocks=True))
     return found
+
+
+def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
+    """What the bench or the channels lack for the motion, and for what is to end it."""
+    motion, kinds = setup.motion.kind, {s.kind for s in setup.stops}
+    keys, quantities = {c.key for c in channels}, {c.quantity for c in channels}
+    able = set().union(*(registry.capabilities(d.driver) for d in setup.bench.devices.all()))
+    blind = [s for s in setup.stops if s.kind == "limit" and s.channel not in keys]
+    asked = (
+        ("no_actuator", motion != "none" and Capability.MOVES not in able,
+         f"{setup.bench.name} has no actuator.", "Choose a motion that needs none."),
+        ("no_force_control",
+         motion.startswith("force") and not {Capability.MOVES, Capability.CONTROLS_FORCE} <= able,
+         f"The actuator of {setup.bench.name} does not control a force.",
+         "Choose another motion, or another bench."),
+        ("stop_unfit", bool(kinds & {"force_drop", "cycles"}) and "force" not in quantities,
+         "No channel measures the force that is to end the run.", "Wire one in Wire."),
+        ("stop_unfit", "cycles" in kinds and motion != "force_sine",
+         "Cycles are to end the run, and its motion has none.", "Choose a sine, or another end."),
+        ("stop_unfit", bool(blind), "A limit watches a channel that is no longer wired.",
+         "Take the limit out, or choose a channel for it."),
+    )  # fmt: skip
+    return [
+        Gap(code, "record", text, hint, blocks=True) for code, lacks, text, hint in asked if lacks
+    ]
 
 
 def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:

@@ -1,17 +1,21 @@
 """Reads of runs worth a name."""
 
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.db.models import QuerySet
+from pydantic import TypeAdapter
 
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import OPEN_STATES, Cause, Run, Segment, Stream
 from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
+from yoke_server.wire.specs.specimen import SpecimenSpec
 
-SPECIMEN = ("specimen", "width_m", "thickness_m", "gauge_length_m")
+PIECES: TypeAdapter[Any] = TypeAdapter(SpecimenSpec)
+SPECIMEN = ("specimen", "piece")
 
 
 def open_run(bench_id: int) -> Run | None:
@@ -26,10 +30,15 @@ def document_of(run: Run) -> FrozenSetup:
 
 def specimen_of(run: Run) -> dict[str, Any]:
     """The test piece as measured for the run, with what was put right since."""
-    found = dict(run.revision.document["specimen"])
+    found = document_of(run).specimen.model_dump(mode="json")
     for correction in run.corrections.all():
         found |= {k: v for k, v in correction.changes.items() if k in SPECIMEN}
     return found
+
+
+def piece_of(run: Run) -> Any:
+    """What was tested, as a spec, with what was put right since."""
+    return PIECES.validate_json(json.dumps(specimen_of(run)["piece"]))
 
 
 def specimens_of(runs: "QuerySet[Run]") -> set[str]:

@@ -8,6 +8,7 @@ from yoke_server.common import fields
 from yoke_server.common.fields import Body, may_stay
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.schemas import SpecimenChange
+from yoke_server.wire.specs.specimen import SpecimenSpec
 
 
 class GapTimes(Schema):
@@ -42,9 +43,7 @@ class RunOut(Schema):
     ended_at: datetime | None
     ended_because: str
     specimen: str
-    width_m: float
-    thickness_m: float
-    gauge_length_m: float
+    piece: SpecimenSpec
     notes: str
     seal: str
     duration_s: float
@@ -58,7 +57,7 @@ class RunStart(Body):
 
 
 class RunChange(SpecimenChange):
-    """Lengths in m; what is left out stays."""
+    """What is left out stays."""
 
     notes: fields.Notes = may_stay()
     reason: fields.Reason = may_stay()

@@ -16,6 +16,7 @@ from yoke_server.record.models import OPEN_STATES, Correction, Run
 from yoke_server.record.preflight import require_startable
 from yoke_server.record.queries import SPECIMEN, open_run, specimen_of
 from yoke_server.wire.models import Setup
+from yoke_server.wire.specs.base import plain_spec
 
 
 @transaction.atomic
@@ -96,7 +97,7 @@ def change_run(actor: Actor, run_id: int, *, reason: str = "", **changes: Any) -
     require(actor, "change the specimen")
     run = Run.objects.select_for_update().get(pk=run_id)
     now = {**specimen_of(run), "notes": run.notes}
-    changes = {k: v for k, v in changes.items() if now[k] != v}
+    changes = {k: plain_spec(v) for k, v in changes.items() if now[k] != plain_spec(v)}
     if not changes:
         return run
     if "notes" in changes:

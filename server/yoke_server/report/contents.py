@@ -10,7 +10,7 @@ from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
 from yoke_server.derive.kinds.base import Value
 from yoke_server.derive.kinds.tension import TensionParameters
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of, specimen_of, streams_of
+from yoke_server.record.queries import document_of, piece_of, specimen_of, streams_of
 from yoke_server.report.models import Report
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
@@ -90,11 +90,8 @@ def fields(report: Report) -> dict[str, Any]:
             f"{s.stream.device_label}: {s.samples} samples at {s.stream.rate_hz:g} Hz"
             for s in streams
         ],
-        "speed": f"{setup.pull_speed_m_s * 1e3:.3g}",
-        "width": f"{measured['width_m'] * 1e3:.2f}",
-        "thickness": f"{measured['thickness_m'] * 1e3:.2f}",
-        "section": f"{measured['width_m'] * measured['thickness_m'] * 1e6:.2f}",
-        "gauge_length": f"{measured['gauge_length_m'] * 1e3:.2f}",
+        "piece": piece_of(run).sentence,
+        "motion": setup.motion.sentence,
         "channels": channel_rows(setup),
         "gaps": [
             f"{s.stream.device_label} from {a:.2f} to {b:.2f} s" for s in streams for a, b in s.gaps

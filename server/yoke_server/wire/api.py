@@ -49,6 +49,13 @@ def change_setup(request: HttpRequest, setup_id: Id, body: schemas.SetupChange) 
     return queries.setup_out(setup_id)
 
 
+@router.post("/setups/{setup_id}/bench", response=schemas.SetupOut)
+def put_on_bench(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
+    """Have its bench work with this setup."""
+    services.put_on_bench(Actor.of(request), setup_id)
+    return queries.setup_out(setup_id)
+
+
 @router.post("/setups/{setup_id}/channels", response={201: schemas.SetupOut})
 def add_channel(request: HttpRequest, setup_id: Id, body: schemas.ChannelIn) -> Status[Any]:
     services.add_channel(Actor.of(request), setup_id, **body.given())

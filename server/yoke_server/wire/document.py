@@ -16,10 +16,14 @@ from pydantic import BaseModel, ConfigDict
 
 from yoke_server.wire.models import Balance, Channel, Measured, Setup, ShuntCalibration, Tare
 from yoke_server.wire.specs.conditioning import ConditioningSpec
+from yoke_server.wire.specs.grid import Grid
+from yoke_server.wire.specs.motion import MotionSpec
 from yoke_server.wire.specs.scaling import ScalingSpec
+from yoke_server.wire.specs.specimen import SpecimenSpec
+from yoke_server.wire.specs.stop import StopSpec
 from yoke_server.wire.specs.wiring import WiringSpec
 
-SCHEMA_VERSION = 3
+SCHEMA_VERSION = 4
 
 
 class FrozenChannel(BaseModel):
@@ -42,6 +46,7 @@ class FrozenChannel(BaseModel):
     conditioning: ConditioningSpec
     scaling: ScalingSpec
     reversed: bool
+    grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None
     tare: float | None
@@ -54,14 +59,12 @@ class FrozenChannel(BaseModel):
 
 
 class FrozenSpecimen(BaseModel):
-    """The test piece; lengths in m."""
+    """The test piece: its name, and what it is."""
 
     model_config = ConfigDict(frozen=True)
 
     specimen: str
-    width_m: float
-    thickness_m: float
-    gauge_length_m: float
+    piece: SpecimenSpec
 
 
 class FrozenSetup(BaseModel):
@@ -69,7 +72,7 @@ class FrozenSetup(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    schema_version: Literal[3] = 3
+    schema_version: Literal[4] = 4
     setup_id: int
     name: str
     project: str
@@ -77,10 +80,8 @@ class FrozenSetup(BaseModel):
     run_name_pattern: str
     rates_hz: dict[str, float]  # by device
     specimen: FrozenSpecimen
-    pull_speed_m_s: float
-    travel_limit_m: float
-    force_drop: float
-    arm_force_n: float
+    motion: MotionSpec
+    stops: list[StopSpec]
     channels: list[FrozenChannel]
 
     def channel(self, quantity: str) -> FrozenChannel | None:
@@ -155,7 +156,41 @@ _COLUMNS_OF_2 = {
     "lead_ohm_per_m", "scaling_kind", "gauge_factor", "poisson_ratio", "rated_output_mv_v",
     "capacity", "point_1_mv_v", "point_1_value", "point_2_mv_v", "point_2_value", "zero_mv_v",
 }  # fmt: skip
-UPCASTS: dict[int, Callable[[Document], Document]] = {1: _from_1, 2: _from_2}
+
+
+def _from_3(old: Document) -> Document:
+    """Version 3 knew flat coupons only, pulled until the force drops."""
+    channels = [c | {"grid": None} for c in old["channels"]]
+    name = old["specimen"]["specimen"]
+    specimen = {"specimen": name, "piece": piece_of_lengths(old["specimen"])}
+    kept = {k: v for k, v in old.items() if k not in _COLUMNS_OF_3}
+    more = {"schema_version": 4, "specimen": specimen, "channels": channels}
+    return kept | more | programme_of_columns(old)
+
+
+_COLUMNS_OF_3 = {"pull_speed_m_s", "travel_limit_m", "force_drop", "arm_force_n"}
+
+
+def piece_of_lengths(old: Document) -> Document:
+    """A flat coupon's columns as a spec; a part where none were known."""
+    lengths = {k: old[k] for k in ("width_m", "thickness_m", "gauge_length_m")}
+    return {"kind": "flat", **lengths} if all(lengths.values()) else {"kind": "part"}
+
+
+def programme_of_columns(old: Document) -> Document:
+    """A pull's columns of version 3 as motion and stops."""
+    return {
+        "motion": {
+            "kind": "ramp", "speed_m_s": old["pull_speed_m_s"],
+            "travel_limit_m": old["travel_limit_m"],
+        },
+        "stops": [
+            {"kind": "force_drop", "share": old["force_drop"], "arm_n": old["arm_force_n"]}
+        ],
+    }  # fmt: skip
+
+
+UPCASTS: dict[int, Callable[[Document], Document]] = {1: _from_1, 2: _from_2, 3: _from_3}
 
 
 def read_document(document: Document) -> FrozenSetup:

@@ -9,8 +9,12 @@ from django.db.models import Q
 from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.wire.specs.base import SpecField
 from yoke_server.wire.specs.conditioning import ConditioningSpec
+from yoke_server.wire.specs.grid import Grid
+from yoke_server.wire.specs.motion import MotionSpec
 from yoke_server.wire.specs.scaling import ScalingSpec
 from yoke_server.wire.specs.sensor import SensorSpec
+from yoke_server.wire.specs.specimen import SpecimenSpec
+from yoke_server.wire.specs.stop import StopList
 from yoke_server.wire.specs.wiring import SIGNAL_OF, WiringSpec
 
 
@@ -28,6 +32,7 @@ class Project(models.Model):
     article = models.CharField(max_length=120, default="", blank=True)
     standard = models.CharField(max_length=80, default="", blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
+    archived_at = models.DateTimeField(null=True)
 
 
 class Sensor(models.Model):
@@ -50,7 +55,7 @@ class Sensor(models.Model):
 
 
 class Setup(models.Model):
-    """Channels, rates, specimen and stop condition of one kind of test, as they are now.
+    """Channels, rates, specimen, motion and stops of one test, as they are now.
 
     ``version`` is the number of its newest revision.
     """
@@ -61,31 +66,9 @@ class Setup(models.Model):
     version = models.PositiveIntegerField(default=0)
     run_name_pattern = models.CharField(max_length=60, default="{specimen} run {number}")
     specimen = models.CharField(max_length=30, default="C1")
-    width_m = models.FloatField(default=12.5e-3)
-    thickness_m = models.FloatField(default=3e-3)
-    gauge_length_m = models.FloatField(default=50e-3)
-    pull_speed_m_s = models.FloatField(default=1.85e-4)
-    travel_limit_m = models.FloatField(default=12e-3)
-    force_drop = models.FloatField(default=0.4)
-    arm_force_n = models.FloatField(default=500)
-
-    class Meta:
-        constraints = [
-            *(
-                positive(f)
-                for f in (
-                    "width_m",
-                    "thickness_m",
-                    "gauge_length_m",
-                    "pull_speed_m_s",
-                    "travel_limit_m",
-                    "arm_force_n",
-                )
-            ),
-            models.CheckConstraint(
-                condition=Q(force_drop__gt=0, force_drop__lt=1), name="setup_force_drop_share"
-            ),
-        ]
+    piece: SpecimenSpec = SpecField(SpecimenSpec)  # type: ignore[assignment]
+    motion: MotionSpec = SpecField(MotionSpec)  # type: ignore[assignment]
+    stops: StopList = SpecField(StopList, default=list)  # type: ignore[assignment]
 
 
 class SetupDevice(models.Model):
@@ -141,6 +124,7 @@ class Channel(models.Model):
     conditioning: ConditioningSpec = SpecField(ConditioningSpec)  # type: ignore[assignment]
     scaling: ScalingSpec = SpecField(ScalingSpec)  # type: ignore[assignment]
     reversed = models.BooleanField(default=False)
+    grid: Grid | None = SpecField(Grid, null=True)  # type: ignore[assignment]
     # Display
     unit = models.CharField(max_length=12)
     decimals = models.PositiveSmallIntegerField(default=3)

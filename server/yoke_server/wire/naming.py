@@ -3,7 +3,7 @@
 import itertools
 import re
 import string
-from collections.abc import Container
+from collections.abc import Container, Iterable
 from datetime import UTC, datetime
 from typing import Any
 
@@ -65,6 +65,11 @@ def free_name(quantity: str, taken: Container[str]) -> str:
     stem = STEMS.get(quantity, "CH")
     first = f"{stem}1" if quantity == "strain" else stem
     return first if first not in taken else _counted(stem, 1, taken)
+
+
+def free_rosette(channels: Iterable[str]) -> str:
+    """The next free name of a rosette, R1, R2, by the names of the channels that there are."""
+    return _counted("R", 0, {name[:-1] for name in channels})
 
 
 def _counted(stem: str, number: int, taken: Container[str], width: int = 1) -> str:

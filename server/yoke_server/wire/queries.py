@@ -8,7 +8,7 @@ from yoke_server.ledger.services import undoable
 from yoke_server.wire import hooks
 from yoke_server.wire.document import FrozenChannel, freeze
 from yoke_server.wire.models import Channel, Project, Setup
-from yoke_server.wire.naming import free_name, run_name
+from yoke_server.wire.naming import free_name, free_rosette, run_name
 from yoke_server.wire.services import plain
 
 
@@ -39,8 +39,9 @@ def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:
 
 
 def _free_names(taken: set[str]) -> dict[str, str]:
-    """What a new channel of each quantity would be called."""
-    return {quantity: free_name(quantity, taken) for quantity in DECIMALS}
+    """What a new channel of each quantity, or a rosette, would be called."""
+    found = {quantity: free_name(quantity, taken) for quantity in DECIMALS}
+    return found | {"rosette": free_rosette(taken)}
 
 
 def setup_out(setup_id: int) -> dict[str, Any]:

@@ -7,8 +7,12 @@ from pydantic import Field
 from yoke_server.common import fields
 from yoke_server.common.fields import Body, Id, Text, may_stay
 from yoke_server.wire.specs.conditioning import ConditioningSpec
+from yoke_server.wire.specs.grid import Grid
+from yoke_server.wire.specs.motion import MotionSpec
 from yoke_server.wire.specs.scaling import ScalingSpec
 from yoke_server.wire.specs.sensor import SensorSpec
+from yoke_server.wire.specs.specimen import SpecimenSpec
+from yoke_server.wire.specs.stop import StopList, StopSpec
 from yoke_server.wire.specs.wiring import WiringSpec
 
 
@@ -90,6 +94,7 @@ class ChannelOut(Schema):
     conditioning: ConditioningSpec
     scaling: ScalingSpec
     reversed: bool
+    grid: Grid | None
     per_signal: float
     curve: list[CurvePoint]
     scaling_problem: str
@@ -137,13 +142,9 @@ class SetupOut(Schema):
     next_run_name: str
     next_specimen: str
     specimen: str
-    width_m: float
-    thickness_m: float
-    gauge_length_m: float
-    pull_speed_m_s: float
-    travel_limit_m: float
-    force_drop: float
-    arm_force_n: float
+    piece: SpecimenSpec
+    motion: MotionSpec
+    stops: list[StopSpec]
     channels: list[ChannelOut]
     free_names: dict[str, str]
     gaps: list[GapOut]
@@ -185,22 +186,19 @@ class RateChange(Body):
 
 
 class SpecimenChange(Body):
-    """The test piece; lengths in m, what is left out stays."""
+    """The test piece; what is left out stays."""
 
     specimen: fields.Name = may_stay()
-    width_m: fields.Side = may_stay()
-    thickness_m: fields.Side = may_stay()
-    gauge_length_m: fields.GaugeLength = may_stay()
+    piece: SpecimenSpec = may_stay()
 
 
 class SetupChange(SpecimenChange):
-    """The setup itself; lengths m, speeds m/s, what is left out stays."""
+    """The setup itself; what is left out stays."""
 
     name: Annotated[str, Text(1, 80)] = may_stay()
     run_name_pattern: Annotated[str, Text(1, 60)] = may_stay()
-    pull_speed_m_s: fields.PullSpeed = may_stay()
-    travel_limit_m: fields.Travel = may_stay()
-    force_drop: fields.Share = may_stay()
+    motion: MotionSpec = may_stay()
+    stops: StopList = may_stay()
 
 
 class Undone(Schema):

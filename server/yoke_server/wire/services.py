@@ -11,7 +11,8 @@ from django.db.models import Model
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.drivers import registry
-from yoke_server.bench.models import Input
+from yoke_server.bench.models import Bench, Input
+from yoke_server.bench.services import require_yoke
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import DECIMALS, UNITS
@@ -36,7 +37,8 @@ from yoke_server.wire.models import (
     ShuntCalibration,
     Tare,
 )
-from yoke_server.wire.specs.base import Spec
+from yoke_server.wire.specs.base import Spec, plain_spec
+from yoke_server.wire.specs.grid import Grid
 
 SCALING_FIELDS = {"scaling", "reversed"}
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
@@ -52,7 +54,7 @@ class Encoder(DjangoJSONEncoder):
     """Knows specs too."""
 
     def default(self, o: Any) -> Any:
-        return o.model_dump(mode="json") if isinstance(o, Spec) else super().default(o)
+        return plain_spec(o) if isinstance(o, Spec) else super().default(o)
 
 
 def plain(row: Model) -> dict[str, Any]:
@@ -145,7 +147,7 @@ def _in_force(model: type[Measured], setup: Setup, key: str, fields: Any) -> dic
 def add_channel(
     actor: Actor, setup_id: int, *, input_id: int, sensor_id: int, name: str
 ) -> Channel:
-    """Give a free input a sensor from the library.
+    """Give a free input a sensor from the library; a rosette takes the next inputs too.
 
     Its scaling comes with it: the one that it last had in this setup, which an engineer may
     have set, or else the library's.
@@ -155,12 +157,38 @@ def add_channel(
     plug = Input.objects.select_related("device").get(pk=input_id, device__bench=setup.bench)
     sensor = Sensor.objects.get(pk=sensor_id)
     require_yoke_in_use(actor, setup)
-    _check_free(setup, plug, name)
-    _check_fits(plug, sensor)
     kept = _scaling_kept(setup, sensor)
     beginning = {"rate_hz": min(1000.0, registry.offers(plug.device.driver).fastest_hz)}
     SetupDevice.objects.get_or_create(setup=setup, device=plug.device, defaults=beginning)
-    channel = Channel.objects.create(
+    made = [
+        _wire_one(setup, sensor, place, called, {"grid": grid, **(kept or {})})
+        for place, called, grid in _places(plug, sensor, name)
+    ]
+    action = f"Wired {name} to input {plug.label}" + (", with its earlier scaling" if kept else "")
+    revise(actor, setup, action, [Change("channel", c.pk, None, plain(c)) for c in made])
+    return made[0]
+
+
+def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Grid | None]]:
+    """Which inputs a sensor takes, under which names; of a rosette one a grid, from a on."""
+    if sensor.spec.kind != "rosette":
+        return [(plug, name, None)]
+    angles = sensor.spec.angles
+    after = plug.device.inputs.select_related("device").filter(number__gte=plug.number)
+    inputs = list(after.order_by("number")[: len(angles)])
+    if len(inputs) < len(angles):
+        raise Problem(
+            409, f"From input {plug.label} on there are only {len(inputs)} inputs.",
+            field="input_id", hint=f"Begin at an input with {len(angles) - 1} more behind it.",
+        )  # fmt: skip
+    grids = [Grid(rosette=name, angle=angle) for angle in angles]
+    return list(zip(inputs, (f"{name[:29]}{x}" for x in "abc"), grids, strict=True))
+
+
+def _wire_one(setup: Setup, sensor: Sensor, plug: Input, name: str, more: Any) -> Channel:
+    _check_free(setup, plug, name)
+    _check_fits(plug, sensor)
+    return Channel.objects.create(
         setup=setup,
         input=plug,
         name=name,
@@ -168,11 +196,8 @@ def add_channel(
         quantity=sensor.quantity,
         unit=UNITS[sensor.quantity][0],
         decimals=DECIMALS[sensor.quantity],
-        **{**sensor.spec.channel(), **(kept or {})},
+        **{**sensor.spec.channel(), **more},
     )
-    action = f"Wired {name} to input {plug.label}" + (", with its earlier scaling" if kept else "")
-    revise(actor, setup, action, [Change("channel", channel.pk, None, plain(channel))])
-    return channel
 
 
 def _check_fits(plug: Input, sensor: Sensor) -> None:
@@ -269,6 +294,22 @@ def change_setup(actor: Actor, setup_id: int, **changes: Any) -> Setup:
     action = f"Changed {', '.join(sorted(changes)).replace('_', ' ')}"
     change_rows(actor, setup, action, [(setup, changes)])
     return setup
+
+
+@transaction.atomic
+def put_on_bench(actor: Actor, setup_id: int) -> None:
+    """Have the bench work with this setup from now on; its recorder follows."""
+    require(actor, "drive the bench")
+    setup = lock(setup_id)
+    bench = Bench.objects.select_for_update(of=("self",)).get(pk=setup.bench_id)
+    if bench.active_setup_id == setup.pk:
+        return
+    require_yoke(actor, bench)
+    bench.active_setup = setup
+    bench.save(update_fields=["active_setup"])
+    record(actor, f"Put {setup.name} of {setup.project.name} on {bench.name}")
+    notify(NEWS, kind="setup", setup=setup.pk, bench=bench.pk)
+    notify(NEWS, kind="bench", bench=bench.pk)
 
 
 @transaction.atomic

@@ -147,6 +147,26 @@ export interface paths {
         patch: operations["yoke_server_wire_api_change_setup"];
         trace?: never;
     };
+    "/api/setups/{setup_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put On Bench
+         * @description Have its bench work with this setup.
+         */
+        post: operations["yoke_server_wire_api_put_on_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/channels": {
         parameters: {
             query?: never;
@@ -950,6 +970,36 @@ export interface components {
              */
             wires: number;
         };
+        /**
+         * RosetteSensor
+         * @description Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid.
+         */
+        RosetteSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rosette";
+            /** Angles */
+            angles: number[];
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Gauge Factor */
+            gauge_factor: number;
+            /**
+             * Lead Length M
+             * @default 6
+             */
+            lead_length_m: number;
+        };
         /** SensorOut */
         SensorOut: {
             /** Id */
@@ -965,7 +1015,7 @@ export interface components {
             /** Signal */
             signal: string;
             /** Spec */
-            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
@@ -990,6 +1040,21 @@ export interface components {
             full_output: number;
             /** Capacity */
             capacity: number;
+        };
+        /**
+         * AreaPiece
+         * @description A piece of any shape whose section is known.
+         */
+        AreaPiece: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "area";
+            /** Section M2 */
+            section_m2: number;
+            /** Gauge Length M */
+            gauge_length_m: number;
         };
         /**
          * BridgeConditioning
@@ -1077,6 +1142,7 @@ export interface components {
             scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
             /** Reversed */
             reversed: boolean;
+            grid: components["schemas"]["Grid"] | null;
             /** Per Signal */
             per_signal: number;
             /** Curve */
@@ -1115,6 +1181,19 @@ export interface components {
             reading: number;
         };
         /**
+         * CyclesDone
+         * @description So many cycles of the force, counted in its samples; of a sine only.
+         */
+        CyclesDone: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cycles";
+            /** Cycles */
+            cycles: number;
+        };
+        /**
          * FixedConditioning
          * @description An input on which nothing can be set.
          */
@@ -1124,6 +1203,73 @@ export interface components {
              * @enum {string}
              */
             kind: "fixed";
+        };
+        /**
+         * FlatPiece
+         * @description A flat coupon.
+         */
+        FlatPiece: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flat";
+            /** Width M */
+            width_m: number;
+            /** Thickness M */
+            thickness_m: number;
+            /** Gauge Length M */
+            gauge_length_m: number;
+        };
+        /**
+         * ForceDrop
+         * @description The force has fallen by a share of its highest, once that has reached ``arm_n``.
+         */
+        ForceDrop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "force_drop";
+            /** Share */
+            share: number;
+            /**
+             * Arm N
+             * @default 500
+             */
+            arm_n: number;
+        };
+        /**
+         * ForceRamp
+         * @description At an even rate to a force, and back to none.
+         */
+        ForceRamp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "force_ramp";
+            /** Peak N */
+            peak_n: number;
+            /** Rate N S */
+            rate_n_s: number;
+        };
+        /**
+         * ForceSine
+         * @description Between two forces, until something ends the run.
+         */
+        ForceSine: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "force_sine";
+            /** Lowest N */
+            lowest_n: number;
+            /** Highest N */
+            highest_n: number;
+            /** Frequency Hz */
+            frequency_hz: number;
         };
         /**
          * GapOut
@@ -1160,6 +1306,39 @@ export interface components {
             poisson_ratio: number;
         };
         /**
+         * Grid
+         * @description Which rosette a gauge belongs to, and its angle (rad) from the first grid.
+         */
+        Grid: {
+            /**
+             * Kind
+             * @default grid
+             * @constant
+             */
+            kind: "grid";
+            /** Rosette */
+            rosette: string;
+            /** Angle */
+            angle: number;
+        };
+        /**
+         * Limit
+         * @description A channel leaves what is allowed of it; SI of its quantity.
+         */
+        Limit: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limit";
+            /** Channel */
+            channel: string;
+            /** Lowest */
+            lowest?: number | null;
+            /** Highest */
+            highest?: number | null;
+        };
+        /**
          * LoopSpanScaling
          * @description What a transmitter means by 4 and by 20 mA.
          */
@@ -1189,6 +1368,39 @@ export interface components {
              * @default 50
              */
             resistor_ohm: number;
+        };
+        /**
+         * MotionEnd
+         * @description The actuator has done what it was to do, and stands.
+         */
+        MotionEnd: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "motion_end";
+        };
+        /**
+         * NoMotion
+         * @description Nothing moves: the run only measures.
+         */
+        NoMotion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "none";
+        };
+        /**
+         * PartPiece
+         * @description A component, which has no section of its own.
+         */
+        PartPiece: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "part";
         };
         /**
          * PlatinumScaling
@@ -1224,6 +1436,21 @@ export interface components {
             highest: number;
         };
         /**
+         * PositionRamp
+         * @description At an even speed to the end of a travel.
+         */
+        PositionRamp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ramp";
+            /** Speed M S */
+            speed_m_s: number;
+            /** Travel Limit M */
+            travel_limit_m: number;
+        };
+        /**
          * RateOut
          * @description At which rate the setup has a device sample.
          */
@@ -1249,6 +1476,21 @@ export interface components {
             rated_output: number;
             /** Capacity */
             capacity: number;
+        };
+        /**
+         * RoundPiece
+         * @description A round bar.
+         */
+        RoundPiece: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round";
+            /** Diameter M */
+            diameter_m: number;
+            /** Gauge Length M */
+            gauge_length_m: number;
         };
         /**
          * SetupOut
@@ -1277,20 +1519,12 @@ export interface components {
             next_specimen: string;
             /** Specimen */
             specimen: string;
-            /** Width M */
-            width_m: number;
-            /** Thickness M */
-            thickness_m: number;
-            /** Gauge Length M */
-            gauge_length_m: number;
-            /** Pull Speed M S */
-            pull_speed_m_s: number;
-            /** Travel Limit M */
-            travel_limit_m: number;
-            /** Force Drop */
-            force_drop: number;
-            /** Arm Force N */
-            arm_force_n: number;
+            /** Piece */
+            piece: components["schemas"]["FlatPiece"] | components["schemas"]["RoundPiece"] | components["schemas"]["TubePiece"] | components["schemas"]["AreaPiece"] | components["schemas"]["PartPiece"];
+            /** Motion */
+            motion: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"];
+            /** Stops */
+            stops: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
             /** Free Names */
@@ -1347,6 +1581,36 @@ export interface components {
             wires: number;
         };
         /**
+         * TimeUp
+         * @description So long after the first sample.
+         */
+        TimeUp: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "time";
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * TubePiece
+         * @description A piece of tube. One whose wall reaches its middle is a bar.
+         */
+        TubePiece: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tube";
+            /** Outer M */
+            outer_m: number;
+            /** Wall M */
+            wall_m: number;
+            /** Gauge Length M */
+            gauge_length_m: number;
+        };
+        /**
          * TwoPointScaling
          * @description The line through two points.
          */
@@ -1378,27 +1642,21 @@ export interface components {
         };
         /**
          * SetupChange
-         * @description The setup itself; lengths m, speeds m/s, what is left out stays.
+         * @description The setup itself; what is left out stays.
          */
         SetupChange: {
             /** Specimen */
             specimen?: string;
-            /** Width M */
-            width_m?: number;
-            /** Thickness M */
-            thickness_m?: number;
-            /** Gauge Length M */
-            gauge_length_m?: number;
+            /** Piece */
+            piece?: components["schemas"]["FlatPiece"] | components["schemas"]["RoundPiece"] | components["schemas"]["TubePiece"] | components["schemas"]["AreaPiece"] | components["schemas"]["PartPiece"];
             /** Name */
             name?: string;
             /** Run Name Pattern */
             run_name_pattern?: string;
-            /** Pull Speed M S */
-            pull_speed_m_s?: number;
-            /** Travel Limit M */
-            travel_limit_m?: number;
-            /** Force Drop */
-            force_drop?: number;
+            /** Motion */
+            motion?: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"];
+            /** Stops */
+            stops?: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
         };
         /** ChannelIn */
         ChannelIn: {
@@ -1520,6 +1778,7 @@ export interface components {
             scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
             /** Reversed */
             reversed: boolean;
+            grid: components["schemas"]["Grid"] | null;
             /** Zero */
             zero: number | null;
             /** Zeroed At */
@@ -1575,12 +1834,8 @@ export interface components {
             ended_because: string;
             /** Specimen */
             specimen: string;
-            /** Width M */
-            width_m: number;
-            /** Thickness M */
-            thickness_m: number;
-            /** Gauge Length M */
-            gauge_length_m: number;
+            /** Piece */
+            piece: components["schemas"]["FlatPiece"] | components["schemas"]["RoundPiece"] | components["schemas"]["TubePiece"] | components["schemas"]["AreaPiece"] | components["schemas"]["PartPiece"];
             /** Notes */
             notes: string;
             /** Seal */
@@ -1626,17 +1881,13 @@ export interface components {
         };
         /**
          * RunChange
-         * @description Lengths in m; what is left out stays.
+         * @description What is left out stays.
          */
         RunChange: {
             /** Specimen */
             specimen?: string;
-            /** Width M */
-            width_m?: number;
-            /** Thickness M */
-            thickness_m?: number;
-            /** Gauge Length M */
-            gauge_length_m?: number;
+            /** Piece */
+            piece?: components["schemas"]["FlatPiece"] | components["schemas"]["RoundPiece"] | components["schemas"]["TubePiece"] | components["schemas"]["AreaPiece"] | components["schemas"]["PartPiece"];
             /** Notes */
             notes?: string;
             /** Reason */
@@ -2314,6 +2565,29 @@ export interface operations {
                 "application/json": components["schemas"]["SetupChange"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_api_put_on_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

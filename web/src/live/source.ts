@@ -37,6 +37,9 @@ export interface BenchState {
   devices: Record<string, DeviceState>
   layouts: { id: number; device: string; channels: string[] }[]
   motion: string
+  cycles: number | null
+  held_low: number | null
+  held_high: number | null
   position_m: number | null
   home: boolean
 }

@@ -28,6 +28,7 @@ class Capability(StrEnum):
     SHUNTS = "shunts"
     SENDS_AGAIN = "sends again"
     MOVES = "moves"
+    CONTROLS_FORCE = "controls force"
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,16 +88,19 @@ class AcquisitionStatus:
     rate_hz: float
 
 
+MOVING = frozenset({"RAMP", "FORCE", "SINE", "RETURN"})
+
+
 @dataclass(frozen=True, slots=True)
 class FrameState:
     """How an actuator stands."""
 
-    motion: str  # HOLD, RAMP, RETURN or TRIPPED
+    motion: str  # HOLD, RAMP, FORCE, SINE, RETURN or TRIPPED
     position_m: float
 
     @property
     def moving(self) -> bool:
-        return self.motion in ("RAMP", "RETURN")
+        return self.motion in MOVING
 
 
 class AcquiringDriver(Protocol):
@@ -128,6 +132,8 @@ class MovingDriver(Protocol):
     def close(self) -> None: ...
     def take_control(self, host: str) -> None: ...
     def ramp(self, speed_m_s: float, target_m: float) -> None: ...
+    def force_ramp(self, rate_n_s: float, peak_n: float) -> None: ...
+    def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None: ...
     def go_home(self) -> None: ...
     def stop(self) -> None: ...
     def state(self) -> FrameState: ...

@@ -29,6 +29,14 @@ class LoadFrame:
     def ramp(self, speed_m_s: float, target_m: float) -> None:
         self._link.command(f"MOTion:RAMP {speed_m_s * 1e3:.6g},{target_m * 1e3:.6g}")
 
+    def force_ramp(self, rate_n_s: float, peak_n: float) -> None:
+        """To a force and back to none; refused by a frame that controls its travel only."""
+        self._link.command(f"MOTion:FORCe {rate_n_s:.6g},{peak_n:.6g}")
+
+    def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None:
+        """Between two forces until it is stopped; refused likewise."""
+        self._link.command(f"MOTion:SINE {lowest_n:.6g},{highest_n:.6g},{frequency_hz:.6g}")
+
     def stop(self) -> None:
         """Stand still; returns when the frame has confirmed it."""
         self._link.command("MOTion:STOP")
@@ -43,3 +51,9 @@ class LoadFrame:
             return FrameState(motion, float(position) * 1e-3)
         except ValueError:
             raise DriverError(f"the load frame's state makes no sense: “{answer[:40]}”.") from None
+
+
+class ServoActuator(LoadFrame):
+    """Speaks as the load frame does, and controls its force too."""
+
+    capabilities: ClassVar = frozenset({Capability.MOVES, Capability.CONTROLS_FORCE})

@@ -8,14 +8,17 @@ from yoke_server.bench.drivers.base import (
     Offers,
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
-from yoke_server.bench.drivers.load_frame import LoadFrame
+from yoke_server.bench.drivers.load_frame import LoadFrame, ServoActuator
 from yoke_server.bench.drivers.measuring_module import MeasuringModule
 
 ACQUIRING: dict[str, type[AcquiringDriver]] = {
     "bridge amplifier": BridgeAmplifier,
     "measuring module": MeasuringModule,
 }
-MOVING: dict[str, type[MovingDriver]] = {"load frame": LoadFrame}
+MOVING: dict[str, type[MovingDriver]] = {
+    "load frame": LoadFrame,
+    "servo actuator": ServoActuator,
+}
 
 
 def capabilities(name: str) -> frozenset[Capability]:

@@ -10,7 +10,7 @@ from yoke_server.common.problems import Problem
 from yoke_server.derive.inputs import clipped_note, whole
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of, specimen_of
+from yoke_server.record.queries import document_of, piece_of
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.specs.base import Spec
 
@@ -83,7 +83,7 @@ def curve_of(run: Run, parameters: TensionParameters) -> Curve:
     """Force and extension of the run as stress, strain and results; gaps are left out."""
     import numpy as np
     from yoke_core.tension.results import tension_results
-    from yoke_core.tension.specimen import FlatSpecimen
+    from yoke_core.tension.specimen import Specimen
 
     setup = document_of(run)
     channels = [_channel(setup, "force"), _channel(setup, "extension")]
@@ -95,8 +95,13 @@ def curve_of(run: Run, parameters: TensionParameters) -> Curve:
     ]
     finite = np.isfinite(force) & np.isfinite(extension)
     force, extension = force[finite], extension[finite]
-    piece = specimen_of(run)
-    specimen = FlatSpecimen(piece["width_m"], piece["thickness_m"], piece["gauge_length_m"])
+    piece = piece_of(run)
+    if piece.area_m2 is None:
+        raise Problem(
+            409, "A part has no section, so its force gives no stress.", field="piece",
+            hint="Say in Record what kind of piece is pulled, and its size.",
+        )  # fmt: skip
+    specimen = Specimen(piece.area_m2, piece.gauge_length_m)
     stress, strain = specimen.stress(force), specimen.strain(extension)
     result = tension_results(stress, strain, core_recipe(parameters))
     return Curve(stress, strain, replace(result, notes=(*result.notes, *notes)))

@@ -65,8 +65,8 @@ class ActuatorPort:
         """The runner lives and watches."""
         self._alive_at = self._clock.monotonic()
 
-    def ramp(self, token: str, speed_m_s: float, target_m: float) -> None:
-        self._put("ramp", token, lambda d: d.ramp(speed_m_s, target_m))
+    def move(self, token: str, begin: Deed) -> None:
+        self._put("move", token, begin)
 
     def home(self, token: str) -> None:
         self._put("home", token, lambda d: d.go_home())

@@ -4,7 +4,7 @@ import logging
 from collections.abc import Callable
 from typing import Any, Protocol
 
-from yoke_server.bench.drivers.base import FrameState
+from yoke_server.bench.drivers.base import FrameState, MovingDriver
 from yoke_server.record.recorder.acquisition import Refused
 
 log = logging.getLogger(__name__)
@@ -13,13 +13,21 @@ DATABASE_AWAY = 5.0  # s without the database, and so without orders, after whic
 AWAY_M = 5e-5  # from home; a pull begins at home
 
 
+# By kind of motion, how a driver is told to begin it.
+DEEDS: dict[str, Callable[[Any], Callable[[MovingDriver], None]]] = {
+    "ramp": lambda m: lambda d: d.ramp(m.speed_m_s, m.travel_limit_m),
+    "force_ramp": lambda m: lambda d: d.force_ramp(m.rate_n_s, m.peak_n),
+    "force_sine": lambda m: lambda d: d.force_sine(m.lowest_n, m.highest_n, m.frequency_hz),
+}
+
+
 class ActuatorPart(Protocol):
     """The port of an actuator, as the runner needs it."""
 
     def start(self) -> None: ...
     def finish(self) -> None: ...
     def alive(self) -> None: ...
-    def ramp(self, token: str, speed_m_s: float, target_m: float) -> None: ...
+    def move(self, token: str, begin: Callable[[MovingDriver], None]) -> None: ...
     def home(self, token: str) -> None: ...
     def stop(self, token: str = "") -> None: ...
 
@@ -58,7 +66,7 @@ class Motion:
 
     @property
     def pulling(self) -> bool:
-        return self.state is not None and self.state.motion == "RAMP"
+        return self.moving and self.state is not None and self.state.motion != "RETURN"
 
     @property
     def home(self) -> bool:
@@ -80,11 +88,11 @@ class Motion:
         if self._orders_away_s() > DATABASE_AWAY:
             raise Refused("The database is away, so nobody could stop the actuator.")
 
-    def ramp(self, token: str, speed_m_s: float, target_m: float) -> None:
-        """Raises Refused unless it may."""
+    def begin(self, token: str, motion: Any) -> None:
+        """Begin a setup's motion. Raises Refused unless it may."""
         self.require_ready()
         assert self._actuator is not None
-        self._actuator.ramp(token, speed_m_s, target_m)
+        self._actuator.move(token, DEEDS[motion.kind](motion))
 
     def go_home(self, token: str) -> None:
         """Raises Refused unless it may."""

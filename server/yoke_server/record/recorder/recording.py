@@ -4,12 +4,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from yoke_core.block import BlockDigest
+from yoke_core.fatigue.cycle_meter import CycleMeter
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.block_order import BlockOrder, Ordered
 from yoke_server.record.recorder.keeper import Keeper
-from yoke_server.record.recorder.watches import Watch, watches_of
+from yoke_server.record.recorder.watches import TAIL, watches_of
 from yoke_server.wire.document import FrozenSetup
 
 
@@ -72,10 +73,11 @@ class Recording:
         self.setup = setup
         self.start_ns = start_ns
         self.tracks = tracks
-        self.met: Watch | None = None  # the condition that ends the run
+        self.met = ""  # what ends the run, once it has happened
         self.tail_until_ns: int | None = None
         self._bench_ns = bench_ns
         self._watches = watches_of(setup)
+        self._moved = False  # the actuator has begun what this run is for
 
     @property
     def elapsed_s(self) -> float:
@@ -93,16 +95,40 @@ class Recording:
     @property
     def watched_devices(self) -> set[str]:
         """Devices without whose samples nothing may move."""
-        return {w.device for w in self._watches} or set(self.tracks)
+        return {w.device for w in self._watches.samples} or set(self.tracks)
 
-    def look(self, device: str, digest: BlockDigest) -> Watch | None:
-        """The condition that a block, the newest that arrived, meets for the first time."""
-        if self.met is None:
-            for watch in self._watches:
-                if watch.device == device and watch.met(digest):
-                    self.met = watch
-                    return watch
-        return None
+    @property
+    def cycles(self) -> CycleMeter | None:
+        """What counts the cycles of a run that has some."""
+        return self._watches.cycles
+
+    def look(self, device: str, digest: BlockDigest) -> str:
+        """What a block, the newest that arrived, meets for the first time; else nothing."""
+        for watch in self._watches.samples:
+            if watch.device == device and watch.met(digest) and not self.met:
+                return self._meet(watch.words)
+        return ""
+
+    def time_is_up(self) -> str:
+        """Said once."""
+        seconds = self._watches.seconds
+        if self.met or seconds is None or self.elapsed_s < seconds:
+            return ""
+        return self._meet(f"The {seconds:g} s are over")
+
+    def began_to_move(self) -> None:
+        self._moved = True
+
+    def came_to_stand(self) -> str:
+        """The actuator was seen to stand: said once, if that is to end the run."""
+        if self.met or not (self._moved and self._watches.motion_end):
+            return ""
+        return self._meet("The actuator has done its part")
+
+    def _meet(self, words: str) -> str:
+        self.met = words
+        self.tail_until_ns = self._bench_ns() + round(TAIL * 1e9)
+        return words
 
     def push(self, device: str, block: SampleBlock, digest: BlockDigest | None, now: float) -> None:
         if track := self.tracks.get(device):

@@ -34,7 +34,6 @@ from yoke_server.record.recorder.recording import Recording, Track
 from yoke_server.record.recorder.resting import Resting
 from yoke_server.record.recorder.starting import Starting, make_track
 from yoke_server.record.recorder.state import bench_state
-from yoke_server.record.recorder.watches import TAIL
 from yoke_server.record.recorder.writer import Begin, Close, Work
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
@@ -275,10 +274,8 @@ class BenchRecorder:
         digest = digest_block(block.counts, block.full_scale, block.rail, BINS)
         if not block.again:
             device.seen_at = now
-            if recording and (watch := recording.look(event.device, digest)):
-                self.motion.stop()
-                recording.tail_until_ns = self._clock.bench_ns() + round(TAIL * 1e9)
-                log.info("%s", watch.words)
+            if recording and (met := recording.look(event.device, digest)):
+                self._run_is_done(met)
         if recording:
             recording.push(event.device, block, digest, now)
         else:
@@ -289,6 +286,11 @@ class BenchRecorder:
             self._resting.push(event.device, digest)
             self._go_on_resting()
         self._show_block(device, block, digest)
+
+    def _run_is_done(self, met: str) -> None:
+        """What was to end the run has happened: nothing moves any more, a tail is kept."""
+        self.motion.stop()
+        log.info("%s", met)
 
     def _show_block(self, device: BenchDevice, block: SampleBlock, digest: BlockDigest) -> None:
         end_ns = device.clock.host_ns(block.time_ns) + round(block.samples * 1e9 / block.rate_hz)
@@ -368,7 +370,7 @@ class BenchRecorder:
         if not wanted:
             raise Refused("There is no channel to record.", "Wire one first.")
         self._require_usable(set(wanted))
-        pull = bool(order.arguments.get("pull"))
+        pull = bool(order.arguments.get("pull")) and setup.motion.kind != "none"
         if pull:
             self.motion.require_ready()
         self._starting = Starting(
@@ -441,9 +443,8 @@ class BenchRecorder:
 
     def _pull(self, starting: Starting) -> None:
         """Move, if it still may: the check of a second ago is not enough."""
-        setup = starting.setup
         try:
-            self.motion.ramp(starting.order_key, setup.pull_speed_m_s, setup.travel_limit_m)
+            self.motion.begin(starting.order_key, starting.setup.motion)
         except Refused as refused:
             self._end_run(RunState.INTERRUPTED, f"The actuator did not move: {refused}")
 
@@ -478,6 +479,8 @@ class BenchRecorder:
 
     def _look_after_run(self, recording: Recording, now: float) -> None:
         recording.tick()
+        if met := recording.time_is_up():
+            self._run_is_done(met)
         seen_at = max((self.devices[k].seen_at for k in recording.tracks), default=now)
         if self.parts.writer.full:
             why = "The database took no samples until the memory was full"
@@ -488,7 +491,7 @@ class BenchRecorder:
         elif now - seen_at > PATIENCE:
             self._end_run(RunState.INTERRUPTED, "No device sent samples for a minute")
         elif recording.met and recording.tail_is_over:
-            self._end_run(RunState.KEPT, recording.met.words)
+            self._end_run(RunState.KEPT, recording.met)
 
     def _on_write_refused(self, event: events.WriteRefused) -> None:
         if self.recording and self.recording.run_id == event.run_id:
@@ -535,11 +538,15 @@ class BenchRecorder:
 
     def _on_frame_seen(self, event: events.FrameSeen) -> None:
         self.motion.state = event.state
+        if self.recording and not self.motion.moving and (met := self.recording.came_to_stand()):
+            self._run_is_done(met)
 
     def _on_frame_done(self, event: events.FrameDone) -> None:
-        if event.deed == "ramp":
+        if event.deed == "move":
             if event.problem and self.recording:
                 self._end_run(RunState.INTERRUPTED, f"The actuator did not move: {event.problem}")
+            elif self.recording:
+                self.recording.began_to_move()
         elif event.deed == "home" or event.token in self.motion.waiting:
             self.motion.waiting.discard(event.token)
             if event.problem:

@@ -3,6 +3,7 @@
 from typing import TYPE_CHECKING, Any
 
 from yoke_server.record.recorder.device import BenchDevice
+from yoke_server.record.recorder.recording import Recording
 
 if TYPE_CHECKING:
     from yoke_server.record.recorder.runner import BenchRecorder
@@ -24,9 +25,19 @@ def bench_state(recorder: "BenchRecorder") -> dict[str, Any]:
         "free_bytes": parts.free_bytes(),
         "linked": all(d.usable for d in devices),
         "devices": {d.label: _device(d) for d in devices},
+        **_cycles(recording),
         "layouts": [d.frames.layout for d in devices],
         **recorder.motion.facts(),
     }
+
+
+def _cycles(recording: Recording | None) -> dict[str, Any]:
+    """Cycles done, and between which forces (N) the last one held; nothing where none count."""
+    meter = recording.cycles if recording else None
+    held = meter.held if meter and meter.cycles else (None, None)
+    return {
+        "cycles": meter.cycles if meter else None, "held_low": held[0], "held_high": held[1],
+    }  # fmt: skip
 
 
 def _device(device: BenchDevice) -> dict[str, Any]:

@@ -31,6 +31,13 @@ class Spec(Part):
         return self.kind.replace("_", " ")
 
 
+def plain_spec(value: Any) -> Any:
+    """A spec, or a list of them, as plain data."""
+    if isinstance(value, list):
+        return [plain_spec(v) for v in value]
+    return value.model_dump(mode="json") if isinstance(value, Spec) else value
+
+
 class SpecField(models.JSONField):
     """A JSON column that holds one of a union of specs, checked on every write."""
 
@@ -43,7 +50,7 @@ class SpecField(models.JSONField):
         return name, "django.db.models.JSONField", positional, options
 
     def read(self, value: Any, field: str = "") -> Any:
-        """A spec from plain data; raises a 422 problem naming the field at fault."""
+        """A spec, or a list of them, from plain data; raises a 422 problem naming the field."""
         assert self._union is not None
         try:
             return self._union.validate_json(json.dumps(value))
@@ -54,14 +61,14 @@ class SpecField(models.JSONField):
 
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
         found = super().from_db_value(value, expression, connection)  # type: ignore[misc]
-        return self.read(found) if isinstance(found, dict) and "kind" in found else found
+        known = isinstance(found, list) or (isinstance(found, dict) and "kind" in found)
+        return self.read(found) if known else found
 
     def get_prep_value(self, value: Any) -> Any:
-        if isinstance(value, Spec):
-            value = value.model_dump(mode="json")
+        value = plain_spec(value)
         if value is None and self.null:
             return None
-        if not isinstance(value, dict) or self._union is None:
+        if not isinstance(value, dict | list) or self._union is None:
             return super().get_prep_value(value)
         try:
             self.read(value)

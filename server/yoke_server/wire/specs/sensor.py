@@ -44,6 +44,27 @@ class GaugeSensor(Spec):
         return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
 
 
+class RosetteSensor(Spec):
+    """Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid."""
+
+    kind: Literal["rosette"] = "rosette"
+    angles: Annotated[
+        list[Annotated[float, fields.between(-3.15, 3.15)]], Field(min_length=3, max_length=3)
+    ]
+    wires: Annotated[int, Field(ge=2, le=3)] = 3
+    resistance_ohm: fields.Resistance = 350.0
+    gauge_factor: fields.GaugeFactor
+    lead_length_m: fields.LeadLength = 6.0
+
+    def channel(self) -> dict[str, Spec]:
+        """Of one grid."""
+        one = GaugeSensor(
+            wires=self.wires, resistance_ohm=self.resistance_ohm,
+            gauge_factor=self.gauge_factor, lead_length_m=self.lead_length_m,
+        )  # fmt: skip
+        return one.channel()
+
+
 class BridgeTransducer(Spec):
     """A load cell, extensometer or other instrument with a bridge inside."""
 
@@ -102,6 +123,7 @@ class PlatinumSensor(Spec):
 
 
 SensorSpec = Annotated[
-    GaugeSensor | BridgeTransducer | LoopTransmitter | VoltageOutput | PlatinumSensor,
+    GaugeSensor | RosetteSensor | BridgeTransducer | LoopTransmitter | VoltageOutput
+    | PlatinumSensor,
     Field(discriminator="kind"),
-]
+]  # fmt: skip

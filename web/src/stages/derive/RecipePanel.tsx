@@ -1,7 +1,9 @@
 import { client, got, type Derivation, type Run } from '../../api/client'
 import { queryClient, useMay } from '../../api/queries'
 import { changeRecipe } from '../../api/results'
-import { EditableNumber, EditableText } from '../../ui/Editable'
+import { PIECES } from '../../specs/forms'
+import { SpecForm } from '../../specs/SpecForm'
+import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
 import { kindOf } from './kinds'
@@ -21,23 +23,13 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
         </span>
       </div>
       <Section title={`Specimen ${run.specimen}`}>
-        {(
-          [
-            ['Width', 'width_m'],
-            ['Thickness', 'thickness_m'],
-            ['Gauge length', 'gauge_length_m'],
-          ] as const
-        ).map(([label, field]) => (
-          <EditableNumber
-            key={field}
-            label={label}
-            value={run[field] * 1e3}
-            decimals={2}
-            unit="mm"
-            disabled={!mayRun}
-            onSave={(v) => changeRun(run, { [field]: v * 1e-3 })}
-          />
-        ))}
+        <SpecForm
+          label="Shape"
+          forms={PIECES}
+          spec={run.piece}
+          disabled={!mayRun}
+          onSave={(piece) => changeRun(run, { piece })}
+        />
       </Section>
       {derivation && (
         <Form

@@ -13,7 +13,7 @@ import { duration, figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
 import { Reading } from '../../ui/Reading'
 import { LivePlots } from './LivePlots'
-import { PullPanel } from './PullPanel'
+import { ProgrammePanel } from './ProgrammePanel'
 
 export function Record() {
   const context = useStage()
@@ -23,7 +23,7 @@ export function Record() {
     <div className="flex h-full flex-col">
       <StateBand state={state} context={context} />
       <div className="grid min-h-0 flex-1 grid-cols-[236px_1fr_306px]">
-        <PullPanel setup={setup} recording={isBusy(state)} />
+        <ProgrammePanel setup={setup} recording={isBusy(state)} />
         <LivePlots channels={setup.channels} recording={state?.phase === 'recording'} />
         <section className="col" aria-label="Readings and controls">
           <div className="min-h-0 flex-1 overflow-auto">
@@ -46,6 +46,8 @@ const BUSY: Record<string, string> = {
 
 const MOTION: Record<string, string> = {
   RAMP: 'Pulling',
+  FORCE: 'Loading',
+  SINE: 'Cycling',
   RETURN: 'Returning',
   HOLD: 'Holding',
   TRIPPED: 'Stopped at a limit',
@@ -100,6 +102,7 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
           figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
         />
       )}
+      {recording && state.cycles != null && <Cycles state={state} />}
       {!recording && last && (
         <div className="min-w-0 leading-[18px]">
           <span className="block text-[12px] opacity-80">Last: {last.name}</span>
@@ -121,6 +124,17 @@ function StateBand({ state, context }: { state: BenchState | null; context: Stag
         <Item name="Backlog" figure={`${figure(state?.backlog_s ?? 0, 1)} s`} big />
       </span>
     </section>
+  )
+}
+
+/** Cycles done, and between which forces the last one held. */
+function Cycles({ state }: { state: BenchState }) {
+  const kilo = (force: number | null) => figure(force === null ? null : force / 1e3, 3)
+  return (
+    <>
+      <Item name="Cycles" figure={figure(state.cycles, 0)} big />
+      <Item name="Last one, kN" figure={`${kilo(state.held_low)} to ${kilo(state.held_high)}`} />
+    </>
   )
 }
 
@@ -179,6 +193,13 @@ function waitsFor(context: StageContext, may: boolean): string | undefined {
   return setup.channels.length ? undefined : 'Wire a channel first'
 }
 
+const START = {
+  none: 'Start recording',
+  ramp: 'Start the pull',
+  force_ramp: 'Start loading',
+  force_sine: 'Start cycling',
+}
+
 function Controls({ context, state }: { context: StageContext; state: BenchState | null }) {
   const { setup, bench } = context
   const may = useMay('drive the bench')
@@ -227,7 +248,7 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
             waits={waits ?? blocking?.text}
             onClick={() => void deeds.startOrStop(setup, isBusy(state))}
           >
-            Start the pull
+            {START[setup.motion.kind ?? 'none']}
           </Button>
         )
       )}

@@ -20,7 +20,8 @@ interface Props {
 }
 
 const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
-const armsOf = ({ spec }: Sensor) => ('circuit' in spec ? ARMS[spec.circuit[0] ?? 'f'] : []) ?? []
+const armsOf = ({ spec }: Sensor) =>
+  spec.kind === 'rosette' ? [1] : ('circuit' in spec && ARMS[spec.circuit[0] ?? 'f']) || []
 
 /** A free input: choose a sensor from the library and name the channel. */
 export function GiveSensor({ setup, device, input, onWired }: Props) {
@@ -77,7 +78,9 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                 disabled={taken}
                 onClick={() => {
                   setSensor(s)
-                  setName(setup.free_names[s.quantity] ?? '')
+                  setName(
+                    setup.free_names[s.spec.kind === 'rosette' ? 'rosette' : s.quantity] ?? '',
+                  )
                 }}
                 className={`grid w-full grid-cols-[24px_260px_140px_1fr_auto] items-center gap-3 border-b border-rule px-4 py-2 text-left disabled:text-soft ${
                   sensor?.id === s.id

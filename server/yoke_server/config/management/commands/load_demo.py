@@ -1,4 +1,4 @@
-"""`manage.py load_demo`: the demo's data, and its first run recorded from the simulated bench."""
+"""`manage.py load_demo`: the demo's data, and its first runs recorded from simulated benches."""
 
 import json
 import subprocess
@@ -12,18 +12,18 @@ from django.core.management.base import BaseCommand, CommandError
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
-from yoke_server.bench.models import Device, Link, Order
+from yoke_server.bench.models import Bench, Device, Link, Order
 from yoke_server.bench.services import hand_over, take_yoke
 from yoke_server.bench.waiting import answer_to
 from yoke_server.calibrate import services as calibrate
 from yoke_server.config import demo
 from yoke_server.derive.services import derive_stale
-from yoke_server.record.models import OPEN_STATES, RunState
+from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
 from yoke_server.record.services import order_return, order_run
 from yoke_server.wire.models import Setup
-from yoke_server.wire.services import change_setup
+from yoke_server.wire.services import change_setup, put_on_bench
 
 SPEED = 12.0
 TIME_LIMIT = 60.0  # s
@@ -36,13 +36,14 @@ class Command(BaseCommand):
         parser.add_argument("--without-run", action="store_true")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        setup = demo.load()
-        if not options["without_run"] and not setup.runs.exists():
-            record_first_run(setup)
+        demo.load({})
+        setups = [demo.load_coupons(), *demo.load_fork()]
+        if not options["without_run"] and not Run.objects.exists():
+            record_first_runs(setups)
 
 
-def record_first_run(setup: Setup) -> None:
-    """Zero, check and pull with a rig of its own that runs faster than life."""
+def record_first_runs(setups: list[Setup]) -> None:
+    """A run of each setup, with a rig of its own that runs faster than life."""
     rig = subprocess.Popen(
         [sys.executable, "-m", "yoke_rig", "--speed", str(SPEED), "--seed", "1"],
         stdout=subprocess.PIPE,
@@ -54,41 +55,48 @@ def record_first_run(setup: Setup) -> None:
     thread = threading.Thread(target=recorder.run)
     try:
         thread.start()
-        _wait(lambda: _linked(setup), "the devices")
-        _pull(setup)
+        for setup in setups:
+            _wait(lambda bench=setup.bench: _linked(bench), "the devices")
+            _record(setup)
+        change_setup(_engineer(), setups[0].pk, specimen="C2")
     finally:
         recorder.stop()
         thread.join()
         rig.terminate()
         rig.wait()
-        Device.objects.filter(bench=setup.bench).update(
-            link=Link.UNKNOWN, link_note="", port=demo.UNPLACED
-        )
+        Device.objects.update(link=Link.UNKNOWN, link_note="", port=demo.UNPLACED)
 
 
-def _linked(setup: Setup) -> bool:
-    return not setup.bench.devices.exclude(link=Link.LINKED).exists()
+def _engineer() -> Actor:
+    return Actor(User.objects.get(username="engineer"), "demo")
 
 
-def _pull(setup: Setup) -> None:
-    actor = Actor(User.objects.get(username="engineer"), "demo")
+def _linked(bench: Bench) -> bool:
+    return not bench.devices.exclude(link=Link.LINKED).exists()
+
+
+def _record(setup: Setup) -> None:
+    """Zero, check, record what the setup is for, derive, and go home."""
+    actor = _engineer()
     take_yoke(actor, setup.bench_id)
-    channels = list(setup.channels.values_list("pk", flat=True))
-    for kind, keep in (
-        ("measure", calibrate.keep_zeros),
-        ("shunt", calibrate.keep_shunt_checks),
+    put_on_bench(actor, setup.pk)
+    channels = setup.channels.all()
+    bridges = [c.pk for c in channels if c.wiring.kind == "bridge"]
+    zeroed = [c.pk for c in channels if c.wiring.kind != "thermometer"]
+    for chosen, kind, keep in (
+        (zeroed, "measure", calibrate.keep_zeros),
+        (bridges, "shunt", calibrate.keep_shunt_checks),
     ):
-        keep(actor, setup.pk, _answer(calibrate.order(actor, setup.pk, channels, kind)))
+        keep(actor, setup.pk, _answer(calibrate.order(actor, setup.pk, chosen, kind)))
     _wait(lambda: _home(setup), "the actuator at home")
     run = setup.runs.get(pk=_answer(order_run(actor, setup.pk))["run"])
-    _wait(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the pull")
+    _wait(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the run")
     run.refresh_from_db()
     if run.state != RunState.KEPT:
-        raise CommandError(f"The demo's run ended as {run.state}: {run.ended_because}")
+        raise CommandError(f"{run.name} of the demo ended as {run.state}: {run.ended_because}")
     derive_stale(setup.pk)
     _answer(order_return(actor, setup.bench_id))
     _wait(lambda: _home(setup), "the actuator at home")
-    change_setup(actor, setup.pk, specimen="C2")
     hand_over(actor, setup.bench_id)
 
 

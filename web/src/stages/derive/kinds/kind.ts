@@ -10,12 +10,15 @@ export type Details<K extends Name = Name> = Extract<
   { kind: K }
 >
 
+/** Some parameters with their new values; the server checks them. */
+export type Change = Partial<Any> | Record<string, number | null>
+
 export interface PictureProps<K extends Name = Name> {
   run: Run
   parameters: Parameters<K>
   details: Details<K>
   columns: Columns
-  change: (to: Partial<Any>) => Promise<void>
+  change: (to: Change) => Promise<void>
 }
 
 export interface FormProps<K extends Name = Name> {
@@ -23,7 +26,7 @@ export interface FormProps<K extends Name = Name> {
   parameters: Parameters<K>
   details: Details<K> | null
   disabled: boolean
-  change: (to: Partial<Any>) => Promise<void>
+  change: (to: Change) => Promise<void>
 }
 
 /** How the Derive page shows one kind of result. */

@@ -1,7 +1,7 @@
 import { Fact, Section } from '../../../../ui/Fact'
 import { toSi } from '../../../../ui/units'
 import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
-import { Numbers, type NumberField } from '../Numbers'
+import { Numbers, type NumberField } from '../../../../ui/Numbers'
 import { LifeCurve } from './LifeCurve'
 import { Matrix } from './Matrix'
 import { TurningPoints } from './TurningPoints'
@@ -52,7 +52,7 @@ const CURVE: readonly NumberField[] = [
 ]
 
 function Form({ run, parameters: p, disabled, change }: FormProps<'cycles'>) {
-  const form = { parameters: p, disabled, change }
+  const form = { values: p, disabled, change }
   const channel = run.channels.find((c) => c.key === p.channel)
   const unit = channel?.unit ?? ''
   return (

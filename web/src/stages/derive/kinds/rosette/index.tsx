@@ -6,7 +6,7 @@ import { EditableText } from '../../../../ui/Editable'
 import { Fact, Section } from '../../../../ui/Fact'
 import { figure, parseNumber } from '../../../../ui/format'
 import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
-import { Numbers } from '../Numbers'
+import { Numbers } from '../../../../ui/Numbers'
 import { MohrCircle } from './MohrCircle'
 
 const GRIDS = ['a', 'b', 'c'] as const
@@ -186,7 +186,7 @@ const MATERIAL = [
 ]
 
 function Form({ run, parameters: p, disabled, change }: FormProps<'rosette'>) {
-  const form = { parameters: p, disabled, change }
+  const form = { values: p, disabled, change }
   return (
     <>
       <Section title="Rosette">

@@ -1,7 +1,7 @@
 import { Fact, Section } from '../../../../ui/Fact'
 import { figure } from '../../../../ui/format'
 import type { FormProps, Kind, PictureProps } from '../kind'
-import { Numbers } from '../Numbers'
+import { Numbers } from '../../../../ui/Numbers'
 import { Construction } from './Construction'
 import type { Shown } from './shown'
 import { WholeCurve } from './WholeCurve'
@@ -40,7 +40,7 @@ function Form({ run, parameters: p, details, disabled, change }: FormProps<'tens
     run.channels.find((c) => c.quantity === quantity)?.name ?? '–'
   return (
     <Section title="Construction">
-      <Numbers fields={FIELDS} parameters={p} disabled={disabled} change={change} />
+      <Numbers fields={FIELDS} values={p} disabled={disabled} change={change} />
       <Fact name="Toe taken off">
         <span className="figure">{figure(details && details.modulus.origin * 100, 4)}</span> %
       </Fact>

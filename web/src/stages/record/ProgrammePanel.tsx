@@ -3,20 +3,22 @@ import { useQuery } from '@tanstack/react-query'
 import type { Setup } from '../../api/client'
 import { changeRate, changeSetup } from '../../api/deeds'
 import { runsQuery, useMay } from '../../api/queries'
+import { MOTIONS, PIECES } from '../../specs/forms'
+import { SpecForm } from '../../specs/SpecForm'
+import { StopList } from '../../specs/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
 
-/** What the next run pulls, how, and when it stops; below it the runs so far. */
-export function PullPanel({ setup, recording }: { setup: Setup; recording: boolean }) {
+/** What the next run tests, how it is moved, and what ends it; below it the runs so far. */
+export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: boolean }) {
   const locked = !useMay('change the specimen') || recording
   const runs = useQuery(runsQuery(setup.id)).data ?? []
   const change = (body: Parameters<typeof changeSetup>[1]) => changeSetup(setup.id, body)
   return (
-    <section className="col" aria-label="Pull">
+    <section className="col overflow-y-auto" aria-label="Programme">
       <div className="bar">
-        <h2>Pull</h2>
-        <span className="ml-auto text-[12px] text-soft">to the break</span>
+        <h2>Programme</h2>
       </div>
       <Section title="Specimen">
         <EditableText
@@ -25,48 +27,32 @@ export function PullPanel({ setup, recording }: { setup: Setup; recording: boole
           disabled={locked}
           onSave={(specimen) => change({ specimen })}
         />
-        <Millimetres
-          label="Width"
-          value={setup.width_m}
-          locked={locked}
-          onSave={(width_m) => change({ width_m })}
-        />
-        <Millimetres
-          label="Thickness"
-          value={setup.thickness_m}
-          locked={locked}
-          onSave={(thickness_m) => change({ thickness_m })}
-        />
-        <Millimetres
-          label="Gauge length"
-          value={setup.gauge_length_m}
-          locked={locked}
-          onSave={(gauge_length_m) => change({ gauge_length_m })}
+        <SpecForm
+          label="Shape"
+          forms={PIECES}
+          spec={setup.piece}
+          disabled={locked}
+          onSave={(piece) => change({ piece })}
         />
       </Section>
-      <Section title="Ramp and stop">
-        <EditableNumber
-          label="Speed"
-          value={setup.pull_speed_m_s * 1e3}
-          decimals={3}
-          unit="mm/s"
+      <Section title="Motion">
+        <SpecForm
+          label="Kind"
+          forms={MOTIONS}
+          spec={setup.motion}
           disabled={locked}
-          onSave={(v) => change({ pull_speed_m_s: v * 1e-3 })}
+          onSave={(motion) => change({ motion })}
         />
-        <Millimetres
-          label="At most"
-          value={setup.travel_limit_m}
-          locked={locked}
-          onSave={(travel_limit_m) => change({ travel_limit_m })}
-        />
-        <EditableNumber
-          label="Stops when F falls by"
-          value={setup.force_drop * 100}
-          decimals={0}
-          unit="%"
+      </Section>
+      <Section title="Ends by hand, or by">
+        <StopList
+          stops={setup.stops}
+          channels={setup.channels}
           disabled={locked}
-          onSave={(v) => change({ force_drop: v / 100 })}
+          onSave={(stops) => change({ stops })}
         />
+      </Section>
+      <Section title="Recording">
         {setup.rates.map((rate) => (
           <EditableNumber
             key={rate.device_id}
@@ -86,7 +72,7 @@ export function PullPanel({ setup, recording }: { setup: Setup; recording: boole
         />
       </Section>
       <h3 className="px-4 pt-2.5 pb-1">Runs so far</h3>
-      <ul className="min-h-0 flex-1 overflow-auto px-4 pb-2">
+      <ul className="px-4 pb-2">
         {[...runs].reverse().map((run) => (
           <li key={run.id}>
             <Fact name={run.name}>
@@ -104,23 +90,5 @@ export function PullPanel({ setup, recording }: { setup: Setup; recording: boole
         {runs.length === 0 && <li className="text-[12px] text-soft">None yet.</li>}
       </ul>
     </section>
-  )
-}
-
-function Millimetres(props: {
-  label: string
-  value: number
-  locked: boolean
-  onSave: (metres: number) => Promise<unknown>
-}) {
-  return (
-    <EditableNumber
-      label={props.label}
-      value={props.value * 1e3}
-      decimals={2}
-      unit="mm"
-      disabled={props.locked}
-      onSave={(v) => props.onSave(v * 1e-3)}
-    />
   )
 }

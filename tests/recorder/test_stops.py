@@ -1,0 +1,100 @@
+"""What ends a run by itself, on a virtual clock: the actuator stands first, then a tail."""
+
+import pytest
+from yoke_server.record.models import RunState
+from yoke_server.record.recorder.acquisition import Phase
+from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion
+from yoke_server.wire.specs.stop import CyclesDone, Limit, MotionEnd, TimeUp
+
+from tests.simulation.stage import Stage
+
+FORCE = "0f3a1b7c21d9"  # the key of F, on A1
+SINE = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
+
+
+def begun(motion=None, stops=(), force=0.0):
+    """A run under way with other motion and stops than the coupon's."""
+    stage = Stage()
+    force_channel, *others = stage.setup.channels
+    channels = [force_channel.model_copy(update={"zero": 0.0}), *others]
+    changes = {"stops": list(stops), "channels": channels}
+    changes |= {"motion": motion} if motion else {}
+    stage.setup = stage.setup.model_copy(update=changes)
+    stage.force = force
+    stage.run(3)
+    stage.start_order()
+    stage.run(3)
+    return stage
+
+
+def ended(stage):
+    """Why the one run ended, after the actuator stood."""
+    (run,) = stage.database.runs.values()
+    assert stage.frame.motion == "HOLD"
+    assert run.state == RunState.KEPT
+    return run.why
+
+
+def swing(stage, cycles):
+    for _ in range(cycles):
+        for force in (1750.0, 250.0):
+            stage.force = force
+            stage.run(1)
+
+
+def test_after_its_time():
+    stage = begun(stops=[TimeUp(seconds=6.0)])
+    assert stage.frame.motion == "RAMP"
+    stage.run(8)
+    assert ended(stage) == "The 6 s are over"
+
+
+def test_after_its_cycles_which_are_told_meanwhile():
+    stage = begun(SINE, [CyclesDone(cycles=4)], force=250.0)
+    assert stage.frame.motion == "SINE"
+    swing(stage, 3)
+    meter = stage.recorder.recording.cycles
+    assert (meter.cycles, meter.held) == (3, pytest.approx((250, 1750), rel=1e-3))
+    swing(stage, 2)
+    stage.run(2)
+    assert ended(stage).endswith("cycles are done")
+
+
+@pytest.mark.parametrize(
+    ("limit", "force", "why"),
+    [
+        ({"highest": 900.0}, 1000.0, "F went above 0.9 kN"),
+        ({"lowest": -100.0}, -200.0, "F went below -0.1 kN"),
+        ({"highest": 900.0}, 1e6, "F clipped, so that its limit could not be watched"),
+    ],
+)
+def test_when_a_channel_leaves_its_limits_or_cannot_be_seen(limit, force, why):
+    stage = begun(stops=[Limit(channel=FORCE, **limit)], force=800.0 if force > 0 else 0.0)
+    assert stage.recorder.phase is Phase.RECORDING
+    stage.force = force
+    stage.run(0.75)
+    assert stage.frame.motion == "HOLD"
+    stage.run(2)
+    assert ended(stage) == why
+
+
+def test_when_the_actuator_has_done_its_part():
+    stage = begun(ForceRamp(peak_n=1000.0, rate_n_s=500.0), [MotionEnd()])
+    assert stage.frame.motion == "FORCE"
+    stage.run(8)
+    assert ended(stage) == "The actuator has done its part"
+
+
+def test_a_motion_that_the_actuator_refuses_ends_the_run_and_says_why():
+    stage = begun(SINE.model_copy(update={"highest_n": 30e3}), [CyclesDone(cycles=4)])
+    stage.run(2)
+    (run,) = stage.database.runs.values()
+    assert run.state == RunState.INTERRUPTED
+    assert "force outside the force limit" in run.why
+
+
+def test_measuring_only_moves_nothing_and_needs_nothing_to_stand_at_home():
+    stage = begun(NoMotion(), [TimeUp(seconds=4.0)])
+    stage.run(8)
+    assert ended(stage) == "The 4 s are over"
+    assert stage.ramps == 0
