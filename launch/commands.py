@@ -27,7 +27,7 @@ demo-NAME, so demo-engineer for the engineer.
 
 
 DEMO, OWN = "yoke_demo", "yoke"
-DATA = "2"  # raised when bench or library of the demo become others
+DATA = "3"  # raised when bench or library of the demo become others
 TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it
 was: keep a copy of it (pg_dump yoke), or start from another checkout."""
 
@@ -154,7 +154,7 @@ def demo(port: int, fresh: bool) -> int:
         migrate(env, database, DEMO)
         compile_core(env)
         if database.said_of(DEMO).get("data") != DATA:
-            print("Recording the demo's first run", flush=True)
+            print("Recording the demo's first runs", flush=True)
             manage(env, "load_demo")
             database.say_of(DEMO, data=DATA)
         welcome = WELCOME.format(port=port, var=VAR, more=SIGN_INS)
@@ -166,12 +166,12 @@ def start(port: int) -> int:
     install.debian()
     install.python("requirements.txt")
     install.web()
-    welcome = WELCOME.format(port=port, var=VAR, more="")
     if url := os.environ.get("DATABASE_URL"):
         env = application(url)
         manage(env, *DEPLOY_CHECK)
         manage(env, "migrate", "-v0")
         compile_core(env)
+        welcome = WELCOME.format(port=port, var=VAR, more=newcomer(env))
         with only_one():
             return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
     with only_one(), cluster() as database:
@@ -182,7 +182,16 @@ def start(port: int) -> int:
         manage(env, *DEPLOY_CHECK)
         migrate(env, database, OWN)
         compile_core(env)
+        welcome = WELCOME.format(port=port, var=VAR, more=newcomer(env))
         return supervise.run(supervise.programs(port, rig=False), env, port, welcome)
+
+
+def newcomer(env: dict[str, str]) -> str:
+    """How the first person comes in, where nobody can sign in yet."""
+    command = [str(PYTHON), str(ROOT / "server" / "manage.py"), "first_code"]
+    told = subprocess.run(command, env=env, check=True, capture_output=True, text=True)
+    code = told.stdout.strip()
+    return f"Nobody can sign in yet: open it, and give the code {code}\n" if code else ""
 
 
 def person(rest: list[str]) -> int:

@@ -34,7 +34,7 @@ def colours(page: Page, wanted: str) -> None:
 def take(page: Page) -> None:
     """Walk the five stages; the run in the pictures is a real pull."""
     shot(page, "projects")
-    page.get_by_role("link", name=re.compile("Tension")).click()
+    page.get_by_role("link", name="Open Tension").click()
     stage(page, "Wire")
     page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
     page.wait_for_timeout(4 * SETTLE)

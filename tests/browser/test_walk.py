@@ -17,7 +17,8 @@ def stage(page: Page, name: str) -> None:
 
 
 def open_setup(page: Page) -> None:
-    page.get_by_role("link", name=re.compile("Tension")).click()
+    page.get_by_role("link", name="Open Tension").click()
+    stage(page, "Wire")
     expect(page.get_by_text("Shed bench linked")).to_be_visible()
 
 
@@ -82,7 +83,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
     expect(watcher.get_by_role("button", name="Stop recording")).to_have_count(0)
     expect(watcher.get_by_role("button", name="Engineer holds the yoke").first).to_be_disabled()
     expect(page.get_by_label("State")).to_contain_text("the force fell by 40 %", timeout=PULL)
-    expect(page.get_by_label("Pull", exact=True)).to_contain_text("C1 run 1")
+    expect(page.get_by_label("Programme", exact=True)).to_contain_text("C1 run 1")
     expect(watcher.get_by_label("State")).to_contain_text("kept")
 
     # Derive: results; the fit range's handle moved by key and by mouse recomputes.

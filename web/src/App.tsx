@@ -2,9 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 
+import { FirstPerson } from './accounts/FirstPerson'
 import { SignIn } from './accounts/SignIn'
 import { ProblemError } from './api/client'
-import { sessionQuery, unitsQuery } from './api/queries'
+import { sessionQuery, unitsQuery, welcomeQuery } from './api/queries'
 import { Projects } from './projects/Projects'
 import { Notices } from './ui/Notices'
 
@@ -20,6 +21,7 @@ const SetupFrame = lazy(() => import('./frame/SetupFrame').then((m) => ({ defaul
 
 export function App() {
   const session = useQuery(sessionQuery)
+  const welcome = useQuery({ ...welcomeQuery, enabled: !session.isPending && !session.data })
   const units = useQuery({ ...unitsQuery, enabled: !!session.data })
   if (session.isPending || (session.data && units.isPending)) return null
   if (session.isError && ProblemError.of(session.error).status !== 401)
@@ -28,7 +30,7 @@ export function App() {
         The server does not answer. Check that it runs, then load this page again.
       </p>
     )
-  if (!session.data) return <SignIn />
+  if (!session.data) return welcome.data?.empty ? <FirstPerson /> : <SignIn />
   return (
     <>
       <Suspense>

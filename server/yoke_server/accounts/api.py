@@ -7,7 +7,7 @@ from ninja import Router, Status
 from yoke_server.accounts import services
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import RIGHTS
-from yoke_server.accounts.schemas import Person, SignIn
+from yoke_server.accounts.schemas import FirstPerson, Person, SignIn, Welcome
 from yoke_server.common.problems import of_status
 
 router = Router(tags=["accounts"])
@@ -24,11 +24,28 @@ def who_am_i(request: HttpRequest) -> dict[str, Any]:
     return person(Actor.of(request))
 
 
-@router.post("/session", response=Person, auth=None)
-def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
-    # Without a session ninja checks no token: a foreign page must not sign anyone in.
+def require_own_page(request: HttpRequest) -> None:
+    """Without a session ninja checks no token: a foreign page must not sign anyone in."""
     if CsrfViewMiddleware(lambda r: None).process_view(request, None, (), {}):  # type: ignore[arg-type, return-value]
         raise of_status(403)
+
+
+@router.get("/welcome", response=Welcome, auth=None)
+def welcome(request: HttpRequest) -> dict[str, bool]:
+    return {"empty": bool(services.first_code())}
+
+
+@router.post("/first-person", response={201: Person}, auth=None)
+def add_first_person(request: HttpRequest, body: FirstPerson) -> Status[Any]:
+    """Of an installation where nobody can sign in yet; signs them in."""
+    require_own_page(request)
+    first = services.add_first_person(request, body.username, body.password, body.code)
+    return Status(201, person(Actor(first)))
+
+
+@router.post("/session", response=Person, auth=None)
+def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
+    require_own_page(request)
     return person(Actor(services.sign_in(request, body.username, body.password)))
 
 

@@ -6,6 +6,8 @@ from yoke_server.common.problems import Problem
 
 WORK = {Role.ENGINEER, Role.TECHNICIAN}
 RIGHTS: dict[str, set[Role]] = {
+    "arrange projects": WORK,
+    "set up benches": {Role.ENGINEER},
     "drive the bench": WORK,
     "wire channels": WORK,
     "zero and check channels": WORK,

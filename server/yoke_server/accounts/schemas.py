@@ -11,6 +11,18 @@ class SignIn(Body):
     password: Annotated[str, Field(min_length=1, max_length=200)]
 
 
+class FirstPerson(SignIn):
+    """The first engineer, with the code that the starting application printed."""
+
+    code: Annotated[str, Text(1, 40)]
+
+
+class Welcome(Schema):
+    """``empty`` while nobody can sign in yet."""
+
+    empty: bool
+
+
 class Person(Schema):
     """Who is signed in, and which deeds their role allows."""
 

@@ -1,10 +1,13 @@
 """Signing in and out; making people and changing what they may do."""
 
+from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.password_validation import validate_password
-from django.db import transaction
+from django.core.exceptions import ValidationError
+from django.db import connection, transaction
 from django.dispatch import Signal
 from django.http import HttpRequest
+from django.utils.crypto import constant_time_compare, salted_hmac
 
 from yoke_server.accounts.models import Role, User
 from yoke_server.common.notify import SESSIONS, notify, session_mark
@@ -40,6 +43,35 @@ def sign_out(request: HttpRequest) -> None:
         rights_ended.send(User, session=key, user=None)
         notify(SESSIONS, session=session_mark(key))
     logout(request)
+
+
+def first_code() -> str:
+    """What proves that whoever makes the first person started the application; "" once made."""
+    if User.objects.exists():
+        return ""
+    return salted_hmac("yoke.first-person", "", algorithm="sha256").hexdigest()[:10]
+
+
+def add_first_person(request: HttpRequest, name: str, password: str, code: str) -> User:
+    """The first engineer of an empty installation, signed in; with the code that it printed."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("LOCK TABLE accounts_user IN EXCLUSIVE MODE")  # one of two at once waits
+        known = first_code()
+        if not known:
+            raise Problem(409, "There are people here already.", hint="Sign in.")
+        if not constant_time_compare(code.strip().lower(), known):
+            raise Problem(
+                403, "This is not the code.", field="code",
+                hint="Read it where Yoke Bench was started: it stands under the address.",
+            )  # fmt: skip
+        try:
+            person = add_person(name, Role.ENGINEER, password)
+        except ValidationError as error:
+            raise Problem(
+                422, "The password is too weak.", field="password", hint=" ".join(error.messages)
+            ) from error
+    login(request, person, backend=settings.AUTHENTICATION_BACKENDS[-1])
+    return person
 
 
 @transaction.atomic

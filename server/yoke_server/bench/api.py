@@ -1,12 +1,12 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router
+from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.bench import services
 from yoke_server.bench.models import Bench, Device
-from yoke_server.bench.schemas import BenchLine, BenchOut, TakeYoke
+from yoke_server.bench.schemas import BenchIn, BenchLine, BenchOut, DeviceIn, TakeYoke
 from yoke_server.common.fields import Id
 
 router = Router(tags=["bench"])
@@ -39,6 +39,35 @@ def list_benches(request: HttpRequest) -> list[dict[str, Any]]:
     me = Actor.of(request).user.pk
     benches = Bench.objects.order_by("name")[:200]
     return [{"id": b.pk, "name": b.name, "yoke_mine": b.yoke_holder_id == me} for b in benches]
+
+
+@router.post("/benches", response={201: BenchOut})
+def create_bench(request: HttpRequest, body: BenchIn) -> Status[Any]:
+    actor = Actor.of(request)
+    bench = services.create_bench(actor, body.name)
+    return Status(201, bench_out(actor, bench.pk))
+
+
+@router.get("/drivers", response=list[str])
+def list_drivers(request: HttpRequest) -> list[str]:
+    """What a device can be."""
+    from yoke_server.bench.drivers.registry import names
+
+    return names()
+
+
+@router.put("/benches/{bench_id}/devices", response=BenchOut)
+def put_device(request: HttpRequest, bench_id: Id, body: DeviceIn) -> dict[str, Any]:
+    """Add a device, or tell where it answers now."""
+    actor = Actor.of(request)
+    services.put_device(actor, bench_id, **body.model_dump())
+    return bench_out(actor, bench_id)
+
+
+@router.delete("/devices/{device_id}", response={204: None})
+def remove_device(request: HttpRequest, device_id: Id) -> Status[Any]:
+    services.remove_device(Actor.of(request), device_id)
+    return Status(204, None)
 
 
 @router.get("/benches/{bench_id}", response=BenchOut)

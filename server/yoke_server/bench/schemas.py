@@ -1,6 +1,7 @@
 from typing import Annotated
 
 from ninja import Schema
+from pydantic import Field
 
 from yoke_server.common.fields import Body, Text
 
@@ -44,6 +45,19 @@ class BenchOut(Schema):
     yoke_mine: bool
     yoke_me_elsewhere: bool
     devices: list[DeviceOut]
+
+
+class BenchIn(Body):
+    name: Annotated[str, Text(1, 60)]
+
+
+class DeviceIn(Body):
+    """A device and where it answers; ``driver`` is what it is, one of `/api/drivers`."""
+
+    label: Annotated[str, Text(1, 12)]
+    driver: Annotated[str, Text(1, 30)]
+    host: Annotated[str, Field(pattern=r"^[A-Za-z0-9._:-]{1,100}$")]
+    port: Annotated[int, Field(ge=1, le=65535)]
 
 
 class TakeYoke(Body):

@@ -5,6 +5,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import ProtectedError
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
@@ -123,6 +124,61 @@ def add_device(bench: Bench, label: str, driver: str, **address: Any) -> Device:
             for n, signal in enumerate(registry.offers(driver).signals, start=1)
         )
     return device
+
+
+@transaction.atomic
+def create_bench(actor: Actor, name: str) -> Bench:
+    """A bench without devices."""
+    require(actor, "set up benches")
+    if Bench.objects.filter(name=name).exists():
+        raise Problem(
+            409, f"There is a bench {name} already.", field="name", hint="Choose another name."
+        )
+    bench = Bench.objects.create(name=name)
+    record(actor, f"Set up the bench {name}")
+    notify(NEWS, kind="bench", bench=bench.pk)
+    return bench
+
+
+@transaction.atomic
+def put_device(
+    actor: Actor, bench_id: int, *, label: str, driver: str, host: str, port: int
+) -> Device:
+    """A device of a bench, new or moved to another address; its recorder follows."""
+    require(actor, "set up benches")
+    bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
+    if driver not in registry.names():
+        raise Problem(
+            422, f"There is no driver “{driver}”.", field="driver",
+            hint=f"Choose one of {', '.join(registry.names())}.",
+        )  # fmt: skip
+    known = bench.devices.filter(label=label).first()
+    if known and known.driver != driver:
+        raise Problem(
+            409, f"{label} is a {known.driver} already.", field="label",
+            hint="Choose another label, or take that device off first.",
+        )  # fmt: skip
+    device = add_device(bench, label, driver, host=host, port=port)
+    record(actor, f"Put {label} of {bench.name} at {host}:{port}")
+    notify(NEWS, kind="bench", bench=bench.pk)
+    return device
+
+
+@transaction.atomic
+def remove_device(actor: Actor, device_id: int) -> None:
+    """Take a device off its bench; refused while a setup uses it."""
+    require(actor, "set up benches")
+    device = Device.objects.select_for_update(of=("self",)).select_related("bench").get(
+        pk=device_id
+    )  # fmt: skip
+    try:
+        device.delete()
+    except ProtectedError as error:
+        raise Problem(
+            409, f"A setup uses {device.label}.", hint="Take its sensors off the inputs first."
+        ) from error
+    record(actor, f"Took {device.label} off {device.bench.name}")
+    notify(NEWS, kind="bench", bench=device.bench_id)
 
 
 @transaction.atomic

@@ -23,6 +23,11 @@ def of_channel(channel: FrozenChannel) -> dict[str, Any]:
     return found | {"takes_zero": takes_zero(channel)}
 
 
+def of_line(setup: Any, channels: list[FrozenChannel]) -> dict[str, int]:
+    """How many of a setup's channels have no zero that should have one."""
+    return {"to_zero": sum(c.zero is None and takes_zero(c) for c in channels)}
+
+
 def _curve(channel: FrozenChannel) -> list[dict[str, float]]:
     """Signal and reading in SI over what the signal may do; two points where it is a line."""
     chain = chain_of(channel)

@@ -16,6 +16,7 @@ from yoke_server.derive.api import router as derive
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
+from yoke_server.wire.projects_api import router as projects
 
 PROBLEM: dict[str, Any] = {
     "type": "object",
@@ -54,7 +55,7 @@ api = YokeAPI(
     openapi_url=None, renderer=NumbersOnly(),
 )  # fmt: skip
 problems.install(api)
-for router in (accounts, bench, wire, calibrate, record, derive, report):
+for router in (accounts, bench, projects, wire, calibrate, record, derive, report):
     api.add_router("", router)
 
 

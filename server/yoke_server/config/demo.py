@@ -154,6 +154,7 @@ COUPON_WIRED = [
     ("SG1", "A1", 3, "lot 0817-1"),
     ("SG2", "A2", 1, "lot 0817-2"),
 ]
+WIDE = ("SG", "G4")  # strains past yield; 12 m of lead in one arm
 FORK_WIRED = [
     ("R1", "A3", 1, "lot 0902-1"),
     ("F axle", "A3", 4, "LC-1192"),
@@ -253,7 +254,7 @@ def _setup(
         plug = devices[device].inputs.get(number=number)
         sensor = Sensor.objects.get(serial=serial)
         channel = add_channel(actor, setup.pk, input_id=plug.pk, sensor_id=sensor.pk, name=called)
-        if called.startswith("SG"):
+        if called.startswith(WIDE):
             change_channel(actor, channel.pk, conditioning=BridgeConditioning(range_mv_v=40.0))
     setup.refresh_from_db()
     return setup

@@ -32,7 +32,7 @@ HEADERS = {
 }
 if settings.TLS:
     HEADERS[b"strict-transport-security"] = f"max-age={settings.SECURE_HSTS_SECONDS}".encode()
-SIGN_IN = "/api/session"
+PASSWORDS = ("/api/session", "/api/first-person")  # these cost a hash
 WAITING = 256  # requests of one person
 STOPS = re.compile(r"/(emergency-)?stop$")
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
@@ -104,7 +104,7 @@ class Doors:
         address = (scope.get("client") or ("",))[0]
         if not path.startswith("/api/") or STOPS.search(path):
             return nullcontext()
-        if path == SIGN_IN and not read:
+        if path in PASSWORDS and not read:
             return self._sign_ins.take(address)
         return (self._reads if read or not who else self._writes).take(who or address)
 

@@ -8,16 +8,20 @@ class DeriveConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from yoke_server.derive.copies import copy_recipes
         from yoke_server.derive.models import Derivation
+        from yoke_server.derive.queries import of_line
         from yoke_server.derive.tasks import order_results
         from yoke_server.record.hooks import run_changed
-        from yoke_server.wire import hooks
+        from yoke_server.wire import hooks, projects
 
         def results(setup: Any, frozen: Any) -> dict[str, int]:
             computed = Derivation.objects.filter(run__setup=setup, details__isnull=False)
             return {"results": computed.count()}
 
         hooks.setup_facts.append(results)
+        hooks.line_facts.append(of_line)
+        projects.copied.append(copy_recipes)
 
         def compute(sender: type, run: Any, **more: object) -> None:
             order_results(run.setup_id, run.pk)

@@ -6,7 +6,8 @@ from yoke_server.common.columns import pack_bytes
 from yoke_server.derive.kinds.tension import TensionParameters
 from yoke_server.derive.models import Derivation, Recipe, Result
 from yoke_server.derive.services import is_stale
-from yoke_server.record.models import Run, RunState
+from yoke_server.record.models import OPEN_STATES, Run, RunState
+from yoke_server.wire.models import Setup
 
 
 def recipe_out(recipe: Recipe) -> dict[str, Any]:
@@ -14,6 +15,17 @@ def recipe_out(recipe: Recipe) -> dict[str, Any]:
         "id": recipe.pk, "setup": recipe.setup_id, "version": recipe.version,
         "parameters": recipe.parameters,
     }  # fmt: skip
+
+
+def of_line(setup: Setup, channels: Any) -> dict[str, int]:
+    """How many results a setup's runs have, and of its newest run how many are stale."""
+    computed = Derivation.objects.filter(run__setup=setup, details__isnull=False).count()
+    closed = setup.runs.exclude(state__in=OPEN_STATES).select_related("revision")
+    last = closed.prefetch_related("corrections").order_by("-number").first()
+    kept = {d.recipe_id: d for d in last.derivations.all()} if last else {}
+    recipes = setup.recipes.all() if last else []
+    stale = sum(is_stale(kept.get(r.pk), last, r) for r in recipes if last)
+    return {"results": computed, "stale": stale}
 
 
 def tension_of(run: Run) -> TensionParameters:

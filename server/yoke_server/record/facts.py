@@ -5,9 +5,10 @@ from typing import Any
 
 from django.db.models import Max
 
-from yoke_server.record.preflight import gaps, pulled_specimens
-from yoke_server.record.queries import open_run
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.preflight import gaps, is_used, pulled_specimens
+from yoke_server.record.queries import document_of, open_run
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.models import Setup
 from yoke_server.wire.naming import next_name
 
@@ -19,15 +20,28 @@ def of_setup(setup: Setup, frozen: FrozenSetup) -> dict[str, Any]:
         "gaps": [asdict(g) for g in gaps(setup, frozen.channels, used)],
         "runs": setup.runs.count(),
         "last_run_number": setup.runs.aggregate(m=Max("number"))["m"] or 0,
-        "next_specimen": next_name(setup.specimen, used) if setup.specimen in used else "",
+        "next_specimen": next_name(setup.specimen, used) if is_used(setup, used) else "",
     }
 
 
-def of_line(setup: Setup) -> dict[str, Any]:
+def of_line(setup: Setup, channels: list[FrozenChannel]) -> dict[str, Any]:
+    """Runs so far, the newest of them, and a channel that shows what it was like."""
+    last = setup.runs.order_by("-number").first()
     return {
         "runs": setup.runs.count(),
-        "last_run": setup.runs.aggregate(m=Max("started_at"))["m"],
+        "recording": bool(last and last.state in OPEN_STATES),
+        "last_run": _line_run(last) if last else None,
     }
+
+
+def _line_run(run: Run) -> dict[str, Any]:
+    channels = document_of(run).channels
+    shown = next((c for c in channels if c.quantity == "force"), channels[0])
+    return {
+        "id": run.pk, "name": run.name, "state": run.state, "started_at": run.started_at,
+        "ended_because": run.ended_because, "channel": shown.key, "channel_name": shown.name,
+        "unit": shown.unit,
+    }  # fmt: skip
 
 
 def recording_on(bench_id: int) -> str:

@@ -71,7 +71,7 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
     found = []
     if bench.active_setup_id != setup.pk:
         text, hint = "The bench works with another setup.", "Put this setup on the bench first."
-        found.append(Gap("other_setup", "wire", text, hint, blocks=True))
+        found.append(Gap("other_setup", "record", text, hint, blocks=True))
     found += _of_programme(setup, channels)
     state = bench.state
     if setup.motion.kind != "none" and state.get("motion") and not state.get("home"):
@@ -128,8 +128,13 @@ def pulled_specimens(setup: Setup) -> set[str]:
     return specimens_of(Run.objects.filter(setup=setup, state=RunState.KEPT))
 
 
+def is_used(setup: Setup, pulled: set[str]) -> bool:
+    """Whether the setup's piece was pulled already; a part may be loaded many times."""
+    return setup.piece.kind != "part" and setup.specimen in pulled
+
+
 def _of_specimen(setup: Setup, pulled: set[str]) -> list[Gap]:
-    if setup.specimen not in pulled:
+    if not is_used(setup, pulled):
         return []
     text = f"{setup.specimen} was pulled already: name the next specimen."
     return [Gap("specimen_used", "record", text, "Give the next specimen a name.")]

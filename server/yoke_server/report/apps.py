@@ -14,4 +14,8 @@ class ReportConfig(AppConfig):
         def reports(setup: Any, frozen: Any) -> dict[str, int]:
             return {"reports": Report.objects.filter(run__setup=setup).count()}
 
+        def of_line(setup: Any, channels: Any) -> dict[str, int]:
+            return reports(setup, None)
+
         hooks.setup_facts.append(reports)
+        hooks.line_facts.append(of_line)

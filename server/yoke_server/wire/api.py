@@ -15,11 +15,6 @@ from yoke_server.wire.naming import check_pattern
 router = Router(tags=["wire"])
 
 
-@router.get("/projects", response=list[schemas.ProjectOut])
-def list_projects(request: HttpRequest) -> list[dict[str, Any]]:
-    return queries.projects()
-
-
 @router.get("/units", response=list[schemas.UnitOut])
 def list_units(request: HttpRequest) -> list[dict[str, Any]]:
     """Every unit that quantities and signals are shown in: SI = value * factor + offset."""

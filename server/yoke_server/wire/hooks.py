@@ -14,7 +14,7 @@ from yoke_server.wire.models import Setup
 Facts = dict[str, Any]
 setup_facts: list[Callable[[Setup, FrozenSetup], Facts]] = []
 channel_facts: list[Callable[[FrozenChannel], Facts]] = []
-line_facts: list[Callable[[Setup], Facts]] = []
+line_facts: list[Callable[[Setup, list[FrozenChannel]], Facts]] = []
 locks: list[Callable[[int], str]] = []  # of a bench: what is being recorded on it, or ""
 
 

@@ -42,16 +42,16 @@ def check_pattern(pattern: str) -> None:
         )
 
 
-def next_name(name: str, taken: Container[str]) -> str:
+def next_name(name: str, taken: Container[str], most: int = 30) -> str:
     """The name with its last number counted on to the first that is free: C1, C2, C3.
 
     One without a number begins with 2.
     """
     found = re.search(r"\d+$", name)
     if found is None:
-        return _counted(f"{name} ", 1, taken)[-30:]
+        return _counted(f"{name} ", 1, taken)[-most:]
     digits = found.group()
-    return _counted(name[: found.start()], int(digits), taken, len(digits))[-30:]
+    return _counted(name[: found.start()], int(digits), taken, len(digits))[-most:]
 
 
 STEMS = {

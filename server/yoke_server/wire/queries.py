@@ -6,22 +6,57 @@ from yoke_server.common.one_state import one_state
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undoable
 from yoke_server.wire import hooks
-from yoke_server.wire.document import FrozenChannel, freeze
+from yoke_server.wire.document import FrozenChannel, freeze, freeze_channels
 from yoke_server.wire.models import Channel, Project, Setup
 from yoke_server.wire.naming import free_name, free_rosette, run_name
 from yoke_server.wire.services import plain
 
+MOST_PROJECTS = 100
 
-def projects() -> list[dict[str, Any]]:
-    """All projects with their setups, newest first."""
-    rows = Project.objects.order_by("-created_at")[:200]
-    return [{**plain(p), "setups": [_line(s) for s in p.setups.order_by("pk")]} for p in rows]
+
+def projects(archived: bool = False) -> list[dict[str, Any]]:
+    """The newest projects with what each of their setups is at."""
+    rows = Project.objects.filter(archived_at__isnull=not archived).order_by("-created_at")
+    with one_state():
+        return [_project(p) for p in rows[:MOST_PROJECTS]]
+
+
+def project_out(project_id: int) -> dict[str, Any]:
+    with one_state():
+        return _project(Project.objects.get(pk=project_id))
+
+
+def _project(project: Project) -> dict[str, Any]:
+    setups = project.setups.select_related("bench").order_by("pk")
+    return {**plain(project), "setups": [_line(s) for s in setups]}
 
 
 def _line(setup: Setup) -> dict[str, Any]:
-    own = {"id": setup.pk, "name": setup.name, "version": setup.version}
-    more = hooks.gathered(hooks.line_facts, setup)
-    return {**own, "channels": setup.channels.count(), **more}
+    """A setup's progress, and the deed that it waits for."""
+    channels = freeze_channels(setup)
+    facts = {
+        "id": setup.pk, "name": setup.name, "version": setup.version, "bench_id": setup.bench_id,
+        "bench_name": setup.bench.name, "on_bench": setup.bench.active_setup_id == setup.pk,
+        "channels": len(channels), **hooks.gathered(hooks.line_facts, setup, channels),
+    }  # fmt: skip
+    return {**facts, "next": _next_deed(facts)}
+
+
+def _next_deed(at: dict[str, Any]) -> dict[str, str]:
+    """Which stage to go to, what to do there, and why."""
+    zeroed = at["to_zero"] == 0
+    for waits, stage, deed, reason in (
+        (at["recording"], "record", "Watch the run", "A run is being recorded."),
+        (not at["channels"], "wire", "Wire its channels", "No input has a sensor yet."),
+        (at["stale"], "derive", "Look at the results", "Results are being renewed."),
+        (not zeroed and not at["runs"], "calibrate", "Zero its channels",
+         f"{at['to_zero']} of {at['channels']} channels have no zero."),
+        (not at["runs"], "record", "Record its first run", "All is wired and zeroed."),
+        (not at["reports"], "report", "Write its report", "Results are in, no report is begun."),
+    ):  # fmt: skip
+        if waits:
+            return {"stage": stage, "deed": deed, "reason": reason}
+    return {"stage": "record", "deed": "Record another run", "reason": "The report is begun."}
 
 
 def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:

@@ -1,5 +1,5 @@
 from datetime import date, datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from ninja import Schema
 from pydantic import Field
@@ -26,21 +26,90 @@ class UnitOut(Schema):
 
 
 class ProjectOut(Schema):
+    """A project with what each of its setups is at."""
+
     id: int
     name: str
     customer: str
     article: str
     standard: str
+    archived_at: datetime | None
     setups: list["SetupLine"]
 
 
+class LastRun(Schema):
+    """The newest run of a setup; ``channel`` shows what it was like."""
+
+    id: int
+    name: str
+    state: str
+    started_at: datetime
+    ended_because: str
+    channel: str
+    channel_name: str
+    unit: str
+
+
+class NextDeed(Schema):
+    """What a setup waits for, and in which stage."""
+
+    stage: str
+    deed: str
+    reason: str
+
+
 class SetupLine(Schema):
+    """A setup's progress through the stages."""
+
     id: int
     name: str
     version: int
+    bench_id: int
+    bench_name: str
+    on_bench: bool
     channels: int
+    to_zero: int
     runs: int
-    last_run: datetime | None
+    recording: bool
+    results: int
+    stale: int
+    reports: int
+    last_run: LastRun | None
+    next: NextDeed
+
+
+ProjectText = Annotated[str, Text(0, 80)]
+
+
+class ProjectIn(Body):
+    """A project; the article is what is tested, the standard how."""
+
+    name: Annotated[str, Text(1, 80)]
+    customer: ProjectText = ""
+    article: Annotated[str, Text(0, 120)] = ""
+    standard: ProjectText = ""
+
+
+class ProjectChange(Body):
+    """What is left out stays."""
+
+    name: Annotated[str, Text(1, 80)] = may_stay()
+    customer: ProjectText = may_stay()
+    article: Annotated[str, Text(0, 120)] = may_stay()
+    standard: ProjectText = may_stay()
+
+
+class KindOfTestOut(Schema):
+    """A kind of test that a setup can begin as."""
+
+    kind: str
+    name: str
+
+
+class SetupIn(Body):
+    kind: Literal["tension", "component", "measuring"]
+    bench_id: Id
+    name: Annotated[str, Text(1, 80)]
 
 
 class CoreOut(Schema):

@@ -147,6 +147,15 @@ export async function changeSetup(id: number, body: Schemas['SetupChange']): Pro
   keepSetup(await got(client.PATCH('/api/setups/{setup_id}', { ...setupPath(id), body })))
 }
 
+/** Have the setup's bench work with it. */
+export async function putOnBench(setup: Schemas['SetupOut']): Promise<void> {
+  const changed = await attempt(
+    got(client.POST('/api/setups/{setup_id}/bench', setupPath(setup.id))),
+  )
+  if (changed) keepSetup(changed)
+  await reload(...benchQuery(setup.bench_id).queryKey)
+}
+
 export async function changeChannel(id: number, body: Schemas['ChannelChange']): Promise<void> {
   const path = { params: { path: { channel_id: id } } }
   keepSetup(await got(client.PATCH('/api/channels/{channel_id}', { ...path, body })))

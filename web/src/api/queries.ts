@@ -34,9 +34,33 @@ export const sessionQuery = queryOptions({
   retry: false,
 })
 export const projectsQuery = queryOptions({
-  queryKey: ['projects'],
+  queryKey: ['projects', 'open'],
   queryFn: () => got(client.GET('/api/projects')),
   staleTime: 0,
+})
+export const archivedQuery = queryOptions({
+  queryKey: ['projects', 'archived'],
+  queryFn: () => got(client.GET('/api/projects', { params: { query: { archived: true } } })),
+  staleTime: 0,
+})
+export const benchesQuery = queryOptions({
+  queryKey: ['benches'],
+  queryFn: () => got(client.GET('/api/benches')),
+  staleTime: 0,
+})
+export const driversQuery = queryOptions({
+  queryKey: ['drivers'],
+  queryFn: () => got(client.GET('/api/drivers')),
+  staleTime: Infinity,
+})
+export const kindsOfTestQuery = queryOptions({
+  queryKey: ['kinds of test'],
+  queryFn: () => got(client.GET('/api/kinds-of-test')),
+  staleTime: Infinity,
+})
+export const welcomeQuery = queryOptions({
+  queryKey: ['welcome'],
+  queryFn: () => got(client.GET('/api/welcome')),
 })
 export const unitsQuery = queryOptions({
   queryKey: ['units'],

@@ -23,6 +23,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/welcome": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Welcome */
+        get: operations["yoke_server_accounts_api_welcome"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/first-person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add First Person
+         * @description Of an installation where nobody can sign in yet; signs them in.
+         */
+        post: operations["yoke_server_accounts_api_add_first_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches": {
         parameters: {
             query?: never;
@@ -33,8 +70,66 @@ export interface paths {
         /** List Benches */
         get: operations["yoke_server_bench_api_list_benches"];
         put?: never;
+        /** Create Bench */
+        post: operations["yoke_server_bench_api_create_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drivers
+         * @description What a device can be.
+         */
+        get: operations["yoke_server_bench_api_list_drivers"];
+        put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Device
+         * @description Add a device, or tell where it answers now.
+         */
+        put: operations["yoke_server_bench_api_put_device"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Device */
+        delete: operations["yoke_server_bench_api_remove_device"];
         options?: never;
         head?: never;
         patch?: never;
@@ -82,10 +177,119 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Projects */
-        get: operations["yoke_server_wire_api_list_projects"];
+        /**
+         * List Projects
+         * @description The newest hundred, or of those that were put away.
+         */
+        get: operations["yoke_server_wire_projects_api_list_projects"];
+        put?: never;
+        /** Create Project */
+        post: operations["yoke_server_wire_projects_api_create_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Project */
+        patch: operations["yoke_server_wire_projects_api_change_project"];
+        trace?: never;
+    };
+    "/api/projects/{project_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Project
+         * @description Put it away, or with ``restore`` take it out again.
+         */
+        post: operations["yoke_server_wire_projects_api_archive_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicate Project */
+        post: operations["yoke_server_wire_projects_api_duplicate_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kinds-of-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Kinds Of Test */
+        get: operations["yoke_server_wire_projects_api_list_kinds_of_test"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/setups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Setup */
+        post: operations["yoke_server_wire_projects_api_add_setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicate Setup */
+        post: operations["yoke_server_wire_projects_api_duplicate_setup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -723,6 +927,26 @@ export interface components {
             password: string;
         };
         /**
+         * Welcome
+         * @description ``empty`` while nobody can sign in yet.
+         */
+        Welcome: {
+            /** Empty */
+            empty: boolean;
+        };
+        /**
+         * FirstPerson
+         * @description The first engineer, with the code that the starting application printed.
+         */
+        FirstPerson: {
+            /** Username */
+            username: string;
+            /** Password */
+            password: string;
+            /** Code */
+            code: string;
+        };
+        /**
          * BenchLine
          * @description A bench; ``yoke_mine`` if the person holds its yoke, here or elsewhere.
          */
@@ -804,6 +1028,25 @@ export interface components {
             /** Signal */
             signal: string;
         };
+        /** BenchIn */
+        BenchIn: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * DeviceIn
+         * @description A device and where it answers; ``driver`` is what it is, one of `/api/drivers`.
+         */
+        DeviceIn: {
+            /** Label */
+            label: string;
+            /** Driver */
+            driver: string;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+        };
         /**
          * TakeYoke
          * @description A reason is needed to take it from somebody else.
@@ -815,7 +1058,47 @@ export interface components {
              */
             reason: string;
         };
-        /** ProjectOut */
+        /**
+         * LastRun
+         * @description The newest run of a setup; ``channel`` shows what it was like.
+         */
+        LastRun: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /**
+             * Started At
+             * Format: date-time
+             */
+            started_at: string;
+            /** Ended Because */
+            ended_because: string;
+            /** Channel */
+            channel: string;
+            /** Channel Name */
+            channel_name: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * NextDeed
+         * @description What a setup waits for, and in which stage.
+         */
+        NextDeed: {
+            /** Stage */
+            stage: string;
+            /** Deed */
+            deed: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ProjectOut
+         * @description A project with what each of its setups is at.
+         */
         ProjectOut: {
             /** Id */
             id: number;
@@ -827,10 +1110,15 @@ export interface components {
             article: string;
             /** Standard */
             standard: string;
+            /** Archived At */
+            archived_at: string | null;
             /** Setups */
             setups: components["schemas"]["SetupLine"][];
         };
-        /** SetupLine */
+        /**
+         * SetupLine
+         * @description A setup's progress through the stages.
+         */
         SetupLine: {
             /** Id */
             id: number;
@@ -838,12 +1126,87 @@ export interface components {
             name: string;
             /** Version */
             version: number;
+            /** Bench Id */
+            bench_id: number;
+            /** Bench Name */
+            bench_name: string;
+            /** On Bench */
+            on_bench: boolean;
             /** Channels */
             channels: number;
+            /** To Zero */
+            to_zero: number;
             /** Runs */
             runs: number;
-            /** Last Run */
-            last_run: string | null;
+            /** Recording */
+            recording: boolean;
+            /** Results */
+            results: number;
+            /** Stale */
+            stale: number;
+            /** Reports */
+            reports: number;
+            last_run: components["schemas"]["LastRun"] | null;
+            next: components["schemas"]["NextDeed"];
+        };
+        /**
+         * ProjectIn
+         * @description A project; the article is what is tested, the standard how.
+         */
+        ProjectIn: {
+            /** Name */
+            name: string;
+            /**
+             * Customer
+             * @default
+             */
+            customer: string;
+            /**
+             * Article
+             * @default
+             */
+            article: string;
+            /**
+             * Standard
+             * @default
+             */
+            standard: string;
+        };
+        /**
+         * ProjectChange
+         * @description What is left out stays.
+         */
+        ProjectChange: {
+            /** Name */
+            name?: string;
+            /** Customer */
+            customer?: string;
+            /** Article */
+            article?: string;
+            /** Standard */
+            standard?: string;
+        };
+        /**
+         * KindOfTestOut
+         * @description A kind of test that a setup can begin as.
+         */
+        KindOfTestOut: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /** SetupIn */
+        SetupIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "tension" | "component" | "measuring";
+            /** Bench Id */
+            bench_id: number;
+            /** Name */
+            name: string;
         };
         /**
          * UnitOut
@@ -2371,6 +2734,52 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_accounts_api_welcome: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Welcome"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_add_first_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstPerson"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Person"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_bench_api_list_benches: {
         parameters: {
             query?: never;
@@ -2388,6 +2797,100 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BenchLine"][];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_create_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_list_drivers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_put_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_remove_device: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -2465,7 +2968,130 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_list_projects: {
+    yoke_server_wire_projects_api_list_projects: {
+        parameters: {
+            query?: {
+                archived?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_create_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_change_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_archive_project: {
+        parameters: {
+            query?: {
+                restore?: boolean;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_duplicate_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_list_kinds_of_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -2480,7 +3106,57 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectOut"][];
+                    "application/json": components["schemas"]["KindOfTestOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_add_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_duplicate_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -13,14 +13,14 @@ export const STAGE_NAMES: Record<Stage, string> = {
   report: 'Report',
 }
 
-type Progress = 'hollow' | 'part' | 'done' | 'running'
+export type Progress = 'hollow' | 'part' | 'done' | 'running'
 interface Station {
   figure: string
   note: string
   progress: Progress
 }
 
-const part = (count: number, of: number): Progress =>
+export const part = (count: number, of: number): Progress =>
   count === 0 ? 'hollow' : count < of ? 'part' : 'done'
 
 /** What each stage has got to, from what the setup holds. */
@@ -145,7 +145,8 @@ function Rail({ stations: all }: { stations: Record<Stage, Station> }) {
   )
 }
 
-function Dot({ progress }: { progress: Progress }) {
+/** A station: not begun, begun, done, or under way. */
+export function Dot({ progress }: { progress: Progress }) {
   if (progress === 'done')
     return (
       <>

@@ -4,6 +4,7 @@ import uPlot from 'uplot'
 import { envelopePaths } from './envelope'
 import { token, useTheme } from '../ui/theme'
 import { figure } from '../ui/format'
+import { spread } from './spread'
 
 /** The one wrap round the charting library: ruler ticks, paper colours, names at curve ends. */
 
@@ -145,24 +146,28 @@ function curveNames(plot: uPlot, curves: readonly Curve[]): void {
   ctx.font = `640 ${12 * ratio}px Archivo`
   ctx.textAlign = 'left'
   ctx.textBaseline = 'middle'
-  curves.forEach((curve, i) => {
+  const ends = curves.flatMap((curve, i) => {
     const ys = plot.data[i + 1] ?? []
     let end = ys.length - 1
     while (end >= 0 && ys[end] == null) end--
     const x = plot.data[0][end]
     const y = ys[end]
-    if (x == null || y == null) return
+    if (x == null || y == null) return []
     const left = Math.min(
       plot.valToPos(x, 'x', true) + 6 * ratio,
       bbox.left + bbox.width + 6 * ratio,
     )
-    const top = plot.valToPos(y, 'y', true)
+    const top = Math.max(plot.valToPos(y, 'y', true), bbox.top + 6)
+    return [{ curve, left, top }]
+  })
+  const tops = spread(
+    ends.map((e) => e.top),
+    13 * ratio,
+    bbox.top + bbox.height - 6,
+  )
+  ends.forEach(({ curve, left }, i) => {
     ctx.fillStyle = colour(curve.colour)
-    ctx.fillText(
-      curve.name,
-      left,
-      Math.min(Math.max(top, bbox.top + 6), bbox.top + bbox.height - 6),
-    )
+    ctx.fillText(curve.name, left, tops[i]!)
   })
   ctx.restore()
 }

@@ -1,21 +1,36 @@
 import { useQuery } from '@tanstack/react-query'
-import { Link } from 'react-router'
+import { useEffect, useState } from 'react'
 
 import { emergencyStopAll } from '../api/deeds'
-import { projectsQuery } from '../api/queries'
+import type { Project, SetupLine } from '../api/projects'
+import { archivedQuery, projectsQuery, useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
 import { PersonMenu } from '../frame/PersonMenu'
-import { day } from '../ui/format'
-import { Icon, Mark } from '../ui/Icon'
+import { Button } from '../ui/Button'
+import { Segments } from '../ui/Fact'
+import { Mark } from '../ui/Icon'
+import { ProjectRow, ROW } from './ProjectRow'
+import { SidePanel, type Making } from './SidePanel'
 
 const stopAll = () => void emergencyStopAll()
 
+/** Every project with what it is at: a row each, the chosen one with its lesser deeds. */
 export function Projects() {
   useEscEsc(stopAll)
-  const projects = useQuery(projectsQuery)
+  const [which, setWhich] = useState<'open' | 'archived'>('open')
+  const open = useQuery({ ...projectsQuery, refetchInterval: 5000 })
+  const archived = useQuery(archivedQuery)
+  const shown = which === 'open' ? open : archived
+  const [chosen, setChosen] = useState<number | null>(null)
+  const [setups, setSetups] = useState<Record<number, number>>({})
+  const [making, setMaking] = useState<Making>(null)
+  const may = useMay('arrange projects')
+  useNewByKey(may, () => setMaking('project'))
+  const rows = shown.data ?? []
+  const project = rows.find((p) => p.id === chosen)
   return (
-    <div className="flex h-full flex-col">
-      <header className="flex h-11 flex-none items-center border-b border-rule bg-sheet">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_264px] grid-rows-[44px_1fr]">
+      <header className="col-span-2 flex items-center border-b border-rule bg-sheet">
         <span className="grid h-full w-[88px] place-items-center border-r border-rule">
           <Mark />
         </span>
@@ -24,64 +39,121 @@ export function Projects() {
           <PersonMenu />
         </span>
       </header>
-      <main className="flex-1 overflow-auto bg-well p-6">
-        {projects.isError && (
-          <p role="alert">The projects could not be read. Load the page again.</p>
-        )}
-        {projects.data?.length === 0 && (
-          <p className="max-w-md rounded border border-rule bg-sheet p-5">
-            There is no project yet. The demo brings one:{' '}
-            <span className="figure">./yoke demo</span>
+      <main className="flex min-h-0 flex-col bg-well">
+        <div className="bar">
+          <Segments
+            label="Which projects"
+            value={which}
+            onChange={setWhich}
+            options={[
+              ['open', `Open ${open.data?.length ?? ''}`],
+              ['archived', `Archived ${archived.data?.length ?? ''}`],
+            ]}
+          />
+          <span className="ml-auto">
+            {may && (
+              <Button
+                shortcut="N"
+                look={open.data?.length === 0 ? 'go' : 'plain'}
+                onClick={() => setMaking('project')}
+              >
+                New project
+              </Button>
+            )}
+          </span>
+        </div>
+        {shown.isError && (
+          <p role="alert" className="p-4">
+            The projects could not be read. Load the page again.
           </p>
         )}
-        <ul className="mx-auto flex max-w-[960px] flex-col gap-4">
-          {projects.data?.map((project) => (
-            <li key={project.id} className="rounded border border-rule bg-sheet">
-              <div className="border-b border-rule px-5 py-4">
-                <h2 className="text-[17px] leading-6">{project.name}</h2>
-                <p className="text-soft">
-                  {project.article} for {project.customer}, after {project.standard}
-                </p>
-              </div>
-              {project.setups.map((setup) => (
-                <Link
-                  key={setup.id}
-                  to={`/setups/${setup.id}/${setup.runs ? 'record' : 'wire'}`}
-                  className="grid grid-cols-[1fr_120px_120px_180px_16px] items-center gap-4 border-t border-rule px-5 py-3 first-of-type:border-t-0 hover:bg-paper"
-                >
-                  <span className="text-[15px] font-[620]">
-                    {setup.name}{' '}
-                    <span className="font-[400] text-soft">version {setup.version}</span>
-                  </span>
-                  <Count value={setup.channels} one="channel" many="channels" />
-                  <Count value={setup.runs} one="run" many="runs" />
-                  <span className="text-soft">
-                    {setup.last_run ? (
-                      <>
-                        last on <span className="figure text-ink">{day(setup.last_run)}</span>
-                      </>
-                    ) : (
-                      'nothing recorded'
-                    )}
-                  </span>
-                  <span className="-rotate-90 text-soft">
-                    <Icon name="down" size={12} />
-                  </span>
-                </Link>
-              ))}
-            </li>
+        {rows.length > 0 && <Head />}
+        {open.data?.length === 0 && which === 'open' && <Beginning />}
+        <ul className="min-h-0 flex-1 overflow-y-auto">
+          {rows.map((p, i) => (
+            <ProjectRow
+              key={p.id}
+              project={p}
+              chosen={p.id === chosen}
+              pressing={i === pressing(rows)}
+              setup={setupOf(p, setups[p.id])}
+              onChoose={(setup) => {
+                setChosen(p.id)
+                if (setup) setSetups({ ...setups, [p.id]: setup })
+              }}
+              onNewSetup={() => {
+                setChosen(p.id)
+                setMaking('setup')
+              }}
+            />
           ))}
         </ul>
       </main>
+      <aside
+        aria-label={making ? 'New' : 'Benches'}
+        className="min-h-0 overflow-y-auto border-l border-rule bg-paper"
+      >
+        <SidePanel making={making} project={project} onDone={() => setMaking(null)} />
+      </aside>
     </div>
   )
 }
 
-function Count({ value, one, many }: { value: number; one: string; many: string }) {
+/** The setup that was chosen, or else the one that was last worked with. */
+function setupOf(project: Project, chosen: number | undefined): SetupLine | undefined {
+  const last = (s: SetupLine) => s.last_run?.started_at ?? ''
   return (
-    <span>
-      <span className="figure font-[520]">{value}</span>{' '}
-      <span className="text-soft">{value === 1 ? one : many}</span>
-    </span>
+    project.setups.find((s) => s.id === chosen) ??
+    [...project.setups].sort((a, b) => last(b).localeCompare(last(a)))[0]
   )
+}
+
+/** The row whose deed is filled: one that records, else the first. */
+function pressing(rows: readonly Project[]): number {
+  return Math.max(
+    0,
+    rows.findIndex((p) => p.setups.some((s) => s.recording)),
+  )
+}
+
+function Head() {
+  return (
+    <div className={`${ROW} border-b border-rule-strong bg-paper text-[12px] text-soft`}>
+      <span className="border-r border-rule px-4 py-1">Project and setups</span>
+      <span className="grid grid-cols-5 px-4 py-1 text-center">
+        <span>Wire</span>
+        <span>Calibrate</span>
+        <span>Record</span>
+        <span>Derive</span>
+        <span>Report</span>
+      </span>
+      <span className="border-x border-rule px-3.5 py-1">Latest curve</span>
+      <span className="px-4 py-1">Next, and its bench</span>
+    </div>
+  )
+}
+
+function Beginning() {
+  return (
+    <ol className="m-6 max-w-lg list-decimal rounded border border-rule bg-sheet py-4 pr-5 pl-9 leading-6">
+      <li>Set up a bench on the right, and tell where its devices answer.</li>
+      <li>Begin a project: what is tested, for whom.</li>
+      <li>Add a setup of a kind of test; then wire, calibrate and record.</li>
+    </ol>
+  )
+}
+
+function useNewByKey(may: boolean, make: () => void): void {
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const typing =
+        e.target instanceof HTMLElement && /INPUT|SELECT|TEXTAREA/.test(e.target.tagName)
+      if (may && e.key.toLowerCase() === 'n' && !typing && !e.ctrlKey && !e.metaKey && !e.altKey) {
+        e.preventDefault()
+        make()
+      }
+    }
+    addEventListener('keydown', press)
+    return () => removeEventListener('keydown', press)
+  })
 }

@@ -21,6 +21,11 @@ MOVING: dict[str, type[MovingDriver]] = {
 }
 
 
+def names() -> list[str]:
+    """Of all drivers, those that acquire first."""
+    return [*ACQUIRING, *MOVING]
+
+
 def capabilities(name: str) -> frozenset[Capability]:
     """What devices of a driver can do; nothing for a name nobody knows."""
     found = ACQUIRING.get(name) or MOVING.get(name)

@@ -389,6 +389,7 @@ class BenchRecorder:
             if event.token == "setup":  # noqa: S105 (a name, no secret)
                 self.parts.desk.note(event.device, link_note=event.problem[:300])
                 device.in_force = None if event.problem else device.in_force
+                device.frames.reset_peaks([])  # those of before were by other settings
         elif event.status is None:
             self._call_off(f"{event.device} does not take its settings: {event.problem}")
         else:

@@ -26,17 +26,23 @@ export function OverTime({ run }: { run: Run }) {
           Whole run
         </Button>
       </div>
-      {run.channels.map((channel, i) => (
-        <ChannelPlot
-          key={channel.key}
-          run={run}
-          channel={channel}
-          colour={COLOURS[i % COLOURS.length]!}
-          range={range}
-          last={i === run.channels.length - 1}
-          onZoom={zoom}
-        />
-      ))}
+      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
+        {run.channels.map((channel, i) => (
+          <div
+            key={channel.key}
+            className={`flex flex-auto ${i === run.channels.length - 1 ? 'min-h-[120px]' : 'min-h-[84px]'}`}
+          >
+            <ChannelPlot
+              run={run}
+              channel={channel}
+              colour={COLOURS[i % COLOURS.length]!}
+              range={range}
+              last={i === run.channels.length - 1}
+              onZoom={zoom}
+            />
+          </div>
+        ))}
+      </div>
     </div>
   )
 }

@@ -8,7 +8,7 @@ import type { LiveSource } from '../../live/source'
 import type { Trace } from '../../live/trace'
 import { Plot, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
-import { fromSi } from '../../ui/units'
+import { fromSi, spanFromSi } from '../../ui/units'
 import { attempt } from '../../ui/notices'
 import { token } from '../../ui/theme'
 
@@ -133,6 +133,16 @@ function traceOf(live: LiveSource, key: string, span: Span): Trace | undefined {
   return (span === 'rolling' ? live.rolling : live.wholeRun).get(key)
 }
 
+/** The least that a strip spans, SI, so that noise alone does not fill it. */
+const LEAST: Record<string, number> = {
+  force: 20,
+  extension: 2e-5,
+  displacement: 2e-5,
+  strain: 2e-5,
+  pressure: 2e4,
+  temperature: 0.5,
+}
+
 function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
   const live = useLive()
   const { key, unit } = channel
@@ -153,7 +163,7 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
     if (span === 'rolling') return [-ROLLING_S, 0]
     return [0, Math.max(10, (traceOf(live, key, span)?.times.at(-1) ?? 0) * 1.05)]
   }, [live, key, span])
-  const least = fromSi({ force: 20, extension: 2e-5, strain: 2e-5 }[channel.quantity] ?? 1, unit)
+  const least = spanFromSi(LEAST[channel.quantity] ?? 1e-3, unit)
   const yRange = (low: number, high: number): [number, number] => {
     if (low == null || high == null) return [0, 1]
     const span = Math.max(high - low, least)

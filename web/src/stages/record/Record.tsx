@@ -206,6 +206,7 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
   const waits = waitsFor(context, may)
   const recording = isBusy(state)
   const blocking = setup.gaps.find((g) => g.blocks)
+  const elsewhere = blocking?.code === 'other_setup'
   const idleAway = !recording && blocking?.code === 'actuator_not_home'
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
@@ -240,7 +241,8 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
         </Button>
       ) : (
         bench.yoke_mine &&
-        !idleAway && (
+        !idleAway &&
+        !elsewhere && (
           <Button
             look="go"
             size={56}
@@ -251,6 +253,11 @@ function Controls({ context, state }: { context: StageContext; state: BenchState
             {START[setup.motion.kind ?? 'none']}
           </Button>
         )
+      )}
+      {bench.yoke_mine && !recording && elsewhere && (
+        <Button look="go" size={56} onClick={() => void deeds.putOnBench(setup)}>
+          Put {setup.name} on the bench
+        </Button>
       )}
       {bench.yoke_mine && idleAway && (
         <Button

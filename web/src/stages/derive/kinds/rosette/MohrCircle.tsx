@@ -25,7 +25,7 @@ export function MohrCircle({ grids, first, second, angle }: Props) {
     <section className="flex min-h-0 flex-col border-l border-rule" aria-label="Mohr's circle">
       <p className="pt-1.5 pl-3 text-[12px] leading-4">
         <b className="font-[620]">Mohr&apos;s circle</b>{' '}
-        <span className="text-soft">strain, µm/m; shear down, so angles turn as on the part</span>
+        <span className="text-soft">strain, µm/m; shear downwards</span>
       </p>
       {known && (
         <svg
@@ -66,7 +66,12 @@ export function MohrCircle({ grids, first, second, angle }: Props) {
                   stroke={`var(${colour})`}
                   strokeWidth="2"
                 />
-                <text x={centre.x + along + 9} y={y + (y < centre.y ? -6 : 14)} fontSize="12">
+                <text
+                  x={centre.x + along + (along < 0 ? -9 : 9)}
+                  y={y + (y < centre.y ? -6 : 14)}
+                  fontSize="12"
+                  textAnchor={along < 0 ? 'end' : 'start'}
+                >
                   <tspan fontWeight="680" style={{ fill: `var(${colour})` }}>
                     {name}
                   </tspan>{' '}

@@ -52,7 +52,7 @@ function Picture({ parameters, details, columns }: PictureProps<'rosette'>) {
         onPick={setAt}
       />
       <section
-        className="grid grid-cols-2 content-center gap-x-6 gap-y-1 border-t border-l border-rule px-6"
+        className="grid grid-cols-[1.15fr_1fr] content-center gap-x-4 gap-y-1 border-t border-l border-rule px-6"
         aria-label="At the cursor"
       >
         <p className="col-span-2 pb-2 text-soft">
@@ -69,7 +69,7 @@ function Picture({ parameters, details, columns }: PictureProps<'rosette'>) {
             ['ε2', of('strain_2') * MICRO, 1, 'µm/m'],
           ] as const
         ).map(([name, value, decimals, unit]) => (
-          <p key={name} className="leading-7">
+          <p key={name} className="leading-7 whitespace-nowrap">
             <span className="text-soft">{name}</span>{' '}
             <span className="figure text-[20px] font-[560]">{figure(value, decimals)}</span>{' '}
             <span className="text-[12px] text-soft">{unit}</span>

@@ -1,0 +1,188 @@
+"""Making, copying and putting away of projects and setups."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Any
+
+from django.db import transaction
+from django.forms.models import model_to_dict
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
+from yoke_server.bench.models import Bench
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.problems import Problem
+from yoke_server.ledger.services import record
+from yoke_server.wire.document import newest
+from yoke_server.wire.hooks import require_unlocked
+from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
+from yoke_server.wire.models import (
+    Balance,
+    Channel,
+    Project,
+    Setup,
+    SetupDevice,
+    ShuntCalibration,
+    Tare,
+    new_key,
+)
+from yoke_server.wire.naming import next_name
+from yoke_server.wire.services import keep_revision
+
+MOST_SETUPS = 100  # of a project
+# What later stages copy with a setup: (original, copy, keys of its channels by the original's).
+copied: list[Callable[[Setup, Setup, dict[str, str]], None]] = []
+
+
+def _tell() -> None:
+    notify(NEWS, kind="projects")
+
+
+@transaction.atomic
+def create_project(actor: Actor, **fields: str) -> Project:
+    """A project without setups."""
+    require(actor, "arrange projects")
+    _check_name(fields["name"])
+    project = Project.objects.create(**fields)
+    record(actor, f"Began the project {project.name}")
+    _tell()
+    return project
+
+
+def _check_name(name: str, but: int = 0) -> None:
+    if Project.objects.filter(name=name).exclude(pk=but).exists():
+        raise Problem(
+            409, f"There is a project {name} already.", field="name", hint="Choose another name."
+        )
+
+
+@transaction.atomic
+def change_project(actor: Actor, project_id: int, **changes: str) -> Project:
+    """Change a project's name and what is known of it."""
+    require(actor, "arrange projects")
+    project = Project.objects.select_for_update().get(pk=project_id)
+    _check_name(changes.get("name", project.name), but=project.pk)
+    before = project.name
+    for name, value in changes.items():
+        setattr(project, name, value)
+    project.save(update_fields=list(changes))
+    record(actor, f"Changed the project {before}")
+    _tell()
+    return project
+
+
+@transaction.atomic
+def archive_project(actor: Actor, project_id: int, *, restore: bool = False) -> None:
+    """Put a project away, or take it out again; nothing of it is lost."""
+    require(actor, "arrange projects")
+    project = Project.objects.select_for_update().get(pk=project_id)
+    for bench_id in Bench.objects.filter(active_setup__project=project).values_list(
+        "pk", flat=True
+    ):
+        require_unlocked(bench_id)
+    project.archived_at = None if restore else datetime.now(UTC)
+    project.save(update_fields=["archived_at"])
+    record(actor, f"{'Took out' if restore else 'Archived'} the project {project.name}")
+    _tell()
+
+
+@transaction.atomic
+def duplicate_project(actor: Actor, project_id: int) -> Project:
+    """The project again, with its setups as they stand; runs and results stay behind."""
+    require(actor, "arrange projects")
+    original = Project.objects.select_for_update().get(pk=project_id)
+    taken = set(Project.objects.values_list("name", flat=True))
+    fields = model_to_dict(original, exclude=["id", "name", "archived_at"])
+    stem = original.name[:74]
+    copy = Project.objects.create(name=next_name(stem, taken, most=80), **fields)
+    for setup in original.setups.order_by("pk"):
+        _copy_setup(actor, setup, copy, setup.name)
+    record(actor, f"Duplicated the project {original.name} as {copy.name}")
+    _tell()
+    return copy
+
+
+@transaction.atomic
+def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: str) -> Setup:
+    """A setup of a kind of test; put on its bench if that works with none."""
+    require(actor, "arrange projects")
+    project = Project.objects.select_for_update().get(pk=project_id)
+    _check_room(project, name)
+    bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
+    begins = KINDS_OF_TEST[kind]
+    setup = Setup.objects.create(
+        project=project, bench=bench, name=name, specimen=begins.specimen, piece=begins.piece,
+        motion=begins.motion, stops=begins.stops,
+    )  # fmt: skip
+    if bench.active_setup_id is None:
+        bench.active_setup = setup
+        bench.save(update_fields=["active_setup"])
+    action = f"Added the setup {name} to {project.name}"
+    record(actor, action)
+    keep_revision(actor, setup, action)
+    _tell()
+    return setup
+
+
+def _check_room(project: Project, name: str) -> None:
+    if project.setups.count() >= MOST_SETUPS:
+        raise Problem(
+            409, f"{project.name} has {MOST_SETUPS} setups already.", hint="Begin another project."
+        )
+    if project.setups.filter(name=name).exists():
+        raise Problem(
+            409, f"{project.name} has a setup {name} already.", field="name",
+            hint="Choose another name.",
+        )  # fmt: skip
+
+
+@transaction.atomic
+def duplicate_setup(actor: Actor, setup_id: int) -> Setup:
+    """The setup again in the same project: zeros and calibration come along, runs do not."""
+    require(actor, "arrange projects")
+    original = Setup.objects.select_related("project").get(pk=setup_id)
+    project = Project.objects.select_for_update().get(pk=original.project_id)
+    taken = set(project.setups.values_list("name", flat=True))
+    name = next_name(original.name[:74], taken, most=80)
+    _check_room(project, name)
+    copy = _copy_setup(actor, original, project, name)
+    record(actor, f"Duplicated the setup {original.name} as {name}")
+    _tell()
+    return copy
+
+
+def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> Setup:
+    keys = {key: new_key() for key in original.channels.values_list("key", flat=True)}
+    stops = [
+        s.model_copy(update={"channel": keys.get(s.channel, s.channel)}) if s.kind == "limit" else s
+        for s in original.stops
+    ]
+    fields = {
+        n: getattr(original, n)
+        for n in ("bench", "run_name_pattern", "specimen", "piece", "motion")
+    }
+    copy = Setup.objects.create(project=project, name=name, stops=stops, **fields)
+    for rate in original.devices.all():
+        SetupDevice.objects.create(setup=copy, device_id=rate.device_id, rate_hz=rate.rate_hz)
+    for channel in original.channels.all():
+        _copy_channel(channel, copy, keys[channel.key])
+    for model in (Balance, Tare, ShuntCalibration):
+        for key, row in newest(model, original.pk).items():
+            if key in keys:
+                measured_at = row.at
+                row.pk, row.setup, row.channel_key = None, copy, keys[key]
+                row.save(force_insert=True)
+                model._default_manager.filter(pk=row.pk).update(at=measured_at)
+    for more in copied:
+        more(original, copy, keys)
+    keep_revision(actor, copy, f"Duplicated from {original.name}")
+    return copy
+
+
+def _copy_channel(channel: Channel, setup: Setup, key: str) -> None:
+    fields: dict[str, Any] = {
+        f.name: getattr(channel, f.name)
+        for f in Channel._meta.concrete_fields
+        if f.name not in ("id", "setup", "key")
+    }
+    Channel.objects.create(setup=setup, key=key, **fields)

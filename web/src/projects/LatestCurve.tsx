@@ -1,0 +1,66 @@
+import { useQuery } from '@tanstack/react-query'
+
+import type { SetupLine } from '../api/projects'
+import { fetchView, type Stretch } from '../api/view'
+import { figure } from '../ui/format'
+import { fromSi } from '../ui/units'
+
+const SIZE = { width: 184, height: 76 }
+const LATE = 1e9 // s: to the end, however long the run is
+
+/** The newest run of a setup, its force or first channel over the whole run. */
+export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }) {
+  const view = useQuery({
+    queryKey: ['view', run.id, run.channel, 'latest'],
+    queryFn: ({ signal }) => fetchView(run.id, run.channel, [0, LATE], 2 * SIZE.width, signal),
+    staleTime: run.state === 'recording' ? 2000 : Infinity,
+    refetchInterval: run.state === 'recording' ? 2000 : false,
+  }).data
+  if (!view?.length) return <p className="text-soft">No samples yet.</p>
+  const { path, low, high } = drawn(view)
+  const said = (value: number) => figure(fromSi(value, run.unit), 3)
+  return (
+    <figure>
+      <figcaption className="flex items-baseline gap-1 text-[12px]">
+        <b className="font-[620]">{run.channel_name}</b>
+        <span className="text-soft">{run.unit}</span>
+      </figcaption>
+      <svg
+        viewBox={`0 0 ${SIZE.width} ${SIZE.height}`}
+        className="w-full"
+        role="img"
+        aria-label={`${run.channel_name} from ${said(low)} to ${said(high)} ${run.unit}`}
+      >
+        <path d={`M0 ${SIZE.height - 0.5}H${SIZE.width}`} stroke="var(--rule-strong)" />
+        <path d={path} fill="none" stroke="var(--curve-1)" strokeWidth="1.4" />
+      </svg>
+      <p className="figure text-[11px] text-soft">
+        {said(low)} <span className="font-sans">to</span> {said(high)}
+      </p>
+    </figure>
+  )
+}
+
+/** Lowest and highest of each column one after the other, as the picture's path. */
+function drawn(stretches: readonly Stretch[]): { path: string; low: number; high: number } {
+  const finite = (values: Float32Array) => [...values].filter(Number.isFinite)
+  const low = Math.min(...stretches.flatMap((s) => finite(s.low)))
+  const high = Math.max(...stretches.flatMap((s) => finite(s.high)))
+  const begin = stretches[0]!.start
+  const last = stretches.at(-1)!
+  const long = last.start + last.low.length * last.step - begin || 1
+  const y = (v: number) =>
+    (SIZE.height - 4 - ((v - low) / (high - low || 1)) * (SIZE.height - 8)).toFixed(1)
+  const path = stretches
+    .map(({ start, step, low: lows, high: highs }) => {
+      const points: string[] = []
+      lows.forEach((v, i) => {
+        if (!Number.isFinite(v) || !Number.isFinite(highs[i])) return
+        const x = (((start + (i + 0.5) * step - begin) / long) * SIZE.width).toFixed(1)
+        points.push(`${x} ${y(v)}`, `${x} ${y(highs[i]!)}`)
+      })
+      return points.length ? `M${points.join('L')}` : ''
+    })
+    .join('')
+  return { path, low, high }
+}

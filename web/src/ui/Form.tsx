@@ -1,0 +1,94 @@
+import { useState, type FormEvent, type ReactNode } from 'react'
+
+import { ProblemError } from '../api/client'
+import { Button } from './Button'
+
+interface Props {
+  label: string
+  deed: string
+  /** Gets the form's fields by name. */
+  onSubmit: (fields: Record<string, string>) => Promise<unknown>
+  onCancel?: () => void
+  children: ReactNode
+}
+
+/** A few fields that become something together; what is wrong stands under them. */
+export function Form({ label, deed, onSubmit, onCancel, children }: Props) {
+  const [problem, setProblem] = useState<ProblemError | null>(null)
+  const submit = async (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault()
+    const form = new FormData(event.currentTarget)
+    try {
+      await onSubmit(Object.fromEntries([...form].map(([k, v]) => [k, String(v)])))
+      setProblem(null)
+    } catch (error) {
+      setProblem(ProblemError.of(error))
+    }
+  }
+  return (
+    <form aria-label={label} onSubmit={(e) => void submit(e)} className="flex flex-col gap-2.5">
+      {children}
+      {problem && (
+        <p role="alert" className="text-[12px] leading-4 text-signal">
+          <b className="font-[620]">{problem.title}</b> {problem.hint}
+        </p>
+      )}
+      <div className="flex gap-2 pt-1">
+        <Button look="go" size={36} type="submit">
+          {deed}
+        </Button>
+        {onCancel && (
+          <Button size={36} onClick={onCancel}>
+            Leave it
+          </Button>
+        )}
+      </div>
+    </form>
+  )
+}
+
+const LOOK =
+  'mt-0.5 block h-8 w-full rounded border border-rule-strong bg-paper px-2 text-[13px] text-ink'
+
+export function TextField(props: {
+  name: string
+  label: string
+  value?: string
+  required?: boolean
+  autoFocus?: boolean
+  type?: string
+  autoComplete?: string
+}) {
+  const { label, value, type = 'text', autoComplete = 'off', ...rest } = props
+  return (
+    <label className="block text-[12px] text-soft">
+      {label}
+      <input
+        {...rest}
+        type={type}
+        autoComplete={autoComplete}
+        defaultValue={value}
+        className={LOOK}
+      />
+    </label>
+  )
+}
+
+export function SelectField(props: {
+  name: string
+  label: string
+  options: readonly (readonly [string, string])[]
+}) {
+  return (
+    <label className="block text-[12px] text-soft">
+      {props.label}
+      <select name={props.name} className={LOOK}>
+        {props.options.map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
+  )
+}
