@@ -60,6 +60,8 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/benches/{bench_id}/return"): (WORK, None),
     ("post", "/api/benches/{bench_id}/reset-peaks"): (WORK, {"channels": []}),
     ("get", "/api/runs/{run_id}/view"): (ALL, None),
+    ("get", "/api/runs/{run_id}/streams/{stream_id}.csv"): (ALL, None),
+    ("get", "/api/runs/{run_id}/streams/{stream_id}.parquet"): (ALL, None),
     ("get", "/api/setups/{setup_id}/recipes"): (ALL, None),
     ("post", "/api/setups/{setup_id}/recipes"): (ENGINEER, {"parameters": {"kind": "tension"}}),
     ("patch", "/api/recipes/{recipe_id}"): (ENGINEER, {"parameters": {"kind": "tension"}}),

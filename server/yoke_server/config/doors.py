@@ -35,6 +35,7 @@ if settings.TLS:
 PASSWORDS = ("/api/session", "/api/first-person")  # these cost a hash
 WAITING = 256  # requests of one person
 STOPS = re.compile(r"/(emergency-)?stop$")
+EXPORTS = re.compile(r"^/api/runs/\d+/streams/\d+\.(csv|parquet)$")
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
 
 
@@ -97,10 +98,14 @@ class Doors:
         self._reads = Turns(of_one=2, in_all=3)
         self._writes = Turns(of_one=32, in_all=64)
         self._sign_ins = Turns(of_one=1, in_all=2)
+        # A long run streams for minutes: it takes no turn from those who read.
+        self._exports = Turns(of_one=1, in_all=2)
 
     def _turn(self, scope: Message, who: bytes) -> AbstractAsyncContextManager[None]:
         """Whoever wants to stop something waits for nobody; nor do files."""
         path, read = scope["path"], scope["method"] in ("GET", "HEAD")
+        if EXPORTS.search(path):
+            return self._exports.take(who)
         address = (scope.get("client") or ("",))[0]
         if not path.startswith("/api/") or STOPS.search(path):
             return nullcontext()

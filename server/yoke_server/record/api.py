@@ -38,6 +38,7 @@ def run_of(run_id: int) -> dict[str, Any]:
 def stream_out(times: queries.StreamTimes) -> dict[str, Any]:
     pieces = times.pieces
     return {
+        "id": times.stream.pk,
         "device": times.stream.device_label,
         "rate_hz": times.stream.rate_hz,
         "samples": times.samples,

@@ -72,6 +72,16 @@ class StreamTimes:
     pieces: list[Piece]
     keys: list[str] = field(default_factory=list)
 
+    def seconds_of(self, samples: Any) -> Any:
+        """Seconds of the run at which some samples (an array of places) were taken."""
+        import numpy as np
+
+        firsts = np.array([p.first for p in self.pieces])
+        piece = np.clip(np.searchsorted(firsts, samples, side="right") - 1, 0, None)
+        start = np.array([p.start_s for p in self.pieces])
+        rate = np.array([p.rate_hz for p in self.pieces])
+        return start[piece] + (samples - firsts[piece]) / rate[piece]
+
     @property
     def gaps(self) -> list[tuple[float, float]]:
         """(from, to) in seconds of the run, where blocks are missing."""

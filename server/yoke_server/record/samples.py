@@ -14,13 +14,16 @@ from yoke_server.record.models import Stream
 
 Signals = NDArray[np.float32]
 
-# From the block that holds the first sample on; one index range, whatever the run's length.
+# From the block that holds the first sample on, a few at a time: memory stays flat, whatever
+# the run's length.
+BEGIN_SQL = """
+SELECT coalesce(max(first_sample), 0) FROM record_block
+WHERE stream_id = %(stream)s AND first_sample <= %(first)s
+"""
 BLOCKS_SQL = """
 SELECT first_sample, samples, checksum, data FROM record_block
-WHERE stream_id = %(stream)s AND first_sample < %(last)s AND first_sample >= coalesce(
-    (SELECT max(first_sample) FROM record_block
-     WHERE stream_id = %(stream)s AND first_sample <= %(first)s), 0)
-ORDER BY first_sample
+WHERE stream_id = %(stream)s AND first_sample >= %(begin)s AND first_sample < %(last)s
+ORDER BY first_sample LIMIT %(many)s
 """
 # One channel's part of the same blocks, cut here so that only wanted samples travel.
 CHANNEL_SQL = """
@@ -43,9 +46,10 @@ def driver_cursor() -> "psycopg.Cursor[tuple[Any, ...]]":
 
 def blocks(stream: Stream, first: int, last: int) -> Iterator[tuple[int, Signals]]:
     """(first sample, (channels, samples)) of each stored block that meets [first, last)."""
-    wanted = {"stream": stream.pk, "first": first, "last": last}
-    rows = driver_cursor().execute(BLOCKS_SQL, wanted, binary=True)
-    while found := rows.fetchmany(BLOCKS_AT_ONCE):
+    wanted = {"stream": stream.pk, "first": first, "last": last, "many": BLOCKS_AT_ONCE}
+    (wanted["begin"],) = driver_cursor().execute(BEGIN_SQL, wanted).fetchall()[0]
+    while found := driver_cursor().execute(BLOCKS_SQL, wanted, binary=True).fetchall():
+        wanted["begin"] = found[-1][0] + 1
         for start, samples, checksum, data in found:
             if zlib.crc32(data) != checksum:
                 raise Problem(

@@ -21,6 +21,7 @@ class GapTimes(Schema):
 class StreamOut(Schema):
     """Channels of one device in a run."""
 
+    id: int
     device: str
     rate_hz: float
     samples: int

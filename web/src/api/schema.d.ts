@@ -901,6 +901,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/streams/{stream_id}.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Csv
+         * @description What a device recorded in a run: comments, names, units, then a row a sample.
+         */
+        get: operations["yoke_server_exchange_api_export_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/streams/{stream_id}.parquet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Parquet
+         * @description The same as Apache Parquet, units and scaling in the columns' metadata.
+         */
+        get: operations["yoke_server_exchange_api_export_parquet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2217,6 +2257,8 @@ export interface components {
          * @description Channels of one device in a run.
          */
         StreamOut: {
+            /** Id */
+            id: number;
             /** Device */
             device: string;
             /** Rate Hz */
@@ -4104,6 +4146,56 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_api_export_csv: {
+        parameters: {
+            query?: {
+                decimal?: "point" | "comma";
+            };
+            header?: never;
+            path: {
+                run_id: number;
+                stream_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_api_export_parquet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+                stream_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.apache.parquet": string;
                 };
             };
             default: components["responses"]["Problem"];

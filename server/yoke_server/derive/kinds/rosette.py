@@ -105,7 +105,7 @@ class RosetteKind:
         setup, times = document_of(run), times_with(run, parameters.grids[0])
         a, b, c = (float(v) for v in highest[1:])
         state = rosette_state(rosette, material, (a, b, c))
-        at = _times(times, highest[:1])[0]
+        at = times.seconds_of(highest[:1])[0]
         details = RosetteDetails(
             grids=[channel_of(setup, key).name for key in parameters.grids],
             time_s=float(at),
@@ -163,16 +163,6 @@ def _look_through(run: Run, parameters: Any, rosette: Any, material: Any) -> Any
     return kept, highest, clipped.tolist(), samples
 
 
-def _times(times: Any, samples: Any) -> "Array":
-    """Seconds of the run at some samples."""
-    import numpy as np
-
-    firsts = np.array([p.first for p in times.pieces])
-    piece = np.clip(np.searchsorted(firsts, samples, side="right") - 1, 0, None)
-    start, rate = (np.array([getattr(p, f) for p in times.pieces]) for f in ("start_s", "rate_hz"))
-    return np.asarray(start[piece] + (samples - firsts[piece]) / rate[piece])
-
-
 def _columns(rosette: Any, material: Any, kept: "Array", times: Any) -> list[Column]:
     import numpy as np
     from yoke_core.rosette.series import principal_strains
@@ -181,7 +171,7 @@ def _columns(rosette: Any, material: Any, kept: "Array", times: Any) -> list[Col
     strains = principal_strains(rosette, *kept[1:].astype(np.float32))
     s1, s2 = principal_stresses(material, strains.first, strains.second)
     return [
-        Column("time", "s", _times(times, kept[0])),
+        Column("time", "s", times.seconds_of(kept[0])),
         *(Column(f"grid {x}", "µm/m", kept[i + 1]) for i, x in enumerate("abc")),
         Column("strain_1", "µm/m", strains.first),
         Column("strain_2", "µm/m", strains.second),

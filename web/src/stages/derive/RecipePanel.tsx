@@ -51,6 +51,11 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
             </span>
           ))}
         </Fact>
+        {run.streams.map((s) => (
+          <Fact key={s.id} name={`Take ${s.device} along`}>
+            <Files run={run.id} stream={s.id} />
+          </Fact>
+        ))}
         <Fact name="Missing">{gaps ? `${gaps} gaps` : 'nothing'}</Fact>
         <Fact name="Fingerprint">
           <span className="figure">{run.seal.slice(0, 12)}</span>
@@ -64,6 +69,26 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
       </Section>
     </section>
   )
+}
+
+const FILES = [
+  ['CSV', '.csv'],
+  ['CSV, comma', '.csv?decimal=comma'],
+  ['Parquet', '.parquet'],
+] as const
+
+/** What was recorded, as files of open formats. */
+function Files({ run, stream }: { run: number; stream: number }) {
+  return FILES.map(([words, ending]) => (
+    <a
+      key={words}
+      href={`/api/runs/${run}/streams/${stream}${ending}`}
+      download
+      className="pl-2 text-petrol underline underline-offset-2"
+    >
+      {words}
+    </a>
+  ))
 }
 
 async function changeRun(run: Run, body: Record<string, unknown>): Promise<void> {

@@ -1,0 +1,54 @@
+from collections.abc import AsyncIterator, Iterator
+from typing import Literal
+
+from django.http import HttpRequest, StreamingHttpResponse
+from django.utils.http import content_disposition_header
+from django.utils.text import get_valid_filename
+from ninja import Router
+
+from yoke_server.accounts.signed_in import signed_in
+from yoke_server.bench.waiting import in_thread
+from yoke_server.common.columns import described_as
+from yoke_server.common.fields import Id
+from yoke_server.exchange.csv import SIGNS, csv_parts
+from yoke_server.exchange.parquet import parquet_parts
+from yoke_server.exchange.rows import exported
+
+router = Router(tags=["exchange"])
+
+
+@router.get(
+    "/runs/{run_id}/streams/{stream_id}.csv",
+    openapi_extra=described_as("text/csv"),
+    auth=signed_in,
+)
+async def export_csv(
+    request: HttpRequest, run_id: Id, stream_id: Id, decimal: Literal["point", "comma"] = "point"
+) -> StreamingHttpResponse:
+    """What a device recorded in a run: comments, names, units, then a row a sample."""
+    of = await in_thread(exported, run_id, stream_id)
+    return _streamed(csv_parts(of, SIGNS[decimal]), f"{of.file_name}.csv", "text/csv")
+
+
+@router.get(
+    "/runs/{run_id}/streams/{stream_id}.parquet",
+    openapi_extra=described_as("application/vnd.apache.parquet"),
+    auth=signed_in,
+)
+async def export_parquet(request: HttpRequest, run_id: Id, stream_id: Id) -> StreamingHttpResponse:
+    """The same as Apache Parquet, units and scaling in the columns' metadata."""
+    of = await in_thread(exported, run_id, stream_id)
+    kind = "application/vnd.apache.parquet"
+    return _streamed(parquet_parts(of), f"{of.file_name}.parquet", kind)
+
+
+def _streamed(parts: Iterator[bytes], name: str, kind: str) -> StreamingHttpResponse:
+    disposition = content_disposition_header(True, get_valid_filename(name))
+    headers = {"Content-Disposition": disposition or "attachment"}
+    return StreamingHttpResponse(_parts(parts), content_type=kind, headers=headers)
+
+
+async def _parts(parts: Iterator[bytes]) -> AsyncIterator[bytes]:
+    """Made in this request's thread, sent as the reader takes it."""
+    while (part := await in_thread(next, parts, None)) is not None:
+        yield part

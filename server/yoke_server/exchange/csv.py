@@ -1,0 +1,49 @@
+"""A stream of a run as CSV (RFC 4180), with a comment header and a row of units."""
+
+import csv
+import io
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from yoke_server.exchange.rows import Exported, header_lines, tables
+
+TIME_DECIMALS = 7
+FINER = 3  # decimals more than the channel is shown with
+
+
+@dataclass(frozen=True, slots=True)
+class Signs:
+    """How numbers are written."""
+
+    point: str = "."
+    separator: str = ","
+
+
+SIGNS = {"point": Signs(), "comma": Signs(",", ";")}
+
+
+def csv_parts(of: Exported, signs: Signs) -> Iterator[bytes]:
+    """The file in parts; its memory does not grow with the run."""
+    import numpy as np
+    from yoke_core.text import table_text
+
+    yield _head(of, signs).encode()
+    decimals = [min(12, c.decimals + FINER) for c in of.channels]
+    places = np.array([TIME_DECIMALS, *decimals], np.int64)
+    for table in tables(of):
+        yield table_text(table, places, signs.point, signs.separator)
+
+
+def _head(of: Exported, signs: Signs) -> str:
+    text = io.StringIO()
+    for line in header_lines(of):
+        text.write(f"# {line}\n")
+    writer = csv.writer(text, delimiter=signs.separator, lineterminator="\n")
+    writer.writerow(["time", *(_plain(c.name) for c in of.channels)])
+    writer.writerow(["s", *(c.unit for c in of.channels)])
+    return text.getvalue()
+
+
+def _plain(name: str) -> str:
+    """A name that no spreadsheet takes for a formula."""
+    return f"'{name}" if name[:1] in "=+-@" else name
