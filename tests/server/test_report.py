@@ -10,6 +10,7 @@ import pytest
 from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
+from yoke_server.common.problems import Problem
 from yoke_server.derive.kinds.tension import TensionParameters
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.derive.services import derive_stale
@@ -305,15 +306,14 @@ def test_a_report_changed_while_it_is_rendered_is_stale_when_it_is_ready(as_role
 
 
 def test_remarks_are_printed_as_text_not_markup(run, as_role):
-    from django.template.loader import render_to_string
-    from yoke_server.report.contents import fields
+    from yoke_server.report.pdf import html_of
 
     client = as_role("engineer")
     report = client.post(f"/api/runs/{run.pk}/report").json()
     body = {"remarks": "<script>alert(1)</script>"}
     client.patch(f"/api/reports/{report['id']}", body, content_type=JSON)
-    row = Report.objects.select_related("run__setup__project", "run__revision").get(pk=report["id"])
-    html = render_to_string("report/tension.html", fields(row))
+    derive_stale(run.setup_id)
+    html = html_of(Report.objects.select_related("project").get(pk=report["id"]))
     assert "&lt;script&gt;" in html
     assert "<script>" not in html
 
@@ -349,9 +349,84 @@ def test_text_is_text_in_the_pdf_and_nothing_is_fetched(as_role, run):
     "url", ["http://127.0.0.1:1/x", "file:///etc/passwd", "file://{fonts}/../pdf.py", "data:,x"]
 )
 def test_a_document_reaches_our_fonts_only(url):
-    from yoke_server.report.figure import FONTS
+    from yoke_server.report.figures.style import FONTS
     from yoke_server.report.pdf import OwnFonts
 
     with pytest.raises(ValueError, match="nothing from elsewhere"):
         OwnFonts().fetch(url.format(fonts=FONTS))
     assert OwnFonts().fetch((FONTS / "Archivo-Regular.ttf").as_uri())
+
+
+def test_a_report_is_blocks_that_are_put_in_order_added_and_taken_out(as_role, run):
+    client = as_role("engineer")
+    report = client.post(f"/api/runs/{run.pk}/report").json()
+    kinds = [b["kind"] for b in report["blocks"]]
+    assert kinds == [
+        "run_facts", "result_table", "result_picture", "course", "channel_table", "raw_data",
+    ]  # fmt: skip
+    url = f"/api/reports/{report['id']}"
+    text = {"kind": "paragraph", "text": "In short: it held."}
+    blocks = [text, report["blocks"][1], report["blocks"][0]]
+    changed = client.patch(url, {"blocks": blocks}, content_type=JSON).json()
+    assert [b["kind"] for b in changed["blocks"]] == ["paragraph", "result_table", "run_facts"]
+    make(report["id"])
+    file = client.get(f"{url}/file.pdf").content
+    printed = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(file)).pages)
+    places = [printed.index(words) for words in ("In short", "Rm,", "Customer")]
+    assert places == sorted(places)
+    assert "Fingerprint of the run" not in printed
+
+
+@pytest.mark.parametrize(
+    ("block", "field"),
+    [
+        ({"kind": "run_facts", "run": 10**6}, "blocks.1.run"),
+        ({"kind": "result_table", "recipe": 10**6}, "blocks.1.recipe"),
+        ({"kind": "course", "channels": ["gone"]}, "blocks.1.channels"),
+        ({"kind": "course", "channels": []}, "blocks.1.channels"),
+        ({"kind": "advert"}, "blocks.1"),
+    ],
+    ids=str,
+)
+def test_a_block_shows_what_there_is(as_role, run, block, field):
+    client = as_role("engineer")
+    report = client.post(f"/api/runs/{run.pk}/report").json()
+    block = {"run": run.pk, **block} if block["kind"] != "advert" else block
+    blocks = [{"kind": "raw_data", "run": run.pk}, block]
+    url = f"/api/reports/{report['id']}"
+    refused = client.patch(url, {"blocks": blocks}, content_type=JSON)
+    assert (refused.status_code, refused.json()["field"]) == (422, field)
+    assert len(Report.objects.get().blocks) == 6
+
+
+def test_a_pdf_is_tagged_and_its_pictures_have_words(as_role, run):
+    client = as_role("engineer")
+    report = client.post(f"/api/runs/{run.pk}/report").json()
+    make(report["id"])
+    reader = PdfReader(io.BytesIO(client.get(f"/api/reports/{report['id']}/file.pdf").content))
+    root = reader.trailer["/Root"]
+    assert root["/MarkInfo"]["/Marked"]
+    assert root["/Lang"] == "en"
+    assert "Stress over strain, up to 300.0 MPa" in str(_alternatives(root["/StructTreeRoot"]))
+
+
+def _alternatives(node):
+    """Every alternative text in a tree of tags."""
+    node = node.get_object() if hasattr(node, "get_object") else node
+    if not hasattr(node, "get"):
+        return []
+    kids = node.get("/K", [])
+    kids = kids if isinstance(kids, list) else [kids]
+    own = [str(node["/Alt"])] if "/Alt" in node else []
+    return own + [text for kid in kids for text in _alternatives(kid)]
+
+
+def test_a_report_says_why_a_result_cannot_be_shown(as_role, setup):
+    client = as_role("engineer")
+    setup.channels.filter(name="e clip").delete()
+    keep_revision(None, setup, "no extensometer")
+    bare = record(setup, [block(i) for i in range(3)])
+    Recipe.objects.create(setup=setup, parameters=TensionParameters())
+    report = client.post(f"/api/runs/{bare.pk}/report").json()
+    with pytest.raises(Problem, match="no channel that measures extension"):
+        make(report["id"])

@@ -15,7 +15,7 @@ from yoke_server.common.problems import Problem
 from yoke_server.common.units import factor, from_si
 from yoke_server.derive.kinds.tension import TensionParameters, values_of
 from yoke_server.record.preflight import gaps
-from yoke_server.report.contents import channel_rows, result_rows
+from yoke_server.report.words import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
 from yoke_server.wire.naming import free_name, next_name, run_name

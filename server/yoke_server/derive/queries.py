@@ -3,7 +3,6 @@
 from typing import Any
 
 from yoke_server.common.columns import pack_bytes
-from yoke_server.derive.kinds.tension import TensionParameters
 from yoke_server.derive.models import Derivation, Recipe, Result
 from yoke_server.derive.services import is_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
@@ -26,13 +25,6 @@ def of_line(setup: Setup, channels: Any) -> dict[str, int]:
     recipes = setup.recipes.all() if last else []
     stale = sum(is_stale(kept.get(r.pk), last, r) for r in recipes if last)
     return {"results": computed, "stale": stale}
-
-
-def tension_of(run: Run) -> TensionParameters:
-    """The parameters by which a run's tension results are made, for its report."""
-    recipes = Recipe.objects.filter(setup_id=run.setup_id, parameters__kind="tension")
-    first = recipes.first()
-    return first.parameters if first else TensionParameters()
 
 
 def derivations_of(run: Run) -> list[dict[str, Any]]:

@@ -10,9 +10,9 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
-from yoke_server.derive.queries import tension_of
 from yoke_server.report import schemas, services
-from yoke_server.report.contents import fingerprint
+from yoke_server.report.blocks.titles import titles_of
+from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 
 router = Router(tags=["report"])
@@ -21,25 +21,23 @@ STATES = {"todo": "waiting", "doing": "working", "succeeded": "done"}
 
 
 def report_out(report: Report) -> dict[str, Any]:
-    names = ("id", "number", "revision", "title", "remarks", "pdf_at", "problem")
+    names = ("id", "number", "revision", "title", "remarks", "pdf_at", "problem", "blocks")
     return {
         **{name: getattr(report, name) for name in names},
         "run": report.run_id,
         "run_name": report.run.name,
-        "stale": report.pdf_made_from != fingerprint(report, tension_of(report.run)),
+        "stale": report.pdf_made_from != fingerprint(report),
         "pages": report.pages.count(),
+        "block_titles": titles_of(report.blocks),
     }
 
 
 @router.get("/setups/{setup_id}/reports", response=list[schemas.ReportOut])
 def list_reports(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
-    reports = (
-        Report.objects.filter(run__setup_id=setup_id)
-        .defer("pdf")
-        .select_related("run__revision")
-        .prefetch_related("run__corrections")
-    )
-    return [report_out(r) for r in reports.order_by("run__number")[:200]]
+    """Those of its project, in the order in which they were begun."""
+    of_project = Report.objects.filter(project__setups=setup_id)
+    reports = of_project.defer("pdf").select_related("run", "project")
+    return [report_out(r) for r in reports.order_by("pk")[:200]]
 
 
 @router.post("/runs/{run_id}/report", response=schemas.ReportOut)

@@ -12,7 +12,7 @@ class ReportConfig(AppConfig):
         from yoke_server.wire import hooks
 
         def reports(setup: Any, frozen: Any) -> dict[str, int]:
-            return {"reports": Report.objects.filter(run__setup=setup).count()}
+            return {"reports": Report.objects.filter(project=setup.project_id).count()}
 
         def of_line(setup: Any, channels: Any) -> dict[str, int]:
             return reports(setup, None)

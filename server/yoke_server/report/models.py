@@ -1,16 +1,24 @@
 from django.db import models
 
 from yoke_server.record.models import Run
+from yoke_server.report.blocks.specs import BlockList
+from yoke_server.wire.models import Project
+from yoke_server.wire.specs.base import SpecField
 
 
 class Report(models.Model):
-    """A report of one run; its PDF and page pictures are made by the worker."""
+    """A report of a project: blocks in order; PDF and page pictures are made by the worker.
 
-    run = models.OneToOneField(Run, models.CASCADE, related_name="report")
+    ``run`` is the run that it was begun with.
+    """
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="reports")
+    run = models.ForeignKey(Run, models.CASCADE, related_name="reports")
     number = models.CharField(max_length=30)
     revision = models.CharField(max_length=6, default="A")
     title = models.CharField(max_length=120)
     remarks = models.TextField(default="", blank=True)
+    blocks: BlockList = SpecField(BlockList, default=list)  # type: ignore[assignment]
     changed_at = models.DateTimeField(auto_now=True)
     pdf = models.BinaryField(null=True)
     pdf_made_from = models.CharField(max_length=64, default="")

@@ -10,10 +10,9 @@ from django.template.loader import render_to_string
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
-from yoke_server.derive.kinds.tension import curve_of, values_of
-from yoke_server.derive.queries import tension_of
-from yoke_server.report.contents import fields, result_rows
-from yoke_server.report.figure import FONTS, stress_strain_svg
+from yoke_server.record.queries import document_of
+from yoke_server.report.blocks.contents import contents_of
+from yoke_server.report.figures.style import FONTS
 from yoke_server.report.models import Report
 
 DPI = 120
@@ -32,21 +31,21 @@ class OwnFonts(URLFetcher):
         return super().fetch(url, headers)
 
 
+def html_of(report: Report) -> str:
+    """The report's pages as HTML."""
+    blocks = [contents_of(block) for block in report.blocks]
+    context = {
+        "report": report, "project": report.project, "blocks": blocks,
+        "bench": document_of(report.run).bench,
+    }  # fmt: skip
+    return render_to_string("report/report.html", context)
+
+
 def render(report: Report) -> bytes:
-    """The PDF, computed anew from the run's raw blocks."""
-    recipe = tension_of(report.run)
-    curve = curve_of(report.run, recipe)
-    html = render_to_string(
-        "report/tension.html",
-        {
-            **fields(report),
-            "figure": stress_strain_svg(curve, recipe),
-            "results": result_rows(values_of(curve.result, recipe)),
-            "notes": curve.result.notes,
-        },
-    )
+    """The PDF, tagged so that it can be read aloud (PDF/UA-1)."""
     base = FONTS.as_uri() + "/"
-    return bytes(HTML(string=html, base_url=base, url_fetcher=OwnFonts()).write_pdf())
+    html = HTML(string=html_of(report), base_url=base, url_fetcher=OwnFonts())
+    return bytes(html.write_pdf(pdf_variant="pdf/ua-1"))
 
 
 def pages(pdf: bytes) -> list[bytes]:

@@ -5,6 +5,7 @@ from ninja import Schema
 
 from yoke_server.common import fields
 from yoke_server.common.fields import Body, Text, may_stay
+from yoke_server.report.blocks.specs import BlockList, BlockSpec
 
 
 class ReportOut(Schema):
@@ -21,6 +22,8 @@ class ReportOut(Schema):
     stale: bool
     problem: str
     pages: int
+    blocks: list[BlockSpec]
+    block_titles: list[str]
 
 
 class ReportChange(Body):
@@ -30,6 +33,7 @@ class ReportChange(Body):
     revision: Annotated[str, Text(1, 6)] = may_stay()
     title: fields.Title = may_stay()
     remarks: fields.Notes = may_stay()
+    blocks: BlockList = may_stay()
 
 
 class TaskOut(Schema):

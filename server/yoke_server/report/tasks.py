@@ -8,8 +8,9 @@ from django.db import transaction
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.one_state import one_state
 from yoke_server.common.worker import task
-from yoke_server.derive.queries import tension_of
-from yoke_server.report.contents import fingerprint
+from yoke_server.derive.services import derive
+from yoke_server.report.blocks.specs import ResultPicture, ResultTable
+from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 
 
@@ -28,11 +29,12 @@ def make(report_id: int) -> None:
     """
     from yoke_server.report.pdf import pages, render
 
+    for block in Report.objects.get(pk=report_id).blocks:
+        if isinstance(block, ResultTable | ResultPicture):
+            derive(block.run, block.recipe)  # where it is stale, or not there yet
     with one_state():
-        report = Report.objects.select_related(
-            "run__setup__project", "run__operator", "run__revision"
-        ).get(pk=report_id)
-        made_from = fingerprint(report, tension_of(report.run))
+        report = Report.objects.select_related("project", "run__revision").get(pk=report_id)
+        made_from = fingerprint(report)
         pdf = render(report)
     pictures = pages(pdf)
     with transaction.atomic():

@@ -789,7 +789,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Reports */
+        /**
+         * List Reports
+         * @description Those of its project, in the order in which they were begun.
+         */
         get: operations["yoke_server_report_api_list_reports"];
         put?: never;
         post?: never;
@@ -2633,6 +2636,63 @@ export interface components {
             highest: number;
         };
         /**
+         * ChannelTable
+         * @description Inputs, sensors, scaling, zero and shunt check of a run's channels.
+         */
+        ChannelTable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "channel_table";
+            /** Run */
+            run: number;
+        };
+        /**
+         * Course
+         * @description Channels of a run over its time.
+         */
+        Course: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "course";
+            /** Run */
+            run: number;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * Paragraph
+         * @description Text as a person wrote it.
+         */
+        Paragraph: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paragraph";
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * RawData
+         * @description How much was recorded, what is missing, and the seal over it.
+         */
+        RawData: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "raw_data";
+            /** Run */
+            run: number;
+        };
+        /**
          * ReportOut
          * @description A report; ``stale`` when its PDF no longer shows what the data say.
          */
@@ -2659,6 +2719,53 @@ export interface components {
             problem: string;
             /** Pages */
             pages: number;
+            /** Blocks */
+            blocks: (components["schemas"]["Paragraph"] | components["schemas"]["RunFacts"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["Course"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
+            /** Block Titles */
+            block_titles: string[];
+        };
+        /**
+         * ResultPicture
+         * @description The picture of a run's results by a recipe.
+         */
+        ResultPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "result_picture";
+            /** Run */
+            run: number;
+            /** Recipe */
+            recipe: number;
+        };
+        /**
+         * ResultTable
+         * @description The results of a run by a recipe.
+         */
+        ResultTable: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "result_table";
+            /** Run */
+            run: number;
+            /** Recipe */
+            recipe: number;
+        };
+        /**
+         * RunFacts
+         * @description What was tested when, by whom, and how it was moved.
+         */
+        RunFacts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "run_facts";
+            /** Run */
+            run: number;
         };
         /**
          * ReportChange
@@ -2673,6 +2780,8 @@ export interface components {
             title?: string;
             /** Remarks */
             remarks?: string;
+            /** Blocks */
+            blocks?: (components["schemas"]["Paragraph"] | components["schemas"]["RunFacts"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["Course"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
         };
         /** TaskOut */
         TaskOut: {

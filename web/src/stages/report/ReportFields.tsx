@@ -5,6 +5,7 @@ import { queryClient, runsQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
+import { Blocks } from './Blocks'
 import { clock, day } from '../../ui/format'
 
 export function ReportFields({ report }: { report: Report }) {
@@ -57,11 +58,14 @@ export function ReportFields({ report }: { report: Report }) {
           )}
         </Fact>
       </Section>
+      <Section title="Blocks, in order">
+        <Blocks report={report} disabled={!may} onSave={(blocks) => change({ blocks })} />
+      </Section>
       {run && (
         <Section title="Where its numbers come from">
           <Steps
             steps={[
-              ['Results', 'ISO 6892-1, computed from the raw samples'],
+              ['Results', 'computed from the raw samples'],
               [run.name, run.ended_because],
               ...run.channels.map(
                 (c) =>

@@ -17,7 +17,8 @@ from yoke_server.bench.services import hand_over, take_yoke
 from yoke_server.bench.waiting import answer_to
 from yoke_server.calibrate import services as calibrate
 from yoke_server.config import demo
-from yoke_server.derive.services import derive_stale
+from yoke_server.derive.kinds.cycles import CyclesParameters
+from yoke_server.derive.services import add_recipe, add_suggested, derive_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
@@ -94,6 +95,10 @@ def _record(setup: Setup) -> None:
     run.refresh_from_db()
     if run.state != RunState.KEPT:
         raise CommandError(f"{run.name} of the demo ended as {run.state}: {run.ended_because}")
+    add_suggested(setup.pk)
+    if setup.motion.kind == "force_sine":
+        crown = channels.get(name="R1a")
+        add_recipe(actor, setup.pk, CyclesParameters(channel=crown.key, gate=5e-6))
     derive_stale(setup.pk)
     _answer(order_return(actor, setup.bench_id))
     _wait(lambda: _home(setup), "the actuator at home")

@@ -1,0 +1,40 @@
+"""Channels of a run over its time, one below the other."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from yoke_server.calibrate.scaling import chain_of
+from yoke_server.common.units import unit
+from yoke_server.record.models import Run
+from yoke_server.record.queries import channel_of_run, window_of
+from yoke_server.record.views import view
+from yoke_server.report.figures.style import CURVES, new_figure, svg_of
+
+PIXELS = 900
+ROW = 0.78  # inches
+
+
+def course_svg(run: Run, keys: Sequence[str]) -> str:
+    """Lowest and highest of each column of pixels; gaps stay empty."""
+    figure = new_figure(ROW * len(keys) + 0.35)
+    rows = figure.subplots(len(keys), 1, sharex=True, squeeze=False)[:, 0]
+    names = []
+    for axes, key, colour in zip(rows, keys, CURVES * 2, strict=False):
+        channel = channel_of_run(run.pk, key)
+        if channel is None:
+            continue
+        settings, shown = channel.settings, unit(channel.settings.unit)
+        chain = chain_of(settings)
+        window = window_of(channel.times, None, None)
+        for part in view(channel.times, channel.place, *window, PIXELS):
+            low, high = chain.extremes(part.low, part.high)
+            times = np.repeat(part.start_s + part.step_s * (np.arange(len(low)) + 0.5), 2)
+            values = np.column_stack([low, high]).ravel()
+            values = np.where(np.isfinite(values), (values - shown.offset) / shown.factor, np.nan)
+            axes.plot(times, values, color=colour, linewidth=0.7)
+        axes.set_ylabel(f"{settings.name}\n{settings.unit}", rotation=0, ha="right", va="center")
+        axes.yaxis.set_label_coords(-0.055, 0.5)
+        names.append(settings.name)
+    rows[-1].set_xlabel("Time, s", loc="right")
+    return svg_of(figure, f"{', '.join(names)} over the time of {run.name}")

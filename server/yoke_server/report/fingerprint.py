@@ -1,0 +1,36 @@
+"""What a report's PDF shows, as one number that changes when any of it changes."""
+
+import hashlib
+import json
+from typing import Any
+
+from yoke_server.derive.models import Recipe
+from yoke_server.derive.services import digest_of, inputs_of
+from yoke_server.record.models import Run
+from yoke_server.record.queries import specimen_of
+from yoke_server.report.blocks.specs import Paragraph, ResultPicture, ResultTable
+from yoke_server.report.models import Report
+from yoke_server.wire.specs.base import plain_spec
+
+LAYOUT = 2  # raised when pages of the same contents look different
+
+
+def fingerprint(report: Report) -> str:
+    """Over the report's fields and blocks, and over all that its runs' results come from."""
+    project = report.project
+    used: list[Any] = [
+        LAYOUT, report.number, report.revision, report.title, report.remarks,
+        project.name, project.customer, project.article, project.standard,
+        plain_spec(report.blocks),
+    ]  # fmt: skip
+    shown = [b for b in report.blocks if isinstance(b, ResultTable | ResultPicture)]
+    recipes = Recipe.objects.in_bulk({b.recipe for b in shown})
+    ids = {b.run for b in report.blocks if not isinstance(b, Paragraph)}
+    runs = Run.objects.select_related("revision").prefetch_related("corrections").in_bulk(ids)
+    for run_id in sorted(runs):
+        run = runs[run_id]
+        used += [run.seal, run.name, run.notes, run.revision.digest, specimen_of(run)]
+    for block in shown:
+        if block.recipe in recipes and block.run in runs:
+            used.append(digest_of(inputs_of(runs[block.run], recipes[block.recipe])))
+    return hashlib.sha256(json.dumps(used).encode()).hexdigest()

@@ -1,0 +1,78 @@
+"""Numbers and facts as a report prints them."""
+
+from collections.abc import Iterable
+from datetime import datetime
+from typing import Protocol
+
+from yoke_server.calibrate.scaling import per_signal
+from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
+
+Row = tuple[str, str, str]
+LARGE = 1e7  # from here on a figure is written as a power of ten
+
+
+class Shown(Protocol):
+    """A result; ``value`` in SI."""
+
+    symbol: str
+    name: str
+    value: float | None
+    unit: str
+    decimals: int
+    method: str
+
+
+def result_rows(values: Iterable[Shown]) -> list[Row]:
+    """(name and definition, value, unit) of each result; a dash where there is none."""
+    return [
+        (f"{v.symbol}, {v.name[:1].lower()}{v.name[1:]}, {v.method}", _figure(v), _unit(v))
+        for v in values
+    ]
+
+
+def _unit(v: Shown) -> str:
+    return "" if v.unit == "1" else v.unit
+
+
+def _figure(v: Shown) -> str:
+    if v.value is None:
+        return "–"
+    value = from_si(v.value, v.unit)
+    readable = value == 0 or 0.5 * 10**-v.decimals <= abs(value) < LARGE
+    if readable:
+        return f"{value:.{v.decimals}f}"
+    digits, _, power = f"{value:.3e}".partition("e")
+    return f"{digits} · 10^{int(power)}"
+
+
+def channel_rows(setup: FrozenSetup) -> list[dict[str, str]]:
+    return [_channel(c) for c in setup.channels]
+
+
+def _channel(c: FrozenChannel) -> dict[str, str]:
+    shunt = "–"
+    if c.shunt_measured_mv_v is not None and c.shunt_expected_mv_v:
+        error = (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
+        shunt = f"{c.shunt_expected_mv_v:.4f} / {c.shunt_measured_mv_v:.4f} ({error:+.2f} %)"
+    unit = SIGNAL_UNITS[c.signal]
+    return {
+        "name": c.name,
+        "input": f"{c.device_label}.{c.input_number}",
+        "sensor": f"{c.sensor_name}, {c.sensor_serial}".replace("Ω", "ohm"),
+        "scaling": scaling_words(c),
+        "zero": f"{from_si(c.zero, unit):+.4f} {unit}" if c.zero is not None else "not zeroed",
+        "shunt": shunt,
+        "due": str(c.due_on or "no certificate"),
+    }
+
+
+def scaling_words(c: FrozenChannel) -> str:
+    """What one unit of its signal is worth, near rest."""
+    signal = SIGNAL_UNITS[c.signal]
+    slope = per_signal(c) * factor(signal) / factor(c.unit)
+    return f"{slope:.4g} {c.unit} per {signal}".replace("Ω", "ohm")
+
+
+def moment(value: datetime | None) -> str:
+    return f"{value:%Y-%m-%d %H:%M:%S} UTC" if value else "–"

@@ -1,0 +1,145 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import type { Report, Run } from '../../api/client'
+import { runsQuery } from '../../api/queries'
+import { recipesQuery } from '../../api/results'
+import { useStage } from '../../frame/stage'
+import { Choice } from '../../ui/Choice'
+import { EditableText } from '../../ui/Editable'
+import { attempt } from '../../ui/notices'
+
+type Block = Report['blocks'][number]
+
+interface Props {
+  report: Report
+  disabled: boolean
+  onSave: (blocks: Block[]) => Promise<unknown>
+}
+
+/** What the report consists of: moved, taken out, and added from the runs of this setup. */
+export function Blocks({ report, disabled, onSave }: Props) {
+  const { blocks } = report
+  const move = (from: number, to: number) => {
+    const rest = blocks.filter((_, i) => i !== from)
+    return attempt(onSave([...rest.slice(0, to), blocks[from]!, ...rest.slice(to)]))
+  }
+  return (
+    <>
+      <ol>
+        {blocks.map((block, i) => (
+          <li
+            key={`${i} ${report.block_titles[i]}`}
+            className="border-t border-rule first:border-0"
+          >
+            <div className="flex min-h-7 items-center gap-1 text-[12px]">
+              <span className="min-w-0 flex-1 truncate" title={report.block_titles[i]}>
+                {report.block_titles[i]}
+              </span>
+              {!disabled && (
+                <>
+                  <Small
+                    words={`Move up: ${report.block_titles[i]}`}
+                    path="M2 8L6 4L10 8"
+                    disabled={i === 0}
+                    onClick={() => void move(i, i - 1)}
+                  />
+                  <Small
+                    words={`Move down: ${report.block_titles[i]}`}
+                    path="M2 4L6 8L10 4"
+                    disabled={i === blocks.length - 1}
+                    onClick={() => void move(i, i + 1)}
+                  />
+                  <Small
+                    words={`Take out: ${report.block_titles[i]}`}
+                    path="M3 3L9 9M9 3L3 9"
+                    onClick={() => void attempt(onSave(blocks.filter((_, at) => at !== i)))}
+                  />
+                </>
+              )}
+            </div>
+            {block.kind === 'paragraph' && (
+              <EditableText
+                label="Text"
+                value={block.text ?? ''}
+                disabled={disabled}
+                onSave={(text) =>
+                  onSave(blocks.map((b, at) => (at === i ? { ...block, text } : b)))
+                }
+              />
+            )}
+          </li>
+        ))}
+      </ol>
+      {!disabled && <Add onAdd={(block) => onSave([...blocks, block])} />}
+    </>
+  )
+}
+
+function Small(props: { words: string; path: string; disabled?: boolean; onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-label={props.words}
+      disabled={props.disabled}
+      onClick={props.onClick}
+      className="flex-none p-0.5 text-soft hover:text-ink disabled:opacity-30"
+    >
+      <svg width="12" height="12" fill="none" stroke="currentColor" strokeWidth="1.6" aria-hidden>
+        <path d={props.path} />
+      </svg>
+    </button>
+  )
+}
+
+/** A block of a run of this setup, put at the end. */
+function Add({ onAdd }: { onAdd: (block: Block) => Promise<unknown> }) {
+  const { setup } = useStage()
+  const runs = (useQuery(runsQuery(setup.id)).data ?? []).filter((r) => r.state !== 'recording')
+  const recipes = useQuery(recipesQuery(setup.id)).data ?? []
+  const [chosen, setChosen] = useState<number | null>(null)
+  const run = runs.find((r) => r.id === chosen) ?? runs.at(-1)
+  const choices: [string, string, Block][] = [['text', 'Text', { kind: 'paragraph', text: '' }]]
+  if (run) choices.push(...ofRun(run, recipes))
+  return (
+    <div className="mt-2 border-t border-rule-strong pt-1">
+      {run && (
+        <Choice
+          label="From"
+          value={String(run.id)}
+          options={runs.map((r) => [String(r.id), r.name] as const)}
+          onChoose={(id) => Promise.resolve(setChosen(Number(id)))}
+        />
+      )}
+      <Choice
+        label="Add"
+        value=""
+        options={[['', 'choose a block…'], ...choices.map(([key, words]) => [key, words] as const)]}
+        onChoose={(key) => {
+          const found = choices.find(([k]) => k === key)
+          return found ? onAdd(found[2]) : Promise.resolve()
+        }}
+      />
+    </div>
+  )
+}
+
+function ofRun(
+  { id: run, channels }: Run,
+  recipes: readonly { id: number; parameters: { kind?: string } }[],
+): [string, string, Block][] {
+  return [
+    ['facts', 'Facts', { kind: 'run_facts', run }],
+    ...recipes.flatMap(({ id: recipe, parameters: { kind } }): [string, string, Block][] => [
+      [`table ${recipe}`, `Results of ${kind}`, { kind: 'result_table', run, recipe }],
+      [`picture ${recipe}`, `Picture of ${kind}`, { kind: 'result_picture', run, recipe }],
+    ]),
+    [
+      'course',
+      'Channels over time',
+      { kind: 'course', run, channels: channels.slice(0, 9).map((c) => c.key) },
+    ],
+    ['channels', 'Channels and calibration', { kind: 'channel_table', run }],
+    ['data', 'Data and seal', { kind: 'raw_data', run }],
+  ]
+}
