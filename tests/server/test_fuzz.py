@@ -71,6 +71,8 @@ def test_any_request_has_an_answer_that_fits(address, things, role):
     for operation in operations(address):
         if operation.path == "/api/session" and operation.method == "delete":
             continue  # what comes after would be a stranger's
+        if operation.path == "/api/welcome" and role is None:
+            continue  # open to strangers: it says whether anybody can sign in yet
 
         @settings(
             max_examples=CASES if role else 2, deadline=None, database=None, derandomize=True,
