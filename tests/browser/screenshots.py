@@ -33,6 +33,7 @@ def colours(page: Page, wanted: str) -> None:
 
 def take(page: Page) -> None:
     """Walk the five stages; the run in the pictures is a real pull."""
+    page.get_by_role("button", name=re.compile("^Front fork")).click()
     shot(page, "projects")
     page.get_by_role("link", name="Open Tension").click()
     stage(page, "Wire")
@@ -71,6 +72,28 @@ def take(page: Page) -> None:
     shot(page, "report")
 
 
+def take_fork(page: Page) -> None:
+    """The fork's two setups: cycles while they are done, the rosette, a report of both."""
+    page.get_by_role("link", name="All projects").click()
+    page.get_by_role("link", name="Open Fatigue").click()
+    stage(page, "Record")
+    page.get_by_role("button", name="Take the yoke").first.click()
+    page.get_by_role("button", name="Start cycling").click()
+    page.wait_for_timeout(INTO_THE_PULL)
+    shot(page, "record-cycles")
+    page.get_by_label("State").get_by_text("cycles are done").wait_for(timeout=60_000)
+    page.get_by_role("link", name="All projects").click()
+    page.get_by_role("button", name="Static").click()
+    page.get_by_role("link", name="Open Static").click()
+    stage(page, "Derive")
+    page.get_by_role("img", name=re.compile("First principal strain")).wait_for()
+    shot(page, "derive-rosette")
+    page.get_by_role("button", name=re.compile("into a report")).click()
+    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("img", name=re.compile("Page 1")).wait_for(timeout=60_000)
+    shot(page, "report-fork")
+
+
 def main() -> None:
     """Fresh demo data in the benchmark database, a rig at life's pace, one browser."""
     django.setup()
@@ -81,14 +104,17 @@ def main() -> None:
     call_command("flush", interactive=False, verbosity=0)
     call_command("load_demo")
     with ExitStack() as stack:
-        place_stand_ins(stack.enter_context(processes.rig(1.0)).ports)
+        for bench in ("shed", "fork"):
+            place_stand_ins(stack.enter_context(processes.rig(1.0, bench=bench)).ports)
         stack.enter_context(processes.recorder("yoke_bench"))
         stack.enter_context(processes.worker("yoke_bench"))
         address = stack.enter_context(processes.web("yoke_bench"))
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
         browser = stack.enter_context(chromium())
         Path(FOLDER).mkdir(parents=True, exist_ok=True)
-        take(Watched(browser).sign_in(address, "engineer"))
+        page = Watched(browser).sign_in(address, "engineer")
+        take(page)
+        take_fork(page)
 
 
 if __name__ == "__main__":

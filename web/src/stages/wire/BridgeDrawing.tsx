@@ -1,3 +1,5 @@
+import type { ReactNode } from 'react'
+
 import type { Channel } from '../../api/client'
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
@@ -8,10 +10,11 @@ import { Sheet } from './Sheet'
 
 /** The bridge as it is wired: sensor, cores in their colours, plug, and what the amplifier adds. */
 export function BridgeDrawing({ channel, device }: DrawingProps) {
-  const quarter = bridgeOf(channel).circuit === 'quarter'
+  const { circuit } = bridgeOf(channel)
+  const Drawing = DRAWINGS[circuit] ?? FullBridge
   return (
     <Sheet channel={channel} device={device} make="Amplifier" height={500}>
-      {quarter ? <QuarterBridge channel={channel} /> : <FullBridge channel={channel} />}
+      <Drawing channel={channel} />
     </Sheet>
   )
 }
@@ -76,8 +79,15 @@ function Cable({ channel, top, bottom }: { channel: Channel; top: number; bottom
   )
 }
 
+const DRAWINGS: Record<string, (props: { channel: Channel }) => ReactNode> = {
+  quarter: QuarterBridge,
+  half_bending: HalfBridge,
+  half_poisson: HalfBridge,
+}
+
 /** Arm 1 is the grid; the amplifier completes arms 2, 3 and 4. */
 function QuarterBridge({ channel }: { channel: Channel }) {
+  const three = bridgeOf(channel).wires > 2
   const grid = { x: 96, top: 142, pad: 242, bottom: 342 }
   const pin = 372
   const node = { x: 520, top: 98, right: 606, bottom: 386 }
@@ -114,10 +124,12 @@ function QuarterBridge({ channel }: { channel: Channel }) {
         arm 1
       </text>
       <Core d={`M${grid.x} ${grid.top}H358`} colour={coreColour(channel, 1)} />
-      <Core d={`M${grid.x} ${grid.pad}H358`} colour={coreColour(channel, 4)} />
+      {three && <Core d={`M${grid.x} ${grid.pad}H358`} colour={coreColour(channel, 4)} />}
       <Core d={`M${grid.x} ${grid.pad}V${grid.bottom}H358`} colour={coreColour(channel, 5)} />
       <CoreWords y={grid.top} words={`${coreColour(channel, 1)}, E+`} ohm={leadOhm(channel)} />
-      <CoreWords y={grid.pad} words={`${coreColour(channel, 4)}, S−`} note="no current" />
+      {three && (
+        <CoreWords y={grid.pad} words={`${coreColour(channel, 4)}, S−`} note="no current" />
+      )}
       <CoreWords y={grid.bottom} words={coreColour(channel, 5)} ohm={leadOhm(channel)} />
       <g fill="var(--copper)" stroke="var(--core-edge)">
         <circle cx={grid.x} cy={grid.top} r="5.5" />
@@ -127,14 +139,15 @@ function QuarterBridge({ channel }: { channel: Channel }) {
         x={pin}
         pins={[
           [1, 142, true],
-          [4, 242, true],
+          [4, 242, three],
           [5, 342, true],
         ]}
       />
+      {!three && <path d="M420 342V242" stroke="var(--ink)" strokeWidth="1.5" />}
       <path d="M382 142H470L520 98" fill="none" stroke="var(--petrol)" strokeWidth="5" />
       <path d="M382 342H470L520 386" fill="none" stroke="var(--ink)" strokeWidth="1.5" />
       <path d={half} fill="none" stroke="var(--ink)" strokeWidth="1.5" />
-      <path d="M382 242H606" stroke="var(--ink)" strokeWidth="1.5" />
+      <path d={`M${three ? 382 : 420} 242H606`} stroke="var(--ink)" strokeWidth="1.5" />
       <Resistor x={563} y={170} angle={59} />
       <Resistor x={563} y={314} angle={-59} />
       <Resistor x={446} y={342} angle={0} />
@@ -145,6 +158,82 @@ function QuarterBridge({ channel }: { channel: Channel }) {
       <Value x={540} y={150} value="1000.0" unit="Ω" anchor="end" />
       <Value x={540} y={338} value="1000.0" unit="Ω" anchor="end" />
       <LiveMeter channel={channel} x={402} y={242} />
+      <Corners node={node} excitation={setTo(channel).excitation_v} signal="S+" />
+    </g>
+  )
+}
+
+/** Arms 1 and 2 are grids that share E+; the amplifier completes arms 3 and 4. */
+function HalfBridge({ channel }: { channel: Channel }) {
+  const grid = { top: 142, pad: 242, first: 52, second: 128, bottom: 342 }
+  const pin = 372
+  const node = { x: 530, top: 98, left: 446, right: 606, bottom: 386 }
+  return (
+    <g>
+      <rect x="14" y="76" width="176" height="364" fill="var(--well)" stroke="var(--rule-strong)" />
+      <text x="18" y="66" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        on the part
+      </text>
+      <Cable channel={channel} top={108} bottom={370} />
+      <text x="24" y="112" fontSize="15" fontWeight="680" style={{ fill: 'var(--petrol)' }}>
+        {channel.name}
+      </text>
+      <Value x={24} y={130} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω each" />
+      {[
+        [grid.first, 'arm 2'],
+        [grid.second, 'arm 1'],
+      ].map(([x, words]) => (
+        <g key={words} transform={`translate(${Number(x) - 96},0)`}>
+          <path
+            d="M96 142V152H76V222H84V160H92V222H100V160H108V222H116V234H96V242"
+            fill="none"
+            stroke="var(--petrol)"
+            strokeWidth="3.400"
+            strokeLinejoin="round"
+          />
+          <text x="104" y="258" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+            {words}
+          </text>
+        </g>
+      ))}
+      <Core d={`M${grid.first} ${grid.top}H358`} colour={coreColour(channel, 1)} />
+      <Core d={`M${grid.second} ${grid.pad}H358`} colour={coreColour(channel, 5)} />
+      <Core d={`M${grid.first} ${grid.pad}V${grid.bottom}H358`} colour={coreColour(channel, 4)} />
+      <CoreWords y={grid.top} words={`${coreColour(channel, 1)}, E+`} ohm={leadOhm(channel)} />
+      <CoreWords y={grid.pad} words={`${coreColour(channel, 5)}, S−`} ohm={leadOhm(channel)} />
+      <CoreWords y={grid.bottom} words={`${coreColour(channel, 4)}, S+`} ohm={leadOhm(channel)} />
+      <PlugPins
+        x={pin}
+        pins={[
+          [1, 142, true],
+          [5, 242, true],
+          [4, 342, true],
+        ]}
+      />
+      <path
+        d={`M382 142H${node.x}V${node.top}M382 242H${node.right}M382 342H404V428H622V242H${node.right}`}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="1.5"
+      />
+      <path
+        d={`M${node.left} 242L${node.x} ${node.bottom}L${node.right} 242`}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="1.5"
+      />
+      <Resistor x={488} y={314} angle={60} />
+      <Resistor x={568} y={314} angle={-62} />
+      <text x="530" y="300" fontSize="12" textAnchor="middle" style={{ fill: 'var(--ink-soft)' }}>
+        completion
+      </text>
+      <text x="466" y="318" fontSize="12" textAnchor="end" style={{ fill: 'var(--ink-soft)' }}>
+        arm 4
+      </text>
+      <text x="588" y="330" fontSize="12" textAnchor="start" style={{ fill: 'var(--ink-soft)' }}>
+        3
+      </text>
+      <LiveMeter channel={channel} x={420} y={242} />
       <Corners node={node} excitation={setTo(channel).excitation_v} signal="S+" />
     </g>
   )
