@@ -19,6 +19,7 @@ from yoke_server.record.recorder.measure import BLOCKS, SETTLING_BLOCKS
 from yoke_server.record.recorder.resting import Resting
 from yoke_server.record.recorder.show import KEEP_FRAMES, Show
 from yoke_server.wire.document import freeze
+from yoke_server.wire.specs.grid import Grid
 
 from tests.processes import environment
 
@@ -60,6 +61,48 @@ def test_a_frame_holds_each_channels_quantities(setup):
         assert row[7] == pytest.approx(wanted.std(), rel=5e-3)
         assert row[-1] == pytest.approx(wanted[-1], rel=1e-4)
         assert (row[HEAD::3] <= row[HEAD + 1 :: 3]).all()
+
+
+def of_a_rosette(setup, count=3):
+    """The gauge's channel as so many grids of R1, on inputs 1 to 3."""
+    gauge = freeze(setup).of_device("A1")[2]
+    return [
+        gauge.model_copy(
+            update={"key": f"g{i}", "input_number": i + 1, "grid": Grid(rosette="R1", angle=angle)}
+        )
+        for i, angle in enumerate((0.0, np.pi / 4, np.pi / 2)[:count])
+    ]
+
+
+def test_a_whole_rosettes_largest_strain_is_a_row_of_its_own(setup):
+    channels = of_a_rosette(setup)
+    made = LiveFrames("A1", channels)
+    assert made.layout["channels"] == ["g0", "g1", "g2", "R1"]
+    assert made.keys == ["g0", "g1", "g2"]
+    block = digest(0)
+    wanted = (900e-6, -300e-6, 0.3)  # principal strains and their angle
+    for i, angle in enumerate((0.0, np.pi / 4, np.pi / 2)):
+        strain = 300e-6 + 600e-6 * np.cos(2 * (wanted[2] - angle)) * np.linspace(0, 1, 100)
+        chain = chain_of(channels[i])
+        signals = np.linspace(-1e-3, 1e-3, 2001)
+        block.ratios[i] = np.interp(strain, chain.apply(signals), signals)
+    row = rows_of(made.encode(block, 1.0))[3]
+    assert row[0] == 3
+    assert row[4] == pytest.approx(900e-6, rel=1e-3)  # highest
+    assert row[1] == pytest.approx(300e-6 + 300e-6, rel=1e-2)  # mean over the ramp
+    assert row[-1] == pytest.approx(900e-6, rel=1e-3)
+    made.reset_peaks(["another"])
+    assert rows_of(made.encode(digest(0), 2.0))[3][4] == pytest.approx(900e-6, rel=1e-3)
+    made.reset_peaks(["g1"])
+    assert rows_of(made.encode(digest(0), 3.0))[3][4] < 100e-6
+
+
+def test_a_rosette_without_a_grid_or_with_one_clipped_has_no_number(setup):
+    assert LiveFrames("A1", of_a_rosette(setup, count=2)).layout["channels"] == ["g0", "g1"]
+    block = digest(0)
+    block.ratios[1] = np.inf
+    row = rows_of(LiveFrames("A1", of_a_rosette(setup)).encode(block, 1.0))[3]
+    assert np.isnan(row[1])
 
 
 def test_peaks_are_kept_until_they_are_reset(setup):

@@ -5,7 +5,8 @@ bench seconds at the block's end, float64 seconds of the run there (negative: no
 per channel float32: its place in the layout, reading, raw signal, lowest and highest since
 reset, share of clipped samples, mean and deviation over the last second; and per bin lowest,
 highest, last. Quantities are SI. Which channel stands at which place the layout says, which
-comes with the bench's state.
+comes with the bench's state. Behind the channels stand the first principal strains of rosettes
+that are wired whole, each under the rosette's name.
 """
 
 import struct
@@ -18,6 +19,7 @@ from yoke_core.chain import ChainBank
 from yoke_core.live import FIGURES, LiveFigures
 
 from yoke_server.calibrate.scaling import SMALL, chain_of, resting_signal
+from yoke_server.record.recorder.live_rosette import LiveRosettes
 from yoke_server.wire.document import FrozenChannel
 
 BINS = 5
@@ -34,7 +36,9 @@ class LiveFrames:
 
     def __init__(self, device: str, channels: list[FrozenChannel]) -> None:
         self.keys = [c.key for c in channels]
-        self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": self.keys}
+        self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
+        shown = self.keys + self._rosettes.names
+        self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": shown}
         self._rows = np.array([c.input_number - 1 for c in channels], dtype=np.intp)
         chains = [chain_of(c) for c in channels]
         self._bank = ChainBank(chains)
@@ -47,8 +51,8 @@ class LiveFrames:
         turned = np.array([k.direction < 0 for k in chains], dtype=bool)
         self._bent = [(i, k) for i, k in enumerate(chains) if k.direction == 0]
         self._figures = LiveFigures(turned, WINDOW_BLOCKS)
-        self._table = np.zeros((len(channels), HEAD + 3 * BINS), "<f4")
-        self._table[:, 0] = np.arange(len(channels))
+        self._table = np.zeros((len(shown), HEAD + 3 * BINS), "<f4")
+        self._table[:, 0] = np.arange(len(shown))
 
     def take_over(self, older: "LiveFrames", same: set[str]) -> None:
         """Keep the peaks of channels that are measured as before."""
@@ -61,11 +65,13 @@ class LiveFrames:
         for i, key in enumerate(self.keys):
             if not keys or key in keys:
                 self._figures.peaks[i] = np.nan
+        self._rosettes.reset_peaks(keys)
 
     def encode(self, digest: BlockDigest, end_s: float, run_s: float = NO_RUN) -> bytes:
         """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block."""
         rows, width = self._rows, digest.shown.shape[1]
-        table = self._table[:, : FIGURES + width]
+        whole = self._table[:, : FIGURES + width]
+        table = whole[: len(rows)]
         scaled = self._bank.apply(digest.shown[rows])
         for i, chain in self._bent:
             ends = digest.low[rows[i]], digest.high[rows[i]]
@@ -78,6 +84,8 @@ class LiveFrames:
             digest.deviation[rows] * self._steepness,
             table[:, 1:],
         )
-        layout, channels = self.layout["id"], len(self.keys)
-        header = HEADER.pack(layout, channels, width // 3, 0, 0, end_s, run_s)
-        return header + table.tobytes()
+        if self._rosettes.names:
+            self._rosettes.fill(digest, whole[len(rows) :, 1:])
+        layout = self.layout["id"]
+        header = HEADER.pack(layout, len(whole), width // 3, 0, 0, end_s, run_s)
+        return header + whole.tobytes()

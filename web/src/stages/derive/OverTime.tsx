@@ -26,7 +26,12 @@ export function OverTime({ run }: { run: Run }) {
           Whole run
         </Button>
       </div>
-      <div className="flex min-h-0 flex-1 flex-col overflow-y-auto">
+      <div
+        tabIndex={0}
+        role="group"
+        aria-label="Channels over time"
+        className="flex min-h-0 flex-1 flex-col overflow-y-auto"
+      >
         {run.channels.map((channel, i) => (
           <div
             key={channel.key}

@@ -43,7 +43,12 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
           />
         </span>
       </div>
-      <div className="flex min-h-0 flex-[3] flex-col overflow-y-auto">
+      <div
+        tabIndex={0}
+        role="group"
+        aria-label="Channels over time"
+        className="flex min-h-0 flex-[3] flex-col overflow-y-auto"
+      >
         {strips.map((c, i) => (
           <div
             key={`${c.key}-${span}-${c.unit}`}

@@ -26,7 +26,15 @@ export function Record() {
         <ProgrammePanel setup={setup} recording={isBusy(state)} />
         <LivePlots channels={setup.channels} recording={state?.phase === 'recording'} />
         <section className="col" aria-label="Readings and controls">
-          <div className="min-h-0 flex-1 overflow-auto">
+          <div
+            className="min-h-0 flex-1 overflow-auto"
+            tabIndex={0}
+            role="group"
+            aria-label="Readings"
+          >
+            {rosettesOf(setup.channels).map((name) => (
+              <PrincipalStrain key={name} name={name} />
+            ))}
             {setup.channels.map((c) => (
               <Digits key={c.id} channel={c} />
             ))}
@@ -178,6 +186,39 @@ function Digits({ channel: c }: { channel: Channel }) {
           )}
         </span>
         <span className="text-[15px] text-soft">{c.unit}</span>
+      </div>
+    </div>
+  )
+}
+
+/** Rosettes whose three grids are wired. */
+function rosettesOf(channels: readonly Channel[]): string[] {
+  const names = channels.flatMap((c) => (c.grid ? [c.grid.rosette] : []))
+  return [...new Set(names)].filter((name) => names.filter((n) => n === name).length === 3)
+}
+
+/** The largest strain at a rosette's place, computed while its grids arrive. */
+function PrincipalStrain({ name }: { name: string }) {
+  const reading = useReading(name)
+  const show = (v: number | undefined) => figure(v === undefined ? null : fromSi(v, 'µm/m'), 1)
+  return (
+    <div className="border-b border-rule px-3.5 py-2">
+      <div className="flex items-center gap-1.5">
+        <svg width="14" height="14" fill="none" stroke="var(--ink)" aria-hidden>
+          <circle cx="7" cy="7" r="5.6" strokeWidth="1.4" strokeDasharray="2.6 1.8" />
+        </svg>
+        <b className="font-[620]">
+          ε<sub>1</sub> of {name}
+        </b>
+        <span className="figure ml-auto text-[12px] text-soft">
+          {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}
+        </span>
+      </div>
+      <div className="grid grid-cols-[1fr_64px] items-baseline gap-2">
+        <span className="text-right">
+          <Reading className="text-[40px] leading-[46px] font-[560]" text={show(reading?.value)} />
+        </span>
+        <span className="text-[15px] text-soft">µm/m</span>
       </div>
     </div>
   )

@@ -170,7 +170,12 @@ function Pages({ report }: { report: ReportRow }) {
             These pages are stale: the run, its recipe or a field changed after they were made.
           </p>
         )}
-        <div className="min-h-0 flex-1 overflow-auto p-4">
+        <div
+          className="min-h-0 flex-1 overflow-auto p-4"
+          tabIndex={0}
+          role="group"
+          aria-label="Pages"
+        >
           {Array.from({ length: report.pages }, (_, i) => (
             <img
               key={i}

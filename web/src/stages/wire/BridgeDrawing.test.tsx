@@ -33,6 +33,18 @@ it('completes a 120 ohm grid with 120 ohm', async () => {
   expect(box.textContent).toContain('120.00')
 })
 
+it('draws a half bridge as two grids that the amplifier completes', async () => {
+  const box = await drawing(quarter({ wiring: bridge({ circuit: 'half_bending' }) }))
+  for (const words of ['arm 1', 'arm 2', 'completion', 'S+'])
+    expect(box.textContent).toContain(words)
+  expect(box.textContent).not.toContain('1000.0')
+})
+
+it('draws no third core of a gauge with two', async () => {
+  const box = await drawing(quarter({ wiring: bridge({ wires: 2 }) }))
+  expect(box.textContent).not.toContain('no current')
+})
+
 it('draws sense wires only where there are six cores', async () => {
   expect((await drawing(channel())).textContent).toContain('sense: holds E')
   expect(
