@@ -13,7 +13,7 @@ from launch.paths import VAR
 def main(chosen: list[str]) -> int:
     """Exit status 0 when every promise holds."""
     django.setup()
-    from tests.bench import crowd, numbers, pages, recording, searching, stopping, views
+    from tests.bench import crowd, exchange, numbers, pages, recording, searching, stopping, views
     from tests.bench.measure import table
 
     options = argparse.ArgumentParser(prog="./yoke bench")
@@ -27,6 +27,7 @@ def main(chosen: list[str]) -> int:
         "stop": stopping.measure,
         "crowd": crowd.measure,
         "numbers": numbers.measure,
+        "exchange": exchange.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "simulation": lambda: searching.measure(given.schedules),

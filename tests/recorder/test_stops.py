@@ -85,6 +85,22 @@ def test_when_the_actuator_has_done_its_part():
     assert ended(stage) == "The actuator has done its part"
 
 
+def test_when_the_actuator_trips_at_a_limit_of_its_own():
+    stage = begun(ForceRamp(peak_n=1000.0, rate_n_s=100.0), [MotionEnd()])
+    stage.frame.motion = "TRIPPED"
+    stage.run(4)
+    (run,) = stage.database.runs.values()
+    assert run.why == "The actuator stopped at a limit of its own"
+
+
+def test_an_actuator_that_holds_unwatched_has_not_done_its_part():
+    stage = begun(ForceRamp(peak_n=1000.0, rate_n_s=100.0), [MotionEnd()])
+    stage.devices["A1"].reachable = False  # nobody sees what it does: the recorder stops it
+    stage.run(8)
+    assert stage.frame.motion == "HOLD"
+    assert stage.recorder.phase is Phase.RECORDING
+
+
 def test_a_motion_that_the_actuator_refuses_ends_the_run_and_says_why():
     stage = begun(SINE.model_copy(update={"highest_n": 30e3}), [CyclesDone(cycles=4)])
     stage.run(2)

@@ -4,6 +4,7 @@ import json
 from datetime import date
 from pathlib import Path
 
+import numpy as np
 import pytest
 from django.core.exceptions import ValidationError
 from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
@@ -19,6 +20,7 @@ from yoke_server.report.words import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
 from yoke_server.wire.naming import free_name, next_name, run_name
+from yoke_server.wire.specs.specimen import AreaPiece, FlatPiece, RoundPiece, TubePiece
 
 from tests import recorded
 
@@ -203,3 +205,22 @@ def test_people_are_added_with_a_role_and_a_password_worth_having():
     person = add_person("kim", Role.ENGINEER, "another one, 4711")
     assert User.objects.get(username="kim").role == "engineer"
     assert person.check_password("another one, 4711")
+
+
+@pytest.mark.parametrize(
+    ("piece", "area", "words"),
+    [
+        (FlatPiece(width_m=0.02, thickness_m=0.003, gauge_length_m=0.05), 60e-6, "Flat coupon"),
+        (RoundPiece(diameter_m=0.01, gauge_length_m=0.05), np.pi * 25e-6, "diameter 10.00 mm"),
+        (
+            TubePiece(outer_m=0.03, wall_m=0.002, gauge_length_m=0.05),
+            np.pi * (225e-6 - 169e-6), "wall 2.00 mm",
+        ),
+        (TubePiece(outer_m=0.01, wall_m=0.02, gauge_length_m=0.05), np.pi * 25e-6, "Tube"),
+        (AreaPiece(section_m2=50e-6, gauge_length_m=0.05), 50e-6, "section 50.00 mm²"),
+    ],
+)  # fmt: skip
+def test_each_piece_knows_its_section_and_says_it(piece, area, words):
+    assert piece.area_m2 == pytest.approx(area)
+    assert words in piece.sentence
+    assert "gauge length 50.00 mm" in piece.sentence

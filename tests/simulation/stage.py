@@ -249,6 +249,7 @@ class StandInFrame:
     heard_at: float = 0.0
     host: object = None
     loads_until: float = 0.0
+    cause: str = ""
 
     def pass_time(self, seconds: float) -> None:
         if self.motion == "RAMP":
@@ -258,9 +259,9 @@ class StandInFrame:
             if self.position_m == 0:
                 self.motion = "HOLD"
         elif self.motion == "FORCE" and self.stage.clock.now >= self.loads_until:
-            self.motion = "HOLD"
+            self.motion, self.cause = "HOLD", "arrived"
         if self.stage.clock.now - self.heard_at > HEARTBEAT:
-            self.motion = "HOLD"
+            self.motion, self.cause = "HOLD", "no heartbeat"
 
 
 class FrameDriver:
@@ -307,11 +308,12 @@ class FrameDriver:
         self._hear().motion = "RETURN"
 
     def stop(self) -> None:
-        self._hear().motion = "HOLD"
+        frame = self._hear()
+        frame.motion, frame.cause = "HOLD", "told to"
 
     def state(self) -> FrameState:
         frame = self._hear()
-        return FrameState(frame.motion, frame.position_m)
+        return FrameState(frame.motion, frame.position_m, frame.cause)
 
 
 @dataclass(eq=False)

@@ -2,28 +2,18 @@
 
 from collections.abc import Iterable
 from datetime import datetime
-from typing import Protocol
 
 from yoke_server.calibrate.scaling import per_signal
 from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
+from yoke_server.derive.kinds.base import Value
+from yoke_server.derive.models import Result
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
 Row = tuple[str, str, str]
 LARGE = 1e7  # from here on a figure is written as a power of ten
 
 
-class Shown(Protocol):
-    """A result; ``value`` in SI."""
-
-    symbol: str
-    name: str
-    value: float | None
-    unit: str
-    decimals: int
-    method: str
-
-
-def result_rows(values: Iterable[Shown]) -> list[Row]:
+def result_rows(values: Iterable[Value | Result]) -> list[Row]:
     """(name and definition, value, unit) of each result; a dash where there is none."""
     return [
         (f"{v.symbol}, {v.name[:1].lower()}{v.name[1:]}, {v.method}", _figure(v), _unit(v))
@@ -31,11 +21,11 @@ def result_rows(values: Iterable[Shown]) -> list[Row]:
     ]
 
 
-def _unit(v: Shown) -> str:
+def _unit(v: Value | Result) -> str:
     return "" if v.unit == "1" else v.unit
 
 
-def _figure(v: Shown) -> str:
+def _figure(v: Value | Result) -> str:
     if v.value is None:
         return "–"
     value = from_si(v.value, v.unit)

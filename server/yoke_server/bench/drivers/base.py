@@ -97,6 +97,7 @@ class FrameState:
 
     motion: str  # HOLD, RAMP, FORCE, SINE, RETURN or TRIPPED
     position_m: float
+    cause: str = ""  # why it last came to stand; "arrived" when it had done what it was told
 
     @property
     def moving(self) -> bool:

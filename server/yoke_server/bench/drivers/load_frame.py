@@ -45,10 +45,11 @@ class LoadFrame:
         self._link.command("MOTion:RETurn")
 
     def state(self) -> FrameState:
-        answer = self._link.ask("MOTion:STATe?")
-        motion, _, position = answer.partition(",")
+        answer = self._link.ask("MOTion:STATe?;CAUSe?")
+        state, _, cause = answer.partition(";")
+        motion, _, position = state.partition(",")
         try:
-            return FrameState(motion, float(position) * 1e-3)
+            return FrameState(motion, float(position) * 1e-3, cause)
         except ValueError:
             raise DriverError(f"the load frame's state makes no sense: “{answer[:40]}”.") from None
 

@@ -6,12 +6,17 @@ from dataclasses import dataclass, field
 from yoke_core.block import BlockDigest
 from yoke_core.fatigue.cycle_meter import CycleMeter
 
-from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.bench.drivers.base import FrameState, SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.block_order import BlockOrder, Ordered
 from yoke_server.record.recorder.keeper import Keeper
 from yoke_server.record.recorder.watches import TAIL, watches_of
 from yoke_server.wire.document import FrozenSetup
+
+STOOD = {
+    "arrived": "The actuator has done its part",
+    "tripped": "The actuator stopped at a limit of its own",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,11 +124,12 @@ class Recording:
     def began_to_move(self) -> None:
         self._moved = True
 
-    def came_to_stand(self) -> str:
-        """The actuator was seen to stand: said once, if that is to end the run."""
-        if self.met or not (self._moved and self._watches.motion_end):
-            return ""
-        return self._meet("The actuator has done its part")
+    def came_to_stand(self, state: FrameState) -> str:
+        """The actuator was seen to stand at its end or a limit: said once, if that is to end
+        the run. One that holds since nobody watched it has not done its part."""
+        words = STOOD.get("tripped" if state.motion == "TRIPPED" else state.cause)
+        ends = self._moved and self._watches.motion_end and not state.moving
+        return self._meet(words) if ends and words and not self.met else ""
 
     def _meet(self, words: str) -> str:
         self.met = words

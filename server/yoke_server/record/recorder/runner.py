@@ -539,7 +539,7 @@ class BenchRecorder:
 
     def _on_frame_seen(self, event: events.FrameSeen) -> None:
         self.motion.state = event.state
-        if self.recording and not self.motion.moving and (met := self.recording.came_to_stand()):
+        if self.recording and (met := self.recording.came_to_stand(event.state)):
             self._run_is_done(met)
 
     def _on_frame_done(self, event: events.FrameDone) -> None:

@@ -23,7 +23,8 @@ class Spec(Part):
 
     @classmethod
     def __pydantic_init_subclass__(cls, **options: Any) -> None:
-        TAGS.add(cls.model_fields["kind"].default)
+        if isinstance(tag := cls.model_fields["kind"].default, str):  # none: what kinds share
+            TAGS.add(tag)
 
     @property
     def words(self) -> str:

@@ -13,59 +13,67 @@ def mm(value_m: float) -> str:
     return f"{value_m * 1e3:.2f} mm"
 
 
-def _measured(shape: str, area_m2: float, gauge_length_m: float) -> str:
-    """A piece in a sentence, as reports print it."""
-    section = f"section {area_m2 * 1e6:.2f} mm²"
-    return f"{shape}, {section}, gauge length {mm(gauge_length_m)}."
+class Section(Spec):
+    """What pieces with a section have in common; each says its shape and area."""
+
+    gauge_length_m: fields.GaugeLength
+
+    @property
+    def shape(self) -> str:
+        return "Piece"
+
+    @property
+    def area_m2(self) -> float:
+        raise NotImplementedError
+
+    @property
+    def sentence(self) -> str:
+        """As reports print it."""
+        section = f"section {self.area_m2 * 1e6:.2f} mm²"
+        return f"{self.shape}, {section}, gauge length {mm(self.gauge_length_m)}."
 
 
-class FlatPiece(Spec):
+class FlatPiece(Section):
     """A flat coupon."""
 
     kind: Literal["flat"] = "flat"
     width_m: fields.Side
     thickness_m: fields.Side
-    gauge_length_m: fields.GaugeLength
 
     @property
-    def sentence(self) -> str:
-        sides = f"Flat coupon, width {mm(self.width_m)}, thickness {mm(self.thickness_m)}"
-        return _measured(sides, self.area_m2, self.gauge_length_m)
+    def shape(self) -> str:
+        return f"Flat coupon, width {mm(self.width_m)}, thickness {mm(self.thickness_m)}"
 
     @property
     def area_m2(self) -> float:
         return self.width_m * self.thickness_m
 
 
-class RoundPiece(Spec):
+class RoundPiece(Section):
     """A round bar."""
 
     kind: Literal["round"] = "round"
     diameter_m: fields.Side
-    gauge_length_m: fields.GaugeLength
 
     @property
-    def sentence(self) -> str:
-        bar = f"Round bar, diameter {mm(self.diameter_m)}"
-        return _measured(bar, self.area_m2, self.gauge_length_m)
+    def shape(self) -> str:
+        return f"Round bar, diameter {mm(self.diameter_m)}"
 
     @property
     def area_m2(self) -> float:
         return math.pi * self.diameter_m**2 / 4
 
 
-class TubePiece(Spec):
+class TubePiece(Section):
     """A piece of tube. One whose wall reaches its middle is a bar."""
 
     kind: Literal["tube"] = "tube"
     outer_m: fields.Side
     wall_m: fields.Side
-    gauge_length_m: fields.GaugeLength
 
     @property
-    def sentence(self) -> str:
-        tube = f"Tube, outside {mm(self.outer_m)}, wall {mm(self.wall_m)}"
-        return _measured(tube, self.area_m2, self.gauge_length_m)
+    def shape(self) -> str:
+        return f"Tube, outside {mm(self.outer_m)}, wall {mm(self.wall_m)}"
 
     @property
     def area_m2(self) -> float:
@@ -73,16 +81,11 @@ class TubePiece(Spec):
         return math.pi * wall * (self.outer_m - wall)
 
 
-class AreaPiece(Spec):
+class AreaPiece(Section):
     """A piece of any shape whose section is known."""
 
     kind: Literal["area"] = "area"
     section_m2: Annotated[float, fields.between(1e-9, 10)]
-    gauge_length_m: fields.GaugeLength
-
-    @property
-    def sentence(self) -> str:
-        return _measured("Piece", self.area_m2, self.gauge_length_m)
 
     @property
     def area_m2(self) -> float:
@@ -95,16 +98,12 @@ class PartPiece(Spec):
     kind: Literal["part"] = "part"
 
     @property
-    def gauge_length_m(self) -> float | None:
+    def area_m2(self) -> None:
         return None
 
     @property
     def sentence(self) -> str:
         return "Part of the product."
-
-    @property
-    def area_m2(self) -> float | None:
-        return None
 
 
 SpecimenSpec = Annotated[

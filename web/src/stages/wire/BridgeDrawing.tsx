@@ -79,6 +79,19 @@ function Cable({ channel, top, bottom }: { channel: Channel; top: number; bottom
   )
 }
 
+/** The part that the grids lie on, and the cable from there. */
+function OnThePart({ channel }: { channel: Channel }) {
+  return (
+    <>
+      <rect x="14" y="76" width="176" height="364" fill="var(--well)" stroke="var(--rule-strong)" />
+      <text x="18" y="66" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        on the part
+      </text>
+      <Cable channel={channel} top={108} bottom={370} />
+    </>
+  )
+}
+
 const DRAWINGS: Record<string, (props: { channel: Channel }) => ReactNode> = {
   quarter: QuarterBridge,
   half_bending: HalfBridge,
@@ -95,11 +108,7 @@ function QuarterBridge({ channel }: { channel: Channel }) {
   const half = 'M520 98L606 242L520 386'
   return (
     <g>
-      <rect x="14" y="76" width="176" height="364" fill="var(--well)" stroke="var(--rule-strong)" />
-      <text x="18" y="66" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
-        on the part
-      </text>
-      <Cable channel={channel} top={108} bottom={370} />
+      <OnThePart channel={channel} />
       <rect
         x="62"
         y="144"
@@ -170,11 +179,7 @@ function HalfBridge({ channel }: { channel: Channel }) {
   const node = { x: 530, top: 98, left: 446, right: 606, bottom: 386 }
   return (
     <g>
-      <rect x="14" y="76" width="176" height="364" fill="var(--well)" stroke="var(--rule-strong)" />
-      <text x="18" y="66" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
-        on the part
-      </text>
-      <Cable channel={channel} top={108} bottom={370} />
+      <OnThePart channel={channel} />
       <text x="24" y="112" fontSize="15" fontWeight="680" style={{ fill: 'var(--petrol)' }}>
         {channel.name}
       </text>
