@@ -97,7 +97,7 @@ def measure() -> list[Row]:
         stack.enter_context(processes.worker("yoke_bench"))
         address = urlsplit(stack.enter_context(processes.web("yoke_bench"))).netloc
         away = setup.bench.devices.exclude(link="linked")
-        processes.wait_for(lambda: not away.exists(), "the links")
+        processes.wait_for(lambda: not away.exists(), "the links", 60)
         mine = cookies_of("engineer")
         idle = stop_seconds(address, setup.bench_id, mine)
         with crowd(address, path):

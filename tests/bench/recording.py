@@ -169,7 +169,7 @@ def measure_load(load: Load) -> list[Row]:
         os.environ["PGAPPNAME"] = "bench"
         address = stack.enter_context(processes.web("yoke_bench"))
         away = setup.bench.devices.exclude(link="linked")
-        processes.wait_for(lambda: not away.exists(), "the links")
+        processes.wait_for(lambda: not away.exists(), "the links", 60)
         actor = engineer_with_yoke(setup)
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
         watchers = watch(stack, address, setup)

@@ -31,7 +31,7 @@ def application(browser, database, setup):
         stack.enter_context(processes.worker(database))
         address = stack.enter_context(processes.web(database))
         away = setup.bench.devices.exclude(link="linked")
-        processes.wait_for(lambda: not away.exists(), "the links")
+        processes.wait_for(lambda: not away.exists(), "the links", 60)
         yield address
 
 

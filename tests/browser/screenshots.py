@@ -23,7 +23,8 @@ def shot(page: Page, name: str) -> None:
 
 
 def stage(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Stages").get_by_role("link", name=name).click()
+    stages = page.get_by_role("navigation", name="Stages", exact=True)
+    stages.get_by_role("link", name=name).click()
 
 
 def colours(page: Page, wanted: str) -> None:
@@ -41,7 +42,7 @@ def take(page: Page) -> None:
     page.wait_for_timeout(4 * SETTLE)
     shot(page, "wire")
     page.get_by_role("button", name=re.compile(r"^M1\.1 Free")).click()
-    page.get_by_role("button", name=re.compile("Displacement")).click()
+    page.get_by_role("button", name=re.compile("DT-0419")).click()
     page.get_by_role("button", name="Wire u to input M1.1").click()
     page.get_by_role("img", name="Wiring of u").wait_for()
     page.wait_for_timeout(2 * SETTLE)
@@ -83,7 +84,7 @@ def take_fork(page: Page) -> None:
     shot(page, "record-cycles")
     page.get_by_label("State").get_by_text("cycles are done").wait_for(timeout=60_000)
     page.get_by_role("link", name="All projects").click()
-    page.get_by_role("button", name="Static").click()
+    page.get_by_role("button", name="Static version").click()
     page.get_by_role("link", name="Open Static").click()
     stage(page, "Derive")
     page.get_by_role("img", name=re.compile("First principal strain")).wait_for()

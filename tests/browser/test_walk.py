@@ -13,7 +13,8 @@ PULL = 60_000  # ms
 
 
 def stage(page: Page, name: str) -> None:
-    page.get_by_role("navigation", name="Stages").get_by_role("link", name=name).click()
+    stages = page.get_by_role("navigation", name="Stages", exact=True)
+    stages.get_by_role("link", name=name).click()
 
 
 def open_setup(page: Page) -> None:

@@ -138,8 +138,14 @@ def signed_in(port):
 
 
 def links(opener, port):
-    with opener.open(f"http://127.0.0.1:{port}/api/benches/1", timeout=5) as answer:
-        return {d["label"]: d["link"] for d in json.load(answer)["devices"]}
+    """Of the devices of all benches."""
+
+    def ask(path):
+        with opener.open(f"http://127.0.0.1:{port}/api/benches{path}", timeout=5) as answer:
+            return json.load(answer)
+
+    devices = [d for b in ask("") for d in ask(f"/{b['id']}")["devices"]]
+    return {d["label"]: d["link"] for d in devices}
 
 
 def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
@@ -152,10 +158,11 @@ def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
     try:
         wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 180)
         assert second.poll() is None, (tmp_path / "log").read_text()
-        all_linked = dict.fromkeys(("A1", "A2", "M1", "Load frame"), "linked")
+        labels = ("A1", "A2", "A3", "M1", "M2", "Load frame", "Servo")
+        all_linked = dict.fromkeys(labels, "linked")
         for where in (demo.port, port):
             opener = signed_in(where)
-            wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links")
+            wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links", 60)
         ports = [json.loads((f / "var" / "rig.json").read_text()) for f in (ROOT, other)]
         assert not set(ports[0].values()) & set(ports[1].values())
     finally:

@@ -86,7 +86,7 @@ def client(setup):
 
 
 def linked(setup):
-    wait_for(lambda: not setup.bench.devices.exclude(link="linked").exists(), "the links")
+    wait_for(lambda: not setup.bench.devices.exclude(link="linked").exists(), "the links", 60)
     wait_for(lambda: bench_state(setup).get("home"), "the actuator at home")
 
 
