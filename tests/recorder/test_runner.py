@@ -265,6 +265,17 @@ def test_a_lost_link_leaves_no_shunt_on(stage, moment):
     assert state_of(stage, start) == OrderState.DONE
 
 
+def test_peaks_begin_anew_with_the_first_block_by_new_settings(stage):
+    stage.force = 9000
+    stage.run(2)
+    figures = stage.recorder.devices["A1"].frames._figures
+    assert figures.peaks[0, 1] > 8000
+    stage.devices["A1"].restart()  # it comes back with settings of its own, until told ours
+    stage.force = 100
+    stage.run(6)
+    assert stage.recorder.devices["A1"].frames._figures.peaks[0, 1] < 1000
+
+
 def test_settings_are_confirmed_before_each_run(stage):
     stage.devices["A1"].configured = False  # it has forgotten them, and nobody has noticed
     start = stage.start_order(pull=False)

@@ -32,7 +32,7 @@ export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }
         aria-label={`${run.channel_name} from ${said(low)} to ${said(high)} ${run.unit}`}
       >
         <path d={`M0 ${SIZE.height - 0.5}H${SIZE.width}`} stroke="var(--rule-strong)" />
-        <path d={path} fill="none" stroke="var(--curve-1)" strokeWidth="1.4" />
+        <path d={path} fill="var(--curve-1)" stroke="var(--curve-1)" strokeWidth="1.2" />
       </svg>
       <p className="figure text-[11px] text-soft">
         {said(low)} <span className="font-sans">to</span> {said(high)}
@@ -41,7 +41,7 @@ export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }
   )
 }
 
-/** Lowest and highest of each column one after the other, as the picture's path. */
+/** What lies between lowest and highest of each column, as one filled shape a stretch. */
 function drawn(stretches: readonly Stretch[]): { path: string; low: number; high: number } {
   const finite = (values: Float32Array) => [...values].filter(Number.isFinite)
   const low = Math.min(...stretches.flatMap((s) => finite(s.low)))
@@ -53,13 +53,13 @@ function drawn(stretches: readonly Stretch[]): { path: string; low: number; high
     (SIZE.height - 4 - ((v - low) / (high - low || 1)) * (SIZE.height - 8)).toFixed(1)
   const path = stretches
     .map(({ start, step, low: lows, high: highs }) => {
-      const points: string[] = []
-      lows.forEach((v, i) => {
-        if (!Number.isFinite(v) || !Number.isFinite(highs[i])) return
-        const x = (((start + (i + 0.5) * step - begin) / long) * SIZE.width).toFixed(1)
-        points.push(`${x} ${y(v)}`, `${x} ${y(highs[i]!)}`)
-      })
-      return points.length ? `M${points.join('L')}` : ''
+      const x = (i: number) => (((start + (i + 0.5) * step - begin) / long) * SIZE.width).toFixed(1)
+      const known = [...lows.keys()].filter(
+        (i) => Number.isFinite(lows[i]) && Number.isFinite(highs[i]),
+      )
+      const over = known.map((i) => `${x(i)} ${y(highs[i]!)}`)
+      const under = known.map((i) => `${x(i)} ${y(lows[i]!)}`).reverse()
+      return known.length ? `M${[...over, ...under].join('L')}Z` : ''
     })
     .join('')
   return { path, low, high }

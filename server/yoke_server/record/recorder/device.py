@@ -5,7 +5,7 @@ from typing import Protocol
 
 from yoke_core.clock import ClockModel
 
-from yoke_server.bench.drivers.base import InputSettings
+from yoke_server.bench.drivers.base import InputSettings, SampleBlock
 from yoke_server.record.recorder.live_frame import LiveFrames
 from yoke_server.record.recorder.ring import Ring
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
@@ -35,6 +35,7 @@ class BenchDevice:
     frames: LiveFrames = field(default_factory=lambda: LiveFrames("", []))
     in_force: Conditioning | None = None
     seen_at: float = 0.0  # when a block last arrived
+    settled_at: int | None = None  # the first block by settings that have just come into force
 
     @property
     def usable(self) -> bool:
@@ -52,6 +53,12 @@ class BenchDevice:
         fresh.take_over(self.frames, same & set(self.frames.keys))
         self.frames = fresh
         return True
+
+    def forget_unsettled(self, block: SampleBlock) -> None:
+        """Peaks begin anew with the first block by new settings: those of before were by others."""
+        if self.settled_at is not None and block.sequence >= self.settled_at:
+            self.frames.reset_peaks([])
+            self.settled_at = None
 
     def lost(self, why: str) -> None:
         self.why_not = why

@@ -274,6 +274,7 @@ class BenchRecorder:
         digest = digest_block(block.counts, block.full_scale, block.rail, BINS)
         if not block.again:
             device.seen_at = now
+            device.forget_unsettled(block)
             if recording and (met := recording.look(event.device, digest)):
                 self._run_is_done(met)
         if recording:
@@ -389,7 +390,7 @@ class BenchRecorder:
             if event.token == "setup":  # noqa: S105 (a name, no secret)
                 self.parts.desk.note(event.device, link_note=event.problem[:300])
                 device.in_force = None if event.problem else device.in_force
-                device.frames.reset_peaks([])  # those of before were by other settings
+                device.settled_at = event.status.next if event.status else None
         elif event.status is None:
             self._call_off(f"{event.device} does not take its settings: {event.problem}")
         else:

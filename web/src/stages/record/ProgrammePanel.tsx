@@ -79,7 +79,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
               <span className={run.state === 'interrupted' ? 'font-[620] text-marking-ink' : ''}>
                 {run.state}
               </span>
-              {run.duration_s > 0 && (
+              {run.state !== 'recording' && run.duration_s > 0 && (
                 <>
                   , <span className="figure">{figure(run.duration_s, 1)}</span> s
                 </>

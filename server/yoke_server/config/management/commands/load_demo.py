@@ -26,7 +26,7 @@ from yoke_server.record.services import order_return, order_run
 from yoke_server.wire.models import Setup
 from yoke_server.wire.services import change_setup, put_on_bench
 
-SPEED = 12.0
+SPEED = 8.0
 TIME_LIMIT = 60.0  # s
 
 
