@@ -12,7 +12,7 @@ from yoke_server.record.recorder.begin import Plan, begin_run
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk, give_back_claimed
-from yoke_server.record.recorder.events import Began, NotBegun, OrderIn
+from yoke_server.record.recorder.events import Began, NotBegun, OrderIn, SetupLoaded
 from yoke_server.record.store import will_pass
 from yoke_server.wire.document import freeze
 
@@ -183,3 +183,21 @@ def test_refusals_that_will_pass_are_told_from_those_that_will_not(error, passes
     wrapped = OperationalError("as Django says it")
     wrapped.__cause__ = error
     assert will_pass(wrapped) is passes
+
+
+@pytest.mark.django_db(transaction=True)
+def test_an_order_is_heard_after_the_setup_that_was_put_on_the_bench_before(setup):
+    heard = []
+    desk = Desk(setup.bench_id, SystemClock(), heard.append)
+    desk.start()
+    try:
+        wait_for(lambda: any(isinstance(e, SetupLoaded) for e in heard), "the first setup")
+        setup.bench.active_setup = None  # as if its news were not heard yet
+        setup.bench.save()
+        expires = datetime.now(UTC) + timedelta(seconds=8)
+        Order.objects.create(bench=setup.bench, kind="measure", expires_at=expires)
+        wait_for(lambda: any(isinstance(e, OrderIn) for e in heard), "the order")
+        before = heard[: next(i for i, e in enumerate(heard) if isinstance(e, OrderIn))]
+        assert [e for e in before if isinstance(e, SetupLoaded)][-1].setup is None
+    finally:
+        desk.finish()

@@ -269,7 +269,7 @@ def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, cli
 def test_withheld_blocks_are_asked_for_and_filled_in(lab, client, setup, rig):
     run = start(client, setup)
     recorded(run, 5)
-    rig.tell("A1", "TEST:WITHhold 70")
+    rig.tell("A1", "TEST:WITHhold 40")
     nothing_is_missing(ended(run))
 
 

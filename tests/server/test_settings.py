@@ -75,7 +75,7 @@ def test_a_bad_channel_value_names_its_field_and_stores_nothing(
         ({"piece": FLAT | {"width_m": 0}}, "piece.width_m"),
         ({"piece": FLAT | {"thickness_m": -0.003}}, "piece.thickness_m"),
         ({"piece": FLAT | {"gauge_length_m": "long"}}, "piece.gauge_length_m"),
-        ({"piece": {"kind": "round", "width_m": 0.01}}, "piece.diameter_m"),
+        ({"piece": {"kind": "round", "gauge_length_m": 0.05}}, "piece.diameter_m"),
         ({"motion": SINE | {"highest_n": 100}}, "motion.highest_n"),
         ({"stops": [{"kind": "force_drop", "share": 1}]}, "stops.0.share"),
         ({"stops": [{"kind": "time", "seconds": 5}, {"kind": "luck"}]}, "stops.1"),

@@ -1457,10 +1457,10 @@ export interface components {
              * @enum {string}
              */
             kind: "area";
-            /** Section M2 */
-            section_m2: number;
             /** Gauge Length M */
             gauge_length_m: number;
+            /** Section M2 */
+            section_m2: number;
         };
         /**
          * BridgeConditioning
@@ -1620,12 +1620,12 @@ export interface components {
              * @enum {string}
              */
             kind: "flat";
+            /** Gauge Length M */
+            gauge_length_m: number;
             /** Width M */
             width_m: number;
             /** Thickness M */
             thickness_m: number;
-            /** Gauge Length M */
-            gauge_length_m: number;
         };
         /**
          * ForceDrop
@@ -1893,10 +1893,10 @@ export interface components {
              * @enum {string}
              */
             kind: "round";
-            /** Diameter M */
-            diameter_m: number;
             /** Gauge Length M */
             gauge_length_m: number;
+            /** Diameter M */
+            diameter_m: number;
         };
         /**
          * SetupOut
@@ -2009,12 +2009,12 @@ export interface components {
              * @enum {string}
              */
             kind: "tube";
+            /** Gauge Length M */
+            gauge_length_m: number;
             /** Outer M */
             outer_m: number;
             /** Wall M */
             wall_m: number;
-            /** Gauge Length M */
-            gauge_length_m: number;
         };
         /**
          * TwoPointScaling

@@ -34,6 +34,7 @@ log = logging.getLogger(__name__)
 
 LOOK_EVERY = 0.5  # s, should a notification have been lost; also how the database's absence shows
 LOOK_SOON = 0.01  # s, while an answer is on its way: it comes from another thread
+STOPS = ("stop", "emergency")  # these wait for nothing
 AWAITED = 4.0  # s for which it may be
 CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
@@ -162,12 +163,22 @@ class Desk(threading.Thread):
         with connection.cursor() as cursor:
             cursor.execute(CLAIM_SQL, [self._bench_id])
             rows = cursor.fetchall()
+        if any(kind not in STOPS for _, kind, *_ in rows):
+            self._load_setup_first()
         now = self._clock.monotonic()
         self._awaited = {k: until for k, until in self._awaited.items() if until > now}
         for key, kind, arguments, expires_at, _ in sorted(rows, key=lambda r: r[4]):
             self._awaited[str(key)] = now + AWAITED
             known = json.loads(arguments) if isinstance(arguments, str) else arguments
             self._emit(OrderIn(str(key), kind, known, expires_at, self._setup_of(known)))
+
+    def _load_setup_first(self) -> None:
+        """What was put on the bench just before is known before its orders are carried out."""
+        try:
+            self._emit(SetupLoaded(self._active_setup()))
+        except (Error, psycopg.Error):  # the orders are claimed: they must be heard all the same
+            log.exception("The bench's setup could not be read.")
+            self._stale = True
 
     def _setup_of(self, arguments: dict[str, Any]) -> FrozenSetup | None:
         revision = SetupRevision.objects.filter(pk=int(arguments.get("revision") or 0)).first()
