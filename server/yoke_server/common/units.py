@@ -78,6 +78,7 @@ def factor(name: str) -> float:
     return unit(name).factor
 
 
-def from_si(value: float, name: str) -> float:
+def from_si(value: Any, name: str) -> Any:
+    """A number, or an array of them, in a unit."""
     found = unit(name)
     return (value - found.offset) / found.factor

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from yoke_server.common.problems import Problem
-from yoke_server.common.units import unit
+from yoke_server.common.units import from_si
 from yoke_server.derive.inputs import channel_of, in_pieces
 from yoke_server.record.models import OPEN_STATES, Run, Stream
 from yoke_server.record.queries import StreamTimes, document_of, times_of
@@ -64,14 +64,12 @@ def tables(of: Exported) -> "Iterator[Array]":
     """(rows, 1 + channels): seconds of the run, then readings; not finite where they clipped."""
     import numpy as np
 
-    units = [unit(c.unit) for c in of.channels]
-    offsets = np.array([u.offset for u in units])[:, None]
-    factors = np.array([u.factor for u in units])[:, None]
     waiting: list[Any] = []
     count = 0
     for first, readings in in_pieces(of.run, of.times.keys):
         seconds = of.times.seconds_of(np.arange(first, first + readings.shape[1]))
-        waiting.append(np.vstack([seconds, (readings - offsets) / factors]))
+        shown = [from_si(r, c.unit) for r, c in zip(readings, of.channels, strict=True)]
+        waiting.append(np.vstack([seconds, *shown]))
         count += readings.shape[1]
         if count >= ROWS_AT_ONCE:
             yield np.ascontiguousarray(np.hstack(waiting).T)

@@ -74,7 +74,7 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
         found.append(Gap("other_setup", "record", text, hint, blocks=True))
     found += _of_programme(setup, channels)
     state = bench.state
-    if setup.motion.kind != "none" and state.get("motion") and not state.get("home"):
+    if setup.motion.moves and state.get("motion") and not state.get("home"):
         moving = state["motion"] in MOVING
         text = "The actuator is moving." if moving else "The actuator is not home."
         hint = "Wait until it stands." if moving else "Return it first."
@@ -88,11 +88,11 @@ def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
     keys, quantities = {c.key for c in channels}, {c.quantity for c in channels}
     able = set().union(*(registry.capabilities(d.driver) for d in setup.bench.devices.all()))
     blind = [s for s in setup.stops if s.kind == "limit" and s.channel not in keys]
+    lacking = setup.motion.needs - able
     asked = (
-        ("no_actuator", motion != "none" and Capability.MOVES not in able,
+        ("no_actuator", Capability.MOVES in lacking,
          f"{setup.bench.name} has no actuator.", "Choose a motion that needs none."),
-        ("no_force_control",
-         motion.startswith("force") and not {Capability.MOVES, Capability.CONTROLS_FORCE} <= able,
+        ("no_force_control", lacking == {Capability.CONTROLS_FORCE},
          f"The actuator of {setup.bench.name} does not control a force.",
          "Choose another motion, or another bench."),
         ("stop_unfit", bool(kinds & {"force_drop", "cycles"}) and "force" not in quantities,

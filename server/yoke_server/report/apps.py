@@ -11,11 +11,8 @@ class ReportConfig(AppConfig):
         from yoke_server.report.models import Report
         from yoke_server.wire import hooks
 
-        def reports(setup: Any, frozen: Any) -> dict[str, int]:
+        def reports(setup: Any, more: Any) -> dict[str, int]:
             return {"reports": Report.objects.filter(project=setup.project_id).count()}
 
-        def of_line(setup: Any, channels: Any) -> dict[str, int]:
-            return reports(setup, None)
-
         hooks.setup_facts.append(reports)
-        hooks.line_facts.append(of_line)
+        hooks.line_facts.append(reports)

@@ -6,7 +6,7 @@ tests keep a golden document of each version.
 
 import hashlib
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date, datetime
 from typing import Any, Literal, TypeVar
 
@@ -90,6 +90,18 @@ class FrozenSetup(BaseModel):
 
     def of_device(self, label: str) -> list[FrozenChannel]:
         return [c for c in self.channels if c.device_label == label]
+
+
+GRIDS = 3  # of a rosette
+
+
+def rosettes_of(channels: Sequence[FrozenChannel]) -> dict[str, list[FrozenChannel]]:
+    """The grids of each rosette that is wired whole, in the order of their inputs."""
+    found: dict[str, list[FrozenChannel]] = {}
+    for channel in channels:
+        if channel.grid:
+            found.setdefault(channel.grid.rosette, []).append(channel)
+    return {name: grids for name, grids in found.items() if len(grids) == GRIDS}
 
 
 M = TypeVar("M", bound=Measured)

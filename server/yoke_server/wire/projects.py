@@ -10,9 +10,8 @@ from django.forms.models import model_to_dict
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench
-from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
-from yoke_server.ledger.services import record
+from yoke_server.ledger.services import Change, assign, record
 from yoke_server.wire.document import newest
 from yoke_server.wire.hooks import require_unlocked
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
@@ -34,10 +33,6 @@ MOST_SETUPS = 100  # of a project
 copied: list[Callable[[Setup, Setup, dict[str, str]], None]] = []
 
 
-def _tell() -> None:
-    notify(NEWS, kind="projects")
-
-
 @transaction.atomic
 def create_project(actor: Actor, **fields: str) -> Project:
     """A project without setups."""
@@ -45,7 +40,6 @@ def create_project(actor: Actor, **fields: str) -> Project:
     _check_name(fields["name"])
     project = Project.objects.create(**fields)
     record(actor, f"Began the project {project.name}")
-    _tell()
     return project
 
 
@@ -62,12 +56,11 @@ def change_project(actor: Actor, project_id: int, **changes: str) -> Project:
     require(actor, "arrange projects")
     project = Project.objects.select_for_update().get(pk=project_id)
     _check_name(changes.get("name", project.name), but=project.pk)
-    before = project.name
-    for name, value in changes.items():
-        setattr(project, name, value)
+    name = project.name
+    before = assign(project, changes)
     project.save(update_fields=list(changes))
-    record(actor, f"Changed the project {before}")
-    _tell()
+    change = Change("project", project.pk, before, changes)
+    record(actor, f"Changed the project {name}", changes=[change])
     return project
 
 
@@ -83,7 +76,6 @@ def archive_project(actor: Actor, project_id: int, *, restore: bool = False) -> 
     project.archived_at = None if restore else datetime.now(UTC)
     project.save(update_fields=["archived_at"])
     record(actor, f"{'Took out' if restore else 'Archived'} the project {project.name}")
-    _tell()
 
 
 @transaction.atomic
@@ -98,7 +90,6 @@ def duplicate_project(actor: Actor, project_id: int) -> Project:
     for setup in original.setups.order_by("pk"):
         _copy_setup(actor, setup, copy, setup.name)
     record(actor, f"Duplicated the project {original.name} as {copy.name}")
-    _tell()
     return copy
 
 
@@ -120,7 +111,6 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
     action = f"Added the setup {name} to {project.name}"
     record(actor, action)
     keep_revision(actor, setup, action)
-    _tell()
     return setup
 
 
@@ -147,7 +137,6 @@ def duplicate_setup(actor: Actor, setup_id: int) -> Setup:
     _check_room(project, name)
     copy = _copy_setup(actor, original, project, name)
     record(actor, f"Duplicated the setup {original.name} as {name}")
-    _tell()
     return copy
 
 

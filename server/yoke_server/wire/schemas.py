@@ -215,6 +215,7 @@ class SetupOut(Schema):
     motion: MotionSpec
     stops: list[StopSpec]
     channels: list[ChannelOut]
+    rosettes: list[str]
     free_names: dict[str, str]
     gaps: list[GapOut]
     undo: str

@@ -1933,6 +1933,8 @@ export interface components {
             stops: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
+            /** Rosettes */
+            rosettes: string[];
             /** Free Names */
             free_names: {
                 [key: string]: string;

@@ -118,6 +118,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     motion: { kind: 'ramp', speed_m_s: 1.85e-4, travel_limit_m: 0.012 },
     stops: [{ kind: 'force_drop', share: 0.4, arm_n: 500 }],
     channels: [channel(), quarter()],
+    rosettes: [],
     free_names: { strain: 'SG2', force: 'F2' },
     gaps: [],
     undo: '',

@@ -12,7 +12,7 @@ from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces, times
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.wire.document import FrozenSetup, rosettes_of
 from yoke_server.wire.specs.base import Spec
 
 if TYPE_CHECKING:
@@ -51,15 +51,6 @@ class RosetteDetails(Spec):
     highest: RosetteState
 
 
-def rosettes_of(setup: FrozenSetup) -> dict[str, list[FrozenChannel]]:
-    """The wired grids of each rosette, in the order of their inputs."""
-    found: dict[str, list[FrozenChannel]] = {}
-    for channel in setup.channels:
-        if channel.grid:
-            found.setdefault(channel.grid.rosette, []).append(channel)
-    return found
-
-
 class RosetteKind:
     """Principal strains and stresses from three grids."""
 
@@ -70,11 +61,10 @@ class RosetteKind:
 
     def suggest(self, setup: FrozenSetup) -> Spec | None:
         """For the first rosette that has all its grids wired."""
-        for name, grids in rosettes_of(setup).items():
-            if len(grids) == 3:
-                degrees = [round(math.degrees(c.grid.angle), 6) for c in grids if c.grid]
-                keys = [c.key for c in grids]
-                return RosetteParameters(name=name, grids=keys, angles_deg=degrees)
+        for name, grids in rosettes_of(setup.channels).items():
+            degrees = [round(math.degrees(c.grid.angle), 6) for c in grids if c.grid]
+            keys = [c.key for c in grids]
+            return RosetteParameters(name=name, grids=keys, angles_deg=degrees)
         return None
 
     def check(self, parameters: Any, setup: FrozenSetup) -> None:

@@ -5,41 +5,35 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from yoke_core.block import BlockDigest
+from yoke_core.chain import SignalChain
 from yoke_core.errors import RosetteError
 from yoke_core.live import FIGURES, LiveFigures
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
 
 from yoke_server.calibrate.scaling import chain_of
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.document import FrozenChannel, rosettes_of
 
 Array = NDArray[np.float64]
-GRIDS = 3
 
 
 class LiveRosettes:
     """The whole rosettes among a device's channels; each is named by its own name."""
 
     def __init__(self, channels: Sequence[FrozenChannel], window_blocks: int) -> None:
-        grids: dict[str, list[FrozenChannel]] = {}
-        for channel in channels:
-            if channel.grid:
-                grids.setdefault(channel.grid.rosette, []).append(channel)
-        whole = {name: found for name, found in grids.items() if len(found) == GRIDS}
-        self._parts = [
-            (rosette, [(c.input_number - 1, chain_of(c)) for c in found])
-            for found in whole.values()
-            if (rosette := _rosette(found))
-        ]
-        self.names = [name for name, found in whole.items() if _rosette(found)]
-        self._keys = [{c.key for c in whole[name]} for name in self.names]
+        self.names: list[str] = []
+        self._parts: list[tuple[Rosette, list[FrozenChannel], list[SignalChain]]] = []
+        for name, grids in rosettes_of(channels).items():
+            if rosette := _rosette(grids):
+                self.names.append(name)
+                self._parts.append((rosette, grids, [chain_of(c) for c in grids]))
         count = len(self.names)
         self._figures = LiveFigures(np.zeros(count, dtype=bool), window_blocks)
 
     def reset_peaks(self, keys: Sequence[str]) -> None:
         """Of rosettes with one of these channels; of all without ``keys``."""
-        for i, own in enumerate(self._keys):
-            if not keys or own & set(keys):
+        for i, (_, grids, _) in enumerate(self._parts):
+            if not keys or {c.key for c in grids} & set(keys):
                 self._figures.peaks[i] = np.nan
 
     def fill(self, digest: BlockDigest, table: NDArray[np.float32]) -> None:
@@ -49,13 +43,15 @@ class LiveRosettes:
         shown = np.empty((len(self._parts), 1 + 3 * bins))
         spread = np.empty(len(self._parts))
         clipped = np.zeros(len(self._parts), np.int64)
-        for i, (rosette, grids) in enumerate(self._parts):
+        for i, (rosette, grids, chains) in enumerate(self._parts):
+            rows = [c.input_number - 1 for c in grids]
             a, b, c = (
-                k.apply(digest.ratios[row].astype(float)).astype(np.float32) for row, k in grids
+                k.apply(digest.ratios[row].astype(float)).astype(np.float32)
+                for row, k in zip(rows, chains, strict=True)
             )
             first = principal_strains(rosette, a, b, c).first.astype(float)
             shown[i], spread[i] = _in_bins(first, bins)
-            clipped[i] = min(samples, sum(int(digest.clipped[row]) for row, _ in grids))
+            clipped[i] = min(samples, int(digest.clipped[rows].sum()))
         nothing = np.full(len(self._parts), np.nan)
         self._figures.take(shown, nothing, clipped, samples, spread, table)
 
@@ -63,8 +59,7 @@ class LiveRosettes:
 def _rosette(grids: Sequence[FrozenChannel]) -> Rosette | None:
     """None where the angles give no rosette."""
     try:
-        rosette = Rosette(tuple(c.grid.angle for c in grids if c.grid))  # type: ignore[arg-type]
-        return rosette if np.isfinite(rosette.solution).all() else None
+        return Rosette(tuple(c.grid.angle for c in grids if c.grid))
     except RosetteError:
         return None
 

@@ -371,7 +371,7 @@ class BenchRecorder:
         if not wanted:
             raise Refused("There is no channel to record.", "Wire one first.")
         self._require_usable(set(wanted))
-        pull = bool(order.arguments.get("pull")) and setup.motion.kind != "none"
+        pull = bool(order.arguments.get("pull")) and setup.motion.moves
         if pull:
             self.motion.require_ready()
         self._starting = Starting(

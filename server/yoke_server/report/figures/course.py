@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from yoke_server.calibrate.scaling import chain_of
-from yoke_server.common.units import unit
+from yoke_server.common.units import from_si
 from yoke_server.record.models import Run
 from yoke_server.record.queries import channel_of_run, window_of
 from yoke_server.record.views import view
@@ -24,14 +24,14 @@ def course_svg(run: Run, keys: Sequence[str]) -> str:
         channel = channel_of_run(run.pk, key)
         if channel is None:
             continue
-        settings, shown = channel.settings, unit(channel.settings.unit)
+        settings = channel.settings
         chain = chain_of(settings)
         window = window_of(channel.times, None, None)
         for part in view(channel.times, channel.place, *window, PIXELS):
             low, high = chain.extremes(part.low, part.high)
             times = np.repeat(part.start_s + part.step_s * (np.arange(len(low)) + 0.5), 2)
             values = np.column_stack([low, high]).ravel()
-            values = np.where(np.isfinite(values), (values - shown.offset) / shown.factor, np.nan)
+            values = np.where(np.isfinite(values), from_si(values, settings.unit), np.nan)
             axes.plot(times, values, color=colour, linewidth=0.7)
         axes.set_ylabel(f"{settings.name}\n{settings.unit}", rotation=0, ha="right", va="center")
         axes.yaxis.set_label_coords(-0.055, 0.5)

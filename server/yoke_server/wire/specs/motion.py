@@ -1,27 +1,42 @@
 """What the actuator does while a run is recorded. Pulling is positive."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
 from pydantic_core import PydanticCustomError
 
+from yoke_server.bench.drivers.base import Capability
 from yoke_server.common import fields
 from yoke_server.wire.specs.base import Spec
 
 Force = Annotated[float, fields.between(-1e6, 1e6)]  # N
 
 
-class NoMotion(Spec):
+class Motion(Spec):
+    """``needs`` is what the actuator must be able to; nothing where none is needed."""
+
+    needs: ClassVar[frozenset[Capability]] = frozenset({Capability.MOVES})
+
+    @property
+    def moves(self) -> bool:
+        return bool(self.needs)
+
+
+FORCE = frozenset({Capability.MOVES, Capability.CONTROLS_FORCE})
+
+
+class NoMotion(Motion):
     """Nothing moves: the run only measures."""
 
     kind: Literal["none"] = "none"
+    needs: ClassVar = frozenset()
 
     @property
     def sentence(self) -> str:
         return "Nothing was moved."
 
 
-class PositionRamp(Spec):
+class PositionRamp(Motion):
     """At an even speed to the end of a travel."""
 
     kind: Literal["ramp"] = "ramp"
@@ -34,10 +49,11 @@ class PositionRamp(Spec):
         return f"Pulled at {self.speed_m_s * 1e3:.3g} mm/s, {most}."
 
 
-class ForceRamp(Spec):
+class ForceRamp(Motion):
     """At an even rate to a force, and back to none."""
 
     kind: Literal["force_ramp"] = "force_ramp"
+    needs: ClassVar = FORCE
     peak_n: Force
     rate_n_s: Annotated[float, fields.between(1e-2, 1e6)]
 
@@ -46,10 +62,11 @@ class ForceRamp(Spec):
         return f"Loaded to {self.peak_n:g} N and back at {self.rate_n_s:g} N/s."
 
 
-class ForceSine(Spec):
+class ForceSine(Motion):
     """Between two forces, until something ends the run."""
 
     kind: Literal["force_sine"] = "force_sine"
+    needs: ClassVar = FORCE
     lowest_n: Force
     highest_n: Force
     frequency_hz: Annotated[float, fields.between(1e-3, 50)]

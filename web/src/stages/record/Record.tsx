@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import type { ReactNode } from 'react'
 
 import type { Channel } from '../../api/client'
 import * as deeds from '../../api/deeds'
@@ -32,7 +33,7 @@ export function Record() {
             role="group"
             aria-label="Readings"
           >
-            {rosettesOf(setup.channels).map((name) => (
+            {setup.rosettes.map((name) => (
               <PrincipalStrain key={name} name={name} />
             ))}
             {setup.channels.map((c) => (
@@ -160,16 +161,50 @@ function Item(props: { name: string; words?: string; figure?: string; big?: bool
   )
 }
 
-/** A reading to be read from two metres. */
+/** A channel's reading. */
 function Digits({ channel: c }: { channel: Channel }) {
-  const reading = useReading(c.key)
+  return (
+    <LargeReading
+      of={c.key}
+      unit={c.unit}
+      decimals={c.decimals}
+      sign={<InputSign signal={c.signal} size={14} active={c.active_arms} inside={insideOf(c)} />}
+    >
+      {c.name}
+    </LargeReading>
+  )
+}
+
+/** The largest strain at a rosette's place, computed while its grids arrive. */
+function PrincipalStrain({ name }: { name: string }) {
+  const derived = (
+    <svg width="14" height="14" fill="none" stroke="var(--ink)" aria-hidden>
+      <circle cx="7" cy="7" r="5.6" strokeWidth="1.4" strokeDasharray="2.6 1.8" />
+    </svg>
+  )
+  return (
+    <LargeReading of={name} unit="µm/m" decimals={1} sign={derived}>
+      ε<sub>1</sub> of {name}
+    </LargeReading>
+  )
+}
+
+/** A reading to be read from two metres. */
+function LargeReading(props: {
+  of: string
+  unit: string
+  decimals: number
+  sign: ReactNode
+  children: ReactNode
+}) {
+  const reading = useReading(props.of)
   const show = (v: number | undefined) =>
-    figure(v === undefined ? null : fromSi(v, c.unit), c.decimals)
+    figure(v === undefined ? null : fromSi(v, props.unit), props.decimals)
   return (
     <div className="border-b border-rule px-3.5 py-2">
       <div className="flex items-center gap-1.5">
-        <InputSign signal={c.signal} size={14} active={c.active_arms} inside={insideOf(c)} />
-        <b className="font-[620]">{c.name}</b>
+        {props.sign}
+        <b className="font-[620]">{props.children}</b>
         <span className="figure ml-auto text-[12px] text-soft">
           {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}
         </span>
@@ -185,40 +220,7 @@ function Digits({ channel: c }: { channel: Channel }) {
             />
           )}
         </span>
-        <span className="text-[15px] text-soft">{c.unit}</span>
-      </div>
-    </div>
-  )
-}
-
-/** Rosettes whose three grids are wired. */
-function rosettesOf(channels: readonly Channel[]): string[] {
-  const names = channels.flatMap((c) => (c.grid ? [c.grid.rosette] : []))
-  return [...new Set(names)].filter((name) => names.filter((n) => n === name).length === 3)
-}
-
-/** The largest strain at a rosette's place, computed while its grids arrive. */
-function PrincipalStrain({ name }: { name: string }) {
-  const reading = useReading(name)
-  const show = (v: number | undefined) => figure(v === undefined ? null : fromSi(v, 'µm/m'), 1)
-  return (
-    <div className="border-b border-rule px-3.5 py-2">
-      <div className="flex items-center gap-1.5">
-        <svg width="14" height="14" fill="none" stroke="var(--ink)" aria-hidden>
-          <circle cx="7" cy="7" r="5.6" strokeWidth="1.4" strokeDasharray="2.6 1.8" />
-        </svg>
-        <b className="font-[620]">
-          ε<sub>1</sub> of {name}
-        </b>
-        <span className="figure ml-auto text-[12px] text-soft">
-          {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}
-        </span>
-      </div>
-      <div className="grid grid-cols-[1fr_64px] items-baseline gap-2">
-        <span className="text-right">
-          <Reading className="text-[40px] leading-[46px] font-[560]" text={show(reading?.value)} />
-        </span>
-        <span className="text-[15px] text-soft">µm/m</span>
+        <span className="text-[15px] text-soft">{props.unit}</span>
       </div>
     </div>
   )
