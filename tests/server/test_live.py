@@ -77,7 +77,7 @@ def of_a_rosette(setup, count=3):
 def test_a_whole_rosettes_largest_strain_is_a_row_of_its_own(setup):
     channels = of_a_rosette(setup)
     made = LiveFrames("A1", channels)
-    assert made.layout["channels"] == ["g0", "g1", "g2", "R1"]
+    assert made.layout["channels"] == ["g0", "g1", "g2", "g0-e1"]
     assert made.keys == ["g0", "g1", "g2"]
     block = digest(0)
     wanted = (900e-6, -300e-6, 0.3)  # principal strains and their angle

@@ -161,6 +161,8 @@ def test_a_rosette_is_wired_as_one_and_taken_back_as_one(client, db):
     rosette = [c for c in freeze(static).channels if c.grid]
     assert [(c.name, c.input_number) for c in rosette] == [("R1a", 1), ("R1b", 2), ("R1c", 3)]
     assert [round(c.grid.angle, 3) for c in rosette] == [0, 0.785, 1.571]
+    served = client.get(f"/api/setups/{static.pk}").json()["rosettes"]
+    assert served == [{"name": "R1", "key": f"{rosette[0].key}-e1"}]  # of this setup alone
     lot = Sensor.objects.create(
         kind="rosette", name="Second", serial="lot 2", quantity="strain",
         spec=Sensor.objects.get(serial="lot 0902-1").spec,

@@ -364,6 +364,9 @@ def test_a_report_is_blocks_that_are_put_in_order_added_and_taken_out(as_role, r
     assert kinds == [
         "run_facts", "result_table", "result_picture", "course", "channel_table", "raw_data",
     ]  # fmt: skip
+    offers = client.get(f"/api/runs/{run.pk}/blocks").json()
+    assert [o["block"] for o in offers] == report["blocks"]
+    assert offers[1]["title"] == "Results of tension – C1 run 1"
     url = f"/api/reports/{report['id']}"
     text = {"kind": "paragraph", "text": "In short: it held."}
     blocks = [text, report["blocks"][1], report["blocks"][0]]

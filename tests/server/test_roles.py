@@ -70,6 +70,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/runs/{run_id}/derivations/{recipe_id}/arrays"): (ALL, None),
     ("get", "/api/setups/{setup_id}/series"): (ALL, None),
     ("get", "/api/setups/{setup_id}/reports"): (ALL, None),
+    ("get", "/api/runs/{run_id}/blocks"): (ALL, None),
     ("post", "/api/runs/{run_id}/report"): (WORK, None),
     ("patch", "/api/reports/{report_id}"): (WORK, {"title": "x"}),
     ("post", "/api/reports/{report_id}/pdf"): (WORK, None),

@@ -10,7 +10,9 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
+from yoke_server.record.models import Run
 from yoke_server.report import schemas, services
+from yoke_server.report.blocks.beginning import blocks_of
 from yoke_server.report.blocks.titles import titles_of
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
@@ -38,6 +40,13 @@ def list_reports(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
     of_project = Report.objects.filter(project__setups=setup_id)
     reports = of_project.defer("pdf").select_related("run", "project")
     return [report_out(r) for r in reports.order_by("pk")[:200]]
+
+
+@router.get("/runs/{run_id}/blocks", response=list[schemas.BlockOffer])
+def list_blocks(request: HttpRequest, run_id: Id) -> list[dict[str, Any]]:
+    """What a report can show of a run."""
+    blocks = blocks_of(Run.objects.select_related("setup", "revision").get(pk=run_id))
+    return [{"title": t, "block": b} for t, b in zip(titles_of(blocks), blocks, strict=True)]
 
 
 @router.post("/runs/{run_id}/report", response=schemas.ReportOut)

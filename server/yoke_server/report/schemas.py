@@ -26,6 +26,13 @@ class ReportOut(Schema):
     block_titles: list[str]
 
 
+class BlockOffer(Schema):
+    """A block that a run has something for, and what it is called."""
+
+    title: str
+    block: BlockSpec
+
+
 class ReportChange(Body):
     """What is left out stays."""
 

@@ -104,6 +104,11 @@ def rosettes_of(channels: Sequence[FrozenChannel]) -> dict[str, list[FrozenChann
     return {name: grids for name, grids in found.items() if len(grids) == GRIDS}
 
 
+def rosette_key(grids: Sequence[FrozenChannel]) -> str:
+    """By which the live readings name a rosette: of one setup only, as a channel's key is."""
+    return f"{grids[0].key}-e1"
+
+
 M = TypeVar("M", bound=Measured)
 Document = dict[str, Any]
 

@@ -6,7 +6,13 @@ from yoke_server.common.one_state import one_state
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undoable
 from yoke_server.wire import hooks
-from yoke_server.wire.document import FrozenChannel, freeze, freeze_channels, rosettes_of
+from yoke_server.wire.document import (
+    FrozenChannel,
+    freeze,
+    freeze_channels,
+    rosette_key,
+    rosettes_of,
+)
 from yoke_server.wire.models import Channel, Project, Setup
 from yoke_server.wire.naming import free_name, free_rosette, run_name
 from yoke_server.wire.services import plain
@@ -99,7 +105,10 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
             for d in setup.devices.select_related("device")
         ],
         "channels": [channel_out(c, f) for c, f in zip(rows, frozen.channels, strict=True)],
-        "rosettes": list(rosettes_of(frozen.channels)),
+        "rosettes": [
+            {"name": name, "key": rosette_key(grids)}
+            for name, grids in rosettes_of(frozen.channels).items()
+        ],
         "free_names": _free_names({c.name for c in frozen.channels}),
         "undo": undo.action if undo else "",
         "redo": redo.action if redo else "",

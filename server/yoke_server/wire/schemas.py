@@ -179,6 +179,13 @@ class ChannelOut(Schema):
     decimals: int
 
 
+class RosetteOut(Schema):
+    """A rosette that is wired whole; ``key`` is that of its live largest strain."""
+
+    name: str
+    key: str
+
+
 class GapOut(Schema):
     """Something to mend before a run; one that ``blocks`` keeps it from starting."""
 
@@ -215,7 +222,7 @@ class SetupOut(Schema):
     motion: MotionSpec
     stops: list[StopSpec]
     channels: list[ChannelOut]
-    rosettes: list[str]
+    rosettes: list[RosetteOut]
     free_names: dict[str, str]
     gaps: list[GapOut]
     undo: str

@@ -90,6 +90,12 @@ export const runsQuery = (setupId: number) =>
     queryKey: ['runs', setupId],
     queryFn: () => got(client.GET('/api/setups/{setup_id}/runs', byId('setup_id', setupId))),
   })
+export const blocksQuery = (runId: number) =>
+  queryOptions({
+    queryKey: ['blocks', runId],
+    queryFn: () => got(client.GET('/api/runs/{run_id}/blocks', byId('run_id', runId))),
+    staleTime: 0,
+  })
 export const reportsQuery = (setupId: number) =>
   queryOptions({
     queryKey: ['reports', setupId],

@@ -14,14 +14,6 @@ export const derivationsQuery = (runId: number) =>
     retry: false,
   })
 
-export const recipesQuery = (setupId: number) =>
-  queryOptions({
-    queryKey: ['recipes', setupId],
-    queryFn: () =>
-      got(
-        client.GET('/api/setups/{setup_id}/recipes', { params: { path: { setup_id: setupId } } }),
-      ),
-  })
 export const seriesQuery = (setupId: number) =>
   queryOptions({
     queryKey: ['series', setupId],

@@ -802,6 +802,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/blocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Blocks
+         * @description What a report can show of a run.
+         */
+        get: operations["yoke_server_report_api_list_blocks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/report": {
         parameters: {
             query?: never;
@@ -1884,6 +1904,16 @@ export interface components {
             capacity: number;
         };
         /**
+         * RosetteOut
+         * @description A rosette that is wired whole; ``key`` is that of its live largest strain.
+         */
+        RosetteOut: {
+            /** Name */
+            name: string;
+            /** Key */
+            key: string;
+        };
+        /**
          * RoundPiece
          * @description A round bar.
          */
@@ -1934,7 +1964,7 @@ export interface components {
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
             /** Rosettes */
-            rosettes: string[];
+            rosettes: components["schemas"]["RosetteOut"][];
             /** Free Names */
             free_names: {
                 [key: string]: string;
@@ -2768,6 +2798,16 @@ export interface components {
             kind: "run_facts";
             /** Run */
             run: number;
+        };
+        /**
+         * BlockOffer
+         * @description A block that a run has something for, and what it is called.
+         */
+        BlockOffer: {
+            /** Title */
+            title: string;
+            /** Block */
+            block: components["schemas"]["Paragraph"] | components["schemas"]["RunFacts"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["Course"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"];
         };
         /**
          * ReportChange
@@ -4114,6 +4154,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_report_api_list_blocks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlockOffer"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -6,7 +6,7 @@ per channel float32: its place in the layout, reading, raw signal, lowest and hi
 reset, share of clipped samples, mean and deviation over the last second; and per bin lowest,
 highest, last. Quantities are SI. Which channel stands at which place the layout says, which
 comes with the bench's state. Behind the channels stand the first principal strains of rosettes
-that are wired whole, each under the rosette's name.
+that are wired whole, each under a key of its own (`rosette_key`).
 """
 
 import struct
@@ -37,7 +37,7 @@ class LiveFrames:
     def __init__(self, device: str, channels: list[FrozenChannel]) -> None:
         self.keys = [c.key for c in channels]
         self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
-        shown = self.keys + self._rosettes.names
+        shown = self.keys + self._rosettes.keys
         self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": shown}
         self._rows = np.array([c.input_number - 1 for c in channels], dtype=np.intp)
         chains = [chain_of(c) for c in channels]
@@ -84,7 +84,7 @@ class LiveFrames:
             digest.deviation[rows] * self._steepness,
             table[:, 1:],
         )
-        if self._rosettes.names:
+        if self._rosettes.keys:
             self._rosettes.fill(digest, whole[len(rows) :, 1:])
         layout = self.layout["id"]
         header = HEADER.pack(layout, len(whole), width // 3, 0, 0, end_s, run_s)

@@ -12,22 +12,22 @@ from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
 
 from yoke_server.calibrate.scaling import chain_of
-from yoke_server.wire.document import FrozenChannel, rosettes_of
+from yoke_server.wire.document import FrozenChannel, rosette_key, rosettes_of
 
 Array = NDArray[np.float64]
 
 
 class LiveRosettes:
-    """The whole rosettes among a device's channels; each is named by its own name."""
+    """The whole rosettes among a device's channels; each under its key."""
 
     def __init__(self, channels: Sequence[FrozenChannel], window_blocks: int) -> None:
-        self.names: list[str] = []
+        self.keys: list[str] = []
         self._parts: list[tuple[Rosette, list[FrozenChannel], list[SignalChain]]] = []
-        for name, grids in rosettes_of(channels).items():
+        for grids in rosettes_of(channels).values():
             if rosette := _rosette(grids):
-                self.names.append(name)
+                self.keys.append(rosette_key(grids))
                 self._parts.append((rosette, grids, [chain_of(c) for c in grids]))
-        count = len(self.names)
+        count = len(self.keys)
         self._figures = LiveFigures(np.zeros(count, dtype=bool), window_blocks)
 
     def reset_peaks(self, keys: Sequence[str]) -> None:

@@ -33,8 +33,8 @@ export function Record() {
             role="group"
             aria-label="Readings"
           >
-            {setup.rosettes.map((name) => (
-              <PrincipalStrain key={name} name={name} />
+            {setup.rosettes.map(({ name, key }) => (
+              <PrincipalStrain key={key} of={key} name={name} />
             ))}
             {setup.channels.map((c) => (
               <Digits key={c.id} channel={c} />
@@ -176,14 +176,14 @@ function Digits({ channel: c }: { channel: Channel }) {
 }
 
 /** The largest strain at a rosette's place, computed while its grids arrive. */
-function PrincipalStrain({ name }: { name: string }) {
+function PrincipalStrain({ of, name }: { of: string; name: string }) {
   const derived = (
     <svg width="14" height="14" fill="none" stroke="var(--ink)" aria-hidden>
       <circle cx="7" cy="7" r="5.6" strokeWidth="1.4" strokeDasharray="2.6 1.8" />
     </svg>
   )
   return (
-    <LargeReading of={name} unit="µm/m" decimals={1} sign={derived}>
+    <LargeReading of={of} unit="µm/m" decimals={1} sign={derived}>
       ε<sub>1</sub> of {name}
     </LargeReading>
   )

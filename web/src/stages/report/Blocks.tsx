@@ -1,9 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import type { Report, Run } from '../../api/client'
-import { runsQuery } from '../../api/queries'
-import { recipesQuery } from '../../api/results'
+import type { Report } from '../../api/client'
+import { blocksQuery, runsQuery } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Choice } from '../../ui/Choice'
 import { EditableText } from '../../ui/Editable'
@@ -92,15 +91,16 @@ function Small(props: { words: string; path: string; disabled?: boolean; onClick
   )
 }
 
-/** A block of a run of this setup, put at the end. */
+const TEXT: Block = { kind: 'paragraph', text: '' }
+
+/** Text, or what there is to show of a run of this setup, put at the end. */
 function Add({ onAdd }: { onAdd: (block: Block) => Promise<unknown> }) {
   const { setup } = useStage()
   const runs = (useQuery(runsQuery(setup.id)).data ?? []).filter((r) => r.state !== 'recording')
-  const recipes = useQuery(recipesQuery(setup.id)).data ?? []
   const [chosen, setChosen] = useState<number | null>(null)
   const run = runs.find((r) => r.id === chosen) ?? runs.at(-1)
-  const choices: [string, string, Block][] = [['text', 'Text', { kind: 'paragraph', text: '' }]]
-  if (run) choices.push(...ofRun(run, recipes))
+  const offers = useQuery({ ...blocksQuery(run?.id ?? 0), enabled: !!run }).data ?? []
+  const choices = [{ title: 'Text', block: TEXT }, ...offers]
   return (
     <div className="mt-2 border-t border-rule-strong pt-1">
       {run && (
@@ -114,32 +114,12 @@ function Add({ onAdd }: { onAdd: (block: Block) => Promise<unknown> }) {
       <Choice
         label="Add"
         value=""
-        options={[['', 'choose a block…'], ...choices.map(([key, words]) => [key, words] as const)]}
-        onChoose={(key) => {
-          const found = choices.find(([k]) => k === key)
-          return found ? onAdd(found[2]) : Promise.resolve()
-        }}
+        options={[
+          ['', 'choose a block…'],
+          ...choices.map(({ title }, i) => [String(i), title] as const),
+        ]}
+        onChoose={(at) => (at ? onAdd(choices[Number(at)]!.block) : Promise.resolve())}
       />
     </div>
   )
-}
-
-function ofRun(
-  { id: run, channels }: Run,
-  recipes: readonly { id: number; parameters: { kind?: string } }[],
-): [string, string, Block][] {
-  return [
-    ['facts', 'Facts', { kind: 'run_facts', run }],
-    ...recipes.flatMap(({ id: recipe, parameters: { kind } }): [string, string, Block][] => [
-      [`table ${recipe}`, `Results of ${kind}`, { kind: 'result_table', run, recipe }],
-      [`picture ${recipe}`, `Picture of ${kind}`, { kind: 'result_picture', run, recipe }],
-    ]),
-    [
-      'course',
-      'Channels over time',
-      { kind: 'course', run, channels: channels.slice(0, 9).map((c) => c.key) },
-    ],
-    ['channels', 'Channels and calibration', { kind: 'channel_table', run }],
-    ['data', 'Data and seal', { kind: 'raw_data', run }],
-  ]
 }
