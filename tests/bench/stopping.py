@@ -55,8 +55,9 @@ def one_round() -> float:
     from yoke_server.record.recorder.block_order import BlockOrder
     from yoke_server.record.recorder.clock import SystemClock
     from yoke_server.record.recorder.keeper import Keeper
+    from yoke_server.record.recorder.parts import Parts
     from yoke_server.record.recorder.recording import Track
-    from yoke_server.record.recorder.runner import BenchRecorder, Parts
+    from yoke_server.record.recorder.runner import BenchRecorder
 
     from tests.simulation.stage import Silent, two_devices
 
@@ -86,9 +87,11 @@ def one_round() -> float:
     recorder.handle(events.DevicesKnown({"A1": address, "A2": address, "frame": address}))
     recorder.handle(events.SetupLoaded(setup))
     recorder.handle(events.ClockRead("A1", ClockReading(0, clock.bench_ns(), 1000)))
-    keeper = Keeper(1, 1, [0, 1], recorder.devices["A1"].clock, lambda w: None, clock.monotonic)
+    keeper = Keeper(
+        1, 1, [0, 1], recorder.board.devices["A1"].clock, lambda w: None, clock.monotonic
+    )
     tracks = {"A1": Track(BlockOrder(1, 0, lambda a, b: None), keeper)}
-    recorder._record(1, "run", setup, clock.bench_ns(), tracks)
+    recorder.run.record(1, "run", setup, clock.bench_ns(), tracks)
 
     def block(sequence: int, newtons: float) -> Any:
         counts = np.zeros((100, 8), np.int32)
@@ -106,7 +109,7 @@ def one_round() -> float:
 
     thread = threading.Thread(target=serve, daemon=True)
     thread.start()
-    recorder.motion._actuator.move("token", lambda driver: driver.ramp(1e-4, 1e-2))
+    recorder.board.motion._actuator.move("token", lambda driver: driver.ramp(1e-4, 1e-2))
     while not frame.moving:
         time.sleep(0.005)
     for sequence in range(3):
@@ -118,7 +121,7 @@ def one_round() -> float:
         time.sleep(0.0005)
     ending.set()
     thread.join()
-    recorder.motion.finish()
+    recorder.board.motion.finish()
     return frame.stopped_at - start
 
 

@@ -6,7 +6,9 @@ from yoke_server.record.models import RunState
 from yoke_server.record.recorder import events
 from yoke_server.record.recorder.acquisition import FOLLOWS, KNOWN, TAKEN, Phase
 
-from tests.simulation.stage import PER_BLOCK, Stage, sequences_of
+from tests.simulation.database import sequences_of
+from tests.simulation.stage import Stage
+from tests.simulation.virtual import PER_BLOCK
 
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]  # F on A1, SG1 on A2
 
@@ -22,7 +24,7 @@ def pulling(stage):
     """A pull that is well under way."""
     key = stage.start_order()
     stage.run(3)
-    assert (stage.recorder.phase, stage.frame.motion) == (Phase.RECORDING, "RAMP")
+    assert (stage.recorder.board.phase, stage.frame.motion) == (Phase.RECORDING, "RAMP")
     stage.force = 5000
     stage.run(2)
     return key
@@ -63,9 +65,9 @@ def test_what_was_stopped_before_its_first_block_never_starts(stage, kind, after
     stage.order(kind)
     for _ in range(80):
         stage.step()
-        assert stage.frame.motion == "HOLD" or stage.recorder.phase is Phase.RECORDING
+        assert stage.frame.motion == "HOLD" or stage.recorder.board.phase is Phase.RECORDING
     assert stage.frame.motion == "HOLD"
-    assert stage.recorder.phase is Phase.IDLE
+    assert stage.recorder.board.phase is Phase.IDLE
     assert all(r.state != RunState.RECORDING for r in stage.database.runs.values())
     assert state_of(stage, key) in (OrderState.REFUSED, OrderState.DONE)
 
@@ -145,7 +147,7 @@ def test_a_full_queue_ends_the_run_and_what_it_held_is_written_later():
     pulling(stage)
     stage.database.away = True
     stage.run(30)
-    assert stage.recorder.phase is Phase.IDLE
+    assert stage.recorder.board.phase is Phase.IDLE
     stage.database.away = False
     stage.run(5)
     run = the_run(stage)
@@ -186,7 +188,7 @@ def test_a_refill_that_arrives_slowly_is_not_given_up(stage):
     stage.run(21)
     again, device.again = device.again, lambda first, last: None
     for i in range(8):  # five blocks each second and a half: over ten seconds in all
-        first = stage.recorder.recording.tracks["A1"].order.next
+        first = stage.recorder.run.recording.tracks["A1"].order.next
         again(first, first + 4)
         stage.run(1.5)
         assert i < 8
@@ -219,7 +221,7 @@ def test_a_run_that_was_left_open_is_taken_up_and_nothing_moves(stage):
     stage.run(5)
     stage.start()
     stage.run(8)
-    assert stage.recorder.phase is Phase.RECORDING
+    assert stage.recorder.board.phase is Phase.RECORDING
     assert stage.frame.motion == "HOLD"
     stage.order("stop")
     stage.run(3)
@@ -241,7 +243,7 @@ def test_a_server_that_loses_its_last_half_second_gets_it_again(stage):
 def test_one_thing_at_a_time(stage):
     shunt = stage.order("shunt", channels=CHANNELS)
     stage.run(1)
-    assert stage.recorder.phase is Phase.SHUNTING
+    assert stage.recorder.board.phase is Phase.SHUNTING
     start = stage.start_order()
     stage.run(0.5)
     assert stage.orders[start].answer["title"] == "The shunts are being checked."
@@ -268,12 +270,12 @@ def test_a_lost_link_leaves_no_shunt_on(stage, moment):
 def test_peaks_begin_anew_with_the_first_block_by_new_settings(stage):
     stage.force = 9000
     stage.run(2)
-    figures = stage.recorder.devices["A1"].frames._figures
+    figures = stage.recorder.board.devices["A1"].frames._figures
     assert figures.peaks[0, 1] > 8000
     stage.devices["A1"].restart()  # it comes back with settings of its own, until told ours
     stage.force = 100
     stage.run(6)
-    assert stage.recorder.devices["A1"].frames._figures.peaks[0, 1] < 1000
+    assert stage.recorder.board.devices["A1"].frames._figures.peaks[0, 1] < 1000
 
 
 def test_settings_are_confirmed_before_each_run(stage):
@@ -321,7 +323,7 @@ def test_an_order_that_makes_no_sense_is_refused_and_the_bench_goes_on(
     key = stage.order(kind, **arguments)
     stage.run(1)
     assert words in stage.orders[key].answer["title"]
-    assert stage.recorder.phase is Phase.IDLE
+    assert stage.recorder.board.phase is Phase.IDLE
     measure = stage.order("measure", channels=CHANNELS)
     stage.run(5)
     assert state_of(stage, measure) == OrderState.DONE
@@ -380,7 +382,7 @@ def test_two_devices_lie_in_one_time_although_their_clocks_do_not(stage):
     assert abs(ends[0] - ends[1]) < 1_500_000  # ns; clocks are read to 50 us here
     causes = [s[2] for s in stage.database.streams[run.streams["A2"]].segments]
     assert causes.count("step") == 1
-    assert stage.recorder.devices["A2"].clock.steps == 1
+    assert stage.recorder.board.devices["A2"].clock.steps == 1
 
 
 def test_the_table_of_phases_is_whole():

@@ -53,7 +53,7 @@ def test_after_its_cycles_which_are_told_meanwhile():
     stage = begun(SINE, [CyclesDone(cycles=4)], force=250.0)
     assert stage.frame.motion == "SINE"
     swing(stage, 3)
-    meter = stage.recorder.recording.cycles
+    meter = stage.recorder.run.recording.cycles
     assert (meter.cycles, meter.held) == (3, pytest.approx((250, 1750), rel=1e-3))
     swing(stage, 2)
     stage.run(2)
@@ -70,7 +70,7 @@ def test_after_its_cycles_which_are_told_meanwhile():
 )
 def test_when_a_channel_leaves_its_limits_or_cannot_be_seen(limit, force, why):
     stage = begun(stops=[Limit(channel=FORCE, **limit)], force=800.0 if force > 0 else 0.0)
-    assert stage.recorder.phase is Phase.RECORDING
+    assert stage.recorder.board.phase is Phase.RECORDING
     stage.force = force
     stage.run(0.75)
     assert stage.frame.motion == "HOLD"
@@ -98,7 +98,7 @@ def test_an_actuator_that_holds_unwatched_has_not_done_its_part():
     stage.devices["A1"].reachable = False  # nobody sees what it does: the recorder stops it
     stage.run(8)
     assert stage.frame.motion == "HOLD"
-    assert stage.recorder.phase is Phase.RECORDING
+    assert stage.recorder.board.phase is Phase.RECORDING
 
 
 def test_a_motion_that_the_actuator_refuses_ends_the_run_and_says_why():

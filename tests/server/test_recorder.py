@@ -267,9 +267,11 @@ def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, cli
 
 
 def test_withheld_blocks_are_asked_for_and_filled_in(lab, client, setup, rig):
-    run = start(client, setup)
+    run = Run.objects.get(pk=post(client, f"/api/setups/{setup.pk}/runs", {"pull": False})["id"])
     recorded(run, 5)
     rig.tell("A1", "TEST:WITHhold 40")
+    recorded(run, 30)
+    post(client, f"/api/runs/{run.pk}/stop")
     nothing_is_missing(ended(run))
 
 

@@ -13,19 +13,13 @@ from yoke_server.record.models import RunState
 from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.record.recorder.block_order import MOST_HELD
 from yoke_server.record.recorder.motion import DATABASE_AWAY
-from yoke_server.record.recorder.runner import UNWATCHED
+from yoke_server.record.recorder.the_run import UNWATCHED
 
-from tests.simulation.stage import (
-    BLOCK_S,
-    HEARTBEAT,
-    STEP,
-    Order,
-    Stage,
-    channels_of,
-    data_of,
-    sequences_of,
-    stored_pairs,
-)
+from tests.simulation.database import channels_of, data_of, sequences_of, stored_pairs
+from tests.simulation.desk import Order
+from tests.simulation.frame import HEARTBEAT
+from tests.simulation.stage import Stage
+from tests.simulation.virtual import BLOCK_S, STEP
 
 Deed = tuple[float, str, object]
 SLACK = HEARTBEAT + 3 * STEP  # within which a stop must have reached the frame, come what may
@@ -184,13 +178,13 @@ class Player:
         if stage.frame.motion == "RAMP":
             if recorder is None:
                 why = "no recorder lives"
-            elif recorder.phase is not Phase.RECORDING:
-                why = f"the recorder is {recorder.phase}"
+            elif recorder.board.phase is not Phase.RECORDING:
+                why = f"the recorder is {recorder.board.phase}"
             elif now - stage.desk.heard_at > DATABASE_AWAY:
                 why = "no order can come"
-            elif now - recorder.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
+            elif now - recorder.board.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
                 why = "nobody sees the force"
-            elif recorder.recording and recorder.recording.met:
+            elif recorder.run.recording and recorder.run.recording.met:
                 why = "what ends the run was seen"
         if not why:
             self.must_stand_since = None
@@ -236,7 +230,7 @@ class Player:
             return
         if writer._bytes > 3 * QUEUE_BYTES:
             raise Broken(f"the writer holds {writer._bytes} bytes")
-        for track in recorder.recording.tracks.values() if recorder.recording else ():
+        for track in recorder.run.recording.tracks.values() if recorder.run.recording else ():
             if track.order._held_bytes > MOST_HELD:
                 raise Broken("too many early blocks are held")
 
@@ -264,8 +258,8 @@ class Player:
     def _everything_has_ended(self) -> None:
         stage, recorder = self.stage, self.stage.recorder
         assert recorder is not None and stage.writer is not None
-        if recorder.phase is not Phase.IDLE:
-            raise Broken(f"the recorder is still {recorder.phase}")
+        if recorder.board.phase is not Phase.IDLE:
+            raise Broken(f"the recorder is still {recorder.board.phase}")
         if stage.database.open_run():
             raise Broken("a run is still open")
         if not stage.writer.idle:

@@ -13,8 +13,9 @@ from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk
 from yoke_server.record.recorder.events import Address, Event
+from yoke_server.record.recorder.parts import Parts
 from yoke_server.record.recorder.port import DevicePort
-from yoke_server.record.recorder.runner import BenchRecorder, Parts
+from yoke_server.record.recorder.runner import BenchRecorder
 from yoke_server.record.recorder.show import Show
 from yoke_server.record.recorder.writer import Writer, WriterThread
 from yoke_server.record.space import free_space

@@ -1,33 +1,30 @@
 """What a bench's recorder says of itself each second."""
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+from yoke_server.record.recorder.board import Board
 from yoke_server.record.recorder.device import BenchDevice
 from yoke_server.record.recorder.recording import Recording
 
-if TYPE_CHECKING:
-    from yoke_server.record.recorder.runner import BenchRecorder
 
-
-def bench_state(recorder: "BenchRecorder") -> dict[str, Any]:
+def bench_state(board: Board, recording: Recording | None) -> dict[str, Any]:
     """For the screens and for the preflight list; the layouts tell frames' channels."""
-    recording, parts = recorder.recording, recorder.parts
-    devices = recorder.devices.values()
+    parts, devices = board.parts, board.devices.values()
     return {
-        "phase": recorder.phase.value,
+        "phase": board.phase.value,
         "run": recording.run_id if recording else None,
         "run_name": recording.name if recording else "",
         "elapsed_s": recording.elapsed_s if recording else 0,
         "missing_blocks": recording.missing_blocks if recording else 0,
         "backlog_s": round(parts.writer.backlog_s, 1),
-        "queue_left_s": _queue_left_s(recorder),
+        "queue_left_s": _queue_left_s(recording, parts.writer.room_bytes),
         "trouble": parts.writer.trouble,
         "free_bytes": parts.free_bytes(),
         "linked": all(d.usable for d in devices),
         "devices": {d.label: _device(d) for d in devices},
         **_cycles(recording),
         "layouts": [d.frames.layout for d in devices],
-        **recorder.motion.facts(),
+        **board.motion.facts(),
     }
 
 
@@ -48,10 +45,10 @@ def _device(device: BenchDevice) -> dict[str, Any]:
     }
 
 
-def _queue_left_s(recorder: "BenchRecorder") -> int | None:
+def _queue_left_s(recording: Recording | None, room_bytes: int) -> int | None:
     """How long the database may stay away before the run must end."""
-    if recorder.recording is None:
+    if recording is None:
         return None
-    setup = recorder.recording.setup
+    setup = recording.setup
     rate = sum(4 * setup.rates_hz[c.device_label] for c in setup.channels)
-    return round(recorder.parts.writer.room_bytes / rate)
+    return round(room_bytes / rate)

@@ -1,0 +1,75 @@
+"""Orders that measure channels at rest: zeros, tares and shunt checks."""
+
+from yoke_core.block import BlockDigest
+
+from yoke_server.record.recorder import events
+from yoke_server.record.recorder.acquisition import Phase, Refused
+from yoke_server.record.recorder.board import Board, sentence
+from yoke_server.record.recorder.resting import Resting
+from yoke_server.wire.document import FrozenChannel
+
+
+class AtRest:
+    """At most one such order at a time."""
+
+    def __init__(self, board: Board) -> None:
+        self._board = board
+        self._resting: Resting | None = None
+
+    def measure(self, order: events.OrderIn) -> None:
+        board = self._board
+        channels = self._chosen([str(k) for k in order.arguments["channels"]])
+        board.require_usable(set(channels))
+        shunt = order.kind == "shunt"
+        ports = {label: board.devices[label].port for label in channels}
+        board.enter(Phase.SHUNTING if shunt else Phase.MEASURING)
+        self._resting = Resting(order.key, channels, ports, board.now, shunt)
+
+    def _chosen(self, keys: list[str]) -> dict[str, list[FrozenChannel]]:
+        """The channels by device."""
+        setup = self._board.setup
+        found = [c for c in setup.channels if c.key in keys] if setup else []
+        if len(found) != len(set(keys)):
+            raise Refused("The bench works with another setup.", "Put this setup on the bench.")
+        labels = {c.device_label for c in found}
+        return {label: [c for c in found if c.device_label == label] for label in labels}
+
+    def push(self, device: str, digest: BlockDigest) -> None:
+        if self._resting:
+            self._resting.push(device, digest)
+            self._go_on()
+
+    def on_shunt(self, event: events.ShuntSet) -> None:
+        if not self._resting or event.token != self._resting.order_key:
+            return
+        if event.problem:
+            self.end(f"{event.device} does not switch its shunt: {event.problem}")
+            return
+        self._resting.switched(event.device, event.on, event.shunt_ohm)
+        self._go_on()
+
+    def _go_on(self) -> None:
+        resting = self._resting
+        if resting and (answer := resting.go_on()) is not None:
+            self._resting = None
+            self._board.done(resting.order_key, answer)
+            self._board.be_idle()
+
+    def on_lost(self, device: str, why: str) -> None:
+        if self._resting and device in self._resting.devices:
+            self.end(why)
+
+    def tick(self) -> None:
+        if self._resting and (over := self._resting.overdue(self._board.now)):
+            self.end(over)
+
+    def end(self, why: str) -> None:
+        """Given up, if there is one: shunts off again, whatever was reached."""
+        resting, self._resting = self._resting, None
+        if resting is None:
+            return
+        resting.shunts_off()
+        for label in resting.devices:
+            self._board.devices[label].in_force = None  # its shunts are to be confirmed off
+        self._board.refuse(resting.order_key, sentence(why))
+        self._board.be_idle()

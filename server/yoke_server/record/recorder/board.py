@@ -1,0 +1,73 @@
+"""What all rooms of the runner share: phase, devices, what moves, the setup in force."""
+
+from typing import Any
+
+from yoke_server.bench.models import OrderState
+from yoke_server.record.recorder.acquisition import FOLLOWS, Phase, Refused
+from yoke_server.record.recorder.device import BenchDevice, conditioning
+from yoke_server.record.recorder.motion import Motion
+from yoke_server.record.recorder.parts import Parts
+from yoke_server.wire.document import FrozenSetup
+
+
+class Board:
+    """One bench as it stands; changed by the runner's rooms, from one thread."""
+
+    def __init__(self, parts: Parts) -> None:
+        self.parts = parts
+        self.clock = parts.clock
+        self.phase = Phase.IDLE
+        self.devices: dict[str, BenchDevice] = {}
+        self.motion = Motion(lambda: self.now - parts.desk.heard_at)
+        self.setup: FrozenSetup | None = None
+        self.state_due = 0.0  # when the screens are told anew
+
+    @property
+    def now(self) -> float:
+        return self.clock.monotonic()
+
+    def enter(self, phase: Phase) -> None:
+        if phase is self.phase:
+            return
+        if phase not in FOLLOWS[self.phase]:
+            raise RuntimeError(f"{self.phase} may not be followed by {phase}")
+        self.phase = phase
+        self.state_due = 0.0
+
+    def be_idle(self) -> None:
+        self.enter(Phase.IDLE)
+        self.condition_all()
+
+    def condition_all(self) -> None:
+        """Bring settings in force where they are not; tried again where a device refused."""
+        for device in self.devices.values():
+            self.condition(device)
+
+    def condition(self, device: BenchDevice) -> None:
+        """Bring the setup's settings in force while nothing else goes on."""
+        if self.phase is not Phase.IDLE or not device.usable or self.setup is None:
+            return
+        wanted = conditioning(self.setup, device.label)
+        if wanted and wanted != device.in_force:
+            device.in_force = wanted
+            device.port.configure("setup", *wanted)
+
+    def require_usable(self, labels: set[str]) -> None:
+        for label in sorted(labels):
+            device = self.devices.get(label)
+            if device is None:
+                raise Refused(f"{label} is not on this bench.", "Wire its channels anew.")
+            if not device.usable:
+                raise Refused(
+                    f"{label} is not linked: {device.why_not}", "Link it, then try again."
+                )
+
+    def done(self, key: str, answer: dict[str, Any] | None = None) -> None:
+        self.parts.desk.answer(key, OrderState.DONE, answer or {})
+
+    def refuse(self, key: str, title: str, hint: str = "") -> None:
+        self.parts.desk.answer(key, OrderState.REFUSED, {"title": title, "hint": hint})
+
+
+def sentence(why: str) -> str:
+    return why if why.endswith(".") else f"{why}."

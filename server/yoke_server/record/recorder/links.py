@@ -1,0 +1,102 @@
+"""Devices of the bench as they come and go, and the setup that is brought in force on them."""
+
+from yoke_server.bench.drivers.base import Identity
+from yoke_server.bench.models import Link
+from yoke_server.record.recorder import events
+from yoke_server.record.recorder.board import Board
+from yoke_server.record.recorder.device import BenchDevice
+
+HOST = "this recorder"
+
+
+class Links:
+    def __init__(self, board: Board) -> None:
+        self._board = board
+        self._addresses: dict[str, events.Address] = {}
+
+    def on_devices(self, event: events.DevicesKnown) -> None:
+        """New devices get a port; one that moved or went loses its own."""
+        board = self._board
+        for label in [k for k, a in self._addresses.items() if event.devices.get(k) != a]:
+            del self._addresses[label]
+            if device := board.devices.get(label):
+                device.port.finish()
+                device.lost("its address was changed.")
+            elif label == board.motion.label:
+                board.motion.finish()
+        for label, address in event.devices.items():
+            if label not in self._addresses:
+                self._addresses[label] = address
+                self._know(label, address)
+
+    def _know(self, label: str, address: events.Address) -> None:
+        board = self._board
+        if port := board.parts.make_port(label, address):
+            if old := board.devices.get(label):
+                old.port = port
+            else:
+                board.devices[label] = BenchDevice(label, port)
+            port.start()
+        elif actuator := board.parts.make_actuator(label, address):
+            board.motion.have(label, actuator)
+        else:
+            note = f"there is no driver “{address.driver}”."
+            board.parts.desk.note(label, link=Link.LOST, link_note=note)
+
+    def on_setup(self, event: events.SetupLoaded) -> None:
+        board = self._board
+        before = {c.key: c for c in board.setup.channels} if board.setup else {}
+        board.setup = event.setup
+        after = event.setup.channels if event.setup else []
+        same = {c.key for c in after if before.get(c.key) == c}
+        for device in board.devices.values():
+            channels = event.setup.of_device(device.label) if event.setup else []
+            if device.show_channels(channels, same):
+                board.state_due = 0.0  # the screens need the layout before its frames
+            board.condition(device)
+
+    def on_configured(self, event: events.Configured) -> None:
+        """A device's answer about the settings of the setup on the bench."""
+        device = self._board.devices[event.device]
+        self._board.parts.desk.note(event.device, link_note=event.problem[:300])
+        device.in_force = None if event.problem else device.in_force
+        device.settled_at = event.status.next if event.status else None
+
+    def on_linked(self, event: events.Linked) -> None:
+        device, other = self._board.devices[event.device], event.controlled_by_other
+        device.why_not = other
+        self._board.parts.desk.note(
+            event.device, link=Link.LISTENING if other else Link.LINKED, link_note=other[:300],
+            temperature_c=event.temperature_c, controlled_by=other[:60] or HOST,
+            **_facts(event.identity),
+        )  # fmt: skip
+        self._board.condition(device)
+
+    def on_lost(self, event: events.Lost) -> None:
+        self._board.devices[event.device].lost(event.why)
+        self._note_lost(event.device, event.why)
+
+    def on_clock(self, event: events.ClockRead) -> None:
+        clock = self._board.devices[event.device].clock
+        if clock.push(event.reading) or clock.readings % 10 == 0:
+            drift = round(clock.drift_ppm, 1)
+            self._board.parts.desk.note(event.device, drift_ppm=drift, clock_steps=clock.steps)
+
+    def on_frame_linked(self, event: events.FrameLinked) -> None:
+        self._board.parts.desk.note(
+            self._board.motion.label, link=Link.LINKED, link_note="", controlled_by=HOST,
+            **_facts(event.identity),
+        )  # fmt: skip
+
+    def on_frame_lost(self, event: events.FrameLost) -> None:
+        self._board.motion.state = None
+        self._note_lost(self._board.motion.label, event.why)
+
+    def _note_lost(self, label: str, why: str) -> None:
+        self._board.parts.desk.note(label, link=Link.LOST, link_note=why[:300], controlled_by="")
+
+
+def _facts(i: Identity) -> dict[str, str]:
+    return {
+        "identity": i.model, "serial": i.serial, "firmware": i.firmware, "self_test": i.self_test,
+    }  # fmt: skip
