@@ -1,8 +1,12 @@
 """The wire format of blocks, written by the rig and read by the driver, which share no code."""
 
+import io
 import json
+import socket
 import zlib
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from itertools import islice
 
 import numpy as np
 import pytest
@@ -10,10 +14,25 @@ from hypothesis import given
 from hypothesis import strategies as st
 from yoke_rig.blocks import SampleBlock as RigBlock
 from yoke_server.bench.drivers.base import DriverError
-from yoke_server.bench.drivers.blocks import HEADER, HIGHEST_RATE, MAGIC, BlockReader
+from yoke_server.bench.drivers.blocks import HEADER, HIGHEST_RATE, MAGIC, blocks_of, read_block
 from yoke_server.live import frames
 from yoke_server.live.frames import HEAD
 from yoke_server.live.subscription import wanted_of
+
+
+class Over(Exception):
+    """No more bytes come."""
+
+
+def out_of(data):
+    """What fills a reader's buffers out of ``data``."""
+    rest = io.BytesIO(data)
+
+    def fill(view):
+        if rest.readinto(view) < len(view):
+            raise Over
+
+    return fill
 
 
 def rig_block(sequence=3):
@@ -23,11 +42,10 @@ def rig_block(sequence=3):
 
 def test_blocks_pass_the_wire_in_any_pieces():
     data = rig_block(3).encode() + rig_block(4).encode(again=True)
-    reader, found = BlockReader(), []
-    for i in range(0, len(data), 7):
-        reader.feed(data[i : i + 7])
-        while one := reader.next_block():
-            found.append(one)
+    near, far = socket.socketpair()
+    with near, far, ThreadPoolExecutor(1) as device:
+        device.submit(lambda: [far.sendall(data[i : i + 7]) for i in range(0, len(data), 7)])
+        found = list(islice(blocks_of(near), 2))
     assert [(b.sequence, b.again) for b in found] == [(3, False), (4, True)]
     np.testing.assert_array_equal(found[0].counts, rig_block().counts)
     assert found[0].full_scale == pytest.approx(np.full(8, 2e-3))
@@ -43,22 +61,28 @@ def test_blocks_pass_the_wire_in_any_pieces():
     ids=["another protocol", "a flipped byte", "absurd size"],
 )
 def test_nonsense_on_the_wire_is_told_not_stored(spoil, words):
-    reader = BlockReader()
-    reader.feed(spoil(rig_block().encode()))
     with pytest.raises(DriverError, match=words):
-        reader.next_block()
+        read_block(out_of(spoil(rig_block().encode())))
 
 
-@given(st.lists(st.binary(max_size=300), max_size=8))
-def test_any_bytes_are_blocks_or_a_sentence(pieces):
-    reader = BlockReader()
-    try:
-        for piece in pieces:
-            reader.feed(piece)
-            while reader.next_block():
-                pass
-    except DriverError:
-        pass  # any other error is the test's failure
+@given(st.binary(max_size=2000))
+def test_any_bytes_are_blocks_or_a_sentence(data):
+    fill = out_of(data)
+    with suppress(DriverError, Over):  # any other error is the test's failure
+        while True:
+            read_block(fill)
+
+
+@pytest.mark.parametrize("how", ["closed", "silent"])
+def test_a_link_that_ends_within_a_block_says_so(how):
+    near, far = socket.socketpair()
+    with near, far:
+        near.settimeout(0.05)
+        far.sendall(rig_block().encode()[:100])
+        if how == "closed":
+            far.close()
+        with pytest.raises(DriverError, match="no samples arrive" if how == "silent" else "closed"):
+            next(blocks_of(near))
 
 
 whole = st.integers(0, 2**64 - 1)
@@ -72,10 +96,9 @@ def test_a_block_with_a_right_checksum_has_figures_that_can_be_or_is_refused(
     body = np.full(2, full_scale, "<f4").tobytes() + bytes(4 * 2 * 5)
     head = HEADER.pack(MAGIC, 0, 1, sequence, time_ns, rate, 2, 0, 5)
     checksum = zlib.crc32(head[8:] + body)
-    reader = BlockReader()
-    reader.feed(MAGIC + checksum.to_bytes(4, "little") + head[8:] + body + rest)
+    data = MAGIC + checksum.to_bytes(4, "little") + head[8:] + body + rest
     try:
-        found = reader.next_block()
+        found = read_block(out_of(data))
     except DriverError:
         return
     assert 0 < found.rate_hz <= HIGHEST_RATE

@@ -11,6 +11,7 @@ ANSWERS = "yoke_answers"  # to orders, and of tasks
 LIVE = "yoke_live"
 SESSIONS = "yoke_sessions"  # which have ended
 STATE = "yoke_state"  # apart from the news: the recorder writes it and need not hear it
+RECORDER = "recorder"  # who some news are by: what it wrote itself it need not read again
 
 
 def session_mark(key: str) -> str:

@@ -27,7 +27,7 @@ ORDER BY first_sample DESC LIMIT 1), 0)
 """
 
 # stream, first sample, samples, last sequence, device time, checksum, chain, data
-BlockValues = tuple[int, int, int, int, int, int, bytes, bytes]
+BlockValues = tuple[int, int, int, int, int, int, bytes, bytes | memoryview]
 # stream, first sample, cause, device time, bench time, rate, acquisition, missing blocks
 SegmentValues = tuple[int, int, str, int, int, float, int, int]
 

@@ -1,7 +1,9 @@
 """Decoding the amplifier's binary blocks (docs/amplifier-protocol.md): bytes in, blocks out."""
 
+import socket
 import struct
 import zlib
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
@@ -14,43 +16,57 @@ MOST_INPUTS = 64
 MOST_SAMPLES = 100_000
 HIGHEST_RATE = 1e7  # Hz
 FARTHEST = 2**62  # of numbers and nanoseconds: the database counts to 2^63
+MOST_AT_ONCE = 1 << 18  # bytes; well below what the system holds for a socket
+Fill = Callable[[memoryview], None]
 
 
-class BlockReader:
-    """Collects bytes; `next_block` gives a block, or None when more bytes are needed."""
+def blocks_of(link: socket.socket) -> Iterator[SampleBlock]:
+    """Blocks as they arrive; raises DriverError when the link is lost or what comes is none."""
 
-    def __init__(self) -> None:
-        self._buffer = bytearray()
+    def fill(view: memoryview) -> None:
+        while view:
+            # Sleep until it is all here: a wake-up for each packet costs more than the bytes.
+            least = min(len(view), MOST_AT_ONCE)
+            try:
+                link.setsockopt(socket.SOL_SOCKET, socket.SO_RCVLOWAT, least)
+                got = link.recv_into(view)
+            except OSError as error:
+                raise DriverError("no samples arrive from the device.") from error
+            if not got:
+                raise DriverError("the device closed the data connection.")
+            view = view[got:]
 
-    def feed(self, data: bytes) -> None:
-        self._buffer += data
+    while True:
+        yield read_block(fill)
 
-    def next_block(self) -> SampleBlock | None:
-        """Raises DriverError when the bytes are not blocks of this protocol."""
-        if len(self._buffer) < HEADER.size:
-            return None
-        magic, checksum, acquisition, sequence, time_ns, rate, inputs, flags, samples = (
-            HEADER.unpack_from(self._buffer)
-        )
-        if magic != MAGIC or not 0 < inputs <= MOST_INPUTS or not 0 < samples <= MOST_SAMPLES:
-            raise DriverError("The amplifier's data port sends something that is not its protocol.")
-        size = HEADER.size + 4 * inputs * (1 + samples)
-        if len(self._buffer) < size:
-            return None
-        raw = bytes(self._buffer[:size])
-        del self._buffer[:size]
-        if zlib.crc32(memoryview(raw)[8:]) != checksum:
-            raise DriverError(f"Block {sequence} arrived damaged: its checksum differs.")
-        full_scale = np.frombuffer(raw, "<f4", inputs, HEADER.size)
-        if not (
-            0 < rate <= HIGHEST_RATE
-            and max(sequence, time_ns) <= FARTHEST
-            and np.isfinite(full_scale).all()
-            and (full_scale > 0).all()
-        ):
-            raise DriverError(f"Block {sequence} says impossible things of itself.")
-        counts = np.frombuffer(raw, "<i4", inputs * samples, HEADER.size + 4 * inputs)
-        return SampleBlock(
-            acquisition, sequence, time_ns, rate, full_scale,
-            counts.reshape(samples, inputs), bool(flags & AGAIN),
-        )  # fmt: skip
+
+def read_block(fill: Fill) -> SampleBlock:
+    """The next block; ``fill`` fills a buffer with the next bytes.
+
+    Raises DriverError when the bytes are not blocks of this protocol.
+    """
+    head = bytearray(HEADER.size)
+    fill(memoryview(head))
+    magic, checksum, acquisition, sequence, time_ns, rate, inputs, flags, samples = HEADER.unpack(
+        head
+    )
+    if magic != MAGIC or not 0 < inputs <= MOST_INPUTS or not 0 < samples <= MOST_SAMPLES:
+        raise DriverError("The amplifier's data port sends something that is not its protocol.")
+    body = np.empty(inputs * (1 + samples), "<i4")
+    view = body.data.cast("B")
+    fill(view)
+    if zlib.crc32(view, zlib.crc32(head[8:])) != checksum:
+        raise DriverError(f"Block {sequence} arrived damaged: its checksum differs.")
+    body.setflags(write=False)
+    full_scale = body[:inputs].view("<f4")
+    if not (
+        0 < rate <= HIGHEST_RATE
+        and max(sequence, time_ns) <= FARTHEST
+        and np.isfinite(full_scale).all()
+        and (full_scale > 0).all()
+    ):
+        raise DriverError(f"Block {sequence} says impossible things of itself.")
+    return SampleBlock(
+        acquisition, sequence, time_ns, rate, full_scale,
+        body[inputs:].reshape(samples, inputs), bool(flags & AGAIN),
+    )  # fmt: skip

@@ -11,7 +11,7 @@ from yoke_server.bench.drivers.base import (
     Identity,
     SampleBlock,
 )
-from yoke_server.bench.drivers.blocks import BlockReader
+from yoke_server.bench.drivers.blocks import blocks_of
 from yoke_server.bench.drivers.scpi import ScpiLink
 
 SILENCE = 3.0  # s without a block before the link counts as lost
@@ -82,14 +82,4 @@ class StreamingDevice:
     def blocks(self) -> Iterator[SampleBlock]:
         """Blocks as they arrive; raises DriverError when the connection is lost or confused."""
         assert self._data is not None
-        reader = BlockReader()
-        while True:
-            try:
-                data = self._data.recv(1 << 18)
-            except OSError as error:
-                raise DriverError("no samples arrive from the device.") from error
-            if not data:
-                raise DriverError("the device closed the data connection.")
-            reader.feed(data)
-            while block := reader.next_block():
-                yield block
+        return blocks_of(self._data)

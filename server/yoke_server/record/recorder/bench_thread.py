@@ -12,7 +12,7 @@ from yoke_server.record.recorder.actuator_port import ActuatorPort
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk
-from yoke_server.record.recorder.events import Address, Event
+from yoke_server.record.recorder.events import Address, Arrived, Event
 from yoke_server.record.recorder.parts import Parts
 from yoke_server.record.recorder.port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder
@@ -22,7 +22,7 @@ from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
 
-TURN = 0.05  # s; how often time alone is looked at
+TURN = 0.1  # s; how often time alone is looked at
 SPACE_EVERY = 5.0  # s
 WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives a minute
 
@@ -71,10 +71,16 @@ class BenchThread(threading.Thread):
                 log.error("The database did not take everything; the device still keeps a minute.")
 
     def _serve(self) -> None:
+        due = 0.0
         while not self._ending.is_set() and not self._recorder.taken:
+            event: Event | None = None
             with suppress(queue.Empty):
-                self._recorder.handle(self._inbox.get(timeout=TURN))
-            self._recorder.tick()
+                event = self._inbox.get(timeout=max(0.0, due - self._clock.monotonic()))
+                self._recorder.handle(event)
+            # Samples come by themselves; what else happens may have made something due.
+            if self._clock.monotonic() >= due or not isinstance(event, Arrived):
+                self._recorder.tick()
+                due = self._clock.monotonic() + TURN
 
     def _make_port(self, label: str, address: Address) -> DevicePort | None:
         if address.driver not in registry.ACQUIRING:

@@ -14,7 +14,7 @@ import psycopg
 from django.db import Error, connection, transaction
 
 from yoke_server.bench.models import Bench, Device, Order, OrderState
-from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, notify
+from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.events import (
@@ -91,7 +91,7 @@ class Desk(threading.Thread):
             if before is not None and before != facts:
                 with transaction.atomic():
                     device.update(**facts)
-                    notify(NEWS, kind="bench", bench=self._bench_id)
+                    notify(NEWS, kind="bench", bench=self._bench_id, by=RECORDER)
 
         self._deeds.put(deed)
 
@@ -136,7 +136,8 @@ class Desk(threading.Thread):
         except ValueError:
             return
         about_us = news.get("bench") in (self._bench_id, str(self._bench_id))
-        if channel == NEWS and about_us and news.get("kind") in ("setup", "bench"):
+        foreign = channel == NEWS and about_us and news.get("by") != RECORDER
+        if foreign and news.get("kind") in ("setup", "bench"):
             self._stale = True
 
     def _look(self) -> None:

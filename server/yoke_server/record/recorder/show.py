@@ -10,7 +10,7 @@ from typing import Any
 import psycopg
 from django.db import Error, connection
 
-from yoke_server.common.notify import LIVE, NEWS, STATE
+from yoke_server.common.notify import LIVE, NEWS, RECORDER, STATE
 
 log = logging.getLogger(__name__)
 
@@ -38,6 +38,7 @@ class Show(threading.Thread):
         self._bench_id = bench_id
         self._items: queue.SimpleQueue[bytes | dict[str, Any] | str | None] = queue.SimpleQueue()
         self._count = 0
+        self._cursor: psycopg.Cursor[Any] | None = None
 
     def frame(self, payload: bytes) -> None:
         if self._items.qsize() < KEEP_FRAMES:
@@ -63,12 +64,17 @@ class Show(threading.Thread):
                 connection.close()
         connection.close()
 
-    def _send(self, item: bytes | dict[str, Any] | str) -> None:
+    def _own_cursor(self) -> "psycopg.Cursor[Any]":
+        """The driver's own, kept, its statements prepared: ten times a second, all day."""
         connection.ensure_connection()
-        # The driver's own cursor, its statements prepared: ten times a second, all day.
-        cursor, bench = psycopg.Cursor(connection.connection), self._bench_id
+        if self._cursor is None or self._cursor.connection is not connection.connection:
+            self._cursor = psycopg.Cursor(connection.connection)
+        return self._cursor
+
+    def _send(self, item: bytes | dict[str, Any] | str) -> None:
+        cursor, bench = self._own_cursor(), self._bench_id
         if isinstance(item, str):
-            news = json.dumps({"kind": item, "bench": bench})
+            news = json.dumps({"kind": item, "bench": bench, "by": RECORDER})
             cursor.execute("SELECT pg_notify(%s, %s)", [NEWS, news])
         elif isinstance(item, dict):
             cursor.execute(STATE_SQL, [json.dumps(item), datetime.now(UTC), bench, str(bench)])
