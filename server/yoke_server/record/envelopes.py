@@ -9,9 +9,9 @@ from yoke_core.envelope import Envelope, EnvelopeFolder
 
 FACTOR = 16
 LEVELS = 5  # the coarsest pair spans 16^5, about a million samples
-# Pairs a row holds, by level. What is not yet in a row is read from the level below, so the
-# coarser levels have short rows; the finest has long ones, since there are so many of them.
-ROW_PAIRS = (4096, 512, 512, 512, 512)
+# Pairs a row holds, by level. What is not yet in a row is read from the level below, so rows are
+# short; those of the finest are longer, since there are so many of them.
+ROW_PAIRS = (1024, 256, 128, 64, 32)
 
 Samples = NDArray[np.float32]
 EnvelopeValues = tuple[int, int, int, int, bytes]  # stream, level, first pair, pairs, data

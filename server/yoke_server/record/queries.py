@@ -9,6 +9,7 @@ from django.db.models import QuerySet
 from pydantic import TypeAdapter
 
 from yoke_server.common.problems import Problem
+from yoke_server.record.envelopes import LEVELS
 from yoke_server.record.models import OPEN_STATES, Cause, Run, Segment, Stream
 from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
@@ -65,12 +66,16 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class StreamTimes:
-    """A stream with its length so far and its pieces in time."""
+    """A stream with its length so far and its pieces in time.
+
+    envelope_ends : of an open run, by level (from 1), how many pairs stand in rows
+    """
 
     stream: Stream
     samples: int
     pieces: list[Piece]
     keys: list[str] = field(default_factory=list)
+    envelope_ends: tuple[int, ...] = ()
 
     def seconds_of(self, samples: Any) -> Any:
         """Seconds of the run at which some samples (an array of places) were taken."""
@@ -121,11 +126,25 @@ def length_of(stream: Stream) -> int:
     return sum(last) if last else 0
 
 
+# By level, where its rows end: looked up in the index, whatever the stream's length.
+END_OF = """coalesce((SELECT first_pair + pairs FROM record_enveloperow
+    WHERE stream_id = {stream} AND level = %d ORDER BY first_pair DESC LIMIT 1), 0)"""
+ENDS_OF = f"ARRAY[{', '.join(END_OF % level for level in range(1, LEVELS + 1))}]"
+
+
 def times_of(run: Run, stream: Stream) -> StreamTimes:
     """Where a stream's samples lie in the time of the run."""
-    samples = stream.samples if run.state not in OPEN_STATES else length_of(stream)
+    is_open = run.state in OPEN_STATES
+    ends = envelope_ends(stream) if is_open else ()  # first: samples only grow past them
+    samples = length_of(stream) if is_open else stream.samples
     keys = [c.channel_key for c in stream.channels.all()]
-    return StreamTimes(stream, samples, _pieces(run, stream.segments.all(), samples), keys)
+    return StreamTimes(stream, samples, _pieces(run, stream.segments.all(), samples), keys, ends)
+
+
+def envelope_ends(stream: Stream) -> tuple[int, ...]:
+    wanted = {"stream": stream.pk}
+    sql = f"SELECT {ENDS_OF.format(stream='%(stream)s')}"
+    return tuple(driver_cursor().execute(sql, wanted, prepare=True, binary=True).fetchall()[0][0])
 
 
 def _pieces(run: Run, segments: Iterable[Segment], samples: int) -> list[Piece]:
@@ -154,16 +173,17 @@ class ChannelOfRun:
     settings: FrozenChannel
 
 
-# What a view of an open run asks anew: whether it has ended, its length, its later segments.
-GROWN_SQL = """
-SELECT r.state, s.samples, coalesce(b.reached, 0), g.first_sample, g.cause, g.bench_ns, g.rate_hz,
-       g.missing_blocks
+# What a view of an open run asks anew: whether it has ended, its length and that of its
+# envelope's levels, its later segments.
+GROWN_SQL = f"""
+SELECT r.state, s.samples, coalesce(b.reached, 0), {ENDS_OF.format(stream="s.id")},
+       g.first_sample, g.cause, g.bench_ns, g.rate_hz, g.missing_blocks
 FROM record_stream s JOIN record_run r ON r.id = s.run_id
 LEFT JOIN LATERAL (SELECT first_sample + samples AS reached FROM record_block
     WHERE stream_id = s.id ORDER BY first_sample DESC LIMIT 1) b ON true
 LEFT JOIN record_segment g ON g.stream_id = s.id AND g.first_sample > %(after)s
 WHERE s.id = %(stream)s ORDER BY g.first_sample
-"""
+"""  # noqa: S608 (our own words)
 MOST_REMEMBERED = 256
 
 
@@ -222,13 +242,15 @@ def _grown(known: _Known) -> _Known | None:
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
     if not rows:
         return None
-    state, closed, reached = rows[0][:3]
+    state, closed, reached, ends = rows[0][:4]
     names = ("first_sample", "cause", "bench_ns", "rate_hz", "missing_blocks")
-    later = [Segment(**dict(zip(names, r[3:], strict=True))) for r in rows if r[3] is not None]
+    later = [Segment(**dict(zip(names, r[4:], strict=True))) for r in rows if r[4] is not None]
     segments = (*known.segments, *later)
     is_open = state in OPEN_STATES
     samples = reached if is_open else closed
-    fresh = StreamTimes(times.stream, samples, _pieces(known.run, segments, samples), times.keys)
+    pieces = _pieces(known.run, segments, samples)
+    grown = tuple(ends) if is_open else ()
+    fresh = replace(times, samples=samples, pieces=pieces, envelope_ends=grown)
     return _Known(replace(known.channel, times=fresh), known.run, segments, is_open)
 
 

@@ -34,33 +34,26 @@ SELECT substr(data, 1 + at + 4 * skip, 4 * take),
        substr(data, 1 + at + 4 * (pairs + skip), 4 * take), first_pair + pairs
 FROM cut ORDER BY first_pair
 """
-LONGEST_ROW = 4096
-# Of every level below the wanted one the rows that no row above covers yet, then the samples
-# that none of level 1 covers; and where the wanted level's own rows end.
-NEWEST_SQL = """
-WITH ends AS MATERIALIZED (
-    SELECT lv AS level, coalesce((SELECT first_pair + pairs FROM record_enveloperow
-        WHERE stream_id = %(stream)s AND level = lv ORDER BY first_pair DESC LIMIT 1), 0) AS pairs
-    FROM generate_series(1, %(level)s::int) AS lv
-)
-SELECT level, pairs AS place, NULL::bytea, NULL::bytea FROM ends WHERE level = %(level)s
+LONGEST_ROW = 4096  # pairs of any row ever written
+# What of an open run stands in no row of the wanted level yet: of each level below the rows past
+# those above, then the samples past the rows of level 1. Each ends where that level was known
+# to end, so that rows that are written meanwhile are not counted twice.
+LEVEL_SQL = """
+(SELECT {level}, substr(data, 1 + 8 * pairs * %(channel)s, 4 * pairs),
+        substr(data, 1 + 8 * pairs * %(channel)s + 4 * pairs, 4 * pairs)
+ FROM record_enveloperow WHERE stream_id = %(stream)s AND level = {level}
+ AND first_pair >= %(from_{level})s AND first_pair < %(to_{level})s ORDER BY first_pair)
 UNION ALL
-SELECT r.level, r.first_pair, substr(r.data, 1 + 8 * r.pairs * %(channel)s, 4 * r.pairs),
-       substr(r.data, 1 + 8 * r.pairs * %(channel)s + 4 * r.pairs, 4 * r.pairs)
-FROM ends above CROSS JOIN LATERAL (  -- ordered, so that the index is walked, not all rows
-    SELECT * FROM record_enveloperow WHERE stream_id = %(stream)s AND level = above.level - 1
-    AND first_pair >= above.pairs * %(factor)s ORDER BY first_pair) r
-UNION ALL
-SELECT 0, b.first_sample,
-       substr(b.data, 1 + 4 * (b.samples * %(channel)s
-           + greatest(e.pairs * %(factor)s - b.first_sample, 0)::int),
-           4 * (least(b.first_sample + b.samples, %(samples)s)
-               - greatest(b.first_sample, e.pairs * %(factor)s))::int), NULL
-FROM ends e JOIN record_block b ON b.stream_id = %(stream)s AND b.first_sample < %(samples)s
-    AND b.first_sample >= coalesce((SELECT max(first_sample) FROM record_block
-        WHERE stream_id = %(stream)s AND first_sample <= e.pairs * %(factor)s), 0)
-WHERE e.level = 1 AND b.first_sample + b.samples > e.pairs * %(factor)s
-ORDER BY 1, 2
+"""
+SAMPLES_SQL = """
+(SELECT 0, substr(data,
+     1 + 4 * (samples * %(channel)s + greatest(%(from_0)s - first_sample, 0)::int),
+     4 * (least(first_sample + samples, %(to_0)s) - greatest(first_sample, %(from_0)s))::int), NULL
+ FROM record_block WHERE stream_id = %(stream)s AND first_sample < %(to_0)s
+ AND first_sample >= coalesce((SELECT first_sample FROM record_block
+     WHERE stream_id = %(stream)s AND first_sample <= %(from_0)s
+     ORDER BY first_sample DESC LIMIT 1), 0)
+ AND first_sample + samples > %(from_0)s ORDER BY first_sample)
 """
 
 
@@ -166,33 +159,37 @@ def _pairs(
     rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
     low = np.frombuffer(b"".join(r[0] for r in rows), "<f4")
     high = np.frombuffer(b"".join(r[1] for r in rows), "<f4")
-    reached = min(int(rows[-1][2]), last) if rows else first
-    ends = min(last, -(-times.samples // FACTOR**level))
-    if reached >= ends:
+    if not times.envelope_ends or times.envelope_ends[level - 1] >= last:
         return low, high
-    begin, tail_low, tail_high = _newest(wanted)
-    part = slice(max(reached - begin, 0), max(ends - begin, 0))
+    reached = min(int(rows[-1][2]), last) if rows else first
+    begin, tail_low, tail_high = _newest(times, place, level)
+    part = slice(max(reached - begin, 0), max(last - begin, 0))
     return np.concatenate([low, tail_low[part]]), np.concatenate([high, tail_high[part]])
 
 
-def _newest(wanted: dict[str, int]) -> tuple[int, Pairs, Pairs]:
+def _newest(times: StreamTimes, place: int, level: int) -> tuple[int, Pairs, Pairs]:
     """What of a level stands in no row yet: its first pair, lows and highs.
 
     Each level's rows go on where those of the level above end; at the bottom are samples.
-    All comes in one answer, so it is of one moment.
     """
-    cursor = driver_cursor().execute(NEWEST_SQL, wanted, prepare=True, binary=True)
+    ends = times.envelope_ends
+    wanted = {"stream": times.stream.pk, "channel": place}
+    sql = ""
+    for below in range(level - 1, -1, -1):
+        wanted[f"from_{below}"] = ends[below] * FACTOR
+        wanted[f"to_{below}"] = ends[below - 1] if below else times.samples
+        sql += LEVEL_SQL.format(level=below) if below else SAMPLES_SQL
+    cursor = driver_cursor().execute(sql, wanted, prepare=True, binary=True)
     found: dict[int, list[tuple[Any, ...]]] = {}
     for row in cursor.fetchall():
         found.setdefault(row[0], []).append(row)
-    low = high = np.frombuffer(b"".join(r[2] for r in found.get(0, ())), "<f4")
-    for level in range(1, wanted["level"]):
-        rows = found.get(level, ())
+    low = high = np.frombuffer(b"".join(r[1] for r in found.get(0, ())), "<f4")
+    for below in range(1, level):
+        rows = found.get(below, ())
         folded = _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
-        low = np.concatenate([np.frombuffer(b"".join(r[2] for r in rows), "<f4"), folded[0]])
-        high = np.concatenate([np.frombuffer(b"".join(r[3] for r in rows), "<f4"), folded[1]])
-    begin = int(found[wanted["level"]][0][1])
-    return begin, _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
+        low = np.concatenate([np.frombuffer(b"".join(r[1] for r in rows), "<f4"), folded[0]])
+        high = np.concatenate([np.frombuffer(b"".join(r[2] for r in rows), "<f4"), folded[1]])
+    return ends[level - 1], _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
 
 
 def _fold_groups(values: Pairs, fold: "np.ufunc") -> Pairs:
