@@ -32,3 +32,11 @@ class RosetteError(CoreError):
 
 class FatigueError(CoreError):
     """Cycles or life cannot be computed from what was given."""
+
+
+class TableError(CoreError):
+    """A table in a text file cannot be taken as it is; ``line`` at fault, if any, counts from 1."""
+
+    def __init__(self, message: str, hint: str, line: int | None = None) -> None:
+        super().__init__("file", message, hint)
+        self.line = line

@@ -1,5 +1,7 @@
 """Who may do what: one line an operation. One that is added needs its line."""
 
+from uuid import UUID
+
 import pytest
 from django.test import Client
 from yoke_server.config.api import api
@@ -52,6 +54,12 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/setups/{setup_id}/shunt-check"): (WORK, {"channels": [1]}),
     ("get", "/api/setups/{setup_id}/runs"): (ALL, None),
     ("post", "/api/setups/{setup_id}/runs"): (WORK, {}),
+    ("post", "/api/setups/{setup_id}/files"): (WORK, {"name": "x", "size": 1}),
+    ("put", "/api/files/{key}/parts/{at}"): (WORK, None),
+    ("get", "/api/files/{key}"): (WORK, None),
+    ("post", "/api/files/{key}/look"): (WORK, {}),
+    ("post", "/api/files/{key}/run"): (WORK, {}),
+    ("delete", "/api/files/{key}"): (WORK, None),
     ("post", "/api/runs/{run_id}/stop"): (WORK, None),
     ("patch", "/api/runs/{run_id}"): (WORK, {"notes": "x"}),
     ("post", "/api/emergency-stop"): (WORK, None),
@@ -82,7 +90,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
 
 class Ones(dict):
     def __missing__(self, key):
-        return "1"
+        return str(UUID(int=1)) if key == "key" else "1"
 
 
 def operations():

@@ -56,6 +56,12 @@ def _platinum(scaling: Any, wiring: Any) -> "list[Step]":
     return [PlatinumThermometer(scaling.nominal_ohm)]
 
 
+def _as_read(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.line import Line
+
+    return [Line(scaling.factor, scaling.offset)]
+
+
 STEPS: "dict[str, Callable[[Any, Any], list[Step]]]" = {
     "gauge": _gauge,
     "rated_output": _rated_output,
@@ -64,6 +70,7 @@ STEPS: "dict[str, Callable[[Any, Any], list[Step]]]" = {
     "polynomial": _polynomial,
     "loop_span": _loop_span,
     "platinum": _platinum,
+    "as_read": _as_read,
 }
 
 
@@ -102,7 +109,7 @@ def chain_of(channel: FrozenChannel) -> "SignalChain":
 
 
 # A small step of each signal, SI, over which a scaling's slope is taken.
-SMALL = {"bridge ratio": 1e-6, "voltage": 1e-4, "resistance": 0.1}
+SMALL = {"bridge ratio": 1e-6, "voltage": 1e-4, "resistance": 0.1, "value": 1.0}
 
 
 def per_signal(channel: FrozenChannel) -> float:

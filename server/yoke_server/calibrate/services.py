@@ -99,7 +99,7 @@ def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
         if abs(at) > 0.5 * reach:
             return (
                 f"{channel.name} stands at {at:.3f} mV/V, over half its range: "
-                "unload it or check the bridge."
+                "unload it, check the bridge, or choose a wider range in Wire."
             )
     if not math.isfinite(chain_of(channel).apply(reading["mean"])):
         return f"{channel.name} has no number: check its wiring."

@@ -14,6 +14,7 @@ from yoke_server.common import problems
 from yoke_server.config.answers import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.exchange.api import router as exchange
+from yoke_server.exchange.read_in.api import router as read_in
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
@@ -56,7 +57,18 @@ api = YokeAPI(
     openapi_url=None, renderer=NumbersOnly(),
 )  # fmt: skip
 problems.install(api)
-for router in (accounts, bench, projects, wire, calibrate, record, derive, report, exchange):
+for router in (
+    accounts,
+    bench,
+    projects,
+    wire,
+    calibrate,
+    record,
+    derive,
+    report,
+    exchange,
+    read_in,
+):
     api.add_router("", router)
 
 

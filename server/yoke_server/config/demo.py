@@ -266,7 +266,7 @@ def load_coupons() -> Setup:
     actor, shed = Actor(people()["engineer"]), bench("Shed bench")
     if found := Project.objects.filter(name=COUPONS["name"]).first():
         return found.setups.get()
-    _add_sensors(SENSORS)
+    add_sensors(SENSORS)
     project = Project.objects.create(**COUPONS)
     return _setup(actor, project, shed, "Tension", COUPON, COUPON_WIRED, {"A1": 1000, "A2": 500})
 
@@ -277,7 +277,7 @@ def load_fork() -> list[Setup]:
     actor, stand = Actor(people()["engineer"]), bench("Fork bench")
     if found := Project.objects.filter(name=FORK["name"]).first():
         return list(found.setups.order_by("-pk"))
-    _add_sensors(FORK_SENSORS)
+    add_sensors(FORK_SENSORS)
     project = Project.objects.create(**FORK)
     rates = {"A3": 1000.0, "M2": 100.0}
     made = [
@@ -294,6 +294,6 @@ def load(ports: dict[str, int]) -> None:
     place_stand_ins(ports)
 
 
-def _add_sensors(sensors: list[dict[str, Any]]) -> None:
+def add_sensors(sensors: list[dict[str, Any]]) -> None:
     for sensor in sensors:
         Sensor.objects.get_or_create(serial=sensor["serial"], defaults=sensor)

@@ -69,6 +69,7 @@ INSTALLED_APPS = [
     "yoke_server.record",
     "yoke_server.derive",
     "yoke_server.report",
+    "yoke_server.exchange",
     "yoke_server.config",
 ]
 MIDDLEWARE = [

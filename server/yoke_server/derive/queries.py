@@ -56,12 +56,17 @@ def packed_arrays(kept: Derivation) -> bytes:
 
 
 def series_of(setup_id: int) -> list[dict[str, Any]]:
-    """Statistics of each result over a setup's kept runs; runs that broke off stay out of it."""
+    """Statistics of each result over a setup's kept runs.
+
+    Runs that broke off stay out of it, and those that were read in: nobody measured them here.
+    """
     from yoke_core.statistics import series
 
     rows = (
         Result.objects.filter(
-            derivation__recipe__setup_id=setup_id, derivation__run__state=RunState.KEPT
+            derivation__recipe__setup_id=setup_id,
+            derivation__run__state=RunState.KEPT,
+            derivation__run__document__isnull=True,
         )
         .select_related("derivation")
         .order_by("derivation__recipe_id", "position")

@@ -27,6 +27,7 @@ def run_out(run: Run) -> dict[str, Any]:
         "duration_s": max((s.pieces[-1].end_s for s in streams if s.pieces), default=0.0),
         "streams": [stream_out(s) for s in streams],
         "setup_version": run.revision.number,
+        "read_in": run.document is not None,
         "channels": document.channels,
     }
 

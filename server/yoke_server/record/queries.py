@@ -26,7 +26,7 @@ def open_run(bench_id: int) -> Run | None:
 
 def document_of(run: Run) -> FrozenSetup:
     """The setup as it stood for this run."""
-    return read_document(run.revision.document)
+    return read_document(run.document or run.revision.document)
 
 
 def specimen_of(run: Run) -> dict[str, Any]:

@@ -964,6 +964,104 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Announce File
+         * @description A file is about to come, in parts of at most 192 kB.
+         */
+        post: operations["yoke_server_exchange_read_in_api_announce_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{key}/parts/{at}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Add File Part
+         * @description The bytes of a file from a place on; sent again after a broken link, a part is one.
+         */
+        put: operations["yoke_server_exchange_read_in_api_add_file_part"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** File State */
+        get: operations["yoke_server_exchange_read_in_api_file_state"];
+        put?: never;
+        post?: never;
+        /** Drop File */
+        delete: operations["yoke_server_exchange_read_in_api_drop_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{key}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At File
+         * @description What the file looks like; what is not chosen is guessed, with the reason.
+         */
+        post: operations["yoke_server_exchange_read_in_api_look_at_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{key}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Run Of File
+         * @description Have the worker make a run of it.
+         */
+        post: operations["yoke_server_exchange_read_in_api_make_run_of_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1483,6 +1581,27 @@ export interface components {
             section_m2: number;
         };
         /**
+         * AsReadScaling
+         * @description Numbers that are the quantity already, in some unit: SI = number * factor + offset.
+         */
+        AsReadScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "as_read";
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+        };
+        /**
          * BridgeConditioning
          * @description Excitation and range of a bridge input; the device offers some of them.
          */
@@ -1561,11 +1680,11 @@ export interface components {
             /** Active Arms */
             active_arms: number[];
             /** Wiring */
-            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed: boolean;
             grid: components["schemas"]["Grid"] | null;
@@ -1618,6 +1737,17 @@ export interface components {
             kind: "cycles";
             /** Cycles */
             cycles: number;
+        };
+        /**
+         * DigitalWiring
+         * @description Numbers that come ready made, as out of a file.
+         */
+        DigitalWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "digital";
         };
         /**
          * FixedConditioning
@@ -2110,7 +2240,7 @@ export interface components {
             /** Name */
             name?: string;
             /** Wiring */
-            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Unit */
@@ -2141,7 +2271,7 @@ export interface components {
             /** Name */
             name?: string;
             /** Wiring */
-            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Unit */
@@ -2160,7 +2290,7 @@ export interface components {
          */
         ScalingChange: {
             /** Scaling */
-            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
+            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed?: boolean;
         };
@@ -2209,11 +2339,11 @@ export interface components {
             /** Quantity */
             quantity: string;
             /** Wiring */
-            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"];
+            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed: boolean;
             grid: components["schemas"]["Grid"] | null;
@@ -2284,6 +2414,8 @@ export interface components {
             streams: components["schemas"]["StreamOut"][];
             /** Setup Version */
             setup_version: number;
+            /** Read In */
+            read_in: boolean;
             /** Channels */
             channels: components["schemas"]["FrozenChannel"][];
         };
@@ -2834,6 +2966,205 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "working" | "done" | "failed";
+        };
+        /**
+         * FileOut
+         * @description A file that is being read in; ``run_id`` once it is.
+         */
+        FileOut: {
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /** Received */
+            received: number;
+            /** State */
+            state: string;
+            /** Problem */
+            problem: string;
+            /** Run Id */
+            run_id: number | null;
+        };
+        /** FileAnnounced */
+        FileAnnounced: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * ChoicesOut
+         * @description All that the file is taken for.
+         */
+        ChoicesOut: {
+            /** Separator */
+            separator: string;
+            /** Decimal */
+            decimal: string;
+            time: components["schemas"]["TimeChoice"];
+            /** Columns */
+            columns: components["schemas"]["ColumnChoice"][];
+            /** Doubtful */
+            doubtful: string;
+            /** Run Name */
+            run_name: string;
+        };
+        /**
+         * ColumnChoice
+         * @description What a column is taken for; ``pairs_with`` is the key of a channel of the setup.
+         */
+        ColumnChoice: {
+            /** Place */
+            place: number;
+            /** Take */
+            take: boolean;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+            /**
+             * Pairs With
+             * @default
+             */
+            pairs_with: string;
+        };
+        /**
+         * ColumnOut
+         * @description A column of the file: what it was guessed to be and why; its picture in its own figures.
+         */
+        ColumnOut: {
+            /** Place */
+            place: number;
+            /** Heading */
+            heading: string;
+            /** Role */
+            role: string;
+            /** Unit Found */
+            unit_found: string;
+            /** Reason */
+            reason: string;
+            /** Doubtful */
+            doubtful: boolean;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+        };
+        /**
+         * DoubtOut
+         * @description A field that is no number; without a column a line that is no row.
+         */
+        DoubtOut: {
+            /** Line */
+            line: number;
+            /** Column */
+            column: number | null;
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /** LineOut */
+        LineOut: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * LookOut
+         * @description What a file looks like, taken like this; ``problem`` where no run can be made so.
+         */
+        LookOut: {
+            choices: components["schemas"]["ChoicesOut"];
+            /** Names Line */
+            names_line: number | null;
+            /** Units Line */
+            units_line: number | null;
+            /** First Line */
+            first_line: number;
+            /** Encoding */
+            encoding: string;
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Doubts */
+            doubts: components["schemas"]["DoubtOut"][];
+            /** Doubt Count */
+            doubt_count: number;
+            /** Rows */
+            rows: number;
+            /** Whole */
+            whole: boolean;
+            /** Time Reason */
+            time_reason: string;
+            /** Time Doubtful */
+            time_doubtful: boolean;
+            /** Compared With */
+            compared_with: number | null;
+            /** Rate Hz */
+            rate_hz: number | null;
+            /** Duration S */
+            duration_s: number | null;
+            /** Gaps */
+            gaps: number;
+            /** Problem */
+            problem: string;
+            /** Problem Line */
+            problem_line: number | null;
+        };
+        /**
+         * TimeChoice
+         * @description The column that holds the time and its unit; or none, and a rate.
+         */
+        TimeChoice: {
+            /** Column */
+            column: number | null;
+            /**
+             * Unit
+             * @default s
+             * @enum {string}
+             */
+            unit: "s" | "ms" | "µs";
+            /** Rate Hz */
+            rate_hz?: number | null;
+        };
+        /**
+         * Choices
+         * @description All of it; what is left out is guessed.
+         */
+        Choices: {
+            /** Separator */
+            separator?: (";" | "\t" | "," | "|" | " ") | null;
+            /** Decimal */
+            decimal?: ("." | ",") | null;
+            time?: components["schemas"]["TimeChoice"] | null;
+            /** Columns */
+            columns?: components["schemas"]["ColumnChoice"][] | null;
+            /**
+             * Doubtful
+             * @default drop
+             * @enum {string}
+             */
+            doubtful: "drop" | "bridge";
+            /**
+             * Run Name
+             * @default
+             */
+            run_name: string;
         };
         Problem: {
             type: string;
@@ -4370,6 +4701,159 @@ export interface operations {
                 };
                 content: {
                     "application/vnd.apache.parquet": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_read_in_api_announce_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileAnnounced"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_read_in_api_add_file_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                at: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_read_in_api_file_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_read_in_api_drop_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_read_in_api_look_at_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choices"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_read_in_api_make_run_of_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choices"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileOut"];
                 };
             };
             default: components["responses"]["Problem"];

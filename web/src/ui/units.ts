@@ -20,6 +20,21 @@ export function learnUnits(units: readonly Unit[]): void {
 /** Units that a quantity may be shown in, the usual one first. */
 export const unitsOf = (quantity: string): readonly string[] => byQuantity.get(quantity) ?? []
 
+/** What the job measures, but for signals. */
+export const quantities = (): readonly string[] => MEASURED.filter((q) => byQuantity.has(q))
+
+const MEASURED = [
+  'force',
+  'displacement',
+  'extension',
+  'strain',
+  'stress',
+  'pressure',
+  'temperature',
+  'voltage',
+  'angle',
+]
+
 /** The unit in which people speak of an input's signal. */
 export const signalUnit = (signal: string): string => unitsOf(signal)[0] ?? ''
 

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
@@ -44,13 +45,15 @@ def begin_run(plan: Plan) -> Event:
         return _began(run)  # even if it was called off meanwhile: then it must be closed
     if plan.cancelled:
         return NotBegun(plan.order_key, plan.cancelled)
+    with suppress(IntegrityError):  # a run that was read in may have taken its number meanwhile
+        return _begin(plan)
     try:
-        with transaction.atomic():
-            return _begin(plan)
+        return _begin(plan)
     except IntegrityError as error:
         return NotBegun(plan.order_key, f"The database refuses the run: {error}".split("\n")[0])
 
 
+@transaction.atomic
 def _begin(plan: Plan) -> Event:
     living = Order.objects.filter(
         pk=plan.order_key, state=OrderState.CLAIMED, expires_at__gt=datetime.now(UTC)

@@ -72,9 +72,17 @@ class PlatinumScaling(Spec):
     nominal_ohm: fields.Resistance = 100.0
 
 
+class AsReadScaling(Spec):
+    """Numbers that are the quantity already, in some unit: SI = number * factor + offset."""
+
+    kind: Literal["as_read"] = "as_read"
+    factor: Annotated[float, fields.between(1e-12, 1e12)] = 1.0
+    offset: Number = 0.0
+
+
 ScalingSpec = Annotated[
     GaugeScaling | RatedOutputScaling | TwoPointScaling | TableScaling | PolynomialScaling
-    | LoopSpanScaling | PlatinumScaling,
+    | LoopSpanScaling | PlatinumScaling | AsReadScaling,
     Field(discriminator="kind"),
 ]  # fmt: skip
 # Which scalings make sense of a wiring; of a bridge of gauges and of a transducer they differ.
@@ -83,4 +91,5 @@ SCALINGS_OF = {
     "loop": ("loop_span", "two_points", "table", "polynomial"),
     "voltage": ("two_points", "table", "polynomial"),
     "thermometer": ("platinum", "two_points", "table", "polynomial"),
+    "digital": ("as_read", "two_points", "table", "polynomial"),
 }

@@ -49,8 +49,15 @@ class ThermometerWiring(Spec):
     wires: Annotated[int, Field(ge=3, le=4)] = 3
 
 
+class DigitalWiring(Spec):
+    """Numbers that come ready made, as out of a file."""
+
+    kind: Literal["digital"] = "digital"
+
+
 WiringSpec = Annotated[
-    BridgeWiring | LoopWiring | VoltageWiring | ThermometerWiring, Field(discriminator="kind")
+    BridgeWiring | LoopWiring | VoltageWiring | ThermometerWiring | DigitalWiring,
+    Field(discriminator="kind"),
 ]
 # What an input must give for a wiring (bench.SignalKind).
 SIGNAL_OF = {
@@ -58,4 +65,5 @@ SIGNAL_OF = {
     "loop": "voltage",
     "voltage": "voltage",
     "thermometer": "resistance",
+    "digital": "value",
 }

@@ -66,6 +66,12 @@ export const FORMS: Partial<Record<Kind, Form>> = {
     fits: (c) => c.wiring.kind === 'thermometer',
     seed: () => ({ kind: 'platinum', nominal_ohm: 100 }),
   },
+  as_read: {
+    label: 'As it is',
+    fields: [],
+    fits: (c) => c.wiring.kind === 'digital',
+    seed: () => ({ kind: 'as_read', factor: 1, offset: 0 }),
+  },
   two_points: {
     label: 'Two points',
     fields: [

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { useNavigate, useSearchParams } from 'react-router'
+import { Link, useNavigate, useSearchParams } from 'react-router'
 
 import { client, got, ProblemError, type Derivation, type Run } from '../../api/client'
 import { runsQuery, useMay } from '../../api/queries'
@@ -30,7 +30,13 @@ export function Derive() {
   if (!run)
     return (
       <div className="col h-full">
-        <p className="p-8">No run is stored yet: go to Record and make one.</p>
+        <p className="p-8">
+          No run is stored yet: go to Record and make one, or{' '}
+          <Link to="read-in" relative="path" className="text-petrol underline">
+            read in a file
+          </Link>
+          .
+        </p>
       </div>
     )
   const chosen =

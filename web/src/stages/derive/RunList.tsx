@@ -1,3 +1,5 @@
+import { Link } from 'react-router'
+
 import type { Run } from '../../api/client'
 
 export function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: number) => void }) {
@@ -21,13 +23,16 @@ export function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: num
             >
               <b className="block truncate font-[620]">{run.name}</b>
               <span className="block truncate text-[12px] text-soft">
-                {run.state}
+                {run.read_in ? 'read in' : run.state}
                 {run.streams.some((s) => s.gaps.length) ? ', with gaps' : ''}
               </span>
             </button>
           </li>
         ))}
       </ul>
+      <Link to="read-in" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
+        Read in a file
+      </Link>
       <div className="border-t border-rule p-3.5 text-[12px] leading-4 text-soft">
         <h3 className="pb-0.5 text-ink">Handles</h3>
         Drag what is round, or move it by the arrow keys.

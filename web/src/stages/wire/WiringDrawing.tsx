@@ -13,6 +13,7 @@ const DRAWINGS: Record<Channel['wiring']['kind'], (props: DrawingProps) => React
   loop: LoopDrawing,
   thermometer: ThermometerDrawing,
   voltage: VoltageDrawing,
+  digital: () => <p className="p-8 text-soft">The device gives this quantity as a number.</p>,
 }
 
 export function WiringDrawing(props: DrawingProps) {

@@ -97,6 +97,7 @@ const FORMS: Record<Wiring['kind'], (props: never) => ReactNode> = {
   loop: LoopForm,
   voltage: PlainForm,
   thermometer: PlainForm,
+  digital: PlainForm,
 }
 
 export function WiringForm({ channel, disabled }: { channel: Channel; disabled: boolean }) {

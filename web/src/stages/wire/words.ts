@@ -17,6 +17,7 @@ const PLAIN: Record<Exclude<Wiring['kind'], 'bridge'>, string> = {
   loop: '4-20 mA loop',
   voltage: 'voltage',
   thermometer: 'resistance thermometer',
+  digital: 'numbers, ready made',
 }
 
 /** `full, 6-wire`: for where room is short. */

@@ -1,0 +1,1 @@
+"""Tables of numbers as text: how they are written, and whether their times lie evenly."""

@@ -1,0 +1,77 @@
+"""A measured run beside which a file's columns are looked at."""
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from yoke_server.calibrate.scaling import chain_of
+from yoke_server.record.models import Run, RunState
+from yoke_server.record.queries import channel_of_run, streams_of
+from yoke_server.record.views import view
+from yoke_server.wire.models import Setup
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+COLUMNS = 100
+TOO_FEW = 20  # rows a column
+
+
+@dataclass(frozen=True, slots=True)
+class Other:
+    """A run of the setup; its channels are told by key."""
+
+    run: Run
+    name: str
+    duration_s: float
+
+    def _curve(self, key: str) -> "tuple[Array, Array] | None":
+        """Lowest and highest of a channel in SI, in some columns."""
+        import numpy as np
+
+        found = channel_of_run(self.run.pk, key)
+        if found is None:
+            return None
+        parts = view(found.times, found.place, 0.0, self.duration_s, COLUMNS)
+        if not parts:
+            return None
+        low = np.concatenate([p.low for p in parts])
+        high = np.concatenate([p.high for p in parts])
+        return chain_of(found.settings).extremes(low, high)
+
+    def peak(self, key: str) -> float:
+        """The largest value that a channel reached, without sign; 0 where it is not known."""
+        import numpy as np
+
+        if (curve := self._curve(key)) is None:
+            return 0.0
+        both = np.concatenate(curve)
+        good = both[np.isfinite(both)]
+        return float(np.abs(good).max()) if good.size else 0.0
+
+    def likeness(self, key: str, column: "Array") -> float:
+        """Correlation of a channel with a column that would lie over it; 0 where none is known."""
+        import numpy as np
+
+        curve = self._curve(key)
+        if curve is None or column.size < TOO_FEW * COLUMNS:
+            return 0.0
+        measured = 0.5 * (curve[0] + curve[1])
+        starts = np.arange(measured.size) * column.size // measured.size
+        means = np.add.reduceat(column, starts) / np.diff([*starts, column.size])
+        good = np.isfinite(means) & np.isfinite(measured)
+        if good.sum() < COLUMNS // 2 or not means[good].std() or not measured[good].std():
+            return 0.0
+        return float(np.corrcoef(means[good], measured[good])[0, 1])
+
+
+def newest_run(setup: Setup) -> Other | None:
+    """The newest measured run that was kept."""
+    runs = Run.objects.filter(setup=setup, state=RunState.KEPT, document__isnull=True)
+    run = runs.select_related("revision").order_by("-number").first()
+    if run is None:
+        return None
+    ends = [s.pieces[-1].end_s for s in streams_of(run) if s.pieces]
+    return Other(run, run.name, max(ends)) if ends and max(ends) > 0 else None

@@ -1,0 +1,179 @@
+"""From a file to a run: streamed, in one transaction, or nothing of it."""
+
+import hashlib
+import zlib
+from collections.abc import Iterator
+from datetime import UTC, datetime
+from typing import TYPE_CHECKING
+
+from django.db import transaction
+from django.db.models import Max
+from yoke_core.table.time_base import TimeBase
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.problems import Problem
+from yoke_server.common.units import unit as unit_of
+from yoke_server.exchange.models import FileState, ReadFile
+from yoke_server.exchange.read_in.choices import Choices, ColumnChoice
+from yoke_server.exchange.read_in.complete import complete
+from yoke_server.exchange.read_in.look import Look, check_base, look_at, rate_step, seconds_of
+from yoke_server.exchange.read_in.rows import Batch, Figures
+from yoke_server.exchange.read_in.storage import on_disk
+from yoke_server.ledger.services import record
+from yoke_server.record.envelopes import EnvelopeWriter
+from yoke_server.record.hooks import announce_change
+from yoke_server.record.models import Cause, Run, RunState, Stream, StreamChannel
+from yoke_server.record.recorder.keeper import link_chain
+from yoke_server.record.store import Samples, SegmentValues, write_last_rows, write_samples
+from yoke_server.wire.document import FrozenChannel, freeze
+from yoke_server.wire.models import Setup, new_key
+from yoke_server.wire.specs.conditioning import FixedConditioning
+from yoke_server.wire.specs.scaling import AsReadScaling
+from yoke_server.wire.specs.wiring import DigitalWiring
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+LABEL = "file"  # stands where a device's label stands
+ROW_SAMPLES = 1 << 18  # numbers of a row
+NOT_YET = 2_000_000_000  # the number of a run while it is being made, and seen by nobody
+
+
+def make_run(key: str) -> Run:
+    """The run of a file as it was chosen; raises a problem where that cannot be."""
+    file = ReadFile.objects.select_related("setup__project", "setup__bench", "owner").get(pk=key)
+    choices = Choices.model_validate(file.choices, strict=False)
+    look = look_at(file, choices)
+    if look.problem:
+        raise Problem(422, look.problem)
+    with on_disk(file, look.shape.separator) as path, transaction.atomic():
+        run = _Work(file, path, look).make()
+        file.parts.all().delete()
+        ReadFile.objects.filter(pk=key).update(state=FileState.READ, run=run, problem="")
+        record(Actor(file.owner, ""), f"Read in {file.name} as {run.name}")
+        announce_change(run)
+        notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)
+    return run
+
+
+class _Work:
+    def __init__(self, file: ReadFile, path: str, look: Look) -> None:
+        self._file, self._path, self._look = file, path, look
+        self._choices = choices = look.choices
+        assert choices.time is not None and choices.columns is not None
+        self._time = choices.time
+        self._taken = [c for c in choices.columns if c.take]
+
+    def _rows(self) -> Iterator[Batch]:
+        """The time first, where it is a column, then the taken ones."""
+        places = [c.place for c in self._taken]
+        if self._time.column is not None:
+            places = [self._time.column, *places]
+        figures = Figures(self._path, self._look.shape, places, self._look.encoding)
+        return complete(figures.batches(), self._choices.doubtful)
+
+    def make(self) -> Run:
+        base = TimeBase()
+        for batch in self._rows():
+            base.push(*seconds_of(batch, self._time))
+        check_base(base)
+        run, stream = self._begin(base)
+        chain = self._write(run, stream, base)
+        stream.samples, stream.seal = base.rows, chain.hex()
+        stream.save(update_fields=["samples", "seal"])
+        run.seal = hashlib.sha256(chain).hexdigest()
+        # Last, since a run that is being recorded may take a number meanwhile.
+        setup = Setup.objects.select_for_update(of=("self",)).get(pk=run.setup_id)
+        others = setup.runs.exclude(pk=run.pk)
+        run.number = (others.aggregate(m=Max("number"))["m"] or 0) + 1
+        run.save(update_fields=["seal", "number"])
+        return run
+
+    def _begin(self, base: TimeBase) -> tuple[Run, Stream]:
+        setup, now = self._file.setup, datetime.now(UTC)
+        channels = [self._channel(c, setup) for c in self._taken]
+        rate = 1 / rate_step(base)
+        document = freeze(setup).model_copy(
+            update={"channels": channels, "rates_hz": {LABEL: rate}}
+        )
+        run = Run.objects.create(
+            setup=setup,
+            revision=setup.revisions.get(number=setup.version),
+            document=document.model_dump(mode="json"),
+            order_key=self._file.key,
+            number=NOT_YET + int(self._file.key) % 100_000_000,
+            name=self._choices.run_name or self._file.name.rpartition(".")[0] or self._file.name,
+            state=RunState.KEPT,
+            operator=self._file.owner,
+            started_at=now,
+            ended_at=now,
+            ended_because=f"Read in from {self._file.name}",
+            start_ns=_ns(base.stretches[0].start),
+            notes=self._notes(base),
+        )
+        stream = Stream.objects.create(run=run, device_label=LABEL, rate_hz=rate)
+        StreamChannel.objects.bulk_create(
+            StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
+            for i, c in enumerate(channels)
+        )
+        return run, stream
+
+    def _notes(self, base: TimeBase) -> str:
+        start = base.stretches[0].start
+        lines = [f"Read in from {self._file.name}, {self._file.size} bytes, {base.rows} rows."]
+        if start and self._time.column is not None:
+            lines.append(f"Its time begins at {start:.9g} s in the file.")
+        if self._choices.doubtful == "bridge":
+            lines.append("Fields without a number were bridged by straight lines.")
+        return "\n".join(lines)
+
+    def _channel(self, choice: ColumnChoice, setup: Setup) -> FrozenChannel:
+        pair = next((c for c in freeze(setup).channels if c.key == choice.pairs_with), None)
+        unit = unit_of(choice.unit)
+        return FrozenChannel(
+            key=pair.key if pair else new_key(), name=choice.name, device_label=LABEL,
+            device_serial="", input_number=choice.place + 1, signal="value",
+            sensor_name=self._file.name[:60], sensor_serial="", calibrated_on=None, due_on=None,
+            quantity=choice.quantity, wiring=DigitalWiring(), conditioning=FixedConditioning(),
+            scaling=AsReadScaling(factor=unit.factor, offset=unit.offset),
+            reversed=choice.turned, grid=pair.grid if pair else None, zero=None, zeroed_at=None,
+            tare=None, tared_at=None, shunt_expected_mv_v=None, shunt_measured_mv_v=None,
+            shunt_at=None, unit=choice.unit, decimals=pair.decimals if pair else 3,
+        )  # fmt: skip
+
+    def _write(self, run: Run, stream: Stream, base: TimeBase) -> bytes:
+        """All samples, envelope rows and segments; gives the seal's chain."""
+        chain, first = b"", 0
+        envelope = EnvelopeWriter(stream.pk, len(self._taken))
+        segments: list[SegmentValues] = [
+            (stream.pk, s.first, Cause.GAP if s.first else Cause.START, 0, _ns(s.start),
+             1 / (s.step or base.step), 0, 0)
+            for s in base.stretches
+        ]  # fmt: skip
+        for signals in self._blocks():
+            rows = envelope.push(signals)
+            data = signals.data.cast("B")
+            chain = link_chain(chain, first, data)
+            count = signals.shape[1]
+            block = (stream.pk, first, count, 0, 0, zlib.crc32(data), chain, data)
+            write_samples([Samples(stream.pk, run.pk, block, rows, segments)])
+            segments, first = [], first + count
+        write_last_rows(envelope.finish())
+        return chain
+
+    def _blocks(self) -> "Iterator[NDArray[np.float32]]":
+        """(channels, samples) of about a row's size."""
+        import numpy as np
+
+        skip = 0 if self._time.column is None else 1
+        many = max(1, ROW_SAMPLES // len(self._taken))
+        for batch in self._rows():
+            for at in range(0, len(batch.lines), many):
+                part = batch.values[at : at + many, skip:]
+                yield np.ascontiguousarray(part.T, dtype=np.float32)
+
+
+def _ns(seconds: float) -> int:
+    return round(seconds * 1e9)

@@ -1,0 +1,88 @@
+from typing import Annotated
+from uuid import UUID
+
+from ninja import Schema
+from pydantic import Field
+
+from yoke_server.common import fields
+from yoke_server.common.fields import Body
+from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
+
+
+class FileAnnounced(Body):
+    name: Annotated[str, fields.Text(1, 120)]
+    size: Annotated[int, Field(ge=0, le=2**53)]
+
+
+class FileOut(Schema):
+    """A file that is being read in; ``run_id`` once it is."""
+
+    key: UUID
+    name: str
+    size: int
+    received: int
+    state: str
+    problem: str
+    run_id: int | None
+
+
+class LineOut(Schema):
+    line: int
+    text: str
+
+
+class ColumnOut(Schema):
+    """A column of the file: what it was guessed to be and why; its picture in its own figures."""
+
+    place: int
+    heading: str
+    role: str
+    unit_found: str
+    reason: str
+    doubtful: bool
+    low: list[float | None]
+    high: list[float | None]
+
+
+class DoubtOut(Schema):
+    """A field that is no number; without a column a line that is no row."""
+
+    line: int
+    column: int | None
+    text: str
+    why: str
+
+
+class ChoicesOut(Schema):
+    """All that the file is taken for."""
+
+    separator: str
+    decimal: str
+    time: TimeChoice
+    columns: list[ColumnChoice]
+    doubtful: str
+    run_name: str
+
+
+class LookOut(Schema):
+    """What a file looks like, taken like this; ``problem`` where no run can be made so."""
+
+    choices: ChoicesOut
+    names_line: int | None
+    units_line: int | None
+    first_line: int
+    encoding: str
+    lines: list[LineOut]
+    columns: list[ColumnOut]
+    doubts: list[DoubtOut]
+    doubt_count: int
+    rows: int
+    whole: bool
+    time_reason: str
+    time_doubtful: bool
+    compared_with: int | None
+    rate_hz: float | None
+    duration_s: float | None
+    gaps: int
+    problem: str
+    problem_line: int | None

@@ -1,0 +1,19 @@
+"""Work for the worker process."""
+
+from yoke_server.common.worker import task
+from yoke_server.exchange.models import FileState, ReadFile
+
+
+def say_why(words: str, key: str) -> None:
+    """The person reads beside the file why no run came of it; it may be tried otherwise."""
+    ReadFile.objects.filter(pk=key).update(problem=words[:300], state=FileState.HERE)
+
+
+def read_in(key: str) -> None:
+    """Make the run of a file."""
+    from yoke_server.exchange.read_in.run import make_run
+
+    make_run(key)
+
+
+read_file_in = task(seconds=3600, failed=say_why)(read_in)

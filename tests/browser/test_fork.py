@@ -1,0 +1,150 @@
+"""A component test in the real interface: from an empty house to a PDF, with its prediction."""
+
+import io
+import re
+from contextlib import ExitStack
+
+import pytest
+from playwright.sync_api import Page, expect
+from pypdf import PdfReader
+from yoke_server.config import demo
+
+from tests import processes
+from tests.browser.chromium import Watched
+from tests.browser.conftest import SPEED
+from tests.browser.test_walk import stage
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+PREDICTION = processes.ROOT / "docs" / "examples" / "fk12_crown_r4.txt"
+DEVICES = {"A3": "bridge amplifier", "M2": "measuring module", "Servo": "servo actuator"}
+WIRED = [  # input, what is typed to find the sensor, the name it is given
+    ("3.1", "lot 0902-1", "R1"),
+    ("3.4", "LC-1192", "F axle"),
+    ("3.5", "lot 0790-1", "B1"),
+    ("3.6", "lot 0744-2", "G4"),
+    ("M2.1", "DT-0433", "u axle"),
+    ("M2.2", "PT-1744", "P hyd"),
+    ("M2.5", "TP-0091", "T"),
+]
+LOADING = 60_000  # ms
+
+
+@pytest.fixture
+def empty_house(browser, database):
+    """People and a library, no bench, no project; gives a page and the rig's ports."""
+    demo.people()
+    demo.add_sensors(demo.FORK_SENSORS)
+    with ExitStack() as stack:
+        rig = stack.enter_context(processes.rig(SPEED, bench="fork"))
+        stack.enter_context(processes.recorder(database, speed=SPEED))
+        stack.enter_context(processes.worker(database))
+        address = stack.enter_context(processes.web(database))
+        watched = Watched(browser)
+        yield watched.sign_in(address, "engineer"), rig.ports
+        watched.context.close()
+        assert watched.faults == []
+
+
+def set_up_bench(page: Page, ports: dict[str, int]) -> None:
+    page.get_by_label("Name, by which people know its place").fill("Fork bench")
+    page.get_by_role("button", name="Set up the bench").click()
+    for label, driver in DEVICES.items():
+        form = page.get_by_role("form", name="Add a device")
+        if page.get_by_role("button", name="Change its devices").count():
+            page.get_by_role("button", name="Change its devices").click()
+        form.get_by_label("Label").fill(label)
+        form.get_by_label("What it is").select_option(driver)
+        form.get_by_label("Port").fill(str(ports[label]))
+        form.get_by_role("button", name="Add or move it").click()
+        expect(page.get_by_text(f"{driver}, ")).to_be_visible()
+        if form.count():
+            form.get_by_role("button", name="Leave it").click()
+            expect(form).to_have_count(0)
+
+
+def add_setup(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^New project")).click()
+    page.get_by_label("Name", exact=True).fill("Front fork FK-12")
+    page.get_by_role("button", name="Begin the project").click()
+    page.get_by_role("button", name="Add a setup").first.click()
+    page.get_by_label("Kind of test").select_option(label="Component with actuator")
+    form = page.get_by_role("form", name="New setup")
+    form.get_by_label("Name", exact=True).fill("Static")
+    form.get_by_role("button", name="Add the setup").click()
+    page.get_by_role("link", name="Open Static").click()
+
+
+def wire(page: Page) -> None:
+    for place, serial, name in WIRED:
+        page.get_by_role("button", name=re.compile(f"^{re.escape(place)} Free")).click()
+        page.get_by_label("Search the sensor library").fill(serial)
+        page.get_by_role("button", name=re.compile(re.escape(serial))).click()
+        page.get_by_label("Channel name").fill(name)
+        page.get_by_role("button", name=f"Wire {name} to input {place}").click()
+        shown = "R1a" if name == "R1" else name
+        expect(page.get_by_role("img", name=f"Wiring of {shown}")).to_be_visible()
+        if name == "G4":  # two wires of 12 m stand far off zero
+            page.get_by_role("radiogroup", name="Range").get_by_text("40").click()
+            expect(page.get_by_role("radio", name="40", checked=True)).to_be_visible()
+
+
+def read_in(page: Page) -> None:
+    page.get_by_role("link", name="Read in a file").click()
+    page.get_by_label("Choose a file").set_input_files(PREDICTION)
+    columns = page.get_by_label("Columns")
+    expect(columns).to_contain_text("moves against B1")
+    expect(page.get_by_label("Unit of U_AX")).to_have_value("m")
+    expect(page.get_by_label("The file as it is")).to_contain_text("Line 1874, CR_45")
+    page.get_by_role("radio", name="Bridge by straight lines").click()
+    expect(page.get_by_text("at 100.00 Hz")).to_be_visible()
+    # A choice that cannot be is told beside the deed, which waits meanwhile.
+    page.get_by_label("Channel that CR_45 goes with").select_option(label="R1a")
+    expect(page.get_by_role("alert")).to_contain_text("same channel")
+    expect(page.get_by_role("button", name="No run can be made yet")).to_be_disabled()
+    page.get_by_label("Channel that CR_45 goes with").select_option(label="R1b")
+    page.get_by_role("button", name="Make the run").click()
+    expect(page).to_have_url(re.compile(r"derive\?run="), timeout=20_000)
+
+
+def test_the_fork_from_nothing_to_a_pdf_with_its_prediction(empty_house):
+    page, ports = empty_house
+    set_up_bench(page, ports)
+    add_setup(page)
+    stage(page, "Wire")
+    wire(page)
+    expect(page.get_by_text("Fork bench linked")).to_be_visible()
+
+    stage(page, "Calibrate")
+    page.get_by_role("button", name="Take the yoke to zero").first.click()
+    page.get_by_role("button", name="Zero 8 channels").click()
+    expect(page.get_by_text("all zeroed").first).to_be_visible()
+
+    stage(page, "Record")
+    peak = page.get_by_label("Peak")
+    peak.fill("2400")
+    peak.press("Enter")
+    expect(peak).to_have_value("2400")
+    page.get_by_role("button", name="Start loading").click()
+    expect(page.get_by_label("State")).to_contain_text("Recording")
+    expect(page.get_by_label("State")).to_contain_text("kept", timeout=LOADING)
+
+    stage(page, "Derive")
+    picture = page.get_by_role("img", name=re.compile("First principal strain"))
+    expect(picture).to_be_visible(timeout=30_000)
+    read_in(page)
+    expect(picture).to_be_visible(timeout=30_000)
+    rows = page.get_by_label("Results").get_by_role("row")
+    expect(rows.filter(has_text="fk12_crown_r4")).to_contain_text("969.")
+    expect(rows.filter(has_text="Part 1 run 1")).to_contain_text("100")
+
+    page.get_by_label("Runs").get_by_role("button", name=re.compile("Part 1 run 1")).click()
+    expect(page.get_by_label("Curves")).to_contain_text("Part 1 run 1")
+    page.get_by_role("button", name=re.compile("into a report")).click()
+    page.get_by_role("button", name="Make the PDF").click()
+    expect(page.get_by_role("img", name=re.compile("Page 1"))).to_be_visible(timeout=90_000)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Save the PDF").click()
+    content = io.BytesIO(download.value.path().read_bytes())
+    text = " ".join(p.extract_text() for p in PdfReader(content).pages)
+    assert "Front fork FK-12" in text and "rosette" in text.lower()

@@ -1,0 +1,260 @@
+"""Files from elsewhere, read in as runs: sent in parts, looked at, made a run or nothing."""
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pypdf import PdfReader
+from yoke_rig.prediction import lines
+from yoke_server.config import demo
+from yoke_server.derive.inputs import whole
+from yoke_server.derive.services import derive_stale
+from yoke_server.exchange.models import FilePart, ReadFile
+from yoke_server.exchange.read_in import rows, storage
+from yoke_server.exchange.read_in import run as making
+from yoke_server.exchange.tasks import read_in
+from yoke_server.ledger.models import Entry
+from yoke_server.record.models import Run
+from yoke_server.record.queries import document_of, streams_of
+from yoke_server.report.models import Report
+from yoke_server.report.tasks import make
+from yoke_server.wire.document import freeze
+from yoke_server.wire.models import Setup
+
+JSON = "application/json"
+EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "fk12_crown_r4.txt"
+
+
+@pytest.fixture
+def fork(db):
+    demo.load_fork()
+    return Setup.objects.get(name="Static")
+
+
+@pytest.fixture
+def client(fork, as_role):
+    return as_role("engineer")
+
+
+def sent(client, setup, text, name="table.txt", part=None):
+    """A file in the database; gives its address."""
+    data = text if isinstance(text, bytes) else text.encode()
+    told = client.post(
+        f"/api/setups/{setup.pk}/files", {"name": name, "size": len(data)}, content_type=JSON
+    )
+    assert told.status_code == 201, told.content
+    address = f"/api/files/{told.json()['key']}"
+    part = part or storage.LARGEST_PART
+    for at in range(0, len(data), part):
+        answer = client.put(
+            f"{address}/parts/{at}", data[at : at + part], content_type="application/octet-stream"
+        )
+        assert answer.status_code == 200, answer.content
+    return address
+
+
+def looked(client, address, **choices):
+    answer = client.post(f"{address}/look", choices, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def made(client, address, choices):
+    """The run that the worker makes."""
+    answer = client.post(f"{address}/run", choices, content_type=JSON)
+    assert answer.status_code == 202, answer.content
+    read_in(address.rpartition("/")[2])
+    return Run.objects.get(pk=client.get(address).json()["run_id"])
+
+
+def by_name(look, name):
+    place = next(c["place"] for c in look["columns"] if c["heading"] == name)
+    choice = next(c for c in look["choices"]["columns"] if c["place"] == place)
+    return look["columns"][place] | choice
+
+
+def test_the_example_is_what_its_maker_writes():
+    assert EXAMPLE.read_text(encoding="utf-8").splitlines() == lines()
+
+
+def test_the_prediction_of_the_fork_becomes_a_run(client, fork):
+    address = sent(client, fork, EXAMPLE.read_bytes(), EXAMPLE.name, part=50_000)
+    look = looked(client, address)
+    assert (look["choices"]["separator"], look["choices"]["decimal"]) == (";", ",")
+    assert (look["names_line"], look["units_line"], look["first_line"]) == (6, 7, 8)
+    assert look["choices"]["time"]["unit"] == "ms" and look["time_doubtful"]
+    strain = by_name(look, "CR_00")
+    assert (strain["quantity"], strain["unit"], strain["take"]) == ("strain", "µm/m", True)
+    assert "line 7 says ue" in strain["reason"]
+    axle = next(c for c in document_channels(fork) if c.name == "F axle")
+    assert by_name(look, "F_AX")["pairs_with"] == axle.key
+    assert by_name(look, "FLAG")["role"] == "left out"
+    assert [(d["line"], d["column"], d["why"]) for d in look["doubts"]] == [
+        (1874, 2, "text in figures")
+    ]
+    assert look["gaps"] == 1 and look["rate_hz"] == pytest.approx(100)
+
+    run = made(client, address, look["choices"])
+    (times,) = streams_of(run)
+    assert times.samples == 2400 and run.state == "kept" and run.number == 1
+    assert times.gaps == [(pytest.approx(18.66), pytest.approx(18.67))]
+    document = document_of(run)
+    force = whole(run, next(c for c in document.channels if c.key == axle.key))
+    assert force.max() == pytest.approx(2400)
+    strains = whole(run, next(c for c in document.channels if c.name == "CR_00"))
+    assert strains.max() == pytest.approx(802.4e-6)
+    assert not FilePart.objects.exists()
+    assert "Read in fk12_crown_r4.txt" in Entry.objects.latest("id").action
+    assert run.revision.document["channels"] != run.document["channels"]
+
+
+def document_channels(setup):
+    return freeze(setup).channels
+
+
+def test_bridged_fields_lie_on_a_line_and_the_run_says_so(client, fork):
+    address = sent(client, fork, "t;F\ns;kN\n0;0\n1;x\n2;\n3;6\n4;8\n")
+    look = looked(client, address, doubtful="bridge")
+    assert look["doubt_count"] == 2 and look["gaps"] == 0
+    run = made(client, address, look["choices"])
+    values = whole(run, document_of(run).channels[0])
+    np.testing.assert_allclose(values, [0, 2e3, 4e3, 6e3, 8e3])
+    assert "bridged" in run.notes
+
+
+def test_a_run_that_was_read_in_is_derived_reported_and_sent_on(client, fork):
+    address = sent(client, fork, EXAMPLE.read_bytes(), EXAMPLE.name)
+    choices = looked(client, address)["choices"]
+    keys = {c.name: c.key for c in document_channels(fork)}
+    for column, name in zip(choices["columns"][1:4], ("R1a", "R1b", "R1c"), strict=True):
+        column["pairs_with"] = keys[name]
+    run = made(client, address, choices)
+    derive_stale(fork.pk)
+    (found,) = client.get(f"/api/runs/{run.pk}/derivations").json()
+    first = next(r for r in found["results"] if r["symbol"] == "ε1")
+    assert first["value"] == pytest.approx(969.2e-6, rel=1e-3)
+    assert client.get(f"/api/setups/{fork.pk}/series").json() == []  # nobody measured it here
+    report = client.post(f"/api/runs/{run.pk}/report").json()
+    make(report["id"])
+    text = "".join(p.extract_text() for p in PdfReader(io.BytesIO(Report.objects.get().pdf)).pages)
+    assert "fk12_crown_r4" in text
+    (stream,) = client.get(f"/api/setups/{fork.pk}/runs").json()[0]["streams"]
+    answer = client.get(f"/api/runs/{run.pk}/streams/{stream['id']}.csv")
+    assert answer.status_code == 200
+
+
+BAD = {
+    "time running back": ("t;F\ns;N\n0;1\n1;2\n0,5;3\n", "runs back in line 5"),
+    "no unit": ("a;b\n0;1\n1;2\n2;4\n", "No column is taken"),
+    "uneven": ("t;F\ns;N\n0;1\n1;2\n2;3\n2,3;3\n3;4\n4;4\n", "not even"),
+    "one row": ("t;F\ns;N\n0;1\n", "fewer than two"),
+}
+
+
+@pytest.mark.parametrize("case", BAD)
+def test_a_table_that_cannot_be_says_why_and_makes_nothing(client, fork, case):
+    text, words = BAD[case]
+    address = sent(client, fork, text)
+    look = looked(client, address)
+    assert words in look["problem"]
+    answer = client.post(f"{address}/run", look["choices"], content_type=JSON)
+    assert answer.status_code == 422 and words in answer.json()["title"]
+    assert not Run.objects.exists()
+
+
+def test_two_times_a_rate_and_columns_that_differ_are_told(client, fork):
+    text = "t;time;F\ns;ms;N\n0;0;1\n1;1000;2\n2;2000;3\n3;4\n4;4000;5\n"
+    look = looked(client, sent(client, fork, text))
+    assert "time could be the time too" in look["time_reason"] and look["time_doubtful"]
+    assert [(d["line"], d["column"]) for d in look["doubts"]] == [(6, None)]
+    plain = looked(
+        client, sent(client, fork, "F [kN]\n1\n2\n3\n"), time={"column": None, "rate_hz": 50.0}
+    )
+    assert plain["rate_hz"] == 50 and plain["duration_s"] == pytest.approx(0.06)
+    assert by_name(plain, "F")["unit"] == "kN"
+
+
+def test_old_code_pages_blanks_and_figures_out_of_reach(client, fork):
+    text = "t  u\ns  µm\n0  1.5\n1  2.5\n2  1e300\n3  4\n".encode("cp1252")
+    look = looked(client, sent(client, fork, text))
+    assert (by_name(look, "u")["unit"], look["encoding"]) == ("µm", "cp1252")
+    assert [d["why"] for d in look["doubts"]] == ["the number is too large"]
+
+
+def test_parts_come_once_in_order_and_only_from_their_owner(client, fork, as_role):
+    data = b"t;F\ns;N\n0;1\n1;2\n"
+    told = client.post(
+        f"/api/setups/{fork.pk}/files", {"name": "a.txt", "size": len(data)}, content_type=JSON
+    ).json()
+    address = f"/api/files/{told['key']}"
+    octets = {"content_type": "application/octet-stream"}
+    assert client.post(f"{address}/look", {}, content_type=JSON).status_code == 409
+    assert client.put(f"{address}/parts/0", data[:5], **octets).json()["received"] == 5
+    assert client.put(f"{address}/parts/0", data[:5], **octets).json()["received"] == 5
+    late = client.put(f"{address}/parts/9", data[9:], **octets)
+    assert late.status_code == 409 and "5 bytes are here" in late.json()["title"]
+    assert client.put(f"{address}/parts/5", data[5:] + b"x", **octets).status_code == 409
+    assert client.put(f"{address}/parts/5", data[5:], **octets).json()["state"] == "here"
+    assert as_role("technician").get(address).status_code == 404
+    assert as_role("reviewer").get(address).status_code == 403
+    assert client.delete(address).status_code == 204
+    assert not ReadFile.objects.exists()
+
+
+@pytest.mark.parametrize(("size", "words"), [(0, "is empty"), (3 << 30, "larger than 2 GB")])
+def test_a_file_of_no_or_too_great_a_size_does_not_begin(client, fork, size, words):
+    answer = client.post(
+        f"/api/setups/{fork.pk}/files", {"name": "a.txt", "size": size}, content_type=JSON
+    )
+    assert answer.status_code == 422 and words in answer.json()["title"]
+
+
+def test_a_failure_half_way_leaves_nothing(client, fork, monkeypatch):
+    """The worker breaks after the first rows: no run, and the file can be tried again."""
+    monkeypatch.setattr(rows, "BATCH_BYTES", 4096)
+    text = "t;F\ns;N\n" + "".join(f"{i};{i}\n" for i in range(5000))
+    address = sent(client, fork, text)
+    look = looked(client, address)
+    assert client.post(f"{address}/run", look["choices"], content_type=JSON).status_code == 202
+    count = iter(range(100))
+
+    def breaking(work):
+        if next(count) == 2:
+            raise RuntimeError("the power is gone")
+        return store(work)
+
+    store = making.write_samples
+    monkeypatch.setattr(making, "write_samples", breaking)
+    with pytest.raises(RuntimeError):
+        read_in(address.rpartition("/")[2])
+    assert not Run.objects.exists() and FilePart.objects.exists()
+    monkeypatch.setattr(making, "write_samples", store)
+    read_in(address.rpartition("/")[2])
+    run = Run.objects.get()
+    values = whole(run, document_of(run).channels[0])
+    np.testing.assert_array_equal(values, np.arange(5000.0))
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"pairs_with": "F axle"}, "same channel"),
+        ({"pairs_with": "R1a"}, "measures something else"),
+        ({"pairs_with": "nobody"}, "measures something else"),
+        ({"name": "F"}, "Two columns are named F"),
+        ({"unit": "mm"}, "no unit of its quantity"),
+        ({"quantity": "x"}, "no unit of its quantity"),
+    ],
+)
+def test_choices_that_cannot_be_are_told_at_once(client, fork, change, words):
+    address = sent(client, fork, "t;F;G\ns;kN;kN\n0;1;1\n1;2;2\n")
+    choices = looked(client, address)["choices"]
+    keys = {c.name: c.key for c in document_channels(fork)}
+    choices["columns"][1]["pairs_with"] = keys["F axle"]
+    choices["columns"][2] |= change
+    if "pairs_with" in change:
+        choices["columns"][2]["pairs_with"] = keys.get(change["pairs_with"], "nobody")
+    assert words in looked(client, address, **choices)["problem"]
+    answer = client.post(f"{address}/run", choices, content_type=JSON)
+    assert answer.status_code == 422 and words in answer.json()["title"]

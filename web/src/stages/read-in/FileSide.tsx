@@ -1,0 +1,118 @@
+import type { Choices, Look } from '../../api/files'
+import { Segments } from '../../ui/Fact'
+import { Choice } from '../../ui/Choice'
+
+const SEPARATORS = [
+  [';', 'semicolon'],
+  [',', 'comma'],
+  ['\t', 'tab'],
+  ['|', 'bar'],
+  [' ', 'blanks'],
+] as const
+const DECIMALS = [
+  ['.', 'point'],
+  [',', 'comma'],
+] as const
+type Written = Pick<Choices, 'separator' | 'decimal'>
+
+interface Props {
+  look: Look
+  /** A file written otherwise has other columns: what was chosen of them is past. */
+  onChoose: (written: Choices) => void
+}
+
+/** The file as it is, and how it is written. */
+export function FileSide({ look, onChoose }: Props) {
+  const { separator, decimal, doubtful } = look.choices as Required<Choices>
+  const write = (change: Written) =>
+    Promise.resolve(
+      onChoose({ separator, decimal, ...change, columns: undefined, time: undefined }),
+    )
+  return (
+    <section className="col overflow-y-auto!" aria-label="The file as it is">
+      <div className="border-b border-rule px-4 py-2">
+        <Choice
+          label="Separator"
+          value={separator!}
+          options={SEPARATORS}
+          onChoose={(to) => write({ separator: to })}
+        />
+        <Choice
+          label="Decimal sign"
+          value={decimal!}
+          options={DECIMALS.filter(([sign]) => sign !== separator)}
+          onChoose={(to) => write({ decimal: to })}
+        />
+      </div>
+      <ol className="border-b border-rule py-1">
+        {look.lines.map(({ line, text }) => (
+          <Line key={line} line={line} text={text} role={roleOf(line, look)} />
+        ))}
+      </ol>
+      <Doubts look={look} doubtful={doubtful} onChoose={(to) => onChoose({ doubtful: to })} />
+    </section>
+  )
+}
+
+function roleOf(line: number, look: Look): string {
+  if (line === look.names_line) return 'names'
+  if (line === look.units_line) return 'units'
+  return line === look.first_line ? 'figures' : ''
+}
+
+function Line({ line, text, role }: { line: number; text: string; role: string }) {
+  const head = role === 'names' || role === 'units'
+  return (
+    <li className={`flex h-[19px] items-center text-[12px] ${head ? 'bg-well font-[620]' : ''}`}>
+      <span className="w-14 flex-none pl-4 text-[11px] text-soft">{role}</span>
+      <span className="figure w-10 flex-none pr-3 text-right text-[11px] text-soft">{line}</span>
+      <span className="figure truncate">{text}</span>
+    </li>
+  )
+}
+
+interface DoubtProps {
+  look: Look
+  doubtful: 'drop' | 'bridge'
+  onChoose: (to: 'drop' | 'bridge') => void
+}
+
+/** What is no number, under its line, and what becomes of it. */
+function Doubts({ look, doubtful, onChoose }: DoubtProps) {
+  if (!look.doubt_count)
+    return <p className="px-4 py-3 text-[12px] text-soft">Every field is a number.</p>
+  const more = look.doubt_count - look.doubts.length
+  return (
+    <div className="bg-signal-wash px-4 py-3 text-[12px] leading-[17px]">
+      <ul className="flex flex-col gap-1 pb-2">
+        {look.doubts.slice(0, 8).map((d) => (
+          <li key={`${d.line} ${d.column}`}>
+            <b className="font-[620] text-signal">
+              Line {d.line}
+              {d.column != null && `, ${nameOf(look, d.column)}`}
+            </b>
+            : {d.why} {d.text && <span className="figure">{d.text}</span>}
+          </li>
+        ))}
+        {look.doubts.length > 8 && <li>and {look.doubts.length - 8 + Math.max(more, 0)} more</li>}
+      </ul>
+      <Segments
+        label="Lines with such fields"
+        value={doubtful}
+        options={[
+          ['drop', 'Leave these lines out'],
+          ['bridge', 'Bridge by straight lines'],
+        ]}
+        onChange={onChoose}
+      />
+      <p className="pt-1 text-soft">
+        {doubtful === 'drop'
+          ? 'The run has a gap there.'
+          : 'The run says so in its notes; lines with other columns are left out all the same.'}
+      </p>
+    </div>
+  )
+}
+
+const nameOf = (look: Look, place: number): string =>
+  look.choices.columns.find((c) => c.place === place)?.name ?? `column ${place + 1}`
