@@ -11,6 +11,7 @@ from playwright.sync_api import Page
 from tests import processes
 from tests.browser.chromium import Watched, chromium
 
+PREDICTION = processes.ROOT / "docs" / "examples" / "fk12_crown_r4.txt"
 FOLDER = processes.ROOT / "docs" / "screenshots"
 INTO_THE_PULL = 14_000  # ms: past yield, the gauge has failed
 SETTLE = 1_200  # ms
@@ -89,6 +90,16 @@ def take_fork(page: Page) -> None:
     stage(page, "Derive")
     page.get_by_role("img", name=re.compile("First principal strain")).wait_for()
     shot(page, "derive-rosette")
+    page.get_by_role("link", name="Read in a file").click()
+    page.get_by_label("Choose a file").set_input_files(PREDICTION)
+    page.get_by_label("Unit of U_AX").wait_for()
+    shot(page, "read-in")
+    page.get_by_role("button", name="Make the run").click()
+    page.wait_for_url(re.compile(r"derive\?run="), timeout=60_000)
+    page.get_by_role("radio", name="Over time").click()
+    page.get_by_label("Lay another run beside it").select_option(label="FK-12-1 run 1")
+    shot(page, "derive-curves")
+    page.get_by_label("Runs").get_by_role("button", name=re.compile("FK-12-1 run 1")).click()
     page.get_by_role("button", name=re.compile("into a report")).click()
     page.get_by_role("button", name="Make the PDF").click()
     page.get_by_role("img", name=re.compile("Page 1")).wait_for(timeout=60_000)

@@ -95,7 +95,7 @@ def read_in(page: Page) -> None:
     columns = page.get_by_label("Columns")
     expect(columns).to_contain_text("moves against B1")
     expect(page.get_by_label("Unit of U_AX")).to_have_value("m")
-    expect(page.get_by_label("The file as it is")).to_contain_text("Line 1874, CR_45")
+    expect(page.get_by_label("The file as it is")).to_contain_text("Line 1074, CR_45")
     page.get_by_role("radio", name="Bridge by straight lines").click()
     expect(page.get_by_text("at 100.00 Hz")).to_be_visible()
     # A choice that cannot be is told beside the deed, which waits meanwhile.
@@ -138,6 +138,9 @@ def test_the_fork_from_nothing_to_a_pdf_with_its_prediction(empty_house):
     expect(rows.filter(has_text="fk12_crown_r4")).to_contain_text("969.")
     expect(rows.filter(has_text="Part 1 run 1")).to_contain_text("100")
 
+    page.get_by_role("radio", name="Over time").click()
+    page.get_by_label("Lay another run beside it").select_option(label="Part 1 run 1")
+    expect(page.get_by_role("button", name="Take Part 1 run 1 away")).to_be_visible()
     page.get_by_label("Runs").get_by_role("button", name=re.compile("Part 1 run 1")).click()
     expect(page.get_by_label("Curves")).to_contain_text("Part 1 run 1")
     page.get_by_role("button", name=re.compile("into a report")).click()

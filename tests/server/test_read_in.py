@@ -91,14 +91,14 @@ def test_the_prediction_of_the_fork_becomes_a_run(client, fork):
     assert by_name(look, "F_AX")["pairs_with"] == axle.key
     assert by_name(look, "FLAG")["role"] == "left out"
     assert [(d["line"], d["column"], d["why"]) for d in look["doubts"]] == [
-        (1874, 2, "text in figures")
+        (1074, 2, "text in figures")
     ]
     assert look["gaps"] == 1 and look["rate_hz"] == pytest.approx(100)
 
     run = made(client, address, look["choices"])
     (times,) = streams_of(run)
-    assert times.samples == 2400 and run.state == "kept" and run.number == 1
-    assert times.gaps == [(pytest.approx(18.66), pytest.approx(18.67))]
+    assert times.samples == 1600 and run.state == "kept" and run.number == 1
+    assert times.gaps == [(pytest.approx(10.66), pytest.approx(10.67))]
     document = document_of(run)
     force = whole(run, next(c for c in document.channels if c.key == axle.key))
     assert force.max() == pytest.approx(2400)

@@ -80,7 +80,7 @@ function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
 
 const colour = (value: string) => (value.startsWith('--') ? token(value) : value)
 
-const padded = (low: number, high: number): [number, number] => {
+export const padded = (low: number, high: number): [number, number] => {
   if (!Number.isFinite(low) || !Number.isFinite(high)) return [0, 1]
   const room = (high - low || Math.abs(high) || 1) * 0.06
   return [low - room, high + room]
@@ -174,7 +174,7 @@ function curveNames(plot: uPlot, curves: readonly Curve[]): void {
 
 function options(props: PlotProps, width: number, height: number): uPlot.Options {
   const { curves } = props
-  const room = 10 + 7 * (props.nameRoom ?? Math.max(0, ...curves.map((c) => c.name.length)))
+  const room = 12 + 7.5 * (props.nameRoom ?? Math.max(0, ...curves.map((c) => c.name.length)))
   return {
     width,
     height,

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 COLUMNS = 100
-TOO_FEW = 20  # rows a column
+TOO_FEW = 10  # rows a column
 
 
 @dataclass(frozen=True, slots=True)

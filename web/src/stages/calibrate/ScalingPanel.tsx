@@ -3,10 +3,11 @@ import { changeScaling, zero } from '../../api/deeds'
 import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
-import { Segments } from '../../ui/Fact'
+import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
-import { attempt } from '../../ui/notices'
+import { PolynomialForm } from './PolynomialForm'
 import { FORMS, kindsFor, shownValue, unitOf, withField } from './scalings'
+import { TableForm } from './TableForm'
 
 interface Props {
   channel: Channel
@@ -26,17 +27,15 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
         <span className="text-soft">scaling in force</span>
       </div>
       <div className="flex flex-col gap-3 overflow-auto p-4">
-        <Segments
+        <Choice
           label="Scaling by"
           options={kindsFor(channel)}
           value={kind}
           disabled={!may}
-          onChange={(to) =>
-            void attempt(changeScaling(channel.id, { scaling: FORMS[to]!.seed(channel) }))
-          }
+          onChoose={(to) => changeScaling(channel.id, { scaling: FORMS[to].seed(channel) })}
         />
         <div>
-          {form?.fields.map((field) => (
+          {form.fields.map((field) => (
             <EditableNumber
               key={field.name}
               label={field.label}
@@ -50,6 +49,12 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
             />
           ))}
         </div>
+        {channel.scaling.kind === 'table' && (
+          <TableForm channel={channel} scaling={channel.scaling} disabled={!may} />
+        )}
+        {channel.scaling.kind === 'polynomial' && (
+          <PolynomialForm channel={channel} scaling={channel.scaling} disabled={!may} />
+        )}
         {kind === 'gauge' && (
           <p className="text-[12px] leading-4 text-soft">
             The bridge and its leads are solved exactly, not linearised.

@@ -32,7 +32,13 @@ const field = (name: string, label: string, measure: Measure, decimals: number):
   decimals,
 })
 
-export const FORMS: Partial<Record<Kind, Form>> = {
+/** The straight line through nothing that lies on what is in force. */
+const line = (c: Channel) => {
+  const step = toSi(1, signalUnit(c.signal))
+  return { signal_1: 0, value_1: 0, signal_2: step, value_2: step * c.per_signal }
+}
+
+export const FORMS: Record<Kind, Form> = {
   gauge: {
     label: 'Gauge factor',
     fields: [
@@ -81,15 +87,32 @@ export const FORMS: Partial<Record<Kind, Form>> = {
       field('value_2', 'Point 2, value', 'quantity', 4),
     ],
     fits: () => true,
+    seed: (c) => ({ kind: 'two_points', ...line(c) }),
+  },
+  table: {
+    label: 'Table of points',
+    fields: [],
+    fits: () => true,
     seed: (c) => {
-      const step = toSi(1, signalUnit(c.signal))
-      return {
-        kind: 'two_points',
-        signal_1: 0,
-        value_1: 0,
-        signal_2: step,
-        value_2: step * c.per_signal,
-      }
+      const { signal_1, value_1, signal_2, value_2 } =
+        c.scaling.kind === 'two_points' ? c.scaling : line(c)
+      const points = [
+        { signal: signal_1, value: value_1 },
+        { signal: signal_2, value: value_2 },
+      ]
+      return { kind: 'table', points: points.sort((a, b) => a.signal - b.signal) }
+    },
+  },
+  polynomial: {
+    label: 'Polynomial',
+    fields: [],
+    fits: () => true,
+    seed: (c) => {
+      const signals = c.curve.map((p) => p.signal)
+      const [lowest, highest] = signals.length
+        ? [Math.min(...signals), Math.max(...signals)]
+        : [0, toSi(1, signalUnit(c.signal))]
+      return { kind: 'polynomial', coefficients: [0, c.per_signal || 1], lowest, highest }
     },
   },
 }

@@ -64,7 +64,7 @@ export function Derive() {
         {chosen ? (
           <Picture key={`${run.id}-${chosen.recipe.id}`} run={run} derivation={chosen} />
         ) : (
-          <OverTime key={run.id} run={run} />
+          <OverTime key={run.id} run={run} runs={runs} />
         )}
       </section>
       <RecipePanel key={run.id} run={run} derivation={chosen} />

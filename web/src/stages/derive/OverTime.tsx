@@ -1,30 +1,50 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo, useState } from 'react'
+import type uPlot from 'uplot'
 
 import type { Run, Schemas } from '../../api/client'
-import { fetchView } from '../../api/view'
+import { fetchView, type Stretch } from '../../api/view'
+import { drawBeside, STYLES, widened, type Beside } from '../../plots/beside'
 import { columnsOf, hatchesOf } from '../../plots/columns'
-import { Plot } from '../../plots/Plot'
+import { padded, Plot } from '../../plots/Plot'
 import { Button } from '../../ui/Button'
+import { Icon } from '../../ui/Icon'
 
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const PIXELS = 1400
 const SHORTEST = 1e-3 // s
 
-/** Every channel over time; drag over a plot to look closer. */
-export function OverTime({ run }: { run: Run }) {
-  const [zoomed, setZoomed] = useState<[number, number] | null>(null)
-  const range = zoomed ?? [0, Math.max(run.duration_s, SHORTEST)]
+type RunChannel = Schemas['FrozenChannel']
+type Range = [number, number]
+
+interface Props {
+  run: Run
+  /** Runs of the setup, any of which may be laid beside it. */
+  runs: readonly Run[]
+}
+
+/** The channels of a run over time, with those of others; drag over a plot to look closer. */
+export function OverTime({ run, runs }: Props) {
+  const [zoomed, setZoomed] = useState<Range | null>(null)
+  const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set())
+  const [besides, setBesides] = useState<readonly number[]>([])
+  const others = besides.flatMap((id) => runs.find((r) => r.id === id && id !== run.id) ?? [])
+  const end = Math.max(run.duration_s, ...others.map((o) => o.duration_s), SHORTEST)
+  const range = zoomed ?? ([0, end] as Range)
   const zoom = (from: number, to: number) => {
-    if (to - from >= SHORTEST) setZoomed([Math.max(0, from), Math.min(run.duration_s, to)])
+    if (to - from >= SHORTEST) setZoomed([Math.max(0, from), Math.min(end, to)])
   }
+  const shown = run.channels.filter((c) => !hidden.has(c.key))
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="flex items-center gap-2 px-4 py-1.5 text-soft">
-        Drag over a plot to look closer.
-        <Button size={24} disabled={!zoomed} onClick={() => setZoomed(null)}>
-          Whole run
-        </Button>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-1.5 text-[12px] text-soft">
+        <Channels run={run} hidden={hidden} onChange={setHidden} />
+        <Besides runs={runs.filter((r) => r.id !== run.id)} chosen={others} onChange={setBesides} />
+        <span className="ml-auto">
+          <Button size={24} disabled={!zoomed} onClick={() => setZoomed(null)}>
+            Whole run
+          </Button>
+        </span>
       </div>
       <div
         tabIndex={0}
@@ -32,17 +52,18 @@ export function OverTime({ run }: { run: Run }) {
         aria-label="Channels over time"
         className="flex min-h-0 flex-1 flex-col overflow-y-auto"
       >
-        {run.channels.map((channel, i) => (
+        {shown.map((channel, i) => (
           <div
             key={channel.key}
-            className={`flex flex-auto ${i === run.channels.length - 1 ? 'min-h-[120px]' : 'min-h-[84px]'}`}
+            className={`flex flex-auto ${i === shown.length - 1 ? 'min-h-[120px]' : 'min-h-[84px]'}`}
           >
             <ChannelPlot
               run={run}
+              others={others}
               channel={channel}
-              colour={COLOURS[i % COLOURS.length]!}
+              colour={COLOURS[run.channels.indexOf(channel) % COLOURS.length]!}
               range={range}
-              last={i === run.channels.length - 1}
+              last={i === shown.length - 1}
               onZoom={zoom}
             />
           </div>
@@ -52,26 +73,119 @@ export function OverTime({ run }: { run: Run }) {
   )
 }
 
-interface Props {
+function Channels(props: {
   run: Run
-  channel: Schemas['FrozenChannel']
+  hidden: ReadonlySet<string>
+  onChange: (hidden: ReadonlySet<string>) => void
+}) {
+  const { run, hidden, onChange } = props
+  const turn = (key: string) => {
+    const next = new Set(hidden)
+    if (!next.delete(key)) next.add(key)
+    onChange(next)
+  }
+  return (
+    <span role="group" aria-label="Channels shown" className="flex flex-wrap gap-1">
+      {run.channels.map(({ key, name }) => (
+        <button
+          key={key}
+          type="button"
+          aria-pressed={!hidden.has(key)}
+          onClick={() => turn(key)}
+          className={`h-6 rounded border px-2 ${
+            hidden.has(key)
+              ? 'border-dashed border-rule-strong text-soft'
+              : 'border-rule-strong bg-paper font-[560] text-ink'
+          }`}
+        >
+          {name}
+        </button>
+      ))}
+    </span>
+  )
+}
+
+function Besides(props: {
+  runs: readonly Run[]
+  chosen: readonly Run[]
+  onChange: (ids: readonly number[]) => void
+}) {
+  const { runs, chosen, onChange } = props
+  const ids = chosen.map((r) => r.id)
+  const free = runs.filter((r) => !ids.includes(r.id))
+  return (
+    <>
+      {chosen.map((other, i) => (
+        <span key={other.id} className="flex h-6 items-center gap-1.5 text-ink">
+          <svg width="22" height="8" aria-hidden>
+            <path
+              d="M0 4H22"
+              stroke="var(--ink)"
+              strokeWidth={STYLES[i]!.width}
+              strokeOpacity={STYLES[i]!.alpha}
+              strokeDasharray={STYLES[i]!.dash.join(' ')}
+            />
+          </svg>
+          {other.name}
+          <button
+            type="button"
+            aria-label={`Take ${other.name} away`}
+            className="p-1 text-soft hover:text-ink"
+            onClick={() => onChange(ids.filter((id) => id !== other.id))}
+          >
+            <Icon name="cross" size={11} />
+          </button>
+        </span>
+      ))}
+      {free.length > 0 && chosen.length < STYLES.length && (
+        <select
+          aria-label="Lay another run beside it"
+          value=""
+          onChange={(e) => onChange([...ids, Number(e.target.value)])}
+          className="h-6 max-w-44 rounded border border-rule-strong bg-sheet px-1 text-ink"
+        >
+          <option value="">Lay beside it…</option>
+          {free.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name}
+            </option>
+          ))}
+        </select>
+      )}
+    </>
+  )
+}
+
+interface PlotProps {
+  run: Run
+  others: readonly Run[]
+  channel: RunChannel
   colour: string
-  range: [number, number]
+  range: Range
   last: boolean
   onZoom: (from: number, to: number) => void
 }
 
-function ChannelPlot({ run, channel, colour, range, last, onZoom }: Props) {
+const viewOf = (run: number, key: string, range: Range) => ({
+  queryKey: ['view', run, key, ...range],
+  queryFn: ({ signal }: { signal: AbortSignal }) => fetchView(run, key, range, PIXELS, signal),
+  placeholderData: keepPreviousData,
+  staleTime: Infinity,
+  gcTime: 60_000,
+})
+
+/** The same channel in another run: by its key, or else by its name. */
+const sameIn = (other: Run, channel: RunChannel): RunChannel | undefined =>
+  other.channels.find((c) => c.key === channel.key) ??
+  other.channels.find((c) => c.name === channel.name && c.quantity === channel.quantity)
+
+function ChannelPlot({ run, others, channel, colour, range, last, onZoom }: PlotProps) {
   const { key, unit, name } = channel
-  const stretches = useQuery({
-    queryKey: ['view', run.id, key, ...range],
-    queryFn: ({ signal }) => fetchView(run.id, key, range, PIXELS, signal),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: 60_000,
-  }).data
+  const stretches = useQuery(viewOf(run.id, key, range)).data
   const columns = useMemo(() => columnsOf(stretches ?? [], unit), [stretches, unit])
   const hatches = useMemo(() => hatchesOf(stretches ?? []), [stretches])
+  const beside = useBeside(others, channel, colour, range)
+  const draw = useCallback((plot: uPlot) => drawBeside(plot, beside), [beside])
   const data = useCallback(() => columns, [columns])
   const curves = useMemo(() => [{ name, colour }], [name, colour])
   const clipped = hatches.some((h) => h.why === 'clipped')
@@ -79,6 +193,8 @@ function ChannelPlot({ run, channel, colour, range, last, onZoom }: Props) {
     <Plot
       curves={curves}
       data={data}
+      draw={draw}
+      yRange={(low, high) => padded(...widened(low, high, beside))}
       hatches={() => hatches}
       xRange={() => range}
       xName="Time"
@@ -92,3 +208,27 @@ function ChannelPlot({ run, channel, colour, range, last, onZoom }: Props) {
     />
   )
 }
+
+function useBeside(
+  others: readonly Run[],
+  channel: RunChannel,
+  colour: string,
+  range: Range,
+): readonly Beside[] {
+  const found = useQueries({
+    queries: others.map((other) => {
+      const same = sameIn(other, channel)
+      return { ...viewOf(other.id, same?.key ?? '', range), enabled: !!same }
+    }),
+    combine: dataOf,
+  })
+  return useMemo(
+    () =>
+      found.flatMap((stretches, i) =>
+        stretches ? [{ ...STYLES[i]!, colour, data: columnsOf(stretches, channel.unit) }] : [],
+      ),
+    [found, colour, channel.unit],
+  )
+}
+
+const dataOf = (results: readonly { data?: Stretch[] }[]) => results.map((r) => r.data)

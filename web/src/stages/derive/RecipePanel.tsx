@@ -56,7 +56,7 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
             <Files run={run.id} stream={s.id} />
           </Fact>
         ))}
-        <Fact name="Missing">{gaps ? `${gaps} gaps` : 'nothing'}</Fact>
+        <Fact name="Missing">{gaps ? (gaps === 1 ? '1 gap' : `${gaps} gaps`) : 'nothing'}</Fact>
         <Fact name="Fingerprint">
           <span className="figure">{run.seal.slice(0, 12)}</span>
         </Fact>
