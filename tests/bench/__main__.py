@@ -13,7 +13,17 @@ from launch.paths import VAR
 def main(chosen: list[str]) -> int:
     """Exit status 0 when every promise holds."""
     django.setup()
-    from tests.bench import crowd, exchange, numbers, pages, recording, searching, stopping, views
+    from tests.bench import (
+        crowd,
+        exchange,
+        numbers,
+        opening,
+        pages,
+        recording,
+        searching,
+        stopping,
+        views,
+    )
     from tests.bench.measure import table
 
     options = argparse.ArgumentParser(prog="./yoke bench")
@@ -28,6 +38,7 @@ def main(chosen: list[str]) -> int:
         "crowd": crowd.measure,
         "numbers": numbers.measure,
         "exchange": exchange.measure,
+        "opening": opening.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "simulation": lambda: searching.measure(given.schedules),

@@ -156,7 +156,11 @@ def test_a_wrong_password_is_told_and_a_reviewer_only_reads(open_browser, applic
 
 def test_everything_by_keyboard(open_browser):
     page = open_browser("technician", theme="dark")
-    open_setup(page)
+    page.keyboard.press("Control+k")
+    page.keyboard.type("coupons tension")
+    page.keyboard.press("Enter")
+    stage(page, "Wire")
+    expect(page.get_by_text("Shed bench linked")).to_be_visible()
     assert page.evaluate("document.documentElement.dataset.theme") == "night"
     page.keyboard.press("Control+k")
     page.keyboard.type("take the yoke")

@@ -113,4 +113,4 @@ def test_measuring_only_moves_nothing_and_needs_nothing_to_stand_at_home():
     stage = begun(NoMotion(), [TimeUp(seconds=4.0)])
     stage.run(8)
     assert ended(stage) == "The 4 s are over"
-    assert stage.ramps == 0
+    assert stage.moves == 0

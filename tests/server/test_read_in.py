@@ -178,8 +178,44 @@ def test_two_times_a_rate_and_columns_that_differ_are_told(client, fork):
 def test_old_code_pages_blanks_and_figures_out_of_reach(client, fork):
     text = "t  u\ns  µm\n0  1.5\n1  2.5\n2  1e300\n3  4\n".encode("cp1252")
     look = looked(client, sent(client, fork, text))
-    assert (by_name(look, "u")["unit"], look["encoding"]) == ("µm", "cp1252")
+    assert (by_name(look, "u")["unit"], look["encoding"]) == ("µm", "latin-1")
     assert [d["why"] for d in look["doubts"]] == ["the number is too large"]
+
+
+def test_marks_odd_letters_and_stray_bytes_keep_nothing_from_being_told(client, fork):
+    marked = "\ufefft\u200b;F\u0000\ns;N\n0;1\n1;2\n".encode()
+    look = looked(client, sent(client, fork, marked))
+    assert [c["heading"] for c in look["columns"]] == ["t", "F"] and look["problem"] == ""
+    many = ";".join("1" * 300)
+    wide = client.post(f"{sent(client, fork, many)}/look", {}, content_type=JSON)
+    assert wide.status_code == 422 and "300 columns" in wide.json()["title"]
+    late = b"t;F\ns;N\n" + b"".join(b"%d;%d\n" % (i, i) for i in range(20_000)) + b"9;\xff\xfe\n"
+    broken = client.post(f"{sent(client, fork, late)}/look", {}, content_type=JSON)
+    assert broken.status_code in (200, 422), broken.content
+    for junk in (bytes(range(256)) * 40, b'"' * 5000 + b"1,2\n", b"1\n" * 3, b"\x00" * 900):
+        answer = client.post(f"{sent(client, fork, junk)}/look", {}, content_type=JSON)
+        assert answer.status_code in (200, 422), answer.content
+        assert answer.status_code == 200 or answer.json()["title"]
+
+
+def test_what_is_sent_back_unchanged_stays_a_guess(client, fork):
+    address = sent(client, fork, EXAMPLE.read_bytes(), EXAMPLE.name)
+    first = looked(client, address)
+    again = looked(client, address, **first["choices"])
+    assert [c["doubtful"] for c in again["columns"]] == [c["doubtful"] for c in first["columns"]]
+    assert again["time_reason"] == first["time_reason"] and again["time_doubtful"]
+    beyond = {"time": {"column": 40, "unit": "s"}}
+    answer = client.post(f"{address}/look", beyond, content_type=JSON)
+    assert answer.status_code == 422 and "none at place 41" in answer.json()["title"]
+    first["choices"]["time"]["unit"] = "s"
+    assert looked(client, address, **first["choices"])["time_reason"] == "chosen"
+
+
+def test_a_run_is_made_once_however_often_it_is_asked_for(client, fork):
+    address = sent(client, fork, "t;F\ns;N\n0;1\n1;2\n", "a name that is " + 100 * "x" + ".txt")
+    run = made(client, address, looked(client, address)["choices"])
+    read_in(address.rpartition("/")[2])
+    assert Run.objects.get() == run and len(run.name) == 80
 
 
 def test_parts_come_once_in_order_and_only_from_their_owner(client, fork, as_role):

@@ -68,16 +68,18 @@ class FrameDriver:
 
     def ramp(self, speed_m_s: float, target_m: float) -> None:
         self._hear().motion = "RAMP"
-        self._frame.stage.ramps += 1
+        self._frame.stage.moves += 1
 
     def force_ramp(self, rate_n_s: float, peak_n: float) -> None:
         frame = self._hear()
         frame.motion, frame.loads_until = "FORCE", frame.stage.clock.now + 2 * peak_n / rate_n_s
+        frame.stage.moves += 1
 
     def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None:
         if highest_n > 20e3:
             raise Refusal("force outside the force limit.")
         self._hear().motion = "SINE"
+        self._frame.stage.moves += 1
 
     def go_home(self) -> None:
         self._hear().motion = "RETURN"

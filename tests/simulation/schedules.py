@@ -14,6 +14,9 @@ from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.record.recorder.block_order import MOST_HELD
 from yoke_server.record.recorder.motion import DATABASE_AWAY
 from yoke_server.record.recorder.the_run import UNWATCHED
+from yoke_server.wire.specs.base import Spec
+from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
+from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd, TimeUp
 
 from tests.simulation.database import channels_of, data_of, sequences_of, stored_pairs
 from tests.simulation.desk import Order
@@ -34,8 +37,21 @@ DEEDS: list[tuple[str, int]] = [
     ("cut", 4), ("mend", 8), ("switch device off and on", 2), ("put clock", 2),
     ("cut frame", 3), ("mend frame", 6),
     ("database away", 4), ("database back", 9), ("database crash", 2), ("lose answers", 4),
-    ("refuse run", 1), ("crash", 4), ("begin anew", 9),
+    ("refuse run", 1), ("crash", 4), ("begin anew", 9), ("programme", 4),
 ]  # fmt: skip
+
+PULLING = ("RAMP", "FORCE", "SINE")
+SWING = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
+PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
+    "pull": (PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3), [ForceDrop(share=0.4)]),
+    "load": (ForceRamp(peak_n=1000.0, rate_n_s=200.0), [MotionEnd()]),
+    "swing": (
+        ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5),
+        [CyclesDone(cycles=2)],
+    ),
+    "refused": (ForceSine(lowest_n=0.0, highest_n=50e3, frequency_hz=0.5), [TimeUp(seconds=5.0)]),
+    "measure": (NoMotion(), [TimeUp(seconds=5.0)]),
+}
 
 
 def draw(seed: int, deeds: int = 60) -> list[Deed]:
@@ -48,6 +64,8 @@ def draw(seed: int, deeds: int = 60) -> list[Deed]:
         argument: object = None
         if name in ("cut", "mend", "switch device off and on", "put clock") or "blocks" in name:
             argument = dice.choice(["A1", "A2"])
+        elif name == "programme":
+            argument = dice.choice(list(PROGRAMMES))
         elif name == "force":
             argument = dice.choice([200.0, 900.0, 4000.0, 9000.0])
         wait = dice.choice([0.0, 0.0, STEP, STEP, 2 * STEP, 2 * STEP, 4 * STEP, 8 * STEP])
@@ -95,6 +113,9 @@ class Player:
 
     def _impatient_start(self) -> None:
         self.stage.start_order(seconds=0.5)
+
+    def _programme(self, name: str) -> None:
+        self.stage.programme(*PROGRAMMES[name])
 
     def _stop(self) -> None:
         self._stop_all("stop")
@@ -175,7 +196,7 @@ class Player:
         stage, recorder = self.stage, self.stage.recorder
         now = stage.clock.now
         why = ""
-        if stage.frame.motion == "RAMP":
+        if stage.frame.motion in PULLING:
             if recorder is None:
                 why = "no recorder lives"
             elif recorder.board.phase is not Phase.RECORDING:
@@ -195,18 +216,18 @@ class Player:
 
     def _only_living_orders_move(self) -> None:
         stage = self.stage
-        if stage.ramps > len(stage.ramped) + 1:
-            raise Broken("a ramp that nobody ordered")
-        for i, key in enumerate(stage.ramped):
+        if stage.moves > len(stage.moved) + 1:
+            raise Broken("a motion that nobody ordered")
+        for i, key in enumerate(stage.moved):
             order = stage.orders[key]
             if order.kind != "start" or not order.arguments["pull"]:
                 raise Broken(f"{order.kind} moved the actuator")
-            if key in stage.ramped[:i]:
+            if key in stage.moved[:i]:
                 raise Broken("one order moved the actuator twice")
             if order.state != OrderState.DONE:
                 raise Broken(f"an order that is {order.state} moved the actuator")
-        if stage.frame.motion == "RAMP" and stage.ramped:
-            self._not_stopped_since(stage.orders[stage.ramped[-1]])
+        if stage.frame.motion in PULLING and stage.moved:
+            self._not_stopped_since(stage.orders[stage.moved[-1]])
 
     def _not_stopped_since(self, start: Order) -> None:
         for other in self.stage.orders.values():
@@ -264,7 +285,7 @@ class Player:
             raise Broken("a run is still open")
         if not stage.writer.idle:
             raise Broken("the writer still has work")
-        if stage.frame.motion == "RAMP":
+        if stage.frame.motion in PULLING:
             raise Broken("the actuator still pulls")
         if any(device.shunt for device in stage.devices.values()):
             raise Broken("a shunt is still on")

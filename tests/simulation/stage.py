@@ -15,7 +15,8 @@ from pathlib import Path
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.bench.models import OrderState
-from yoke_server.record.envelopes import LEVELS, EnvelopeWriter
+from yoke_server.record.envelopes import EnvelopeWriter
+from yoke_server.record.levels import LEVELS
 from yoke_server.record.recorder import events
 from yoke_server.record.recorder.actuator_port import ActuatorPort
 from yoke_server.record.recorder.parts import Parts
@@ -24,6 +25,7 @@ from yoke_server.record.recorder.runner import BenchRecorder
 from yoke_server.record.recorder.timeline import Span
 from yoke_server.record.recorder.writer import Writer
 from yoke_server.wire.document import FrozenSetup, read_document
+from yoke_server.wire.specs.base import Spec
 
 from tests.simulation.database import StandInDatabase, StoredRun, channels_of, data_of, stored_pairs
 from tests.simulation.desk import Order, StandInDesk
@@ -64,8 +66,8 @@ class Stage:
         self.frame = StandInFrame(self)
         self.devices = {"A1": StandInDevice("A1", self, 12), "A2": StandInDevice("A2", self, -30)}
         self.force = 0.0
-        self.ramps = 0
-        self.ramped: list[str] = []  # tokens of ramps that were carried out
+        self.moves = 0  # motions that the frame took up, but for returns
+        self.moved: list[str] = []  # tokens of those that were carried out
         self._later: list[tuple[float, int, Callable[[], object]]] = []
         self._count = itertools.count()
         self.turns = itertools.count(1)
@@ -132,7 +134,7 @@ class Stage:
 
     def _note(self, event: events.Event) -> None:
         if isinstance(event, events.FrameDone) and event.deed == "move" and not event.problem:
-            self.ramped.append(event.token)
+            self.moved.append(event.token)
         self._inbox.append(event)
 
     def _found(self, run_id: int, run: StoredRun) -> events.OpenRunFound:
@@ -157,6 +159,12 @@ class Stage:
         return ResumedStream(stream_id, stream.samples, last[3], last[6], span, writer)
 
     # What a person does
+
+    def programme(self, motion: Spec, stops: list[Spec]) -> None:
+        """Another motion and other ends of a run on the bench's setup."""
+        self.setup = self.setup.model_copy(update={"motion": motion, "stops": stops})
+        if self.recorder:
+            self._inbox.append(events.SetupLoaded(self.setup))
 
     def order(self, kind: str, seconds: float = 8.0, **arguments: object) -> str:
         key = str(uuid.UUID(int=next(self._count) + (1 << 64)))

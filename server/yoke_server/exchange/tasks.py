@@ -6,7 +6,8 @@ from yoke_server.exchange.models import FileState, ReadFile
 
 def say_why(words: str, key: str) -> None:
     """The person reads beside the file why no run came of it; it may be tried otherwise."""
-    ReadFile.objects.filter(pk=key).update(problem=words[:300], state=FileState.HERE)
+    reading = ReadFile.objects.filter(pk=key, state=FileState.READING)
+    reading.update(problem=words[:300], state=FileState.HERE)
 
 
 def read_in(key: str) -> None:

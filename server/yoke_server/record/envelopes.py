@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from yoke_core.envelope import Envelope, EnvelopeFolder
 
-FACTOR = 16
-LEVELS = 5  # the coarsest pair spans 16^5, about a million samples
+from yoke_server.record.levels import FACTOR, LEVELS
+
 # Pairs a row holds, by level. What is not yet in a row is read from the level below, so rows are
 # short; those of the finest are longer, since there are so many of them.
 ROW_PAIRS = (1024, 256, 128, 64, 32)

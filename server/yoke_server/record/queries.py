@@ -9,7 +9,7 @@ from django.db.models import QuerySet
 from pydantic import TypeAdapter
 
 from yoke_server.common.problems import Problem
-from yoke_server.record.envelopes import LEVELS
+from yoke_server.record.levels import LEVELS
 from yoke_server.record.models import OPEN_STATES, Cause, Run, Segment, Stream
 from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.columns import pack_columns
-from yoke_server.record.envelopes import FACTOR, LEVELS
+from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.models import Cause
 from yoke_server.record.queries import ChannelOfRun, Piece, StreamTimes
 from yoke_server.record.samples import driver_cursor, read_channel

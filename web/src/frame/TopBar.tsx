@@ -1,9 +1,9 @@
 import { Link } from 'react-router'
 
 import type { Bench, Setup } from '../api/client'
-import { Icon, Mark } from '../ui/Icon'
+import { Mark } from '../ui/Icon'
 import { BenchChip } from './BenchChip'
-import { openFindOrDo } from './findState'
+import { FindButton } from './FindDialog'
 import { PersonMenu } from './PersonMenu'
 
 export function TopBar({ setup, bench }: { setup: Setup; bench: Bench }) {
@@ -25,15 +25,7 @@ export function TopBar({ setup, bench }: { setup: Setup; bench: Bench }) {
           {setup.name}, version {setup.version}
         </span>
       </div>
-      <button
-        type="button"
-        onClick={openFindOrDo}
-        className="flex h-7 w-[320px] min-w-0 items-center gap-2 rounded border border-rule-strong bg-paper px-2 text-soft"
-      >
-        <Icon name="find" size={14} />
-        <span>Find or do</span>
-        <span className="key ml-auto">Ctrl K</span>
-      </button>
+      <FindButton />
       <div className="ml-auto flex h-[43px] items-center">
         <BenchChip bench={bench} />
         <PersonMenu />

@@ -5,10 +5,13 @@ import { emergencyStopAll } from '../api/deeds'
 import type { Project, SetupLine } from '../api/projects'
 import { archivedQuery, projectsQuery, useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
+import { FindButton, type Entry } from '../frame/FindDialog'
+import { openFindOrDo } from '../frame/findState'
 import { PersonMenu } from '../frame/PersonMenu'
 import { Button } from '../ui/Button'
 import { Segments } from '../ui/Fact'
 import { Mark } from '../ui/Icon'
+import { FindProject } from './FindProject'
 import { ProjectRow, ROW } from './ProjectRow'
 import { SidePanel, type Making } from './SidePanel'
 
@@ -25,16 +28,21 @@ export function Projects() {
   const [setups, setSetups] = useState<Record<number, number>>({})
   const [making, setMaking] = useState<Making>(null)
   const may = useMay('arrange projects')
-  useNewByKey(may, () => setMaking('project'))
+  useKeys(may, () => setMaking('project'))
   const rows = shown.data ?? []
   const project = rows.find((p) => p.id === chosen)
+  const deeds: Entry[] = [
+    ...(may ? [{ kind: 'do', words: 'New project', act: () => setMaking('project') }] : []),
+    { kind: 'do', words: 'Show archived projects', act: () => setWhich('archived') },
+  ]
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_264px] grid-rows-[44px_1fr]">
       <header className="col-span-2 flex items-center border-b border-rule bg-sheet">
         <span className="grid h-full w-[88px] place-items-center border-r border-rule">
           <Mark />
         </span>
-        <h1 className="px-4">Projects</h1>
+        <h1 className="w-[400px] px-4">Projects</h1>
+        <FindButton />
         <span className="ml-auto h-full">
           <PersonMenu />
         </span>
@@ -95,6 +103,7 @@ export function Projects() {
       >
         <SidePanel making={making} project={project} onDone={() => setMaking(null)} />
       </aside>
+      <FindProject deeds={deeds} />
     </div>
   )
 }
@@ -143,15 +152,20 @@ function Beginning() {
   )
 }
 
-function useNewByKey(may: boolean, make: () => void): void {
+/** N for a new project, Ctrl K to find. */
+function useKeys(may: boolean, make: () => void): void {
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
       const typing =
         e.target instanceof HTMLElement && /INPUT|SELECT|TEXTAREA/.test(e.target.tagName)
-      if (may && e.key.toLowerCase() === 'n' && !typing && !e.ctrlKey && !e.metaKey && !e.altKey) {
-        e.preventDefault()
-        make()
-      }
+      const key = e.key.toLowerCase()
+      const deed =
+        e.ctrlKey || e.metaKey
+          ? key === 'k' && openFindOrDo
+          : key === 'n' && may && !typing && !e.altKey && make
+      if (!deed) return
+      e.preventDefault()
+      deed()
     }
     addEventListener('keydown', press)
     return () => removeEventListener('keydown', press)

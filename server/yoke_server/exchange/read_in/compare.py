@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import channel_of_run, streams_of
-from yoke_server.record.views import view
 from yoke_server.wire.models import Setup
 
 if TYPE_CHECKING:
@@ -30,6 +29,8 @@ class Other:
     def _curve(self, key: str) -> "tuple[Array, Array] | None":
         """Lowest and highest of a channel in SI, in some columns."""
         import numpy as np
+
+        from yoke_server.record.views import view
 
         found = channel_of_run(self.run.pk, key)
         if found is None:

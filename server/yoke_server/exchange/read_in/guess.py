@@ -28,7 +28,7 @@ NEAR = 5.0  # times, within which a unit fits
 
 
 @dataclass(frozen=True, slots=True)
-class Figures:
+class Seen:
     """What is known of a column's figures: of all rows looked at."""
 
     numbers: int
@@ -77,7 +77,7 @@ def is_time(name: str, unit: str) -> bool:
 
 
 def guess_column(
-    place: int, name: str, unit: str, where: str, seen: Figures, channels: list[FrozenChannel]
+    place: int, name: str, unit: str, where: str, seen: Seen, channels: list[FrozenChannel]
 ) -> Guess:
     """``where`` says where the unit stands, as "line 7"; ``channels`` are those of the setup."""
     title = (name or f"Column {place + 1}")[:30]
@@ -135,7 +135,7 @@ def pair_by_peaks(own: list[float], others: list[float]) -> dict[int, int]:
     return best[-1][-1][1]
 
 
-def with_pair(guess: Guess, seen: Figures, pair: FrozenChannel, peak: float) -> Guess:
+def with_pair(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> Guess:
     """A column that reaches about what a channel reached (SI): a guess to look at."""
     shown = peak / factor(guess.choice.unit)
     reason = f"{guess.reason}; peaks at {seen.peak:.4g}, {pair.name} at {shown:.4g}"
@@ -143,7 +143,7 @@ def with_pair(guess: Guess, seen: Figures, pair: FrozenChannel, peak: float) -> 
     return replace(guess, choice=choice, reason=reason, doubtful=True)
 
 
-def against_peak(guess: Guess, seen: Figures, pair: FrozenChannel, peak: float) -> Guess:
+def against_peak(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> Guess:
     """Doubt a unit by what the paired channel reached in a run (SI), where another one fits."""
     choice = guess.choice
     if not (peak > 0 and seen.peak > 0 and choice.unit in UNITS.get(choice.quantity, ())):

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from yoke_core.errors import TableError
 from yoke_core.table.shape import COMMENT, Shape
 
 if TYPE_CHECKING:
@@ -12,6 +13,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
+BOM = b"\xef\xbb\xbf"
 BATCH_BYTES = 4 << 20
 MOST_DOUBTS = 50  # that are told one by one
 LARGEST = 3e38  # what a stored sample can be
@@ -50,12 +52,12 @@ class Batch:
 
 
 def encoding_of(head: bytes) -> str:
-    """UTF-8 where it can be that, else the western code page of old programs."""
+    """UTF-8 where it can be that, else the western letters of old programs."""
     try:
         head[: head.rfind(b"\n") + 1 or len(head)].decode("utf-8")
     except UnicodeDecodeError:
-        return "cp1252"
-    return "utf-8"
+        return "latin-1"
+    return "utf-8-sig" if head.startswith(BOM) else "utf-8"
 
 
 class Figures:
@@ -71,15 +73,32 @@ class Figures:
         self._line = shape.first_line
 
     def batches(self) -> Iterator[Batch]:
+        """Raises `TableError` where the file is no text any more."""
+        import pyarrow as pa
+
+        try:
+            for batch in self._reader():
+                if batch.num_rows:
+                    yield self._numbers(batch)
+        except (pa.ArrowInvalid, UnicodeDecodeError) as error:
+            why = str(error).split("\n")[0][:120]
+            raise TableError(
+                f"The file cannot be read beyond line {self._line}: {why}",
+                "Mend it there, or write it anew as UTF-8 text.",
+                line=self._line,
+            ) from None
+
+    def _reader(self) -> Any:
         import pyarrow as pa
         import pyarrow.csv as pv
 
         names = [f"f{i}" for i in range(self._shape.columns)]
-        reader = pv.open_csv(
+        return pv.open_csv(
             self._path,
             pv.ReadOptions(
                 skip_rows=self._shape.first_line - 1, column_names=names,
-                block_size=BATCH_BYTES, use_threads=False, encoding=self._encoding,
+                block_size=BATCH_BYTES, use_threads=False,
+                encoding=self._encoding.removesuffix("-sig"),
             ),
             pv.ParseOptions(
                 delimiter=self._shape.separator, ignore_empty_lines=False,
@@ -90,9 +109,6 @@ class Figures:
                 column_types=dict.fromkeys(names, pa.string()), strings_can_be_null=False,
             ),
         )  # fmt: skip
-        for batch in reader:
-            if batch.num_rows:
-                yield self._numbers(batch)
 
     def _no_row(self, row: Any) -> str:
         self._left_out.append(row.number)

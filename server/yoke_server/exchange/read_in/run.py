@@ -17,9 +17,10 @@ from yoke_server.common.units import unit as unit_of
 from yoke_server.exchange.models import FileState, ReadFile
 from yoke_server.exchange.read_in.choices import Choices, ColumnChoice
 from yoke_server.exchange.read_in.complete import complete
-from yoke_server.exchange.read_in.look import Look, check_base, look_at, rate_step, seconds_of
+from yoke_server.exchange.read_in.look import Look, look_at
 from yoke_server.exchange.read_in.rows import Batch, Figures
 from yoke_server.exchange.read_in.storage import on_disk
+from yoke_server.exchange.read_in.times import check_base, rate_step, seconds_of
 from yoke_server.ledger.services import record
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
@@ -43,6 +44,8 @@ NOT_YET = 2_000_000_000  # the number of a run while it is being made, and seen 
 
 def make_run(key: str) -> Run:
     """The run of a file as it was chosen; raises a problem where that cannot be."""
+    if made := Run.objects.filter(order_key=key).first():
+        return made  # asked again after the answer was lost
     file = ReadFile.objects.select_related("setup__project", "setup__bench", "owner").get(pk=key)
     choices = Choices.model_validate(file.choices, strict=False)
     look = look_at(file, choices)
@@ -104,7 +107,7 @@ class _Work:
             document=document.model_dump(mode="json"),
             order_key=self._file.key,
             number=NOT_YET + int(self._file.key) % 100_000_000,
-            name=self._choices.run_name or self._file.name.rpartition(".")[0] or self._file.name,
+            name=self._choices.run_name or self._file.name.rpartition(".")[0][:80] or "Read in",
             state=RunState.KEPT,
             operator=self._file.owner,
             started_at=now,

@@ -22,7 +22,8 @@ from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
 
-TURN = 0.1  # s; how often time alone is looked at
+TURN = 0.05  # s that nothing may come before time alone is looked at
+TICK = 0.1  # s of the clock; so often at most between samples
 SPACE_EVERY = 5.0  # s
 WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives a minute
 
@@ -75,12 +76,12 @@ class BenchThread(threading.Thread):
         while not self._ending.is_set() and not self._recorder.taken:
             event: Event | None = None
             with suppress(queue.Empty):
-                event = self._inbox.get(timeout=max(0.0, due - self._clock.monotonic()))
+                event = self._inbox.get(timeout=TURN)
                 self._recorder.handle(event)
             # Samples come by themselves; what else happens may have made something due.
             if self._clock.monotonic() >= due or not isinstance(event, Arrived):
                 self._recorder.tick()
-                due = self._clock.monotonic() + TURN
+                due = self._clock.monotonic() + TICK
 
     def _make_port(self, label: str, address: Address) -> DevicePort | None:
         if address.driver not in registry.ACQUIRING:

@@ -6,7 +6,8 @@ import numpy as np
 from django.db import connection
 from yoke_core.envelope import Envelope
 
-from yoke_server.record.envelopes import LEVELS, EnvelopeWriter, unpack
+from yoke_server.record.envelopes import EnvelopeWriter, unpack
+from yoke_server.record.levels import LEVELS
 from yoke_server.record.models import Segment, Stream
 from yoke_server.record.recorder.timeline import Span
 from yoke_server.record.samples import read
