@@ -1,5 +1,6 @@
 """The figures of a file, batch by batch, with what among them is none."""
 
+from bisect import bisect_left
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
@@ -121,7 +122,8 @@ class Figures:
         """The lines in which the next rows stand."""
         import numpy as np
 
-        over = [n for n in self._left_out if n >= self._line]
+        del self._left_out[: bisect_left(self._left_out, self._line)]  # those are passed
+        over = list(self._left_out)  # the reader works ahead in a thread of its own
         lines = np.arange(self._line, self._line + rows + len(over))
         lines = lines[~np.isin(lines, over)][:rows]
         self._line = int(lines[-1]) + 1
