@@ -20,7 +20,7 @@ def measure() -> list[Row]:
     import pyarrow.parquet as pq
     from yoke_server.exchange.csv import SIGNS, csv_parts
     from yoke_server.exchange.parquet import parquet_parts
-    from yoke_server.exchange.rows import exported, tables
+    from yoke_server.exchange.rows import columns, exported
 
     setup = fresh_setup(RATE)
     run, keeper = long_run(setup, SAMPLES, 1, RATE, BLOCK)
@@ -29,10 +29,9 @@ def measure() -> list[Row]:
     names = ["time", *(c.name for c in of.channels)]
     parts = [
         pa.Table.from_arrays(
-            [pa.array(t[:, 0]), *(pa.array(c) for c in np.ascontiguousarray(t[:, 1:].T, "f4"))],
-            names,
+            [pa.array(seconds), *(pa.array(r.astype(np.float32)) for r in readings)], names
         )
-        for t in tables(of)
+        for seconds, *readings in columns(of)
     ]
 
     def whole(made: Any) -> int:

@@ -5,7 +5,7 @@ import io
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from yoke_server.exchange.rows import Exported, header_lines, tables
+from yoke_server.exchange.rows import Exported, columns, header_lines
 
 TIME_DECIMALS = 7
 FINER = 3  # decimals more than the channel is shown with
@@ -30,8 +30,8 @@ def csv_parts(of: Exported, signs: Signs) -> Iterator[bytes]:
     yield _head(of, signs).encode()
     decimals = [min(12, c.decimals + FINER) for c in of.channels]
     places = np.array([TIME_DECIMALS, *decimals], np.int64)
-    for table in tables(of):
-        yield table_text(table, places, signs.point, signs.separator)
+    for table in columns(of):
+        yield table_text(np.column_stack(table), places, signs.point, signs.separator)
 
 
 def _head(of: Exported, signs: Signs) -> str:

@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from yoke_server.exchange.rows import Exported, header_lines, tables
+from yoke_server.exchange.rows import Exported, columns, header_lines
 
 
 class _Parts:
@@ -40,9 +40,8 @@ def parquet_parts(of: Exported) -> Iterator[bytes]:
     schema = _schema(of, pa)
     file = _Parts()
     with pq.ParquetWriter(file, schema, compression="NONE", use_dictionary=False) as writer:
-        for table in tables(of):
-            readings = np.ascontiguousarray(table[:, 1:].T, np.float32)
-            arrays = [pa.array(c) for c in (np.ascontiguousarray(table[:, 0]), *readings)]
+        for seconds, *readings in columns(of):
+            arrays = [pa.array(seconds), *(pa.array(r.astype(np.float32)) for r in readings)]
             writer.write_table(pa.Table.from_arrays(arrays, schema=schema))
             yield file.take()
     yield file.take()

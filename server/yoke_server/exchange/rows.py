@@ -60,19 +60,19 @@ def header_lines(of: Exported) -> list[str]:
     return [*lines, *([f"samples are missing from {', '.join(gaps)}"] if gaps else [])]
 
 
-def tables(of: Exported) -> "Iterator[Array]":
-    """(rows, 1 + channels): seconds of the run, then readings; not finite where they clipped."""
+def columns(of: Exported) -> "Iterator[list[Array]]":
+    """Seconds of the run, then each channel's readings; not finite where they clipped."""
     import numpy as np
 
-    waiting: list[Any] = []
+    waiting: list[list[Any]] = []
     count = 0
     for first, readings in in_pieces(of.run, of.times.keys):
         seconds = of.times.seconds_of(np.arange(first, first + readings.shape[1]))
         shown = [from_si(r, c.unit) for r, c in zip(readings, of.channels, strict=True)]
-        waiting.append(np.vstack([seconds, *shown]))
+        waiting.append([seconds, *shown])
         count += readings.shape[1]
         if count >= ROWS_AT_ONCE:
-            yield np.ascontiguousarray(np.hstack(waiting).T)
+            yield [np.concatenate(parts) for parts in zip(*waiting, strict=True)]
             waiting, count = [], 0
     if waiting:
-        yield np.ascontiguousarray(np.hstack(waiting).T)
+        yield [np.concatenate(parts) for parts in zip(*waiting, strict=True)]
