@@ -161,7 +161,8 @@ class Columns:
         likeness = other.likeness(key, self._values[:, guess.choice.place])
         if likeness < -0.8:
             choice = guess.choice.model_copy(update={"turned": True})
-            reason = f"moves against {pair.name} of {other.name}, r = {likeness:.2f}: sign turned"
+            against = f"moves against {pair.name} of {other.name}, r = \u2212{-likeness:.2f}"
+            reason = f"{against}: sign turned"
             return replace(guess, choice=choice, reason=reason, doubtful=True)
         return guess
 

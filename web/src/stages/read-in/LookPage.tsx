@@ -45,7 +45,7 @@ export function LookPage({ fileKey, onLeave }: Props) {
         <h1>Read in a file</h1>
         <span>{file?.name}</span>
         <span className="text-soft">
-          {file && significant(file.size / 1000)} kB
+          {file && figure(file.size / 1000, 1)} kB
           {!look.whole && ', looked at in part: the rest is checked while the run is made'}
         </span>
       </div>
