@@ -117,5 +117,17 @@ export function onNews(news: { kind: string }): void {
     report: ['reports', 'setup'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
-  for (const key of keys[news.kind] ?? []) void queryClient.invalidateQueries({ queryKey: [key] })
+  for (const key of keys[news.kind] ?? []) void reload(key)
+}
+
+/** A first load that is under way may have read what was before the news: it is made again. */
+async function reload(key: string): Promise<void> {
+  const loading = queryClient
+    .getQueryCache()
+    .findAll({ queryKey: [key], fetchStatus: 'fetching' })
+    .filter((query) => query.state.data === undefined)
+  void queryClient.invalidateQueries({ queryKey: [key] })
+  if (!loading.length) return
+  await Promise.allSettled(loading.map((query) => query.promise))
+  void queryClient.invalidateQueries({ queryKey: [key] })
 }
