@@ -11,8 +11,10 @@ from yoke_server.config import demo
 from yoke_server.derive.inputs import whole
 from yoke_server.derive.services import derive_stale
 from yoke_server.exchange.models import FilePart, ReadFile
-from yoke_server.exchange.read_in import rows, storage
+from yoke_server.exchange.read_in import complete, rows, storage
 from yoke_server.exchange.read_in import run as making
+from yoke_server.exchange.read_in.guess import Seen
+from yoke_server.exchange.read_in.rows import Batch
 from yoke_server.exchange.tasks import read_in
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
@@ -144,6 +146,23 @@ def test_a_run_that_was_read_in_is_derived_reported_and_sent_on(client, fork):
     assert answer.status_code == 200
 
 
+def test_a_bridge_spans_batches_but_not_for_ever(monkeypatch):
+    """Rows of a column that ends half way do not gather in memory."""
+    monkeypatch.setattr(complete, "LONGEST_BRIDGE", 6)
+    rows = [0.0, 1.0, np.nan, np.nan, 4.0, 5.0, *[np.nan] * 9, 15.0, np.nan, 17.0]
+    whole_rows = [Batch(np.array([[v]]), np.array([i])) for i, v in enumerate(rows)]
+    found = list(complete.complete(whole_rows, "bridge"))
+    assert [int(n) for b in found for n in b.lines] == [0, 1, 2, 3, 4, 5, 15, 16, 17]
+    values = np.concatenate([b.values[:, 0] for b in found])
+    np.testing.assert_allclose(values, [0, 1, 2, 3, 4, 5, 15, 16, 17])
+
+
+def test_peaks_of_temperatures_are_compared_from_the_same_zero():
+    seen = Seen(10, 10, 18.0, 24.0)
+    assert seen.peak_si("°C") == pytest.approx(297.15)
+    assert seen.peak_si("K") == 24
+
+
 BAD = {
     "time running back": ("t;F\ns;N\n0;1\n1;2\n0,5;3\n", "runs back in line 5"),
     "no unit": ("a;b\n0;1\n1;2\n2;4\n", "No column is taken"),
@@ -167,6 +186,7 @@ def test_two_times_a_rate_and_columns_that_differ_are_told(client, fork):
     text = "t;time;F\ns;ms;N\n0;0;1\n1;1000;2\n2;2000;3\n3;4\n4;4000;5\n"
     look = looked(client, sent(client, fork, text))
     assert "time could be the time too" in look["time_reason"] and look["time_doubtful"]
+    assert by_name(look, "time")["role"] == "left out" and look["problem"] == ""
     assert [(d["line"], d["column"]) for d in look["doubts"]] == [(6, None)]
     plain = looked(
         client, sent(client, fork, "F [kN]\n1\n2\n3\n"), time={"column": None, "rate_hz": 50.0}

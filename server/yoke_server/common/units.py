@@ -22,7 +22,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     "stress": ("MPa", "GPa"),
     "angle": ("°",),
     "energy density": ("MJ/m³",),
-    "time": ("s",),
+    "time": ("s", "ms", "µs"),
     "loop current": ("% of span", "mA"),
 }
 DECIMALS = {
@@ -76,6 +76,12 @@ def unit(name: str) -> Unit:
 def factor(name: str) -> float:
     """How many SI base units one more of a unit is."""
     return unit(name).factor
+
+
+def to_si(value: Any, name: str) -> Any:
+    """A number, or an array of them, in a unit, as SI."""
+    found = unit(name)
+    return value * found.factor + found.offset
 
 
 def from_si(value: Any, name: str) -> Any:

@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 
 from yoke_core.table.shape import Shape
 
-from yoke_server.common.units import factor
 from yoke_server.exchange.models import ReadFile
 from yoke_server.exchange.read_in.choices import Choices, ColumnChoice, TimeChoice
 from yoke_server.exchange.read_in.compare import newest_run
@@ -52,6 +51,7 @@ class Columns:
         self._shape, self._chosen = shape, chosen
         self._names, self._units = titles
         self._values = np.concatenate([b.values for b in batches])
+        self._seen = [self._look_over(i) for i in range(shape.columns)]
         self.channels = freeze_channels(file.setup)
         self.other = newest_run(file.setup)
         self._where = f"line {shape.units_line or shape.names_line}"
@@ -107,7 +107,7 @@ class Columns:
     # The columns
 
     def _guess(self, place: int, time: TimeChoice) -> Guess:
-        seen = self._seen(place)
+        seen = self._seen[place]
         name = self._names[place]
         if place == time.column:
             title = (name or f"Column {place + 1}")[:30]
@@ -142,12 +142,12 @@ class Columns:
         if self.other is None:
             return guesses
         peaks = [self.other.peak(c.key) for c in free]
-        own = [self._seen(g.choice.place).peak * factor(g.choice.unit) for g in alone]
+        own = [self._seen[g.choice.place].peak_si(g.choice.unit) for g in alone]
         sized = [i for i, p in enumerate(own) if p > 0], [j for j, p in enumerate(peaks) if p > 0]
         pairs = pair_by_peaks([own[i] for i in sized[0]], [peaks[j] for j in sized[1]])
         for i, j in pairs.items():
             guess, at = alone[sized[0][i]], sized[1][j]
-            fresh = with_pair(guess, self._seen(guess.choice.place), free[at], peaks[at])
+            fresh = with_pair(guess, self._seen[guess.choice.place], free[at], peaks[at])
             guesses = [fresh if g is guess else g for g in guesses]
         return guesses
 
@@ -157,7 +157,7 @@ class Columns:
         if not key or other is None:
             return guess
         pair = next(c for c in self.channels if c.key == key)
-        guess = against_peak(guess, self._seen(guess.choice.place), pair, other.peak(key))
+        guess = against_peak(guess, self._seen[guess.choice.place], pair, other.peak(key))
         likeness = other.likeness(key, self._values[:, guess.choice.place])
         if likeness < -0.8:
             choice = guess.choice.model_copy(update={"turned": True})
@@ -166,7 +166,7 @@ class Columns:
             return replace(guess, choice=choice, reason=reason, doubtful=True)
         return guess
 
-    def _seen(self, place: int) -> Seen:
+    def _look_over(self, place: int) -> Seen:
         import numpy as np
 
         column = self._values[:, place]

@@ -1,6 +1,6 @@
 """A measured run beside which a file's columns are looked at."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from yoke_server.calibrate.scaling import chain_of
@@ -20,13 +20,19 @@ TOO_FEW = 10  # rows a column
 
 @dataclass(frozen=True, slots=True)
 class Other:
-    """A run of the setup; its channels are told by key."""
+    """A run of the setup; its channels are told by key, and read once."""
 
     run: Run
     name: str
     duration_s: float
+    _curves: "dict[str, tuple[Array, Array] | None]" = field(default_factory=dict)
 
     def _curve(self, key: str) -> "tuple[Array, Array] | None":
+        if key not in self._curves:
+            self._curves[key] = self._read(key)
+        return self._curves[key]
+
+    def _read(self, key: str) -> "tuple[Array, Array] | None":
         """Lowest and highest of a channel in SI, in some columns."""
         import numpy as np
 

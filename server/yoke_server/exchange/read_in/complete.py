@@ -21,20 +21,28 @@ def _dropped(batches: Iterable[Batch]) -> Iterator[Batch]:
 
 
 def _bridged(batches: Iterable[Batch]) -> Iterator[Batch]:
-    """Straight lines over what is missing, between rows that are whole."""
-    waiting: Batch | None = None
+    """Straight lines over what is missing, between rows that are whole.
+
+    From row to row no further than `LONGEST_BRIDGE`: beyond that the rows are left out.
+    """
+    waiting: Batch | None = None  # the last whole row and what followed it
     for fresh in batches:
         batch = _after(waiting, fresh)
         whole = np.flatnonzero(np.isfinite(batch.values).all(axis=1))
         if not whole.size:
-            waiting = Batch(batch.values[-LONGEST_BRIDGE:], batch.lines[-LONGEST_BRIDGE:])
             continue
         first, last = int(whole[0]), int(whole[-1])
         yield Batch(_filled(batch.values[first : last + 1])[:-1], batch.lines[first:last])
         waiting = Batch(batch.values[last:], batch.lines[last:])
-    if waiting:  # its first row is whole, what follows it is not
-        good = np.isfinite(waiting.values[:1]).all(axis=1)
-        yield Batch(waiting.values[:1][good], waiting.lines[:1][good])
+        if len(waiting.lines) > LONGEST_BRIDGE:
+            yield _head(waiting)
+            waiting = None
+    if waiting:
+        yield _head(waiting)
+
+
+def _head(waiting: Batch) -> Batch:
+    return Batch(waiting.values[:1], waiting.lines[:1])
 
 
 def _after(waiting: Batch | None, fresh: Batch) -> Batch:

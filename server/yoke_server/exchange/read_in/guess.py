@@ -5,7 +5,7 @@ import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from yoke_server.common.units import UNITS, factor
+from yoke_server.common.units import UNITS, factor, from_si, to_si
 from yoke_server.exchange.read_in.choices import ColumnChoice
 from yoke_server.wire.document import FrozenChannel
 
@@ -17,7 +17,6 @@ ALIASES = {
     "sec": "s", "seconds": "s", "msec": "ms", "degc": "°C", "c": "°C", "deg": "°",
     "newton": "N",
 }  # fmt: skip
-TIMES = {"s": 1.0, "ms": 1e-3, "µs": 1e-6}
 TIME_NAMES = {"t", "time", "zeit", "temps", "tempo", "seconds"}
 IN_NAME = re.compile(r"^(.*?)\s*[\[(]([^\[\]()]*)[\])]\s*$")
 # A unit shared by quantities stands for the first of these.
@@ -40,6 +39,10 @@ class Seen:
     def peak(self) -> float:
         return max(abs(self.lowest), abs(self.highest))
 
+    def peak_si(self, unit: str) -> float:
+        """The largest value without sign, the figures being in ``unit``."""
+        return max(abs(to_si(self.lowest, unit)), abs(to_si(self.highest, unit)))
+
 
 @dataclass(frozen=True, slots=True)
 class Guess:
@@ -61,7 +64,7 @@ def split_name(name: str) -> tuple[str, str]:
 def known_unit(written: str) -> str:
     """Our word for a unit; empty for one that nobody knows."""
     word = ALIASES.get(written.strip().lower(), written.strip())
-    every = {u for units in UNITS.values() for u in units} | set(TIMES)
+    every = {u for units in UNITS.values() for u in units}
     if word in every:
         return word
     return next((u for u in every if u.lower() == word.lower() and len(word) > 1), "")
@@ -73,7 +76,7 @@ def quantity_of(unit: str) -> str:
 
 
 def is_time(name: str, unit: str) -> bool:
-    return name.lower() in TIME_NAMES or known_unit(unit) in TIMES
+    return name.lower() in TIME_NAMES or known_unit(unit) in UNITS["time"]
 
 
 def guess_column(
@@ -86,7 +89,10 @@ def guess_column(
         words = f"{seen.numbers} of {seen.rows} lines have a figure here"
         return Guess(out, unit, words, role="left out")
     pair = _pair(title, quantity_of(known_unit(unit)), channels)
-    if known := known_unit(unit):
+    known = known_unit(unit)
+    if known in UNITS["time"]:
+        return Guess(out, unit, f"{where} says {unit}: another time", role="left out")
+    if known:
         quantity = pair.quantity if pair and known in UNITS[pair.quantity] else quantity_of(known)
         choice = out.model_copy(update={"take": True, "quantity": quantity, "unit": known})
         reason = f"{where} says {unit}"
@@ -137,7 +143,7 @@ def pair_by_peaks(own: list[float], others: list[float]) -> dict[int, int]:
 
 def with_pair(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> Guess:
     """A column that reaches about what a channel reached (SI): a guess to look at."""
-    shown = peak / factor(guess.choice.unit)
+    shown = from_si(peak, guess.choice.unit)
     reason = f"{guess.reason}; peaks at {seen.peak:.4g}, {pair.name} at {shown:.4g}"
     choice = guess.choice.model_copy(update={"pairs_with": pair.key})
     return replace(guess, choice=choice, reason=reason, doubtful=True)
@@ -150,7 +156,7 @@ def against_peak(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> 
         return guess
 
     def times_off(unit: str) -> float:
-        reached = seen.peak * factor(unit)
+        reached = seen.peak_si(unit)
         return max(reached / peak, peak / reached)
 
     if times_off(choice.unit) < FAR:
@@ -158,7 +164,7 @@ def against_peak(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> 
     better = min(UNITS[choice.quantity], key=times_off)
     if times_off(better) > NEAR:
         return guess
-    reason = f"peaks at {seen.peak:.4g}, {pair.name} at {peak / factor(better):.4g} {better}"
+    reason = f"peaks at {seen.peak:.4g}, {pair.name} at {from_si(peak, better):.4g} {better}"
     choice = choice.model_copy(update={"unit": better})
     return replace(guess, choice=choice, reason=reason, doubtful=True)
 
@@ -170,11 +176,11 @@ def guess_time_unit(
 
     run : name and length (s) of a run to compare with
     """
-    if (known := known_unit(unit)) in TIMES:
+    if (known := known_unit(unit)) in UNITS["time"]:
         return known, f"{where} says {unit}", False
     if run:
-        for word, seconds in TIMES.items():
-            if abs(step * rows * seconds / run[1] - 1) < 0.3:
+        for word in UNITS["time"]:
+            if abs(step * rows * factor(word) / run[1] - 1) < 0.3:
                 return word, f"steps of {step:g}; {run[0]} lasts {run[1]:.4g} s", True
     if step < 1:
         return "s", f"steps of {step:g}, no unit", True

@@ -5,9 +5,8 @@ from typing import TYPE_CHECKING
 from yoke_core.table.time_base import TimeBase
 
 from yoke_server.common.problems import Problem
-from yoke_server.common.units import UNITS
+from yoke_server.common.units import UNITS, to_si
 from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
-from yoke_server.exchange.read_in.guess import TIMES
 from yoke_server.exchange.read_in.rows import Batch
 from yoke_server.wire.document import FrozenChannel
 
@@ -37,7 +36,7 @@ def why_not(taken: list[ColumnChoice], channels: list[FrozenChannel]) -> str:
 def seconds_of(batch: Batch, time: TimeChoice) -> "tuple[NDArray[np.float64], NDArray[np.int64]]":
     """The time of each row in seconds, from its own column or from its line and the rate."""
     if time.column is not None:
-        return batch.values[:, 0] * TIMES[time.unit], batch.lines
+        return to_si(batch.values[:, 0], time.unit), batch.lines
     if not time.rate_hz:
         raise Problem(
             422, "There is no time.", field="time", hint="Choose its column, or give a rate."
