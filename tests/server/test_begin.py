@@ -55,14 +55,14 @@ def test_asked_again_after_a_lost_answer_it_is_the_same_run(plan):
 
 
 def test_an_error_between_two_rows_leaves_nothing(plan, order, monkeypatch):
-    make, made = begin._make_stream, []
+    make, made = begin.add_stream, []
 
     def fail_at_the_second(*arguments):
         if made:
             raise IntegrityError("no room for another stream")
         made.append(make(*arguments))
 
-    monkeypatch.setattr(begin, "_make_stream", fail_at_the_second)
+    monkeypatch.setattr(begin, "add_stream", fail_at_the_second)
     answer = begin_run(plan)
     assert isinstance(answer, NotBegun)
     assert "no room for another stream" in answer.why

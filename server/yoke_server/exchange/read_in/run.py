@@ -1,13 +1,11 @@
 """From a file to a run: streamed, in one transaction, or nothing of it."""
 
-import hashlib
 import zlib
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from django.db import transaction
-from django.db.models import Max
 from yoke_core.table.time_base import TimeBase
 
 from yoke_server.accounts.actor import Actor
@@ -24,7 +22,8 @@ from yoke_server.exchange.read_in.times import check_base, rate_step, seconds_of
 from yoke_server.ledger.services import record
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
-from yoke_server.record.models import Cause, Run, RunState, Stream, StreamChannel
+from yoke_server.record.models import Cause, Run, RunState, Stream
+from yoke_server.record.recorder.begin import add_stream, next_number, seal_of
 from yoke_server.record.recorder.keeper import link_chain
 from yoke_server.record.store import Samples, SegmentValues, write_last_rows, write_samples
 from yoke_server.wire.document import FrozenChannel, freeze
@@ -86,11 +85,10 @@ class _Work:
         chain = self._write(run, stream, base)
         stream.samples, stream.seal = base.rows, chain.hex()
         stream.save(update_fields=["samples", "seal"])
-        run.seal = hashlib.sha256(chain).hexdigest()
+        run.seal = seal_of([chain])
         # Last, since a run that is being recorded may take a number meanwhile.
         setup = Setup.objects.select_for_update(of=("self",)).get(pk=run.setup_id)
-        others = setup.runs.exclude(pk=run.pk)
-        run.number = (others.aggregate(m=Max("number"))["m"] or 0) + 1
+        run.number = next_number(setup.runs.exclude(pk=run.pk))
         run.save(update_fields=["seal", "number"])
         return run
 
@@ -116,12 +114,7 @@ class _Work:
             start_ns=_ns(base.stretches[0].start),
             notes=self._notes(base),
         )
-        stream = Stream.objects.create(run=run, device_label=LABEL, rate_hz=rate)
-        StreamChannel.objects.bulk_create(
-            StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
-            for i, c in enumerate(channels)
-        )
-        return run, stream
+        return run, add_stream(run, LABEL, rate, channels)
 
     def _notes(self, base: TimeBase) -> str:
         start = base.stretches[0].start

@@ -1,13 +1,13 @@
 """Beginning and ending a run in the database: one transaction each, repeated without harm."""
 
 import hashlib
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 from django.db import IntegrityError, transaction
-from django.db.models import Max
+from django.db.models import Max, QuerySet
 
 from yoke_server.bench.models import Device, Order, OrderState
 from yoke_server.common.notify import ANSWERS, NEWS, notify
@@ -62,7 +62,7 @@ def _begin(plan: Plan) -> Event:
         return NotBegun(plan.order_key, "The order was given up before the run began.")
     revision = SetupRevision.objects.select_related("setup").get(pk=plan.revision_id)
     setup = revision.setup
-    number = (setup.runs.aggregate(m=Max("number"))["m"] or 0) + 1
+    number = next_number(setup.runs.all())
     run = Run.objects.create(
         setup=setup,
         revision=revision,
@@ -74,7 +74,7 @@ def _begin(plan: Plan) -> Event:
         start_ns=plan.start_ns,
     )
     for label, channels in plan.channels.items():
-        _make_stream(run, label, plan.rates_hz[label], channels)
+        add_stream(run, label, plan.rates_hz[label], channels)
     Order.objects.filter(pk=plan.order_key).update(answer={"run": run.pk})
     notify(ANSWERS, order=plan.order_key)
     record(None, f"Began {run.name}")
@@ -82,13 +82,25 @@ def _begin(plan: Plan) -> Event:
     return _began(run)
 
 
-def _make_stream(run: Run, label: str, rate_hz: float, channels: list[FrozenChannel]) -> None:
+def next_number(runs: "QuerySet[Run]") -> int:
+    """The number of a new run beside these of its setup."""
+    return (runs.aggregate(m=Max("number"))["m"] or 0) + 1
+
+
+def seal_of(chains: Iterable[bytes]) -> str:
+    """A run's seal: the SHA-256 of its streams' chains, in the streams' order."""
+    return hashlib.sha256(b"".join(chains)).hexdigest()
+
+
+def add_stream(run: Run, label: str, rate_hz: float, channels: list[FrozenChannel]) -> Stream:
+    """A stream of a run, with its channels in their places; a label may be no device's."""
     device = Device.objects.filter(bench_id=run.setup.bench_id, label=label).first()
     stream = Stream.objects.create(run=run, device=device, device_label=label, rate_hz=rate_hz)
     StreamChannel.objects.bulk_create(
         StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
         for i, c in enumerate(channels)
     )
+    return stream
 
 
 def _began(run: Run) -> Began:
@@ -105,15 +117,14 @@ def close_run(run_id: int, state: RunState, why: str, streams: Sequence[Closed])
     run = Run.objects.select_for_update().get(pk=run_id)
     if state not in FOLLOWING[run.state]:
         return
-    seal = hashlib.sha256()
-    for closed in sorted(streams, key=lambda s: s.stream_id):
-        seal.update(closed.chain)
+    ordered = sorted(streams, key=lambda s: s.stream_id)
+    for closed in ordered:
         write_last_rows(closed.envelope)
         Stream.objects.filter(pk=closed.stream_id).update(
             samples=closed.samples, seal=closed.chain.hex()
         )
     run.state, run.ended_because, run.ended_at = state, why[:200], datetime.now(UTC)
-    run.seal = seal.hexdigest()
+    run.seal = seal_of(closed.chain for closed in ordered)
     run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
     record(None, f"Closed {run.name} as {state}: {why}")
     announce_change(run)
