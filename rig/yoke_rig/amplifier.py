@@ -9,18 +9,22 @@ from numpy.typing import NDArray
 
 from yoke_rig.blocks import SampleBlock
 from yoke_rig.converter import Converter, quantise
+from yoke_rig.faults import Fault
 from yoke_rig.plugs import PLUGS, Plug
-from yoke_rig.state import State
+from yoke_rig.state import STEP, State
+from yoke_rig.wired import Pins, Setting
 
 Array = NDArray[np.float64]
 RANGES = (2.0, 8.0, 40.0)  # mV/V
 EXCITATIONS = (1.0, 2.5, 5.0)  # V
-COMPLETIONS = (120.0, 350.0)  # ohm
-BRIDGES = ("QUARTER", "HALF", "FULL")
+COMPLETIONS = (120.0, 350.0, 1000.0)  # ohm
+BRIDGES = ("QUARTER", "HALF", "OPPOSITE", "FULL")
+MAINS_HZ = 50.0
 HIGHEST_RATE = 50_000.0
 SHUNT = 100_000.0  # ohm
 BLOCK_SECONDS = 0.1
 MEMORY_SECONDS = 60.0
+FLAT_AT = 4711  # counts, of a converter that stands still
 
 
 @dataclass(slots=True)
@@ -30,6 +34,9 @@ class InputSettings:
     excitation: float = 5.0
     range_mv_v: float = 8.0
     shunt_on: bool = False
+
+    def setting(self, shunted: bool) -> Setting:
+        return Setting(self.bridge, self.completion, self.excitation, SHUNT if shunted else None)
 
 
 @dataclass(slots=True)
@@ -55,7 +62,10 @@ class Amplifier:
     now: Callable[[], float] = lambda: 0.0
     inputs: list[InputSettings] = field(default_factory=lambda: [InputSettings() for _ in range(8)])
     memory: deque[SampleBlock] = field(default_factory=deque)
+    faults: dict[int, tuple[Fault, ...]] = field(default_factory=dict)  # by input
+    _state: State | None = None  # what was sampled last
     _time: float = 0.0  # true seconds sampled so far
+    _faulty_since: float = 0.0
     _owed: float = 0.0
     _offset: float = 1e6  # s on the clock at true zero
     _sampled: int = 0
@@ -110,12 +120,47 @@ class Amplifier:
     def signals(self, state: State) -> Array:
         """What the inputs see at the instants of ``state``, V/V."""
         drift = 5e-8 * np.sin(2 * np.pi * self._time / 300.0)
-        return np.stack(
-            [
-                plug.ratio(state, s.completion, SHUNT if s.shunt_on else None) + drift
-                for plug, s in zip(self.plugs, self.inputs, strict=True)
-            ]
-        )
+        rows = []
+        for n, (plug, s) in enumerate(zip(self.plugs, self.inputs, strict=True), start=1):
+            faults = self.faults.get(n, ())
+            rows.append(plug.ratio(state, s.setting(s.shunt_on), faults) + drift)
+            if faults:
+                rows[-1] += self._disturbance(faults, state.force.size)
+        return np.stack(rows)
+
+    def _disturbance(self, faults: tuple[Fault, ...], instants: int) -> Array:
+        """What comes on top of a bridge's output: hum, drift, an offset."""
+        at = self._time + STEP * np.arange(1, instants + 1)
+        more = np.zeros(instants)
+        for fault in faults:
+            if fault.kind == "hum":
+                more += fault.numbers[0] * np.sin(2 * np.pi * MAINS_HZ * at)
+            elif fault.kind == "drift":
+                more += fault.numbers[0] * (at - self._faulty_since)
+            elif fault.kind == "offset":
+                more += fault.numbers[0]
+        return more
+
+    def pretend(self, number: int, faults: tuple[Fault, ...]) -> None:
+        """Put an input into a state that it should not be in; () makes it well."""
+        self.faults[number] = faults
+        self._faulty_since = self._time
+
+    def probe(self, number: int) -> list[Pins]:
+        """What a check of an input reads: as excited, reversed, and with the shunt."""
+        if self._state is None:
+            return []
+        plug, s = self.plugs[number - 1], self.inputs[number - 1]
+        faults = self.faults.get(number, ())
+        return [
+            self._measured(plug.pins(self._state, s.setting(shunted), faults, polarity))
+            for polarity, shunted in ((1.0, False), (-1.0, False), (1.0, True))
+        ]
+
+    def _measured(self, pins: Pins) -> Pins:
+        """With what the amplifier's own checking circuit errs by."""
+        errors = np.array([20e-6] * 4 + [2e-6, 2e-11]) * self._random.normal(size=6)
+        return Pins(*(at + error for at, error in zip(pins, errors, strict=True)))
 
     def full_scale(self) -> Array:
         """What the counts' full scale stands for, V/V."""
@@ -127,6 +172,7 @@ class Amplifier:
 
     def next_block(self, state: State) -> SampleBlock | None:
         """The samples of the instants in ``state``; none while the acquisition is stopped."""
+        self._state = state
         signals = self.signals(state) if self.running else None
         self._time += BLOCK_SECONDS
         if signals is None:
@@ -137,6 +183,9 @@ class Amplifier:
         self._owed = before + per_tick - samples
         analogue = self._converter.sample(signals, self.rate, samples, before, per_tick)
         counts = quantise(analogue, self.rails())
+        for n, faults in self.faults.items():
+            if any(f.kind == "flat" for f in faults):
+                counts[n - 1] = FLAT_AT
         first = self._sampled + 1 - self._converter.delay_samples
         block = SampleBlock(
             self.acquisition,

@@ -13,6 +13,7 @@ from yoke_rig.amplifier import (
     InputSettings,
 )
 from yoke_rig.converter import CORNER
+from yoke_rig.faults import read_faults
 from yoke_rig.frame import Crosshead
 from yoke_rig.scpi import CommandError, Commands, Handler, number, whole, word
 
@@ -32,6 +33,14 @@ def _bridge(args: list[str]) -> str:
         if word(args).upper() in (name, name[:4]):
             return name
     raise CommandError(-224, "Illegal parameter value")
+
+
+def _probed(amp: Amplifier, number: int) -> str:
+    """Six readings in each of three states, all joined by commas."""
+    states = amp.probe(number)
+    if not states:
+        raise CommandError(-200, "Execution error; nothing is sampled yet")
+    return ",".join(f"{float(value[0]):.9g}" for pins in states for value in pins)
 
 
 def _switch(args: list[str]) -> bool:
@@ -58,7 +67,21 @@ def input_commands(amp: Amplifier) -> dict[str, Handler]:
     def ask(name: str, form: str = "{}") -> Handler:
         return lambda args, suffix: form.format(getattr(settings(suffix), name))
 
+    def probe(args: list[str], suffix: int) -> str:
+        settings(suffix)
+        return _probed(amp, suffix)
+
+    def pretend(args: list[str], suffix: int) -> None:
+        settings(suffix)
+        try:
+            amp.pretend(suffix, read_faults(",".join(args).strip('"')))
+        except ValueError as error:
+            raise CommandError(-224, f"Illegal parameter value; {error}") from None
+
     return {
+        "INPut:PROBe?": probe,
+        "TEST:FAULt": pretend,
+        "TEST:FAULt?": lambda args, n: f'"{", ".join(map(str, amp.faults.get(n, ())))}"',
         "INPut:BRIDge": put("bridge", _bridge),
         "INPut:BRIDge?": ask("bridge"),
         "INPut:COMPletion": put("completion", lambda a: _one_of(COMPLETIONS, a)),

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from yoke_rig.faults import Fault
 from yoke_rig.network import (
     OPEN,
     Cable,
@@ -14,6 +15,18 @@ from yoke_rig.network import (
     quarter_bridge_ratio,
 )
 from yoke_rig.state import State
+from yoke_rig.wired import (
+    CHECK_LIFT,
+    CHECK_PULL,
+    Pins,
+    Setting,
+    Wires,
+    mode_of,
+    pins_of,
+    ratio,
+    strained,
+    wires_of,
+)
 
 Array = NDArray[np.float64]
 
@@ -32,8 +45,38 @@ class Plug:
     gain: float = 0.0
     cable: Cable = Cable()
 
-    def ratio(self, state: State, completion: float, shunt: float | None) -> Array:
+    def ratio(self, state: State, setting: Setting, faults: tuple[Fault, ...] = ()) -> Array:
         """Bridge output over excitation at each instant."""
+        if faults or mode_of(self.wiring) != setting.mode:
+            return ratio(self._wires(state, faults), setting)
+        return self._ratio_well(state, setting.completion, setting.shunt)
+
+    def pins(
+        self, state: State, setting: Setting, faults: tuple[Fault, ...], polarity: float
+    ) -> Pins:
+        """What a check reads at the last instant, with the excitation as ``polarity`` says."""
+        wires = self._wires(state.last, faults)
+        return pins_of(wires, setting, polarity, CHECK_PULL, CHECK_LIFT)
+
+    def _wires(self, state: State, faults: tuple[Fault, ...]) -> Wires:
+        size = state.force.size
+        return wires_of(self.wiring, self._arms(state), self.cable.core, size, faults)
+
+    def _arms(self, state: State) -> dict[int, Array]:
+        """Resistance of each strained arm; a torn grid has none."""
+        if self.wiring is Wiring.NOTHING:
+            return {}
+        felt = state.of(self.source)
+        arms = strained(self.wiring)
+        if len(arms) == 1:
+            return {1: self._grid(felt, 4 * self.unbalance)}
+        if len(arms) == 2:
+            return {1: self._grid(felt, 2 * self.unbalance), 2: self._grid(-felt, 0.0)}
+        x = self.gain * felt + self.unbalance
+        return {arm: self.resistance * (1 + (x if arm % 2 else -x)) for arm in arms}
+
+    def _ratio_well(self, state: State, completion: float, shunt: float | None) -> Array:
+        """The same, wired as it should be; cheaper than pin by pin."""
         if self.wiring is Wiring.NOTHING:
             return np.full(state.force.size, 1.0)  # an open input drifts into its rail
         felt = state.of(self.source)

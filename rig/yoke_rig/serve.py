@@ -151,6 +151,7 @@ class Rig:
         self.world.reset(seed)
         for outlet in self.outlets.values():
             outlet.amplifier.restart()
+            outlet.amplifier.faults.clear()
             outlet.pull_plug()
 
     async def _serve_commands(

@@ -23,3 +23,9 @@ class State:
 
     def of(self, source: str) -> Array:
         return self.force if source == "force" else self.felt[source]
+
+    @property
+    def last(self) -> "State":
+        """Its last instant alone."""
+        felt = {name: values[-1:] for name, values in self.felt.items()}
+        return State(self.force[-1:], self.position[-1:], self.seconds[-1:], felt)

@@ -1,0 +1,136 @@
+"""What may be wrong with a wiring, each as a change of the sensor that should be there."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from itertools import combinations
+
+from yoke_core.bridge.circuit import Circuit
+from yoke_core.wiring.hookup import Hookup, hookup
+from yoke_core.wiring.network import Case
+
+
+class Kind(StrEnum):
+    """Kinds of causes; the first group changes the network, the second only what is sampled."""
+
+    BROKEN_CORE = "broken core"
+    OPEN_ARM = "open arm"
+    SWAPPED = "swapped cores"
+    OTHER_CIRCUIT = "other circuit"
+    RESISTANCE_OFF = "resistance off"
+    ARM_OFF = "arm off"
+    NOTHING = "nothing connected"
+
+    SHORTED = "shorted to the part"
+    POOR_INSULATION = "poor insulation"
+    CLIPPED = "clipped"
+    HUM = "hum"
+    DRIFT = "drift"
+    FLAT = "flat"
+    TURNED = "turned"  # signal or excitation cores, by the known output at rest
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Cause:
+    """One thing that is wrong.
+
+    ``pins`` and ``arms`` are those it is about; ``value`` is the resistance found (ohm) of an
+    arm that is off or of an insulation, the hum (rms) or the drift a second in the signal's
+    unit.
+    """
+
+    kind: Kind
+    pins: tuple[int, ...] = ()
+    arms: tuple[int, ...] = ()
+    circuit: str = ""
+    value: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Sensor:
+    """What should be wired: circuit, cores, resistance of an arm and of a core, ohm.
+
+    ``completion_ohm`` is what the amplifier completes with, ``excitation_v`` its supply.
+    """
+
+    circuit: Circuit
+    wires: int
+    resistance_ohm: float
+    core_ohm: float
+    completion_ohm: float
+    excitation_v: float
+
+    @property
+    def hookup(self) -> Hookup:
+        return hookup(self.circuit, self.wires)
+
+
+FIRST = {Kind.OTHER_CIRCUIT: 0, Kind.SWAPPED: 1}
+
+
+def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Case:
+    """The network with all causes at work; ``scale`` is for those that change a resistance."""
+    wired, mode = sensor.hookup, sensor.hookup.mode
+    scales: dict[int, float] = {}
+    # A core that is broken is named by the pin where it ends now.
+    for cause in sorted(causes, key=lambda c: FIRST.get(c.kind, len(FIRST))):
+        match cause.kind:
+            case Kind.OTHER_CIRCUIT:
+                circuit, _, wires = cause.circuit.partition("/")
+                wired = hookup(Circuit(circuit), int(wires))
+            case Kind.NOTHING:
+                wired = replace(wired, cores=(), straps=())
+            case Kind.BROKEN_CORE:
+                wired = wired.without(cause.pins[0])
+            case Kind.SWAPPED:
+                wired = wired.swapped(*cause.pins)
+            case Kind.OPEN_ARM:
+                wired = replace(wired, arms=tuple(a for a in wired.arms if a not in cause.arms))
+            case Kind.RESISTANCE_OFF | Kind.ARM_OFF:
+                scales |= dict.fromkeys(cause.arms, scale)
+            case _:
+                pass  # changes nothing in the network
+    arms = tuple((a, sensor.resistance_ohm * scales.get(a, 1.0)) for a in wired.arms)
+    return Case(
+        wired, arms, sensor.core_ohm, mode, sensor.completion_ohm, sensor.excitation_v
+    )  # fmt: skip
+
+
+OTHERS = (
+    (Circuit.QUARTER, 3), (Circuit.QUARTER, 2), (Circuit.HALF_BENDING, 3), (Circuit.FULL_AXIAL, 4),
+    (Circuit.FULL_AXIAL, 6),
+)  # fmt: skip
+SCALED = frozenset({Kind.RESISTANCE_OFF, Kind.ARM_OFF})
+
+
+def single_causes(sensor: Sensor) -> list[Cause]:
+    """Everything that may be wrong with the network of a sensor, one thing at a time."""
+    wired = sensor.hookup
+    found = [Cause(Kind.NOTHING)]
+    found += [Cause(Kind.BROKEN_CORE, pins=(p,)) for p in wired.pins]
+    found += [Cause(Kind.OPEN_ARM, arms=(a,)) for a in wired.arms]
+    current = [c.pin for c in wired.cores if not c.function.startswith("sense")]
+    found += [Cause(Kind.SWAPPED, pins=pair) for pair in combinations(current, 2)]
+    found += [
+        Cause(Kind.OTHER_CIRCUIT, circuit=f"{circuit}/{wires}")
+        for circuit, wires in OTHERS
+        if hookup(circuit, wires).mode is not wired.mode
+    ]
+    found.append(Cause(Kind.RESISTANCE_OFF, arms=wired.arms))
+    if len(wired.arms) > 1:
+        found += [Cause(Kind.ARM_OFF, arms=(a,)) for a in wired.arms]
+    return found
+
+
+def go_together(one: Cause, other: Cause) -> bool:
+    """Whether two causes can be told from one alone: not where one hides the other by itself."""
+    kinds = {one.kind, other.kind}
+    if Kind.NOTHING in kinds or one == other:
+        return False
+    if kinds == {Kind.OTHER_CIRCUIT}:
+        return False
+    if kinds <= SCALED:
+        return False
+    if kinds == {Kind.SWAPPED} and set(one.pins) & set(other.pins):
+        return False
+    return not (kinds & SCALED and Kind.OPEN_ARM in kinds and set(one.arms) == set(other.arms))

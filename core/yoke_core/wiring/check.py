@@ -1,0 +1,110 @@
+"""The verdict on one bridge input, from what its amplifier measured and what it sampled."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from yoke_core.wiring.causes import Cause, Kind, Sensor
+from yoke_core.wiring.diagnose import explain
+from yoke_core.wiring.findings import Finding, findings_of
+from yoke_core.wiring.network import CHECKER, Checker
+from yoke_core.wiring.probe import Probe, insulation_ohm
+from yoke_core.wiring.samples import SampleFacts
+
+GOOD_INSULATION = 1e9  # ohm
+SHORT = 10e3  # ohm; less is a touch, more a leak
+DRIFT_IN_A_MINUTE = 0.005  # of the range
+LEAST_HUM = 1e-4  # of the range
+AT_REST = 0.15  # of a known output at rest, or of the noise, if that is more
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """What is wrong, by ``causes`` (none: all well), or by one of ``others`` that reads alike."""
+
+    causes: tuple[Cause, ...]
+    others: tuple[tuple[Cause, ...], ...]
+    findings: tuple[Finding, ...]
+
+
+def check(
+    sensor: Sensor,
+    probe: Probe,
+    samples: SampleFacts,
+    range_ratio: float,
+    at_rest: float | None = None,
+    checker: Checker = CHECKER,
+) -> Verdict:
+    """Judge one bridge input.
+
+    Parameters
+    ----------
+    sensor : Sensor
+        What should be wired.
+    probe : Probe
+    samples : SampleFacts
+        Of some seconds, V/V.
+    range_ratio : float, V/V
+        Full scale of the input.
+    at_rest : float or None, V/V
+        The output without load that the sensor is known to have, if it is known.
+    """
+    insulation = insulation_ohm(probe)
+    best, *alike = explain(sensor, _readings(sensor, probe), checker)
+    more = _leak(insulation) + _of_samples(best.causes, samples, range_ratio)
+    if not best.causes and not samples.clipped:
+        more += _turned(sensor, samples, at_rest)
+    causes = (*best.causes, *more)
+    return Verdict(
+        causes,
+        tuple((*e.causes, *more) for e in alike),
+        findings_of(sensor, probe, samples, insulation, [causes, *(e.causes for e in alike)]),
+    )
+
+
+def _readings(sensor: Sensor, probe: Probe) -> list[float]:
+    """As `network.readings` has them."""
+    supply, unit = sensor.excitation_v, sensor.completion_ohm
+    found = []
+    for state, polarity in zip(probe.states, (1, -1, 1), strict=True):
+        found += [
+            (state.s_plus - state.s_minus) / supply,
+            (state.s_plus + state.s_minus) / 2 / supply - polarity / 2,
+            state.sense_plus / supply,
+            state.sense_minus / supply,
+            state.current * unit / supply,
+        ]
+    return found
+
+
+def _leak(insulation: float) -> tuple[Cause, ...]:
+    if insulation >= GOOD_INSULATION:
+        return ()
+    kind = Kind.SHORTED if insulation < SHORT else Kind.POOR_INSULATION
+    return (Cause(kind, value=insulation),)
+
+
+def _of_samples(
+    known: Sequence[Cause], samples: SampleFacts, range_ratio: float
+) -> tuple[Cause, ...]:
+    """What only the samples tell; clipping is no cause of its own where the wiring explains it."""
+    found = []
+    if samples.clipped and not known:
+        found.append(Cause(Kind.CLIPPED, value=samples.clipped))
+    if samples.flat and not samples.clipped:
+        found.append(Cause(Kind.FLAT, value=samples.mean))
+    if samples.hum > LEAST_HUM * range_ratio:
+        found.append(Cause(Kind.HUM, value=samples.hum))
+    if abs(samples.drift) * 60 > DRIFT_IN_A_MINUTE * range_ratio:
+        found.append(Cause(Kind.DRIFT, value=samples.drift))
+    return tuple(found)
+
+
+def _turned(sensor: Sensor, samples: SampleFacts, at_rest: float | None) -> tuple[Cause, ...]:
+    """Signal (or excitation) cores turned: a known output at rest with the other sign."""
+    if at_rest is None or not math.isfinite(samples.mean):
+        return ()
+    reach = max(AT_REST * abs(at_rest), 3 * samples.noise)
+    if abs(at_rest) <= 2 * reach or abs(samples.mean + at_rest) > reach:
+        return ()
+    return (Cause(Kind.TURNED, pins=(3, 4)),)

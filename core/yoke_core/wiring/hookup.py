@@ -1,0 +1,120 @@
+"""Which core of a cable joins which pin of the plug with which corner of the bridge."""
+
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import cache
+
+from yoke_core.bridge.circuit import Circuit, active_arms
+from yoke_core.errors import CoreError
+
+E_PLUS, SENSE_PLUS, S_PLUS, S_MINUS, SENSE_MINUS, E_MINUS = range(1, 7)
+COMPLETION = SENSE_MINUS  # a quarter bridge has no lower sense core; its completion takes the pin
+FUNCTIONS = {
+    E_PLUS: "excitation +", SENSE_PLUS: "sense +", S_PLUS: "signal +", S_MINUS: "signal −",
+    SENSE_MINUS: "sense −", E_MINUS: "excitation −",
+}  # fmt: skip
+
+
+class WiringError(CoreError):
+    """A sensor cannot be connected or checked as it is described."""
+
+
+class Mode(StrEnum):
+    """What the amplifier completes: three arms, arms 3 and 4, arms 2 and 4, or none."""
+
+    QUARTER = "quarter"
+    HALF = "half"
+    OPPOSITE = "opposite"
+    FULL = "full"
+
+
+@dataclass(frozen=True, slots=True)
+class Core:
+    """One core: from a pin of the plug to a corner of the bridge."""
+
+    pin: int
+    node: str  # top, right, bottom or left
+    function: str
+
+
+@dataclass(frozen=True, slots=True)
+class Hookup:
+    """A sensor as it is wired: its cores, its arms, pins that the plug joins, the completion."""
+
+    mode: Mode
+    cores: tuple[Core, ...]
+    arms: tuple[int, ...]
+    straps: tuple[tuple[int, int], ...] = ()
+
+    @property
+    def pins(self) -> tuple[int, ...]:
+        return tuple(c.pin for c in self.cores)
+
+    @property
+    def sense_pins(self) -> tuple[int, ...]:
+        """Those that only measure the excitation at the sensor."""
+        return tuple(c.pin for c in self.cores if c.function.startswith("sense"))
+
+    def swapped(self, one: int, other: int) -> "Hookup":
+        """With two cores in each other's pin."""
+        turn = {one: other, other: one}
+        return replace(
+            self, cores=tuple(replace(c, pin=turn.get(c.pin, c.pin)) for c in self.cores)
+        )
+
+    def without(self, pin: int) -> "Hookup":
+        """With one core broken."""
+        return replace(self, cores=tuple(c for c in self.cores if c.pin != pin))
+
+
+CORNERS = {
+    E_PLUS: "top", SENSE_PLUS: "top", S_PLUS: "right", S_MINUS: "left",
+    SENSE_MINUS: "bottom", E_MINUS: "bottom",
+}  # fmt: skip
+
+
+def _cores(*pins: int) -> tuple[Core, ...]:
+    return tuple(Core(pin, CORNERS[pin], FUNCTIONS[pin]) for pin in pins)
+
+
+@cache
+def hookup(circuit: Circuit, wires: int) -> Hookup:
+    """How a circuit is wired with so many cores.
+
+    Parameters
+    ----------
+    circuit : Circuit
+    wires : int
+        Cores of the cable without its screen. Quarter: 2 (the plug joins pins 4 and 5) or 3;
+        neighbours: 3, or 4 with a sense core; opposite arms and full bridges: 4, or 6 with
+        two sense cores.
+
+    Raises
+    ------
+    WiringError
+        With fewer cores than the circuit needs.
+    """
+    if wires < (least := LEAST[circuit]):
+        words = circuit.replace("_", " ")
+        raise WiringError(
+            "wires", f"A {words} bridge needs at least {least} wires, not {wires}.",
+            f"Give {least} wires or more.",
+        )  # fmt: skip
+    if circuit is Circuit.QUARTER:
+        completion = Core(COMPLETION, "left", "completion")
+        if wires == 2:
+            straps = ((S_MINUS, COMPLETION),)
+            return Hookup(Mode.QUARTER, (*_cores(E_PLUS), completion), (1,), straps)
+        return Hookup(Mode.QUARTER, (*_cores(E_PLUS, S_MINUS), completion), (1,))
+    if circuit in (Circuit.HALF_BENDING, Circuit.HALF_POISSON):
+        sense = (SENSE_PLUS,) if wires > 3 else ()
+        return Hookup(Mode.HALF, _cores(E_PLUS, *sense, S_PLUS, S_MINUS), (1, 2))
+    four = (E_PLUS, S_PLUS, S_MINUS, E_MINUS)
+    cores = _cores(*four) if wires < 6 else _cores(*sorted((*four, SENSE_PLUS, SENSE_MINUS)))
+    mode = Mode.OPPOSITE if circuit is Circuit.HALF_OPPOSITE else Mode.FULL
+    return Hookup(mode, cores, active_arms(circuit))
+
+
+LEAST = dict.fromkeys(Circuit, 4) | {
+    Circuit.QUARTER: 2, Circuit.HALF_BENDING: 3, Circuit.HALF_POISSON: 3,
+}  # fmt: skip

@@ -1,0 +1,54 @@
+"""What an amplifier measures of an input when it is checked."""
+
+import math
+from dataclasses import dataclass
+
+LIFT_V, LIFT_OHM = 10.0, 1e6  # what lifts the bridge off the part meanwhile
+
+
+@dataclass(frozen=True, slots=True)
+class PinReadings:
+    """What an amplifier measures in one state: V of each pin against pin 6, A out of pin 1.
+
+    In a quarter bridge ``s_plus`` is the amplifier's own half bridge and ``sense_minus`` the
+    pin of the completion. ``leak`` is the current from the lifted bridge to the part.
+    """
+
+    sense_plus: float
+    s_plus: float
+    s_minus: float
+    sense_minus: float
+    current: float
+    leak: float
+
+
+@dataclass(frozen=True, slots=True)
+class Probe:
+    """An input as excited, with the excitation reversed, and with the shunt across arm 4."""
+
+    plus: PinReadings
+    minus: PinReadings
+    shunt: PinReadings
+
+    @property
+    def states(self) -> tuple[PinReadings, PinReadings, PinReadings]:
+        return self.plus, self.minus, self.shunt
+
+
+def insulation_ohm(probe: Probe) -> float:
+    """Between bridge and part: infinite where no current flows.
+
+    The lift's current in both polarities holds the leaking corner's potential once each way,
+    which falls out of their sum.
+    """
+    total = probe.plus.leak + probe.minus.leak
+    if total <= 0:
+        return math.inf
+    return max(2 * LIFT_V / total - LIFT_OHM, 0.0)
+
+
+def leak_place(probe: Probe, excitation_v: float) -> float:
+    """Where a leak is, as the share of the excitation that stands there: 1 at E+, 0 at E-."""
+    plus, minus = probe.plus.leak, probe.minus.leak
+    share = (plus - minus) / (plus + minus) * LIFT_V / excitation_v
+    return min(max(share, 0.0), 1.0)

@@ -1,0 +1,47 @@
+"""Pin by pin, a plug that is well reads what its circuit's closed form says."""
+
+import numpy as np
+import pytest
+from yoke_rig.amplifier import SHUNT, Amplifier
+from yoke_rig.faults import read_faults
+from yoke_rig.network import Cable, Wiring
+from yoke_rig.plugs import CABLE_6, Plug
+from yoke_rig.state import State
+from yoke_rig.wired import Setting, mode_of, ratio
+
+PLUGS = {
+    "quarter 3": Plug(Wiring.QUARTER_3, "strain", 350.0, 1.5e-4, 2.08, CABLE_6),
+    "quarter 2": Plug(Wiring.QUARTER_2, "strain", 350.0, 1.5e-4, 2.08, Cable(1.5)),
+    "half": Plug(Wiring.HALF_3, "strain", 350.0, -0.8e-4, 2.05, CABLE_6),
+    "full 6": Plug(Wiring.FULL_6, "strain", 350.0, -1.3e-5, 2.0, CABLE_6),
+    "full 4": Plug(Wiring.FULL_4, "strain", 350.0, -1.3e-5, 2.0, CABLE_6),
+}
+
+
+@pytest.mark.parametrize(
+    ("name", "shunt"),
+    [*((name, None) for name in PLUGS), *((n, SHUNT) for n in PLUGS if not n.startswith("full"))],
+)
+def test_both_ways_agree_where_nothing_is_wrong(name, shunt):
+    plug, strain = PLUGS[name], np.linspace(-2e-3, 2e-3, 5)
+    state = State(strain * 0, strain * 0, strain * 0, {"strain": strain})
+    setting = Setting(mode_of(plug.wiring), 350.0, 5.0, shunt)
+    by_pins = ratio(plug._wires(state, ()), setting)
+    assert by_pins == pytest.approx(plug.ratio(state, setting), abs=2e-7)
+
+
+def test_a_torn_grid_and_a_broken_core_clip_and_a_mended_one_does_not():
+    amp = Amplifier()
+    state = State(*np.zeros((3, 50)), {"gauge": np.zeros(50), "extension": np.zeros(50)})
+    amp.inputs[2].bridge = "QUARTER"
+    for fault, clips in (("torn 1", True), ("broken 4", True), ("none", False)):
+        amp.pretend(3, read_faults(fault))
+        for _ in range(3):
+            counts = amp.next_block(state).counts[:, 2]
+        assert (np.abs(counts[-1]) >= 2**23 - 1) == clips
+
+
+@pytest.mark.parametrize("text", ["broken", "broken 1 2", "melted 3", "hum loud", "flat," * 5])
+def test_unknown_faults_are_refused(text):
+    with pytest.raises(ValueError, match=r"known are|at most|could not convert"):
+        read_faults(text)
