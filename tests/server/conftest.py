@@ -1,7 +1,33 @@
 import pytest
+from yoke_server.bench.services import place_stand_ins
+
+from tests import processes
+from tests.server.lab import SPEED, linked, recorder
 
 
 @pytest.fixture(autouse=True)
 def quick_passwords(settings):
     """Real hashing costs a third of a second a person."""
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+
+@pytest.fixture(scope="module")
+def shared_rig():
+    with processes.rig(SPEED) as found:
+        yield found
+
+
+@pytest.fixture
+def rig(shared_rig, setup):
+    """The module's rig as if just switched on; the bench's devices are there."""
+    shared_rig.tell("A1", "TEST:RESet 7")
+    place_stand_ins(shared_rig.ports)
+    return shared_rig
+
+
+@pytest.fixture
+def lab(database, setup, rig):
+    """A running rig and recorder; gives the recorder's process."""
+    with recorder(database) as child:
+        linked(setup)
+        yield child

@@ -27,26 +27,12 @@ from yoke_server.wire.document import freeze
 
 from tests import processes
 from tests.processes import wait_for
+from tests.server.lab import SPEED, bench_state, linked, recorder
 
 JSON = "application/json"
-SPEED = 8.0
 
 pytestmark = pytest.mark.django_db(transaction=True)
 FLAT = {"kind": "flat", "width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
-
-
-@pytest.fixture(scope="module")
-def shared_rig():
-    with processes.rig(SPEED) as found:
-        yield found
-
-
-@pytest.fixture
-def rig(shared_rig, setup):
-    """The module's rig as if just switched on; the bench's devices are there."""
-    shared_rig.tell("A1", "TEST:RESet 7")
-    place_stand_ins(shared_rig.ports)
-    return shared_rig
 
 
 @pytest.fixture
@@ -66,18 +52,6 @@ def slow_rig(setup):
 
 
 @pytest.fixture
-def lab(database, setup, rig):
-    """A running rig and recorder; gives the recorder's process."""
-    with recorder(database) as child:
-        linked(setup)
-        yield child
-
-
-def recorder(database, *arguments, speed=SPEED):
-    return processes.recorder(database, *arguments, speed=speed)
-
-
-@pytest.fixture
 def client(setup):
     found = Client()
     found.force_login(User.objects.get(username="technician"))
@@ -85,18 +59,8 @@ def client(setup):
     return found
 
 
-def linked(setup):
-    wait_for(lambda: not setup.bench.devices.exclude(link="linked").exists(), "the links", 60)
-    wait_for(lambda: bench_state(setup).get("home"), "the actuator at home")
-
-
 def lost(setup, label="A1"):
     wait_for(lambda: setup.bench.devices.filter(label=label, link="lost").exists(), "the loss")
-
-
-def bench_state(setup):
-    setup.bench.refresh_from_db()
-    return setup.bench.state
 
 
 def post(client, path, body=None):

@@ -49,6 +49,8 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("delete", "/api/channels/{channel_id}"): (WORK, None),
     ("post", "/api/setups/{setup_id}/undo"): (WORK, None),
     ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"reversed": True}),
+    ("post", "/api/setups/{setup_id}/wiring-check"): (WORK, {"channels": [1]}),
+    ("post", "/api/devices/{device_id}/faults"): (WORK, {"input": 1, "faults": "broken 4"}),
     ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/tare"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/shunt-check"): (WORK, {"channels": [1]}),

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from yoke_core.clock import ClockReading
+from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_server.bench.drivers.base import AcquisitionStatus, SampleBlock
 from yoke_server.record.recorder import events
 
@@ -14,6 +15,8 @@ from tests.simulation.virtual import BLOCK_S, IDENTITY, PER_BLOCK, RAIL, STEP
 if TYPE_CHECKING:
     from tests.simulation.stage import Stage
 
+_AT_REST = PinReadings(5.0, 2.5, 2.5, 0.0, 14e-3, 1e-12)
+WELL = Probe(_AT_REST, _AT_REST, _AT_REST)
 MEMORY = 120  # blocks, a minute
 RETRY = 1.0
 SILENCE = 3.0  # s until a link that went quiet counts as lost
@@ -174,6 +177,15 @@ class StandInPort:
             self.device.shunt = on
         problem = "" if works else "the device is not linked."
         self._answer(events.ShuntSet(self.device.label, token, on, 100e3, problem))
+
+    def probe(self, token: str, inputs: list[int]) -> None:
+        works = self.linked and self.device.reachable
+        problem = "" if works else "the device is not linked."
+        probes = {n: WELL for n in inputs} if works else {}
+        self._answer(events.Probed(self.device.label, token, probes, problem))
+
+    def pretend(self, token: str, number: int, faults: str) -> None:
+        self._answer(events.Pretended(self.device.label, token))
 
     def send_again(self, first: int, last: int) -> None:
         if self.linked and self.device.reachable:

@@ -31,7 +31,8 @@ QUEUE_BYTES = 20_000
 # What can happen, and how often beside the other things.
 DEEDS: list[tuple[str, int]] = [
     ("start", 14), ("start without pull", 3), ("stop", 5), ("emergency", 5), ("return", 4),
-    ("measure", 3), ("shunt", 4), ("reset_peaks", 1), ("nonsense", 1), ("impatient start", 2),
+    ("measure", 3), ("shunt", 4), ("check", 3),
+    ("reset_peaks", 1), ("nonsense", 1), ("impatient start", 2),
     ("force", 8), ("break", 3),
     ("lose blocks", 5), ("delay blocks", 3), ("double blocks", 3), ("lose many blocks", 2),
     ("cut", 4), ("mend", 8), ("switch device off and on", 2), ("put clock", 2),
@@ -340,6 +341,7 @@ class Player:
 _ARGUMENTS = {
     "measure": {"channels": ["0f3a1b7c21d9", "0f3a3b7c21d9"]},
     "shunt": {"channels": ["0f3a1b7c21d9", "0f3a3b7c21d9"]},
+    "check": {"channels": ["0f3a1b7c21d9", "0f3a3b7c21d9"]},
     "nonsense": {"channels": 7},
 }
 

@@ -10,15 +10,19 @@ from yoke_core.wiring.network import Case
 
 
 class Kind(StrEnum):
-    """Kinds of causes; the first group changes the network, the second only what is sampled."""
+    """Kinds of causes, the likelier ones first.
 
+    The first group changes the network, the second what is sampled, the third is of inputs
+    that are no bridges.
+    """
+
+    NOTHING = "nothing connected"
     BROKEN_CORE = "broken core"
     OPEN_ARM = "open arm"
     SWAPPED = "swapped cores"
     OTHER_CIRCUIT = "other circuit"
     RESISTANCE_OFF = "resistance off"
     ARM_OFF = "arm off"
-    NOTHING = "nothing connected"
 
     SHORTED = "shorted to the part"
     POOR_INSULATION = "poor insulation"
@@ -27,6 +31,11 @@ class Kind(StrEnum):
     DRIFT = "drift"
     FLAT = "flat"
     TURNED = "turned"  # signal or excitation cores, by the known output at rest
+
+    NO_CURRENT = "no current"  # of a loop
+    OVER_CURRENT = "too much current"
+    OPEN_SENSOR = "open sensor"  # of a resistance
+    SHORT_SENSOR = "short sensor"
     UNKNOWN = "unknown"
 
 
@@ -35,8 +44,8 @@ class Cause:
     """One thing that is wrong.
 
     ``pins`` and ``arms`` are those it is about; ``value`` is the resistance found (ohm) of an
-    arm that is off or of an insulation, the hum (rms) or the drift a second in the signal's
-    unit.
+    arm that is off or of an insulation, the current of a loop (A), the hum (rms) or the drift
+    a second in the signal's unit. ``place`` is where a leak lies, 1 at E+ and 0 at E-.
     """
 
     kind: Kind
@@ -44,6 +53,7 @@ class Cause:
     arms: tuple[int, ...] = ()
     circuit: str = ""
     value: float | None = None
+    place: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,7 @@ from yoke_core.wiring.causes import Cause, Kind, Sensor
 from yoke_core.wiring.diagnose import explain
 from yoke_core.wiring.findings import Finding, findings_of
 from yoke_core.wiring.network import CHECKER, Checker
-from yoke_core.wiring.probe import Probe, insulation_ohm
+from yoke_core.wiring.probe import Probe, insulation_ohm, leak_place
 from yoke_core.wiring.samples import SampleFacts
 
 GOOD_INSULATION = 1e9  # ohm
@@ -51,7 +51,8 @@ def check(
     """
     insulation = insulation_ohm(probe)
     best, *alike = explain(sensor, _readings(sensor, probe), checker)
-    more = _leak(insulation) + _of_samples(best.causes, samples, range_ratio)
+    more = _leak(insulation, leak_place(probe, sensor.excitation_v))
+    more += of_samples(best.causes, samples, range_ratio)
     if not best.causes and not samples.clipped:
         more += _turned(sensor, samples, at_rest)
     causes = (*best.causes, *more)
@@ -77,15 +78,15 @@ def _readings(sensor: Sensor, probe: Probe) -> list[float]:
     return found
 
 
-def _leak(insulation: float) -> tuple[Cause, ...]:
+def _leak(insulation: float, place: float) -> tuple[Cause, ...]:
     if insulation >= GOOD_INSULATION:
         return ()
     kind = Kind.SHORTED if insulation < SHORT else Kind.POOR_INSULATION
-    return (Cause(kind, value=insulation),)
+    return (Cause(kind, value=insulation, place=place),)
 
 
-def _of_samples(
-    known: Sequence[Cause], samples: SampleFacts, range_ratio: float
+def of_samples(
+    known: Sequence[Cause], samples: SampleFacts, full_scale: float
 ) -> tuple[Cause, ...]:
     """What only the samples tell; clipping is no cause of its own where the wiring explains it."""
     found = []
@@ -93,9 +94,9 @@ def _of_samples(
         found.append(Cause(Kind.CLIPPED, value=samples.clipped))
     if samples.flat and not samples.clipped:
         found.append(Cause(Kind.FLAT, value=samples.mean))
-    if samples.hum > LEAST_HUM * range_ratio:
+    if samples.hum > LEAST_HUM * full_scale:
         found.append(Cause(Kind.HUM, value=samples.hum))
-    if abs(samples.drift) * 60 > DRIFT_IN_A_MINUTE * range_ratio:
+    if abs(samples.drift) * 60 > DRIFT_IN_A_MINUTE * full_scale:
         found.append(Cause(Kind.DRIFT, value=samples.drift))
     return tuple(found)
 

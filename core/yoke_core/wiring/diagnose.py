@@ -26,6 +26,7 @@ FAULT_COST = (0.01 / ARM_TOLERANCE) ** 2
 NEAR = 4.0  # by how much another explanation may fit worse and still be named
 NO_FIT = 120.0  # beyond this nothing explains what was measured
 MOST_NAMED = 4
+LIKELY = {kind: rank for rank, kind in enumerate(Kind)}
 # What the amplifier cannot tell: parts of the excitation, and of the current.
 VOLTAGE_ERROR, CURRENT_ERROR = 3e-4, 1e-3
 LEAD_TOLERANCE = 0.1  # of a core's resistance: length and section are seldom better known
@@ -66,7 +67,7 @@ class Table:
 def explain(
     sensor: Sensor, measured: Sequence[float], checker: Checker = CHECKER
 ) -> list[Explanation]:
-    """The explanations of what was measured, the best first, and those that read alike.
+    """The explanations of what was measured, the best and those that read alike.
 
     Parameters
     ----------
@@ -101,12 +102,9 @@ def explain(
     if best[order[0]] > NO_FIT:
         return [Explanation((Cause(Kind.UNKNOWN),), float(best[order[0]]))]
     near = [k for k in order if cost[k] <= cost[order[0]] + NEAR]
-    fewest = known.faults[near].min()
-    return [
-        _explanation(sensor, checker, known, int(k), misfit, share)
-        for k in near
-        if known.faults[k] == fewest or k == order[0]
-    ]
+    alike = [k for k in near if known.faults[k] == known.faults[order[0]]]
+    likely = sorted(alike, key=lambda k: [LIKELY[c.kind] for c in known.causes[k]])
+    return [_explanation(sensor, known, int(k), misfit, share) for k in likely]
 
 
 def _misfits(known: Table, z: Array) -> tuple[Array, Array]:
@@ -119,7 +117,7 @@ def _misfits(known: Table, z: Array) -> tuple[Array, Array]:
 
 
 def _explanation(
-    sensor: Sensor, checker: Checker, known: Table, which: int, misfit: Array, share: Array
+    sensor: Sensor, known: Table, which: int, misfit: Array, share: Array
 ) -> Explanation:
     pieces = np.flatnonzero(known.of == which)
     piece = pieces[np.argmin(misfit[pieces])]

@@ -57,11 +57,15 @@ def findings_of(
     arms = {a for c in blamed for a in c.arms}
     found = [_judged(f, pins, arms) for f in (*_arms(sensor, probe), *_cores(sensor, probe))]
     found += [_completion(sensor, probe)] if sensor.hookup.mode is Mode.QUARTER else []
-    whole = samples.clipped == 0
     leaks = kinds & {Kind.SHORTED, Kind.POOR_INSULATION}
+    ohm = insulation if math.isfinite(insulation) else None
+    return (*found, Finding(What.INSULATION, not leaks, ohm), *of_samples(samples, kinds))
+
+
+def of_samples(samples: SampleFacts, kinds: set[Kind]) -> tuple[Finding, ...]:
+    """Figures that the samples alone give."""
+    whole = samples.clipped == 0
     return (
-        *found,
-        Finding(What.INSULATION, not leaks, insulation if math.isfinite(insulation) else None),
         Finding(What.REST, None if not whole else True, samples.mean if whole else None),
         Finding(What.NOISE, None if not whole else Kind.FLAT not in kinds,
                 samples.noise if whole else None),

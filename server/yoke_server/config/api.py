@@ -18,6 +18,7 @@ from yoke_server.exchange.read_in.api import router as read_in
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
+from yoke_server.wire.check.api import router as wiring_check
 from yoke_server.wire.projects_api import router as projects
 
 PROBLEM: dict[str, Any] = {
@@ -62,6 +63,7 @@ for router in (
     bench,
     projects,
     wire,
+    wiring_check,
     calibrate,
     record,
     derive,

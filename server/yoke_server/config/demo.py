@@ -45,8 +45,8 @@ LOOP = [
 ]
 HALF = [
     {"colour": "brown", "pin": 1, "function": "excitation +"},
-    {"colour": "green", "pin": 5, "function": "completion, arm 1"},
-    {"colour": "white", "pin": 4, "function": "completion, arm 2"},
+    {"colour": "white", "pin": 3, "function": "signal +"},
+    {"colour": "green", "pin": 4, "function": "signal −"},
 ]
 THREE_WIRE = [
     {"colour": "red", "pin": 1, "function": "current"},

@@ -10,8 +10,9 @@ from yoke_server.common.problems import Problem
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import open_run, specimens_of
 from yoke_server.record.space import free_space
-from yoke_server.wire.document import FrozenChannel, freeze_channels
-from yoke_server.wire.models import Setup
+from yoke_server.wire.check.subject import wired_as
+from yoke_server.wire.document import FrozenChannel, freeze_channels, newest
+from yoke_server.wire.models import Setup, WiringCheck
 
 LEAST_SPACE = 500_000_000  # bytes; a run is not begun with less
 
@@ -38,8 +39,8 @@ def gaps(
     if pulled is None:
         pulled = pulled_specimens(setup)
     everything = [
-        *_of_channels(found), *_of_bench(setup.bench, setup, found), *_of_devices(setup, found),
-        *_of_specimen(setup, pulled), *_of_disk(),
+        *_of_channels(found), *_of_wiring(setup), *_of_bench(setup.bench, setup, found),
+        *_of_devices(setup, found), *_of_specimen(setup, pulled), *_of_disk(),
     ]  # fmt: skip
     return sorted(everything, key=lambda gap: not gap.blocks)
 
@@ -64,6 +65,18 @@ def _of_channels(channels: list[FrozenChannel]) -> list[Gap]:
         Gap("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
         for c in channels
         if c.zero is None and takes_zero(c)
+    ]
+
+
+def _of_wiring(setup: Setup) -> list[Gap]:
+    """Channels whose last check found something, and that are wired as they were then."""
+    checks = newest(WiringCheck, setup.pk)
+    if all(c.well for c in checks.values()):
+        return []
+    return [
+        Gap("wiring", "wire", f"{c.name}: {check.found['title']}.", check.found["hint"])
+        for c in setup.channels.all()
+        if (check := checks.get(c.key)) and not check.well and check.of == wired_as(c)
     ]
 
 

@@ -166,6 +166,17 @@ class Tare(Measured):
     tare = models.FloatField(null=True)
 
 
+class WiringCheck(Measured):
+    """What a check of the wiring found, in words and figures (wire/check/).
+
+    ``of`` is a digest of what was checked: another wiring makes the check an old one.
+    """
+
+    well = models.BooleanField()
+    found = models.JSONField()
+    of = models.CharField(max_length=64)
+
+
 class ShuntCalibration(Measured):
     """What the amplifier's own resistor must read and does read, mV/V; null: not checked."""
 

@@ -6,14 +6,16 @@ from yoke_server.common.one_state import one_state
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undoable
 from yoke_server.wire import hooks
+from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.document import (
     FrozenChannel,
     freeze,
     freeze_channels,
+    newest,
     rosette_key,
     rosettes_of,
 )
-from yoke_server.wire.models import Channel, Project, Setup
+from yoke_server.wire.models import Channel, Project, Setup, WiringCheck
 from yoke_server.wire.naming import free_name, free_rosette, run_name
 from yoke_server.wire.services import plain
 
@@ -65,7 +67,15 @@ def _next_deed(at: dict[str, Any]) -> dict[str, str]:
     return {"stage": "record", "deed": "Record another run", "reason": "The report is begun."}
 
 
-def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:
+def check_out(channel: Channel, check: WiringCheck | None) -> dict[str, Any] | None:
+    if check is None:
+        return None
+    return {**check.found, "at": check.at, "old": check.of != wired_as(channel)}
+
+
+def channel_out(
+    channel: Channel, frozen: FrozenChannel, check: WiringCheck | None
+) -> dict[str, Any]:
     fields = {f.attname: getattr(channel, f.attname) for f in channel._meta.concrete_fields}
     wiring = channel.wiring
     return {
@@ -75,6 +85,7 @@ def channel_out(channel: Channel, frozen: FrozenChannel) -> dict[str, Any]:
         "device_id": channel.input.device_id,
         "input_label": channel.input.label,
         "active_arms": wiring.active_arms if wiring.kind == "bridge" else [],
+        "check": check_out(channel, check),
         **hooks.gathered(hooks.channel_facts, frozen),
     }
 
@@ -97,6 +108,7 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
     rows = setup.channels.select_related("sensor", "input__device")
     undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
     facts = hooks.gathered(hooks.setup_facts, setup, frozen)
+    checks = newest(WiringCheck, setup.pk)
     return {
         **{f.attname: getattr(setup, f.attname) for f in setup._meta.concrete_fields},
         "project_name": setup.project.name,
@@ -104,7 +116,9 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
             {"device_id": d.device_id, "device_label": d.device.label, "rate_hz": d.rate_hz}
             for d in setup.devices.select_related("device")
         ],
-        "channels": [channel_out(c, f) for c, f in zip(rows, frozen.channels, strict=True)],
+        "channels": [
+            channel_out(c, f, checks.get(c.key)) for c, f in zip(rows, frozen.channels, strict=True)
+        ],
         "rosettes": [
             {"name": name, "key": rosette_key(grids)}
             for name, grids in rosettes_of(frozen.channels).items()

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from yoke_server.common import fields
 from yoke_server.common.fields import Body, Id, Text, may_stay
+from yoke_server.wire.check.schemas import CheckOut
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
 from yoke_server.wire.specs.motion import MotionSpec
@@ -177,6 +178,7 @@ class ChannelOut(Schema):
     shunt_at: datetime | None
     unit: str
     decimals: int
+    check: CheckOut | None
 
 
 class RosetteOut(Schema):

@@ -8,6 +8,7 @@ from typing import ClassVar, Protocol
 import numpy as np
 from numpy.typing import NDArray
 from yoke_core.clock import ClockReading
+from yoke_core.wiring.probe import Probe
 
 
 class DriverError(Exception):
@@ -27,6 +28,8 @@ class Capability(StrEnum):
     CONDITIONS = "conditions"
     SHUNTS = "shunts"
     SENDS_AGAIN = "sends again"
+    DIAGNOSES = "diagnoses"
+    PRETENDS = "pretends"  # a stand-in that can be given faults
     MOVES = "moves"
     CONTROLS_FORCE = "controls force"
 
@@ -48,6 +51,7 @@ class Offers:
     signals: tuple[str, ...] = ()
     excitations_v: tuple[float, ...] = ()
     ranges_mv_v: tuple[float, ...] = ()
+    completions_ohm: tuple[float, ...] = ()
     fastest_hz: float = 50_000.0
 
 
@@ -56,7 +60,7 @@ class InputSettings:
     """Conditioning of one bridge input; excitation V, range mV/V, completion ohm."""
 
     number: int
-    bridge: str  # quarter, half or full
+    bridge: str  # quarter, half, opposite or full
     completion_ohm: float
     excitation_v: float
     range_mv_v: float
@@ -121,6 +125,8 @@ class AcquiringDriver(Protocol):
     def set_shunt(self, inputs: list[int], on: bool) -> None: ...
     def shunt_ohm(self, number: int) -> float: ...
     def send_again(self, first: int, last: int) -> None: ...
+    def probe(self, inputs: list[int]) -> dict[int, Probe]: ...
+    def pretend(self, number: int, faults: str) -> None: ...
     def blocks(self) -> Iterator[SampleBlock]: ...
 
 

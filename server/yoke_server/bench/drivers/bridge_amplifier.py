@@ -2,6 +2,8 @@
 
 from typing import ClassVar
 
+from yoke_core.wiring.probe import PinReadings, Probe
+
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,
     Capability,
@@ -11,14 +13,21 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.drivers.streaming import StreamingDevice
 
+PINS = 6  # readings a state
+
 
 class BridgeAmplifier(StreamingDevice):
     """Conditions bridges and puts its own shunt across them."""
 
     capabilities: ClassVar = frozenset(
-        {Capability.ACQUIRES, Capability.CONDITIONS, Capability.SHUNTS, Capability.SENDS_AGAIN}
+        {
+            Capability.ACQUIRES, Capability.CONDITIONS, Capability.SHUNTS, Capability.SENDS_AGAIN,
+            Capability.DIAGNOSES, Capability.PRETENDS,
+        }
+    )  # fmt: skip
+    offers: ClassVar = Offers(
+        ("bridge ratio",) * 8, (1.0, 2.5, 5.0), (2.0, 8.0, 40.0), (120.0, 350.0, 1000.0)
     )
-    offers: ClassVar = Offers(("bridge ratio",) * 8, (1.0, 2.5, 5.0), (2.0, 8.0, 40.0))
 
     def configure(self, inputs: list[InputSettings], rate_hz: float) -> AcquisitionStatus:
         """Bring settings in force, shunts off, and read them back.
@@ -59,3 +68,22 @@ class BridgeAmplifier(StreamingDevice):
 
     def shunt_ohm(self, number: int) -> float:
         return self._control.ask_number(f"INPut{number}:SHUNt:RESistance?")
+
+    def probe(self, inputs: list[int]) -> dict[int, Probe]:
+        """What the checking circuit reads at the pins of some inputs, one after the other."""
+        return {n: self._probe(n) for n in inputs}
+
+    def _probe(self, number: int) -> Probe:
+        answer = self._control.ask(f"INPut{number}:PROBe?")
+        try:
+            values = [float(v) for v in answer.split(",")]
+            states = [PinReadings(*values[i : i + PINS]) for i in range(0, len(values), PINS)]
+            return Probe(*states)
+        except (TypeError, ValueError):
+            raise DriverError(
+                f"input {number} answers its check with “{answer[:40]}”, which makes no sense."
+            ) from None
+
+    def pretend(self, number: int, faults: str) -> None:
+        """Have a stand-in's input be wrong in some way; `none` makes it well."""
+        self._control.command(f"TEST:FAULt{number} {faults}")

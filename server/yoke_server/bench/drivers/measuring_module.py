@@ -2,6 +2,8 @@
 
 from typing import ClassVar
 
+from yoke_core.wiring.probe import Probe
+
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,
     Capability,
@@ -27,3 +29,10 @@ class MeasuringModule(StreamingDevice):
 
     def shunt_ohm(self, number: int) -> float:
         raise Refusal("a measuring module has no shunt.")
+
+    def probe(self, inputs: list[int]) -> dict[int, Probe]:
+        """Nothing: it has no circuit for checks; only its samples tell."""
+        return {}
+
+    def pretend(self, number: int, faults: str) -> None:
+        raise Refusal("a measuring module takes no faults.")

@@ -10,17 +10,19 @@ class Phase(StrEnum):
     RECORDING = "recording"
     MEASURING = "measuring"  # channels at rest, for a zero
     SHUNTING = "shunting"  # the shunt is on, or about to be switched
+    CHECKING = "checking"  # the wiring is being measured
 
 
-ALWAYS = frozenset({"emergency", "reset_peaks"})
+ALWAYS = frozenset({"emergency", "reset_peaks", "pretend"})
 # Orders that are taken in each phase; all others are refused with a reason.
 TAKEN: dict[Phase, frozenset[str]] = {
-    Phase.IDLE: ALWAYS | {"start", "measure", "shunt", "return"},
+    Phase.IDLE: ALWAYS | {"start", "measure", "shunt", "check", "return"},
     Phase.ARMING: ALWAYS | {"stop"},
     Phase.BEGINNING: ALWAYS | {"stop"},
     Phase.RECORDING: ALWAYS | {"stop"},
     Phase.MEASURING: ALWAYS,
     Phase.SHUNTING: ALWAYS,
+    Phase.CHECKING: ALWAYS,
 }
 KNOWN = frozenset().union(*TAKEN.values())
 
@@ -31,6 +33,7 @@ DOING: dict[Phase, str] = {
     Phase.RECORDING: "A run is being recorded.",
     Phase.MEASURING: "Channels are being measured.",
     Phase.SHUNTING: "The shunts are being checked.",
+    Phase.CHECKING: "The wiring is being checked.",
 }
 HINT: dict[Phase, str] = {
     Phase.IDLE: "",
@@ -39,16 +42,20 @@ HINT: dict[Phase, str] = {
     Phase.RECORDING: "Stop it first.",
     Phase.MEASURING: "Try again in a second.",
     Phase.SHUNTING: "Try again in some seconds.",
+    Phase.CHECKING: "Try again in some seconds.",
 }
 
 # What one phase may be followed by.
 FOLLOWS: dict[Phase, frozenset[Phase]] = {
-    Phase.IDLE: frozenset({Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.RECORDING}),
+    Phase.IDLE: frozenset(
+        {Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.CHECKING, Phase.RECORDING}
+    ),
     Phase.ARMING: frozenset({Phase.BEGINNING, Phase.IDLE}),
     Phase.BEGINNING: frozenset({Phase.RECORDING, Phase.IDLE}),
     Phase.RECORDING: frozenset({Phase.IDLE}),
     Phase.MEASURING: frozenset({Phase.IDLE}),
     Phase.SHUNTING: frozenset({Phase.IDLE}),
+    Phase.CHECKING: frozenset({Phase.IDLE}),
 }
 
 

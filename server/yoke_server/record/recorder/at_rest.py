@@ -3,10 +3,9 @@
 from yoke_core.block import BlockDigest
 
 from yoke_server.record.recorder import events
-from yoke_server.record.recorder.acquisition import Phase, Refused
+from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.record.recorder.board import Board, sentence
 from yoke_server.record.recorder.resting import Resting
-from yoke_server.wire.document import FrozenChannel
 
 
 class AtRest:
@@ -18,21 +17,12 @@ class AtRest:
 
     def measure(self, order: events.OrderIn) -> None:
         board = self._board
-        channels = self._chosen([str(k) for k in order.arguments["channels"]])
+        channels = board.chosen([str(k) for k in order.arguments["channels"]])
         board.require_usable(set(channels))
         shunt = order.kind == "shunt"
         ports = {label: board.devices[label].port for label in channels}
         board.enter(Phase.SHUNTING if shunt else Phase.MEASURING)
         self._resting = Resting(order.key, channels, ports, board.now, shunt)
-
-    def _chosen(self, keys: list[str]) -> dict[str, list[FrozenChannel]]:
-        """The channels by device."""
-        setup = self._board.setup
-        found = [c for c in setup.channels if c.key in keys] if setup else []
-        if len(found) != len(set(keys)):
-            raise Refused("The bench works with another setup.", "Put this setup on the bench.")
-        labels = {c.device_label for c in found}
-        return {label: [c for c in found if c.device_label == label] for label in labels}
 
     def push(self, device: str, digest: BlockDigest) -> None:
         if self._resting:

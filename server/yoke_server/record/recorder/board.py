@@ -7,7 +7,7 @@ from yoke_server.record.recorder.acquisition import FOLLOWS, Phase, Refused
 from yoke_server.record.recorder.device import BenchDevice, conditioning
 from yoke_server.record.recorder.motion import Motion
 from yoke_server.record.recorder.parts import Parts
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
 
 class Board:
@@ -51,6 +51,14 @@ class Board:
         if wanted and wanted != device.in_force:
             device.in_force = wanted
             device.port.configure("setup", *wanted)
+
+    def chosen(self, keys: list[str]) -> dict[str, list[FrozenChannel]]:
+        """Channels of the setup on the bench, by device."""
+        found = [c for c in self.setup.channels if c.key in keys] if self.setup else []
+        if len(found) != len(set(keys)):
+            raise Refused("The bench works with another setup.", "Put this setup on the bench.")
+        labels = {c.device_label for c in found}
+        return {label: [c for c in found if c.device_label == label] for label in labels}
 
     def require_usable(self, labels: set[str]) -> None:
         for label in sorted(labels):

@@ -21,6 +21,8 @@ class Port(Protocol):
     def configure(self, token: str, settings: list[InputSettings], rate_hz: float) -> None: ...
     def set_shunt(self, token: str, inputs: list[int], on: bool) -> None: ...
     def send_again(self, first: int, last: int) -> None: ...
+    def probe(self, token: str, inputs: list[int]) -> None: ...
+    def pretend(self, token: str, number: int, faults: str) -> None: ...
 
 
 @dataclass(slots=True)
@@ -74,9 +76,6 @@ def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
     return inputs, setup.rates_hz[label]
 
 
-COMPLETIONS = (120.0, 350.0)  # ohm
-
-
 def _input_settings(channel: FrozenChannel) -> InputSettings | None:
     """What a bridge input is set to; None where there is nothing to set."""
     wiring, conditioning = channel.wiring, channel.conditioning
@@ -84,8 +83,8 @@ def _input_settings(channel: FrozenChannel) -> InputSettings | None:
         return None
     return InputSettings(
         channel.input_number,
-        wiring.circuit.partition("_")[0],
-        min(COMPLETIONS, key=lambda ohm: abs(ohm - wiring.resistance_ohm)),
+        wiring.hookup.mode.value,
+        wiring.completion_ohm,
         conditioning.excitation_v,
         conditioning.range_mv_v,
     )

@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from yoke_core.clock import ClockReading
+from yoke_core.wiring.probe import Probe
 
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,
@@ -60,6 +61,25 @@ class ShuntSet:
     token: str
     on: bool
     shunt_ohm: float = 0.0
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Probed:
+    """What a device's checking circuit read, by input; none where it has no such circuit."""
+
+    device: str
+    token: str
+    probes: dict[int, Probe]
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Pretended:
+    """A stand-in has taken the faults it was given, or why not."""
+
+    device: str
+    token: str
     problem: str = ""
 
 
@@ -162,7 +182,7 @@ class BenchTaken:
 
 
 Event = (
-    Linked | Lost | Arrived | ClockRead | Configured | ShuntSet
+    Linked | Lost | Arrived | ClockRead | Configured | ShuntSet | Probed | Pretended
     | FrameLinked | FrameLost | FrameSeen | FrameDone
     | OrderIn | DevicesKnown | SetupLoaded | OpenRunFound
     | Began | NotBegun | WriteRefused | BenchTaken

@@ -25,6 +25,8 @@ from yoke_server.record.recorder.events import (
     Event,
     Linked,
     Lost,
+    Pretended,
+    Probed,
     ShuntSet,
 )
 
@@ -90,6 +92,23 @@ class DevicePort:
             return ShuntSet(self.label, token, on, ohm)
 
         self._order(deed, lambda why: ShuntSet(self.label, token, on, problem=why))
+
+    def probe(self, token: str, inputs: list[int]) -> None:
+        """Have the checking circuit read the pins of some inputs."""
+
+        def deed(driver: AcquiringDriver) -> Event:
+            return Probed(self.label, token, driver.probe(inputs))
+
+        self._order(deed, lambda why: Probed(self.label, token, {}, why))
+
+    def pretend(self, token: str, number: int, faults: str) -> None:
+        """Give a stand-in's input faults."""
+
+        def deed(driver: AcquiringDriver) -> Event:
+            driver.pretend(number, faults)
+            return Pretended(self.label, token)
+
+        self._order(deed, lambda why: Pretended(self.label, token, why))
 
     def send_again(self, first: int, last: int) -> None:
         def deed(driver: AcquiringDriver) -> None:

@@ -6,7 +6,8 @@ was stopped never starts by itself; what ends a run stops the actuator first; wh
 received is stored, or shown as missing.
 
 `Links` knows the devices, `Beginning` makes a run of a start order, `TheRun` records it,
-`AtRest` measures zeros and shunts; what they share stands on the `Board`.
+`AtRest` measures zeros and shunts, `WiringCheck` the wiring; what they share stands on the
+`Board`.
 """
 
 import logging
@@ -28,6 +29,7 @@ from yoke_server.record.recorder.live_frame import BINS, NO_RUN
 from yoke_server.record.recorder.parts import Parts
 from yoke_server.record.recorder.state import bench_state
 from yoke_server.record.recorder.the_run import TheRun
+from yoke_server.record.recorder.wiring_check import WiringCheck
 
 log = logging.getLogger(__name__)
 
@@ -44,6 +46,7 @@ class BenchRecorder:
         self.run = TheRun(self.board)
         self.beginning = Beginning(self.board, self.run)
         self.at_rest = AtRest(self.board)
+        self.wiring_check = WiringCheck(self.board)
         self.taken = False  # by another recorder
         self._condition_due = 0.0
         self._shown: object = None
@@ -54,6 +57,8 @@ class BenchRecorder:
             events.Lost: self._on_lost,
             events.Configured: self._on_configured,
             events.ShuntSet: self.at_rest.on_shunt,
+            events.Probed: self.wiring_check.on_probed,
+            events.Pretended: self.wiring_check.on_pretended,
             events.FrameLinked: self.links.on_frame_linked,
             events.FrameLost: self.links.on_frame_lost,
             events.FrameSeen: self.run.on_frame_seen,
@@ -74,6 +79,8 @@ class BenchRecorder:
             "return": lambda order: self.board.motion.go_home(order.key),
             "measure": self.at_rest.measure,
             "shunt": self.at_rest.measure,
+            "check": self.wiring_check.check,
+            "pretend": self.wiring_check.pretend,
             "reset_peaks": self._reset_peaks,
         }
 
@@ -92,6 +99,7 @@ class BenchRecorder:
         board.motion.watch("" if self.beginning.under_way else self.run.unwatched())
         self.beginning.tick()
         self.at_rest.tick()
+        self.wiring_check.tick()
         self.run.tick()
         if board.now >= self._condition_due:
             self._condition_due = board.now + CONDITION_EVERY
@@ -117,6 +125,7 @@ class BenchRecorder:
         why = f"{event.device} is lost: {event.why}"
         self.beginning.on_lost(event.device, why)
         self.at_rest.on_lost(event.device, why)
+        self.wiring_check.on_lost(event.device, why)
 
     def _on_configured(self, event: events.Configured) -> None:
         if self.beginning.waits_for(event.token):
@@ -163,6 +172,7 @@ class BenchRecorder:
             device.ring.push(block)
         if not block.again:  # old ones are of use to the run, not to the screens
             self.at_rest.push(event.device, digest)
+            self.wiring_check.push(event.device, digest)
             self._show_block(device, block, digest)
 
     def _show_block(self, device: BenchDevice, block: SampleBlock, digest: BlockDigest) -> None:
@@ -206,6 +216,7 @@ class BenchRecorder:
             self.board.done(key)
         self.beginning.call_off(why)
         self.at_rest.end(why)
+        self.wiring_check.end(why)
         if self.run.recording:
             self.run.end(RunState.KEPT, why)
 

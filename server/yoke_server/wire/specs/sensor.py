@@ -74,6 +74,7 @@ class BridgeTransducer(Spec):
     resistance_ohm: fields.Resistance = 350.0
     rated_output: fields.RatedOutput
     capacity: fields.Capacity
+    at_rest: Annotated[float, fields.between(-0.1, 0.1)] | None = None  # V/V without load
 
     def channel(self) -> dict[str, Spec]:
         wiring = BridgeWiring(

@@ -1,12 +1,16 @@
 """How a sensor is connected to its input."""
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import Field
 from yoke_core.bridge.circuit import Circuit, active_arms
+from yoke_core.wiring.hookup import Hookup, hookup
 
 from yoke_server.common import fields
 from yoke_server.wire.specs.base import Spec
+
+COMPLETIONS = (120.0, 350.0, 1000.0)  # ohm
 
 
 class BridgeWiring(Spec):
@@ -22,6 +26,16 @@ class BridgeWiring(Spec):
     @property
     def active_arms(self) -> list[int]:
         return list(active_arms(self.circuit))
+
+    @property
+    def hookup(self) -> Hookup:
+        """Its cores by pin; raises a core error where the circuit needs more of them."""
+        return hookup(self.circuit, self.wires)
+
+    @property
+    def completion_ohm(self) -> float:
+        """What an amplifier completes it with: the usual value nearest to its own."""
+        return min(COMPLETIONS, key=lambda ohm: abs(math.log(ohm / self.resistance_ohm)))
 
     @property
     def lead_ohm(self) -> float:

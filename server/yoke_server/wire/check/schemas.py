@@ -1,0 +1,62 @@
+from datetime import datetime
+from typing import Annotated
+
+from ninja import Schema
+from pydantic import Field
+
+from yoke_server.common.fields import Body, Id
+
+
+class ToCheck(Body):
+    channels: Annotated[list[Id], Field(min_length=1, max_length=512)]
+
+
+class Faults(Body):
+    """Faults in the words of docs/amplifier-protocol.md, joined by commas."""
+
+    input: Annotated[int, Field(ge=1, le=64)]
+    faults: Annotated[str, Field(max_length=120, pattern=r"^[a-z0-9 .,e+-]*$")] = ""
+
+
+class CauseOut(Schema):
+    """One thing that is wrong, the pins and arms that it is about, and what to do."""
+
+    kind: str
+    title: str
+    hint: str
+    pins: list[int]
+    arms: list[int]
+
+
+class ExplanationOut(Schema):
+    title: str
+    causes: list[CauseOut]
+
+
+class FindingOut(Schema):
+    """One figure behind a verdict; ``well`` is null where it cannot be told yet."""
+
+    name: str
+    well: bool | None
+    value: str
+    due: str
+    pins: list[int]
+    arms: list[int]
+
+
+class CheckOut(Schema):
+    """What the newest check of a channel found.
+
+    ``others`` read alike; ``parted_by`` is the measurement that tells them apart. ``old``:
+    the wiring was changed since.
+    """
+
+    at: datetime
+    old: bool
+    well: bool
+    title: str
+    hint: str
+    causes: list[CauseOut]
+    others: list[ExplanationOut]
+    parted_by: str
+    findings: list[FindingOut]

@@ -1,0 +1,72 @@
+"""Having the wiring checked, keeping what was found, and giving stand-ins their faults."""
+
+from typing import Any
+
+from django.conf import settings
+from django.db import transaction
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
+from yoke_server.bench.drivers.registry import capabilities
+from yoke_server.bench.models import Device, Order
+from yoke_server.bench.services import require_yoke, send
+from yoke_server.common.notify import NEWS, notify
+from yoke_server.common.problems import Problem
+from yoke_server.ledger.services import record
+from yoke_server.wire.check.judge import judge
+from yoke_server.wire.check.subject import wired_as
+from yoke_server.wire.check.words import said
+from yoke_server.wire.models import Channel, WiringCheck
+from yoke_server.wire.services import lock
+
+PRETENDS = "pretends"  # what a driver of stand-ins can do
+
+
+def order_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> Order:
+    """Ask the recorder to measure the wiring of channels; needs the yoke."""
+    require(actor, "zero and check channels")
+    with transaction.atomic():
+        setup = lock(setup_id)
+        require_yoke(actor, setup.bench)
+        known = dict(setup.channels.filter(pk__in=channel_ids).values_list("pk", "key"))
+        if missing := set(channel_ids) - set(known):
+            raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+        return send(
+            actor, setup.bench, "check", seconds=settings.MEASURE_SECONDS,
+            channels=sorted(known.values()),
+        )  # fmt: skip
+
+
+def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any]) -> int:
+    """Judge what was measured and keep it; gives how many are well."""
+    with transaction.atomic():
+        setup = lock(setup_id)
+        channels = setup.channels.select_related("sensor", "input__device")
+        checks = [_check(actor, c, measured[c.key]) for c in channels.filter(key__in=measured)]
+        WiringCheck.objects.bulk_create(checks)
+        wrong = sum(not c.well for c in checks)
+        record(actor, f"Checked the wiring of {len(checks)} channels, {wrong} to mend")
+        notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, by="check")
+    return len(checks) - wrong
+
+
+def _check(actor: Actor, channel: Channel, measured: dict[str, Any]) -> WiringCheck:
+    found = said(channel, judge(channel, measured))
+    return WiringCheck(
+        setup_id=channel.setup_id, channel_key=channel.key, actor=actor.user,
+        well=found["well"], found=found, of=wired_as(channel),
+    )  # fmt: skip
+
+
+@transaction.atomic
+def order_faults(actor: Actor, device_id: int, number: int, faults: str) -> Order:
+    """Put an input of a stand-in into a state that it should not be in; needs the yoke."""
+    require(actor, "drive the bench")
+    device = Device.objects.select_related("bench").get(pk=device_id)
+    require_yoke(actor, device.bench)
+    if PRETENDS not in capabilities(device.driver):
+        raise Problem(409, f"{device.label} is no stand-in that takes faults.", field="device_id")
+    record(actor, f"Had input {number} of {device.label} be {faults or 'well'}")
+    return send(
+        actor, device.bench, "pretend", device=device.label, input=number, faults=faults or "none"
+    )  # fmt: skip
