@@ -158,6 +158,7 @@ def demo(port: int, fresh: bool) -> int:
             manage(env, "load_demo")
             database.say_of(DEMO, data=DATA)
         welcome = WELCOME.format(port=port, var=VAR, more=SIGN_INS)
+        env["YOKE_STAND_INS"] = "1"
         return supervise.run(supervise.programs(port, rig=True), env, port, welcome)
 
 

@@ -53,6 +53,7 @@ def environment(database: str, speed: float = 1.0) -> dict[str, str]:
     env["YOKE_RECORDER_DATABASE_URL"] = urlunsplit(recorder._replace(path=f"/{database}"))
     env.pop("DJANGO_ALLOW_ASYNC_UNSAFE", None)
     env["YOKE_CLOCK_SPEED"] = f"{speed:g}"
+    env["YOKE_STAND_INS"] = "1"
     return env
 
 

@@ -15,7 +15,8 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 @pytest.fixture
-def client(setup):
+def client(setup, settings):
+    settings.STAND_INS = True
     found = Client()
     found.force_login(User.objects.get(username="technician"))
     found.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
@@ -97,7 +98,7 @@ def test_a_check_of_another_wiring_is_an_old_one(lab, client, setup):
     assert WiringCheck.objects.filter(channel_key=row["key"]).count() == 2
 
 
-def test_what_cannot_be_checked_is_said(lab, client, setup):
+def test_what_cannot_be_checked_is_said(lab, client, setup, settings):
     unknown = put(client, setup, "A1", 3, "melted 5")
     assert (unknown.status_code, "known are" in unknown.json()["title"]) == (409, True)
     other = put(client, setup, "M1", 1, "broken 1")
@@ -105,6 +106,8 @@ def test_what_cannot_be_checked_is_said(lab, client, setup):
     path = f"/api/setups/{setup.pk}/wiring-check"
     assert client.post(path, {"channels": [999999]}, content_type=JSON).status_code == 404
     assert client.post(path, {"channels": []}, content_type=JSON).status_code == 422
+    settings.STAND_INS = False
+    assert put(client, setup, "A1", 3, "broken 5").json()["field"] == "device_id"
     client.delete(f"/api/benches/{setup.bench_id}/yoke")
     mine = channel(client, setup, "F")["id"]
     refused = client.post(path, {"channels": [mine]}, content_type=JSON)

@@ -1,5 +1,6 @@
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router, Status
 
@@ -27,10 +28,12 @@ def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
 
 
 def device_out(device: Device) -> dict[str, Any]:
+    from yoke_server.bench.drivers.base import Capability
     from yoke_server.bench.drivers.registry import capabilities
 
     fields = {f.attname: getattr(device, f.attname) for f in device._meta.concrete_fields}
-    able = sorted(c.value for c in capabilities(device.driver))
+    no_use = set() if settings.STAND_INS else {Capability.PRETENDS}
+    able = sorted(c.value for c in capabilities(device.driver) - no_use)
     return {**fields, "capabilities": able, "inputs": list(device.inputs.all())}
 
 

@@ -56,13 +56,15 @@ THREE_WIRE = [
 SENSORS: list[dict[str, Any]] = [
     dict(
         kind="load cell", name="Load cell 25 kN", serial="LC-2207", quantity="force",
-        spec=BridgeTransducer(rated_output=2e-3, capacity=25e3),
+        spec=BridgeTransducer(rated_output=2e-3, capacity=25e3, at_rest=-1.3e-5),
         calibrated_on=date(2026, 3, 14), due_on=date(2027, 3, 14), cores=SIX_WIRE,
     ),
     dict(
         kind="extensometer", name="Clip-on extensometer 50 mm", serial="EX-0351",
         quantity="extension",
-        spec=BridgeTransducer(circuit=Circuit.FULL_BENDING, rated_output=2e-3, capacity=10e-3),
+        spec=BridgeTransducer(
+            circuit=Circuit.FULL_BENDING, rated_output=2e-3, capacity=10e-3, at_rest=2.1e-5
+        ),
         calibrated_on=date(2026, 6, 2), due_on=date(2027, 6, 2), cores=SIX_WIRE,
     ),
     dict(
@@ -110,7 +112,7 @@ SENSORS: list[dict[str, Any]] = [
 FORK_SENSORS: list[dict[str, Any]] = [
     dict(
         kind="load cell", name="Load cell 10 kN, axle", serial="LC-1192", quantity="force",
-        spec=BridgeTransducer(rated_output=2e-3, capacity=10e3),
+        spec=BridgeTransducer(rated_output=2e-3, capacity=10e3, at_rest=1.7e-5),
         calibrated_on=date(2026, 4, 22), due_on=date(2027, 4, 22), cores=SIX_WIRE,
     ),
     dict(

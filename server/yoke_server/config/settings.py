@@ -116,6 +116,8 @@ MEASURE_SECONDS = 1.5 * ORDER_SECONDS
 # What the worker may take for a report before it gives it up.
 PDF_SECONDS = float(os.environ.get("YOKE_PDF_SECONDS", "120"))
 # What the recorder may hold in memory while the database stalls.
+# Whether devices may be stand-ins that take faults (the demo, and tests).
+STAND_INS = bool(os.environ.get("YOKE_STAND_INS"))
 RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
 # Bench time against the wall's: more than 1 only beside a rig that runs faster than life.
 CLOCK_SPEED = float(os.environ.get("YOKE_CLOCK_SPEED", "1"))

@@ -85,6 +85,7 @@ def channel_out(
         "device_id": channel.input.device_id,
         "input_label": channel.input.label,
         "active_arms": wiring.active_arms if wiring.kind == "bridge" else [],
+        "completion_ohm": wiring.completion_ohm if wiring.kind == "bridge" else None,
         "check": check_out(channel, check),
         **hooks.gathered(hooks.channel_facts, frozen),
     }

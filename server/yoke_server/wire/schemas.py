@@ -160,6 +160,7 @@ class ChannelOut(Schema):
     signal: str
     quantity: str
     active_arms: list[int]
+    completion_ohm: float | None
     wiring: WiringSpec
     conditioning: ConditioningSpec
     scaling: ScalingSpec

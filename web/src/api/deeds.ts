@@ -60,6 +60,23 @@ export async function shuntCheck(setupId: number, channels: number[]): Promise<v
   await reload('setup', setupId)
 }
 
+/** Have the wiring measured and judged; what was found stands with each channel. */
+export async function checkWiring(setupId: number, channels: number[]): Promise<void> {
+  const answer = client.POST('/api/setups/{setup_id}/wiring-check', {
+    ...setupPath(setupId),
+    body: { channels },
+  })
+  const setup = await attempt(got(answer))
+  if (setup) keepSetup(setup)
+}
+
+/** Put an input of a stand-in into a state that it should not be in; '' makes it well. */
+export async function pretend(device: number, input: number, faults: string): Promise<void> {
+  const path = { params: { path: { device_id: device } } }
+  const url = '/api/devices/{device_id}/faults'
+  await attempt(got(client.POST(url, { ...path, body: { input, faults } })))
+}
+
 export async function undo(setupId: number, redo = false): Promise<void> {
   const answer = client.POST('/api/setups/{setup_id}/undo', {
     params: { path: { setup_id: setupId }, query: { redo } },

@@ -444,6 +444,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/wiring-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Wiring
+         * @description Measure the wiring of channels, all at once, and say which wire is wrong.
+         */
+        post: operations["yoke_server_wire_check_api_check_wiring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{device_id}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pretend
+         * @description Have an input of a stand-in be wrong in some way; no faults make it well.
+         */
+        post: operations["yoke_server_wire_check_api_pretend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/channels/{channel_id}/scaling": {
         parameters: {
             query?: never;
@@ -1409,6 +1449,8 @@ export interface components {
             rated_output: number;
             /** Capacity */
             capacity: number;
+            /** At Rest */
+            at_rest?: number | null;
         };
         /**
          * Circuit
@@ -1649,6 +1691,22 @@ export interface components {
             lead_ohm_per_m: number;
         };
         /**
+         * CauseOut
+         * @description One thing that is wrong, the pins and arms that it is about, and what to do.
+         */
+        CauseOut: {
+            /** Kind */
+            kind: string;
+            /** Title */
+            title: string;
+            /** Hint */
+            hint: string;
+            /** Pins */
+            pins: number[];
+            /** Arms */
+            arms: number[];
+        };
+        /**
          * ChannelOut
          * @description A channel with all its settings.
          *
@@ -1679,6 +1737,8 @@ export interface components {
             quantity: string;
             /** Active Arms */
             active_arms: number[];
+            /** Completion Ohm */
+            completion_ohm: number | null;
             /** Wiring */
             wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
@@ -1714,6 +1774,39 @@ export interface components {
             unit: string;
             /** Decimals */
             decimals: number;
+            check: components["schemas"]["CheckOut"] | null;
+        };
+        /**
+         * CheckOut
+         * @description What the newest check of a channel found.
+         *
+         *     ``others`` read alike; ``parted_by`` is the measurement that tells them apart. ``old``:
+         *     the wiring was changed since.
+         */
+        CheckOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Old */
+            old: boolean;
+            /** Well */
+            well: boolean;
+            /** Title */
+            title: string;
+            /** Short */
+            short: string;
+            /** Hint */
+            hint: string;
+            /** Causes */
+            causes: components["schemas"]["CauseOut"][];
+            /** Others */
+            others: components["schemas"]["ExplanationOut"][];
+            /** Parted By */
+            parted_by: string;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
         };
         /**
          * CurvePoint
@@ -1748,6 +1841,31 @@ export interface components {
              * @enum {string}
              */
             kind: "digital";
+        };
+        /** ExplanationOut */
+        ExplanationOut: {
+            /** Title */
+            title: string;
+            /** Causes */
+            causes: components["schemas"]["CauseOut"][];
+        };
+        /**
+         * FindingOut
+         * @description One figure behind a verdict; ``well`` is null where it cannot be told yet.
+         */
+        FindingOut: {
+            /** Name */
+            name: string;
+            /** Well */
+            well: boolean | null;
+            /** Value */
+            value: string;
+            /** Due */
+            due: string;
+            /** Pins */
+            pins: number[];
+            /** Arms */
+            arms: number[];
         };
         /**
          * FixedConditioning
@@ -2283,6 +2401,24 @@ export interface components {
         Undone: {
             /** Action */
             action: string;
+        };
+        /** ToCheck */
+        ToCheck: {
+            /** Channels */
+            channels: number[];
+        };
+        /**
+         * Faults
+         * @description Faults in the words of docs/amplifier-protocol.md, joined by commas.
+         */
+        Faults: {
+            /** Input */
+            input: number;
+            /**
+             * Faults
+             * @default
+             */
+            faults: string;
         };
         /**
          * ScalingChange
@@ -3952,6 +4088,58 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Undone"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_check_api_check_wiring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToCheck"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_check_api_pretend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                device_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Faults"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -16,6 +16,7 @@ const HELP: readonly (readonly [string, string])[] = [
   ['1 to 9', 'Choose a channel of the bench strip'],
   ['Z', 'Zero the chosen channel'],
   ['P', 'Reset lowest and highest, for everybody'],
+  ['C', 'Check the wiring of the chosen channel, or of all'],
   ['F7', 'Zero all channels, or the chosen one'],
   ['F8', 'Start or stop recording'],
   ['N', 'Return the actuator and name the next specimen'],
@@ -98,6 +99,10 @@ function deedOf(
   const channel = setup.channels[digit - 1]
   if (channel) return () => choose(channel.id)
   const wanted = chosen === null ? deeds.toZero(setup) : [chosen]
+  if (key.toLowerCase() === 'c') {
+    const channels = chosen === null ? setup.channels.map((c) => c.id) : [chosen]
+    return () => void deeds.checkWiring(setup.id, channels)
+  }
   if (key === 'F7') return () => void deeds.zero(setup.id, wanted)
   if (key === 'F8') return () => void deeds.startOrStop(setup, isBusy(live.state))
   if (key.toLowerCase() === 'z' && chosen !== null) return () => void deeds.zero(setup.id, [chosen])

@@ -80,6 +80,8 @@ export function channel(over: Partial<Channel> = {}): Channel {
     shunt_at: null,
     unit: 'kN',
     decimals: 3,
+    completion_ohm: null,
+    check: null,
     ...over,
   }
 }
@@ -95,6 +97,7 @@ export const quarter = (over: Partial<Channel> = {}): Channel =>
     quantity: 'strain',
     wiring: bridge(),
     active_arms: [1],
+    completion_ohm: 350,
     scaling: { kind: 'gauge', gauge_factor: 2.08, poisson_ratio: 0.3 },
     unit: 'µm/m',
     decimals: 1,

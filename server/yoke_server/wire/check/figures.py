@@ -35,7 +35,7 @@ def figure(f: Finding, core: Callable[[int], str], quarter: bool, unit: str) -> 
     """One figure with its name; ``core`` says what the core on a pin is called."""
     return {
         "name": _name(f, core, quarter), "well": f.well, "value": _value(f, unit),
-        "due": "" if f.due is None or f.well else f"due {ohms(f.due)}",
+        "due": f"due {ohms(f.due)}" if f.due is not None and f.well is False else "",
         "pins": list(f.pins), "arms": list(f.arms),
     }  # fmt: skip
 

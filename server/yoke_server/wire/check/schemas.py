@@ -55,6 +55,7 @@ class CheckOut(Schema):
     old: bool
     well: bool
     title: str
+    short: str
     hint: str
     causes: list[CauseOut]
     others: list[ExplanationOut]

@@ -7,6 +7,7 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.drivers.registry import capabilities
 from yoke_server.bench.models import Device, Order
 from yoke_server.bench.services import require_yoke, send
@@ -18,8 +19,6 @@ from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.check.words import said
 from yoke_server.wire.models import Channel, WiringCheck
 from yoke_server.wire.services import lock
-
-PRETENDS = "pretends"  # what a driver of stand-ins can do
 
 
 def order_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> Order:
@@ -64,7 +63,7 @@ def order_faults(actor: Actor, device_id: int, number: int, faults: str) -> Orde
     require(actor, "drive the bench")
     device = Device.objects.select_related("bench").get(pk=device_id)
     require_yoke(actor, device.bench)
-    if PRETENDS not in capabilities(device.driver):
+    if not settings.STAND_INS or Capability.PRETENDS not in capabilities(device.driver):
         raise Problem(409, f"{device.label} is no stand-in that takes faults.", field="device_id")
     record(actor, f"Had input {number} of {device.label} be {faults or 'well'}")
     return send(

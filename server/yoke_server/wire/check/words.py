@@ -35,6 +35,7 @@ class Words:
         return {
             "well": not causes,
             "title": _together(causes) or "All well",
+            "short": capital(causes[0]["kind"]) if causes else "",
             "hint": causes[0]["hint"] if causes else "",
             "causes": causes,
             "others": [{"title": _together(one), "causes": one} for one in others],

@@ -5,6 +5,7 @@ import { LiveProvider } from '../../live/LiveProvider'
 import { render } from '../../ui/testing'
 import { amplifier, bridge, channel, quarter } from '../../ui/testing-data'
 import { BridgeDrawing } from './BridgeDrawing'
+import { brokenSides, MarksContext, marksOf, type Check } from './marks'
 import { circuitShort, circuitWords } from './words'
 
 class SilentSocket {
@@ -29,8 +30,43 @@ it('draws a quarter bridge with its grid, its lead and its completion', async ()
 })
 
 it('completes a 120 ohm grid with 120 ohm', async () => {
-  const box = await drawing(quarter({ wiring: bridge({ resistance_ohm: 120 }) }))
+  const box = await drawing(quarter({ completion_ohm: 120 }))
   expect(box.textContent).toContain('120.00')
+})
+
+const found = (over: Partial<Check> = {}): Check => ({
+  at: '2026-11-26T11:42:07Z',
+  old: false,
+  well: false,
+  title: 'Brown core is broken between pin 1 and the grid',
+  short: 'Broken core',
+  hint: 'Look at its solder joint and at pin 1, then check again.',
+  causes: [{ kind: 'broken core', title: '', hint: '', pins: [1], arms: [] }],
+  others: [
+    {
+      title: 'The grid is open',
+      causes: [{ kind: 'open arm', title: '', hint: '', pins: [], arms: [1] }],
+    },
+  ],
+  parted_by: 'Measure across the grid.',
+  findings: [],
+  ...over,
+})
+
+it('marks what a check found on the drawing, and nothing once the wiring was changed', async () => {
+  const marked = (check: Check | null) => marksOf(quarter({ check }))
+  expect(marked(found())).toEqual({ broken: [1], pins: [1], arms: [1] })
+  expect(marked(found({ old: true }))).toEqual({ broken: [], pins: [], arms: [] })
+  expect(brokenSides(quarter({ check: found() }))).toEqual([1])
+  expect(brokenSides(quarter({ check: found({ well: true, causes: [], others: [] }) }))).toEqual([])
+  const box = await render(
+    <MarksContext value={marked(found())}>
+      <LiveProvider benchId={1}>
+        <BridgeDrawing channel={quarter()} device={amplifier} />
+      </LiveProvider>
+    </MarksContext>,
+  )
+  expect(box.querySelectorAll('[aria-label=broken]').length).toBe(1)
 })
 
 it('draws a half bridge as two grids that the amplifier completes', async () => {

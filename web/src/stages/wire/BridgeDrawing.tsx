@@ -5,6 +5,7 @@ import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
 import { coreColour, type DrawingProps } from './drawing'
+import { useMarks } from './marks'
 import { Core, Meter, PlugPins, Resistor, Value } from './parts'
 import { Sheet } from './Sheet'
 
@@ -104,8 +105,9 @@ function QuarterBridge({ channel }: { channel: Channel }) {
   const grid = { x: 96, top: 142, pad: 242, bottom: 342 }
   const pin = 372
   const node = { x: 520, top: 98, right: 606, bottom: 386 }
-  const completion = bridgeOf(channel).resistance_ohm < 200 ? 120 : 350
+  const completion = channel.completion_ohm ?? 0
   const half = 'M520 98L606 242L520 386'
+  const bad = useMarks().arms
   return (
     <g>
       <OnThePart channel={channel} />
@@ -121,7 +123,7 @@ function QuarterBridge({ channel }: { channel: Channel }) {
       <path
         d="M96 142V152H70V222H78V160H86V222H94V160H102V222H110V160H118V234H96V242"
         fill="none"
-        stroke="var(--petrol)"
+        stroke={bad.includes(1) ? 'var(--signal)' : 'var(--petrol)'}
         strokeWidth="3.400"
         strokeLinejoin="round"
       />
@@ -132,9 +134,21 @@ function QuarterBridge({ channel }: { channel: Channel }) {
       <text x="132" y="214" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
         arm 1
       </text>
-      <Core d={`M${grid.x} ${grid.top}H358`} colour={coreColour(channel, 1)} />
-      {three && <Core d={`M${grid.x} ${grid.pad}H358`} colour={coreColour(channel, 4)} />}
-      <Core d={`M${grid.x} ${grid.pad}V${grid.bottom}H358`} colour={coreColour(channel, 5)} />
+      <Core d={`M${grid.x} ${grid.top}H358`} colour={coreColour(channel, 1)} pin={1} y={grid.top} />
+      {three && (
+        <Core
+          d={`M${grid.x} ${grid.pad}H358`}
+          colour={coreColour(channel, 4)}
+          pin={4}
+          y={grid.pad}
+        />
+      )}
+      <Core
+        d={`M${grid.x} ${grid.pad}V${grid.bottom}H358`}
+        colour={coreColour(channel, 5)}
+        pin={5}
+        y={grid.bottom}
+      />
       <CoreWords y={grid.top} words={`${coreColour(channel, 1)}, E+`} ohm={leadOhm(channel)} />
       {three && (
         <CoreWords y={grid.pad} words={`${coreColour(channel, 4)}, S−`} note="no current" />
@@ -177,6 +191,7 @@ function HalfBridge({ channel }: { channel: Channel }) {
   const grid = { top: 142, pad: 242, first: 52, second: 128, bottom: 342 }
   const pin = 372
   const node = { x: 530, top: 98, left: 446, right: 606, bottom: 386 }
+  const bad = useMarks().arms
   return (
     <g>
       <OnThePart channel={channel} />
@@ -184,35 +199,47 @@ function HalfBridge({ channel }: { channel: Channel }) {
         {channel.name}
       </text>
       <Value x={24} y={130} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω each" />
-      {[
-        [grid.first, 'arm 2'],
-        [grid.second, 'arm 1'],
-      ].map(([x, words]) => (
-        <g key={words} transform={`translate(${Number(x) - 96},0)`}>
+      {[[grid.first, 2] as const, [grid.second, 1] as const].map(([x, arm]) => (
+        <g key={arm} transform={`translate(${x - 96},0)`}>
           <path
             d="M96 142V152H76V222H84V160H92V222H100V160H108V222H116V234H96V242"
             fill="none"
-            stroke="var(--petrol)"
+            stroke={bad.includes(arm) ? 'var(--signal)' : 'var(--petrol)'}
             strokeWidth="3.400"
             strokeLinejoin="round"
           />
           <text x="104" y="258" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
-            {words}
+            arm {arm}
           </text>
         </g>
       ))}
-      <Core d={`M${grid.first} ${grid.top}H358`} colour={coreColour(channel, 1)} />
-      <Core d={`M${grid.second} ${grid.pad}H358`} colour={coreColour(channel, 5)} />
-      <Core d={`M${grid.first} ${grid.pad}V${grid.bottom}H358`} colour={coreColour(channel, 4)} />
+      <Core
+        d={`M${grid.first} ${grid.top}H358`}
+        colour={coreColour(channel, 1)}
+        pin={1}
+        y={grid.top}
+      />
+      <Core
+        d={`M${grid.second} ${grid.pad}H358`}
+        colour={coreColour(channel, 4)}
+        pin={4}
+        y={grid.pad}
+      />
+      <Core
+        d={`M${grid.first} ${grid.pad}V${grid.bottom}H358`}
+        colour={coreColour(channel, 3)}
+        pin={3}
+        y={grid.bottom}
+      />
       <CoreWords y={grid.top} words={`${coreColour(channel, 1)}, E+`} ohm={leadOhm(channel)} />
-      <CoreWords y={grid.pad} words={`${coreColour(channel, 5)}, S−`} ohm={leadOhm(channel)} />
-      <CoreWords y={grid.bottom} words={`${coreColour(channel, 4)}, S+`} ohm={leadOhm(channel)} />
+      <CoreWords y={grid.pad} words={`${coreColour(channel, 4)}, S−`} ohm={leadOhm(channel)} />
+      <CoreWords y={grid.bottom} words={`${coreColour(channel, 3)}, S+`} ohm={leadOhm(channel)} />
       <PlugPins
         x={pin}
         pins={[
           [1, 142, true],
-          [5, 242, true],
-          [4, 342, true],
+          [4, 242, true],
+          [3, 342, true],
         ]}
       />
       <path
@@ -326,7 +353,7 @@ function FullBridge({ channel }: { channel: Channel }) {
       </text>
       <Cable channel={channel} top={74} bottom={398} />
       {paths.map(([pin, d]) => (
-        <Core key={pin} d={d} colour={coreColour(channel, pin)} />
+        <Core key={pin} d={d} colour={coreColour(channel, pin)} pin={pin} y={pins[pin - 1]!} />
       ))}
       <Arms />
       <text
@@ -370,8 +397,16 @@ const SHORT: Record<string, string> = {
   'signal −': 'S−',
 }
 
+const SIDES: Record<number, string> = {
+  1: 'M36 236L120 152',
+  2: 'M120 152L204 236',
+  3: 'M204 236L120 320',
+  4: 'M120 320L36 236',
+}
+
 /** Four strained arms, numbered clockwise from the upper left. */
 function Arms() {
+  const bad = useMarks().arms
   return (
     <g>
       <path
@@ -380,6 +415,9 @@ function Arms() {
         stroke="var(--petrol)"
         strokeWidth="9"
       />
+      {bad.map((arm) => (
+        <path key={arm} d={SIDES[arm]} stroke="var(--signal)" strokeWidth="9" />
+      ))}
       {(
         [
           [62, 180, 1],

@@ -1,4 +1,4 @@
-import { client, got, type Channel, type Setup } from '../../api/client'
+import { client, got, type Bench, type Channel, type Setup } from '../../api/client'
 import { changeChannel, undo } from '../../api/deeds'
 import { queryClient, useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
@@ -6,11 +6,20 @@ import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { Icon } from '../../ui/Icon'
 import { attempt } from '../../ui/notices'
+import { marksOf } from './marks'
 import { coreFill } from './parts'
+import { StandInFaults } from './StandInFaults'
 import { WiringForm } from './WiringForm'
 
-export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Channel }) {
+interface Props {
+  setup: Setup
+  bench: Bench
+  channel: Channel
+}
+
+export function ChannelInspector({ setup, bench, channel }: Props) {
   const may = useMay('wire channels')
+  const bad = marksOf(channel).pins
   const change = (body: Parameters<typeof changeChannel>[1]) => changeChannel(channel.id, body)
   return (
     <section className="col overflow-y-auto" aria-label="Settings">
@@ -42,7 +51,10 @@ export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Ch
               className="h-2 w-[22px] border"
               style={{ background: coreFill(core.colour), borderColor: 'var(--core-edge)' }}
             />
-            {core.colour}
+            <span>
+              {core.colour}
+              {bad.includes(core.pin) && <b className="ml-1 font-[620] text-signal">look here</b>}
+            </span>
             <span className="figure">{core.pin}</span>
             <span className="text-right">{core.function}</span>
           </div>
@@ -53,6 +65,7 @@ export function ChannelInspector({ setup, channel }: { setup: Setup; channel: Ch
           {channel.reversed ? 'negative, reversed' : 'positive'}
         </Fact>
       </Section>
+      <StandInFaults channel={channel} bench={bench} />
       {may && (
         <div className="px-4 py-3">
           <Button size={24} onClick={() => void takeOff(channel)}>

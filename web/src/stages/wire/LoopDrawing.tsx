@@ -42,8 +42,8 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
       <text x="100" y="226" fontSize="12" textAnchor="middle">
         4-20 mA
       </text>
-      <Core d="M100 168V142H358" colour={colour(1)} />
-      <Core d="M100 252V278H358" colour={colour(2)} />
+      <Core d="M100 168V142H358" colour={colour(1)} pin={1} y={142} />
+      <Core d="M100 252V278H358" colour={colour(2)} pin={2} y={278} />
       <text x="228" y="133" fontSize="12">{`${colour(1)}, supply +`}</text>
       <text x="228" y="269" fontSize="12">{`${colour(2)}, loop back`}</text>
       <PlugPins

@@ -32,9 +32,9 @@ export function ThermometerDrawing({ channel, device }: DrawingProps) {
       <text x="112" y="224" fontSize="12">
         Pt100
       </text>
-      <Core d="M96 142H358" colour={colour(1)} />
-      <Core d="M96 278H240V210H358" colour={colour(2)} />
-      <Core d="M96 278H358" colour={colour(3)} />
+      <Core d="M96 142H358" colour={colour(1)} pin={1} y={142} />
+      <Core d="M96 278H240V210H358" colour={colour(2)} pin={2} y={210} />
+      <Core d="M96 278H358" colour={colour(3)} pin={3} y={278} />
       {pins.map((y, i) => (
         <text key={y} x="250" y={y - 9} fontSize="12">
           {`${colour(i + 1)}, ${words[i]}`}

@@ -20,8 +20,8 @@ export function VoltageDrawing({ channel, device }: DrawingProps) {
       >
         {channel.name}
       </text>
-      <Core d="M100 168V142H358" colour={coreColour(channel, 1)} />
-      <Core d="M100 252V278H358" colour={coreColour(channel, 2)} />
+      <Core d="M100 168V142H358" colour={coreColour(channel, 1)} pin={1} y={142} />
+      <Core d="M100 252V278H358" colour={coreColour(channel, 2)} pin={2} y={278} />
       <PlugPins
         x={372}
         pins={[

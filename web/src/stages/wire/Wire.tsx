@@ -10,6 +10,8 @@ import { fromSi, signalUnit } from '../../ui/units'
 import { WiringDrawing } from './WiringDrawing'
 import { GiveSensor } from './GiveSensor'
 import { ChannelInspector } from './ChannelInspector'
+import { CheckPanel } from './CheckPanel'
+import { brokenSides, inForce, MarksContext, marksOf } from './marks'
 import { circuitShort, circuitWords } from './words'
 
 type Device = Bench['devices'][number]
@@ -56,10 +58,13 @@ export function Wire() {
               </span>
             </div>
             <div className="min-h-0 flex-1 overflow-auto">
-              <WiringDrawing channel={channel} device={device} />
+              <MarksContext value={marksOf(channel)}>
+                <WiringDrawing channel={channel} device={device} />
+              </MarksContext>
             </div>
+            <CheckPanel setup={setup} bench={bench} channel={channel} />
           </section>
-          <ChannelInspector key={channel.id} setup={setup} channel={channel} />
+          <ChannelInspector key={channel.id} setup={setup} bench={bench} channel={channel} />
         </>
       ) : (
         <GiveSensor
@@ -168,6 +173,7 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
           size={20}
           active={channel?.active_arms ?? []}
           inside={channel ? insideOf(channel) : 'none'}
+          broken={channel && brokenSides(channel)}
         />
         <span className="min-w-0 leading-4">
           <b className="block truncate font-[620]">{channel?.name ?? 'Free'}</b>
@@ -175,10 +181,17 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
             {channel ? circuitShort(channel.wiring) : 'give it a sensor'}
           </span>
         </span>
-        {channel ? <RawReading channel={channel} /> : <span />}
+        {channel ? <AtTheInput channel={channel} /> : <span />}
       </button>
     </li>
   )
+}
+
+/** What the last check found wrong, or else the reading. */
+function AtTheInput({ channel }: { channel: Channel }) {
+  const fault = inForce(channel)?.short
+  if (fault) return <b className="font-[620] text-signal">{fault}</b>
+  return <RawReading channel={channel} />
 }
 
 function RawReading({ channel }: { channel: Channel }) {

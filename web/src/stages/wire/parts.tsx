@@ -1,5 +1,7 @@
 /** Parts of the wiring drawing. */
 
+import { useMarks } from './marks'
+
 const COLOURS: Record<string, string> = {
   brown: 'var(--core-brown)',
   white: 'var(--core-white)',
@@ -12,12 +14,37 @@ const COLOURS: Record<string, string> = {
 
 export const coreFill = (colour: string): string => COLOURS[colour] ?? 'var(--core-grey)'
 
+interface CoreProps {
+  d: string
+  colour: string
+  pin: number
+  /** Where its way through the cable lies. */
+  y: number
+}
+
 /** A core of the cable in its real colour, with an edge so that white shows on paper. */
-export function Core({ d, colour }: { d: string; colour: string }) {
+export function Core({ d, colour, pin, y }: CoreProps) {
+  const broken = useMarks().broken.includes(pin)
   return (
     <g fill="none">
       <path d={d} stroke="var(--core-edge)" strokeWidth="7" />
       <path d={d} stroke={coreFill(colour)} strokeWidth="5" />
+      {broken && <Break x={271} y={y} />}
+    </g>
+  )
+}
+
+/** Two torn ends under a glass. */
+function Break({ x, y }: { x: number; y: number }) {
+  return (
+    <g transform={`translate(${x},${y})`} role="img" aria-label="broken">
+      <circle r="14" fill="var(--signal-wash)" stroke="var(--signal)" strokeWidth="1.6" />
+      <path
+        d="M-14 0H-7M-9 -7L-4 -3.500L-8 0L-4 3.500L-9 7M14 0H7M9 -7L4 -3.500L8 0L4 3.500L9 7"
+        stroke="var(--signal)"
+        strokeWidth="1.8"
+        strokeLinejoin="round"
+      />
     </g>
   )
 }
@@ -53,6 +80,7 @@ export function Value(props: {
 
 /** The plug with its numbered pins; those in use are filled. */
 export function PlugPins({ x, pins }: { x: number; pins: (readonly [number, number, boolean])[] }) {
+  const bad = useMarks().pins
   const ys = pins.map((p) => p[1])
   const top = Math.min(...ys) - 30
   return (
@@ -76,7 +104,7 @@ export function PlugPins({ x, pins }: { x: number; pins: (readonly [number, numb
             cx={x}
             cy={y}
             r="10.5"
-            fill={used ? 'var(--ink)' : 'var(--sheet)'}
+            fill={bad.includes(number) ? 'var(--signal)' : used ? 'var(--ink)' : 'var(--sheet)'}
             stroke={used ? 'none' : 'var(--rule-strong)'}
           />
           <text
@@ -86,7 +114,13 @@ export function PlugPins({ x, pins }: { x: number; pins: (readonly [number, numb
             className="n"
             fontSize="13"
             fontWeight="600"
-            style={{ fill: used ? 'var(--paper)' : 'var(--ink-soft)' }}
+            style={{
+              fill: bad.includes(number)
+                ? 'var(--on-signal)'
+                : used
+                  ? 'var(--paper)'
+                  : 'var(--ink-soft)',
+            }}
           >
             {number}
           </text>
