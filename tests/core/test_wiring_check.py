@@ -5,7 +5,7 @@ from itertools import combinations
 import numpy as np
 import pytest
 from yoke_core.bridge.circuit import Circuit
-from yoke_core.wiring.causes import Kind, Sensor
+from yoke_core.wiring.causes import Cause, Kind, Sensor
 from yoke_core.wiring.check import check
 from yoke_core.wiring.findings import What
 from yoke_core.wiring.hookup import WiringError, hookup
@@ -80,7 +80,7 @@ def world():
     return [made.advance(STEPS) for _ in range(BLOCKS + SETTLING)]
 
 
-def verdict(name, faults, world, *, seed=5):
+def verdict(name, faults, world, *, seed=5, core_ohm=None):
     circuit, wires, mode, ohm, plug = SENSORS[name]
     settings = InputSettings()
     amp = Amplifier(plugs=(plug,), inputs=[settings], seed=seed)
@@ -90,7 +90,7 @@ def verdict(name, faults, world, *, seed=5):
     ratios = np.concatenate([b.counts[:, 0] for b in blocks[SETTLING:]]) / (2**23 - 1.0) * RANGE
     samples = np.where(np.abs(ratios) < RANGE * (1 - 1e-6), ratios, np.inf)
     probe = Probe(*(PinReadings(*(float(x[0]) for x in pins)) for pins in amp.probe(1)))
-    sensor = Sensor(circuit, wires, ohm, plug.cable.core, ohm, settings.excitation)
+    sensor = Sensor(circuit, wires, ohm, core_ohm or plug.cable.core, ohm, settings.excitation)
     rest = plug.unbalance if name.startswith("full") else None
     return check(sensor, probe, facts_of_samples(samples, 1000.0)[0], RANGE, rest)
 
@@ -181,6 +181,12 @@ def test_pairs_of_faults_are_told(world):
 def test_the_resistance_found_is_the_one_that_is_there(name, fault, ohm, world):
     (cause,) = verdict(name, fault, world).causes
     assert cause.value == pytest.approx(ohm, rel=0.006)
+
+
+def test_another_sensor_is_told_whatever_its_cable_is(world):
+    """The cable that is set is twice as long as that of what is plugged in."""
+    found = verdict("quarter, 3-wire", "other 6", world, core_ohm=1.54)
+    assert found.causes == (Cause(Kind.OTHER_CIRCUIT, circuit="full_axial/6"),)
 
 
 def test_findings_measure_core_by_core(world):

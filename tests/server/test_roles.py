@@ -49,6 +49,14 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("delete", "/api/channels/{channel_id}"): (WORK, None),
     ("post", "/api/setups/{setup_id}/undo"): (WORK, None),
     ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"reversed": True}),
+    ("post", "/api/setups/{setup_id}/cells"): (
+        WORK,
+        {"cells": [{"input_id": 1, "column": "name", "text": "x"}]},
+    ),
+    ("post", "/api/setups/{setup_id}/fill-down"): (
+        WORK,
+        {"inputs": [1, 2], "columns": ["name"]},
+    ),
     ("post", "/api/setups/{setup_id}/wiring-check"): (WORK, {"channels": [1]}),
     ("post", "/api/devices/{device_id}/faults"): (WORK, {"input": 1, "faults": "broken 4"}),
     ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),

@@ -79,7 +79,11 @@ FIRST = {Kind.OTHER_CIRCUIT: 0, Kind.SWAPPED: 1}
 
 
 def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Case:
-    """The network with all causes at work; ``scale`` is for those that change a resistance."""
+    """The network with all causes at work.
+
+    ``scale`` is for those that change a resistance; where it is another sensor that is plugged
+    in, and none of them does, for its cable, which nobody knows.
+    """
     wired, mode = sensor.hookup, sensor.hookup.mode
     scales: dict[int, float] = {}
     # A core that is broken is named by the pin where it ends now.
@@ -100,9 +104,11 @@ def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Ca
                 scales |= dict.fromkeys(cause.arms, scale)
             case _:
                 pass  # changes nothing in the network
+    unknown_cable = not scales and any(c.kind is Kind.OTHER_CIRCUIT for c in causes)
+    core_ohm = sensor.core_ohm * (scale if unknown_cable else 1.0)
     arms = tuple((a, sensor.resistance_ohm * scales.get(a, 1.0)) for a in wired.arms)
     return Case(
-        wired, arms, sensor.core_ohm, mode, sensor.completion_ohm, sensor.excitation_v
+        wired, arms, core_ohm, mode, sensor.completion_ohm, sensor.excitation_v
     )  # fmt: skip
 
 

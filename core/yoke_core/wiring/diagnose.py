@@ -36,6 +36,7 @@ SCALES = (
 )  # fmt: skip
 
 
+CABLES = (0.02, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 10.0)  # of another sensor than the one set
 LOWEST_WELL = 0.985  # between this and the next scale an arm is well
 
 
@@ -139,8 +140,7 @@ def table(sensor: Sensor, checker: Checker = CHECKER) -> Table:
     cases: list[Case] = []
     of, scales = [], []
     for k, causes in enumerate(sets):
-        scaled = any(c.kind in SCALED for c in causes)
-        for scale in SCALES if scaled else (1.0,):
+        for scale in _scales(causes):
             cases.append(case_of(sensor, causes, scale))
             of.append(k)
             scales.append(scale)
@@ -158,6 +158,14 @@ def table(sensor: Sensor, checker: Checker = CHECKER) -> Table:
         tuple(sets), owner[kept], points[kept], points[following] - points[kept], ends, whitening,
         np.array([len(s) for s in sets]),
     )  # fmt: skip
+
+
+def _scales(causes: tuple[Cause, ...]) -> tuple[float, ...]:
+    """What the unknown resistance of some causes may be, over what is set."""
+    kinds = {c.kind for c in causes}
+    if kinds & SCALED:
+        return SCALES
+    return CABLES if Kind.OTHER_CIRCUIT in kinds else (1.0,)
 
 
 def _whitening(sensor: Sensor, checker: Checker) -> Array:

@@ -19,6 +19,7 @@ from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
 from yoke_server.wire.check.api import router as wiring_check
+from yoke_server.wire.grid.api import router as grid
 from yoke_server.wire.projects_api import router as projects
 
 PROBLEM: dict[str, Any] = {
@@ -64,6 +65,7 @@ for router in (
     projects,
     wire,
     wiring_check,
+    grid,
     calibrate,
     record,
     derive,

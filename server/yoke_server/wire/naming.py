@@ -54,6 +54,20 @@ def next_name(name: str, taken: Container[str], most: int = 30) -> str:
     return _counted(name[: found.start()], int(digits), taken, len(digits))[-most:]
 
 
+LAST_OF_ROSETTE = "c"
+
+
+def counted_on(name: str) -> str:
+    """What follows a name in a row of them: G4, G5; R1a, R1b, R1c, R2a; rod, rod 2."""
+    grid = re.fullmatch(r"(.*?)(\d+)([abc])", name)
+    if grid:
+        stem, number, letter = grid.groups()
+        if letter < LAST_OF_ROSETTE:
+            return f"{stem}{number}{chr(ord(letter) + 1)}"
+        return f"{stem}{int(number) + 1:0{len(number)}d}a"
+    return next_name(name, ())
+
+
 STEMS = {
     "strain": "SG", "force": "F", "extension": "e", "displacement": "u", "pressure": "P",
     "temperature": "T",

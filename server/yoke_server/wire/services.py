@@ -37,6 +37,7 @@ from yoke_server.wire.models import (
     ShuntCalibration,
     Tare,
 )
+from yoke_server.wire.naming import free_name, free_rosette
 from yoke_server.wire.specs.base import Spec, plain_spec
 from yoke_server.wire.specs.grid import Grid
 
@@ -157,16 +158,26 @@ def add_channel(
     plug = Input.objects.select_related("device").get(pk=input_id, device__bench=setup.bench)
     sensor = Sensor.objects.get(pk=sensor_id)
     require_yoke_in_use(actor, setup)
-    kept = _scaling_kept(setup, sensor)
-    beginning = {"rate_hz": min(1000.0, registry.offers(plug.device.driver).fastest_hz)}
-    SetupDevice.objects.get_or_create(setup=setup, device=plug.device, defaults=beginning)
-    made = [
-        _wire_one(setup, sensor, place, called, {"grid": grid, **(kept or {})})
-        for place, called, grid in _places(plug, sensor, name)
-    ]
+    made = wire_places(setup, plug, sensor, name)
+    kept = any(c.scaling != sensor.spec.channel()["scaling"] for c in made)
     action = f"Wired {name} to input {plug.label}" + (", with its earlier scaling" if kept else "")
     revise(actor, setup, action, [Change("channel", c.pk, None, plain(c)) for c in made])
     return made[0]
+
+
+def wire_places(setup: Setup, plug: Input, sensor: Sensor, name: str = "") -> list[Channel]:
+    """The channels of a sensor at an input, and those after it for a rosette's other grids."""
+    if not name:
+        taken = set(setup.channels.values_list("name", flat=True))
+        rosette = sensor.spec.kind == "rosette"
+        name = free_rosette(taken) if rosette else free_name(sensor.quantity, taken)
+    kept = _scaling_kept(setup, sensor) or {}
+    beginning = {"rate_hz": min(1000.0, registry.offers(plug.device.driver).fastest_hz)}
+    SetupDevice.objects.get_or_create(setup=setup, device=plug.device, defaults=beginning)
+    return [
+        _wire_one(setup, sensor, place, called, {"grid": grid, **kept})
+        for place, called, grid in _places(plug, sensor, name)
+    ]
 
 
 def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Grid | None]]:

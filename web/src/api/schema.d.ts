@@ -484,6 +484,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Cells
+         * @description Put texts into cells of the table of inputs, as one deed; each is taken or says why not.
+         */
+        post: operations["yoke_server_wire_grid_api_put_cells"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/fill-down": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill Down
+         * @description Put what stands in a row into those below; names and serials count on.
+         */
+        post: operations["yoke_server_wire_grid_api_fill_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/channels/{channel_id}/scaling": {
         parameters: {
             query?: never;
@@ -2420,6 +2460,70 @@ export interface components {
              */
             faults: string;
         };
+        /** Done */
+        Done: {
+            setup: components["schemas"]["SetupOut"];
+            /** Cells */
+            cells: components["schemas"]["OutcomeOut"][];
+        };
+        /**
+         * OutcomeOut
+         * @description A cell: what stood there, and why it was not taken, if it was not.
+         */
+        OutcomeOut: {
+            /** Input Id */
+            input_id: number;
+            /** Column */
+            column: string;
+            /** Text */
+            text: string;
+            /** Before */
+            before: string;
+            /** Why Not */
+            why_not: string;
+            /** Comma */
+            comma: boolean;
+        };
+        /**
+         * CellIn
+         * @description What is to stand in a column at an input, as somebody typed it.
+         */
+        CellIn: {
+            /** Input Id */
+            input_id: number;
+            /** Column */
+            column: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Cells
+         * @description Cells that are one deed; ``dry`` only says what would become of them.
+         */
+        Cells: {
+            /** Cells */
+            cells: components["schemas"]["CellIn"][];
+            /**
+             * Dry
+             * @default false
+             */
+            dry: boolean;
+        };
+        /**
+         * FillDown
+         * @description The first input's columns into those below.
+         */
+        FillDown: {
+            /** Inputs */
+            inputs: number[];
+            /** Columns */
+            columns: string[];
+            /**
+             * Dry
+             * @default false
+             */
+            dry: boolean;
+        };
         /**
          * ScalingChange
          * @description How a channel turns its signal into its quantity (SI); what is left out stays.
@@ -4140,6 +4244,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_grid_api_put_cells: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cells"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_grid_api_fill_down: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FillDown"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -1,4 +1,5 @@
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
+import { useSearchParams } from 'react-router'
 
 import type { Bench, Channel, Setup } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
@@ -7,9 +8,11 @@ import { useReading } from '../../live/LiveProvider'
 import { InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
+import { WireTable } from './grid/WireTable'
 import { WiringDrawing } from './WiringDrawing'
 import { GiveSensor } from './GiveSensor'
 import { ChannelInspector } from './ChannelInspector'
+import { Segments } from '../../ui/Fact'
 import { CheckPanel } from './CheckPanel'
 import { brokenSides, inForce, MarksContext, marksOf } from './marks'
 import { circuitShort, circuitWords } from './words'
@@ -17,8 +20,26 @@ import { circuitShort, circuitWords } from './words'
 type Device = Bench['devices'][number]
 type Input = Device['inputs'][number]
 
-/** Inputs at the left, the wiring of the chosen one in the middle, its settings at the right. */
+/** The inputs one by one with their drawing, or all of them as a table. */
 export function Wire() {
+  const [query, setQuery] = useSearchParams()
+  const table = query.get('view') === 'table'
+  const view = (
+    <Segments
+      label="View"
+      options={[
+        ['drawing', 'Drawing'],
+        ['table', 'Table'],
+      ]}
+      value={table ? 'table' : 'drawing'}
+      onChange={(next) => setQuery(next === 'table' ? { view: 'table' } : {})}
+    />
+  )
+  return table ? <WireTable view={view} /> : <WireDrawing view={view} />
+}
+
+/** Inputs at the left, the wiring of the chosen one in the middle, its settings at the right. */
+function WireDrawing({ view }: { view: ReactNode }) {
   const { setup, bench, chosen, choose } = useStage()
   const [free, setFree] = useState<number | null>(null)
   const inputs = bench.devices.flatMap((d) => d.inputs)
@@ -36,10 +57,7 @@ export function Wire() {
       <section className="col" aria-label="Inputs">
         <div className="bar">
           <h2>Inputs</h2>
-          <span className="ml-auto text-soft">
-            <span className="figure text-ink">{setup.channels.length}</span> of{' '}
-            <span className="figure text-ink">{inputs.length}</span> wired
-          </span>
+          <span className="ml-auto">{view}</span>
         </div>
         <div className="min-h-0 flex-1 overflow-auto">
           {bench.devices.map((d) => (

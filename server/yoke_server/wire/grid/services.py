@@ -1,0 +1,163 @@
+"""Pasting and filling down: many cells, one deed, one undo; a cell not taken stays as it was."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
+from yoke_server.bench.models import Input
+from yoke_server.common.problems import Problem
+from yoke_server.ledger.services import Change
+from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
+from yoke_server.wire.grid.cells import COLUMNS, SENSOR, NotTaken, reason
+from yoke_server.wire.models import Channel, Sensor, Setup
+from yoke_server.wire.naming import counted_on
+from yoke_server.wire.services import changed, lock, plain, revise, wire_places
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """What is to stand in a column at an input."""
+
+    input_id: int
+    column: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Outcome:
+    """A cell as it was and is, or why it was not taken."""
+
+    cell: Cell
+    before: str = ""
+    why_not: str = ""
+    comma: bool = False
+
+
+class Rehearsed(Exception):
+    """Rolls back what was only tried."""
+
+
+class Sheet:
+    """A setup's channels by input while cells are put, one after the other."""
+
+    def __init__(self, actor: Actor, setup: Setup) -> None:
+        self._actor = actor
+        self._setup = setup
+        self.changes: list[Change] = []
+        self._read()
+
+    def _read(self) -> None:
+        rows = self._setup.channels.select_related("input__device", "sensor")
+        self._channels: dict[int, Channel] = {c.input_id: c for c in rows}
+
+    def put(self, cell: Cell) -> Outcome:
+        """Take a cell, or say why it stays as it was."""
+        before = self.text(cell.input_id, cell.column)
+        try:
+            comma = self._put_sensor(cell) if cell.column == SENSOR else self._put(cell)
+        except NotTaken as why:
+            return Outcome(cell, before, str(why))
+        except Problem as problem:
+            return Outcome(cell, before, reason(problem))
+        return Outcome(cell, before, comma=comma)
+
+    def text(self, input_id: int, column: str) -> str:
+        channel = self._channels.get(input_id)
+        if channel is None:
+            return ""
+        if column == SENSOR:
+            return channel.sensor.serial
+        return COLUMNS[column].show(channel) if column in COLUMNS else ""
+
+    def _put(self, cell: Cell) -> bool:
+        """Whether the text had a decimal comma."""
+        if cell.column not in COLUMNS:
+            raise NotTaken(f"there is no column {cell.column}")
+        channel = self._channels.get(cell.input_id)
+        if channel is None:
+            raise NotTaken("the input has no sensor yet")
+        changes, comma = COLUMNS[cell.column].changes(channel, cell.text)
+        others = (c.name for c in self._channels.values() if c is not channel)
+        if changes.get("name") in set(others):
+            raise NotTaken(f"there is a channel {changes['name']} already")
+        check_channel(self._actor, self._setup, channel, changes)
+        if change := changed(channel, changes):
+            self.changes.append(change)
+        return comma
+
+    def _put_sensor(self, cell: Cell) -> bool:
+        serial, channel = cell.text.strip(), self._channels.get(cell.input_id)
+        if channel and channel.sensor.serial == serial:
+            return False
+        if channel:
+            raise NotTaken(f"{channel.sensor.serial} is on it: take it off first")
+        sensor = Sensor.objects.filter(serial=serial).first()
+        if sensor is None:
+            raise NotTaken(f"the library has no {serial[:40]}" if serial else "it is empty")
+        if other := self._with(sensor):
+            raise NotTaken(f"{serial} is on input {other.input.label} already")
+        inputs = Input.objects.select_related("device").filter(device__bench=self._setup.bench_id)
+        with transaction.atomic():  # a rosette is wired whole or not at all
+            made = wire_places(self._setup, inputs.get(pk=cell.input_id), sensor)
+        self.changes += [Change("channel", c.pk, None, plain(c)) for c in made]
+        self._read()
+        return False
+
+    def _with(self, sensor: Sensor) -> Channel | None:
+        return next((c for c in self._channels.values() if c.sensor_id == sensor.pk), None)
+
+
+def put_cells(
+    actor: Actor, setup_id: int, cells: Sequence[Cell], *, dry: bool = False, deed: str = "Pasted"
+) -> list[Outcome]:
+    """Put texts into cells; with ``dry`` only say what would become of them."""
+    require(actor, "wire channels")
+    outcomes: list[Outcome] = []
+    try:
+        with transaction.atomic():
+            setup = lock(setup_id)
+            require_yoke_in_use(actor, setup)
+            sheet = Sheet(actor, setup)
+            # What is wired comes first: the other cells of its row need it.
+            outcomes += map(sheet.put, sorted(cells, key=lambda c: c.column != SENSOR))
+            if dry:
+                raise Rehearsed
+            if sheet.changes:
+                rows = len({c.input_id for c in cells})
+                action = f"{deed} {rows} rows" if rows > 1 else f"{deed} a row"
+                revise(actor, setup, action, sheet.changes)
+    except Rehearsed:
+        pass
+    return outcomes
+
+
+def fill_down(
+    actor: Actor, setup_id: int, inputs: Sequence[int], columns: Sequence[str], *, dry: bool
+) -> list[Outcome]:
+    """Put what stands at the first input into those below; names and serials count on."""
+    sheet = Sheet(actor, Setup.objects.get(pk=setup_id))
+    texts = {c: sheet.text(inputs[0], c) for c in columns}
+    if not any(texts.values()):
+        raise Problem(
+            409, "The first row has no sensor to fill down from.", field="inputs",
+            hint="Begin at a row that is wired.",
+        )  # fmt: skip
+    cells = []
+    for below in inputs[1:]:
+        for column in columns:
+            if column in ("name", SENSOR):
+                texts[column] = counted_on(texts[column])
+            cells.append(Cell(below, column, texts[column]))
+    return put_cells(actor, setup_id, cells, dry=dry, deed="Filled down")
+
+
+def as_plain(outcome: Outcome) -> dict[str, Any]:
+    cell = outcome.cell
+    return {
+        "input_id": cell.input_id, "column": cell.column, "text": cell.text,
+        "before": outcome.before, "why_not": outcome.why_not, "comma": outcome.comma,
+    }  # fmt: skip

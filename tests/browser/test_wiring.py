@@ -1,0 +1,104 @@
+"""Wire in the real interface: gauges pasted from a spreadsheet, filled down, faults found."""
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+from yoke_server.wire.models import Channel, Sensor
+from yoke_server.wire.specs.sensor import GaugeSensor
+
+pytestmark = pytest.mark.django_db(transaction=True)
+
+PASTE = """(text) => {
+  const data = new DataTransfer()
+  data.setData('text/plain', text)
+  const options = { clipboardData: data, bubbles: true, cancelable: true }
+  document.querySelector('[role=grid]').dispatchEvent(new ClipboardEvent('paste', options))
+}"""
+FAULTS = [  # channel, what the stand-in is told, what the check must say
+    ("F", "brown and blue swapped", "Brown core and blue core are swapped, pins 1 and 6"),
+    ("e clip", "grey core broken", "Grey core is broken between pin 5 and the bridge"),
+    ("SG1", "green core broken", "Green core is broken between pin 5 and the grid"),
+    ("SG2", "insulation 20 MΩ", "Insulation is poor, 20"),
+]
+
+
+@pytest.fixture
+def library(setup):
+    Sensor.objects.bulk_create(
+        Sensor(
+            kind="strain gauge", name=f"Gauge {n}", serial=f"lot 0818-{n:02}", quantity="strain",
+            spec=GaugeSensor(gauge_factor=2.08),
+        )
+        for n in range(1, 17)
+    )  # fmt: skip
+
+
+def row(page: Page, label: str):
+    return page.get_by_role("row").filter(has_text=re.compile(rf"^{re.escape(label)}"))
+
+
+def cell(page: Page, label: str, column: str):
+    return row(page, label).locator(f"[id$=' {column}']")
+
+
+def pasted(first: int, count: int) -> str:
+    """Name, serial, two columns that are read only, resistance, excitation, range, lead."""
+    numbers = range(first, first + count)
+    return "\n".join(f"G{n}\tlot 0818-{n:02}\t\t\t350\t2,5\t8\t12,00" for n in numbers)
+
+
+def test_twelve_gauges_are_pasted_and_five_faults_are_found(
+    library, setup, application, open_browser
+):
+    page = open_browser("engineer")
+    page.goto(f"{application}/setups/{setup.pk}/wire?view=table")
+    page.get_by_role("button", name="Take the yoke").first.click()
+    cell(page, "A1.4", "name").click()
+    page.evaluate(PASTE, pasted(1, 5))
+    expect(page.get_by_text("10 decimal commas turned")).to_be_visible()
+    cell(page, "A2.2", "name").click()
+    page.evaluate(PASTE, pasted(6, 7))
+    expect(cell(page, "A2.8", "name")).to_have_text("G12")
+    expect(cell(page, "A2.8", "lead")).to_have_text("12.00")
+    assert Channel.objects.filter(setup=setup, name__startswith="G").count() == 12
+
+    # A letter for a figure is not taken, and says so where it stands.
+    cell(page, "A2.8", "lead").click()
+    page.keyboard.type("12,O")
+    page.keyboard.press("Enter")
+    expect(row(page, "A2.8")).to_contain_text("Letter O is no figure; 12 kept")
+
+    # Filling down shows first what it would do; one undo takes it back.
+    cell(page, "A2.6", "excitation").click()
+    page.keyboard.type("5")
+    page.keyboard.press("Enter")
+    expect(cell(page, "A2.6", "excitation")).to_have_text("5.0 V")
+    cell(page, "A2.6", "excitation").click()
+    cell(page, "A2.8", "excitation").click(modifiers=["Shift"])
+    page.keyboard.press("Control+d")
+    expect(page.get_by_role("dialog", name="Fill down")).to_contain_text("2 cells change")
+    page.keyboard.press("Enter")
+    expect(cell(page, "A2.8", "excitation")).to_have_text("5.0 V")
+    page.keyboard.press("Control+z")
+    expect(cell(page, "A2.8", "excitation")).to_have_text("2.5 V")
+
+    page.get_by_role("radio", name="Drawing").click()
+    for name, fault, _ in FAULTS:
+        page.get_by_role("button", name=re.compile(rf" {name}(?!\d)")).first.click()
+        with page.expect_response("**/faults") as answer:
+            page.get_by_label("Have it be").select_option(label=fault)
+        assert answer.value.status == 204
+    page.get_by_role("button", name="Check 16 inputs").click()
+    expect(page.get_by_role("alert").filter(has_text="Insulation is poor")).to_be_visible()
+    page.get_by_role("radio", name="Table").click()
+    for name, _, words in FAULTS:
+        found = page.get_by_role("row").filter(has=page.get_by_text(name, exact=True))
+        expect(found).to_contain_text(words)
+    expect(row(page, "A1.4")).to_contain_text("all well")
+    expect(row(page, "A1.5")).to_contain_text("Nothing is connected")
+    expect(row(page, "A2.2")).to_contain_text("It reads like a full bridge, 6-wire")
+    page.get_by_role("radio", name="Drawing").click()
+    page.get_by_role("button", name=re.compile(r" SG1(?!\d)")).first.click()
+    expect(page.get_by_role("img", name="broken")).to_be_visible()
+    expect(page.get_by_text("15 to mend")).to_be_visible()
