@@ -27,7 +27,7 @@ demo-NAME, so demo-engineer for the engineer.
 
 
 DEMO, OWN = "yoke_demo", "yoke"
-DATA = "5"  # raised when bench or library of the demo become others
+DATA = "6"  # raised when bench or library of the demo become others
 TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it
 was: keep a copy of it (pg_dump yoke), or start from another checkout."""
 

@@ -36,3 +36,7 @@ def test_no_page_keeps_anybody_out(open_browser, setup, colours):
     for name in STAGES:
         stage(page, name)
         assert serious(page) == [], name
+    stage(page, "Wire")
+    for name in ("Table", "Library"):
+        page.get_by_role("radio", name=name).click()
+        assert serious(page) == [], name

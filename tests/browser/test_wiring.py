@@ -102,3 +102,50 @@ def test_twelve_gauges_are_pasted_and_five_faults_are_found(
     page.get_by_role("button", name=re.compile(r" SG1(?!\d)")).first.click()
     expect(page.get_by_role("img", name="broken")).to_be_visible()
     expect(page.get_by_text("15 to mend")).to_be_visible()
+
+
+def test_an_instrument_is_added_certified_and_wired_from_the_library(
+    setup, application, open_browser
+):
+    page = open_browser("engineer")
+    page.goto(f"{application}/setups/{setup.pk}/wire?view=library")
+    page.get_by_role("button", name="New instrument").click()
+    form = page.get_by_role("form", name="New instrument")
+    form.get_by_label("Kind").select_option("torque sensor")
+    for label, text in (
+        ("Name", "Torque sensor 200 N m"), ("Serial", "TQ-0415"), ("Cores", "6"),
+        ("Resistance, Ω", "350"), ("Rated output, mV/V", "1,5002"), ("Capacity, N m", "200"),
+    ):  # fmt: skip
+        form.get_by_label(label, exact=True).fill(text)
+    form.get_by_label("Circuit").select_option("full torsion")
+    form.get_by_label("Cores", exact=True).fill("3")
+    form.get_by_role("button", name="Add it").click()
+    expect(form.get_by_role("alert")).to_contain_text("needs at least 4 wires, not 3")
+    form.get_by_label("Cores", exact=True).fill("6")
+    form.get_by_role("button", name="Add it").click()
+    panel = page.get_by_role("region", name="Instrument", exact=True)
+    expect(panel.get_by_role("heading", name="TQ-0415")).to_be_visible()
+
+    panel.get_by_role("button", name="New certificate").click()
+    paper = page.get_by_role("form", name="New certificate")
+    paper.get_by_label("Number").fill("26-2890")
+    paper.get_by_label("Calibrated on").fill("2026-01-15")
+    paper.get_by_label("Due on").fill("2026-02-15")
+    paper.get_by_role("button", name="Add it").click()
+    expect(panel.get_by_role("heading", name="Certificate 26-2890")).to_be_visible()
+    file = {"name": "TQ-0415.pdf", "mimeType": "application/pdf", "buffer": b"no PDF"}
+    panel.get_by_label("Attach its PDF").set_input_files(file)
+    expect(page.get_by_text("TQ-0415.pdf is no PDF.")).to_be_visible()
+    file["buffer"] = b"%PDF-1.7 " + bytes(400_000)
+    panel.get_by_label("Attach its PDF").set_input_files(file)
+    expect(panel.get_by_role("link", name="TQ-0415.pdf")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Overdue")).click()
+    expect(page.get_by_role("row", name=re.compile("TQ-0415"))).to_contain_text("overdue")
+
+    panel.get_by_label("Colour of pin 3").select_option("violet")
+    panel.get_by_label("Input").select_option(label="A1.5")
+    panel.get_by_role("button", name="Wire to A1.5").click()
+    expect(panel).to_contain_text("wired as M in this setup")
+    page.get_by_role("radio", name="Drawing").click()
+    page.get_by_role("button", name=re.compile("^1.5 ")).click()
+    expect(page.get_by_role("img", name="Wiring of M")).to_contain_text("violet, S+")

@@ -2,7 +2,7 @@
 
 import pytest
 from yoke_server.bench.models import Input
-from yoke_server.wire.grid.cells import NotTaken, read_figure
+from yoke_server.common.typed import NotTaken, read_figure
 from yoke_server.wire.models import Channel, Sensor, SetupRevision
 from yoke_server.wire.naming import counted_on
 from yoke_server.wire.specs.sensor import GaugeSensor

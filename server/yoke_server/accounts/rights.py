@@ -11,6 +11,8 @@ RIGHTS: dict[str, set[Role]] = {
     "drive the bench": WORK,
     "wire channels": WORK,
     "zero and check channels": WORK,
+    "keep the library": WORK,
+    "keep certificates": {Role.ENGINEER},
     "change scaling": {Role.ENGINEER},
     "change the specimen": WORK,
     "change recipes": {Role.ENGINEER},

@@ -18,6 +18,8 @@ UNITS: dict[str, tuple[str, ...]] = {
     "strain": ("µm/m", "%"),
     "pressure": ("bar", "MPa", "kPa"),
     "temperature": ("°C", "K"),
+    "torque": ("N m", "kN m"),
+    "acceleration": ("g", "m/s²"),
     "voltage": ("V", "mV"),
     "stress": ("MPa", "GPa"),
     "angle": ("°",),
@@ -27,7 +29,7 @@ UNITS: dict[str, tuple[str, ...]] = {
 }
 DECIMALS = {
     "force": 3, "extension": 4, "displacement": 3, "strain": 1, "pressure": 2, "temperature": 2,
-    "voltage": 4,
+    "voltage": 4, "torque": 2, "acceleration": 3, "angle": 2,
 }  # fmt: skip
 # The unit in which people speak of a signal.
 SIGNAL_UNITS = {
@@ -53,7 +55,10 @@ def _registry() -> Any:
     return pint.UnitRegistry(cache_folder=None, autoconvert_offset_to_baseunit=True)
 
 
-PINT = {"°C": "degC", "°": "degree", "MJ/m³": "MJ/m**3", "1": ""}
+PINT = {
+    "°C": "degC", "°": "degree", "MJ/m³": "MJ/m**3", "1": "", "N m": "N*m", "kN m": "kN*m",
+    "g": "standard_gravity", "m/s²": "m/s**2",
+}  # fmt: skip
 
 
 # Of a 4-20 mA loop: nothing at 4 mA, 100 at 20 mA.

@@ -20,6 +20,7 @@ from yoke_server.report.api import router as report
 from yoke_server.wire.api import router as wire
 from yoke_server.wire.check.api import router as wiring_check
 from yoke_server.wire.grid.api import router as grid
+from yoke_server.wire.library.api import router as library
 from yoke_server.wire.projects_api import router as projects
 
 PROBLEM: dict[str, Any] = {
@@ -66,6 +67,7 @@ for router in (
     wire,
     wiring_check,
     grid,
+    library,
     calibrate,
     record,
     derive,

@@ -1,7 +1,7 @@
 """The made-up lab of the demo: people, benches, sensors, the coupon and the fork project."""
 
 import math
-from datetime import date
+from datetime import UTC, date, datetime
 from typing import Any
 
 from django.db import transaction
@@ -11,6 +11,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import add_device, place_stand_ins
+from yoke_server.config import demo_library
 from yoke_server.wire.models import Project, Sensor, Setup, SetupDevice
 from yoke_server.wire.services import add_channel, change_channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
@@ -293,6 +294,7 @@ def load(ports: dict[str, int]) -> None:
     """Everything but runs; loading again changes nothing but where the stand-ins are."""
     load_fork()
     load_coupons()
+    demo_library.load(datetime.now(UTC).date())
     place_stand_ins(ports)
 
 

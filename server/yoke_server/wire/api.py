@@ -1,7 +1,6 @@
 from dataclasses import asdict
 from typing import Any
 
-from django.db.models import QuerySet
 from django.http import HttpRequest
 from ninja import Router, Status
 
@@ -9,7 +8,6 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
 from yoke_server.common.units import SIGNAL_UNITS, UNITS, unit
 from yoke_server.wire import queries, schemas, services
-from yoke_server.wire.models import Sensor
 from yoke_server.wire.naming import check_pattern
 
 router = Router(tags=["wire"])
@@ -23,11 +21,6 @@ def list_units(request: HttpRequest) -> list[dict[str, Any]]:
         for quantity, names in (UNITS | {k: (u,) for k, u in SIGNAL_UNITS.items()}).items()
         for name in names
     ]
-
-
-@router.get("/sensors", response=list[schemas.SensorOut])
-def list_sensors(request: HttpRequest) -> QuerySet[Sensor]:
-    return Sensor.objects.order_by("kind", "name")[:500]
 
 
 @router.get("/setups/{setup_id}", response=schemas.SetupOut)

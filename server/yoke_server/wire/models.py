@@ -47,11 +47,40 @@ class Sensor(models.Model):
     due_on = models.DateField(null=True)
     # [{"colour", "pin", "function"}], the wire colour table.
     cores = models.JSONField(default=list)
+    place = models.CharField(max_length=60, default="", blank=True)  # where it is kept
+    note = models.CharField(max_length=200, default="", blank=True)
+    # Taken out of use; runs that it was in still know it.
+    retired_at = models.DateTimeField(null=True)
 
     @property
     def signal(self) -> str:
         """What an input must measure for it."""
         return SIGNAL_OF[self.spec.channel()["wiring"].kind]
+
+
+class Certificate(models.Model):
+    """A calibration of an instrument, added and never changed; the newest is in force."""
+
+    sensor = models.ForeignKey(Sensor, models.CASCADE, related_name="certificates")
+    number = models.CharField(max_length=40)
+    calibrated_on = models.DateField()
+    due_on = models.DateField(null=True)
+    rated_output = models.FloatField(null=True)  # V/V at capacity, of a bridge transducer
+    file = models.BinaryField(null=True)  # a PDF, whole once it has its size
+    file_size = models.PositiveIntegerField(default=0)
+    file_name = models.CharField(max_length=100, default="", blank=True)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["calibrated_on", "pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["sensor", "number"], name="certificate_once")
+        ]
+
+    @property
+    def has_file(self) -> bool:
+        return self.file is not None and len(self.file) == self.file_size
 
 
 class Setup(models.Model):

@@ -70,7 +70,7 @@ def counted_on(name: str) -> str:
 
 STEMS = {
     "strain": "SG", "force": "F", "extension": "e", "displacement": "u", "pressure": "P",
-    "temperature": "T",
+    "temperature": "T", "torque": "M", "acceleration": "a", "angle": "phi",
 }  # fmt: skip
 
 

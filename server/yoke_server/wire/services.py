@@ -212,6 +212,11 @@ def _wire_one(setup: Setup, sensor: Sensor, plug: Input, name: str, more: Any) -
 
 
 def _check_fits(plug: Input, sensor: Sensor) -> None:
+    if sensor.retired_at:
+        raise Problem(
+            409, f"{sensor.serial} is out of use.", field="sensor_id",
+            hint="Take it into use again in the library, or choose another one.",
+        )  # fmt: skip
     wanted = sensor.signal
     if plug.signal != wanted:
         raise Problem(

@@ -115,6 +115,7 @@ export function onNews(news: { kind: string }): void {
     recipe: ['derivations', 'series', 'reports'],
     result: ['setup', 'derivations', 'series'],
     report: ['reports', 'setup'],
+    library: ['library', 'sensors'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
   for (const key of keys[news.kind] ?? []) void reload(key)

@@ -316,23 +316,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sensors": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** List Sensors */
-        get: operations["yoke_server_wire_api_list_sensors"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/setups/{setup_id}": {
         parameters: {
             query?: never;
@@ -518,6 +501,213 @@ export interface paths {
          * @description Put what stands in a row into those below; names and serials count on.
          */
         post: operations["yoke_server_wire_grid_api_fill_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensor-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kinds
+         * @description What a sensor may be, and which fields that needs.
+         */
+        get: operations["yoke_server_wire_library_api_list_kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sensors
+         * @description Those in use, to be wired.
+         */
+        get: operations["yoke_server_wire_library_api_list_sensors"];
+        put?: never;
+        /** Add Sensor */
+        post: operations["yoke_server_wire_library_api_add_sensor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Library */
+        get: operations["yoke_server_wire_library_api_list_library"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Csv
+         * @description The whole library, for a spreadsheet.
+         */
+        get: operations["yoke_server_wire_library_api_export_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export Xlsx */
+        get: operations["yoke_server_wire_library_api_export_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Table
+         * @description A CSV or XLSX table of sensors, taken as a whole; with ``dry`` what it would do.
+         */
+        post: operations["yoke_server_wire_library_api_import_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/{sensor_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Sensor */
+        get: operations["yoke_server_wire_library_api_get_sensor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change Sensor */
+        patch: operations["yoke_server_wire_library_api_change_sensor"];
+        trace?: never;
+    };
+    "/api/sensors/{sensor_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Retire Sensor
+         * @description Take it out of use, or with ``restore`` into use again.
+         */
+        post: operations["yoke_server_wire_library_api_retire_sensor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/{sensor_id}/certificates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Certificate */
+        post: operations["yoke_server_wire_library_api_add_certificate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/certificates/{certificate_id}/file/{at}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Attach Part
+         * @description The bytes of the certificate's PDF from a place on, in parts of at most 192 kB.
+         */
+        put: operations["yoke_server_wire_library_api_attach_part"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/certificates/{certificate_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Certificate File */
+        get: operations["yoke_server_wire_library_api_certificate_file"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1464,190 +1654,6 @@ export interface components {
             offset: number;
         };
         /**
-         * BridgeTransducer
-         * @description A load cell, extensometer or other instrument with a bridge inside.
-         */
-        BridgeTransducer: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "transducer";
-            /** @default full_axial */
-            circuit: components["schemas"]["Circuit"];
-            /**
-             * Wires
-             * @default 6
-             */
-            wires: number;
-            /**
-             * Resistance Ohm
-             * @default 350
-             */
-            resistance_ohm: number;
-            /** Rated Output */
-            rated_output: number;
-            /** Capacity */
-            capacity: number;
-            /** At Rest */
-            at_rest?: number | null;
-        };
-        /**
-         * Circuit
-         * @description Arrangements of active arms.
-         * @enum {string}
-         */
-        Circuit: "quarter" | "half_bending" | "half_poisson" | "half_opposite" | "full_bending" | "full_bending_poisson" | "full_axial" | "full_torsion";
-        /**
-         * CoreOut
-         * @description One core of a sensor's cable.
-         */
-        CoreOut: {
-            /** Colour */
-            colour: string;
-            /** Pin */
-            pin: number;
-            /** Function */
-            function: string;
-        };
-        /**
-         * GaugeSensor
-         * @description A lot of strain gauges, in the circuit in which they are used.
-         */
-        GaugeSensor: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "gauge";
-            /** @default quarter */
-            circuit: components["schemas"]["Circuit"];
-            /**
-             * Wires
-             * @default 3
-             */
-            wires: number;
-            /**
-             * Resistance Ohm
-             * @default 350
-             */
-            resistance_ohm: number;
-            /** Gauge Factor */
-            gauge_factor: number;
-            /**
-             * Lead Length M
-             * @default 6
-             */
-            lead_length_m: number;
-        };
-        /**
-         * LoopTransmitter
-         * @description An instrument with a 4-20 mA output.
-         */
-        LoopTransmitter: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "loop";
-            /** At 4 Ma */
-            at_4_ma: number;
-            /** At 20 Ma */
-            at_20_ma: number;
-        };
-        /**
-         * PlatinumSensor
-         * @description A platinum resistance thermometer.
-         */
-        PlatinumSensor: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "platinum";
-            /**
-             * Nominal Ohm
-             * @default 100
-             */
-            nominal_ohm: number;
-            /**
-             * Wires
-             * @default 3
-             */
-            wires: number;
-        };
-        /**
-         * RosetteSensor
-         * @description Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid.
-         */
-        RosetteSensor: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "rosette";
-            /** Angles */
-            angles: number[];
-            /**
-             * Wires
-             * @default 3
-             */
-            wires: number;
-            /**
-             * Resistance Ohm
-             * @default 350
-             */
-            resistance_ohm: number;
-            /** Gauge Factor */
-            gauge_factor: number;
-            /**
-             * Lead Length M
-             * @default 6
-             */
-            lead_length_m: number;
-        };
-        /** SensorOut */
-        SensorOut: {
-            /** Id */
-            id: number;
-            /** Kind */
-            kind: string;
-            /** Name */
-            name: string;
-            /** Serial */
-            serial: string;
-            /** Quantity */
-            quantity: string;
-            /** Signal */
-            signal: string;
-            /** Spec */
-            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
-            /** Calibrated On */
-            calibrated_on: string | null;
-            /** Due On */
-            due_on: string | null;
-            /** Cores */
-            cores: components["schemas"]["CoreOut"][];
-        };
-        /**
-         * VoltageOutput
-         * @description An instrument with a voltage output, which gives ``full_output`` at its capacity.
-         */
-        VoltageOutput: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "voltage";
-            /**
-             * Full Output
-             * @default 10
-             */
-            full_output: number;
-            /** Capacity */
-            capacity: number;
-        };
-        /**
          * AreaPiece
          * @description A piece of any shape whose section is known.
          */
@@ -1703,6 +1709,35 @@ export interface components {
              * @default 8
              */
             range_mv_v: number;
+        };
+        /**
+         * BridgeTransducer
+         * @description A load cell, extensometer or other instrument with a bridge inside.
+         */
+        BridgeTransducer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "transducer";
+            /** @default full_axial */
+            circuit: components["schemas"]["Circuit"];
+            /**
+             * Wires
+             * @default 6
+             */
+            wires: number;
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Rated Output */
+            rated_output: number;
+            /** Capacity */
+            capacity: number;
+            /** At Rest */
+            at_rest?: number | null;
         };
         /**
          * BridgeWiring
@@ -1847,6 +1882,24 @@ export interface components {
             parted_by: string;
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+        };
+        /**
+         * Circuit
+         * @description Arrangements of active arms.
+         * @enum {string}
+         */
+        Circuit: "quarter" | "half_bending" | "half_poisson" | "half_opposite" | "full_bending" | "full_bending_poisson" | "full_axial" | "full_torsion";
+        /**
+         * CoreOut
+         * @description One core of a sensor's cable.
+         */
+        CoreOut: {
+            /** Colour */
+            colour: string;
+            /** Pin */
+            pin: number;
+            /** Function */
+            function: string;
         };
         /**
          * CurvePoint
@@ -2020,6 +2073,36 @@ export interface components {
             poisson_ratio: number;
         };
         /**
+         * GaugeSensor
+         * @description A lot of strain gauges, in the circuit in which they are used.
+         */
+        GaugeSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge";
+            /** @default quarter */
+            circuit: components["schemas"]["Circuit"];
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Gauge Factor */
+            gauge_factor: number;
+            /**
+             * Lead Length M
+             * @default 6
+             */
+            lead_length_m: number;
+        };
+        /**
          * Grid
          * @description Which rosette a gauge belongs to, and its angle (rad) from the first grid.
          */
@@ -2062,6 +2145,21 @@ export interface components {
              * @enum {string}
              */
             kind: "loop_span";
+            /** At 4 Ma */
+            at_4_ma: number;
+            /** At 20 Ma */
+            at_20_ma: number;
+        };
+        /**
+         * LoopTransmitter
+         * @description An instrument with a 4-20 mA output.
+         */
+        LoopTransmitter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "loop";
             /** At 4 Ma */
             at_4_ma: number;
             /** At 20 Ma */
@@ -2133,6 +2231,27 @@ export interface components {
             nominal_ohm: number;
         };
         /**
+         * PlatinumSensor
+         * @description A platinum resistance thermometer.
+         */
+        PlatinumSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "platinum";
+            /**
+             * Nominal Ohm
+             * @default 100
+             */
+            nominal_ohm: number;
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
+        };
+        /**
          * PolynomialScaling
          * @description Coefficients from the constant upwards, valid from one signal to another.
          */
@@ -2202,6 +2321,36 @@ export interface components {
             key: string;
         };
         /**
+         * RosetteSensor
+         * @description Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid.
+         */
+        RosetteSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rosette";
+            /** Angles */
+            angles: number[];
+            /**
+             * Wires
+             * @default 3
+             */
+            wires: number;
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Gauge Factor */
+            gauge_factor: number;
+            /**
+             * Lead Length M
+             * @default 6
+             */
+            lead_length_m: number;
+        };
+        /**
          * RoundPiece
          * @description A round bar.
          */
@@ -2215,6 +2364,29 @@ export interface components {
             gauge_length_m: number;
             /** Diameter M */
             diameter_m: number;
+        };
+        /** SensorOut */
+        SensorOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
+            /** Quantity */
+            quantity: string;
+            /** Signal */
+            signal: string;
+            /** Spec */
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Due On */
+            due_on: string | null;
+            /** Cores */
+            cores: components["schemas"]["CoreOut"][];
         };
         /**
          * SetupOut
@@ -2354,6 +2526,24 @@ export interface components {
             signal_2: number;
             /** Value 2 */
             value_2: number;
+        };
+        /**
+         * VoltageOutput
+         * @description An instrument with a voltage output, which gives ``full_output`` at its capacity.
+         */
+        VoltageOutput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "voltage";
+            /**
+             * Full Output
+             * @default 10
+             */
+            full_output: number;
+            /** Capacity */
+            capacity: number;
         };
         /**
          * VoltageWiring
@@ -2523,6 +2713,178 @@ export interface components {
              * @default false
              */
             dry: boolean;
+        };
+        /** ConnectionOut */
+        ConnectionOut: {
+            /** Name */
+            name: string;
+            /** Fields */
+            fields: components["schemas"]["FieldOut"][];
+        };
+        /**
+         * FieldOut
+         * @description One field of a record; without a unit, in that of what the sensor measures.
+         */
+        FieldOut: {
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Choices */
+            choices: string[];
+            /** Optional */
+            optional: boolean;
+        };
+        /**
+         * SensorKindOut
+         * @description What people call a sensor, what it measures, and how it may be connected.
+         */
+        SensorKindOut: {
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Connections */
+            connections: components["schemas"]["ConnectionOut"][];
+        };
+        /** CertificateOut */
+        CertificateOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /**
+             * Calibrated On
+             * Format: date
+             */
+            calibrated_on: string;
+            /** Due On */
+            due_on: string | null;
+            /** Rated Output */
+            rated_output: number | null;
+            /** File Name */
+            file_name: string;
+            /** Has File */
+            has_file: boolean;
+        };
+        /** InstrumentOut */
+        InstrumentOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
+            /** Quantity */
+            quantity: string;
+            /** Signal */
+            signal: string;
+            /** Spec */
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Due On */
+            due_on: string | null;
+            /** Cores */
+            cores: components["schemas"]["CoreOut"][];
+            /** Where */
+            where: string;
+            /** Place */
+            place: string;
+            /** Retired At */
+            retired_at: string | null;
+            /** Calibrations */
+            calibrations: number;
+            /** Record */
+            record: {
+                [key: string]: string;
+            };
+            /** Certificates */
+            certificates: components["schemas"]["CertificateOut"][];
+        };
+        /**
+         * RecordIn
+         * @description Fields of a sensor as text; what is left out stays.
+         */
+        RecordIn: {
+            /** Record */
+            record: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * LibraryLine
+         * @description A sensor with where it is, and as a record of texts.
+         */
+        LibraryLine: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
+            /** Quantity */
+            quantity: string;
+            /** Signal */
+            signal: string;
+            /** Spec */
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Due On */
+            due_on: string | null;
+            /** Cores */
+            cores: components["schemas"]["CoreOut"][];
+            /** Where */
+            where: string;
+            /** Place */
+            place: string;
+            /** Retired At */
+            retired_at: string | null;
+            /** Calibrations */
+            calibrations: number;
+            /** Record */
+            record: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * ImportedOut
+         * @description A line of an imported table: new, changed, same or refused, and why.
+         */
+        ImportedOut: {
+            /** Line */
+            line: number;
+            /** Serial */
+            serial: string;
+            /** Outcome */
+            outcome: string;
+            /** Field */
+            field: string;
+            /** Why Not */
+            why_not: string;
+        };
+        /** CertificateIn */
+        CertificateIn: {
+            /** Number */
+            number: string;
+            /**
+             * Calibrated On
+             * Format: date
+             */
+            calibrated_on: string;
+            /** Due On */
+            due_on?: string | null;
+            /** Rated Output */
+            rated_output?: number | null;
         };
         /**
          * ScalingChange
@@ -3947,27 +4309,6 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_list_sensors: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SensorOut"][];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
     yoke_server_wire_api_get_setup: {
         parameters: {
             query?: never;
@@ -4297,6 +4638,321 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_list_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorKindOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_list_sensors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_add_sensor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_list_library: {
+        parameters: {
+            query?: {
+                retired?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_export_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_export_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_import_table: {
+        parameters: {
+            query?: {
+                dry?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_get_sensor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_change_sensor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_retire_sensor: {
+        parameters: {
+            query?: {
+                restore?: boolean;
+            };
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_add_certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CertificateIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_attach_part: {
+        parameters: {
+            query?: {
+                name?: string;
+                size?: number;
+            };
+            header?: never;
+            path: {
+                certificate_id: number;
+                at: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_certificate_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                certificate_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -10,9 +10,10 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
 from yoke_server.common.problems import Problem
+from yoke_server.common.typed import NotTaken
 from yoke_server.ledger.services import Change
 from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
-from yoke_server.wire.grid.cells import COLUMNS, SENSOR, NotTaken, reason
+from yoke_server.wire.grid.cells import COLUMNS, SENSOR, reason
 from yoke_server.wire.models import Channel, Sensor, Setup
 from yoke_server.wire.naming import counted_on
 from yoke_server.wire.services import changed, lock, plain, revise, wire_places

@@ -8,7 +8,7 @@ import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
 import { UndoRedo } from './ChannelInspector'
-import { sensorWords } from './words'
+import { armsOf, sensorWords } from './words'
 
 type Device = Bench['devices'][number]
 
@@ -18,10 +18,6 @@ interface Props {
   input: Device['inputs'][number]
   onWired: () => void
 }
-
-const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
-const armsOf = ({ spec }: Sensor) =>
-  spec.kind === 'rosette' ? [1] : ('circuit' in spec && ARMS[spec.circuit[0] ?? 'f']) || []
 
 /** A free input: choose a sensor from the library and name the channel. */
 export function GiveSensor({ setup, device, input, onWired }: Props) {

@@ -8,6 +8,7 @@ import { useReading } from '../../live/LiveProvider'
 import { InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
+import { Library } from './library/Library'
 import { WireTable } from './grid/WireTable'
 import { WiringDrawing } from './WiringDrawing'
 import { GiveSensor } from './GiveSensor'
@@ -23,20 +24,24 @@ type Input = Device['inputs'][number]
 /** The inputs one by one with their drawing, or all of them as a table. */
 export function Wire() {
   const [query, setQuery] = useSearchParams()
-  const table = query.get('view') === 'table'
+  const shown = (query.get('view') ?? 'drawing') as keyof typeof VIEWS
   const view = (
     <Segments
       label="View"
       options={[
         ['drawing', 'Drawing'],
         ['table', 'Table'],
+        ['library', 'Library'],
       ]}
-      value={table ? 'table' : 'drawing'}
-      onChange={(next) => setQuery(next === 'table' ? { view: 'table' } : {})}
+      value={shown}
+      onChange={(next) => setQuery(next === 'drawing' ? {} : { view: next })}
     />
   )
-  return table ? <WireTable view={view} /> : <WireDrawing view={view} />
+  const View = VIEWS[shown] ?? WireDrawing
+  return <View view={view} />
 }
+
+const VIEWS = { drawing: WireDrawing, table: WireTable, library: Library }
 
 /** Inputs at the left, the wiring of the chosen one in the middle, its settings at the right. */
 function WireDrawing({ view }: { view: ReactNode }) {

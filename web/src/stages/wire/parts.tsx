@@ -10,7 +10,12 @@ const COLOURS: Record<string, string> = {
   grey: 'var(--core-grey)',
   blue: 'var(--core-blue)',
   red: 'var(--core-red)',
+  black: 'var(--core-black)',
+  pink: 'var(--core-pink)',
+  violet: 'var(--core-violet)',
+  orange: 'var(--core-orange)',
 }
+export const CORE_COLOURS = Object.keys(COLOURS)
 
 export const coreFill = (colour: string): string => COLOURS[colour] ?? 'var(--core-grey)'
 

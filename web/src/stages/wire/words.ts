@@ -44,3 +44,9 @@ export const sensorWords = (spec: Schemas['SensorOut']['spec']): string =>
   'circuit' in spec
     ? circuitWords({ ...spec, kind: 'bridge', lead_length_m: 0, lead_ohm_per_m: 0 })
     : (SENSORS[spec.kind] ?? spec.kind)
+
+const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
+
+/** The arms that a sensor of the library strains. */
+export const armsOf = ({ spec }: Pick<Schemas['SensorOut'], 'spec'>): number[] =>
+  spec.kind === 'rosette' ? [1] : ('circuit' in spec && ARMS[spec.circuit[0] ?? 'f']) || []

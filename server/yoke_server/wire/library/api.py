@@ -1,0 +1,143 @@
+from typing import Annotated, Any
+
+from django.db.models import QuerySet
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Status
+from pydantic import Field
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.common.fields import Id
+from yoke_server.common.problems import Problem
+from yoke_server.common.units import UNITS
+from yoke_server.wire.library import queries, schemas, services, tables
+from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS
+from yoke_server.wire.models import Certificate, Sensor
+from yoke_server.wire.schemas import SensorOut
+
+router = Router(tags=["library"])
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+Place = Annotated[int, Field(ge=0, le=2**31)]
+FileName = Annotated[str, Field(min_length=1, max_length=100, pattern=r"^[^/\\\x00-\x1f\"]+$")]
+
+
+def _body(kind: str) -> dict[str, Any]:
+    content = {kind: {"schema": {"type": "string", "format": "binary"}}}
+    return {"requestBody": {"required": True, "content": content}}
+
+
+def _answer(kind: str) -> dict[str, Any]:
+    content = {kind: {"schema": {"type": "string", "format": "binary"}}}
+    return {"responses": {200: {"description": "the file", "content": content}}}
+
+
+@router.get("/sensor-kinds", response=list[schemas.SensorKindOut])
+def list_kinds(request: HttpRequest) -> list[dict[str, Any]]:
+    """What a sensor may be, and which fields that needs."""
+    return [
+        {
+            "name": name, "quantity": kind.quantity, "unit": UNITS[kind.quantity][0],
+            "connections": [
+                {"name": CONNECTIONS[c], "fields": list(FIELDS[c])} for c in kind.connections
+            ],
+        }
+        for name, kind in KINDS.items()
+    ]  # fmt: skip
+
+
+@router.get("/sensors", response=list[SensorOut])
+def list_sensors(request: HttpRequest) -> QuerySet[Sensor]:
+    """Those in use, to be wired."""
+    return Sensor.objects.filter(retired_at=None).order_by("kind", "name")[: queries.MOST]
+
+
+@router.get("/library", response=list[schemas.LibraryLine])
+def list_library(request: HttpRequest, retired: bool = False) -> list[dict[str, Any]]:
+    return queries.sensors(retired)
+
+
+@router.get("/library.csv", openapi_extra=_answer("text/csv"))
+def export_csv(request: HttpRequest) -> HttpResponse:
+    """The whole library, for a spreadsheet."""
+    text = tables.to_csv(Sensor.objects.order_by("kind", "serial"))
+    return _file(text.encode(), "text/csv; charset=utf-8", "sensors.csv")
+
+
+@router.get("/library.xlsx", openapi_extra=_answer(XLSX))
+def export_xlsx(request: HttpRequest) -> HttpResponse:
+    content = tables.to_xlsx(Sensor.objects.order_by("kind", "serial"))
+    return _file(content, XLSX, "sensors.xlsx")
+
+
+@router.post(
+    "/library/import", response=list[schemas.ImportedOut],
+    openapi_extra=_body("application/octet-stream"),
+)  # fmt: skip
+def import_table(request: HttpRequest, dry: bool = True) -> list[dict[str, Any]]:
+    """A CSV or XLSX table of sensors, taken as a whole; with ``dry`` what it would do."""
+    return services.import_table(Actor.of(request), request.body, dry=dry)
+
+
+@router.post("/sensors", response={201: schemas.InstrumentOut})
+def add_sensor(request: HttpRequest, body: schemas.RecordIn) -> Status[Any]:
+    made = services.add_sensor(Actor.of(request), body.record)
+    return Status(201, queries.sensor(made.pk))
+
+
+@router.get("/sensors/{sensor_id}", response=schemas.InstrumentOut)
+def get_sensor(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
+    return queries.sensor(sensor_id)
+
+
+@router.patch("/sensors/{sensor_id}", response=schemas.InstrumentOut)
+def change_sensor(request: HttpRequest, sensor_id: Id, body: schemas.RecordIn) -> dict[str, Any]:
+    services.change_sensor(Actor.of(request), sensor_id, body.record)
+    return queries.sensor(sensor_id)
+
+
+@router.post("/sensors/{sensor_id}/retire", response=schemas.InstrumentOut)
+def retire_sensor(request: HttpRequest, sensor_id: Id, restore: bool = False) -> dict[str, Any]:
+    """Take it out of use, or with ``restore`` into use again."""
+    services.retire_sensor(Actor.of(request), sensor_id, restore=restore)
+    return queries.sensor(sensor_id)
+
+
+@router.post("/sensors/{sensor_id}/certificates", response={201: schemas.InstrumentOut})
+def add_certificate(
+    request: HttpRequest, sensor_id: Id, body: schemas.CertificateIn
+) -> Status[Any]:
+    services.add_certificate(Actor.of(request), sensor_id, **body.model_dump())
+    return Status(201, queries.sensor(sensor_id))
+
+
+@router.put(
+    "/certificates/{certificate_id}/file/{at}", response=schemas.InstrumentOut,
+    openapi_extra=_body("application/octet-stream"),
+)  # fmt: skip
+def attach_part(
+    request: HttpRequest,
+    certificate_id: Id,
+    at: Place,
+    name: FileName = "certificate.pdf",
+    size: Place = 0,
+) -> dict[str, Any]:
+    """The bytes of the certificate's PDF from a place on, in parts of at most 192 kB."""
+    row = services.attach_part(
+        Actor.of(request), certificate_id, name=name, size=size, at=at, content=request.body
+    )
+    return queries.sensor(row.sensor_id)
+
+
+@router.get("/certificates/{certificate_id}/file", openapi_extra=_answer("application/pdf"))
+def certificate_file(request: HttpRequest, certificate_id: Id) -> HttpResponse:
+    row = Certificate.objects.get(pk=certificate_id)
+    if not row.has_file:
+        raise Problem(404, f"Certificate {row.number} has no file.", hint="Attach it first.")
+    return _file(bytes(row.file or b""), "application/pdf", row.file_name)
+
+
+def _file(content: bytes, kind: str, name: str) -> HttpResponse:
+    # Never shown as a page of our own: a file from outside is only handed out.
+    return HttpResponse(
+        content, content_type=kind,
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )  # fmt: skip

@@ -1,0 +1,175 @@
+"""What people call a sensor, how each kind may be connected, and which fields that needs."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from yoke_core.bridge.circuit import Circuit
+from yoke_core.wiring.hookup import hookup
+
+from yoke_server.common.typed import NotTaken, read_figure
+from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si
+from yoke_server.wire.specs.base import Spec
+
+DEGREE = factor("°")
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """What it measures, and the specs that it may have; the first is the usual one."""
+
+    quantity: str
+    connections: tuple[str, ...]
+
+
+KINDS = {
+    "strain gauge": Kind("strain", ("gauge",)),
+    "rosette": Kind("strain", ("rosette",)),
+    "load cell": Kind("force", ("transducer", "voltage", "loop")),
+    "torque sensor": Kind("torque", ("transducer", "voltage")),
+    "displacement": Kind("displacement", ("loop", "transducer", "voltage")),
+    "extensometer": Kind("extension", ("transducer",)),
+    "pressure": Kind("pressure", ("loop", "transducer", "voltage")),
+    "angle": Kind("angle", ("voltage", "loop")),
+    "temperature": Kind("temperature", ("platinum", "loop")),
+    "acceleration": Kind("acceleration", ("voltage", "transducer")),
+    "force output": Kind("force", ("voltage",)),
+}  # fmt: skip
+CONNECTIONS = {
+    "gauge": "Strain gauge", "rosette": "Rosette", "transducer": "Bridge", "loop": "4-20 mA",
+    "voltage": "Voltage", "platinum": "Platinum thermometer",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field as text; ``unit`` is empty for the unit of what the sensor measures.
+
+    ``read`` and ``show`` turn text into the spec's value and back; both get the quantity.
+    """
+
+    name: str
+    label: str
+    of_spec: str
+    read: Callable[[str, str], Any]
+    show: Callable[[Any, str], str]
+    unit: str = ""
+    choices: tuple[str, ...] = ()
+    optional: bool = False
+
+
+def _tidy(value: float) -> float:
+    """Without the last digits, which turning units leaves: what is shown reads back the same."""
+    return float(f"{value:.12g}")
+
+
+def _in_unit(unit: str) -> tuple[Callable[[str, str], Any], Callable[[Any, str], str]]:
+    by = 1.0 if unit in ("", "m", "Ω", "V") else factor(unit)
+    return (
+        lambda text, quantity: _tidy(read_figure(text, unit).value * by),
+        lambda value, quantity: f"{value / by:.10g}",
+    )
+
+
+def _figure(name: str, label: str, of_spec: str, unit: str, optional: bool = False) -> Field:
+    read, show = _in_unit(unit)
+    return Field(name, label, of_spec, read, show, unit, optional=optional)
+
+
+def _read_quantity(text: str, quantity: str) -> float:
+    """In any unit of the quantity; in its usual one where none is written."""
+    known = UNITS[quantity]
+    unit = next((u for u in sorted(known, key=len, reverse=True) if text.rstrip().endswith(u)), "")
+    return _tidy(to_si(read_figure(text, unit).value, unit or known[0]))
+
+
+def _quantity(name: str, label: str) -> Field:
+    def show(value: Any, quantity: str) -> str:
+        unit = UNITS[quantity][0]
+        return f"{from_si(value, unit):.10g} {unit}"
+
+    return Field(name, label, name, _read_quantity, show)
+
+
+def _read_circuit(text: str, quantity: str) -> str:
+    wanted = text.strip().lower().replace(" ", "_").replace("-", "_")
+    if wanted not in tuple(Circuit):
+        raise NotTaken(f"there is no circuit “{text[:40]}”: one of {', '.join(CIRCUITS)}")
+    return wanted
+
+
+def _read_wires(text: str, quantity: str) -> int:
+    value = read_figure(text, "").value
+    if value != int(value):
+        raise NotTaken("a cable has a whole number of cores")
+    return int(value)
+
+
+def _read_angles(text: str, quantity: str) -> list[float]:
+    parts = text.replace("°", " ").replace("/", " ").replace(";", " ").split()
+    return [read_figure(p, "").value * DEGREE for p in parts]
+
+
+CIRCUITS = tuple(c.value.replace("_", " ") for c in Circuit)
+CIRCUIT = Field(
+    "circuit", "Circuit", "circuit", _read_circuit, lambda v, q: str(v).replace("_", " "),
+    choices=CIRCUITS,
+)  # fmt: skip
+WIRES = Field("wires", "Cores", "wires", _read_wires, lambda v, q: f"{v}")
+RESISTANCE = _figure("resistance", "Resistance", "resistance_ohm", "Ω")
+GAUGE_FACTOR = _figure("gauge_factor", "Gauge factor", "gauge_factor", "")
+LEAD = _figure("lead_length", "Lead", "lead_length_m", "m")
+ANGLES = Field(
+    "angles", "Angles", "angles", _read_angles,
+    lambda v, q: " ".join(f"{a / DEGREE:.6g}" for a in v), "°",
+)  # fmt: skip
+MV_V = SIGNAL_UNITS["bridge ratio"]
+FIELDS: dict[str, tuple[Field, ...]] = {
+    "gauge": (CIRCUIT, WIRES, RESISTANCE, GAUGE_FACTOR, LEAD),
+    "rosette": (ANGLES, WIRES, RESISTANCE, GAUGE_FACTOR, LEAD),
+    "transducer": (
+        CIRCUIT, WIRES, RESISTANCE, _figure("rated_output", "Rated output", "rated_output", MV_V),
+        _quantity("capacity", "Capacity"),
+        _figure("at_rest", "Output without load", "at_rest", MV_V, optional=True),
+    ),
+    "loop": (_quantity("at_4_ma", "At 4 mA"), _quantity("at_20_ma", "At 20 mA")),
+    "voltage": (
+        _figure("full_output", "Full output", "full_output", "V"),
+        _quantity("capacity", "Capacity"),
+    ),
+    "platinum": (_figure("nominal", "At 0 °C", "nominal_ohm", "Ω"), WIRES),
+}  # fmt: skip
+
+LOOP = {1: "supply +", 2: "loop back"}
+OUTPUT = {1: "output +", 2: "output −"}
+PLATINUM = {1: "current", 2: "back", 3: "back, lead", 4: "current back"}
+USUAL_COLOURS = {1: "brown", 2: "yellow", 3: "white", 4: "green", 5: "grey", 6: "blue"}
+QUARTER_COLOURS = {1: "brown", 4: "white", 5: "green"}
+COLOURS = (
+    "brown", "white", "green", "yellow", "grey", "blue", "red", "black", "pink", "violet",
+    "orange",
+)  # fmt: skip
+
+
+def functions(spec: Spec) -> dict[int, str]:
+    """What each pin of a sensor's plug is for."""
+    kind = spec.kind
+    if kind == "loop":
+        return LOOP
+    if kind == "voltage":
+        return OUTPUT
+    wires = getattr(spec, "wires", 0)
+    if kind == "platinum":
+        return {pin: PLATINUM[pin] for pin in range(1, wires + 1)}
+    circuit = getattr(spec, "circuit", Circuit.QUARTER)
+    return {core.pin: core.function for core in hookup(circuit, wires).cores}
+
+
+def cores_of(spec: Spec, colours: dict[int, str]) -> list[dict[str, Any]]:
+    """The wire colour table; a pin without a colour of its own gets the usual one."""
+    quarter = getattr(spec, "circuit", None) is Circuit.QUARTER or spec.kind == "rosette"
+    usual = USUAL_COLOURS | (QUARTER_COLOURS if quarter else {})
+    return [
+        {"colour": colours.get(pin) or usual.get(pin, "grey"), "pin": pin, "function": function}
+        for pin, function in functions(spec).items()
+    ]

@@ -1,0 +1,139 @@
+"""A sensor as a record of texts: for the form, for tables to send and to read, by one rule."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from yoke_core.errors import CoreError
+
+from yoke_server.common.problems import Problem
+from yoke_server.common.typed import NotTaken
+from yoke_server.wire.grid.cells import reason
+from yoke_server.wire.library.kinds import (
+    COLOURS,
+    CONNECTIONS,
+    FIELDS,
+    KINDS,
+    Field,
+    cores_of,
+)
+from yoke_server.wire.models import Sensor
+from yoke_server.wire.specs.base import Spec
+
+Record = Mapping[str, str]
+OWN = ("kind", "name", "serial", "connection")
+REST = ("cores", "place", "note")
+LONGEST = {"name": 60, "serial": 40, "place": 60, "note": 200}
+
+
+def all_fields() -> tuple[str, ...]:
+    """The columns of a table of sensors, each field once."""
+    of_specs = [f.name for fields in FIELDS.values() for f in fields]
+    return (*OWN, *dict.fromkeys(of_specs), *REST)
+
+
+@dataclass(frozen=True, slots=True)
+class Read:
+    """What a record says, ready to be stored."""
+
+    values: dict[str, Any]
+    spec: Spec
+
+
+def to_record(sensor: Sensor) -> dict[str, str]:
+    spec, quantity = sensor.spec, sensor.quantity
+    found = {
+        "kind": sensor.kind, "name": sensor.name, "serial": sensor.serial,
+        "connection": CONNECTIONS[spec.kind], "place": sensor.place, "note": sensor.note,
+        "cores": ", ".join(f"{c['pin']} {c['colour']}" for c in sensor.cores),
+    }  # fmt: skip
+    for field in FIELDS[spec.kind]:
+        value = getattr(spec, field.of_spec)
+        found[field.name] = "" if value is None else field.show(value, quantity)
+    return found
+
+
+def from_record(record: Record) -> Read:
+    """Raises a 422 problem that names the field and says what is wrong with it."""
+    kind = _one_of("kind", record.get("kind", ""), tuple(KINDS))
+    quantity, connections = KINDS[kind].quantity, KINDS[kind].connections
+    said = record.get("connection", "") or CONNECTIONS[connections[0]]
+    words = _one_of("connection", said, tuple(CONNECTIONS[c] for c in connections))
+    connection = next(c for c, w in CONNECTIONS.items() if w == words)
+    texts = {name: _text(name, record.get(name, "")) for name in LONGEST}
+    for name in ("name", "serial"):
+        if not texts[name]:
+            raise _wrong(name, f"The {name} is missing.")
+    spec = _spec(connection, quantity, record)
+    try:
+        cores = cores_of(spec, _colours(record.get("cores", "")))
+    except CoreError as error:
+        raise _wrong(error.argument, str(error)) from error
+    values = {**texts, "kind": kind, "quantity": quantity, "cores": cores}
+    return Read(values, spec)
+
+
+def _spec(connection: str, quantity: str, record: Record) -> Spec:
+    plain: dict[str, Any] = {"kind": connection}
+    for field in FIELDS[connection]:
+        text = str(record.get(field.name, "")).strip()
+        if not text and (field.optional or not _needed(connection, field)):
+            continue
+        try:
+            plain[field.of_spec] = field.read(text, quantity)
+        except NotTaken as why:
+            raise _wrong(field.name, f"{field.label}: {why}.") from why
+    try:
+        return Sensor._meta.get_field("spec").read(plain)  # type: ignore[union-attr,no-any-return]
+    except Problem as problem:
+        at = next((f for f in FIELDS[connection] if f.of_spec in (problem.field or "")), None)
+        name = at.name if at else "connection"
+        label = at.label if at else CONNECTIONS[connection]
+        raise _wrong(name, f"{label}: {reason(problem)}.") from problem
+
+
+def _needed(connection: str, field: Field) -> bool:
+    """Whether a spec has no value of its own for it."""
+    from pydantic import TypeAdapter
+
+    from yoke_server.wire.specs.sensor import SensorSpec
+
+    schema = TypeAdapter(SensorSpec).json_schema()
+    name = schema["discriminator"]["mapping"][connection].rsplit("/", 1)[1]
+    return field.of_spec in schema["$defs"][name].get("required", [])
+
+
+def _colours(text: str) -> dict[int, str]:
+    found = {}
+    for part in filter(None, (p.strip().lower() for p in re.split("[,;]", text))):
+        pin, _, colour = part.partition(" ")
+        colour = colour.strip()
+        if not pin.isdigit() or colour not in COLOURS:
+            raise _wrong(
+                "cores", f"Cores: “{part[:40]}” is no pin and colour.",
+                f"Write 1 brown, 4 white; colours are {', '.join(COLOURS)}.",
+            )  # fmt: skip
+        found[int(pin)] = colour
+    return found
+
+
+def _text(name: str, text: str) -> str:
+    tidy = " ".join(str(text).split())
+    if len(tidy) > LONGEST[name]:
+        raise _wrong(name, f"The {name} has more than {LONGEST[name]} characters.")
+    if not tidy.isprintable():
+        raise _wrong(name, f"The {name} holds a character that cannot be printed.")
+    return tidy
+
+
+def _one_of(name: str, text: str, known: tuple[str, ...]) -> str:
+    for one in known:
+        if one.lower() == text.strip().lower():
+            return one
+    said = f"“{text[:40]}”" if text.strip() else "nothing"
+    raise _wrong(name, f"The {name} says {said}.", f"Choose one of {', '.join(known)}.")
+
+
+def _wrong(field: str, title: str, hint: str = "Put it right, then try again.") -> Problem:
+    return Problem(422, title, field=field, hint=hint)

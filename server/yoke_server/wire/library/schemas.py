@@ -1,0 +1,83 @@
+from datetime import date, datetime
+from typing import Annotated
+
+from ninja import Schema
+from pydantic import Field
+
+from yoke_server.common import fields
+from yoke_server.common.fields import Body, Text
+from yoke_server.wire.schemas import SensorOut
+
+Cell = Annotated[str, Field(max_length=200)]
+Day = Annotated[date, Field(strict=False)]
+
+
+class FieldOut(Schema):
+    """One field of a record; without a unit, in that of what the sensor measures."""
+
+    name: str
+    label: str
+    unit: str
+    choices: list[str]
+    optional: bool
+
+
+class ConnectionOut(Schema):
+    name: str
+    fields: list[FieldOut]
+
+
+class SensorKindOut(Schema):
+    """What people call a sensor, what it measures, and how it may be connected."""
+
+    name: str
+    quantity: str
+    unit: str
+    connections: list[ConnectionOut]
+
+
+class LibraryLine(SensorOut):
+    """A sensor with where it is, and as a record of texts."""
+
+    where: str
+    place: str
+    retired_at: datetime | None
+    calibrations: int
+    record: dict[str, str]
+
+
+class CertificateOut(Schema):
+    id: int
+    number: str
+    calibrated_on: date
+    due_on: date | None
+    rated_output: float | None
+    file_name: str
+    has_file: bool
+
+
+class InstrumentOut(LibraryLine):
+    certificates: list[CertificateOut]
+
+
+class RecordIn(Body):
+    """Fields of a sensor as text; what is left out stays."""
+
+    record: Annotated[dict[Annotated[str, Field(max_length=30)], Cell], Field(max_length=40)]
+
+
+class CertificateIn(Body):
+    number: Annotated[str, Text(1, 40)]
+    calibrated_on: Day
+    due_on: Day | None = None
+    rated_output: fields.RatedOutput | None = None
+
+
+class ImportedOut(Schema):
+    """A line of an imported table: new, changed, same or refused, and why."""
+
+    line: int
+    serial: str
+    outcome: str
+    field: str
+    why_not: str

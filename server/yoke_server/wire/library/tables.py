@@ -1,0 +1,95 @@
+"""Tables of sensors as CSV (RFC 4180) and XLSX (ISO/IEC 29500), out and in."""
+
+import csv
+import io
+import zipfile
+from collections.abc import Iterable, Iterator
+
+from yoke_server.common.problems import Problem
+from yoke_server.wire.library.record import all_fields, to_record
+from yoke_server.wire.models import Sensor
+
+MOST_ROWS = 5000
+LARGEST = 192 << 10  # bytes, as one request may have
+LARGEST_UNPACKED = 64 << 20
+ZIP = b"PK"
+
+
+def to_csv(sensors: Iterable[Sensor]) -> str:
+    out = io.StringIO()
+    writer = csv.DictWriter(out, all_fields(), restval="", lineterminator="\r\n")
+    writer.writeheader()
+    writer.writerows(to_record(s) for s in sensors)
+    return "\ufeff" + out.getvalue()
+
+
+def to_xlsx(sensors: Iterable[Sensor]) -> bytes:
+    from openpyxl import Workbook
+
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Sensors")
+    sheet.append(list(all_fields()))
+    for sensor in sensors:
+        found = to_record(sensor)
+        sheet.append([found.get(name, "") for name in all_fields()])
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def read_table(content: bytes) -> list[dict[str, str]]:
+    """Rows by the names of their columns, whichever of both the file is.
+
+    Raises a 422 problem for a file that is neither, too large, or has columns nobody knows.
+    """
+    if len(content) > LARGEST:
+        raise _wrong(f"The file has more than {LARGEST >> 10} kB.", "Send it in parts.")
+    rows = list(_xlsx(content) if content.startswith(ZIP) else _csv(content))
+    if not rows:
+        raise _wrong("The file holds no table.", "Export the library to see what one looks like.")
+    head = [name.strip().lower() for name in rows[0]]
+    if unknown := [name for name in head if name and name not in all_fields()]:
+        raise _wrong(
+            f"There is no column “{unknown[0][:40]}”.", f"Columns are {', '.join(all_fields())}."
+        )
+    for needed in ("kind", "name", "serial"):
+        if needed not in head:
+            raise _wrong(f"The column {needed} is missing.", "Add it to the file.")
+    if len(rows) > MOST_ROWS:
+        raise _wrong(f"The file has more than {MOST_ROWS} rows.", "Send it in parts.")
+    return [
+        {name: cell for name, cell in zip(head, row, strict=False) if name}
+        for row in rows[1:]
+        if any(cell.strip() for cell in row)
+    ]
+
+
+def _csv(content: bytes) -> Iterator[list[str]]:
+    try:
+        text = content.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = content.decode("cp1252", "replace")
+    first = text.partition("\n")[0]
+    separator = max(",;\t", key=first.count)
+    try:
+        yield from csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+    except csv.Error as error:
+        raise _wrong(f"The file is no table: {error}.", "Save it as CSV or XLSX.") from error
+
+
+def _xlsx(content: bytes) -> Iterator[list[str]]:
+    from openpyxl import load_workbook
+
+    try:
+        with zipfile.ZipFile(io.BytesIO(content)) as packed:
+            if sum(i.file_size for i in packed.infolist()) > LARGEST_UNPACKED:
+                raise _wrong("The file unpacks to too much.", "Send it in parts.")
+        book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
+        for row in book.worksheets[0].iter_rows(values_only=True, max_row=MOST_ROWS + 1):
+            yield ["" if cell is None else f"{cell}" for cell in row[: len(all_fields()) + 20]]
+    except (OSError, KeyError, ValueError, IndexError, zipfile.BadZipFile) as error:
+        raise _wrong("The file is no workbook.", "Save it as CSV or XLSX.") from error
+
+
+def _wrong(title: str, hint: str) -> Problem:
+    return Problem(422, title, field="file", hint=hint)

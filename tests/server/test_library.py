@@ -1,0 +1,197 @@
+"""The sensor library: instruments as records, certificates, tables in and out."""
+
+import csv
+import io
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from openpyxl import Workbook, load_workbook
+from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS
+from yoke_server.wire.library.record import from_record, to_record
+from yoke_server.wire.models import Certificate, Sensor
+
+JSON = "application/json"
+CELL = {
+    "kind": "load cell", "name": "Load cell 5 kN", "serial": "LC-1544", "circuit": "full axial",
+    "wires": "6", "resistance": "350", "rated_output": "2,0012 mV/V", "capacity": "5 kN",
+    "cores": "1 brown, 2 yellow, 3 white, 4 green, 5 grey, 6 blue", "place": "shelf 1",
+}  # fmt: skip
+PDF = b"%PDF-1.7\n" + bytes(300_000)
+
+
+@pytest.fixture
+def client(as_role):
+    return as_role("engineer")
+
+
+def send(client, method, path, body):
+    return getattr(client, method)(f"/api/{path}", body, content_type=JSON)
+
+
+def added(client, **more):
+    answer = send(client, "post", "sensors", {"record": CELL | more})
+    assert answer.status_code == 201, answer.content
+    return answer.json()
+
+
+def test_an_instrument_is_added_changed_and_taken_out_of_use(client, setup):
+    made = added(client)
+    assert made["spec"]["rated_output"] == pytest.approx(2.0012e-3)
+    assert (made["spec"]["capacity"], made["where"], made["place"]) == (5000.0, "", "shelf 1")
+    assert made["cores"][1] == {"colour": "yellow", "pin": 2, "function": "sense +"}
+    path = f"sensors/{made['id']}"
+    changed = send(client, "patch", path, {"record": {"place": "shelf 2", "capacity": "4500 N"}})
+    assert (changed.json()["place"], changed.json()["spec"]["capacity"]) == ("shelf 2", 4500.0)
+    assert send(client, "post", f"{path}/retire", {}).json()["retired_at"]
+    body = {"sensor_id": made["id"], "name": "F rod", "input_id": setup.bench.devices.get(
+        label="A1").inputs.get(number=5).pk}  # fmt: skip
+    refused = send(client, "post", f"setups/{setup.pk}/channels", body)
+    assert (refused.status_code, refused.json()["title"]) == (409, "LC-1544 is out of use.")
+    assert send(client, "post", f"{path}/retire?restore=true", {}).json()["retired_at"] is None
+    wired = Sensor.objects.get(serial="LC-2207")
+    still = send(client, "post", f"sensors/{wired.pk}/retire", {})
+    assert (still.status_code, "is wired in Tension" in still.json()["title"]) == (409, True)
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "words"),
+    [
+        ({"serial": "LC-2207"}, "serial", "has LC-2207 already"),
+        ({"serial": " "}, "serial", "is missing"),
+        ({"kind": "spoon"}, "kind", "“spoon”"),
+        ({"resistance": "0"}, "resistance", "at least 1"),
+        ({"resistance": "35O"}, "resistance", "letter O is no figure"),
+        ({"rated_output": ""}, "rated_output", "nothing in it"),
+        ({"wires": "3"}, "wires", "at least 4 wires"),
+        ({"circuit": "round"}, "circuit", "no circuit “round”"),
+        ({"cores": "1 mauve"}, "cores", "no pin and colour"),
+        ({"connection": "Rosette"}, "connection", "“Rosette”"),
+        ({"name": "x" * 61}, "name", "more than 60"),
+        ({"capacity": "5 bar"}, "capacity", "letter b is no figure"),
+    ],
+    ids=lambda v: str(v)[:20],
+)
+def test_what_an_instrument_cannot_be(client, setup, change, field, words):
+    answer = send(client, "post", "sensors", {"record": CELL | change})
+    assert (answer.status_code in (409, 422), answer.json()["field"]) == (True, field)
+    assert words in answer.json()["title"]
+    assert answer.json()["hint"]
+    assert not Sensor.objects.filter(serial="LC-1544").exists()
+
+
+def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, as_role):
+    made = added(client)
+    path = f"sensors/{made['id']}/certificates"
+    for number, day, rated in [
+        ("26-0507", "2026-02-09", 2.0013e-3), ("25-0440", "2025-02-11", 2e-3),
+    ]:  # fmt: skip
+        body = {
+            "number": number, "calibrated_on": day, "due_on": "2027-02-09", "rated_output": rated,
+        }  # fmt: skip
+        found = send(client, "post", path, body)
+        assert found.status_code == 201
+    found = found.json()
+    assert (found["calibrated_on"], found["spec"]["rated_output"]) == ("2026-02-09", 2.0013e-3)
+    assert [c["number"] for c in found["certificates"]] == ["25-0440", "26-0507"]
+    again = send(client, "post", path, body)
+    assert (again.status_code, again.json()["field"]) == (409, "number")
+    tomorrow = (datetime.now(UTC) + timedelta(days=1)).date().isoformat()
+    for wrong, field in (
+        ({"calibrated_on": tomorrow}, "calibrated_on"), ({"due_on": "2020-01-01"}, "due_on"),
+    ):  # fmt: skip
+        refused = send(client, "post", path, body | {"number": "x"} | wrong)
+        assert (refused.status_code, refused.json()["field"]) == (422, field)
+    row = Certificate.objects.get(number="26-0507")
+
+    def put(at, content, name="LC-1544.pdf", who=client):
+        url = f"/api/certificates/{row.pk}/file/{at}?name={name}&size={len(PDF)}"
+        return who.put(url, content, content_type="application/pdf")
+
+    assert put(0, b"MZ" + PDF[2:9]).json()["title"] == "LC-1544.pdf is no PDF."
+    assert put(0, PDF[:150_000], who=as_role("technician")).status_code == 403
+    assert put(0, PDF[:150_000]).json()["certificates"][1]["has_file"] is False
+    assert client.get(f"/api/certificates/{row.pk}/file").status_code == 404
+    assert put(200_000, PDF[200_000:]).json()["hint"] == "Send it from its beginning."
+    assert put(150_000, PDF[150_000:]).json()["certificates"][1]["has_file"] is True
+    assert put(0, PDF[:9]).status_code == 409  # what was calibrated does not change
+    file = client.get(f"/api/certificates/{row.pk}/file")
+    assert (file.content, file["Content-Type"]) == (PDF, "application/pdf")
+    assert file["Content-Disposition"] == 'attachment; filename="LC-1544.pdf"'
+
+
+def take(client, content, dry=False):
+    url = f"/api/library/import?dry={'true' if dry else 'false'}"
+    return client.post(url, content, content_type="application/octet-stream")
+
+
+def outcomes(answer):
+    assert answer.status_code == 200, answer.content
+    return {o["serial"]: o["outcome"] for o in answer.json()}
+
+
+@pytest.mark.parametrize("form", ["csv", "xlsx"])
+def test_the_library_goes_out_and_comes_back_the_same(client, setup, form):
+    content = client.get(f"/api/library.{form}").content
+    found = outcomes(take(client, content))
+    assert len(found) == Sensor.objects.count()
+    assert set(found.values()) == {"same"}
+
+
+def test_a_table_is_taken_whole_after_it_was_looked_at(client, setup):
+    head, *rows = csv.reader(
+        io.StringIO(client.get("/api/library.csv").content.decode("utf-8-sig"))
+    )
+    book = Workbook()
+    book.active.append(head)
+    first = dict(zip(head, rows[0], strict=True)) | {"place": "shelf 9"}
+    new = dict.fromkeys(head, "") | CELL
+    for line in (first, new):
+        book.active.append([line[name] for name in head])
+    out = io.BytesIO()
+    book.save(out)
+    tried = outcomes(take(client, out.getvalue(), dry=True))
+    assert tried == {first["serial"]: "changed", "LC-1544": "new"}
+    assert not Sensor.objects.filter(serial="LC-1544").exists()
+    assert outcomes(take(client, out.getvalue())) == tried
+    assert Sensor.objects.get(serial=first["serial"]).place == "shelf 9"
+    assert load_workbook(io.BytesIO(client.get("/api/library.xlsx").content)).active.max_row > 2
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (b"kind,name,serial\nload cell,x,LC-9\nspoon,y,S-1\n", "Line 2, rated_output"),
+        (b"kind;name;serial;colour\n", "no column “colour”"),
+        (b"kind,name\n", "column serial is missing"),
+        (b"", "holds no table"),
+        (b"PK\x03\x04 no workbook", "no workbook"),
+        (b'kind,name,serial\n"load cell,x', "no table"),
+        (bytes(200_000), "more than 192 kB"),
+    ],
+    ids=["bad cells", "unknown column", "missing column", "empty", "zip", "quote", "large"],
+)
+def test_a_table_with_something_wrong_leaves_the_library_as_it_was(client, setup, content, words):
+    before = Sensor.objects.count()
+    answer = take(client, content)
+    assert answer.status_code == 422, answer.content
+    assert words in answer.json()["title"]
+    assert Sensor.objects.count() == before
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_each_kind_can_be_written_down_and_read_again(kind):
+    texts = {
+        "circuit": "half bending", "wires": "6", "resistance": "350", "gauge_factor": "2.08",
+        "lead_length": "6", "angles": "0 45 90", "rated_output": "2", "capacity": "10",
+        "at_rest": "0.01", "at_4_ma": "0", "at_20_ma": "100", "full_output": "10",
+        "nominal": "100",
+    }  # fmt: skip
+    for connection in KINDS[kind].connections:
+        given = {"kind": kind, "name": "n", "serial": "s", "connection": CONNECTIONS[connection]}
+        given |= {f.name: texts[f.name] for f in FIELDS[connection]}
+        if connection == "rosette" or kind == "temperature":
+            given["wires"] = "3"
+        read = from_record(given)
+        sensor = Sensor(spec=read.spec, **read.values)
+        again = from_record(to_record(sensor))
+        assert (again.spec, again.values) == (read.spec, read.values)

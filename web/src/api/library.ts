@@ -1,0 +1,93 @@
+import { queryOptions } from '@tanstack/react-query'
+
+import { client, got, ProblemError, type Schemas } from './client'
+import { queryClient } from './queries'
+
+/** The sensor library: instruments as records of texts, certificates, tables in and out. */
+
+export type LibraryLine = Schemas['LibraryLine']
+export type Instrument = Schemas['InstrumentOut']
+export type SensorKind = Schemas['SensorKindOut']
+export type Imported = Schemas['ImportedOut']
+
+export const libraryQuery = (retired: boolean) =>
+  queryOptions({
+    queryKey: ['library', retired],
+    queryFn: () => got(client.GET('/api/library', { params: { query: { retired } } })),
+  })
+
+export const kindsQuery = queryOptions({
+  queryKey: ['sensor-kinds'],
+  queryFn: () => got(client.GET('/api/sensor-kinds')),
+  staleTime: Infinity,
+})
+
+const at = (id: number) => ({ params: { path: { sensor_id: id } } })
+
+export const instrumentQuery = (id: number) =>
+  queryOptions({
+    queryKey: ['library', 'one', id],
+    queryFn: () => got(client.GET('/api/sensors/{sensor_id}', at(id))),
+  })
+
+async function kept(answer: Promise<Instrument>): Promise<Instrument> {
+  const found = await answer
+  queryClient.setQueryData(instrumentQuery(found.id).queryKey, found)
+  void queryClient.invalidateQueries({ queryKey: ['library'] })
+  void queryClient.invalidateQueries({ queryKey: ['sensors'] })
+  return found
+}
+
+type Record = { [name: string]: string }
+
+export const addSensor = (record: Record) =>
+  kept(got(client.POST('/api/sensors', { body: { record } })))
+
+export const changeSensor = (id: number, record: Record) =>
+  kept(got(client.PATCH('/api/sensors/{sensor_id}', { ...at(id), body: { record } })))
+
+export const retireSensor = (id: number, restore: boolean) => {
+  const params = { path: { sensor_id: id }, query: { restore } }
+  return kept(got(client.POST('/api/sensors/{sensor_id}/retire', { params })))
+}
+
+export const addCertificate = (id: number, body: Schemas['CertificateIn']) =>
+  kept(got(client.POST('/api/sensors/{sensor_id}/certificates', { ...at(id), body })))
+
+const PART = 192 * 1024
+
+/** Send the certificate's own PDF, part by part. */
+export async function attachFile(certificate: number, file: File): Promise<void> {
+  const name = file.name.replace(/[/\\"]/g, '_').slice(-100)
+  for (let from = 0; from === 0 || from < file.size; from += PART) {
+    const params = {
+      path: { certificate_id: certificate, at: from },
+      query: { name, size: file.size },
+    }
+    const answer = client.PUT('/api/certificates/{certificate_id}/file/{at}', {
+      params,
+      body: file.slice(from, from + PART) as unknown as string,
+      bodySerializer: (body: unknown) => body as Blob,
+      headers: { 'Content-Type': 'application/octet-stream' },
+    })
+    await kept(got(answer))
+  }
+}
+
+/** What a table of sensors would do, or, not `dry`, have it done. */
+export async function importTable(file: File, dry: boolean): Promise<Imported[]> {
+  if (file.size > PART)
+    throw new ProblemError({ title: 'The file has more than 192 kB.', status: 422 })
+  const answer = client.POST('/api/library/import', {
+    params: { query: { dry } },
+    body: file as unknown as string,
+    bodySerializer: (body: unknown) => body as Blob,
+    headers: { 'Content-Type': 'application/octet-stream' },
+  })
+  const found = await got(answer)
+  if (!dry) {
+    void queryClient.invalidateQueries({ queryKey: ['library'] })
+    void queryClient.invalidateQueries({ queryKey: ['sensors'] })
+  }
+  return found
+}

@@ -1,0 +1,111 @@
+import { useState, type ChangeEvent } from 'react'
+
+import { addCertificate, attachFile, type Instrument } from '../../../api/library'
+import { ProblemError } from '../../../api/client'
+import { useMay } from '../../../api/queries'
+import { Button } from '../../../ui/Button'
+import { Section } from '../../../ui/Fact'
+import { Form, TextField } from '../../../ui/Form'
+import { History } from './History'
+import { dueWords, standing, today } from './terms'
+
+/** The certificate in force, those before it, and what the rated output did meanwhile. */
+export function Certificates({ instrument }: { instrument: Instrument }) {
+  const may = useMay('keep certificates')
+  const [adding, setAdding] = useState(false)
+  const newest = instrument.certificates.at(-1)
+  const state = standing(instrument, today())
+  const tone =
+    state === 'overdue' ? 'text-signal' : state === 'soon' ? 'text-marking-ink' : 'text-soft'
+  return (
+    <Section title={newest ? `Certificate ${newest.number}` : 'Certificate'}>
+      {newest ? (
+        <p className="text-[12px]">
+          calibrated <span className="figure">{newest.calibrated_on}</span>
+          {newest.due_on && (
+            <span className={tone}>
+              {', '}
+              {state === 'in force' ? 'due ' : ''}
+              {dueWords(newest.due_on, today())}
+            </span>
+          )}
+        </p>
+      ) : (
+        <p className="text-[12px] text-soft">none yet</p>
+      )}
+      {newest && <FileOf certificate={newest} may={may} />}
+      <History instrument={instrument} />
+      {may && !adding && (
+        <Button size={24} onClick={() => setAdding(true)}>
+          New certificate
+        </Button>
+      )}
+      {adding && <NewCertificate instrument={instrument} onDone={() => setAdding(false)} />}
+    </Section>
+  )
+}
+
+function FileOf(props: { certificate: Instrument['certificates'][number]; may: boolean }) {
+  const { certificate, may } = props
+  const [busy, setBusy] = useState(false)
+  const [problem, setProblem] = useState<ProblemError | null>(null)
+  if (certificate.has_file)
+    return (
+      <a
+        className="text-[12px] text-petrol underline underline-offset-2"
+        href={`/api/certificates/${certificate.id}/file`}
+      >
+        {certificate.file_name}
+      </a>
+    )
+  if (!may) return null
+  const send = async (event: ChangeEvent<HTMLInputElement>) => {
+    const file = event.target.files?.[0]
+    if (!file) return
+    setBusy(true)
+    setProblem(null)
+    await attachFile(certificate.id, file).catch((e: unknown) => setProblem(ProblemError.of(e)))
+    setBusy(false)
+  }
+  return (
+    <>
+      {problem && (
+        <p role="alert" className="text-[12px] text-signal">
+          <b className="font-[620]">{problem.title}</b> {problem.hint}
+        </p>
+      )}
+      <label className="mr-2 inline-flex h-6 cursor-pointer items-center rounded border border-rule-strong bg-sheet px-2 text-[12px] font-[560] focus-within:outline-2 focus-within:outline-petrol hover:bg-paper">
+        {busy ? 'Sending' : 'Attach its PDF'}
+        <input
+          type="file"
+          accept="application/pdf"
+          disabled={busy}
+          onChange={(e) => void send(e)}
+          className="sr-only"
+        />
+      </label>
+    </>
+  )
+}
+
+function NewCertificate({ instrument, onDone }: { instrument: Instrument; onDone: () => void }) {
+  const bridge = instrument.spec.kind === 'transducer'
+  const add = async (fields: Record<string, string>) => {
+    const rated = fields.rated_output?.replace(',', '.')
+    await addCertificate(instrument.id, {
+      number: fields.number ?? '',
+      calibrated_on: fields.calibrated_on ?? '',
+      due_on: fields.due_on || null,
+      rated_output: rated ? Number(rated) * 1e-3 : null,
+    })
+    onDone()
+  }
+  return (
+    <Form label="New certificate" deed="Add it" onSubmit={add} onCancel={onDone}>
+      <TextField name="number" label="Number" required autoFocus />
+      <TextField name="calibrated_on" label="Calibrated on" type="date" required />
+      <TextField name="due_on" label="Due on" type="date" />
+      {bridge && <TextField name="rated_output" label="Rated output, mV/V" />}
+    </Form>
+  )
+}

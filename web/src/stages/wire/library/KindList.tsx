@@ -1,0 +1,98 @@
+import type { LibraryLine, SensorKind } from '../../../api/library'
+import { Icon, type IconName } from '../../../ui/Icon'
+import { STANDINGS, type Standing, standing, today } from './terms'
+
+export interface Wanted {
+  by: 'all' | 'kind' | 'standing' | 'where'
+  value: string
+}
+
+interface Props {
+  lines: readonly LibraryLine[]
+  kinds: readonly SensorKind[]
+  wanted: Wanted
+  onWant: (wanted: Wanted) => void
+}
+
+const SIGNS: Partial<Record<Standing, readonly [IconName, string]>> = {
+  overdue: ['cross', 'text-signal'],
+  soon: ['warn', 'text-marking-ink'],
+  'in force': ['tick', 'text-moss'],
+}
+
+/** What to look at: a kind of sensor, how its certificate stands, or where it is. */
+export function KindList({ lines, kinds, wanted, onWant }: Props) {
+  const row = (by: Wanted['by'], value: string, words: string, count: number, sign?: Standing) => {
+    const chosen = wanted.by === by && wanted.value === value
+    const look = sign && SIGNS[sign]
+    return (
+      <li key={`${by} ${value}`}>
+        <button
+          type="button"
+          aria-pressed={chosen}
+          onClick={() => onWant({ by, value })}
+          className={`flex h-[26px] w-full items-center gap-2 px-4 text-left ${
+            chosen
+              ? 'bg-marking-wash font-[620] shadow-[inset_3px_0_0_var(--marking)]'
+              : 'hover:bg-paper'
+          }`}
+        >
+          {by === 'standing' && (
+            <span className={`w-4 ${look?.[1] ?? ''}`}>
+              {look && <Icon name={look[0]} size={13} />}
+            </span>
+          )}
+          <span className="first-letter:uppercase">{words}</span>
+          <span className={`figure ml-auto ${count && look ? look[1] : 'text-soft'}`}>{count}</span>
+        </button>
+      </li>
+    )
+  }
+  const count = (test: (line: LibraryLine) => boolean) => lines.filter(test).length
+  return (
+    <section className="col overflow-y-auto" aria-label="Filter">
+      <div className="bar">
+        <h1>Library</h1>
+      </div>
+      <ul className="py-1">{row('all', '', 'Everything', lines.length)}</ul>
+      <h3 className="border-t border-rule px-4 pt-2.5">Kinds</h3>
+      <ul className="py-1">
+        {kinds.map((k) =>
+          row(
+            'kind',
+            k.name,
+            k.name,
+            count((l) => l.kind === k.name),
+          ),
+        )}
+      </ul>
+      <h3 className="border-t border-rule px-4 pt-2.5">Certificate</h3>
+      <ul className="py-1">
+        {STANDINGS.map(([value, words]) =>
+          row(
+            'standing',
+            value,
+            words,
+            count((l) => standing(l, today()) === value),
+            value,
+          ),
+        )}
+      </ul>
+      <h3 className="border-t border-rule px-4 pt-2.5">Where</h3>
+      <ul className="py-1">
+        {row(
+          'where',
+          'bench',
+          'On a bench',
+          count((l) => l.where !== ''),
+        )}
+        {row(
+          'where',
+          'store',
+          'In store',
+          count((l) => l.where === ''),
+        )}
+      </ul>
+    </section>
+  )
+}

@@ -1,0 +1,120 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState, type ReactNode } from 'react'
+
+import { kindsQuery, libraryQuery, type LibraryLine } from '../../../api/library'
+import { useMay } from '../../../api/queries'
+import { useStage } from '../../../frame/stage'
+import { Button } from '../../../ui/Button'
+import { ImportTable } from './ImportTable'
+import { InstrumentPanel } from './InstrumentPanel'
+import { KindList, type Wanted } from './KindList'
+import { NewInstrument } from './NewInstrument'
+import { SensorList } from './SensorList'
+import { standing, today } from './terms'
+
+const MATCHES: Record<Wanted['by'], (line: LibraryLine, value: string) => boolean> = {
+  all: () => true,
+  kind: (line, value) => line.kind === value,
+  standing: (line, value) => standing(line, today()) === value,
+  where: (line, value) => (value === 'bench') === (line.where !== ''),
+}
+
+/** Kinds at the left, instruments in the middle, the chosen one at the right. */
+export function Library({ view }: { view: ReactNode }) {
+  const stage = useStage()
+  const may = useMay('keep the library')
+  const [wanted, want] = useState<Wanted>({ by: 'all', value: '' })
+  const [search, setSearch] = useState('')
+  const [chosen, choose] = useState<number | null>(null)
+  const [doing, setDoing] = useState<'new' | 'import' | null>(null)
+  const [retired, setRetired] = useState(false)
+  const all = useQuery(libraryQuery(retired)).data ?? []
+  const kinds = useQuery(kindsQuery).data ?? []
+  const found = all
+    .filter((line) => MATCHES[wanted.by](line, wanted.value))
+    .filter((l) =>
+      `${l.serial} ${l.name} ${l.place} ${l.where}`.toLowerCase().includes(search.toLowerCase()),
+    )
+  const shown = found.find((l) => l.id === chosen) ?? found[0]
+  const pick = (id: number) => {
+    setDoing(null)
+    choose(id)
+  }
+  return (
+    <div className="grid h-full grid-cols-[176px_1fr_352px]">
+      <KindList lines={all} kinds={kinds} wanted={wanted} onWant={want} />
+      <section className="col" aria-label="Instruments">
+        <div className="bar">
+          {view}
+          <input
+            value={search}
+            onChange={(e) => setSearch(e.target.value)}
+            placeholder="Serial, name, place"
+            aria-label="Search the library"
+            className="h-7 w-40 rounded border border-rule-strong bg-paper px-2"
+          />
+          <span className="text-soft">
+            <span className="figure text-ink">{found.length}</span> of{' '}
+            <span className="figure text-ink">{all.length}</span>
+          </span>
+          {may && (
+            <span className="ml-auto">
+              <Button onClick={() => setDoing('new')}>New instrument</Button>
+            </span>
+          )}
+        </div>
+        <SensorList lines={found} chosen={shown?.id ?? null} onChoose={pick} />
+        <Foot
+          lines={all}
+          retired={retired}
+          onRetired={setRetired}
+          onImport={may ? () => setDoing('import') : undefined}
+        />
+      </section>
+      {doing === 'new' ? (
+        <NewInstrument kinds={kinds} onDone={(id) => (id ? pick(id) : setDoing(null))} />
+      ) : doing === 'import' ? (
+        <ImportTable onDone={() => setDoing(null)} />
+      ) : shown ? (
+        <InstrumentPanel key={shown.id} id={shown.id} stage={stage} />
+      ) : (
+        <section className="col p-4 text-soft">No instrument matches.</section>
+      )}
+    </div>
+  )
+}
+
+interface FootProps {
+  lines: readonly LibraryLine[]
+  retired: boolean
+  onRetired: (retired: boolean) => void
+  onImport?: () => void
+}
+
+function Foot({ lines, retired, onRetired, onImport }: FootProps) {
+  const overdue = lines.filter((l) => standing(l, today()) === 'overdue').length
+  return (
+    <div className="flex flex-none items-center gap-3 border-t border-rule bg-paper px-4 py-2">
+      {overdue > 0 && <b className="font-[620] text-signal">{overdue} overdue</b>}
+      <label className="flex items-center gap-1.5 text-soft">
+        <input type="checkbox" checked={retired} onChange={(e) => onRetired(e.target.checked)} />
+        out of use
+      </label>
+      <span className="ml-auto flex gap-2">
+        {onImport && <Button onClick={onImport}>Import</Button>}
+        <a
+          className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-[560]"
+          href="/api/library.xlsx"
+        >
+          Export XLSX
+        </a>
+        <a
+          className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-[560]"
+          href="/api/library.csv"
+        >
+          CSV
+        </a>
+      </span>
+    </div>
+  )
+}
