@@ -23,6 +23,7 @@ def main(chosen: list[str]) -> int:
         searching,
         stopping,
         views,
+        wiring,
     )
     from tests.bench.measure import table
 
@@ -39,6 +40,7 @@ def main(chosen: list[str]) -> int:
         "numbers": numbers.measure,
         "exchange": exchange.measure,
         "opening": opening.measure,
+        "wiring": wiring.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "simulation": lambda: searching.measure(given.schedules),

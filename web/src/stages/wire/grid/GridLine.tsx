@@ -14,17 +14,19 @@ export function GroupRow({ line, style }: { line: GroupLine; style: CSSPropertie
     <div
       role="row"
       style={style}
-      className="absolute inset-x-0 top-0 flex items-center gap-3 border-b border-rule bg-paper px-4"
+      className="absolute inset-x-0 top-0 border-b border-rule bg-paper"
     >
-      <b className="font-[640] first-letter:uppercase">{line.title}</b>
-      <span className="text-soft">{line.words}</span>
-      <span className="ml-auto" />
-      {line.faults > 0 && (
-        <b className="font-[640] text-signal">
-          {line.faults} {line.faults === 1 ? 'fault' : 'faults'}
-        </b>
-      )}
-      <span className="text-soft">{line.right}</span>
+      <div role="gridcell" className="flex h-full items-center gap-3 px-4">
+        <b className="font-[640] first-letter:uppercase">{line.title}</b>
+        <span className="text-soft">{line.words}</span>
+        <span className="ml-auto" />
+        {line.faults > 0 && (
+          <b className="font-[640] text-signal">
+            {line.faults} {line.faults === 1 ? 'fault' : 'faults'}
+          </b>
+        )}
+        <span className="text-soft">{line.right}</span>
+      </div>
     </div>
   )
 }
