@@ -39,8 +39,11 @@ def test_a_loop_reads_its_span_and_nothing_beyond_its_faults(client, setup):
     assert made.status_code == 201
     row = next(c for c in made.json()["channels"] if c["name"] == "u")
     assert (row["unit"], row["input_label"], row["signal"]) == ("mm", "M1.1", "voltage")
-    curve = [(point["signal"], point["reading"]) for point in row["curve"]]
-    assert np.array(curve) == pytest.approx(np.array(LOOP_CURVE))
+    curve = client.get(f"/api/channels/{row['id']}/curve").json()
+    assert row["ends"] == [curve["signals"][0], curve["signals"][-1]]
+    assert np.column_stack([curve["signals"], curve["readings"]]) == pytest.approx(
+        np.array(LOOP_CURVE)
+    )
     found = chain_of(frozen(setup, "u")).apply(np.array([4, 12, 16, 3.5, 21.5]) * 1e-3 * 50)
     assert found[:3] == pytest.approx([-50e-3, 0, 25e-3])
     assert np.isnan(found[3:]).all()

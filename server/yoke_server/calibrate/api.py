@@ -7,7 +7,7 @@ from ninja import Router
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in
 from yoke_server.bench.waiting import answer_to, in_thread
-from yoke_server.calibrate import schemas, services
+from yoke_server.calibrate import facts, schemas, services
 from yoke_server.common.fields import Id
 from yoke_server.wire.queries import setup_out
 from yoke_server.wire.schemas import SetupOut
@@ -22,6 +22,12 @@ def change_scaling(
     changes = body.given()
     channel = services.change_scaling(Actor.of(request), channel_id, **changes)
     return setup_out(channel.setup_id)
+
+
+@router.get("/channels/{channel_id}/curve", response=schemas.CurveOut)
+def scaling_curve(request: HttpRequest, channel_id: Id) -> dict[str, list[float]]:
+    """What the channel makes of its signal: refused where its scaling has no answer."""
+    return facts.curve_of(channel_id)
 
 
 Outcomes = list[dict[str, Any]]

@@ -4,20 +4,40 @@ import math
 from typing import Any
 
 import numpy as np
+from pydantic import BaseModel
 from yoke_core.errors import ScalingError
 
 from yoke_server.calibrate.scaling import chain_of, per_signal, resting_signal, takes_zero
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.document import FrozenChannel, freeze_channels
+from yoke_server.wire.models import Channel
 
 BENT = 25  # points of a curve that is drawn
+# What a chain is made of: the same make the same facts, which are on every screen.
+OF_CHAIN = ("wiring", "conditioning", "scaling", "quantity", "reversed", "zero", "tare")
+MOST_KNOWN = 2000
+_known: dict[tuple[Any, ...], dict[str, Any]] = {}
 
 
 def of_channel(channel: FrozenChannel) -> dict[str, Any]:
-    """Its scaling as a slope near rest and as a curve, or what is wrong with it."""
-    found = {"per_signal": 0.0, "curve": [], "scaling_problem": ""}
+    """Its scaling as a slope near rest, and from where to where it counts, or what is wrong."""
+    key = tuple(
+        part.model_dump_json() if isinstance(part, BaseModel) else part
+        for part in (getattr(channel, name) for name in OF_CHAIN)
+    )
+    if key not in _known:
+        if len(_known) >= MOST_KNOWN:
+            _known.clear()
+        _known[key] = _of_chain(channel)
+    return _known[key]
+
+
+def _of_chain(channel: FrozenChannel) -> dict[str, Any]:
+    found: dict[str, Any] = {
+        "per_signal": 0.0, "ends": list(_ends(channel)), "scaling_problem": "",
+    }  # fmt: skip
     try:
         slope = per_signal(channel)
-        found |= {"per_signal": slope if math.isfinite(slope) else 0.0, "curve": _curve(channel)}
+        found["per_signal"] = slope if math.isfinite(slope) else 0.0
     except ScalingError as error:
         found["scaling_problem"] = str(error)
     return found | {"takes_zero": takes_zero(channel)}
@@ -28,16 +48,19 @@ def of_line(setup: Any, channels: list[FrozenChannel]) -> dict[str, int]:
     return {"to_zero": sum(c.zero is None and takes_zero(c) for c in channels)}
 
 
-def _curve(channel: FrozenChannel) -> list[dict[str, float]]:
-    """Signal and reading in SI over what the signal may do; two points where it is a line."""
+def curve_of(channel_id: int) -> dict[str, list[float]]:
+    """Of a channel as it is now; raises the scaling's error where it has no answer."""
+    row = Channel.objects.select_related("setup").get(pk=channel_id)
+    return curve(next(c for c in freeze_channels(row.setup) if c.key == row.key))
+
+
+def curve(channel: FrozenChannel) -> dict[str, list[float]]:
+    """Signals and readings in SI over what the signal may do; two points where it is a line."""
     chain = chain_of(channel)
     signals = np.linspace(*_ends(channel), 2 if chain.line else BENT)
     readings = chain.apply(signals)
     known = np.isfinite(readings)
-    return [
-        {"signal": float(x), "reading": float(y)}
-        for x, y in zip(signals[known], readings[known], strict=True)
-    ]
+    return {"signals": signals[known].tolist(), "readings": readings[known].tolist()}
 
 
 def _ends(channel: FrozenChannel) -> tuple[float, float]:

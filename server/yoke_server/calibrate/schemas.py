@@ -18,6 +18,13 @@ class Chosen(Body):
     channels: Annotated[list[Id], Field(min_length=1, max_length=512)]
 
 
+class CurveOut(Schema):
+    """A scaling over what the signal may do, point by point, both in SI."""
+
+    signals: list[float]
+    readings: list[float]
+
+
 class Outcome(Schema):
     """What became of one channel; an empty ``problem`` means done."""
 

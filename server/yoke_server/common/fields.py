@@ -23,6 +23,12 @@ class Body(BaseModel):
         return {name: getattr(self, name) for name in type(self).model_fields if name in names}
 
 
+class Answer(BaseModel):
+    """A part of an answer, of which there are many: read from rows or plain data as they are."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+
 def may_stay() -> Any:
     """The default of a field of a change: what is not sent stays as it is."""
     return Field(default_factory=lambda: None)

@@ -123,10 +123,11 @@ def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
 def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
     """Devices that the setup uses, and the actuator, must be linked and obey this recorder."""
     used = {c.device_label for c in channels}
+    acquiring = set(registry.ACQUIRING)
     return [
         _not_linked(device)
         for device in setup.bench.devices.all()
-        if device.link != Link.LINKED and (device.label in used or not device.inputs.exists())
+        if device.link != Link.LINKED and (device.label in used or device.driver not in acquiring)
     ]
 
 

@@ -234,11 +234,16 @@ def _fields(row: Model, shape: type[BaseModel]) -> dict[str, Any]:
     return {k: v for k, v in model_to_dict(row).items() if k in shape.model_fields}
 
 
-def freeze_channels(setup: Setup) -> list[FrozenChannel]:
-    """The setup's channels by input, with what is in force for each."""
+def channel_rows(setup: Setup) -> list[Channel]:
+    """Its channels by input, with all that a frozen one holds."""
+    return list(setup.channels.select_related("input__device", "sensor"))
+
+
+def freeze_channels(setup: Setup, rows: list[Channel] | None = None) -> list[FrozenChannel]:
+    """The setup's channels by input, with what is in force for each; ``rows`` saves reading."""
     balances, tares = newest(Balance, setup.pk), newest(Tare, setup.pk)
     shunts = newest(ShuntCalibration, setup.pk)
-    rows = setup.channels.select_related("input__device", "sensor")
+    rows = channel_rows(setup) if rows is None else rows
     return [_freeze(c, balances.get(c.key), tares.get(c.key), shunts.get(c.key)) for c in rows]
 
 
@@ -272,7 +277,7 @@ def _freeze(
     )
 
 
-def freeze(setup: Setup) -> FrozenSetup:
+def freeze(setup: Setup, rows: list[Channel] | None = None) -> FrozenSetup:
     return FrozenSetup(
         **_fields(setup, FrozenSetup)
         | {
@@ -282,5 +287,5 @@ def freeze(setup: Setup) -> FrozenSetup:
             "rates_hz": {d.device.label: d.rate_hz for d in setup.devices.select_related("device")},
             "specimen": FrozenSpecimen(**_fields(setup, FrozenSpecimen)),
         },
-        channels=freeze_channels(setup),
+        channels=freeze_channels(setup, rows),
     )

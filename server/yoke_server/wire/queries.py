@@ -9,6 +9,7 @@ from yoke_server.wire import hooks
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.document import (
     FrozenChannel,
+    channel_rows,
     freeze,
     freeze_channels,
     newest,
@@ -105,8 +106,8 @@ def setup_out(setup_id: int) -> dict[str, Any]:
 
 def _setup_out(setup_id: int) -> dict[str, Any]:
     setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
-    frozen = freeze(setup)
-    rows = setup.channels.select_related("sensor", "input__device")
+    rows = channel_rows(setup)
+    frozen = freeze(setup, rows)
     undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
     facts = hooks.gathered(hooks.setup_facts, setup, frozen)
     checks = newest(WiringCheck, setup.pk)

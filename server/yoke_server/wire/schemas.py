@@ -5,7 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common import fields
-from yoke_server.common.fields import Body, Id, Text, may_stay
+from yoke_server.common.fields import Answer, Body, Id, Text, may_stay
 from yoke_server.wire.check.schemas import CheckOut
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
@@ -113,7 +113,7 @@ class SetupIn(Body):
     name: Annotated[str, Text(1, 80)]
 
 
-class CoreOut(Schema):
+class CoreOut(Answer):
     """One core of a sensor's cable."""
 
     colour: str
@@ -121,7 +121,7 @@ class CoreOut(Schema):
     function: str
 
 
-class SensorOut(Schema):
+class SensorOut(Answer):
     id: int
     kind: str
     name: str
@@ -134,18 +134,11 @@ class SensorOut(Schema):
     cores: list[CoreOut]
 
 
-class CurvePoint(Schema):
-    """One point of a scaling curve, both values in SI."""
-
-    signal: float
-    reading: float
-
-
-class ChannelOut(Schema):
+class ChannelOut(Answer):
     """A channel with all its settings.
 
-    ``per_signal`` is its scaling near rest, quantity by signal in SI, and ``curve`` the
-    scaling over what the signal may do; nothing where ``scaling_problem`` says what is wrong.
+    ``per_signal`` is its scaling near rest, quantity by signal in SI; 0 where
+    ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it counts.
     """
 
     id: int
@@ -167,7 +160,7 @@ class ChannelOut(Schema):
     reversed: bool
     grid: Grid | None
     per_signal: float
-    curve: list[CurvePoint]
+    ends: list[float]
     scaling_problem: str
     takes_zero: bool
     zero: float | None
@@ -182,14 +175,14 @@ class ChannelOut(Schema):
     check: CheckOut | None
 
 
-class RosetteOut(Schema):
+class RosetteOut(Answer):
     """A rosette that is wired whole; ``key`` is that of its live largest strain."""
 
     name: str
     key: str
 
 
-class GapOut(Schema):
+class GapOut(Answer):
     """Something to mend before a run; one that ``blocks`` keeps it from starting."""
 
     code: str
@@ -199,7 +192,7 @@ class GapOut(Schema):
     blocks: bool
 
 
-class RateOut(Schema):
+class RateOut(Answer):
     """At which rate the setup has a device sample."""
 
     device_id: int

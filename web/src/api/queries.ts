@@ -1,6 +1,6 @@
 import { QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
 
-import { client, got, ProblemError } from './client'
+import { client, got, ProblemError, type Schemas } from './client'
 import { learnUnits } from '../ui/units'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
@@ -79,6 +79,14 @@ export const setupQuery = (id: number) =>
   queryOptions({
     queryKey: ['setup', id],
     queryFn: () => got(client.GET('/api/setups/{setup_id}', byId('setup_id', id))),
+  })
+/** What a channel makes of its signal; asked for anew whenever what makes it has changed. */
+export const curveQuery = (c: Schemas['ChannelOut']) =>
+  queryOptions({
+    queryKey: ['curve', c.id, c.scaling, c.wiring, c.conditioning, c.reversed, c.zero, c.tare],
+    queryFn: () => got(client.GET('/api/channels/{channel_id}/curve', byId('channel_id', c.id))),
+    enabled: !c.scaling_problem,
+    staleTime: Infinity,
   })
 export const benchQuery = (id: number) =>
   queryOptions({

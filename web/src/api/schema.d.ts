@@ -731,6 +731,26 @@ export interface paths {
         patch: operations["yoke_server_calibrate_api_change_scaling"];
         trace?: never;
     };
+    "/api/channels/{channel_id}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scaling Curve
+         * @description What the channel makes of its signal: refused where its scaling has no answer.
+         */
+        get: operations["yoke_server_calibrate_api_scaling_curve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/zero": {
         parameters: {
             query?: never;
@@ -1785,8 +1805,8 @@ export interface components {
          * ChannelOut
          * @description A channel with all its settings.
          *
-         *     ``per_signal`` is its scaling near rest, quantity by signal in SI, and ``curve`` the
-         *     scaling over what the signal may do; nothing where ``scaling_problem`` says what is wrong.
+         *     ``per_signal`` is its scaling near rest, quantity by signal in SI; 0 where
+         *     ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it counts.
          */
         ChannelOut: {
             /** Id */
@@ -1825,8 +1845,8 @@ export interface components {
             grid: components["schemas"]["Grid"] | null;
             /** Per Signal */
             per_signal: number;
-            /** Curve */
-            curve: components["schemas"]["CurvePoint"][];
+            /** Ends */
+            ends: number[];
             /** Scaling Problem */
             scaling_problem: string;
             /** Takes Zero */
@@ -1900,16 +1920,6 @@ export interface components {
             pin: number;
             /** Function */
             function: string;
-        };
-        /**
-         * CurvePoint
-         * @description One point of a scaling curve, both values in SI.
-         */
-        CurvePoint: {
-            /** Signal */
-            signal: number;
-            /** Reading */
-            reading: number;
         };
         /**
          * CyclesDone
@@ -2895,6 +2905,16 @@ export interface components {
             scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed?: boolean;
+        };
+        /**
+         * CurveOut
+         * @description A scaling over what the signal may do, point by point, both in SI.
+         */
+        CurveOut: {
+            /** Signals */
+            signals: number[];
+            /** Readings */
+            readings: number[];
         };
         /**
          * Outcome
@@ -4980,6 +5000,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_calibrate_api_scaling_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveOut"];
                 };
             };
             default: components["responses"]["Problem"];

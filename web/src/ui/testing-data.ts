@@ -65,10 +65,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 25e3 },
     reversed: false,
     per_signal: 12.5e6,
-    curve: [
-      { signal: -2e-3, reading: -25e3 },
-      { signal: 2e-3, reading: 25e3 },
-    ],
+    ends: [-2e-3, 2e-3],
     scaling_problem: '',
     takes_zero: true,
     zero: 0,

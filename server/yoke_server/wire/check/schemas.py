@@ -1,10 +1,9 @@
 from datetime import datetime
 from typing import Annotated
 
-from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.fields import Body, Id
+from yoke_server.common.fields import Answer, Body, Id
 
 
 class ToCheck(Body):
@@ -18,7 +17,7 @@ class Faults(Body):
     faults: Annotated[str, Field(max_length=120, pattern=r"^[a-z0-9 .,e+-]*$")] = ""
 
 
-class CauseOut(Schema):
+class CauseOut(Answer):
     """One thing that is wrong, the pins and arms that it is about, and what to do."""
 
     kind: str
@@ -28,12 +27,12 @@ class CauseOut(Schema):
     arms: list[int]
 
 
-class ExplanationOut(Schema):
+class ExplanationOut(Answer):
     title: str
     causes: list[CauseOut]
 
 
-class FindingOut(Schema):
+class FindingOut(Answer):
     """One figure behind a verdict; ``well`` is null where it cannot be told yet."""
 
     name: str
@@ -44,7 +43,7 @@ class FindingOut(Schema):
     arms: list[int]
 
 
-class CheckOut(Schema):
+class CheckOut(Answer):
     """What the newest check of a channel found.
 
     ``others`` read alike; ``parted_by`` is the measurement that tells them apart. ``old``:

@@ -39,11 +39,15 @@ def plain_spec(value: Any) -> Any:
     return value.model_dump(mode="json") if isinstance(value, Spec) else value
 
 
+MOST_KEPT = 2000  # texts of a column that are kept as they were read
+
+
 class SpecField(models.JSONField):
     """A JSON column that holds one of a union of specs, checked on every write."""
 
     def __init__(self, union: Any = None, **options: Any) -> None:
         self._union = TypeAdapter(union) if union is not None else None
+        self._read_before: dict[str, Any] = {}
         super().__init__(**options)
 
     def deconstruct(self) -> Any:
@@ -61,9 +65,20 @@ class SpecField(models.JSONField):
             raise from_validation(errors) from error
 
     def from_db_value(self, value: Any, expression: Any, connection: Any) -> Any:
-        found = super().from_db_value(value, expression, connection)  # type: ignore[misc]
-        known = isinstance(found, list) or (isinstance(found, dict) and "kind" in found)
-        return self.read(found) if known else found
+        if not isinstance(value, str):
+            return super().from_db_value(value, expression, connection)  # type: ignore[misc]
+        found = self._of_text(value)
+        return list(found) if isinstance(found, list) else found
+
+    def _of_text(self, text: str) -> Any:
+        """A stored text read once: specs never change, and many rows hold the same."""
+        if text not in self._read_before:
+            if len(self._read_before) >= MOST_KEPT:
+                self._read_before.clear()
+            found = json.loads(text)
+            known = isinstance(found, list) or (isinstance(found, dict) and "kind" in found)
+            self._read_before[text] = self.read(found) if known else found
+        return self._read_before[text]
 
     def get_prep_value(self, value: Any) -> Any:
         value = plain_spec(value)

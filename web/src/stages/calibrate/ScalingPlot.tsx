@@ -1,7 +1,9 @@
+import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo } from 'react'
 import type uPlot from 'uplot'
 
 import type { Channel } from '../../api/client'
+import { curveQuery } from '../../api/queries'
 import { useReading } from '../../live/LiveProvider'
 import { Plot } from '../../plots/Plot'
 import { fromSi, signalUnit } from '../../ui/units'
@@ -10,13 +12,14 @@ import { fromSi, signalUnit } from '../../ui/units'
 export function ScalingPlot({ channel: c }: { channel: Channel }) {
   const reading = useReading(c.key)
   const signal = signalUnit(c.signal)
+  const curve = useQuery(curveQuery(c)).data
   const line = useMemo(
     () =>
       [
-        c.curve.map((p) => fromSi(p.signal, signal)),
-        c.curve.map((p) => fromSi(p.reading, c.unit)),
+        (curve?.signals ?? []).map((v) => fromSi(v, signal)),
+        (curve?.readings ?? []).map((v) => fromSi(v, c.unit)),
       ] as uPlot.AlignedData,
-    [c.curve, c.unit, signal],
+    [curve, c.unit, signal],
   )
   const data = useCallback(() => line, [line])
   const at =

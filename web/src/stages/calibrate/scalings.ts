@@ -108,10 +108,7 @@ export const FORMS: Record<Kind, Form> = {
     fields: [],
     fits: () => true,
     seed: (c) => {
-      const signals = c.curve.map((p) => p.signal)
-      const [lowest, highest] = signals.length
-        ? [Math.min(...signals), Math.max(...signals)]
-        : [0, toSi(1, signalUnit(c.signal))]
+      const [lowest = 0, highest = toSi(1, signalUnit(c.signal))] = c.ends
       return { kind: 'polynomial', coefficients: [0, c.per_signal || 1], lowest, highest }
     },
   },
