@@ -149,3 +149,11 @@ def test_an_instrument_is_added_certified_and_wired_from_the_library(
     page.get_by_role("radio", name="Drawing").click()
     page.get_by_role("button", name=re.compile("^1.5 ")).click()
     expect(page.get_by_role("img", name="Wiring of M")).to_contain_text("violet, S+")
+
+    # A version says what it changed, and an earlier one is brought back.
+    page.get_by_role("radio", name="Versions").click()
+    expect(page.get_by_role("table")).to_contain_text("A1.5, TQ-0415")
+    page.get_by_role("region", name="Versions").get_by_role("button").nth(1).click()
+    page.get_by_role("button", name=re.compile("^Bring back version")).click()
+    expect(page.get_by_text(re.compile("is in force again, as version"))).to_be_visible()
+    assert not Channel.objects.filter(setup=setup, sensor__serial="TQ-0415").exists()

@@ -63,6 +63,10 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("patch", "/api/channels/{channel_id}"): (WORK, {"decimals": 1}),
     ("delete", "/api/channels/{channel_id}"): (WORK, None),
     ("post", "/api/setups/{setup_id}/undo"): (WORK, None),
+    ("get", "/api/setups/{setup_id}/revisions"): (ALL, None),
+    ("post", "/api/setups/{setup_id}/revisions/{number}/restore"): (ENGINEER, None),
+    ("get", "/api/setups/{setup_id}/revisions/{number}/file"): (ALL, None),
+    ("post", "/api/projects/{project_id}/setups/import"): (WORK, {}),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
     ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"reversed": True}),
     ("post", "/api/setups/{setup_id}/cells"): (

@@ -22,6 +22,7 @@ from yoke_server.wire.check.api import router as wiring_check
 from yoke_server.wire.grid.api import router as grid
 from yoke_server.wire.library.api import router as library
 from yoke_server.wire.projects_api import router as projects
+from yoke_server.wire.revisions.api import router as revisions
 
 PROBLEM: dict[str, Any] = {
     "type": "object",
@@ -68,6 +69,7 @@ for router in (
     wiring_check,
     grid,
     library,
+    revisions,
     calibrate,
     record,
     derive,

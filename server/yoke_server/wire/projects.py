@@ -98,7 +98,7 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
     """A setup of a kind of test; put on its bench if that works with none."""
     require(actor, "arrange projects")
     project = Project.objects.select_for_update().get(pk=project_id)
-    _check_room(project, name)
+    check_room(project, name)
     bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
     begins = KINDS_OF_TEST[kind]
     setup = Setup.objects.create(
@@ -114,7 +114,7 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
     return setup
 
 
-def _check_room(project: Project, name: str) -> None:
+def check_room(project: Project, name: str) -> None:
     if project.setups.count() >= MOST_SETUPS:
         raise Problem(
             409, f"{project.name} has {MOST_SETUPS} setups already.", hint="Begin another project."
@@ -134,7 +134,7 @@ def duplicate_setup(actor: Actor, setup_id: int) -> Setup:
     project = Project.objects.select_for_update().get(pk=original.project_id)
     taken = set(project.setups.values_list("name", flat=True))
     name = next_name(original.name[:74], taken, most=80)
-    _check_room(project, name)
+    check_room(project, name)
     copy = _copy_setup(actor, original, project, name)
     record(actor, f"Duplicated the setup {original.name} as {name}")
     return copy

@@ -60,6 +60,16 @@ export async function shuntCheck(setupId: number, channels: number[]): Promise<v
   await reload('setup', setupId)
 }
 
+/** Bring the settings of an earlier version in force again. */
+export async function restoreVersion(setupId: number, number: number): Promise<void> {
+  const path = { params: { path: { setup_id: setupId, number } } }
+  const url = '/api/setups/{setup_id}/revisions/{number}/restore'
+  const setup = await attempt(got(client.POST(url, path)))
+  if (!setup) return
+  keepSetup(setup)
+  say(`Version ${number} is in force again, as version ${setup.version}.`)
+}
+
 /** Have the wiring measured and judged; what was found stands with each channel. */
 export async function checkWiring(setupId: number, channels: number[]): Promise<void> {
   const answer = client.POST('/api/setups/{setup_id}/wiring-check', {

@@ -88,6 +88,12 @@ export const curveQuery = (c: Schemas['ChannelOut']) =>
     enabled: !c.scaling_problem,
     staleTime: Infinity,
   })
+/** Versions of a setup; a new one is another list. */
+export const revisionsQuery = (id: number, version: number) =>
+  queryOptions({
+    queryKey: ['revisions', id, version],
+    queryFn: () => got(client.GET('/api/setups/{setup_id}/revisions', byId('setup_id', id))),
+  })
 export const benchQuery = (id: number) =>
   queryOptions({
     queryKey: ['bench', id],

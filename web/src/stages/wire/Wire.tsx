@@ -9,6 +9,7 @@ import { InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
 import { Library } from './library/Library'
+import { Versions } from './Versions'
 import { WireTable } from './grid/WireTable'
 import { WiringDrawing } from './WiringDrawing'
 import { GiveSensor } from './GiveSensor'
@@ -32,6 +33,7 @@ export function Wire() {
         ['drawing', 'Drawing'],
         ['table', 'Table'],
         ['library', 'Library'],
+        ['versions', 'Versions'],
       ]}
       value={shown}
       onChange={(next) => setQuery(next === 'drawing' ? {} : { view: next })}
@@ -41,7 +43,7 @@ export function Wire() {
   return <View view={view} />
 }
 
-const VIEWS = { drawing: WireDrawing, table: WireTable, library: Library }
+const VIEWS = { drawing: WireDrawing, table: WireTable, library: Library, versions: Versions }
 
 /** Inputs at the left, the wiring of the chosen one in the middle, its settings at the right. */
 function WireDrawing({ view }: { view: ReactNode }) {

@@ -1,0 +1,78 @@
+import json
+from typing import Annotated, Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Status
+from pydantic import Field
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.common.fields import Id
+from yoke_server.wire import queries
+from yoke_server.wire.document import FrozenSetup, read_document
+from yoke_server.wire.models import SetupRevision
+from yoke_server.wire.revisions import schemas, services
+from yoke_server.wire.revisions.differences import differences
+from yoke_server.wire.schemas import ProjectOut, SetupOut
+
+router = Router(tags=["wire"])
+Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+MOST = 200
+JSON = {"application/json": {"schema": {"type": "object"}}}
+
+
+@router.get("/setups/{setup_id}/revisions", response=list[schemas.RevisionOut])
+def list_revisions(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+    """The newest two hundred, the newest first, each with what it changed."""
+    rows = SetupRevision.objects.filter(setup_id=setup_id).select_related("actor")
+    found = list(rows.order_by("-number")[: MOST + 1])
+    shown = []
+    for row, before in zip(found, [*found[1:], None], strict=True):
+        changed = differences(_frozen(before), _frozen(row)) if before else []
+        shown.append(
+            {
+                "number": row.number, "at": row.at, "action": row.action,
+                "actor": row.actor.get_full_name() or row.actor.username if row.actor else "",
+                "changed": changed,
+            }
+        )  # fmt: skip
+    return shown[:MOST]
+
+
+def _frozen(row: SetupRevision) -> FrozenSetup:
+    return read_document(row.document)
+
+
+@router.post("/setups/{setup_id}/revisions/{number}/restore", response=SetupOut)
+def restore(request: HttpRequest, setup_id: Id, number: Number) -> dict[str, Any]:
+    """Bring the settings of an earlier version in force again, as one deed."""
+    services.restore(Actor.of(request), setup_id, number)
+    return queries.setup_out(setup_id)
+
+
+@router.get(
+    "/setups/{setup_id}/revisions/{number}/file",
+    openapi_extra={"responses": {200: {"description": "the setup", "content": JSON}}},
+)
+def export_revision(request: HttpRequest, setup_id: Id, number: Number) -> HttpResponse:
+    """A version as a file (docs/setup.schema.json), to be made a setup elsewhere."""
+    row = SetupRevision.objects.get(setup_id=setup_id, number=number)
+    document = _frozen(row).model_dump(mode="json")
+    name = f"setup-{setup_id}-version-{number}.json"
+    return HttpResponse(
+        json.dumps(document, indent=1, ensure_ascii=False), content_type="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )  # fmt: skip
+
+
+@router.post(
+    "/projects/{project_id}/setups/import", response={201: ProjectOut},
+    openapi_extra={"requestBody": {"required": True, "content": JSON}},
+)  # fmt: skip
+def import_setup(
+    request: HttpRequest, project_id: Id, bench_id: Id = 1, name: Name = "Imported"
+) -> Status[Any]:
+    """A setup from an exported file, on a bench of this house."""
+    actor = Actor.of(request)
+    services.import_setup(actor, project_id, bench_id, name, request.body)
+    return Status(201, queries.project_out(project_id))

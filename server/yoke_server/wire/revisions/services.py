@@ -1,0 +1,158 @@
+"""Bringing a setup back to an earlier revision, and making one from a file."""
+
+import json
+from typing import Any
+
+from django.db import transaction
+from pydantic import ValidationError
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
+from yoke_server.bench.models import Bench, Input
+from yoke_server.common.problems import Problem
+from yoke_server.ledger.services import Change, record
+from yoke_server.wire.conditioning import require_yoke_in_use
+from yoke_server.wire.document import (
+    SCHEMA_VERSION,
+    FrozenChannel,
+    FrozenSetup,
+    read_document,
+)
+from yoke_server.wire.models import Channel, Project, Sensor, Setup, SetupDevice, new_key
+from yoke_server.wire.projects import check_room
+from yoke_server.wire.services import changed, keep_revision, lock, plain, revise
+
+OF_SETUP = ("run_name_pattern", "motion", "stops")
+OF_CHANNEL = (
+    "name", "quantity", "wiring", "conditioning", "scaling", "reversed", "grid", "unit", "decimals",
+)  # fmt: skip
+
+
+@transaction.atomic
+def restore(actor: Actor, setup_id: int, number: int) -> Setup:
+    """Bring the settings of an earlier revision in force again, as one deed that can be undone.
+
+    What was measured since (zeros, tares, checks) stays: it is of the sensor, not a setting.
+    """
+    require(actor, "wire channels")
+    require(actor, "change scaling")
+    setup = lock(setup_id)
+    require_yoke_in_use(actor, setup)
+    row = setup.revisions.get(number=number)
+    changes = _bring_in_force(setup, read_document(row.document))
+    if changes:
+        revise(actor, setup, f"Brought back version {number}", changes)
+    return setup
+
+
+def _bring_in_force(setup: Setup, wanted: FrozenSetup) -> list[Change]:
+    """Whatever differs is changed; channels are the same by their key."""
+    rows = {c.key: c for c in setup.channels.select_related("input__device", "sensor")}
+    keys = {c.key for c in wanted.channels}
+    changes = []
+    for key in set(rows) - keys:
+        before = plain(rows[key])
+        rows[key].delete()
+        changes.append(Change("channel", before["id"], before, None))
+    for channel in wanted.channels:
+        fields = {**_fields_of(channel), **_places_of(setup, channel)}
+        if row := rows.get(channel.key):
+            if change := changed(row, fields):
+                changes.append(change)
+        else:
+            made = Channel.objects.create(setup=setup, key=channel.key, **fields)
+            changes.append(Change("channel", made.pk, None, plain(made)))
+    if change := changed(setup, _own_of(wanted)):
+        changes.append(change)
+    return changes + _rates(setup, wanted)
+
+
+def _own_of(wanted: FrozenSetup) -> dict[str, Any]:
+    own = {name: getattr(wanted, name) for name in OF_SETUP}
+    return own | {"specimen": wanted.specimen.specimen, "piece": wanted.specimen.piece}
+
+
+def _fields_of(channel: FrozenChannel) -> dict[str, Any]:
+    return {name: getattr(channel, name) for name in OF_CHANNEL}
+
+
+def _places_of(setup: Setup, channel: FrozenChannel) -> dict[str, Any]:
+    """Its input and its sensor as rows; a 409 problem naming what is no longer there."""
+    sensor = Sensor.objects.filter(serial=channel.sensor_serial).first()
+    plug = Input.objects.filter(
+        device__bench=setup.bench_id, device__label=channel.device_label,
+        number=channel.input_number,
+    ).first()  # fmt: skip
+    if sensor is None:
+        raise Problem(
+            409, f"The library has no {channel.sensor_serial}, which {channel.name} needs.",
+            hint="Add it to the library first.",
+        )  # fmt: skip
+    if plug is None:
+        label = f"{channel.device_label}.{channel.input_number}"
+        raise Problem(
+            409, f"{setup.bench.name} has no input {label}, which {channel.name} needs.",
+            hint="Add the device to the bench first.",
+        )  # fmt: skip
+    return {"sensor": sensor, "input": plug}
+
+
+def _rates(setup: Setup, wanted: FrozenSetup) -> list[Change]:
+    changes = []
+    devices = {d.label: d for d in setup.bench.devices.all()}
+    for label, rate in wanted.rates_hz.items():
+        if label not in devices:
+            continue
+        row, _ = SetupDevice.objects.get_or_create(
+            setup=setup, device=devices[label], defaults={"rate_hz": rate}
+        )
+        if change := changed(row, {"rate_hz": rate}):
+            changes.append(change)
+    return changes
+
+
+@transaction.atomic
+def import_setup(actor: Actor, project_id: int, bench_id: int, name: str, text: bytes) -> Setup:
+    """A setup from a file that another one was exported to; its channels get keys of their own."""
+    require(actor, "arrange projects")
+    require(actor, "wire channels")
+    wanted = _read_file(text)
+    project = Project.objects.select_for_update().get(pk=project_id)
+    check_room(project, name)
+    bench = Bench.objects.get(pk=bench_id)
+    setup = Setup.objects.create(project=project, bench=bench, name=name, **_own_of(wanted))
+    fresh = [c.model_copy(update={"key": new_key()}) for c in wanted.channels]
+    keys = {old.key: new.key for old, new in zip(wanted.channels, fresh, strict=True)}
+    stops = [
+        s.model_copy(update={"channel": keys.get(s.channel, s.channel)}) if s.kind == "limit" else s
+        for s in wanted.stops
+    ]
+    _bring_in_force(setup, wanted.model_copy(update={"channels": fresh, "stops": stops}))
+    action = f"Made the setup {name} from a file"
+    record(actor, action)
+    keep_revision(actor, setup, action)
+    return setup
+
+
+def _read_file(text: bytes) -> FrozenSetup:
+    """The document in a file; a 422 problem that names the line or the key."""
+    try:
+        document = json.loads(text)
+    except (ValueError, RecursionError) as error:
+        line = getattr(error, "lineno", 1)
+        raise _wrong(f"The file is no JSON: line {line} cannot be read.") from error
+    version = document.get("schema_version") if isinstance(document, dict) else None
+    if not isinstance(version, int) or not 1 <= version <= SCHEMA_VERSION:
+        raise _wrong("The file is no setup of a version that is known.")
+    try:
+        return read_document(document)
+    except ValidationError as error:
+        first = error.errors()[0]
+        key = ".".join(str(part) for part in first["loc"])
+        raise _wrong(f"{key}: {first['msg'][:1].lower()}{first['msg'][1:]}.") from error
+    except (KeyError, TypeError, AttributeError, Problem) as error:
+        raise _wrong(f"The file lacks what a setup has: {error}.") from error
+
+
+def _wrong(title: str) -> Problem:
+    return Problem(422, title, field="file", hint="Export a setup to see what one looks like.")

@@ -1,0 +1,113 @@
+"""Versions of a setup: what each changed, brought back, sent to a file and made anew from it."""
+
+import json
+
+import pytest
+from yoke_server.wire.document import freeze
+from yoke_server.wire.models import Sensor, Setup
+from yoke_server.wire.revisions.differences import differences
+
+from tests.specs import conditioning, gauge, quarter
+
+JSON = "application/json"
+
+
+@pytest.fixture
+def client(as_role):
+    return as_role("engineer")
+
+
+def send(client, method, path, body=None):
+    return getattr(client, method)(f"/api/{path}", body or {}, content_type=JSON)
+
+
+def settings_of(setup):
+    """All that a person has set, without what was measured."""
+    frozen = freeze(Setup.objects.get(pk=setup.pk))
+    return frozen.model_dump(exclude={"setup_id", "name"})
+
+
+def test_each_version_says_what_it_changed(client, setup):
+    row = setup.channels.get(name="SG1")
+    send(client, "patch", f"channels/{row.pk}", conditioning(excitation_v=2.5, range_mv_v=40.0))
+    send(client, "patch", f"channels/{row.pk}", {"name": "G1"})
+    send(client, "patch", f"setups/{setup.pk}", {"specimen": "C7"})
+    send(client, "delete", f"channels/{setup.channels.get(name='F').pk}")
+    newest = client.get(f"/api/setups/{setup.pk}/revisions").json()[:4]
+    said = [
+        [(c["subject"], c["field"], c["before"], c["after"]) for c in v["changed"]] for v in newest
+    ]
+    assert said == [
+        [("F", "taken off", "A1.1, LC-2207", "")],
+        [("", "specimen", "C1", "C7")],
+        [("G1", "name", "SG1", "G1")],
+        [("SG1", "excitation", "5", "2.5")],
+    ]
+    assert newest[0]["action"] == "Took F off input 1.1"
+    assert newest[0]["actor"]
+
+
+def test_an_earlier_version_is_brought_back_whole_and_undone_at_once(client, setup):
+    before, number = settings_of(setup), setup.version
+    row = setup.channels.get(name="SG1")
+    device = setup.bench.devices.get(label="A1")
+    send(client, "patch", f"channels/{row.pk}", quarter(lead_length_m=30.0))
+    send(client, "patch", f"channels/{row.pk}/scaling", gauge(1.99))
+    send(client, "delete", f"channels/{setup.channels.get(name='F').pk}")
+    send(client, "patch", f"setups/{setup.pk}/devices/{device.pk}", {"rate_hz": 200.0})
+    send(client, "patch", f"setups/{setup.pk}", {"stops": [], "specimen": "C9"})
+    changed = settings_of(setup)
+    answer = send(client, "post", f"setups/{setup.pk}/revisions/{number}/restore")
+    assert answer.status_code == 200, answer.content
+    assert settings_of(setup) == before
+    assert send(client, "post", f"setups/{setup.pk}/undo").status_code == 200
+    assert settings_of(setup) == changed
+
+
+def test_what_an_earlier_version_needs_and_is_gone_is_named(client, setup):
+    number = setup.version
+    send(client, "delete", f"channels/{setup.channels.get(name='F').pk}")
+    Sensor.objects.filter(serial="LC-2207").update(serial="LC-9999")
+    before = settings_of(setup)
+    answer = send(client, "post", f"setups/{setup.pk}/revisions/{number}/restore")
+    assert (answer.status_code, answer.json()["hint"]) == (409, "Add it to the library first.")
+    assert "no LC-2207, which F needs" in answer.json()["title"]
+    assert settings_of(setup) == before
+
+
+def imported(client, setup, content):
+    path = f"/api/projects/{setup.project_id}/setups/import?bench_id={setup.bench_id}&name=Again"
+    return client.post(path, content, content_type=JSON)
+
+
+def test_a_setup_goes_to_a_file_and_is_made_anew_from_it(client, setup):
+    file = client.get(f"/api/setups/{setup.pk}/revisions/{setup.version}/file")
+    assert "attachment" in file["Content-Disposition"]
+    answer = imported(client, setup, file.content)
+    assert answer.status_code == 201, answer.content
+    again = setup.project.setups.get(name="Again")
+    assert differences(freeze(setup), freeze(again))  # other keys: other channels
+    assert {c.name for c in again.channels.all()} == {c.name for c in setup.channels.all()}
+    keys = set(again.channels.values_list("key", flat=True))
+    assert not keys & set(setup.channels.values_list("key", flat=True))
+    assert imported(client, setup, file.content).json()["field"] == "name"
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda d: b"{", "line 1 cannot be read"),
+        (lambda d: b"[1]", "no setup of a version that is known"),
+        (lambda d: json.dumps(d | {"schema_version": 99}).encode(), "version that is known"),
+        (lambda d: json.dumps(d | {"motion": {"kind": "fly"}}).encode(), "motion"),
+        (lambda d: json.dumps(d | {"channels": [{}]}).encode(), "channels.0"),
+        (lambda d: b"[" * 100_000, "no JSON"),
+    ],
+    ids=["no json", "a list", "later version", "unknown motion", "empty channel", "deep"],
+)
+def test_a_file_that_is_no_setup_makes_none(client, setup, change, words):
+    file = client.get(f"/api/setups/{setup.pk}/revisions/{setup.version}/file")
+    before = Setup.objects.count()
+    answer = imported(client, setup, change(json.loads(file.content)))
+    assert (answer.status_code, words in answer.json()["title"]) == (422, True), answer.content
+    assert Setup.objects.count() == before
