@@ -42,7 +42,7 @@ export function Segments<T extends string>(props: {
           aria-checked={value === props.value}
           disabled={props.disabled}
           onClick={() => props.onChange(value)}
-          className={`border-r border-rule-strong px-2.5 text-[12px] last:border-r-0 ${
+          className={`border-r border-rule-strong px-2 text-[12px] last:border-r-0 ${
             value === props.value ? 'bg-ink font-[620] text-paper' : 'text-soft'
           }`}
         >

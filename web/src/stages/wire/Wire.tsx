@@ -63,8 +63,8 @@ function WireDrawing({ view }: { view: ReactNode }) {
     <div className="grid h-full grid-cols-[268px_1fr_284px]">
       <section className="col" aria-label="Inputs">
         <div className="bar">
-          <h2>Inputs</h2>
-          <span className="ml-auto">{view}</span>
+          <h2 className="sr-only">Inputs</h2>
+          {view}
         </div>
         <div className="min-h-0 flex-1 overflow-auto">
           {bench.devices.map((d) => (
