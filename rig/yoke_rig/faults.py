@@ -2,20 +2,24 @@
 
 from dataclasses import dataclass
 
-KINDS: dict[str, int] = {  # how many numbers follow
-    "broken": 1,  # core on this pin
-    "torn": 1,  # this arm
-    "swapped": 2,  # cores on these pins
-    "resistance": 1,  # all arms times this
-    "arm": 2,  # this arm times that
-    "other": 1,  # another sensor is plugged in: 1 quarter, 2 half, 4 or 6 full with so many wires
-    "nothing": 0,
-    "leak": 2,  # ohm from the bridge to the part, and where: 1 at E+, 0 at E-
-    "hum": 1,  # V/V, amplitude at 50 Hz
-    "drift": 1,  # V/V a second
-    "offset": 1,  # V/V, as of an overload
-    "flat": 0,
+PIN, ARM = (1.0, 6.0), (1.0, 4.0)
+TIMES = (1e-3, 1e3)
+SMALL = (-1.0, 1.0)  # V/V
+KINDS: dict[str, tuple[tuple[float, float], ...]] = {  # which numbers follow, from where to where
+    "broken": (PIN,),  # core on this pin
+    "torn": (ARM,),
+    "swapped": (PIN, PIN),  # cores on these pins
+    "resistance": (TIMES,),  # all arms times this
+    "arm": (ARM, TIMES),  # this arm times that
+    "other": (PIN,),  # another sensor is plugged in: 1 quarter, 2 half, 4 or 6 full so many wires
+    "nothing": (),
+    "leak": ((0.1, 1e13), (0.0, 1.0)),  # ohm from bridge to part, and where: 1 at E+, 0 at E-
+    "hum": (SMALL,),  # V/V, amplitude at 50 Hz
+    "drift": (SMALL,),  # V/V a second
+    "offset": (SMALL,),  # V/V, as of an overload
+    "flat": (),
 }
+SENSORS = (1, 2, 4, 6)
 MOST = 4
 
 
@@ -38,9 +42,21 @@ def read_faults(text: str) -> tuple[Fault, ...]:
         kind, *numbers = part.split()
         if kind == "none" and not numbers:
             continue
-        if kind not in KINDS or len(numbers) != KINDS[kind]:
-            raise ValueError(f"no fault “{part[:40]}”; known are {', '.join(KINDS)}")
-        found.append(Fault(kind, tuple(float(n) for n in numbers)))
+        found.append(Fault(kind, _numbers(kind, numbers, part)))
     if len(found) > MOST:
         raise ValueError(f"{MOST} faults at most")
     return tuple(found)
+
+
+def _numbers(kind: str, numbers: list[str], part: str) -> tuple[float, ...]:
+    """Each within its bounds: a stand-in must live through whatever it is told."""
+    bounds = KINDS.get(kind)
+    if bounds is None or len(numbers) != len(bounds):
+        raise ValueError(f"no fault “{part[:40]}”; known are {', '.join(KINDS)}")
+    found = tuple(float(n) for n in numbers)
+    for value, (least, most) in zip(found, bounds, strict=True):
+        if not least <= value <= most or ((least, most) in (PIN, ARM) and value != int(value)):
+            raise ValueError(f"“{part[:40]}” is out of its bounds, {least:g} to {most:g}")
+    if kind == "other" and found[0] not in SENSORS:
+        raise ValueError(f"no sensor {found[0]:g}; known are {', '.join(map(str, SENSORS))}")
+    return found

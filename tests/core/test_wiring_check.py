@@ -18,7 +18,7 @@ from yoke_rig.plugs import Plug
 from yoke_rig.world import CouponWorld
 
 RANGE = 8e-3
-STEPS, BLOCKS, SETTLING = 50, 20, 3
+STEPS, BLOCKS, SETTLING = 50, 10, 3
 # circuit, wires, mode of the amplifier, ohm, and what the rig has plugged in.
 SENSORS = {
     "quarter, 3-wire": (Circuit.QUARTER, 3, "QUARTER", 350.0,
@@ -236,6 +236,16 @@ def test_noise_alone_has_neither_hum_nor_drift():
         noise = np.random.default_rng(seed).normal(0, 1e-6, T.size)
         (facts,) = facts_of_samples(noise, RATE)
         assert (facts.hum, facts.drift, facts.flat) == (0, 0, False)
+
+
+@pytest.mark.parametrize("seconds", [0.5, 1.0, 2.0])
+def test_hum_is_no_drift(seconds):
+    t = np.arange(int(RATE * seconds)) / RATE
+    noise = np.random.default_rng(4).normal(0, 1e-7, t.size)
+    for phase in (0.0, 1.0, 2.5):
+        (facts,) = facts_of_samples(1e-4 * np.sin(2 * np.pi * 50 * t + phase) + noise, RATE)
+        assert facts.drift == 0
+        assert facts.hum == pytest.approx(1e-4 / np.sqrt(2), rel=0.02)
 
 
 def test_clipped_samples_are_left_out_and_said():

@@ -41,7 +41,28 @@ def test_a_torn_grid_and_a_broken_core_clip_and_a_mended_one_does_not():
         assert (np.abs(counts[-1]) >= 2**23 - 1) == clips
 
 
-@pytest.mark.parametrize("text", ["broken", "broken 1 2", "melted 3", "hum loud", "flat," * 5])
-def test_unknown_faults_are_refused(text):
-    with pytest.raises(ValueError, match=r"known are|at most|could not convert"):
+@pytest.mark.parametrize(
+    "text",
+    ["broken", "broken 1 2", "melted 3", "hum loud", "flat," * 5, "other 7", "other 3", "torn 9",
+     "resistance 0", "resistance -1", "arm 1.5 1", "leak 0 0.5", "leak 1 nan", "hum inf"],
+)  # fmt: skip
+def test_faults_that_cannot_be_are_refused(text):
+    with pytest.raises(ValueError, match=r"known are|at most|could not convert|bounds"):
         read_faults(text)
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["swapped 1 1", "swapped 3 5", "broken 2", "torn 4, broken 6, nothing, other 6",
+     "resistance 0.001", "arm 4 1000", "leak 0.1 0", "offset 1, drift -1", "other 1, torn 1"],
+)  # fmt: skip
+@pytest.mark.parametrize("bridge", ["QUARTER", "HALF", "OPPOSITE", "FULL"])
+def test_whatever_it_is_told_a_stand_in_samples_on(text, bridge):
+    amp = Amplifier()
+    state = State(*np.zeros((3, 50)), {"gauge": np.zeros(50), "extension": np.zeros(50)})
+    for number, settings in enumerate(amp.inputs, start=1):
+        settings.bridge = bridge
+        amp.pretend(number, read_faults(text))
+    for _ in range(2):
+        assert amp.next_block(state).counts.shape[1] == 8
+    assert all(np.isfinite(v).all() for n in range(1, 9) for p in amp.probe(n) for v in p)

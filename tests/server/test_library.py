@@ -67,6 +67,7 @@ def test_an_instrument_is_added_changed_and_taken_out_of_use(client, setup):
         ({"cores": "1 mauve"}, "cores", "no pin and colour"),
         ({"connection": "Rosette"}, "connection", "“Rosette”"),
         ({"name": "x" * 61}, "name", "more than 60"),
+        ({"place": "=1+1"}, "place", "a spreadsheet would compute"),
         ({"capacity": "5 bar"}, "capacity", "letter b is no figure"),
     ],
     ids=lambda v: str(v)[:20],

@@ -66,7 +66,10 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/setups/{setup_id}/revisions"): (ALL, None),
     ("post", "/api/setups/{setup_id}/revisions/{number}/restore"): (ENGINEER, None),
     ("get", "/api/setups/{setup_id}/revisions/{number}/file"): (ALL, None),
-    ("post", "/api/projects/{project_id}/setups/import"): (WORK, {}),
+    ("post", "/api/projects/{project_id}/setups/import"): (
+        WORK,
+        {"bench_id": 1, "name": "x", "document": {}},
+    ),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
     ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"reversed": True}),
     ("post", "/api/setups/{setup_id}/cells"): (
@@ -107,6 +110,9 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/runs/{run_id}/derivations"): (ALL, None),
     ("get", "/api/runs/{run_id}/derivations/{recipe_id}/arrays"): (ALL, None),
     ("get", "/api/setups/{setup_id}/series"): (ALL, None),
+    ("post", "/api/setups/{setup_id}/wiring-sheet"): (ALL, None),
+    ("get", "/api/setups/{setup_id}/wiring-sheet"): (ALL, None),
+    ("get", "/api/setups/{setup_id}/wiring-sheet.pdf"): (ALL, None),
     ("get", "/api/setups/{setup_id}/reports"): (ALL, None),
     ("get", "/api/runs/{run_id}/blocks"): (ALL, None),
     ("post", "/api/runs/{run_id}/report"): (WORK, None),

@@ -4,6 +4,7 @@ import pytest
 from django.test import Client
 from yoke_core.wiring.causes import Kind
 from yoke_server.accounts.models import User
+from yoke_server.wire.check import services
 from yoke_server.wire.check.words import SENTENCES
 from yoke_server.wire.models import WiringCheck
 
@@ -96,6 +97,14 @@ def test_a_check_of_another_wiring_is_an_old_one(lab, client, setup):
     assert wiring_gaps(answer) == []
     assert check(client, setup, "SG1")["SG1"]["title"] == "All well"
     assert WiringCheck.objects.filter(channel_key=row["key"]).count() == 2
+
+
+def test_what_was_changed_while_it_was_checked_keeps_no_verdict(setup, engineer):
+    row = setup.channels.get(name="SG1")
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(services, "_check", lambda *a: pytest.fail("judged as what it was not"))
+        assert services.keep_checks(engineer, setup.pk, {row.key: {}}, {row.key: "as before"}) == 0
+    assert not WiringCheck.objects.exists()
 
 
 def test_what_cannot_be_checked_is_said(lab, client, setup, settings):

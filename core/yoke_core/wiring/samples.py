@@ -10,7 +10,7 @@ Array = NDArray[np.float64]
 MAINS_HZ = (50.0, 60.0)
 HARMONICS = 9
 HUM_OVER_NOISE = 3.0  # rms; less is a part of the noise
-DRIFT_OVER_NOISE = 6.0  # over the whole stretch
+DRIFT_OVER_NOISE = 6.0  # of what noise alone makes of a slope
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,9 +41,10 @@ def facts_of_samples(samples: Array, rate_hz: float) -> list[SampleFacts]:
 
     Notes
     -----
-    A straight line is taken off (least squares), then a Hann window put on; the power in the
-    two bins about a multiple of the mains frequency is hum, all other power noise. Clipped
-    samples leave the rest of an input's facts as they are without them, but without a spectrum.
+    A straight line is taken off (least squares weighted by a Hann window, so that hum has no
+    part in it), then the window put on; the power in the bins about a multiple of the mains
+    frequency is hum, all other power noise. Clipped samples leave the rest of an input's facts
+    as they are without them, but without a spectrum.
     """
     x = np.atleast_2d(np.asarray(samples, dtype=float))
     clipped = ~np.isfinite(x)
@@ -54,11 +55,12 @@ def facts_of_samples(samples: Array, rate_hz: float) -> list[SampleFacts]:
     mean = np.where(share < 1, filled.sum(axis=1) / used, np.nan)
     seconds = (np.arange(x.shape[1]) - (x.shape[1] - 1) / 2) / rate_hz
     rest = np.where(clipped, 0.0, x - mean[:, None])
-    slope = rest @ seconds / (seconds @ seconds)
+    weight = np.hanning(x.shape[1]) * seconds
+    slope = rest @ weight / (weight @ seconds)
     rest = np.where(clipped, 0.0, rest - slope[:, None] * seconds)
     hum, hum_hz, noise = _spectrum(rest, rate_hz)
     none = share >= 1
-    drift_error = noise / np.sqrt(used / 12) / max(x.shape[1] / rate_hz, 1e-9)
+    drift_error = noise * np.sqrt(weight @ weight) / (weight @ seconds)
     real = np.abs(slope) > DRIFT_OVER_NOISE * drift_error
     return [
         SampleFacts(

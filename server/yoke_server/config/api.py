@@ -17,6 +17,7 @@ from yoke_server.exchange.api import router as exchange
 from yoke_server.exchange.read_in.api import router as read_in
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
+from yoke_server.report.wiring_sheet.api import router as wiring_sheet
 from yoke_server.wire.api import router as wire
 from yoke_server.wire.check.api import router as wiring_check
 from yoke_server.wire.grid.api import router as grid
@@ -74,6 +75,7 @@ for router in (
     record,
     derive,
     report,
+    wiring_sheet,
     exchange,
     read_in,
 ):

@@ -2,7 +2,7 @@ from django.db import models
 
 from yoke_server.record.models import Run
 from yoke_server.report.blocks.specs import BlockList
-from yoke_server.wire.models import Project
+from yoke_server.wire.models import Project, Setup
 from yoke_server.wire.specs.base import SpecField
 
 
@@ -35,3 +35,13 @@ class ReportPage(models.Model):
 
     class Meta:
         ordering = ["number"]
+
+
+class WiringSheet(models.Model):
+    """The newest wiring sheet of a setup; made by the worker, of the version that it found."""
+
+    setup = models.OneToOneField(Setup, models.CASCADE, related_name="wiring_sheet")
+    version = models.PositiveIntegerField(default=0)
+    pdf = models.BinaryField(null=True)
+    made_at = models.DateTimeField(null=True)
+    problem = models.CharField(max_length=300, default="")

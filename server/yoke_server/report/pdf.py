@@ -43,8 +43,12 @@ def html_of(report: Report) -> str:
 
 def render(report: Report) -> bytes:
     """The PDF, tagged so that it can be read aloud (PDF/UA-1)."""
-    base = FONTS.as_uri() + "/"
-    html = HTML(string=html_of(report), base_url=base, url_fetcher=OwnFonts())
+    return pdf_of(html_of(report))
+
+
+def pdf_of(text: str) -> bytes:
+    """Pages of HTML as a PDF with our own fonts and nothing else from elsewhere."""
+    html = HTML(string=text, base_url=FONTS.as_uri() + "/", url_fetcher=OwnFonts())
     return bytes(html.write_pdf(pdf_variant="pdf/ua-1"))
 
 

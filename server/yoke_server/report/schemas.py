@@ -46,3 +46,11 @@ class ReportChange(Body):
 class TaskOut(Schema):
     id: int
     state: Literal["waiting", "working", "done", "failed"]
+
+
+class WiringSheetOut(Schema):
+    """A setup's wiring sheet: made of which version and when, or why not."""
+
+    version: int
+    made_at: datetime | None
+    problem: str

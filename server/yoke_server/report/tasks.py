@@ -12,6 +12,7 @@ from yoke_server.derive.services import derive
 from yoke_server.report.blocks.specs import ResultPicture, ResultTable
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
+from yoke_server.report.wiring_sheet.services import make_sheet
 
 
 def say_why(words: str, report_id: int) -> None:
@@ -47,5 +48,7 @@ def make(report_id: int) -> None:
         )
         notify(NEWS, kind="report", setup=report.run.setup_id)
 
+
+__all__ = ["make_pdf", "make_sheet"]  # what the worker looks for here
 
 make_pdf = task(seconds=settings.PDF_SECONDS, failed=say_why)(make)

@@ -60,6 +60,13 @@ export async function shuntCheck(setupId: number, channels: number[]): Promise<v
   await reload('setup', setupId)
 }
 
+/** Have the setup's wiring sheet made, as the setup stands now. */
+export async function makeSheet(setupId: number): Promise<void> {
+  const url = '/api/setups/{setup_id}/wiring-sheet'
+  const sheet = await attempt(got(client.POST(url, setupPath(setupId))))
+  if (sheet) queryClient.setQueryData(['sheet', setupId], sheet)
+}
+
 /** Bring the settings of an earlier version in force again. */
 export async function restoreVersion(setupId: number, number: number): Promise<void> {
   const path = { params: { path: { setup_id: setupId, number } } }

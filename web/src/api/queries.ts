@@ -89,10 +89,26 @@ export const curveQuery = (c: Schemas['ChannelOut']) =>
     staleTime: Infinity,
   })
 /** Versions of a setup; a new one is another list. */
-export const revisionsQuery = (id: number, version: number) =>
+export const revisionsQuery = (id: number, version: number, before?: number) =>
   queryOptions({
-    queryKey: ['revisions', id, version],
-    queryFn: () => got(client.GET('/api/setups/{setup_id}/revisions', byId('setup_id', id))),
+    queryKey: ['revisions', id, version, before],
+    queryFn: () => {
+      const params = { path: { setup_id: id }, query: { before } }
+      return got(client.GET('/api/setups/{setup_id}/revisions', { params }))
+    },
+  })
+/** A setup's wiring sheet, or null where none was made yet; looked at again while `waiting`. */
+export const sheetQuery = (id: number, waiting: boolean) =>
+  queryOptions({
+    queryKey: ['sheet', id],
+    queryFn: () =>
+      got(client.GET('/api/setups/{setup_id}/wiring-sheet', byId('setup_id', id))).catch(
+        (error: unknown) => {
+          if (ProblemError.of(error).status === 404) return null
+          throw error
+        },
+      ),
+    refetchInterval: (query) => (waiting && !query.state.data?.made_at ? 2000 : false),
   })
 export const benchQuery = (id: number) =>
   queryOptions({
@@ -130,6 +146,7 @@ export function onNews(news: { kind: string }): void {
     result: ['setup', 'derivations', 'series'],
     report: ['reports', 'setup'],
     library: ['library', 'sensors'],
+    sheet: ['sheet'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
   for (const key of keys[news.kind] ?? []) void reload(key)

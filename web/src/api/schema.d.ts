@@ -723,7 +723,7 @@ export interface paths {
         };
         /**
          * List Revisions
-         * @description The newest two hundred, the newest first, each with what it changed.
+         * @description Forty, the newest first, each with what it changed; ``before`` gives older ones.
          */
         get: operations["yoke_server_wire_revisions_api_list_revisions"];
         put?: never;
@@ -1286,6 +1286,44 @@ export interface paths {
         };
         /** Get Page */
         get: operations["yoke_server_report_api_get_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/wiring-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheet State */
+        get: operations["yoke_server_report_wiring_sheet_api_sheet_state"];
+        put?: never;
+        /**
+         * Order Sheet
+         * @description Have the setup's wiring sheet made; news tell when it is there.
+         */
+        post: operations["yoke_server_report_wiring_sheet_api_order_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/wiring-sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheet File */
+        get: operations["yoke_server_report_wiring_sheet_api_sheet_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3010,6 +3048,20 @@ export interface components {
             changed: components["schemas"]["DifferenceOut"][];
         };
         /**
+         * SetupFile
+         * @description A setup's document as it was exported, the bench to work on, and its new name.
+         */
+        SetupFile: {
+            /** Bench Id */
+            bench_id: number;
+            /** Name */
+            name: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ScalingChange
          * @description How a channel turns its signal into its quantity (SI); what is left out stays.
          */
@@ -3701,6 +3753,18 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "working" | "done" | "failed";
+        };
+        /**
+         * WiringSheetOut
+         * @description A setup's wiring sheet: made of which version and when, or why not.
+         */
+        WiringSheetOut: {
+            /** Version */
+            version: number;
+            /** Made At */
+            made_at: string | null;
+            /** Problem */
+            problem: string;
         };
         /**
          * FileOut
@@ -5093,7 +5157,9 @@ export interface operations {
     };
     yoke_server_wire_revisions_api_list_revisions: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number;
+            };
             header?: never;
             path: {
                 setup_id: number;
@@ -5164,10 +5230,7 @@ export interface operations {
     };
     yoke_server_wire_revisions_api_import_setup: {
         parameters: {
-            query?: {
-                bench_id?: number;
-                name?: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 project_id: number;
@@ -5176,7 +5239,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": Record<string, never>;
+                "application/json": components["schemas"]["SetupFile"];
             };
         };
         responses: {
@@ -5910,6 +5973,75 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_report_wiring_sheet_api_sheet_state: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringSheetOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_report_wiring_sheet_api_order_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringSheetOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_report_wiring_sheet_api_sheet_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -172,7 +172,7 @@ class BenchRecorder:
             device.ring.push(block)
         if not block.again:  # old ones are of use to the run, not to the screens
             self.at_rest.push(event.device, digest)
-            self.wiring_check.push(event.device, digest)
+            self.wiring_check.push(event.device, digest, block.rate_hz)
             self._show_block(device, block, digest)
 
     def _show_block(self, device: BenchDevice, block: SampleBlock, digest: BlockDigest) -> None:

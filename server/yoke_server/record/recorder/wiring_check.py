@@ -85,15 +85,14 @@ class WiringCheck:
         if event.problem:
             self.end(f"{event.device} does not read its pins: {event.problem}")
             return
-        setup = self._board.setup
-        rate = setup.rates_hz[event.device] if setup else 1000.0
         self._probes[event.device] = event.probes
-        self._gathered[event.device] = Gathering(self._channels[event.device], rate)
 
-    def push(self, device: str, digest: BlockDigest) -> None:
+    def push(self, device: str, digest: BlockDigest, rate_hz: float) -> None:
         """Samples count once the device has read its pins."""
-        if not self._key or device not in self._gathered:
+        if not self._key or device not in self._probes:
             return
+        if device not in self._gathered:
+            self._gathered[device] = Gathering(self._channels[device], rate_hz)
         self._gathered[device].push(digest)
         all_here = self._gathered.keys() == self._channels.keys()
         if all_here and all(g.done for g in self._gathered.values()):

@@ -20,7 +20,7 @@ async def check_wiring(request: HttpRequest, setup_id: Id, body: schemas.ToCheck
     actor = Actor.of(request)
     order = await in_thread(services.order_check, actor, setup_id, body.channels)
     found = await answer_to(order)
-    await in_thread(services.keep_checks, actor, setup_id, found)
+    await in_thread(services.keep_checks, actor, setup_id, found, order.arguments["of"])
     return await in_thread(setup_out, setup_id)
 
 

@@ -27,21 +27,27 @@ def order_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> Order:
     with transaction.atomic():
         setup = lock(setup_id)
         require_yoke(actor, setup.bench)
-        known = dict(setup.channels.filter(pk__in=channel_ids).values_list("pk", "key"))
+        known = {c.pk: c for c in setup.channels.filter(pk__in=channel_ids)}
         if missing := set(channel_ids) - set(known):
             raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+        of = {c.key: wired_as(c) for c in known.values()}
         return send(
-            actor, setup.bench, "check", seconds=settings.MEASURE_SECONDS,
-            channels=sorted(known.values()),
+            actor, setup.bench, "check", seconds=settings.MEASURE_SECONDS, channels=sorted(of),
+            of=of,
         )  # fmt: skip
 
 
-def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any]) -> int:
-    """Judge what was measured and keep it; gives how many are well."""
+def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any], of: dict[str, str]) -> int:
+    """Judge what was measured and keep it; gives how many are well.
+
+    A channel that was changed after the order (``of`` is as what it was wired then) keeps none:
+    what was measured is not of what stands there now.
+    """
     with transaction.atomic():
         setup = lock(setup_id)
         channels = setup.channels.select_related("sensor", "input__device")
-        checks = [_check(actor, c, measured[c.key]) for c in channels.filter(key__in=measured)]
+        same = [c for c in channels.filter(key__in=measured) if of.get(c.key) == wired_as(c)]
+        checks = [_check(actor, c, measured[c.key]) for c in same]
         WiringCheck.objects.bulk_create(checks)
         wrong = sum(not c.well for c in checks)
         record(actor, f"Checked the wiring of {len(checks)} channels, {wrong} to mend")

@@ -2,6 +2,7 @@ from typing import Annotated, Any
 
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
 from ninja import Router, Status
 from pydantic import Field
 
@@ -139,5 +140,5 @@ def _file(content: bytes, kind: str, name: str) -> HttpResponse:
     # Never shown as a page of our own: a file from outside is only handed out.
     return HttpResponse(
         content, content_type=kind,
-        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+        headers={"Content-Disposition": content_disposition_header(True, name) or ""},
     )  # fmt: skip

@@ -24,6 +24,7 @@ from yoke_server.wire.specs.base import Spec
 Record = Mapping[str, str]
 OWN = ("kind", "name", "serial", "connection")
 REST = ("cores", "place", "note")
+COMPUTED = ("=", "+", "-", "@")
 LONGEST = {"name": 60, "serial": 40, "place": 60, "note": 200}
 
 
@@ -122,6 +123,11 @@ def _text(name: str, text: str) -> str:
     tidy = " ".join(str(text).split())
     if len(tidy) > LONGEST[name]:
         raise _wrong(name, f"The {name} has more than {LONGEST[name]} characters.")
+    if tidy.startswith(COMPUTED):
+        raise _wrong(
+            name, f"The {name} begins with {tidy[0]}, which a spreadsheet would compute.",
+            "Begin it with a letter or a figure.",
+        )  # fmt: skip
     if not tidy.isprintable():
         raise _wrong(name, f"The {name} holds a character that cannot be printed.")
     return tidy

@@ -16,19 +16,21 @@ from yoke_server.wire.schemas import ProjectOut, SetupOut
 
 router = Router(tags=["wire"])
 Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-MOST = 200
+MOST = 40
 JSON = {"application/json": {"schema": {"type": "object"}}}
 
 
 @router.get("/setups/{setup_id}/revisions", response=list[schemas.RevisionOut])
-def list_revisions(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
-    """The newest two hundred, the newest first, each with what it changed."""
-    rows = SetupRevision.objects.filter(setup_id=setup_id).select_related("actor")
+def list_revisions(
+    request: HttpRequest, setup_id: Id, before: Number = 2**31 - 1
+) -> list[dict[str, Any]]:
+    """Forty, the newest first, each with what it changed; ``before`` gives older ones."""
+    rows = SetupRevision.objects.filter(setup_id=setup_id, number__lt=before)
+    rows = rows.select_related("actor")
     found = list(rows.order_by("-number")[: MOST + 1])
     shown = []
-    for row, before in zip(found, [*found[1:], None], strict=True):
-        changed = differences(_frozen(before), _frozen(row)) if before else []
+    for row, earlier in zip(found, [*found[1:], None], strict=True):
+        changed = differences(_frozen(earlier), _frozen(row)) if earlier else []
         shown.append(
             {
                 "number": row.number, "at": row.at, "action": row.action,
@@ -65,14 +67,8 @@ def export_revision(request: HttpRequest, setup_id: Id, number: Number) -> HttpR
     )  # fmt: skip
 
 
-@router.post(
-    "/projects/{project_id}/setups/import", response={201: ProjectOut},
-    openapi_extra={"requestBody": {"required": True, "content": JSON}},
-)  # fmt: skip
-def import_setup(
-    request: HttpRequest, project_id: Id, bench_id: Id = 1, name: Name = "Imported"
-) -> Status[Any]:
+@router.post("/projects/{project_id}/setups/import", response={201: ProjectOut})
+def import_setup(request: HttpRequest, project_id: Id, body: schemas.SetupFile) -> Status[Any]:
     """A setup from an exported file, on a bench of this house."""
-    actor = Actor.of(request)
-    services.import_setup(actor, project_id, bench_id, name, request.body)
+    services.import_setup(Actor.of(request), project_id, **body.model_dump())
     return Status(201, queries.project_out(project_id))

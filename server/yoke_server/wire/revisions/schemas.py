@@ -1,8 +1,9 @@
 from datetime import datetime
+from typing import Annotated, Any
 
 from ninja import Schema
 
-from yoke_server.common.fields import Answer
+from yoke_server.common.fields import Answer, Body, Id, Text
 
 
 class DifferenceOut(Answer):
@@ -12,6 +13,14 @@ class DifferenceOut(Answer):
     field: str
     before: str
     after: str
+
+
+class SetupFile(Body):
+    """A setup's document as it was exported, the bench to work on, and its new name."""
+
+    bench_id: Id
+    name: Annotated[str, Text(1, 80)]
+    document: dict[str, Any]
 
 
 class RevisionOut(Schema):

@@ -1,6 +1,5 @@
 """Bringing a setup back to an earlier revision, and making one from a file."""
 
-import json
 from typing import Any
 
 from django.db import transaction
@@ -112,11 +111,13 @@ def _rates(setup: Setup, wanted: FrozenSetup) -> list[Change]:
 
 
 @transaction.atomic
-def import_setup(actor: Actor, project_id: int, bench_id: int, name: str, text: bytes) -> Setup:
+def import_setup(
+    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, Any]
+) -> Setup:
     """A setup from a file that another one was exported to; its channels get keys of their own."""
     require(actor, "arrange projects")
     require(actor, "wire channels")
-    wanted = _read_file(text)
+    wanted = _read_file(document)
     project = Project.objects.select_for_update().get(pk=project_id)
     check_room(project, name)
     bench = Bench.objects.get(pk=bench_id)
@@ -134,14 +135,9 @@ def import_setup(actor: Actor, project_id: int, bench_id: int, name: str, text: 
     return setup
 
 
-def _read_file(text: bytes) -> FrozenSetup:
-    """The document in a file; a 422 problem that names the line or the key."""
-    try:
-        document = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        line = getattr(error, "lineno", 1)
-        raise _wrong(f"The file is no JSON: line {line} cannot be read.") from error
-    version = document.get("schema_version") if isinstance(document, dict) else None
+def _read_file(document: dict[str, Any]) -> FrozenSetup:
+    """The setup in a document of any version; a 422 problem that names the key."""
+    version = document.get("schema_version")
     if not isinstance(version, int) or not 1 <= version <= SCHEMA_VERSION:
         raise _wrong("The file is no setup of a version that is known.")
     try:
@@ -155,4 +151,4 @@ def _read_file(text: bytes) -> FrozenSetup:
 
 
 def _wrong(title: str) -> Problem:
-    return Problem(422, title, field="file", hint="Export a setup to see what one looks like.")
+    return Problem(422, title, field="document", hint="Export a setup to see what one looks like.")

@@ -15,7 +15,9 @@ type Revision = Schemas['RevisionOut']
 export function Versions({ view }: { view: ReactNode }) {
   const { setup } = useStage()
   const may = useMay('change scaling')
-  const revisions = useQuery(revisionsQuery(setup.id, setup.version)).data ?? []
+  const [before, page] = useState<number | undefined>(undefined)
+  const revisions = useQuery(revisionsQuery(setup.id, setup.version, before)).data ?? []
+  const oldest = revisions.at(-1)?.number ?? 1
   const [chosen, choose] = useState<number | null>(null)
   const shown = revisions.find((r) => r.number === chosen) ?? revisions[0]
   return (
@@ -48,6 +50,10 @@ export function Versions({ view }: { view: ReactNode }) {
             </li>
           ))}
         </ul>
+        <div className="flex flex-none gap-2 border-t border-rule bg-paper px-4 py-2">
+          {oldest > 1 && <Button onClick={() => page(oldest)}>Older versions</Button>}
+          {before !== undefined && <Button onClick={() => page(undefined)}>The newest</Button>}
+        </div>
       </section>
       {shown && (
         <section className="col" aria-label={`Version ${shown.number}`}>

@@ -9,6 +9,7 @@ import { InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
 import { Library } from './library/Library'
+import { WiringSheet } from './WiringSheet'
 import { Versions } from './Versions'
 import { WireTable } from './grid/WireTable'
 import { WiringDrawing } from './WiringDrawing'
@@ -81,6 +82,7 @@ function WireDrawing({ view }: { view: ReactNode }) {
                 {channel.sensor.name}: {circuitWords(channel.wiring)}, on input{' '}
                 {channel.device_label}.{channel.input_number}
               </span>
+              <WiringSheet setup={setup} />
             </div>
             <div className="min-h-0 flex-1 overflow-auto">
               <MarksContext value={marksOf(channel)}>

@@ -154,7 +154,7 @@ export function WireTable({ view }: { view: React.ReactNode }) {
                   key={c.id}
                   role="columnheader"
                   style={{ width: c.width, fontStretch: '94%' }}
-                  className={`flex flex-none items-center px-2 font-[560] ${c.right ? 'justify-end' : ''}`}
+                  className={`flex flex-none items-center px-2 font-[560] whitespace-nowrap ${c.right ? 'justify-end' : ''}`}
                 >
                   {c.title || <span className="sr-only">Bridge</span>}
                 </div>

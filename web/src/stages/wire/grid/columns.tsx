@@ -68,7 +68,7 @@ export const COLUMNS: readonly GridColumn[] = [
     width: 104,
     text: (l) => (l.channel ? circuitShort(l.channel.wiring) : ''),
   },
-  { id: 'factor', title: 'Factor or output', width: 98, right: true, text: factorText },
+  { id: 'factor', title: 'Factor, output', width: 98, right: true, text: factorText },
   {
     id: 'resistance',
     title: 'Resistance',

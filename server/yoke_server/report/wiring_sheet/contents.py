@@ -1,0 +1,59 @@
+"""What stands on a wiring sheet, input by input."""
+
+from typing import Any
+
+from yoke_server.wire.document import channel_rows, newest
+from yoke_server.wire.models import Channel, Setup, WiringCheck
+from yoke_server.wire.specs.conditioning import BridgeConditioning
+from yoke_server.wire.specs.wiring import BridgeWiring
+
+# As the screens draw them.
+COLOURS = {
+    "brown": "#7a4a26", "white": "#ffffff", "green": "#3f8a4b", "yellow": "#e3c52c",
+    "grey": "#9a9a96", "blue": "#2d5db0", "red": "#b3322b", "black": "#2b2b2b",
+    "pink": "#e79ab5", "violet": "#7d4f9e", "orange": "#e08a2e",
+}  # fmt: skip
+
+
+def contents(setup: Setup) -> dict[str, Any]:
+    """Devices in order, each with its wired inputs."""
+    checks = newest(WiringCheck, setup.pk)
+    devices: dict[str, list[dict[str, Any]]] = {}
+    for channel in channel_rows(setup):
+        label = channel.input.device.label
+        devices.setdefault(label, []).append(_input(channel, checks.get(channel.key)))
+    return {"setup": setup, "devices": devices}
+
+
+def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:
+    cores = [
+        {**core, "fill": COLOURS.get(core["colour"], "#9a9a96")} for core in channel.sensor.cores
+    ]
+    return {
+        "place": f"{channel.input.device.label}.{channel.input.number}",
+        "name": channel.name, "sensor": channel.sensor.name, "serial": channel.sensor.serial,
+        "cores": cores, "facts": [*_bridge(channel), *_check(check)],
+        "reversed": channel.reversed,
+    }  # fmt: skip
+
+
+def _bridge(channel: Channel) -> list[tuple[str, str]]:
+    wiring, conditioning = channel.wiring, channel.conditioning
+    if not isinstance(wiring, BridgeWiring):
+        return [("Connection", wiring.words)]
+    facts = [
+        ("Circuit", f"{wiring.circuit.replace('_', ' ')}, {wiring.wires} cores"),
+        ("Resistance", f"{wiring.resistance_ohm:g} Ω, completed with {wiring.completion_ohm:g} Ω"),
+        ("Lead", f"{wiring.lead_length_m:g} m, {wiring.lead_ohm:.2f} Ω a core, "
+                 f"{wiring.lead_ohm / wiring.resistance_ohm:.2%} of the resistance"),
+    ]  # fmt: skip
+    if isinstance(conditioning, BridgeConditioning):
+        said = f"{conditioning.excitation_v:g} V, range ±{conditioning.range_mv_v:g} mV/V"
+        facts.append(("Excitation", said))
+    return facts
+
+
+def _check(check: WiringCheck | None) -> list[tuple[str, str]]:
+    if check is None:
+        return [("Wiring check", "not checked yet")]
+    return [("Wiring check", f"{check.found['title']}, {check.at:%Y-%m-%d %H:%M} UTC")]
