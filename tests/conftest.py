@@ -40,3 +40,18 @@ def engineer(setup):
     from yoke_server.accounts.models import User
 
     return Actor(User.objects.get(username="engineer"), "test")
+
+
+@pytest.fixture
+def gauges(setup):
+    """Sixteen gauges of one lot, lot 0818-01 and on, in the library."""
+    from yoke_server.wire.models import Sensor
+    from yoke_server.wire.specs.sensor import GaugeSensor
+
+    Sensor.objects.bulk_create(
+        Sensor(
+            kind="strain gauge", name=f"Gauge {n}", serial=f"lot 0818-{n:02}", quantity="strain",
+            spec=GaugeSensor(gauge_factor=2.08),
+        )
+        for n in range(1, 17)
+    )  # fmt: skip

@@ -4,8 +4,7 @@ import re
 
 import pytest
 from playwright.sync_api import Page, expect
-from yoke_server.wire.models import Channel, Sensor
-from yoke_server.wire.specs.sensor import GaugeSensor
+from yoke_server.wire.models import Channel
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -23,17 +22,6 @@ FAULTS = [  # channel, what the stand-in is told, what the check must say
 ]
 
 
-@pytest.fixture
-def library(setup):
-    Sensor.objects.bulk_create(
-        Sensor(
-            kind="strain gauge", name=f"Gauge {n}", serial=f"lot 0818-{n:02}", quantity="strain",
-            spec=GaugeSensor(gauge_factor=2.08),
-        )
-        for n in range(1, 17)
-    )  # fmt: skip
-
-
 def row(page: Page, label: str):
     return page.get_by_role("row").filter(has_text=re.compile(rf"^{re.escape(label)}"))
 
@@ -49,7 +37,7 @@ def pasted(first: int, count: int) -> str:
 
 
 def test_twelve_gauges_are_pasted_and_five_faults_are_found(
-    library, setup, application, open_browser
+    gauges, setup, application, open_browser
 ):
     page = open_browser("engineer")
     page.goto(f"{application}/setups/{setup.pk}/wire?view=table")

@@ -3,23 +3,10 @@
 import pytest
 from yoke_server.bench.models import Input
 from yoke_server.common.typed import NotTaken, read_figure
-from yoke_server.wire.models import Channel, Sensor, SetupRevision
+from yoke_server.wire.models import Channel, SetupRevision
 from yoke_server.wire.naming import counted_on
-from yoke_server.wire.specs.sensor import GaugeSensor
 
 JSON = "application/json"
-
-
-@pytest.fixture
-def gauges(setup):
-    """Sixteen gauges of one lot in the library."""
-    Sensor.objects.bulk_create(
-        Sensor(
-            kind="strain gauge", name=f"Gauge {n}", serial=f"lot 0818-{n:02}", quantity="strain",
-            spec=GaugeSensor(gauge_factor=2.08),
-        )
-        for n in range(1, 17)
-    )  # fmt: skip
 
 
 @pytest.fixture

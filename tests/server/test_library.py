@@ -84,7 +84,7 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     made = added(client)
     path = f"sensors/{made['id']}/certificates"
     for number, day, rated in [
-        ("26-0507", "2026-02-09", 2.0013e-3), ("25-0440", "2025-02-11", 2e-3),
+        ("26-0507", "2026-02-09", "2,0013"), ("25-0440", "2025-02-11", "2"),
     ]:  # fmt: skip
         body = {
             "number": number, "calibrated_on": day, "due_on": "2027-02-09", "rated_output": rated,
@@ -99,6 +99,7 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     tomorrow = (datetime.now(UTC) + timedelta(days=1)).date().isoformat()
     for wrong, field in (
         ({"calibrated_on": tomorrow}, "calibrated_on"), ({"due_on": "2020-01-01"}, "due_on"),
+        ({"rated_output": "2.0O1"}, "rated_output"), ({"rated_output": "9000"}, "rated_output"),
     ):  # fmt: skip
         refused = send(client, "post", path, body | {"number": "x"} | wrong)
         assert (refused.status_code, refused.json()["field"]) == (422, field)

@@ -9,6 +9,7 @@ from yoke_server.accounts.signed_in import signed_in
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import facts, schemas, services
 from yoke_server.common.fields import Id
+from yoke_server.wire.orders import order_of_channels
 from yoke_server.wire.queries import setup_out
 from yoke_server.wire.schemas import SetupOut
 
@@ -41,7 +42,7 @@ async def _measured(
     keep: Callable[[Actor, int, services.Measured], Outcomes],
 ) -> Outcomes:
     actor = Actor.of(request)
-    order = await in_thread(services.order, actor, setup_id, channels, kind)
+    order = await in_thread(order_of_channels, actor, setup_id, channels, kind)
     found = await answer_to(order)
     return await in_thread(keep, actor, setup_id, found)
 

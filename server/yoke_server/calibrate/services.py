@@ -3,14 +3,11 @@
 import math
 from typing import Any
 
-from django.conf import settings
 from django.db import transaction
 from yoke_core.bridge.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.bench.models import Order
-from yoke_server.bench.services import require_yoke, send
 from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.common.problems import Problem
 from yoke_server.wire.document import FrozenChannel, freeze_channels
@@ -43,24 +40,6 @@ def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:
         )
     frozen = next(c for c in freeze_channels(setup) if c.key == channel.key)
     chain_of(frozen.model_copy(update={"scaling": scaling}))
-
-
-def order(actor: Actor, setup_id: int, channel_ids: list[int], kind: str) -> Order:
-    """Ask the recorder to measure channels; needs the yoke."""
-    require(actor, "zero and check channels")
-    with transaction.atomic():
-        setup = lock(setup_id)
-        require_yoke(actor, setup.bench)
-        known = dict(setup.channels.filter(pk__in=channel_ids).values_list("pk", "key"))
-        if missing := set(channel_ids) - set(known):
-            raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
-        return send(
-            actor,
-            setup.bench,
-            kind,
-            seconds=settings.MEASURE_SECONDS,
-            channels=sorted(known.values()),
-        )
 
 
 def _measured(setup: Setup, measured: dict[str, Any]) -> list[tuple[int, FrozenChannel]]:

@@ -3011,8 +3011,11 @@ export interface components {
             calibrated_on: string;
             /** Due On */
             due_on?: string | null;
-            /** Rated Output */
-            rated_output?: number | null;
+            /**
+             * Rated Output
+             * @default
+             */
+            rated_output: string;
         };
         /**
          * DifferenceOut

@@ -3,16 +3,10 @@
 from typing import Any
 
 from yoke_server.wire.document import channel_rows, newest
+from yoke_server.wire.library.kinds import COLOURS
 from yoke_server.wire.models import Channel, Setup, WiringCheck
 from yoke_server.wire.specs.conditioning import BridgeConditioning
 from yoke_server.wire.specs.wiring import BridgeWiring
-
-# As the screens draw them.
-COLOURS = {
-    "brown": "#7a4a26", "white": "#ffffff", "green": "#3f8a4b", "yellow": "#e3c52c",
-    "grey": "#9a9a96", "blue": "#2d5db0", "red": "#b3322b", "black": "#2b2b2b",
-    "pink": "#e79ab5", "violet": "#7d4f9e", "orange": "#e08a2e",
-}  # fmt: skip
 
 
 def contents(setup: Setup) -> dict[str, Any]:
@@ -27,7 +21,8 @@ def contents(setup: Setup) -> dict[str, Any]:
 
 def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:
     cores = [
-        {**core, "fill": COLOURS.get(core["colour"], "#9a9a96")} for core in channel.sensor.cores
+        {**core, "fill": COLOURS.get(core["colour"], COLOURS["grey"])}
+        for core in channel.sensor.cores
     ]
     return {
         "place": f"{channel.input.device.label}.{channel.input.number}",

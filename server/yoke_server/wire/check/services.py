@@ -18,23 +18,17 @@ from yoke_server.wire.check.judge import judge
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.check.words import said
 from yoke_server.wire.models import Channel, WiringCheck
+from yoke_server.wire.orders import order_of_channels
 from yoke_server.wire.services import lock
 
 
 def order_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> Order:
-    """Ask the recorder to measure the wiring of channels; needs the yoke."""
-    require(actor, "zero and check channels")
-    with transaction.atomic():
-        setup = lock(setup_id)
-        require_yoke(actor, setup.bench)
-        known = {c.pk: c for c in setup.channels.filter(pk__in=channel_ids)}
-        if missing := set(channel_ids) - set(known):
-            raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
-        of = {c.key: wired_as(c) for c in known.values()}
-        return send(
-            actor, setup.bench, "check", seconds=settings.MEASURE_SECONDS, channels=sorted(of),
-            of=of,
-        )  # fmt: skip
+    """Have the wiring of channels measured; the order remembers as what each was wired."""
+
+    def wired(channels: list[Channel]) -> dict[str, Any]:
+        return {"of": {c.key: wired_as(c) for c in channels}}
+
+    return order_of_channels(actor, setup_id, channel_ids, "check", wired)
 
 
 def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any], of: dict[str, str]) -> int:

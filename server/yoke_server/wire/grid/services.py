@@ -1,6 +1,6 @@
 """Pasting and filling down: many cells, one deed, one undo; a cell not taken stays as it was."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -113,9 +113,39 @@ class Sheet:
 
 
 def put_cells(
-    actor: Actor, setup_id: int, cells: Sequence[Cell], *, dry: bool = False, deed: str = "Pasted"
+    actor: Actor, setup_id: int, cells: Sequence[Cell], *, dry: bool = False
 ) -> list[Outcome]:
     """Put texts into cells; with ``dry`` only say what would become of them."""
+    return _put(actor, setup_id, lambda sheet: cells, dry=dry, deed="Pasted")
+
+
+def fill_down(
+    actor: Actor, setup_id: int, inputs: Sequence[int], columns: Sequence[str], *, dry: bool
+) -> list[Outcome]:
+    """Put what stands at the first input into those below; names and serials count on."""
+
+    def below(sheet: Sheet) -> list[Cell]:
+        texts = {c: sheet.text(inputs[0], c) for c in columns}
+        if not any(texts.values()):
+            raise Problem(
+                409, "The first row has no sensor to fill down from.", field="inputs",
+                hint="Begin at a row that is wired.",
+            )  # fmt: skip
+        cells = []
+        for input_id in inputs[1:]:
+            for column in columns:
+                if column in ("name", SENSOR):
+                    texts[column] = counted_on(texts[column])
+                cells.append(Cell(input_id, column, texts[column]))
+        return cells
+
+    return _put(actor, setup_id, below, dry=dry, deed="Filled down")
+
+
+def _put(
+    actor: Actor, setup_id: int, make: Callable[[Sheet], Sequence[Cell]], *, dry: bool, deed: str
+) -> list[Outcome]:
+    """Put the cells that ``make`` gives of the table as it stands under lock: one deed."""
     require(actor, "wire channels")
     outcomes: list[Outcome] = []
     try:
@@ -123,6 +153,7 @@ def put_cells(
             setup = lock(setup_id)
             require_yoke_in_use(actor, setup)
             sheet = Sheet(actor, setup)
+            cells = make(sheet)
             # What is wired comes first: the other cells of its row need it.
             outcomes += map(sheet.put, sorted(cells, key=lambda c: c.column != SENSOR))
             if dry:
@@ -134,26 +165,6 @@ def put_cells(
     except Rehearsed:
         pass
     return outcomes
-
-
-def fill_down(
-    actor: Actor, setup_id: int, inputs: Sequence[int], columns: Sequence[str], *, dry: bool
-) -> list[Outcome]:
-    """Put what stands at the first input into those below; names and serials count on."""
-    sheet = Sheet(actor, Setup.objects.get(pk=setup_id))
-    texts = {c: sheet.text(inputs[0], c) for c in columns}
-    if not any(texts.values()):
-        raise Problem(
-            409, "The first row has no sensor to fill down from.", field="inputs",
-            hint="Begin at a row that is wired.",
-        )  # fmt: skip
-    cells = []
-    for below in inputs[1:]:
-        for column in columns:
-            if column in ("name", SENSOR):
-                texts[column] = counted_on(texts[column])
-            cells.append(Cell(below, column, texts[column]))
-    return put_cells(actor, setup_id, cells, dry=dry, deed="Filled down")
 
 
 def as_plain(outcome: Outcome) -> dict[str, Any]:

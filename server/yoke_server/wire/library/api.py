@@ -1,24 +1,25 @@
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from ninja import Router, Status
-from pydantic import Field
+from pydantic import Field as Bounds
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import UNITS
 from yoke_server.wire.library import queries, schemas, services, tables
-from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS
+from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS, Field, Kind
 from yoke_server.wire.models import Certificate, Sensor
 from yoke_server.wire.schemas import SensorOut
 
 router = Router(tags=["library"])
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-Place = Annotated[int, Field(ge=0, le=2**31)]
-FileName = Annotated[str, Field(min_length=1, max_length=100, pattern=r"^[^/\\\x00-\x1f\"]+$")]
+Place = Annotated[int, Bounds(ge=0, le=2**31)]
+FileName = Annotated[str, Bounds(min_length=1, max_length=100, pattern=r"^[^/\\\x00-\x1f\"]+$")]
 
 
 def _body(kind: str) -> dict[str, Any]:
@@ -38,11 +39,17 @@ def list_kinds(request: HttpRequest) -> list[dict[str, Any]]:
         {
             "name": name, "quantity": kind.quantity, "unit": UNITS[kind.quantity][0],
             "connections": [
-                {"name": CONNECTIONS[c], "fields": list(FIELDS[c])} for c in kind.connections
+                {"name": CONNECTIONS[c], "fields": [_field(f, kind) for f in FIELDS[c]]}
+                for c in kind.connections
             ],
         }
         for name, kind in KINDS.items()
     ]  # fmt: skip
+
+
+def _field(field: Field, kind: Kind) -> dict[str, Any]:
+    unit = UNITS[kind.quantity][0] if field.of_quantity else field.unit
+    return {**asdict(field), "unit": unit}
 
 
 @router.get("/sensors", response=list[SensorOut])

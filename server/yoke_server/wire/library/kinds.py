@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, get_args
 
 from yoke_core.bridge.circuit import Circuit
 from yoke_core.wiring.hookup import hookup
@@ -10,6 +10,7 @@ from yoke_core.wiring.hookup import hookup
 from yoke_server.common.typed import NotTaken, read_figure
 from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si
 from yoke_server.wire.specs.base import Spec
+from yoke_server.wire.specs.sensor import SensorSpec
 
 DEGREE = factor("°")
 
@@ -43,7 +44,7 @@ CONNECTIONS = {
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """One field as text; ``unit`` is empty for the unit of what the sensor measures.
+    """One field as text; one ``of_quantity`` is in the unit of what the sensor measures.
 
     ``read`` and ``show`` turn text into the spec's value and back; both get the quantity.
     """
@@ -56,6 +57,7 @@ class Field:
     unit: str = ""
     choices: tuple[str, ...] = ()
     optional: bool = False
+    of_quantity: bool = False
 
 
 def _tidy(value: float) -> float:
@@ -88,7 +90,7 @@ def _quantity(name: str, label: str) -> Field:
         unit = UNITS[quantity][0]
         return f"{from_si(value, unit):.10g} {unit}"
 
-    return Field(name, label, name, _read_quantity, show)
+    return Field(name, label, name, _read_quantity, show, of_quantity=True)
 
 
 def _read_circuit(text: str, quantity: str) -> str:
@@ -140,15 +142,21 @@ FIELDS: dict[str, tuple[Field, ...]] = {
     "platinum": (_figure("nominal", "At 0 °C", "nominal_ohm", "Ω"), WIRES),
 }  # fmt: skip
 
+SPECS: dict[str, type[Spec]] = {
+    str(spec.model_fields["kind"].default): spec for spec in get_args(get_args(SensorSpec)[0])
+}
+
 LOOP = {1: "supply +", 2: "loop back"}
 OUTPUT = {1: "output +", 2: "output −"}
 PLATINUM = {1: "current", 2: "back", 3: "back, lead", 4: "current back"}
 USUAL_COLOURS = {1: "brown", 2: "yellow", 3: "white", 4: "green", 5: "grey", 6: "blue"}
 QUARTER_COLOURS = {1: "brown", 4: "white", 5: "green"}
-COLOURS = (
-    "brown", "white", "green", "yellow", "grey", "blue", "red", "black", "pink", "violet",
-    "orange",
-)  # fmt: skip
+# With how paper shows them; on the screen they are tokens of their own (web/src/ui/tokens.css).
+COLOURS = {
+    "brown": "#7a4a26", "white": "#ffffff", "green": "#3f8a4b", "yellow": "#e3c52c",
+    "grey": "#9a9a96", "blue": "#2d5db0", "red": "#b3322b", "black": "#2b2b2b",
+    "pink": "#e79ab5", "violet": "#7d4f9e", "orange": "#e08a2e",
+}  # fmt: skip
 
 
 def functions(spec: Spec) -> dict[int, str]:

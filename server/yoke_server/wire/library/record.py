@@ -15,6 +15,7 @@ from yoke_server.wire.library.kinds import (
     CONNECTIONS,
     FIELDS,
     KINDS,
+    SPECS,
     Field,
     cores_of,
 )
@@ -96,13 +97,7 @@ def _spec(connection: str, quantity: str, record: Record) -> Spec:
 
 def _needed(connection: str, field: Field) -> bool:
     """Whether a spec has no value of its own for it."""
-    from pydantic import TypeAdapter
-
-    from yoke_server.wire.specs.sensor import SensorSpec
-
-    schema = TypeAdapter(SensorSpec).json_schema()
-    name = schema["discriminator"]["mapping"][connection].rsplit("/", 1)[1]
-    return field.of_spec in schema["$defs"][name].get("required", [])
+    return SPECS[connection].model_fields[field.of_spec].is_required()
 
 
 def _colours(text: str) -> dict[int, str]:

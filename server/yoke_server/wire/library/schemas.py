@@ -4,7 +4,6 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common import fields
 from yoke_server.common.fields import Body, Text
 from yoke_server.wire.schemas import SensorOut
 
@@ -70,7 +69,7 @@ class CertificateIn(Body):
     number: Annotated[str, Text(1, 40)]
     calibrated_on: Day
     due_on: Day | None = None
-    rated_output: fields.RatedOutput | None = None
+    rated_output: Annotated[str, Field(max_length=30)] = ""  # as typed, mV/V
 
 
 class ImportedOut(Schema):

@@ -88,7 +88,7 @@ def retire_sensor(actor: Actor, sensor_id: int, *, restore: bool = False) -> Sen
 @transaction.atomic
 def add_certificate(
     actor: Actor, sensor_id: int, *, number: str, calibrated_on: date, due_on: date | None,
-    rated_output: float | None,
+    rated_output: str,
 ) -> Certificate:  # fmt: skip
     """A new calibration; the newest one is in force for the instrument from now on.
 
@@ -97,16 +97,12 @@ def add_certificate(
     require(actor, "keep certificates")
     sensor = Sensor.objects.select_for_update().get(pk=sensor_id)
     _check_dates(calibrated_on, due_on)
-    if rated_output is not None and not isinstance(sensor.spec, BridgeTransducer):
-        raise Problem(
-            422, f"{sensor.serial} has no rated output.", field="rated_output",
-            hint="Leave it empty.",
-        )  # fmt: skip
+    rated = _rated(sensor, rated_output)
     try:
         with transaction.atomic():
             made = Certificate.objects.create(
                 sensor=sensor, number=number, calibrated_on=calibrated_on, due_on=due_on,
-                rated_output=rated_output, actor=actor.user,
+                rated_output=rated, actor=actor.user,
             )  # fmt: skip
     except IntegrityError as error:
         raise Problem(
@@ -117,6 +113,19 @@ def add_certificate(
     record(actor, f"Added certificate {number} of {sensor.serial}")
     _told()
     return made
+
+
+def _rated(sensor: Sensor, text: str) -> float | None:
+    """A certificate's rated output as somebody typed it, in V/V; none where it is left empty."""
+    if not text.strip():
+        return None
+    if not isinstance(sensor.spec, BridgeTransducer):
+        raise Problem(
+            422, f"{sensor.serial} has no rated output.", field="rated_output",
+            hint="Leave it empty.",
+        )  # fmt: skip
+    read = from_record({**to_record(sensor), "rated_output": text})
+    return float(getattr(read.spec, "rated_output"))  # noqa: B009 (of a transducer)
 
 
 def _check_dates(calibrated_on: date, due_on: date | None) -> None:

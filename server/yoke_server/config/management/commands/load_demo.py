@@ -24,6 +24,7 @@ from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
 from yoke_server.record.services import order_return, order_run
 from yoke_server.wire.models import Setup
+from yoke_server.wire.orders import order_of_channels
 from yoke_server.wire.services import change_setup, put_on_bench
 
 SPEED = 8.0
@@ -88,7 +89,7 @@ def _record(setup: Setup) -> None:
         (zeroed, "measure", calibrate.keep_zeros),
         (bridges, "shunt", calibrate.keep_shunt_checks),
     ):
-        keep(actor, setup.pk, _answer(calibrate.order(actor, setup.pk, chosen, kind)))
+        keep(actor, setup.pk, _answer(order_of_channels(actor, setup.pk, chosen, kind)))
     _wait(lambda: _home(setup), "the actuator at home")
     run = setup.runs.get(pk=_answer(order_run(actor, setup.pk))["run"])
     _wait(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the run")

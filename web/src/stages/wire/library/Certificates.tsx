@@ -91,12 +91,11 @@ function FileOf(props: { certificate: Instrument['certificates'][number]; may: b
 function NewCertificate({ instrument, onDone }: { instrument: Instrument; onDone: () => void }) {
   const bridge = instrument.spec.kind === 'transducer'
   const add = async (fields: Record<string, string>) => {
-    const rated = fields.rated_output?.replace(',', '.')
     await addCertificate(instrument.id, {
       number: fields.number ?? '',
       calibrated_on: fields.calibrated_on ?? '',
       due_on: fields.due_on || null,
-      rated_output: rated ? Number(rated) * 1e-3 : null,
+      rated_output: fields.rated_output ?? '',
     })
     onDone()
   }

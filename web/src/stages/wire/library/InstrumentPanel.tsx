@@ -7,6 +7,7 @@ import {
   kindsQuery,
   retireSensor,
   type Instrument,
+  type SensorKind,
 } from '../../../api/library'
 import { useMay } from '../../../api/queries'
 import type { StageContext } from '../../../frame/stage'
@@ -65,12 +66,16 @@ function Fields({ instrument, may }: { instrument: Instrument; may: boolean }) {
     <Section title="What it is">
       {field('name', 'Name')}
       {field('serial', 'Serial')}
-      {connection?.fields.map((f) => field(f.name, f.unit ? `${f.label}, ${f.unit}` : f.label))}
+      {connection?.fields.map((f) => field(f.name, labelOf(f, instrument.record[f.name])))}
       {field('place', 'Kept at')}
       {field('note', 'Note')}
     </Section>
   )
 }
+
+/** With its unit, unless the text has it already. */
+const labelOf = (f: SensorKind['connections'][number]['fields'][number], text = '') =>
+  f.unit && !text.endsWith(f.unit) ? `${f.label}, ${f.unit}` : f.label
 
 function Retire({ instrument }: { instrument: Instrument }) {
   const [busy, setBusy] = useState(false)

@@ -69,7 +69,7 @@ export function NewInstrument({ kinds, onDone }: Props) {
               <TextField
                 key={f.name}
                 name={f.name}
-                label={`${f.label}${f.unit ? `, ${f.unit}` : isQuantity(f.name) ? `, ${kind.unit}` : ''}${f.optional ? ' (if known)' : ''}`}
+                label={`${f.label}${f.unit && `, ${f.unit}`}${f.optional ? ' (if known)' : ''}`}
               />
             ),
           )}
@@ -79,5 +79,3 @@ export function NewInstrument({ kinds, onDone }: Props) {
     </section>
   )
 }
-
-const isQuantity = (name: string) => ['capacity', 'at_4_ma', 'at_20_ma'].includes(name)
