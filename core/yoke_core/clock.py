@@ -111,9 +111,9 @@ class ClockModel:
         x = np.array([r.device_ns - self._origin for r in self._readings], dtype=float)
         y = np.array([r.host_ns - r.device_ns - self._shift for r in self._readings], dtype=float)
         w = 1 / (np.array([r.doubt_ns for r in self._readings], dtype=float) + FLOOR_NS) ** 2
-        mean_x, mean_y = np.average(x, weights=w), np.average(y, weights=w)
-        spread = float(np.sum(w * (x - mean_x) ** 2)) + LIKELY_DRIFT**-2
-        unlikely = float(np.sum(w * (x - mean_x) * (y - mean_y - self._likely * (x - mean_x))))
+        mean_x, mean_y = w @ x / w.sum(), w @ y / w.sum()
+        spread = float(w @ (x - mean_x) ** 2) + LIKELY_DRIFT**-2
+        unlikely = float(w @ ((x - mean_x) * (y - mean_y - self._likely * (x - mean_x))))
         self._slope = self._likely + unlikely / spread
         self._offset = float(mean_y - self._slope * mean_x)
 
