@@ -7,16 +7,23 @@ import json
 import os
 import signal
 import time
-from functools import partial
 from pathlib import Path
 
+from yoke_rig.announce import found_as
 from yoke_rig.serve import BENCHES, Rig, serve
+
+HOST = "127.0.0.1"
 
 
 def arguments() -> argparse.Namespace:
     parser = argparse.ArgumentParser(prog="yoke_rig", description=__doc__)
     parser.add_argument("--port", type=int, default=0, help="first control port; 0: any")
     parser.add_argument("--announce", type=Path, help="file to write the ports to as well")
+    parser.add_argument(
+        "--discoverable",
+        action="store_true",
+        help="announce the devices on this computer's network",
+    )
     parser.add_argument("--seed", type=int, default=7)
     parser.add_argument("--speed", type=float, default=1.0, help="times faster than life")
     parser.add_argument(
@@ -44,8 +51,22 @@ async def main() -> None:
     # Another number at each start: the host must never take new samples for old ones.
     acquisition = int(time.time() * 10) % 2**31
     rigs = [Rig(args.seed, args.speed, acquisition, bench) for bench in args.benches]
+    opened = asyncio.Event()
+
+    def say(ports: dict[str, int]) -> None:
+        announce(args.announce, ports)
+        opened.set()
+
+    async def be_found() -> None:
+        await opened.wait()
+        async with found_as([d for rig in rigs for d in rig.announced()], HOST):
+            await asyncio.Event().wait()
+
     with contextlib.suppress(asyncio.CancelledError):
-        await serve(rigs, "127.0.0.1", args.port, partial(announce, args.announce))
+        async with asyncio.TaskGroup() as group:
+            group.create_task(serve(rigs, HOST, args.port, say))
+            if args.discoverable:
+                group.create_task(be_found())
 
 
 if __name__ == "__main__":

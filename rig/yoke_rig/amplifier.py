@@ -15,7 +15,8 @@ from yoke_rig.state import STEP, State
 from yoke_rig.wired import Pins, Setting
 
 Array = NDArray[np.float64]
-RANGES = (2.0, 8.0, 40.0)  # mV/V
+RANGES = (2.0, 8.0, 40.0, 500.0)  # mV/V
+CARRIERS = (0.0, 4800.0)  # Hz
 EXCITATIONS = (1.0, 2.5, 5.0)  # V
 COMPLETIONS = (120.0, 350.0, 1000.0)  # ohm
 BRIDGES = ("QUARTER", "HALF", "OPPOSITE", "FULL")
@@ -33,10 +34,13 @@ class InputSettings:
     completion: float = 350.0
     excitation: float = 5.0
     range_mv_v: float = 8.0
+    carrier: float = 0.0  # Hz
     shunt_on: bool = False
 
     def setting(self, shunted: bool) -> Setting:
-        return Setting(self.bridge, self.completion, self.excitation, SHUNT if shunted else None)
+        return Setting(
+            self.bridge, self.completion, self.excitation, SHUNT if shunted else None, self.carrier
+        )
 
 
 @dataclass(slots=True)
@@ -63,8 +67,10 @@ class Amplifier:
     inputs: list[InputSettings] = field(default_factory=lambda: [InputSettings() for _ in range(8)])
     memory: deque[SampleBlock] = field(default_factory=deque)
     faults: dict[int, tuple[Fault, ...]] = field(default_factory=dict)  # by input
+    sheets: list[bytes] = field(init=False)  # in the plugs' memories, input by input
     _state: State | None = None  # what was sampled last
     _time: float = 0.0  # true seconds sampled so far
+    _plugged: tuple[Plug, ...] = field(init=False)
     _faulty_since: float = 0.0
     _owed: float = 0.0
     _offset: float = 1e6  # s on the clock at true zero
@@ -75,7 +81,28 @@ class Amplifier:
 
     def __post_init__(self) -> None:
         self._random = np.random.default_rng(self.seed)
+        self._plugged = self.plugs
+        self.plug_as_at_first()
         self._restart()
+
+    def plug_as_at_first(self) -> None:
+        """Every sensor in its own input, its memory as it came."""
+        self.plugs = self._plugged
+        self.sheets = [plug.sheet for plug in self.plugs]
+
+    def move(self, one: int, other: int) -> None:
+        """Somebody exchanges the plugs of two inputs."""
+        places = list(range(len(self.plugs)))
+        places[one - 1], places[other - 1] = other - 1, one - 1
+        self.plugs = tuple(self.plugs[i] for i in places)
+        self.sheets = [self.sheets[i] for i in places]
+
+    def write_sheet(self, number: int, memory: bytes) -> bool:
+        """False where the plug has no memory, or one of another size."""
+        fits = len(memory) == len(self.sheets[number - 1]) > 0
+        if fits:
+            self.sheets[number - 1] = memory
+        return fits
 
     def _clock(self, true_seconds: float) -> float:
         return self._offset + true_seconds * (1 + self.drift_ppm * 1e-6)
@@ -120,13 +147,14 @@ class Amplifier:
     def signals(self, state: State) -> Array:
         """What the inputs see at the instants of ``state``, V/V."""
         drift = 5e-8 * np.sin(2 * np.pi * self._time / 300.0)
-        rows = []
+        size = state.force.size
+        found = np.full((len(self.inputs), size), drift)
         for n, (plug, s) in enumerate(zip(self.plugs, self.inputs, strict=True), start=1):
             faults = self.faults.get(n, ())
-            rows.append(plug.ratio(state, s.setting(s.shunt_on), faults) + drift)
+            found[n - 1] += plug.ratio(state, s.setting(s.shunt_on), faults)
             if faults:
-                rows[-1] += self._disturbance(faults, state.force.size)
-        return np.stack(rows)
+                found[n - 1] += self._disturbance(faults, size)
+        return found
 
     def _disturbance(self, faults: tuple[Fault, ...], instants: int) -> Array:
         """What comes on top of a bridge's output: hum, drift, an offset."""

@@ -27,6 +27,18 @@ def quantise(ratio: Array, full_scale: Array) -> NDArray[np.int32]:
     return np.clip(counts, -FULL_COUNTS - 1, FULL_COUNTS).astype(np.int32)
 
 
+KERNEL = low_pass()
+
+
+def _between(known: Array, where: Array) -> Array:
+    """Straight lines between the evenly spaced columns of ``known``; 0 to 1 is first to last."""
+    last = known.shape[1] - 1
+    at = np.clip(where * last, 0.0, last)
+    left = np.minimum(at.astype(int), last - 1)
+    share = at - left
+    return np.asarray(known[:, left] * (1 - share) + known[:, left + 1] * share)
+
+
 @dataclass(slots=True)
 class Converter:
     """Turns solved instants into filtered samples; keeps the filter's past between blocks."""
@@ -60,16 +72,14 @@ class Converter:
             self._last = instants[:, 0].copy()
             self._past = np.repeat(instants[:, :1], TAPS - 1, axis=1)
             self._fresh = False
-        grid = np.linspace(0.0, 1.0, instants.shape[1] + 1)
         where = (np.arange(1, fine + 1) / OVERSAMPLING - before) / per_tick
+        known = np.column_stack([self._last, instants])
         sigma = self.noise_density * np.sqrt(rate * OVERSAMPLING / 2)
-        kernel = low_pass()
-        out = np.empty((self.inputs, samples))
-        for i, row in enumerate(instants):
-            signal = np.interp(where, grid, np.concatenate([[self._last[i]], row]))
-            signal += self.random.normal(0, sigma, fine)
-            run = np.concatenate([self._past[i], signal])
-            out[i] = np.convolve(run, kernel, "valid")[OVERSAMPLING - 1 :: OVERSAMPLING]
-            self._past[i] = run[-(TAPS - 1) :]
+        signal = _between(known, where) + self.random.normal(0, sigma, (self.inputs, fine))
+        run = np.hstack([self._past, signal])
+        self._past = run[:, -(TAPS - 1) :]
         self._last = instants[:, -1].copy()
-        return out
+        if not samples:  # of ten a second, by a clock that is slow, some tick has none
+            return np.empty((self.inputs, 0))
+        windows = np.lib.stride_tricks.sliding_window_view(run, TAPS, axis=1)
+        return np.asarray(windows[:, OVERSAMPLING - 1 :: OVERSAMPLING] @ KERNEL)

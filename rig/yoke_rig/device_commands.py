@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from yoke_rig.amplifier import (
     BRIDGES,
+    CARRIERS,
     COMPLETIONS,
     EXCITATIONS,
     RANGES,
@@ -73,8 +74,13 @@ def input_commands(amp: Amplifier) -> dict[str, Handler]:
 
     def pretend(args: list[str], suffix: int) -> None:
         settings(suffix)
+        text = ",".join(args).strip('"')
+        if (other := text.removeprefix("moved ")) != text and other.isdigit():
+            settings(int(other))
+            amp.move(suffix, int(other))
+            return
         try:
-            amp.pretend(suffix, read_faults(",".join(args).strip('"')))
+            amp.pretend(suffix, read_faults(text))
         except ValueError as error:
             raise CommandError(-224, f"Illegal parameter value; {error}") from None
 
@@ -90,9 +96,34 @@ def input_commands(amp: Amplifier) -> dict[str, Handler]:
         "INPut:EXCitation?": ask("excitation", "{:g}"),
         "INPut:RANGe": put("range_mv_v", lambda a: _one_of(RANGES, a)),
         "INPut:RANGe?": ask("range_mv_v", "{:g}"),
+        "INPut:CARRier": put("carrier", lambda a: _one_of(CARRIERS, a)),
+        "INPut:CARRier?": ask("carrier", "{:g}"),
         "INPut:SHUNt": put("shunt_on", _switch),
         "INPut:SHUNt?": lambda args, n: str(int(settings(n).shunt_on)),
         "INPut:SHUNt:RESistance?": lambda args, n: f"{SHUNT:g}",
+    }
+
+
+def plug_commands(amp: Amplifier) -> dict[str, Handler]:
+    """The memories of plugs, and the hand that exchanges two of them."""
+
+    def known(number: int) -> int:
+        if not 1 <= number <= len(amp.inputs):
+            raise CommandError(-114, "Header suffix out of range")
+        return number
+
+    def write_sheet(args: list[str], suffix: int) -> None:
+        try:
+            memory = bytes.fromhex(word(args))
+        except ValueError:
+            raise CommandError(-104, "Data type error; hexadecimal is expected") from None
+        if not amp.write_sheet(known(suffix), memory):
+            raise CommandError(-222, "Data out of range; the plug has no memory of that size")
+
+    return {
+        "INPut:SHEet?": lambda args, n: amp.sheets[known(n) - 1].hex() or "none",
+        "INPut:SHEet": write_sheet,
+        "TEST:MOVE": lambda args, n: amp.move(known(whole(args)), known(whole(args, 1))),
     }
 
 
@@ -128,7 +159,7 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
     return Commands(
         f"Yoke Rig,{amp.model},{amp.serial},3.3",
         {
-            **(input_commands(amp) if amp.sets_bridges else {}),
+            **(input_commands(amp) | plug_commands(amp) if amp.sets_bridges else {}),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
             "SYSTem:TIME?": lambda args, n: str(amp.clock_ns()),

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from yoke_rig.amplifier import Amplifier
+from yoke_rig.amplifier import Amplifier, InputSettings
 from yoke_rig.state import State
 
 Array = NDArray[np.float64]
@@ -76,6 +76,22 @@ FORK_SOURCES: tuple[Callable[[State], Array], ...] = (
 )  # fmt: skip
 
 
+HERTZ = 10e3  # full scale
+TEETH = 60
+
+
+def _cadence(state: State) -> Array:
+    """Pulses of a toothed wheel at about 70 turns a minute, uneven as a rider is."""
+    return np.asarray(TEETH * 70 / 60 * (1 + 0.03 * np.sin(2 * np.pi * 7 / 3 * state.seconds)))
+
+
+def _no_pulses(state: State) -> Array:
+    return np.zeros(state.force.size)
+
+
+PULSE_SOURCES: tuple[Callable[[State], Array], ...] = (_cadence, _no_pulses)
+
+
 @dataclass(slots=True)
 class Module(Amplifier):
     """Four voltage inputs, then four resistance inputs with three wires each."""
@@ -96,3 +112,12 @@ class Module(Amplifier):
 
     def rails(self) -> Array:
         return np.ones(len(self.scales))
+
+
+def pulse_module(serial: str, drift_ppm: float, seed: int, acquisition: int) -> Module:
+    """Two inputs that measure how often pulses come, Hz."""
+    return Module(
+        serial, drift_ppm, seed=seed, rate=100.0, acquisition=acquisition,
+        model="PM2 pulse module", inputs=[InputSettings() for _ in PULSE_SOURCES],
+        sources=PULSE_SOURCES, scales=np.full(len(PULSE_SOURCES), HERTZ),
+    )  # fmt: skip

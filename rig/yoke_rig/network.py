@@ -19,6 +19,8 @@ class Wiring(StrEnum):
     QUARTER_3 = "quarter, 3-wire"
     QUARTER_2 = "quarter, 2-wire"
     HALF_3 = "half, 3-wire"
+    POTENTIOMETER = "potentiometer"
+    INDUCTIVE = "inductive half bridge"
     NOTHING = "nothing plugged in"
 
 
@@ -38,20 +40,23 @@ def node_potentials(
     """
     names = sorted({n for a, b, _ in branches for n in (a, b)} - held.keys())
     index = {name: i for i, name in enumerate(names)}
-    matrix = np.zeros((size, len(names), len(names)))
-    right = np.zeros((size, len(names)))
+    even = np.zeros((len(names), len(names) + 1))  # the last column: currents from what is held
+    varying = np.zeros((size, *even.shape))
     for a, b, resistance in branches:
-        conductance = 1.0 / np.broadcast_to(resistance, size)
+        into = even if isinstance(resistance, float | int) else varying
+        conductance = 1.0 / resistance
         for here, there in ((a, b), (b, a)):
             if here not in index:
                 continue
             i = index[here]
-            matrix[:, i, i] += conductance
+            into[..., i, i] += conductance
             if there in index:
-                matrix[:, i, index[there]] -= conductance
+                into[..., i, index[there]] -= conductance
             else:
-                right[:, i] += conductance * held[there]
-    solved = np.asarray(np.linalg.solve(matrix, right[:, :, None])[:, :, 0], dtype=np.float64)
+                into[..., i, -1] += conductance * held[there]
+    matrix = varying + even
+    potentials = np.linalg.solve(matrix[..., :-1], matrix[..., -1:])
+    solved = potentials[..., 0].astype(np.float64, copy=False)
     result: dict[str, Array] = {name: solved[:, i] for name, i in index.items()}
     result.update({name: np.full(size, volts) for name, volts in held.items()})
     return result

@@ -102,6 +102,7 @@ class Commands:
         clock: Callable[[], float],
         on_released: Callable[[], None] = lambda: None,
     ) -> None:
+        self.identity = identity  # maker, model, serial, firmware
         self.handlers: dict[str, Handler] = {
             "*IDN?": lambda args, n: identity,
             "*OPC?": lambda args, n: "1",

@@ -6,8 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from yoke_rig.amplifier import BLOCK_SECONDS, Amplifier
+from yoke_rig.announce import TEXT_COMMANDS, Announced
 from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
-from yoke_rig.module import FORK_SOURCES, Module
+from yoke_rig.guests import Guests
+from yoke_rig.module import FORK_SOURCES, Module, pulse_module
 from yoke_rig.plugs import FORK_PLUGS, SECOND_PLUGS
 from yoke_rig.scpi import Commands, Session
 from yoke_rig.state import STEP
@@ -61,6 +63,7 @@ def shed_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
             "20588", -30.0, SECOND_PLUGS, seed=seed + 2, rate=500.0, acquisition=acquisition
         ),
         "M1": Module("30114", 21.0, seed=seed + 3, rate=100.0, acquisition=acquisition),
+        "P1": pulse_module("30212", -17.0, seed + 6, acquisition),
     }
 
 
@@ -77,16 +80,20 @@ def fork_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
 
 @dataclass(frozen=True)
 class Bench:
-    """What a simulated bench consists of; the actuator's label, and what it says it is."""
+    """What a simulated bench consists of; the actuator's label, and what it says it is.
+
+    ``guests``: devices of other makes stand there too.
+    """
 
     world: Callable[[int], World]
     amplifiers: Callable[[int, int], dict[str, Amplifier]]
     actuator: str
     identity: str
+    guests: bool = False
 
 
 BENCHES = {
-    "shed": Bench(CouponWorld, shed_amplifiers, "Load frame", "LF25 load frame,1187,1.5"),
+    "shed": Bench(CouponWorld, shed_amplifiers, "Load frame", "LF25 load frame,1187,1.5", True),
     "fork": Bench(ForkWorld, fork_amplifiers, "Servo", "SA10 servo actuator,2044,1.5"),
 }
 
@@ -103,6 +110,8 @@ class Rig:
         amplifiers = self.bench.amplifiers(seed, acquisition)
         self.outlets = {n: Outlet(a) for n, a in amplifiers.items()}
         self.ports: dict[str, int] = {}  # control port by label
+        self.guests = Guests(seed, acquisition) if self.bench.guests else None
+        self._commands: dict[str, Commands] = {}
         self._data_ports: dict[str, int] = {}
         self._true = 0.0  # seconds of the world
         self._at = time.monotonic()  # when the world was that old
@@ -127,6 +136,18 @@ class Rig:
             await self._listen(label, commands, host, port, data)
             port = port + 1 if port else 0
         await self._listen(self.bench.actuator, self.frame, host, port)
+        if self.guests:
+            await self.guests.open(host)
+            self.ports |= self.guests.ports
+
+    def announced(self) -> list[Announced]:
+        """What is to be found here on the network."""
+        found = []
+        for label, commands in self._commands.items():
+            _, model, serial, firmware = commands.identity.split(",")
+            port = self.ports[label]
+            found.append(Announced(TEXT_COMMANDS, model, serial, firmware, port))
+        return found + (self.guests.announced() if self.guests else [])
 
     async def _listen(
         self, label: str, commands: Commands, host: str, port: int, *more: asyncio.Server
@@ -135,6 +156,7 @@ class Rig:
             lambda r, w: self._serve_commands(commands, r, w), host, port, limit=LONGEST_LINE
         )
         self.ports[label] = _port(server)
+        self._commands[label] = commands
         self._servers += [server, *more]
 
     def _hooks(self, label: str) -> Hooks:
@@ -149,9 +171,12 @@ class Rig:
     def reset(self, seed: int) -> None:
         """Everything as switched on, so that tests can share one rig."""
         self.world.reset(seed)
+        if self.guests:
+            self.guests.reset()
         for outlet in self.outlets.values():
             outlet.amplifier.restart()
             outlet.amplifier.faults.clear()
+            outlet.amplifier.plug_as_at_first()
             outlet.pull_plug()
 
     async def _serve_commands(
@@ -189,6 +214,8 @@ class Rig:
             crosshead.stop("its host left")
         crosshead.hold_if_silent(time.monotonic() - self.frame.heard_at)
         state = self.world.advance(steps)
+        if self.guests:
+            self.guests.tick(state)
         for outlet in self.outlets.values():
             amplifier = outlet.amplifier
             block = amplifier.next_block(state)
@@ -206,6 +233,8 @@ class Rig:
             outlet.pull_plug()
         for writer in self._links:
             writer.transport.abort()
+        if self.guests:
+            self.guests.close()
 
 
 def _port(server: asyncio.Server) -> int:

@@ -22,7 +22,8 @@ class State:
     felt: dict[str, Array] = field(default_factory=dict)
 
     def of(self, source: str) -> Array:
-        return self.force if source == "force" else self.felt[source]
+        own = {"force": self.force, "position": self.position}
+        return own[source] if source in own else self.felt[source]
 
     @property
     def last(self) -> "State":

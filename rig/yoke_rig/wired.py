@@ -23,10 +23,18 @@ CORES: dict[Wiring, dict[int, str]] = {
     Wiring.QUARTER_3: {1: "T", 4: "L", 5: "L"},
     Wiring.QUARTER_2: {1: "T", 5: "L"},
     Wiring.HALF_3: {1: "T", 3: "R", 4: "L"},
+    Wiring.POTENTIOMETER: {1: "T", 4: "L", 6: "B"},
+    Wiring.INDUCTIVE: {1: "T", 4: "L", 6: "B"},
     Wiring.NOTHING: {},
 }
-STRAINED = {"full": (1, 2, 3, 4), "half": (1, 2), "quarter": (1,), "nothing plugged in": ()}
-MODES = {"full": "FULL", "half": "HALF", "quarter": "QUARTER", "nothing plugged in": "FULL"}
+STRAINED = {
+    "full": (1, 2, 3, 4), "half": (1, 2), "quarter": (1,), "potentiometer": (1, 4),
+    "inductive half bridge": (1, 4), "nothing plugged in": (),
+}  # fmt: skip
+MODES = {
+    "full": "FULL", "half": "HALF", "quarter": "QUARTER", "potentiometer": "QUARTER",
+    "inductive half bridge": "QUARTER", "nothing plugged in": "FULL",
+}  # fmt: skip
 OTHERS = {1: Wiring.QUARTER_3, 2: Wiring.HALF_3, 4: Wiring.FULL_4, 6: Wiring.FULL_6}
 WEAK = 1e10  # ohm, of an input that measures; it draws a pin that nothing holds far off
 CHECK_PULL, CHECK_LIFT = 10e6, 0.2  # ohm and V of the same while inputs are checked
@@ -45,12 +53,13 @@ def mode_of(wiring: Wiring) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Setting:
-    """An amplifier's side: mode, completion (ohm), excitation (V), shunt (ohm) if it is on."""
+    """An amplifier's side: mode, completion (ohm), excitation (V), shunt (ohm) if on, carrier."""
 
     mode: str
     completion: float
     excitation: float
     shunt: float | None = None
+    carrier: float = 0.0  # Hz
 
 
 class Pins(NamedTuple):

@@ -113,7 +113,7 @@ def test_all_devices_sample_one_world_by_clocks_of_their_own():
     for _ in range(400):
         rig._tick(50)
         rig._true += 0.1
-    assert list(rig.outlets) == ["A1", "A2", "M1"]
+    assert list(rig.outlets) == ["A1", "A2", "M1", "P1"]
     for amplifier in (outlet.amplifier for outlet in rig.outlets.values()):
         last = amplifier.memory[-1]
         end = last.time_ns * 1e-9 + len(last.counts) / last.rate

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from yoke_rig.amplifier import SHUNT, Amplifier
-from yoke_rig.faults import read_faults
+from yoke_rig.faults import Fault, read_faults
 from yoke_rig.network import Cable, Wiring
 from yoke_rig.plugs import CABLE_6, Plug
 from yoke_rig.state import State
@@ -26,7 +26,7 @@ def test_both_ways_agree_where_nothing_is_wrong(name, shunt):
     plug, strain = PLUGS[name], np.linspace(-2e-3, 2e-3, 5)
     state = State(strain * 0, strain * 0, strain * 0, {"strain": strain})
     setting = Setting(mode_of(plug.wiring), 350.0, 5.0, shunt)
-    by_pins = ratio(plug._wires(state, ()), setting)
+    by_pins = ratio(plug._wires(state.of(plug.source), ()), setting)
     assert by_pins == pytest.approx(plug.ratio(state, setting), abs=2e-7)
 
 
@@ -66,3 +66,19 @@ def test_whatever_it_is_told_a_stand_in_samples_on(text, bridge):
     for _ in range(2):
         assert amp.next_block(state).counts.shape[1] == 8
     assert all(np.isfinite(v).all() for n in range(1, 9) for p in amp.probe(n) for v in p)
+
+
+@pytest.mark.parametrize("wiring", [Wiring.POTENTIOMETER, Wiring.INDUCTIVE])
+def test_a_tap_between_the_supply_reads_where_it_stands_and_can_be_checked(wiring):
+    plug = Plug(wiring, "position", 5000.0, 0.1, 2.0)
+    state = State(np.zeros(1), np.array([0.05]), np.zeros(1))
+    with_carrier = Setting("QUARTER", 350.0, 2.5, carrier=4800.0)
+    assert plug.ratio(state, with_carrier) == pytest.approx(0.2)
+    direct = plug.ratio(state, Setting("QUARTER", 350.0, 2.5))
+    assert direct == pytest.approx(0.2 if wiring is Wiring.POTENTIOMETER else 0.0)
+    # Pin by pin it is the same, whatever it is taken for; a core that is off leaves it open.
+    broken = (Fault("broken", (6.0,)),)
+    pins = plug.pins(state, Setting("QUARTER", 350.0, 2.5), (), 1.0)
+    assert (pins.s_plus - pins.s_minus) / 2.5 == pytest.approx(direct, abs=0.02)
+    assert abs(plug.ratio(state, Setting("QUARTER", 350.0, 2.5), broken)[0] - direct[0]) > 0.2
+    assert np.isfinite(plug.ratio(state, Setting("FULL", 350.0, 2.5))).all()

@@ -1,0 +1,66 @@
+"""Saying on the network which devices are here: DNS-SD (RFC 6763) over multicast DNS."""
+
+import asyncio
+import logging
+import socket
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass
+
+from zeroconf import IPVersion, NonUniqueNameException
+from zeroconf.asyncio import AsyncServiceInfo, AsyncZeroconf
+
+log = logging.getLogger(__name__)
+
+TEXT_COMMANDS = "_scpi-raw._tcp.local."
+MODBUS = "_mbap._tcp.local."
+LINES = "_text-gauge._tcp.local."
+MOST_OF_ONE_NAME = 20
+
+
+@dataclass(frozen=True, slots=True)
+class Announced:
+    """A device as it says of itself."""
+
+    service: str
+    model: str
+    serial: str
+    firmware: str
+    port: int
+
+
+@asynccontextmanager
+async def found_as(devices: list[Announced], host: str) -> AsyncIterator[None]:
+    """Announce on the interface of ``host``; where it takes no multicast, nothing is found."""
+    try:
+        zeroconf = AsyncZeroconf(interfaces=[host], ip_version=IPVersion.V4Only)
+    except OSError as error:
+        log.warning("Nothing is announced: %s", error)
+        yield
+        return
+    try:
+        await asyncio.gather(*(_register(zeroconf, device, host) for device in devices))
+        yield
+    finally:
+        await zeroconf.async_close()
+
+
+async def _register(zeroconf: AsyncZeroconf, device: Announced, host: str) -> None:
+    """Under its model and serial; a second one of that name takes a number."""
+    for n in range(1, MOST_OF_ONE_NAME + 1):
+        more = f" ({n})" if n > 1 else ""
+        info = AsyncServiceInfo(
+            device.service,
+            f"{device.model} {device.serial}{more}.{device.service}",
+            addresses=[socket.inet_aton(host)],
+            port=device.port,
+            properties={
+                "txtvers": "1", "Model": device.model, "SerialNumber": device.serial,
+                "FirmwareVersion": device.firmware,
+            },
+        )  # fmt: skip
+        try:
+            await zeroconf.async_register_service(info)
+            return
+        except NonUniqueNameException:
+            continue
