@@ -1,40 +1,33 @@
+from functools import partial
 from typing import Any
 
-from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.bench import services
-from yoke_server.bench.models import Bench, Device
-from yoke_server.bench.schemas import BenchIn, BenchLine, BenchOut, DeviceIn, TakeYoke
+from yoke_server.accounts.signed_in import signed_in
+from yoke_server.bench import queries, services
+from yoke_server.bench.models import Bench
+from yoke_server.bench.schemas import (
+    AddressIn,
+    BenchIn,
+    BenchLine,
+    BenchOut,
+    BenchText,
+    BenchTextOut,
+    Changes,
+    DeviceIn,
+    DriverOut,
+    FoundOut,
+    TakeYoke,
+    TrialOut,
+)
+from yoke_server.bench.text_file import services as text_file
+from yoke_server.bench.text_file.shape import schema
+from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.common.fields import Id
 
 router = Router(tags=["bench"])
-
-
-def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
-    bench = Bench.objects.select_related("yoke_holder").get(pk=bench_id)
-    mine = services.holds_yoke(actor, bench)
-    return {
-        "id": bench.pk,
-        "name": bench.name,
-        "active_setup": bench.active_setup_id,
-        "yoke_holder": services.holder_name(bench),
-        "yoke_mine": mine,
-        "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
-        "devices": [device_out(d) for d in bench.devices.prefetch_related("inputs")],
-    }
-
-
-def device_out(device: Device) -> dict[str, Any]:
-    from yoke_server.bench.drivers.base import Capability
-    from yoke_server.bench.drivers.registry import capabilities
-
-    fields = {f.attname: getattr(device, f.attname) for f in device._meta.concrete_fields}
-    no_use = set() if settings.STAND_INS else {Capability.PRETENDS}
-    able = sorted(c.value for c in capabilities(device.driver) - no_use)
-    return {**fields, "capabilities": able, "inputs": list(device.inputs.all())}
 
 
 @router.get("/benches", response=list[BenchLine])
@@ -48,15 +41,53 @@ def list_benches(request: HttpRequest) -> list[dict[str, Any]]:
 def create_bench(request: HttpRequest, body: BenchIn) -> Status[Any]:
     actor = Actor.of(request)
     bench = services.create_bench(actor, body.name)
-    return Status(201, bench_out(actor, bench.pk))
+    return Status(201, queries.bench_out(actor, bench.pk))
 
 
-@router.get("/drivers", response=list[str])
-def list_drivers(request: HttpRequest) -> list[str]:
+@router.get("/drivers", response=list[DriverOut])
+def list_drivers(request: HttpRequest) -> list[dict[str, Any]]:
     """What a device can be."""
-    from yoke_server.bench.drivers.registry import names
+    return queries.drivers()
 
-    return names()
+
+@router.post("/benches/{bench_id}/find", response=FoundOut, auth=signed_in)
+async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
+    """Which devices announce themselves on the network of the bench's computer."""
+    order = await in_thread(services.order_find, Actor.of(request), bench_id)
+    found = await answer_to(order)
+    return {"devices": await in_thread(queries.known_of, found["devices"])}
+
+
+@router.post("/benches/{bench_id}/try", response=TrialOut, auth=signed_in)
+async def try_address(request: HttpRequest, bench_id: Id, body: AddressIn) -> dict[str, Any]:
+    """Whether a device answers at an address, and what it reads; nothing is changed by it."""
+    actor = Actor.of(request)
+    order = await in_thread(partial(services.order_trial, actor, bench_id, **body.model_dump()))
+    return await answer_to(order)
+
+
+@router.get("/bench-file/schema", response=dict[str, Any])
+def bench_file_schema(request: HttpRequest) -> dict[str, Any]:
+    """JSON Schema of a bench file."""
+    return schema()
+
+
+@router.get("/benches/{bench_id}/file", response=BenchTextOut)
+def write_bench(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
+    """The bench as a text that can be kept, changed and read again."""
+    return {"text": text_file.write_bench_file(Bench.objects.get(pk=bench_id))}
+
+
+@router.post("/benches/{bench_id}/file/preview", response=Changes)
+def preview_bench(request: HttpRequest, bench_id: Id, body: BenchText) -> dict[str, Any]:
+    """What a text would do to the bench."""
+    return {"changes": text_file.preview(Actor.of(request), bench_id, body.text)}
+
+
+@router.put("/benches/{bench_id}/file", response=Changes)
+def read_bench(request: HttpRequest, bench_id: Id, body: BenchText) -> dict[str, Any]:
+    """Make the bench have the devices of a text, as a whole or not at all."""
+    return {"changes": text_file.apply(Actor.of(request), bench_id, body.text)}
 
 
 @router.put("/benches/{bench_id}/devices", response=BenchOut)
@@ -64,7 +95,7 @@ def put_device(request: HttpRequest, bench_id: Id, body: DeviceIn) -> dict[str, 
     """Add a device, or tell where it answers now."""
     actor = Actor.of(request)
     services.put_device(actor, bench_id, **body.model_dump())
-    return bench_out(actor, bench_id)
+    return queries.bench_out(actor, bench_id)
 
 
 @router.delete("/devices/{device_id}", response={204: None})
@@ -75,18 +106,18 @@ def remove_device(request: HttpRequest, device_id: Id) -> Status[Any]:
 
 @router.get("/benches/{bench_id}", response=BenchOut)
 def get_bench(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
-    return bench_out(Actor.of(request), bench_id)
+    return queries.bench_out(Actor.of(request), bench_id)
 
 
 @router.post("/benches/{bench_id}/yoke", response=BenchOut)
 def take_yoke(request: HttpRequest, bench_id: Id, body: TakeYoke | None = None) -> dict[str, Any]:
     actor = Actor.of(request)
     services.take_yoke(actor, bench_id, reason=body.reason if body else "")
-    return bench_out(actor, bench_id)
+    return queries.bench_out(actor, bench_id)
 
 
 @router.delete("/benches/{bench_id}/yoke", response=BenchOut)
 def hand_over(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     actor = Actor.of(request)
     services.hand_over(actor, bench_id)
-    return bench_out(actor, bench_id)
+    return queries.bench_out(actor, bench_id)

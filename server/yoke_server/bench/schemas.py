@@ -3,6 +3,7 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
+from yoke_server.bench.address import Host, Port
 from yoke_server.common.fields import Body, Text
 
 
@@ -16,12 +17,18 @@ class InputOut(Schema):
 
 
 class DeviceOut(Schema):
-    """A device: what it says of itself, who controls it, how its clock runs."""
+    """A device: what it says of itself, who controls it, how its clock runs.
+
+    ``twin`` is another device that says it has the same serial number: one of both is wrong.
+    """
 
     id: int
     label: str
     driver: str
     capabilities: list[str]
+    host: str
+    port: int
+    twin: str
     link: str
     link_note: str
     identity: str
@@ -56,8 +63,85 @@ class DeviceIn(Body):
 
     label: Annotated[str, Text(1, 12)]
     driver: Annotated[str, Text(1, 30)]
-    host: Annotated[str, Field(pattern=r"^[A-Za-z0-9._:-]{1,100}$")]
-    port: Annotated[int, Field(ge=1, le=65535)]
+    host: Host
+    port: Port
+
+
+class DriverOut(Schema):
+    """What a device can be, what its inputs give and can be set to, and what it can do."""
+
+    name: str
+    signals: list[str]
+    excitations_v: list[float]
+    ranges_mv_v: list[float]
+    carriers_hz: list[float]
+    capabilities: list[str]
+
+
+class FoundDevice(Schema):
+    """A device that announces itself; ``on`` is the bench and label it has already.
+
+    ``moved``: it is there at another address. Without a driver nothing here speaks to it.
+    """
+
+    driver: str
+    model: str
+    serial: str
+    firmware: str
+    host: str
+    port: int
+    on: str
+    label: str
+    moved: bool
+
+
+class FoundOut(Schema):
+    devices: list[FoundDevice]
+
+
+class AddressIn(Body):
+    """Where something answers, and what it should be."""
+
+    driver: Annotated[str, Text(1, 30)]
+    host: Host
+    port: Port
+
+
+class ReadingOut(Schema):
+    """What an input reads, SI or as the device says; no value where it clips."""
+
+    number: int
+    signal: str
+    value: float | None
+
+
+class TrialOut(Schema):
+    """What a device says of itself when it is tried; ``stands`` is how an actuator stands."""
+
+    model: str
+    serial: str
+    firmware: str
+    self_test: str
+    controlled_by: str
+    rate_hz: float | None
+    readings: list[ReadingOut]
+    stands: str
+
+
+class BenchText(Body):
+    """A bench file, or the beginning of one."""
+
+    text: Annotated[str, Field(max_length=200_000)]
+
+
+class BenchTextOut(Schema):
+    text: str
+
+
+class Changes(Schema):
+    """What is done to the bench, a sentence each."""
+
+    changes: list[str]
 
 
 class TakeYoke(Body):

@@ -10,8 +10,11 @@ from django.db.models import ProtectedError
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.rights import require
+from yoke_server.bench.address import is_line, spoken
 from yoke_server.bench.drivers import registry
-from yoke_server.bench.models import Bench, Device, Input, Order
+from yoke_server.bench.drivers.base import Capability
+from yoke_server.bench.hooks import require_unlocked
+from yoke_server.bench.models import Bench, Device, Input, Link, Order
 from yoke_server.common.notify import COMMAND, NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
@@ -147,30 +150,78 @@ def put_device(
     """A device of a bench, new or moved to another address; its recorder follows."""
     require(actor, "set up benches")
     bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
-    if driver not in registry.names():
+    check_address(driver, host, port)
+    if other := bench.devices.filter(host=host, port=port).exclude(label=label).first():
         raise Problem(
-            422, f"There is no driver “{driver}”.", field="driver",
-            hint=f"Choose one of {', '.join(registry.names())}.",
+            409, f"{other.label} is at {spoken(host, port)} already.", field="host",
+            hint="Check the address, or take that device off first.",
         )  # fmt: skip
+    return place_device(actor, bench, label=label, driver=driver, host=host, port=port)
+
+
+def place_device(
+    actor: Actor, bench: Bench, *, label: str, driver: str, host: str, port: int
+) -> Device:
+    """The same for an address that was checked; inside a transaction, the bench being locked."""
     known = bench.devices.filter(label=label).first()
     if known and known.driver != driver:
         raise Problem(
             409, f"{label} is a {known.driver} already.", field="label",
             hint="Choose another label, or take that device off first.",
         )  # fmt: skip
+    # A lost one may be followed in the middle of a run: that brings it back.
+    if known and known.link == Link.LINKED and (known.host, known.port) != (host, port):
+        require_unlocked(bench.pk, f"move {label}")
     device = add_device(bench, label, driver, host=host, port=port)
-    record(actor, f"Put {label} of {bench.name} at {host}:{port}")
+    record(actor, f"Put {label} of {bench.name} at {spoken(host, port)}")
     notify(NEWS, kind="bench", bench=bench.pk)
     return device
 
 
+def check_address(driver: str, host: str, port: int) -> None:
+    """Raise a problem for a driver that nobody knows, or an address it cannot be at."""
+    if driver not in registry.names():
+        raise Problem(
+            422, f"There is no driver “{driver}”.", field="driver",
+            hint=f"Choose one of {', '.join(registry.names())}.",
+        )  # fmt: skip
+    if is_line(host) and Capability.SERIAL_LINE not in registry.capabilities(driver):
+        raise Problem(
+            422, f"A {driver} does not hang on a serial line.", field="host",
+            hint="Give its name or number on the network.",
+        )  # fmt: skip
+    if not is_line(host) and port == 0:
+        raise Problem(422, "Port must be at least 1.", field="port", hint="Give its port.")
+
+
+def order_find(actor: Actor, bench_id: int) -> Order:
+    """Have the bench's recorder ask its network which devices are there."""
+    require(actor, "set up benches")
+    return send(actor, Bench.objects.get(pk=bench_id), "find", seconds=settings.LOOK_SECONDS)
+
+
+def order_trial(actor: Actor, bench_id: int, **address: Any) -> Order:
+    """Have the bench's recorder try whether a device answers at an address."""
+    require(actor, "set up benches")
+    check_address(**address)
+    bench = Bench.objects.get(pk=bench_id)
+    user = bench.devices.filter(host=address["host"]).first() if is_line(address["host"]) else None
+    if user is not None:  # two who read a line take each other's readings away
+        raise Problem(
+            409, f"{user.label} uses {address['host']} already.", field="host",
+            hint="Its link says whether it answers.",
+        )  # fmt: skip
+    return send(actor, bench, "try", seconds=settings.LOOK_SECONDS, **address)
+
+
 @transaction.atomic
 def remove_device(actor: Actor, device_id: int) -> None:
-    """Take a device off its bench; refused while a setup uses it."""
+    """Take a device off its bench; refused while a setup uses it, or a run is recorded."""
     require(actor, "set up benches")
     device = Device.objects.select_for_update(of=("self",)).select_related("bench").get(
         pk=device_id
     )  # fmt: skip
+    require_unlocked(device.bench_id, f"take {device.label} off")
     try:
         device.delete()
     except ProtectedError as error:

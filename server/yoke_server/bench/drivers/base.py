@@ -30,6 +30,8 @@ class Capability(StrEnum):
     SENDS_AGAIN = "sends again"
     DIAGNOSES = "diagnoses"
     PRETENDS = "pretends"  # a stand-in that can be given faults
+    SHEETS = "data sheets"  # reads and writes the memories of plugs
+    SERIAL_LINE = "serial line"  # it may hang on one of the bench's computer
     MOVES = "moves"
     CONTROLS_FORCE = "controls force"
 
@@ -52,18 +54,34 @@ class Offers:
     excitations_v: tuple[float, ...] = ()
     ranges_mv_v: tuple[float, ...] = ()
     completions_ohm: tuple[float, ...] = ()
+    carriers_hz: tuple[float, ...] = (0.0,)
+    slowest_hz: float = 10.0
     fastest_hz: float = 50_000.0
+    usual_hz: float = 1000.0  # that a setup begins with
+    rates_hz: tuple[float, ...] = ()  # the only ones, where it does not take any
+
+
+@dataclass(frozen=True, slots=True)
+class Announcement:
+    """As what devices of a make are found on the network: DNS-SD service, begin of the model."""
+
+    service: str
+    model: str
+
+
+TEXT_COMMANDS = "_scpi-raw._tcp.local."
 
 
 @dataclass(frozen=True, slots=True)
 class InputSettings:
-    """Conditioning of one bridge input; excitation V, range mV/V, completion ohm."""
+    """Conditioning of one bridge input; excitation V, range mV/V, completion ohm, carrier Hz."""
 
     number: int
     bridge: str  # quarter, half, opposite or full
     completion_ohm: float
     excitation_v: float
     range_mv_v: float
+    carrier_hz: float = 0.0  # 0: direct current
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,12 +131,13 @@ class AcquiringDriver(Protocol):
 
     capabilities: ClassVar[frozenset[Capability]]
     offers: ClassVar[Offers]
+    announced: ClassVar[Announcement]
 
     def connect(self) -> Identity: ...
     def close(self) -> None: ...
     def take_control(self, host: str) -> None: ...
     def controller(self) -> str: ...
-    def temperature_c(self) -> float: ...
+    def temperature_c(self) -> float | None: ...
     def read_clock(self, now_ns: Callable[[], int]) -> ClockReading: ...
     def configure(self, inputs: list[InputSettings], rate_hz: float) -> AcquisitionStatus: ...
     def status(self) -> AcquisitionStatus: ...
@@ -127,6 +146,8 @@ class AcquiringDriver(Protocol):
     def send_again(self, first: int, last: int) -> None: ...
     def probe(self, inputs: list[int]) -> dict[int, Probe]: ...
     def pretend(self, number: int, faults: str) -> None: ...
+    def read_sheets(self) -> dict[int, bytes]: ...
+    def write_sheet(self, number: int, memory: bytes) -> None: ...
     def blocks(self) -> Iterator[SampleBlock]: ...
 
 
@@ -134,6 +155,7 @@ class MovingDriver(Protocol):
     """An actuator; SI units. Every method is a sign of life from the host."""
 
     capabilities: ClassVar[frozenset[Capability]]
+    announced: ClassVar[Announcement]
 
     def connect(self) -> Identity: ...
     def close(self) -> None: ...

@@ -5,7 +5,9 @@ from typing import ClassVar
 from yoke_core.wiring.probe import PinReadings, Probe
 
 from yoke_server.bench.drivers.base import (
+    TEXT_COMMANDS,
     AcquisitionStatus,
+    Announcement,
     Capability,
     DriverError,
     InputSettings,
@@ -22,11 +24,16 @@ class BridgeAmplifier(StreamingDevice):
     capabilities: ClassVar = frozenset(
         {
             Capability.ACQUIRES, Capability.CONDITIONS, Capability.SHUNTS, Capability.SENDS_AGAIN,
-            Capability.DIAGNOSES, Capability.PRETENDS,
+            Capability.DIAGNOSES, Capability.PRETENDS, Capability.SHEETS,
         }
     )  # fmt: skip
+    announced: ClassVar = Announcement(TEXT_COMMANDS, "BA8")
     offers: ClassVar = Offers(
-        ("bridge ratio",) * 8, (1.0, 2.5, 5.0), (2.0, 8.0, 40.0), (120.0, 350.0, 1000.0)
+        ("bridge ratio",) * 8,
+        (1.0, 2.5, 5.0),
+        (2.0, 8.0, 40.0, 500.0),
+        (120.0, 350.0, 1000.0),
+        (0.0, 4800.0),
     )
 
     def configure(self, inputs: list[InputSettings], rate_hz: float) -> AcquisitionStatus:
@@ -42,6 +49,7 @@ class BridgeAmplifier(StreamingDevice):
                 f"INPut{i.number}:COMPletion {i.completion_ohm:g}",
                 f"INPut{i.number}:EXCitation {i.excitation_v:g}",
                 f"INPut{i.number}:RANGe {i.range_mv_v:g}",
+                f"INPut{i.number}:CARRier {i.carrier_hz:g}",
                 f"INPut{i.number}:SHUNt OFF",
             ]
         status = self.sample_at(rate_hz, *lines)
@@ -51,14 +59,14 @@ class BridgeAmplifier(StreamingDevice):
 
     def _confirm(self, wanted: InputSettings) -> None:
         n = wanted.number
-        found = self._control.ask(f"INPut{n}:BRIDge?;COMPletion?;EXCitation?;RANGe?;SHUNt?").split(
-            ";"
-        )
+        found = self._control.ask(
+            f"INPut{n}:BRIDge?;COMPletion?;EXCitation?;RANGe?;CARRier?;SHUNt?"
+        ).split(";")
         asked = [
             wanted.bridge.upper(), f"{wanted.completion_ohm:g}", f"{wanted.excitation_v:g}",
-            f"{wanted.range_mv_v:g}", "0",
+            f"{wanted.range_mv_v:g}", f"{wanted.carrier_hz:g}", "0",
         ]  # fmt: skip
-        names = ("bridge", "completion", "excitation", "range", "shunt")
+        names = ("bridge", "completion", "excitation", "range", "carrier", "shunt")
         for name, want, got in zip(names, asked, found, strict=True):
             if want != got:
                 raise DriverError(f"input {n} has {name} {got} after being told {want}.")
@@ -83,6 +91,23 @@ class BridgeAmplifier(StreamingDevice):
             raise DriverError(
                 f"input {number} answers its check with “{answer[:40]}”, which makes no sense."
             ) from None
+
+    def read_sheets(self) -> dict[int, bytes]:
+        """What lies in the memory of each input's plug; nothing of one without a memory."""
+        found = {}
+        for number in range(1, len(self.offers.signals) + 1):
+            answer = self._control.ask(f"INPut{number}:SHEet?")
+            try:
+                found[number] = b"" if answer == "none" else bytes.fromhex(answer)
+            except ValueError:
+                raise DriverError(f"the memory at input {number} cannot be read.") from None
+        return found
+
+    def write_sheet(self, number: int, memory: bytes) -> None:
+        """Write a plug's memory and read it back."""
+        self._control.command(f'INPut{number}:SHEet "{memory.hex()}"')
+        if self._control.ask(f"INPut{number}:SHEet?") != memory.hex():
+            raise DriverError(f"the memory at input {number} did not keep what was written.")
 
     def pretend(self, number: int, faults: str) -> None:
         """Have a stand-in's input be wrong in some way; `none` makes it well."""

@@ -2,13 +2,21 @@
 
 from typing import ClassVar
 
-from yoke_server.bench.drivers.base import Capability, DriverError, FrameState, Identity
+from yoke_server.bench.drivers.base import (
+    TEXT_COMMANDS,
+    Announcement,
+    Capability,
+    DriverError,
+    FrameState,
+    Identity,
+)
 from yoke_server.bench.drivers.scpi import ScpiLink
 
 HEARTBEAT = 1.0  # s; without a word for so long the frame holds by itself
 
 
 class LoadFrame:
+    announced: ClassVar = Announcement(TEXT_COMMANDS, "LF")
     capabilities: ClassVar = frozenset({Capability.MOVES})
 
     def __init__(self, host: str, port: int) -> None:
@@ -57,4 +65,5 @@ class LoadFrame:
 class ServoActuator(LoadFrame):
     """Speaks as the load frame does, and controls its force too."""
 
+    announced: ClassVar = Announcement(TEXT_COMMANDS, "SA")
     capabilities: ClassVar = frozenset({Capability.MOVES, Capability.CONTROLS_FORCE})

@@ -2,37 +2,32 @@
 
 from typing import ClassVar
 
-from yoke_core.wiring.probe import Probe
-
 from yoke_server.bench.drivers.base import (
+    TEXT_COMMANDS,
     AcquisitionStatus,
+    Announcement,
     Capability,
     InputSettings,
     Offers,
-    Refusal,
 )
+from yoke_server.bench.drivers.plain import MeasuresOnly
 from yoke_server.bench.drivers.streaming import StreamingDevice
 
 
-class MeasuringModule(StreamingDevice):
+class MeasuringModule(MeasuresOnly, StreamingDevice):
     """Nothing can be set but its rate, up to 1 kHz."""
 
     capabilities: ClassVar = frozenset({Capability.ACQUIRES, Capability.SENDS_AGAIN})
+    announced: ClassVar = Announcement(TEXT_COMMANDS, "MM8")
     offers: ClassVar = Offers(("voltage",) * 4 + ("resistance",) * 4, fastest_hz=1000.0)
 
     def configure(self, inputs: list[InputSettings], rate_hz: float) -> AcquisitionStatus:
         """Bring the rate in force; there are no other settings."""
         return self.sample_at(rate_hz)
 
-    def set_shunt(self, inputs: list[int], on: bool) -> None:
-        raise Refusal("a measuring module has no shunt.")
 
-    def shunt_ohm(self, number: int) -> float:
-        raise Refusal("a measuring module has no shunt.")
+class PulseModule(MeasuringModule):
+    """Speaks as the measuring module does, and measures how often pulses come."""
 
-    def probe(self, inputs: list[int]) -> dict[int, Probe]:
-        """Nothing: it has no circuit for checks; only its samples tell."""
-        return {}
-
-    def pretend(self, number: int, faults: str) -> None:
-        raise Refusal("a measuring module takes no faults.")
+    announced: ClassVar = Announcement(TEXT_COMMANDS, "PM")
+    offers: ClassVar = Offers(("frequency",) * 2, fastest_hz=1000.0, usual_hz=100.0)

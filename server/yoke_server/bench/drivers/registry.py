@@ -2,18 +2,24 @@
 
 from yoke_server.bench.drivers.base import (
     AcquiringDriver,
+    Announcement,
     Capability,
     DriverError,
     MovingDriver,
     Offers,
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
+from yoke_server.bench.drivers.line_gauge import LineGauge
 from yoke_server.bench.drivers.load_frame import LoadFrame, ServoActuator
-from yoke_server.bench.drivers.measuring_module import MeasuringModule
+from yoke_server.bench.drivers.measuring_module import MeasuringModule, PulseModule
+from yoke_server.bench.drivers.weighing_indicator import WeighingIndicator
 
 ACQUIRING: dict[str, type[AcquiringDriver]] = {
     "bridge amplifier": BridgeAmplifier,
     "measuring module": MeasuringModule,
+    "pulse module": PulseModule,
+    "weighing indicator": WeighingIndicator,
+    "line gauge": LineGauge,
 }
 MOVING: dict[str, type[MovingDriver]] = {
     "load frame": LoadFrame,
@@ -35,6 +41,24 @@ def capabilities(name: str) -> frozenset[Capability]:
 def offers(name: str) -> Offers:
     """What inputs of a driver's devices can be set to."""
     return ACQUIRING[name].offers if name in ACQUIRING else Offers()
+
+
+def announced_as(service: str, model: str) -> str:
+    """The driver of what announces itself so on the network; empty where there is none."""
+    for name in names():
+        known = _announced(name)
+        if known.service == service and model.startswith(known.model):
+            return name
+    return ""
+
+
+def services() -> list[str]:
+    """Under which the devices of all drivers announce themselves."""
+    return sorted({_announced(name).service for name in names()})
+
+
+def _announced(name: str) -> Announcement:
+    return ACQUIRING[name].announced if name in ACQUIRING else MOVING[name].announced
 
 
 def acquiring(name: str, host: str, port: int) -> AcquiringDriver:

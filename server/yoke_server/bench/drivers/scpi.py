@@ -2,6 +2,7 @@
 
 import contextlib
 import socket
+import time
 
 from yoke_server.bench.drivers.base import ControlRefused, DriverError, Identity, Refusal
 
@@ -108,13 +109,18 @@ class ScpiLink:
 
     def _read_line(self) -> str:
         assert self._socket is not None
+        until = time.monotonic() + self.timeout
         try:
             while b"\n" not in self._rest:
+                # What dribbles in may not take longer than what does not come at all.
+                self._socket.settimeout(max(0.001, until - time.monotonic()))
                 data = self._socket.recv(4096)
                 if not data or len(self._rest) > LONGEST_ANSWER:
                     raise DriverError("the connection to the device broke.")
                 self._rest += data
         except OSError as error:
             raise DriverError("the device does not answer in time.") from error
+        finally:
+            self._socket.settimeout(self.timeout)
         line, _, self._rest = self._rest.partition(b"\n")
         return line.decode("ascii", "replace").strip()

@@ -1,0 +1,14 @@
+"""What keeps a bench from being changed, without bench knowing it: later stages register it."""
+
+from collections.abc import Callable
+
+from yoke_server.common.problems import Problem
+
+locks: list[Callable[[int], str]] = []  # of a bench: what is being recorded on it, or ""
+
+
+def require_unlocked(bench_id: int, then: str = "change the setup") -> None:
+    """Raise a 409 problem while something holds the bench fast; ``then`` is what has to wait."""
+    for holds in locks:
+        if name := holds(bench_id):
+            raise Problem(409, f"{name} is being recorded.", hint=f"Stop it, then {then}.")

@@ -1,0 +1,82 @@
+"""Reads of benches and devices as the API gives them."""
+
+from dataclasses import asdict
+from typing import Any
+
+from django.conf import settings
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.bench import services
+from yoke_server.bench.drivers import registry
+from yoke_server.bench.drivers.base import Capability
+from yoke_server.bench.models import Bench, Device
+
+
+def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
+    bench = Bench.objects.select_related("yoke_holder").get(pk=bench_id)
+    mine = services.holds_yoke(actor, bench)
+    devices = list(bench.devices.prefetch_related("inputs"))
+    twins = _twins(devices)
+    return {
+        "id": bench.pk,
+        "name": bench.name,
+        "active_setup": bench.active_setup_id,
+        "yoke_holder": services.holder_name(bench),
+        "yoke_mine": mine,
+        "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
+        "devices": [_device_out(d, twins.get(d.pk, "")) for d in devices],
+    }
+
+
+def _device_out(device: Device, twin: str) -> dict[str, Any]:
+    fields = {f.attname: getattr(device, f.attname) for f in device._meta.concrete_fields}
+    able = capabilities(device.driver)
+    return {**fields, "twin": twin, "capabilities": able, "inputs": list(device.inputs.all())}
+
+
+def capabilities(driver: str) -> list[str]:
+    """Of a driver's devices; faults of stand-ins only where stand-ins are."""
+    no_use = set() if settings.STAND_INS else {Capability.PRETENDS}
+    return sorted(c.value for c in registry.capabilities(driver) - no_use)
+
+
+def _twins(devices: list[Device]) -> dict[int, str]:
+    """By device, another one anywhere that says it is the same."""
+    serials = {d.serial for d in devices if d.serial}
+    others = list(Device.objects.filter(serial__in=serials).select_related("bench"))
+    found: dict[int, str] = {}
+    for device in devices:
+        for other in others:
+            same = (other.driver, other.serial) == (device.driver, device.serial)
+            if same and other.pk != device.pk:
+                found[device.pk] = f"{other.label} of {other.bench.name}"
+    return found
+
+
+def drivers() -> list[dict[str, Any]]:
+    """What a device can be."""
+    return [
+        {**asdict(registry.offers(name)), "name": name, "capabilities": capabilities(name)}
+        for name in registry.names()
+    ]
+
+
+def known_of(found: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """What was found on the network, with the bench and label that each has already."""
+    rows = Device.objects.select_related("bench")
+    by_serial = {(d.driver, d.serial): d for d in rows if d.serial}
+    by_address = {(d.host, d.port): d for d in rows}
+    return [
+        _known(f, by_serial.get((f["driver"], f["serial"])), by_address.get((f["host"], f["port"])))
+        for f in found
+    ]
+
+
+def _known(
+    found: dict[str, Any], same: Device | None, in_its_place: Device | None
+) -> dict[str, Any]:
+    device = same or in_its_place
+    if device is None:
+        return {**found, "on": "", "label": "", "moved": False}
+    moved = (device.host, device.port) != (found["host"], found["port"])
+    return {**found, "on": device.bench.name, "label": device.label, "moved": moved}

@@ -1,0 +1,1 @@
+"""A bench as a text file that people can read, keep and send: YAML 1.2."""
