@@ -286,8 +286,69 @@ def test_settings_are_confirmed_before_each_run(stage):
     assert stage.devices["A1"].configured
 
 
-def test_a_setting_that_is_not_taken_is_named_and_the_bench_goes_on(stage):
-    port = stage.devices["A1"].port
+def test_a_zero_counts_no_sample_of_before_its_settings(stage):
+    a1, wired = stage.devices["A1"], stage.setup.channels[0]
+    stage.force, a1.delaying = 9000, 2  # two blocks of before, which arrive late
+    stage.run(1)
+    stage.force = 100
+    changed = wired.conditioning.model_copy(update={"range_mv_v": 4.0})
+    channel = wired.model_copy(update={"conditioning": changed})
+    stage.put(stage.setup.model_copy(update={"channels": [channel, *stage.setup.channels[1:]]}))
+    key = stage.order("measure", channels=CHANNELS)
+    stage.run(6)
+    reading = stage.orders[key].answer[CHANNELS[0]]
+    assert reading["mean"] == pytest.approx(100 / 25e3 * 2e-3, rel=1e-4)
+    assert reading["deviation"] == pytest.approx(0, abs=1e-12)
+
+
+def test_a_zero_counts_no_sample_of_the_shunt_before_it(stage):
+    a1, resting = stage.devices["A1"], stage.recorder.at_rest
+    for moment in (0.0, 0.25):  # whichever way blocks and orders meet
+        stage.run(moment + 4)
+        shunt = stage.order("shunt", channels=CHANNELS)
+        while resting._resting is None or resting._resting._on is None:
+            stage.step()
+        stage.force, a1.delaying = 9000, 1  # as the shunt reads, and late
+        while state_of(stage, shunt) != OrderState.DONE:
+            stage.step()
+        stage.force = 0
+        zero = stage.order("measure", channels=CHANNELS)
+        stage.run(7)
+        assert stage.orders[zero].answer[CHANNELS[0]]["mean"] == 0
+        assert not any(d.shunt for d in stage.devices.values())
+
+
+@pytest.mark.parametrize("kind", ["measure", "shunt", "check"])
+@pytest.mark.parametrize("waited", [0, 1])
+def test_nothing_is_measured_by_settings_that_were_not_taken(stage, kind, waited):
+    refusing(stage.devices["A1"].port)
+    wired = stage.setup.channels[0]
+    changed = wired.conditioning.model_copy(update={"excitation_v": 4.0})
+    channel = wired.model_copy(update={"conditioning": changed})
+    stage.put(stage.setup.model_copy(update={"channels": [channel, *stage.setup.channels[1:]]}))
+    stage.run(waited)
+    key = stage.order(kind, channels=CHANNELS)
+    stage.run(1)
+    title = "A1 does not take its settings: the device refuses a setting: Data out of range"
+    assert stage.orders[key].answer["title"].startswith(title)
+
+
+def test_an_old_refusal_ends_no_measuring_by_settings_that_were_taken_since(stage):
+    device = stage.recorder.board.devices["A1"]
+    old, wired = device.asked, stage.setup.channels[0]
+    changed = wired.conditioning.model_copy(update={"excitation_v": 2.5})
+    channel = wired.model_copy(update={"conditioning": changed})
+    stage.put(stage.setup.model_copy(update={"channels": [channel, *stage.setup.channels[1:]]}))
+    key = stage.order("measure", channels=CHANNELS)
+    stage.run(0.5)
+    assert stage.recorder.board.phase is Phase.MEASURING and device.asked != old
+    stage.devices["A1"].port.emit(events.Configured("A1", old, None, "Data out of range."))
+    stage.run(7)
+    assert state_of(stage, key) == OrderState.DONE
+
+
+def refusing(port):
+    """The port of a device that takes no settings; gives what took them."""
     configure = port.configure
 
     def refuse(token, settings, rate):
@@ -295,6 +356,12 @@ def test_a_setting_that_is_not_taken_is_named_and_the_bench_goes_on(stage):
         port._answer(events.Configured("A1", token, None, problem))
 
     port.configure = refuse
+    return configure
+
+
+def test_a_setting_that_is_not_taken_is_named_and_the_bench_goes_on(stage):
+    port = stage.devices["A1"].port
+    configure = refusing(port)
     key = stage.start_order()
     stage.run(2)
     assert "A1 does not take its settings" in stage.orders[key].answer["title"]

@@ -21,7 +21,7 @@ from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.notify import COMMAND
 from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.queries import length_of
+from yoke_server.record.queries import document_of, length_of
 from yoke_server.record.samples import read
 from yoke_server.wire.document import freeze
 
@@ -131,6 +131,20 @@ def test_a_tare_is_taken_off_after_scaling(lab, client, setup):
     assert frozen.zero is None
     assert float(chain_of(frozen).apply(2.1e-5)) == pytest.approx(0, abs=1e-6)
     assert frozen.tare == pytest.approx(2.1e-5 / 2e-3 * 10e-3, rel=0.02)
+
+
+def test_a_channel_that_is_off_is_shown_and_checked_but_not_recorded(lab, client, setup):
+    off = setup.channels.get(name="SG1")
+    answer = client.patch(f"/api/channels/{off.pk}", {"recorded": False}, JSON)
+    assert not [g for g in answer.json()["gaps"] if "SG1" in g["text"]]  # it needs no zero
+    run = start(client, setup)
+    recorded(run, 1)
+    post(client, f"/api/runs/{run.pk}/stop")
+    run = ended(run)
+    keys = {c.channel_key for s in run.streams.all() for c in s.channels.all()}
+    assert keys == {c.key for c in setup.channels.exclude(pk=off.pk)}
+    assert [c.name for c in document_of(run).channels] == ["F", "e clip", "SG2"]
+    nothing_is_missing(run)
 
 
 def test_killed_in_the_middle_the_run_goes_on_and_what_moved_stands(
@@ -280,15 +294,16 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
     nothing_is_missing(run)
 
 
-def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, rig, client):
+def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, slow_rig, client):
+    speed = SPEED / 2
     other = Bench.objects.create(name="Second bench")
     add_device(other, "A9", "bridge amplifier", host="127.0.0.1", port=1)
     with ExitStack() as stack:
-        first = stack.enter_context(recorder(database, "--bench", "Shed bench"))
+        first = stack.enter_context(recorder(database, "--bench", "Shed bench", speed=speed))
         linked(setup)
-        stack.enter_context(recorder(database, "--bench", "Second bench"))
+        stack.enter_context(recorder(database, "--bench", "Second bench", speed=speed))
         wait_for(lambda: other.devices.filter(link="lost").exists(), "the second bench")
-        third = stack.enter_context(recorder(database))
+        third = stack.enter_context(recorder(database, speed=speed))
         run = start(client, setup)
         recorded(run, 8)
         assert third.poll() is None

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from yoke_core.clock import ClockReading
@@ -184,8 +184,8 @@ class StandInPort:
         probes = {n: WELL for n in inputs} if works else {}
         self._answer(events.Probed(self.device.label, token, probes, problem))
 
-    def pretend(self, token: str, number: int, faults: str) -> None:
-        self._answer(events.Pretended(self.device.label, token))
+    def tell(self, token: str, what: Any) -> None:
+        self._answer(events.Told(self.device.label, token, {}))
 
     def send_again(self, first: int, last: int) -> None:
         if self.linked and self.device.reachable:

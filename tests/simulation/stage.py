@@ -162,7 +162,11 @@ class Stage:
 
     def programme(self, motion: Spec, stops: list[Spec]) -> None:
         """Another motion and other ends of a run on the bench's setup."""
-        self.setup = self.setup.model_copy(update={"motion": motion, "stops": stops})
+        self.put(self.setup.model_copy(update={"motion": motion, "stops": stops}))
+
+    def put(self, setup: FrozenSetup) -> None:
+        """Another version of the setup on the bench."""
+        self.setup = setup
         if self.recorder:
             self._inbox.append(events.SetupLoaded(self.setup))
 

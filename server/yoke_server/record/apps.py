@@ -7,12 +7,13 @@ class RecordConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from yoke_server.bench.hooks import locks
         from yoke_server.record import facts
         from yoke_server.record.grants import grant
         from yoke_server.wire import hooks
 
         hooks.setup_facts.append(facts.of_setup)
         hooks.line_facts.append(facts.of_line)
-        hooks.locks.append(facts.recording_on)
+        locks.append(facts.recording_on)
 
         post_migrate.connect(grant, sender=self)  # sent when all applications have migrated

@@ -3,7 +3,7 @@
 from dataclasses import asdict
 from typing import Any
 
-from django.db.models import Max
+from django.db.models import Count, Max
 
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.preflight import gaps, is_used, pulled_specimens
@@ -16,10 +16,11 @@ from yoke_server.wire.naming import next_name
 def of_setup(setup: Setup, frozen: FrozenSetup) -> dict[str, Any]:
     """Preflight list, runs, and the name proposed once the setup's specimen was pulled."""
     used = pulled_specimens(setup)
+    runs = setup.runs.aggregate(count=Count("pk"), last=Max("number"))
     return {
         "gaps": [asdict(g) for g in gaps(setup, frozen.channels, used)],
-        "runs": setup.runs.count(),
-        "last_run_number": setup.runs.aggregate(m=Max("number"))["m"] or 0,
+        "runs": runs["count"],
+        "last_run_number": runs["last"] or 0,
         "next_specimen": next_name(setup.specimen, used) if is_used(setup, used) else "",
     }
 

@@ -35,7 +35,8 @@ def gaps(
 
     ``channels`` and ``pulled`` (specimens of kept runs) save reading them where they are known.
     """
-    found = channels if channels is not None else freeze_channels(setup)
+    known = channels if channels is not None else freeze_channels(setup)
+    found = [c for c in known if c.recorded]
     if pulled is None:
         pulled = pulled_specimens(setup)
     everything = [
@@ -49,7 +50,8 @@ def require_startable(setup: Setup) -> None:
     """Raise a 409 problem naming the first gap that blocks; a `ScalingError` for a bad scaling."""
     channels = freeze_channels(setup)
     for channel in channels:
-        chain_of(channel)
+        if channel.recorded:
+            chain_of(channel)
     if running := open_run(setup.bench_id):
         raise Problem(409, f"{running.name} is still being recorded.", hint="Stop it first.")
     for gap in gaps(setup, channels):

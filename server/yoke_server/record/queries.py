@@ -6,11 +6,13 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.db.models import QuerySet
+from django.db.models.fields.json import KT
+from django.db.models.functions import Coalesce
 from pydantic import TypeAdapter
 
 from yoke_server.common.problems import Problem
 from yoke_server.record.levels import LEVELS
-from yoke_server.record.models import OPEN_STATES, Cause, Run, Segment, Stream
+from yoke_server.record.models import OPEN_STATES, Cause, Correction, Run, Segment, Stream
 from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
 from yoke_server.wire.specs.specimen import SpecimenSpec
@@ -26,7 +28,7 @@ def open_run(bench_id: int) -> Run | None:
 
 def document_of(run: Run) -> FrozenSetup:
     """The setup as it stood for this run."""
-    return read_document(run.document or run.revision.document)
+    return read_document(run.document or run.revision.document).as_recorded
 
 
 def specimen_of(run: Run) -> dict[str, Any]:
@@ -43,9 +45,12 @@ def piece_of(run: Run) -> Any:
 
 
 def specimens_of(runs: "QuerySet[Run]") -> set[str]:
-    """Names of the test pieces of some runs."""
-    rows = runs.select_related("revision").prefetch_related("corrections")
-    return {specimen_of(run)["specimen"] for run in rows}
+    """Names of the test pieces of some runs; no document is read for it."""
+    name = Coalesce(KT("document__specimen__specimen"), "revision__specimen")
+    found = dict(runs.values_list("pk", name))
+    corrected = Correction.objects.filter(run__in=runs, changes__has_key="specimen")
+    found |= corrected.order_by("pk").values_list("run_id", KT("changes__specimen"))
+    return {specimen or "" for specimen in found.values()}
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,8 @@ class Phase(StrEnum):
 ALWAYS = frozenset({"emergency", "reset_peaks", "pretend"})
 # Orders that are taken in each phase; all others are refused with a reason.
 TAKEN: dict[Phase, frozenset[str]] = {
-    Phase.IDLE: ALWAYS | {"start", "measure", "shunt", "check", "return"},
+    Phase.IDLE: ALWAYS
+    | {"start", "measure", "shunt", "check", "return", "read_sheets", "write_sheet"},
     Phase.ARMING: ALWAYS | {"stop"},
     Phase.BEGINNING: ALWAYS | {"stop"},
     Phase.RECORDING: ALWAYS | {"stop"},

@@ -18,7 +18,7 @@ class AtRest:
     def measure(self, order: events.OrderIn) -> None:
         board = self._board
         channels = board.chosen([str(k) for k in order.arguments["channels"]])
-        board.require_usable(set(channels))
+        board.require_measurable(set(channels))
         shunt = order.kind == "shunt"
         ports = {label: board.devices[label].port for label in channels}
         board.enter(Phase.SHUNTING if shunt else Phase.MEASURING)
@@ -43,9 +43,16 @@ class AtRest:
         if resting and (answer := resting.go_on()) is not None:
             self._resting = None
             self._board.done(resting.order_key, answer)
+            if self._board.phase is Phase.SHUNTING:
+                self._confirm_anew(resting)
             self._board.be_idle()
 
-    def on_lost(self, device: str, why: str) -> None:
+    def _confirm_anew(self, resting: Resting) -> None:
+        """Shunts are to be confirmed off before any sample counts again, and peaks begin anew."""
+        for label in resting.devices:
+            self._board.devices[label].in_force = None
+
+    def give_up(self, device: str, why: str) -> None:
         if self._resting and device in self._resting.devices:
             self.end(why)
 
@@ -59,7 +66,6 @@ class AtRest:
         if resting is None:
             return
         resting.shunts_off()
-        for label in resting.devices:
-            self._board.devices[label].in_force = None  # its shunts are to be confirmed off
+        self._confirm_anew(resting)
         self._board.refuse(resting.order_key, sentence(why))
         self._board.be_idle()

@@ -3,7 +3,7 @@
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder import events
 from yoke_server.record.recorder.acquisition import Phase, Refused
-from yoke_server.record.recorder.board import Board, sentence
+from yoke_server.record.recorder.board import Board, not_taken, sentence
 from yoke_server.record.recorder.device import conditioning
 from yoke_server.record.recorder.starting import Starting
 from yoke_server.record.recorder.the_run import TheRun
@@ -54,7 +54,7 @@ class Beginning:
         starting = self._starting
         assert starting is not None
         if event.status is None:
-            self.call_off(f"{event.device} does not take its settings: {event.problem}")
+            self.call_off(not_taken(event.device, event.problem))
         else:
             settings = conditioning(starting.setup, event.device)
             self._board.devices[event.device].in_force = settings

@@ -49,8 +49,7 @@ class Board:
             return
         wanted = conditioning(self.setup, device.label)
         if wanted and wanted != device.in_force:
-            device.in_force = wanted
-            device.port.configure("setup", *wanted)
+            device.condition(wanted)
 
     def chosen(self, keys: list[str]) -> dict[str, list[FrozenChannel]]:
         """Channels of the setup on the bench, by device."""
@@ -70,11 +69,22 @@ class Board:
                     f"{label} is not linked: {device.why_not}", "Link it, then try again."
                 )
 
+    def require_measurable(self, labels: set[str]) -> None:
+        """Linked, and with the setup's settings: a zero by others would be none."""
+        self.require_usable(labels)
+        for device in (self.devices[label] for label in sorted(labels)):
+            if device.not_taken:
+                raise Refused(not_taken(device.label, device.not_taken), "Change them under Wire.")
+
     def done(self, key: str, answer: dict[str, Any] | None = None) -> None:
         self.parts.desk.answer(key, OrderState.DONE, answer or {})
 
     def refuse(self, key: str, title: str, hint: str = "") -> None:
         self.parts.desk.answer(key, OrderState.REFUSED, {"title": title, "hint": hint})
+
+
+def not_taken(label: str, why: str) -> str:
+    return f"{label} does not take its settings: {why}"
 
 
 def sentence(why: str) -> str:

@@ -26,6 +26,7 @@ from yoke_server.record.recorder.events import (
     SetupLoaded,
 )
 from yoke_server.record.recorder.resume import resume_stream
+from yoke_server.record.recorder.scout import Scout
 from yoke_server.record.store import will_pass
 from yoke_server.wire.document import FrozenSetup, freeze, read_document
 from yoke_server.wire.models import SetupRevision
@@ -35,6 +36,7 @@ log = logging.getLogger(__name__)
 LOOK_EVERY = 0.5  # s, should a notification have been lost; also how the database's absence shows
 LOOK_SOON = 0.01  # s, while an answer is on its way: it comes from another thread
 STOPS = ("stop", "emergency")  # these wait for nothing
+LOOKING = ("find", "try")  # these ask about the network, not the bench: no run minds them
 AWAITED = 4.0  # s for which it may be
 CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
@@ -62,6 +64,7 @@ class Desk(threading.Thread):
         self._stale = True  # the setup must be read anew
         self._open_run_sought = False
         self._prune_at = 0.0
+        self._scout = Scout(self.answer)
         self.heard_at = clock.monotonic()
 
     def finish(self) -> None:
@@ -171,7 +174,10 @@ class Desk(threading.Thread):
         for key, kind, arguments, expires_at, _ in sorted(rows, key=lambda r: r[4]):
             self._awaited[str(key)] = now + AWAITED
             known = json.loads(arguments) if isinstance(arguments, str) else arguments
-            self._emit(OrderIn(str(key), kind, known, expires_at, self._setup_of(known)))
+            if kind in LOOKING:
+                self._scout.look(str(key), kind, known)
+            else:
+                self._emit(OrderIn(str(key), kind, known, expires_at, self._setup_of(known)))
 
     def _load_setup_first(self) -> None:
         """What was put on the bench just before is known before its orders are carried out."""
@@ -183,7 +189,7 @@ class Desk(threading.Thread):
 
     def _setup_of(self, arguments: dict[str, Any]) -> FrozenSetup | None:
         revision = SetupRevision.objects.filter(pk=int(arguments.get("revision") or 0)).first()
-        return read_document(revision.document) if revision else None
+        return read_document(revision.document).as_recorded if revision else None
 
     def _do_deeds(self) -> None:
         """Each until it is done, or will never be: meanwhile it stays the next one."""
@@ -216,7 +222,7 @@ class Desk(threading.Thread):
         if run is None:
             return None
         streams = {s.device_label: resume_stream(s) for s in run.streams.all()}
-        setup = read_document(run.revision.document)
+        setup = read_document(run.revision.document).as_recorded
         return OpenRunFound(run.pk, run.name, setup, run.start_ns, streams)
 
 

@@ -1,16 +1,27 @@
 """What the runner knows of one device: its link, its clock, its newest blocks."""
 
+import itertools
+from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import Any, Protocol
 
 from yoke_core.clock import ClockModel
 
-from yoke_server.bench.drivers.base import InputSettings, SampleBlock
+from yoke_server.bench.drivers.base import (
+    AcquiringDriver,
+    AcquisitionStatus,
+    InputSettings,
+    SampleBlock,
+)
 from yoke_server.record.recorder.live_frame import LiveFrames
 from yoke_server.record.recorder.ring import Ring
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.wire.specs.wiring import BridgeWiring, Divider
 
+Telling = Callable[[AcquiringDriver], dict[str, Any]]
 Conditioning = tuple[list[InputSettings], float]
+SETTLING_BLOCKS = 3  # until what was switched has rung out
+_turns = itertools.count()
 
 
 class Port(Protocol):
@@ -22,7 +33,7 @@ class Port(Protocol):
     def set_shunt(self, token: str, inputs: list[int], on: bool) -> None: ...
     def send_again(self, first: int, last: int) -> None: ...
     def probe(self, token: str, inputs: list[int]) -> None: ...
-    def pretend(self, token: str, number: int, faults: str) -> None: ...
+    def tell(self, token: str, what: Telling) -> None: ...
 
 
 @dataclass(slots=True)
@@ -37,7 +48,10 @@ class BenchDevice:
     frames: LiveFrames = field(default_factory=lambda: LiveFrames("", []))
     in_force: Conditioning | None = None
     seen_at: float = 0.0  # when a block last arrived
-    settled_at: int | None = None  # the first block by settings that have just come into force
+    asked: str = ""  # token of the settings that were sent last
+    not_taken: str = ""  # why it did not take them
+    settled: bool = False  # whether what arrives is measured by them
+    _since: AcquisitionStatus | None = None  # where they came into force
 
     @property
     def usable(self) -> bool:
@@ -56,15 +70,31 @@ class BenchDevice:
         self.frames = fresh
         return True
 
-    def forget_unsettled(self, block: SampleBlock) -> None:
-        """Peaks begin anew with the first block by new settings: those of before were by others."""
-        if self.settled_at is not None and block.sequence >= self.settled_at:
+    def condition(self, wanted: Conditioning) -> None:
+        """Send settings; until their first blocks arrive nothing is measured for an order."""
+        self.in_force, self.asked = wanted, f"setup {next(_turns)}"
+        self.not_taken, self.settled, self._since = "", False, None
+        self.port.configure(self.asked, *wanted)
+
+    def configured(self, status: AcquisitionStatus | None, problem: str) -> None:
+        """The device's answer about the settings that were sent last."""
+        self._since, self.not_taken = status, problem
+        if problem:
+            self.in_force = None
+
+    def settle(self, block: SampleBlock) -> None:
+        """Peaks begin anew with the first settled block: those of before were by others."""
+        since = self._since
+        if since is None or block.acquisition != since.acquisition:
+            return
+        if block.sequence >= since.next + SETTLING_BLOCKS:
             self.frames.reset_peaks([])
-            self.settled_at = None
+            self.settled, self._since = True, None
 
     def lost(self, why: str) -> None:
         self.why_not = why
-        self.in_force = None
+        self.in_force, self.asked, self.not_taken = None, "", ""
+        self.settled, self._since = False, None
 
 
 def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
@@ -79,12 +109,13 @@ def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
 def _input_settings(channel: FrozenChannel) -> InputSettings | None:
     """What a bridge input is set to; None where there is nothing to set."""
     wiring, conditioning = channel.wiring, channel.conditioning
-    if wiring.kind != "bridge" or conditioning.kind != "bridge":
+    if conditioning.kind != "bridge" or not isinstance(wiring, BridgeWiring | Divider):
         return None
     return InputSettings(
         channel.input_number,
-        wiring.hookup.mode.value,
+        wiring.mode.value,
         wiring.completion_ohm,
         conditioning.excitation_v,
         conditioning.range_mv_v,
+        conditioning.carrier_hz,
     )

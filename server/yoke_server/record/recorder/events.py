@@ -75,11 +75,12 @@ class Probed:
 
 
 @dataclass(frozen=True, slots=True)
-class Pretended:
-    """A stand-in has taken the faults it was given, or why not."""
+class Told:
+    """A device has done what it was told beside its measuring, or why not."""
 
     device: str
     token: str
+    answer: dict[str, Any]
     problem: str = ""
 
 
@@ -182,7 +183,7 @@ class BenchTaken:
 
 
 Event = (
-    Linked | Lost | Arrived | ClockRead | Configured | ShuntSet | Probed | Pretended
+    Linked | Lost | Arrived | ClockRead | Configured | ShuntSet | Probed | Told
     | FrameLinked | FrameLost | FrameSeen | FrameDone
     | OrderIn | DevicesKnown | SetupLoaded | OpenRunFound
     | Began | NotBegun | WriteRefused | BenchTaken

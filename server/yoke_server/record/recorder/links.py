@@ -56,11 +56,9 @@ class Links:
             board.condition(device)
 
     def on_configured(self, event: events.Configured) -> None:
-        """A device's answer about the settings of the setup on the bench."""
-        device = self._board.devices[event.device]
+        """A device's answer about the settings that it was sent last."""
         self._board.parts.desk.note(event.device, link_note=event.problem[:300])
-        device.in_force = None if event.problem else device.in_force
-        device.settled_at = event.status.next if event.status else None
+        self._board.devices[event.device].configured(event.status, event.problem)
 
     def on_linked(self, event: events.Linked) -> None:
         device, other = self._board.devices[event.device], event.controlled_by_other

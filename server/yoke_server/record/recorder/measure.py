@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from yoke_core.block import BlockDigest
 
+from yoke_server.record.recorder.device import SETTLING_BLOCKS
 from yoke_server.wire.document import FrozenChannel
 
 BLOCKS = 5
-SETTLING_BLOCKS = 3
 
 Readings = dict[str, dict[str, Any]]  # by channel key
 

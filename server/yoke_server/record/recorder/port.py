@@ -9,6 +9,7 @@ import queue
 import threading
 from collections.abc import Callable
 from contextlib import suppress
+from typing import Any
 
 from yoke_server.bench.drivers.base import (
     AcquiringDriver,
@@ -25,9 +26,9 @@ from yoke_server.record.recorder.events import (
     Event,
     Linked,
     Lost,
-    Pretended,
     Probed,
     ShuntSet,
+    Told,
 )
 
 log = logging.getLogger(__name__)
@@ -36,6 +37,7 @@ RETRY = 1.0  # s between tries to connect
 POLL = 1.0  # s between readings of the device's clock, which also keep its control
 FIRST_READINGS = 3
 Deed = Callable[[AcquiringDriver], Event | None]
+Telling = Callable[[AcquiringDriver], dict[str, Any]]
 
 
 class DevicePort:
@@ -101,14 +103,13 @@ class DevicePort:
 
         self._order(deed, lambda why: Probed(self.label, token, {}, why))
 
-    def pretend(self, token: str, number: int, faults: str) -> None:
-        """Give a stand-in's input faults."""
+    def tell(self, token: str, what: Telling) -> None:
+        """Something beside its measuring; ``what`` gives the answer."""
 
         def deed(driver: AcquiringDriver) -> Event:
-            driver.pretend(number, faults)
-            return Pretended(self.label, token)
+            return Told(self.label, token, what(driver))
 
-        self._order(deed, lambda why: Pretended(self.label, token, why))
+        self._order(deed, lambda why: Told(self.label, token, {}, why))
 
     def send_again(self, first: int, last: int) -> None:
         def deed(driver: AcquiringDriver) -> None:
@@ -146,9 +147,9 @@ class DevicePort:
                 self._emit(Arrived(self.label, block))
                 if self._ending.is_set():
                     return
-        except (DriverError, OSError) as error:
+        except Exception as error:  # whatever a driver does, the device is tried again
             if not self._ending.is_set():
-                self._emit(Lost(self.label, str(error)))
+                self._emit(Lost(self.label, self._why(error)))
         finally:
             self._linked = False
             driver.close()
@@ -172,6 +173,13 @@ class DevicePort:
         except ControlRefused as refused:
             self._other = str(refused)
 
+    def _why(self, error: Exception) -> str:
+        """For the person at the bench; what only a fault of ours explains goes to the log."""
+        if isinstance(error, DriverError | OSError):
+            return str(error)
+        log.error("The driver of %s failed", self.label, exc_info=error)
+        return "its driver failed; the recorder's log says why."
+
     # The ordering thread
 
     def _give_orders(self, driver: AcquiringDriver) -> None:
@@ -186,8 +194,8 @@ class DevicePort:
             deed, failed = item
             try:
                 event = deed(driver)
-            except (DriverError, OSError) as error:
-                event = failed(str(error))
+            except Exception as error:  # an order is always answered
+                event = failed(self._why(error))
             if event:
                 self._emit(event)
 

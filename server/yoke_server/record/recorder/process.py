@@ -74,10 +74,10 @@ class Recorder:
             self._benches_due = 0.0
         if self._clock.monotonic() < self._benches_due:
             return
-        benches = Bench.objects.filter(devices__isnull=False)
+        benches = Bench.objects.all()
         if self._benches:
             benches = benches.filter(name__in=self._benches)
-        for bench_id in benches.values_list("pk", flat=True).distinct():
+        for bench_id in benches.values_list("pk", flat=True):
             if bench_id not in self._threads:
                 thread = BenchThread(bench_id, self._clock, settings.RECORDER_QUEUE_BYTES)
                 self._threads[bench_id] = thread

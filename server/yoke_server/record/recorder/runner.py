@@ -6,8 +6,8 @@ was stopped never starts by itself; what ends a run stops the actuator first; wh
 received is stored, or shown as missing.
 
 `Links` knows the devices, `Beginning` makes a run of a start order, `TheRun` records it,
-`AtRest` measures zeros and shunts, `WiringCheck` the wiring; what they share stands on the
-`Board`.
+`AtRest` measures zeros and shunts, `WiringCheck` the wiring, `Tellings` reach what is beside
+measuring; what they share stands on the `Board`.
 """
 
 import logging
@@ -18,11 +18,11 @@ from yoke_core.block import BlockDigest, digest_block
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder import events
+from yoke_server.record.recorder import events, telling
 from yoke_server.record.recorder.acquisition import DOING, HINT, KNOWN, TAKEN, Refused
 from yoke_server.record.recorder.at_rest import AtRest
 from yoke_server.record.recorder.beginning import Beginning
-from yoke_server.record.recorder.board import Board
+from yoke_server.record.recorder.board import Board, not_taken
 from yoke_server.record.recorder.device import BenchDevice
 from yoke_server.record.recorder.links import Links
 from yoke_server.record.recorder.live_frame import BINS, NO_RUN
@@ -47,6 +47,7 @@ class BenchRecorder:
         self.beginning = Beginning(self.board, self.run)
         self.at_rest = AtRest(self.board)
         self.wiring_check = WiringCheck(self.board)
+        self.tellings = telling.Tellings(self.board)
         self.taken = False  # by another recorder
         self._condition_due = 0.0
         self._shown: object = None
@@ -58,7 +59,7 @@ class BenchRecorder:
             events.Configured: self._on_configured,
             events.ShuntSet: self.at_rest.on_shunt,
             events.Probed: self.wiring_check.on_probed,
-            events.Pretended: self.wiring_check.on_pretended,
+            events.Told: self.tellings.on_told,
             events.FrameLinked: self.links.on_frame_linked,
             events.FrameLost: self.links.on_frame_lost,
             events.FrameSeen: self.run.on_frame_seen,
@@ -80,7 +81,7 @@ class BenchRecorder:
             "measure": self.at_rest.measure,
             "shunt": self.at_rest.measure,
             "check": self.wiring_check.check,
-            "pretend": self.wiring_check.pretend,
+            **dict.fromkeys(telling.KINDS, self.tellings.tell),
             "reset_peaks": self._reset_peaks,
         }
 
@@ -124,14 +125,19 @@ class BenchRecorder:
         self.links.on_lost(event)
         why = f"{event.device} is lost: {event.why}"
         self.beginning.on_lost(event.device, why)
-        self.at_rest.on_lost(event.device, why)
-        self.wiring_check.on_lost(event.device, why)
+        self._measure_no_more(event.device, why)
+
+    def _measure_no_more(self, device: str, why: str) -> None:
+        self.at_rest.give_up(device, why)
+        self.wiring_check.give_up(device, why)
 
     def _on_configured(self, event: events.Configured) -> None:
         if self.beginning.waits_for(event.token):
             self.beginning.on_configured(event)
-        elif event.token == "setup":  # noqa: S105 (a name, no secret)
+        elif event.token == self.board.devices[event.device].asked:
             self.links.on_configured(event)
+            if event.problem:
+                self._measure_no_more(event.device, not_taken(event.device, event.problem))
 
     def _on_frame_done(self, event: events.FrameDone) -> None:
         waiting = self.board.motion.waiting
@@ -163,7 +169,7 @@ class BenchRecorder:
         digest = digest_block(block.counts, block.full_scale, block.rail, BINS)
         if not block.again:
             device.seen_at = now
-            device.forget_unsettled(block)
+            device.settle(block)
             if recording and (met := recording.look(event.device, digest)):
                 self.run.is_done(met)
         if recording:
@@ -171,8 +177,9 @@ class BenchRecorder:
         else:
             device.ring.push(block)
         if not block.again:  # old ones are of use to the run, not to the screens
-            self.at_rest.push(event.device, digest)
-            self.wiring_check.push(event.device, digest, block.rate_hz)
+            if device.settled:
+                self.at_rest.push(event.device, digest)
+                self.wiring_check.push(event.device, digest, block.rate_hz)
             self._show_block(device, block, digest)
 
     def _show_block(self, device: BenchDevice, block: SampleBlock, digest: BlockDigest) -> None:

@@ -12,10 +12,10 @@ from yoke_core.wiring.samples import SampleFacts, facts_of_samples
 from yoke_server.record.recorder import events
 from yoke_server.record.recorder.acquisition import Phase, Refused
 from yoke_server.record.recorder.board import Board, sentence
+from yoke_server.record.recorder.device import SETTLING_BLOCKS
 from yoke_server.wire.document import FrozenChannel
 
 SAMPLED = 2.0  # s
-SETTLING_BLOCKS = 2
 PATIENCE = 8.0  # s
 FAST_ENOUGH = 2500.0  # Hz; hum and drift need no more, and averages take the rest together
 
@@ -70,7 +70,7 @@ class WiringCheck:
         channels = board.chosen([str(k) for k in order.arguments["channels"]])
         if not channels:
             raise Refused("There is no channel to check.")
-        board.require_usable(set(channels))
+        board.require_measurable(set(channels))
         board.enter(Phase.CHECKING)
         self._key, self._channels = order.key, channels
         self._until = board.now + PATIENCE
@@ -113,20 +113,7 @@ class WiringCheck:
                 }  # fmt: skip
         return found
 
-    def pretend(self, order: events.OrderIn) -> None:
-        """Put a stand-in's input into a state; a device at a bench has no such orders."""
-        label, number = str(order.arguments["device"]), int(order.arguments["input"])
-        self._board.require_usable({label})
-        faults = str(order.arguments["faults"])
-        self._board.devices[label].port.pretend(order.key, number, faults)
-
-    def on_pretended(self, event: events.Pretended) -> None:
-        if event.problem:
-            self._board.refuse(event.token, f"{event.device} does not take it: {event.problem}")
-        else:
-            self._board.done(event.token)
-
-    def on_lost(self, device: str, why: str) -> None:
+    def give_up(self, device: str, why: str) -> None:
         if self._key and device in self._channels:
             self.end(why)
 

@@ -12,6 +12,8 @@ from yoke_server.record.recorder.process import Recorder
 
 class Command(BaseCommand):
     help = __doc__
+    # They load every page's code, which is not the recorder's; the web process makes them.
+    requires_system_checks = ()
 
     def add_arguments(self, parser: CommandParser) -> None:
         parser.add_argument("--bench", action="append", default=[], metavar="NAME")

@@ -1,0 +1,62 @@
+"""The port of one device, with drivers that fail in their own ways."""
+
+import queue
+
+from yoke_core.clock import ClockReading
+from yoke_server.bench.drivers.base import DriverError, Identity
+from yoke_server.record.recorder import events
+from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.port import DevicePort
+
+
+class Driver:
+    """Links, and fails with ``error`` once it is told to send samples, or to be set."""
+
+    def __init__(self, error):
+        self.error = error
+        self.told = queue.SimpleQueue()
+
+    def connect(self):
+        return Identity("model", "1", "1", "passed")
+
+    def close(self): ...
+    def take_control(self, host): ...
+
+    def temperature_c(self):
+        return None
+
+    def read_clock(self, now_ns):
+        return ClockReading(0, now_ns(), 1)
+
+    def configure(self, inputs, rate_hz):
+        self.told.put(None)
+        raise self.error
+
+    def blocks(self):
+        self.told.get(timeout=10)
+        raise self.error
+        yield
+
+
+def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
+    for error, words in [
+        (DriverError("the cable is out."), "the cable is out."),
+        (AttributeError("None has no recv"), "its driver failed"),
+    ]:
+        heard = queue.SimpleQueue()
+        port = DevicePort("A1", "here", lambda e=error: Driver(e), SystemClock(), heard.put)
+        port.start()
+        try:
+
+            def heard_next(kind, heard=heard):
+                while not isinstance(event := heard.get(timeout=10), kind):
+                    pass
+                return event
+
+            for _ in range(2):  # and once more after it was lost
+                heard_next(events.Linked)
+                port.configure("setup", [], 10.0)
+                found = [heard_next((events.Configured, events.Lost)) for _ in range(2)]
+                assert all(words in getattr(e, "problem", getattr(e, "why", "")) for e in found)
+        finally:
+            port.finish()
