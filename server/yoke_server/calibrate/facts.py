@@ -45,7 +45,7 @@ def _of_chain(channel: FrozenChannel) -> dict[str, Any]:
 
 def of_line(setup: Any, channels: list[FrozenChannel]) -> dict[str, int]:
     """How many of a setup's channels have no zero that should have one."""
-    return {"to_zero": sum(c.zero is None and takes_zero(c) for c in channels)}
+    return {"to_zero": sum(c.recorded and c.zero is None and takes_zero(c) for c in channels)}
 
 
 def curve_of(channel_id: int) -> dict[str, list[float]]:

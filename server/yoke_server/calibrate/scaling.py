@@ -1,5 +1,6 @@
 """A channel's signal chain: one place for zero, sign, scaling and tare."""
 
+import math
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
@@ -56,6 +57,12 @@ def _platinum(scaling: Any, wiring: Any) -> "list[Step]":
     return [PlatinumThermometer(scaling.nominal_ohm)]
 
 
+def _pulse_rate(scaling: Any, wiring: Any) -> "list[Step]":
+    from yoke_core.scaling.line import Line
+
+    return [Line(2 * math.pi / scaling.pulses_per_turn, 0.0)]
+
+
 def _as_read(scaling: Any, wiring: Any) -> "list[Step]":
     from yoke_core.scaling.line import Line
 
@@ -70,6 +77,7 @@ STEPS: "dict[str, Callable[[Any, Any], list[Step]]]" = {
     "polynomial": _polynomial,
     "loop_span": _loop_span,
     "platinum": _platinum,
+    "pulse_rate": _pulse_rate,
     "as_read": _as_read,
 }
 
@@ -109,7 +117,7 @@ def chain_of(channel: FrozenChannel) -> "SignalChain":
 
 
 # A small step of each signal, SI, over which a scaling's slope is taken.
-SMALL = {"bridge ratio": 1e-6, "voltage": 1e-4, "resistance": 0.1, "value": 1.0}
+SMALL = {"bridge ratio": 1e-6, "voltage": 1e-4, "resistance": 0.1, "frequency": 1.0, "value": 1.0}
 
 
 def per_signal(channel: FrozenChannel) -> float:
@@ -129,5 +137,5 @@ def resting_signal(channel: FrozenChannel) -> float:
 
 
 def takes_zero(channel: FrozenChannel) -> bool:
-    """Whether a channel is to be zeroed at rest: a thermometer has no rest."""
-    return channel.scaling.kind != "platinum"
+    """Whether a channel is to be zeroed at rest: a thermometer has none, pulses need none."""
+    return channel.scaling.kind not in ("platinum", "pulse_rate")

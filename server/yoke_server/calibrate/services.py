@@ -8,8 +8,9 @@ from yoke_core.bridge.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.calibrate.scaling import chain_of, takes_zero
+from yoke_server.calibrate.scaling import chain_of, per_signal, takes_zero
 from yoke_server.common.problems import Problem
+from yoke_server.common.units import last_digit
 from yoke_server.wire.document import FrozenChannel, freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
@@ -94,12 +95,18 @@ def _why_not_steady(channel: FrozenChannel, reading: dict[str, Any]) -> str:
 
 
 def _steady(channel: FrozenChannel) -> float:
-    """How far the signal (SI) may wander at rest: a hundredth of what the input spans."""
+    """How far the signal (SI) may wander at rest: a hundredth of what the input spans.
+
+    Where the signal itself has no span, a hundred of the last digit usually shown.
+    """
     if channel.conditioning.kind == "bridge":
         return 0.01e-3 * channel.conditioning.range_mv_v
     if channel.wiring.kind == "loop":
         return 0.01 * 16e-3 * channel.wiring.resistor_ohm
-    return 0.1
+    if channel.wiring.kind == "voltage":
+        return 0.1
+    slope = abs(per_signal(channel))
+    return 100 * last_digit(channel.quantity) / slope if slope else math.inf
 
 
 def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:

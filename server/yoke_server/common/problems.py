@@ -40,8 +40,8 @@ def answer(problem: Problem) -> HttpResponse:
 
 # How a field's name ends, and the unit that it means; longer ends first.
 UNITS = {
-    "_mv_v": "mV/V", "_m_s": "m/s", "_ohm": "Ω", "_hz": "Hz", "_pa": "Pa", "_m": "m", "_v": "V",
-    "_s": "s",
+    "_ohm_per_m": "Ω/m", "_mv_v": "mV/V", "_m_s": "m/s", "_n_s": "N/s", "_ohm": "Ω", "_m2": "m²",
+    "_hz": "Hz", "_pa": "Pa", "_m": "m", "_v": "V", "_s": "s", "_n": "N",
 }  # fmt: skip
 
 
@@ -55,6 +55,11 @@ def _apart(field: str) -> tuple[str, str]:
 def words(field: str) -> str:
     """A field as a person says it."""
     return _apart(field)[0]
+
+
+def unit_of(field: str) -> str:
+    """The unit that a field's name says it has; empty where it says none."""
+    return _apart(field)[1]
 
 
 TAGS: set[str] = set()  # kinds of specs: pydantic puts them into an error's place

@@ -18,6 +18,7 @@ UNITS: dict[str, tuple[str, ...]] = {
     "strain": ("µm/m", "%"),
     "pressure": ("bar", "MPa", "kPa"),
     "temperature": ("°C", "K"),
+    "speed": ("rpm", "rad/s"),
     "torque": ("N m", "kN m"),
     "acceleration": ("g", "m/s²"),
     "voltage": ("V", "mV"),
@@ -30,6 +31,7 @@ UNITS: dict[str, tuple[str, ...]] = {
 DECIMALS = {
     "force": 3, "extension": 4, "displacement": 3, "strain": 1, "pressure": 2, "temperature": 2,
     "voltage": 4, "torque": 2, "acceleration": 3, "angle": 2,
+    "speed": 1,
 }  # fmt: skip
 # The unit in which people speak of a signal.
 SIGNAL_UNITS = {
@@ -48,11 +50,43 @@ class Unit:
     offset: float
 
 
+# What the names above are made of. The library's own list is hundreds of units long, which each
+# process would read at its start.
+DEFINITIONS = """
+milli- = 1e-3 = m-
+micro- = 1e-6 = µ-
+kilo- = 1e3 = k-
+mega- = 1e6 = M-
+giga- = 1e9 = G-
+meter = [length] = m
+kilogram = [mass]
+second = [time] = s
+ampere = [current] = A
+kelvin = [temperature] = K
+radian = [] = rad
+degree = 3.141592653589793 / 180 * radian
+rpm = 2 * 3.141592653589793 * radian / (60 * second)
+percent = 0.01
+degree_Celsius = kelvin; offset: 273.15 = degC
+hertz = 1 / second = Hz
+newton = kilogram * meter / second ** 2 = N
+pascal = newton / meter ** 2 = Pa
+bar = 1e5 * pascal
+joule = newton * meter = J
+volt = joule / ampere / second = V
+ohm = volt / ampere = Ω
+standard_gravity = 9.80665 * meter / second ** 2
+""".strip().splitlines()
+
+
 @cache
 def _registry() -> Any:
     import pint
 
-    return pint.UnitRegistry(cache_folder=None, autoconvert_offset_to_baseunit=True)
+    known: Any = pint.UnitRegistry(None, autoconvert_offset_to_baseunit=True)
+    for line in DEFINITIONS:
+        known.define(line)
+    return known
 
 
 PINT = {
@@ -81,6 +115,11 @@ def unit(name: str) -> Unit:
 def factor(name: str) -> float:
     """How many SI base units one more of a unit is."""
     return unit(name).factor
+
+
+def last_digit(quantity: str) -> float:
+    """The last digit that is usually shown of a quantity, SI."""
+    return factor(UNITS[quantity][0]) * 10.0 ** -DECIMALS[quantity]
 
 
 def to_si(value: Any, name: str) -> Any:
