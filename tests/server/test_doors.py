@@ -156,8 +156,9 @@ def slow_bodies_hold_up_nobody(address):
 def live(address, path, cookies, origin=None):
     headers = {"Cookie": cookies} if cookies else {}
     return connect(
-        f"ws://{address}{path}", origin=origin or f"http://{address}", additional_headers=headers
-    )
+        f"ws://{address}{path}", origin=origin or f"http://{address}", additional_headers=headers,
+        open_timeout=60,
+    )  # fmt: skip
 
 
 @pytest.mark.parametrize(

@@ -2,10 +2,14 @@
 
 import csv
 import io
+import struct
+import zlib
 from datetime import UTC, datetime, timedelta
 
 import pytest
 from openpyxl import Workbook, load_workbook
+from PIL import Image
+from yoke_server.common.units import UNITS
 from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS
 from yoke_server.wire.library.record import from_record, to_record
 from yoke_server.wire.models import Certificate, Sensor
@@ -121,6 +125,68 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     assert file["Content-Disposition"] == 'attachment; filename="LC-1544.pdf"'
 
 
+def picture(form, size=(1600, 900), colour=(200, 30, 60), **more):
+    out = io.BytesIO()
+    Image.new("RGB", size, colour).save(out, form, **more)
+    return out.getvalue()
+
+
+def test_a_picture_is_kept_small_upright_and_without_what_the_camera_noted(client, as_role, setup):
+    sensor = Sensor.objects.get(serial="LC-2207")
+    path = f"/api/sensors/{sensor.pk}/picture"
+
+    def put(content, who=client):
+        return who.put(path, content, content_type="application/octet-stream")
+
+    noted = Image.Exif()
+    noted[0x0112], noted[0x010F] = 6, "Camera of somebody"  # held on its side; its maker
+    given = put(picture("JPEG", exif=noted)).json()
+    answer = client.get(f"/api/pictures/{given['picture_id']}")
+    assert answer["Content-Type"] == "image/jpeg"
+    with Image.open(io.BytesIO(answer.content)) as kept:
+        assert (kept.format, kept.size, dict(kept.getexif())) == ("JPEG", (450, 800), {})
+        assert kept.getpixel((9, 9)) == pytest.approx((200, 30, 60), abs=3)
+    other = put(picture("PNG", (40, 30))).json()["picture_id"]
+    assert other != given["picture_id"]  # what has been seen once may be shown again unasked
+    assert client.get(f"/api/pictures/{given['picture_id']}").status_code == 404
+    assert put(picture("PNG", (40, 30)), as_role("reviewer")).status_code == 403
+    assert client.get(f"/api/sensors/{sensor.pk}").json()["picture_id"] == other
+    assert client.delete(path).json()["picture_id"] is None
+    assert client.delete(path).json()["picture_id"] is None
+
+
+def bomb(side):
+    """A tiny file that says it has so many pixels."""
+    png = picture("PNG", (9, 9))
+    head = b"IHDR" + struct.pack(">II", side, side) + png[24:29]
+    return png[:12] + head + struct.pack(">I", zlib.crc32(head)) + png[33:]
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (b"", "no picture"),
+        (b"%PDF-1.7", "no picture"),
+        (b"<svg xmlns='http://www.w3.org/2000/svg'><script>1</script></svg>", "no picture"),
+        (picture("JPEG")[:900], "no picture"),
+        (picture("PNG")[:60], "no picture"),
+        (picture("GIF", (9, 9)), "no picture"),
+        (bomb(9000), "9000 x 9000 pixels"),
+        (bomb(60_000), "no picture"),
+    ],
+    ids=["empty", "pdf", "svg", "half a jpeg", "half a png", "gif", "bomb", "larger bomb"],
+)
+def test_what_is_no_picture_is_refused_and_the_one_before_stays(client, setup, content, words):
+    sensor = Sensor.objects.get(serial="LC-2207")
+    path = f"/api/sensors/{sensor.pk}/picture"
+    before = client.put(path, picture("PNG", (9, 9)), content_type="application/octet-stream")
+    answer = client.put(path, content, content_type="application/octet-stream")
+    assert (answer.status_code, words in answer.json()["title"]) == (422, True)
+    assert (
+        client.get(f"/api/sensors/{sensor.pk}").json()["picture_id"] == before.json()["picture_id"]
+    )
+
+
 def take(client, content, dry=False):
     url = f"/api/library/import?dry={'true' if dry else 'false'}"
     return client.post(url, content, content_type="application/octet-stream")
@@ -186,12 +252,13 @@ def test_each_kind_can_be_written_down_and_read_again(kind):
         "circuit": "half bending", "wires": "6", "resistance": "350", "gauge_factor": "2.08",
         "lead_length": "6", "angles": "0 45 90", "rated_output": "2", "capacity": "10",
         "at_rest": "0.01", "at_4_ma": "0", "at_20_ma": "100", "full_output": "10",
-        "nominal": "100",
+        "nominal": "100", "pulses_per_turn": "60", "grid_area": "16.8",
+        "shown_in": UNITS[KINDS[kind].quantity][0],
     }  # fmt: skip
     for connection in KINDS[kind].connections:
         given = {"kind": kind, "name": "n", "serial": "s", "connection": CONNECTIONS[connection]}
         given |= {f.name: texts[f.name] for f in FIELDS[connection]}
-        if connection == "rosette" or kind == "temperature":
+        if connection in ("loop", "platinum", "rosette"):
             given["wires"] = "3"
         read = from_record(given)
         sensor = Sensor(spec=read.spec, **read.values)

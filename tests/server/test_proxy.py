@@ -96,7 +96,7 @@ def test_signed_in_over_tls_with_live_readings_and_limits(proxied, setup, settin
     assert all(cookie.secure for cookie in session.cookies)
 
     cookies = "; ".join(f"{c.name}={c.value}" for c in session.cookies)
-    options = {"ssl": context, "additional_headers": {"Cookie": cookies}}
+    options = {"ssl": context, "additional_headers": {"Cookie": cookies}, "open_timeout": 60}
     url = f"wss://{address}/live/{setup.bench_id}"
     with connect(url, origin=f"https://{address}", **options) as screen:
         assert screen.ping().wait(5)

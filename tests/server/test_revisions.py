@@ -3,8 +3,10 @@
 import json
 
 import pytest
+from jsonschema_rs import Draft202012Validator
+from yoke_server.bench.models import Bench
 from yoke_server.wire.document import freeze
-from yoke_server.wire.models import Sensor, Setup
+from yoke_server.wire.models import Balance, Sensor, Setup
 from yoke_server.wire.revisions.differences import differences
 
 from tests.specs import conditioning, gauge, quarter
@@ -41,7 +43,7 @@ def test_each_version_says_what_it_changed(client, setup):
         [("F", "taken off", "A1.1, LC-2207", "")],
         [("", "specimen", "C1", "C7")],
         [("G1", "name", "SG1", "G1")],
-        [("SG1", "excitation", "5", "2.5")],
+        [("SG1", "excitation", "5 V", "2.5 V")],
     ]
     assert newest[0]["action"] == "Took F off input 1.1"
     assert newest[0]["actor"]
@@ -111,3 +113,47 @@ def test_a_file_that_is_no_setup_makes_none(client, setup, change, words):
     answer = imported(client, setup, json.loads(file.content) | change)
     assert (answer.status_code, words in answer.json()["title"]) == (422, True), answer.content
     assert Setup.objects.count() == before
+
+
+def begun(client, setup, template, name="From it", bench=None):
+    body = {"template_id": template["id"], "bench_id": bench or setup.bench_id, "name": name}
+    return send(client, "post", f"projects/{setup.project_id}/setups/from-template", body)
+
+
+def test_a_template_begins_setups_without_what_was_measured(client, setup, engineer):
+    key = setup.channels.get(name="F").key
+    Balance.objects.create(setup=setup, channel_key=key, zero=1e-5, actor=engineer.user)
+    template = send(client, "post", f"setups/{setup.pk}/template", {"name": "Coupons"}).json()
+    assert begun(client, setup, template).status_code == 201
+    made = setup.project.setups.get(name="From it")
+    ours, theirs = freeze(setup), freeze(made)
+    assert [c.name for c in theirs.channels] == [c.name for c in ours.channels]
+    assert [c.scaling for c in theirs.channels] == [c.scaling for c in ours.channels]
+    assert (theirs.motion, theirs.stops, theirs.rates_hz) == (
+        ours.motion,
+        ours.stops,
+        ours.rates_hz,
+    )
+    assert ours.channel("force").zero == 1e-5
+    assert theirs.channel("force").zero is None
+    # Kept again under its name it is replaced; the setup that began with it stays.
+    send(client, "delete", f"channels/{setup.channels.get(name='SG1').pk}")
+    again = send(client, "post", f"setups/{setup.pk}/template", {"name": "Coupons"}).json()
+    assert again["id"] == template["id"]
+    assert [t["name"] for t in client.get("/api/templates").json()] == ["Coupons"]
+    assert made.channels.count() == 4
+    empty = Bench.objects.create(name="Empty")
+    answer = begun(client, setup, template, "Elsewhere", empty.pk)
+    assert (answer.status_code, answer.json()["title"]) == (
+        409, "Empty has no input A1.1, which F needs.",
+    )  # fmt: skip
+    assert not setup.project.setups.filter(name="Elsewhere").exists()
+    assert send(client, "delete", f"templates/{template['id']}").status_code == 204
+
+
+def test_the_schema_of_a_setup_file_is_published_and_true(client, setup):
+    schema = Draft202012Validator(client.get("/api/setup-file/schema").json())
+    file = client.get(f"/api/setups/{setup.pk}/revisions/{setup.version}/file")
+    document = json.loads(file.content)
+    assert schema.is_valid(document)
+    assert not schema.is_valid(document | {"motion": {"kind": "fly"}})

@@ -10,6 +10,7 @@ JSON = "application/json"
 
 ALL, WORK, ENGINEER = "everybody", "engineer technician", "engineer"
 NOBODY, OPEN = "strangers, if they prove who they are", "also strangers"
+ADDRESS = {"driver": "load frame", "host": "127.0.0.1", "port": 1}
 DEVICE = {"label": "A9", "driver": "load frame", "host": "127.0.0.1", "port": 5}
 GIVE = {"name": "x", "input_id": 1, "sensor_id": 1}
 ROLES: dict[tuple[str, str], tuple[str, object]] = {
@@ -26,6 +27,12 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("put", "/api/benches/{bench_id}/devices"): (ENGINEER, DEVICE),
     ("delete", "/api/devices/{device_id}"): (ENGINEER, None),
     ("get", "/api/drivers"): (ALL, None),
+    ("post", "/api/benches/{bench_id}/find"): (ENGINEER, None),
+    ("post", "/api/benches/{bench_id}/try"): (ENGINEER, ADDRESS),
+    ("get", "/api/bench-file/schema"): (ALL, None),
+    ("get", "/api/benches/{bench_id}/file"): (ALL, None),
+    ("post", "/api/benches/{bench_id}/file/preview"): (ENGINEER, {"text": "x"}),
+    ("put", "/api/benches/{bench_id}/file"): (ENGINEER, {"text": "x"}),
     ("get", "/api/projects"): (ALL, None),
     ("post", "/api/projects"): (WORK, {"name": "x"}),
     ("patch", "/api/projects/{project_id}"): (WORK, {"name": "x"}),
@@ -53,6 +60,9 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ),
     ("put", "/api/certificates/{certificate_id}/file/{at}"): (ENGINEER, None),
     ("get", "/api/certificates/{certificate_id}/file"): (ALL, None),
+    ("put", "/api/sensors/{sensor_id}/picture"): (WORK, None),
+    ("delete", "/api/sensors/{sensor_id}/picture"): (WORK, None),
+    ("get", "/api/pictures/{picture_id}"): (ALL, None),
     ("get", "/api/units"): (ALL, None),
     ("get", "/api/setups/{setup_id}"): (ALL, None),
     ("patch", "/api/setups/{setup_id}"): (WORK, {"specimen": "x"}),
@@ -66,6 +76,14 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/setups/{setup_id}/revisions"): (ALL, None),
     ("post", "/api/setups/{setup_id}/revisions/{number}/restore"): (ENGINEER, None),
     ("get", "/api/setups/{setup_id}/revisions/{number}/file"): (ALL, None),
+    ("get", "/api/setup-file/schema"): (ALL, None),
+    ("get", "/api/templates"): (ALL, None),
+    ("post", "/api/setups/{setup_id}/template"): (WORK, {"name": "x"}),
+    ("delete", "/api/templates/{template_id}"): (WORK, None),
+    ("post", "/api/projects/{project_id}/setups/from-template"): (
+        WORK,
+        {"template_id": 1, "bench_id": 1, "name": "x"},
+    ),
     ("post", "/api/projects/{project_id}/setups/import"): (
         WORK,
         {"bench_id": 1, "name": "x", "document": {}},
@@ -81,6 +99,14 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"inputs": [1, 2], "columns": ["name"]},
     ),
     ("post", "/api/setups/{setup_id}/wiring-check"): (WORK, {"channels": [1]}),
+    ("post", "/api/setups/{setup_id}/plugs"): (WORK, None),
+    ("post", "/api/setups/{setup_id}/moves"): (WORK, {"moves": [{"channel_id": 1, "input_id": 1}]}),
+    ("post", "/api/sensors/from-sheet"): (WORK, {"memory": "ff"}),
+    ("post", "/api/channels/{channel_id}/sheet"): (WORK, None),
+    ("post", "/api/channels/{channel_id}/sign-test"): (
+        WORK,
+        {"positive": True, "reversed": False, "moved": 5.0, "deviation": 0.0},
+    ),
     ("post", "/api/devices/{device_id}/faults"): (WORK, {"input": 1, "faults": "broken 4"}),
     ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/tare"): (WORK, {"channels": [1]}),

@@ -45,3 +45,18 @@ def test_a_text_in_the_library_stays_a_text_on_the_sheet(setup, as_role):
     make(setup.pk)
     answer = as_role("technician").get(f"/api/setups/{setup.pk}/wiring-sheet.pdf")
     assert "<imgsrc=file:///etc/hostname>" in text_of(answer)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_sheet_of_one_input_shows_it_alone_beside_that_of_the_bench(setup, as_role):
+    client, path = as_role("technician"), f"/api/setups/{setup.pk}/wiring-sheet"
+    key = setup.channels.get(name="SG1").key
+    client.post(path, {}, content_type=JSON)
+    make(setup.pk)
+    assert client.post(f"{path}?channel={key}", {}, content_type=JSON).status_code == 202
+    assert client.get(path).json()["made_at"]  # that of the bench stays
+    make(setup.pk, key)
+    alone = text_of(client.get(f"{path}.pdf?channel={key}"))
+    assert "A1.3SG1" in alone
+    assert "A1.1F" not in alone
+    assert client.post(f"{path}?channel=nobody", {}, content_type=JSON).status_code == 404

@@ -22,8 +22,10 @@ from yoke_server.wire.api import router as wire
 from yoke_server.wire.check.api import router as wiring_check
 from yoke_server.wire.grid.api import router as grid
 from yoke_server.wire.library.api import router as library
+from yoke_server.wire.plugs.api import router as plugs
 from yoke_server.wire.projects_api import router as projects
 from yoke_server.wire.revisions.api import router as revisions
+from yoke_server.wire.sign.api import router as sign
 
 PROBLEM: dict[str, Any] = {
     "type": "object",
@@ -68,6 +70,8 @@ for router in (
     projects,
     wire,
     wiring_check,
+    plugs,
+    sign,
     grid,
     library,
     revisions,

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db import transaction
 from yoke_core.bridge.circuit import Circuit
+from yoke_core.bridge.heating import Ground
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
@@ -54,6 +55,7 @@ THREE_WIRE = [
     {"colour": "white", "pin": 2, "function": "back"},
     {"colour": "white", "pin": 3, "function": "back, lead"},
 ]
+GRID = 16.8e-6  # m², 6 by 2.8 mm
 SENSORS: list[dict[str, Any]] = [
     dict(
         kind="load cell", name="Load cell 25 kN", serial="LC-2207", quantity="force",
@@ -70,15 +72,17 @@ SENSORS: list[dict[str, Any]] = [
     ),
     dict(
         kind="strain gauge", name="Gauge 350 Ω, k 2.08", serial="lot 0817-1",
-        quantity="strain", spec=GaugeSensor(gauge_factor=2.08), cores=QUARTER,
+        quantity="strain", spec=GaugeSensor(gauge_factor=2.08, grid_area_m2=GRID), cores=QUARTER,
     ),
     dict(
         kind="strain gauge", name="Gauge 350 Ω, k 2.08, back face", serial="lot 0817-2",
-        quantity="strain", spec=GaugeSensor(gauge_factor=2.08), cores=QUARTER,
+        quantity="strain", spec=GaugeSensor(gauge_factor=2.08, grid_area_m2=GRID), cores=QUARTER,
     ),
     dict(
         kind="strain gauge", name="Gauge 120 Ω, k 2.05", serial="lot 0744-1",
-        quantity="strain", spec=GaugeSensor(resistance_ohm=120.0, gauge_factor=2.05),
+        quantity="strain", spec=GaugeSensor(
+            resistance_ohm=120.0, gauge_factor=2.05, grid_area_m2=GRID
+        ),
         cores=QUARTER,
     ),
     dict(
@@ -119,19 +123,24 @@ FORK_SENSORS: list[dict[str, Any]] = [
     dict(
         kind="rosette", name="Rosette 0/45/90, 350 Ω, k 2.08", serial="lot 0902-1",
         quantity="strain",
-        spec=RosetteSensor(angles=[0.0, math.pi / 4, math.pi / 2], gauge_factor=2.08),
+        spec=RosetteSensor(
+            angles=[0.0, math.pi / 4, math.pi / 2], gauge_factor=2.08, grid_area_m2=7.5e-6
+        ),
         cores=QUARTER,
     ),
     dict(
         kind="strain gauge", name="Bending pair 350 Ω, k 2.05", serial="lot 0790-1",
         quantity="strain",
-        spec=GaugeSensor(circuit=Circuit.HALF_BENDING, gauge_factor=2.05), cores=HALF,
+        spec=GaugeSensor(
+            circuit=Circuit.HALF_BENDING, gauge_factor=2.05, grid_area_m2=GRID
+        ), cores=HALF,
     ),
     dict(
         kind="strain gauge", name="Gauge 120 Ω, k 2.05, 12 m of lead", serial="lot 0744-2",
         quantity="strain",
         spec=GaugeSensor(
-            resistance_ohm=120.0, gauge_factor=2.05, wires=2, lead_length_m=12.0
+            resistance_ohm=120.0, gauge_factor=2.05, wires=2, lead_length_m=12.0,
+            grid_area_m2=GRID,
         ),
         cores=[QUARTER[0], QUARTER[2]],
     ),
@@ -244,9 +253,9 @@ FORK_SETUPS = {
 
 def _setup(
     actor: Actor, project: Project, bench: Bench, name: str, more: dict[str, Any],
-    wired: list[tuple[str, str, int, str]], rates: dict[str, float],
+    wired: list[tuple[str, str, int, str]], rates: dict[str, float], ground: Ground,
 ) -> Setup:  # fmt: skip
-    """A setup with its channels, put on its bench."""
+    """A setup with its channels, put on its bench; ``ground`` is what gauges are bonded to."""
     setup = Setup.objects.create(project=project, bench=bench, name=name, **more)
     bench.active_setup = setup
     bench.save(update_fields=["active_setup"])
@@ -256,9 +265,11 @@ def _setup(
     for called, device, number, serial in wired:
         plug = devices[device].inputs.get(number=number)
         sensor = Sensor.objects.get(serial=serial)
-        channel = add_channel(actor, setup.pk, input_id=plug.pk, sensor_id=sensor.pk, name=called)
-        if called.startswith(WIDE):
-            change_channel(actor, channel.pk, conditioning=BridgeConditioning(range_mv_v=40.0))
+        add_channel(actor, setup.pk, input_id=plug.pk, sensor_id=sensor.pk, name=called)
+        wide = {"conditioning": BridgeConditioning(range_mv_v=40.0)}
+        for row in setup.channels.filter(sensor=sensor) if sensor.quantity == "strain" else ():
+            bonded = {"wiring": row.wiring.model_copy(update={"ground": ground})}
+            change_channel(actor, row.pk, **bonded, **(wide if called.startswith(WIDE) else {}))
     setup.refresh_from_db()
     return setup
 
@@ -271,7 +282,16 @@ def load_coupons() -> Setup:
         return found.setups.get()
     add_sensors(SENSORS)
     project = Project.objects.create(**COUPONS)
-    return _setup(actor, project, shed, "Tension", COUPON, COUPON_WIRED, {"A1": 1000, "A2": 500})
+    return _setup(
+        actor,
+        project,
+        shed,
+        "Tension",
+        COUPON,
+        COUPON_WIRED,
+        {"A1": 1000, "A2": 500},
+        Ground.ALUMINIUM,
+    )
 
 
 @transaction.atomic
@@ -284,7 +304,7 @@ def load_fork() -> list[Setup]:
     project = Project.objects.create(**FORK)
     rates = {"A3": 1000.0, "M2": 100.0}
     made = [
-        _setup(actor, project, stand, name, more, FORK_WIRED, rates)
+        _setup(actor, project, stand, name, more, FORK_WIRED, rates, Ground.STEEL)
         for name, more in FORK_SETUPS.items()
     ]
     return made[::-1]

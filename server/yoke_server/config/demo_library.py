@@ -5,8 +5,11 @@ from datetime import date, timedelta
 from yoke_server.wire.library.record import from_record
 from yoke_server.wire.models import Certificate, Sensor
 
-GAUGE = {"kind": "strain gauge", "circuit": "quarter", "wires": "3", "lead_length": "6"}
-ROSETTE = {"kind": "rosette", "wires": "3", "lead_length": "6"}
+GAUGE = {
+    "kind": "strain gauge", "circuit": "quarter", "wires": "3", "lead_length": "6",
+    "grid_area": "16.8",
+}  # fmt: skip
+ROSETTE = {"kind": "rosette", "wires": "3", "lead_length": "6", "grid_area": "7.5"}
 CELL = {"kind": "load cell", "circuit": "full axial", "wires": "6", "resistance": "350"}
 TORQUE = {"kind": "torque sensor", "circuit": "full torsion", "wires": "6", "resistance": "350"}
 
@@ -34,6 +37,23 @@ def _loop(kind: str, serial: str, low: str, high: str, place: str) -> dict[str, 
 
 
 RECORDS: list[dict[str, str]] = [
+    {
+        "kind": "displacement", "connection": "Potentiometer", "name": "Wiper 100 mm, 5 kΩ",
+        "serial": "PO-0311", "resistance": "5000", "capacity": "100 mm", "place": "shelf 4",
+    },
+    {
+        "kind": "displacement", "connection": "Inductive half bridge",
+        "name": "Core ±10 mm, 80 mV/V", "serial": "LV-0127", "resistance": "350",
+        "rated_output": "80", "capacity": "10 mm", "place": "shelf 4",
+    },
+    {
+        "kind": "speed pulses", "connection": "Pulses", "name": "Pick-up, 60 teeth",
+        "serial": "PU-0042", "pulses_per_turn": "60", "place": "shelf 3",
+    },
+    {
+        "kind": "displacement", "connection": "Numbers", "name": "Dial gauge 60 mm, digital",
+        "serial": "DG-40231", "shown_in": "mm", "place": "bench 1",
+    },
     *(_gauge(f"lot 0818-{n:02}", "350", "2.08") for n in range(1, 13)),
     _gauge("lot 0744-3", "120", "2.05"), _gauge("lot 0744-4", "120", "2.05"),
     _gauge("lot 0911-1", "1000", "2.10", ", low power"),

@@ -113,6 +113,7 @@ PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 # How long an order to a recorder lives; measuring takes some seconds by itself.
 ORDER_SECONDS = float(os.environ.get("YOKE_ORDER_SECONDS", "8"))
 MEASURE_SECONDS = 1.5 * ORDER_SECONDS
+LOOK_SECONDS = 1.1 * ORDER_SECONDS  # on the network, for an address that answers slowly
 # What the worker may take for a report before it gives it up.
 PDF_SECONDS = float(os.environ.get("YOKE_PDF_SECONDS", "120"))
 # What the recorder may hold in memory while the database stalls.

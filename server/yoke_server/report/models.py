@@ -38,10 +38,19 @@ class ReportPage(models.Model):
 
 
 class WiringSheet(models.Model):
-    """The newest wiring sheet of a setup; made by the worker, of the version that it found."""
+    """The newest wiring sheet of a setup, or of one of its channels (by key).
 
-    setup = models.OneToOneField(Setup, models.CASCADE, related_name="wiring_sheet")
+    It is made by the worker, of the version that it found.
+    """
+
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="wiring_sheets")
+    channel_key = models.CharField(max_length=12, default="", blank=True)
     version = models.PositiveIntegerField(default=0)
     pdf = models.BinaryField(null=True)
     made_at = models.DateTimeField(null=True)
     problem = models.CharField(max_length=300, default="")
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["setup", "channel_key"], name="wiring_sheet_once")
+        ]

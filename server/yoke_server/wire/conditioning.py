@@ -36,16 +36,19 @@ def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping
         offers = registry.offers(channel.input.device.driver)
         _require_one_of("excitation_v", asked.excitation_v, offers.excitations_v)
         _require_one_of("range_mv_v", asked.range_mv_v, offers.ranges_mv_v)
+        _require_one_of("carrier_hz", asked.carrier_hz, offers.carriers_hz)
 
 
 def check_rate(device: Device, rate_hz: float) -> None:
     """Raise a problem for a rate that the device does not reach."""
-    fastest = registry.offers(device.driver).fastest_hz
-    if rate_hz > fastest:
+    offers = registry.offers(device.driver)
+    if offers.rates_hz:
+        _require_one_of("rate_hz", rate_hz, offers.rates_hz)
+    if not offers.slowest_hz <= rate_hz <= offers.fastest_hz:
+        ends = f"{offers.slowest_hz:g} to {offers.fastest_hz:g} Hz"
         raise Problem(
-            422, f"{device.label} samples at {fastest:g} Hz at most.", field="rate_hz",
-            hint=f"Give {fastest:g} Hz or less.",
-        )  # fmt: skip
+            422, f"{device.label} samples at {ends}.", field="rate_hz", hint=f"Give {ends}."
+        )
 
 
 def _require_same_kind(name: str, now: Spec, asked: Spec) -> None:

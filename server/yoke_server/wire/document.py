@@ -11,7 +11,6 @@ from datetime import date, datetime
 from typing import Any, Literal, TypeVar
 
 from django.db.models import Model
-from django.forms.models import model_to_dict
 from pydantic import BaseModel, ConfigDict
 
 from yoke_server.wire.models import Balance, Channel, Measured, Setup, ShuntCalibration, Tare
@@ -46,6 +45,7 @@ class FrozenChannel(BaseModel):
     conditioning: ConditioningSpec
     scaling: ScalingSpec
     reversed: bool
+    recorded: bool = True
     grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None
@@ -87,6 +87,11 @@ class FrozenSetup(BaseModel):
     def channel(self, quantity: str) -> FrozenChannel | None:
         """The first channel that measures ``quantity``."""
         return next((c for c in self.channels if c.quantity == quantity), None)
+
+    @property
+    def as_recorded(self) -> "FrozenSetup":
+        """As a run takes it: without the channels that are off."""
+        return self.model_copy(update={"channels": [c for c in self.channels if c.recorded]})
 
     def of_device(self, label: str) -> list[FrozenChannel]:
         return [c for c in self.channels if c.device_label == label]
@@ -231,7 +236,8 @@ def newest(model: type[M], setup_id: int) -> dict[str, M]:
 
 
 def _fields(row: Model, shape: type[BaseModel]) -> dict[str, Any]:
-    return {k: v for k, v in model_to_dict(row).items() if k in shape.model_fields}
+    own = {f.name for f in row._meta.concrete_fields}
+    return {k: getattr(row, k) for k in shape.model_fields if k in own}
 
 
 def channel_rows(setup: Setup) -> list[Channel]:

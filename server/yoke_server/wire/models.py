@@ -1,10 +1,12 @@
 """Projects, their setups, the sensor library, and which sensor is on which input."""
 
 import uuid
+from datetime import UTC, datetime
 
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
+from django.db.models.fields.json import KT
 
 from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.wire.specs.base import SpecField
@@ -16,6 +18,7 @@ from yoke_server.wire.specs.sensor import SensorSpec
 from yoke_server.wire.specs.specimen import SpecimenSpec
 from yoke_server.wire.specs.stop import StopList
 from yoke_server.wire.specs.wiring import SIGNAL_OF, WiringSpec
+from yoke_server.wire.terms import Term, term_of
 
 
 def positive(field: str) -> models.CheckConstraint:
@@ -57,6 +60,11 @@ class Sensor(models.Model):
         """What an input must measure for it."""
         return SIGNAL_OF[self.spec.channel()["wiring"].kind]
 
+    @property
+    def term(self) -> Term:
+        """How its calibration stands today."""
+        return term_of(self.calibrated_on, self.due_on, datetime.now(UTC).date())
+
 
 class Certificate(models.Model):
     """A calibration of an instrument, added and never changed; the newest is in force."""
@@ -81,6 +89,13 @@ class Certificate(models.Model):
     @property
     def has_file(self) -> bool:
         return self.file is not None and len(self.file) == self.file_size
+
+
+class Picture(models.Model):
+    """What an instrument looks like: a small JPEG, never changed; another one is another row."""
+
+    sensor = models.OneToOneField(Sensor, models.CASCADE, related_name="picture")
+    image = models.BinaryField()
 
 
 class Setup(models.Model):
@@ -122,6 +137,11 @@ class SetupRevision(models.Model):
     number = models.PositiveIntegerField()
     schema_version = models.PositiveSmallIntegerField()
     document = models.JSONField()
+    # Of the document, so that asking for it reads no document.
+    specimen = models.GeneratedField(
+        expression=KT("document__specimen__specimen"), db_persist=True,
+        output_field=models.TextField(null=True),
+    )  # fmt: skip
     digest = models.CharField(max_length=64)
     action = models.CharField(max_length=120)
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
@@ -130,6 +150,19 @@ class SetupRevision(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [models.UniqueConstraint(fields=["setup", "number"], name="revision_once")]
+
+
+class SetupTemplate(models.Model):
+    """A setup kept to begin others with: its document, without what was measured."""
+
+    name = models.CharField(max_length=80, unique=True)
+    document = models.JSONField()
+    bench = models.ForeignKey(Bench, models.SET_NULL, null=True, related_name="+")  # it was made on
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name"]
 
 
 def new_key() -> str:
@@ -153,6 +186,8 @@ class Channel(models.Model):
     conditioning: ConditioningSpec = SpecField(ConditioningSpec)  # type: ignore[assignment]
     scaling: ScalingSpec = SpecField(ScalingSpec)  # type: ignore[assignment]
     reversed = models.BooleanField(default=False)
+    # Off: it is wired, shown and checked, but no run records it.
+    recorded = models.BooleanField(default=True)
     grid: Grid | None = SpecField(Grid, null=True)  # type: ignore[assignment]
     # Display
     unit = models.CharField(max_length=12)
@@ -161,7 +196,11 @@ class Channel(models.Model):
     class Meta:
         ordering = ["input__device__label", "input__number"]
         constraints = [
-            models.UniqueConstraint(fields=["setup", "input"], name="channel_one_per_input"),
+            models.UniqueConstraint(
+                fields=["setup", "input"],
+                name="channel_one_per_input",
+                deferrable=models.Deferrable.DEFERRED,  # likewise two sensors that changed places
+            ),
             models.UniqueConstraint(
                 fields=["setup", "name"],
                 name="channel_name_once",
@@ -204,6 +243,21 @@ class WiringCheck(Measured):
     well = models.BooleanField()
     found = models.JSONField()
     of = models.CharField(max_length=64)
+
+
+class SignTest(Measured):
+    """Which way a channel went when somebody loaded its part, and which way they did it.
+
+    ``of`` is as in `WiringCheck`. ``moved`` is in SI of the quantity.
+    """
+
+    positive = models.BooleanField()  # what was done is what the quantity counts positive
+    moved = models.FloatField()
+    of = models.CharField(max_length=64)
+
+    @property
+    def well(self) -> bool:
+        return (self.moved > 0) == self.positive
 
 
 class ShuntCalibration(Measured):

@@ -9,11 +9,11 @@ from django.forms.models import model_to_dict
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.wire.document import newest
-from yoke_server.wire.hooks import require_unlocked
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 from yoke_server.wire.models import (
     Balance,

@@ -1,7 +1,11 @@
 """Reads of projects and setups as the API gives them."""
 
+from dataclasses import asdict
 from typing import Any
 
+from yoke_core.bridge.heating import heat_density, heating
+
+from yoke_server.bench.drivers import registry
 from yoke_server.common.one_state import one_state
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undoable
@@ -16,9 +20,10 @@ from yoke_server.wire.document import (
     rosette_key,
     rosettes_of,
 )
-from yoke_server.wire.models import Channel, Project, Setup, WiringCheck
+from yoke_server.wire.models import Channel, Project, Setup, SignTest, WiringCheck
 from yoke_server.wire.naming import free_name, free_rosette, run_name
 from yoke_server.wire.services import plain
+from yoke_server.wire.sign.words import sign_out
 
 MOST_PROJECTS = 100
 
@@ -74,8 +79,21 @@ def check_out(channel: Channel, check: WiringCheck | None) -> dict[str, Any] | N
     return {**check.found, "at": check.at, "old": check.of != wired_as(channel)}
 
 
+def heating_out(channel: Channel) -> dict[str, Any] | None:
+    """How warm a gauge makes itself; nothing where its grid's area is not known."""
+    wiring, conditioning = channel.wiring, channel.conditioning
+    if wiring.kind != "bridge" or conditioning.kind != "bridge" or wiring.grid_area_m2 is None:
+        return None
+    given = (conditioning.excitation_v, wiring.resistance_ohm, wiring.grid_area_m2)
+    if wiring.ground is None:
+        return {"density_w_m2": heat_density(*given)}
+    offered = registry.offers(channel.input.device.driver).excitations_v
+    found = heating(*given, wiring.ground, offered)
+    return {**asdict(found), "well": found.well}
+
+
 def channel_out(
-    channel: Channel, frozen: FrozenChannel, check: WiringCheck | None
+    channel: Channel, frozen: FrozenChannel, check: WiringCheck | None, test: SignTest | None
 ) -> dict[str, Any]:
     fields = {f.attname: getattr(channel, f.attname) for f in channel._meta.concrete_fields}
     wiring = channel.wiring
@@ -88,6 +106,8 @@ def channel_out(
         "active_arms": wiring.active_arms if wiring.kind == "bridge" else [],
         "completion_ohm": wiring.completion_ohm if wiring.kind == "bridge" else None,
         "check": check_out(channel, check),
+        "heating": heating_out(channel),
+        "sign": sign_out(channel, test),
         **hooks.gathered(hooks.channel_facts, frozen),
     }
 
@@ -105,21 +125,24 @@ def setup_out(setup_id: int) -> dict[str, Any]:
 
 
 def _setup_out(setup_id: int) -> dict[str, Any]:
-    setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
+    setups = Setup.objects.select_related("project", "bench").prefetch_related("bench__devices")
+    setup = setups.get(pk=setup_id)
+    devices = {d.label: d.pk for d in setup.bench.devices.all()}
     rows = channel_rows(setup)
     frozen = freeze(setup, rows)
     undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
     facts = hooks.gathered(hooks.setup_facts, setup, frozen)
-    checks = newest(WiringCheck, setup.pk)
+    checks, tests = newest(WiringCheck, setup.pk), newest(SignTest, setup.pk)
     return {
         **{f.attname: getattr(setup, f.attname) for f in setup._meta.concrete_fields},
         "project_name": setup.project.name,
         "rates": [
-            {"device_id": d.device_id, "device_label": d.device.label, "rate_hz": d.rate_hz}
-            for d in setup.devices.select_related("device")
+            {"device_id": devices[label], "device_label": label, "rate_hz": rate_hz}
+            for label, rate_hz in frozen.rates_hz.items()
         ],
         "channels": [
-            channel_out(c, f, checks.get(c.key)) for c, f in zip(rows, frozen.channels, strict=True)
+            channel_out(c, f, checks.get(c.key), tests.get(c.key))
+            for c, f in zip(rows, frozen.channels, strict=True)
         ],
         "rosettes": [
             {"name": name, "key": rosette_key(grids)}

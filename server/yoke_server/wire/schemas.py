@@ -7,6 +7,7 @@ from pydantic import Field
 from yoke_server.common import fields
 from yoke_server.common.fields import Answer, Body, Id, Text, may_stay
 from yoke_server.wire.check.schemas import CheckOut
+from yoke_server.wire.sign.schemas import SignOut
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
 from yoke_server.wire.specs.motion import MotionSpec
@@ -121,6 +122,14 @@ class CoreOut(Answer):
     function: str
 
 
+class TermOut(Answer):
+    """How a calibration stands today; ``elapsed`` is the share of its term, 0 to 1."""
+
+    standing: Literal["overdue", "soon", "in force", "without"]
+    words: str
+    elapsed: float
+
+
 class SensorOut(Answer):
     id: int
     kind: str
@@ -131,7 +140,21 @@ class SensorOut(Answer):
     spec: SensorSpec
     calibrated_on: date | None
     due_on: date | None
+    term: TermOut
     cores: list[CoreOut]
+
+
+class HeatingOut(Answer):
+    """Power of an excited grid over its area, and what the part under it carries.
+
+    ``best_v`` is the highest excitation that it carries; 0 where none does. Of a part that is
+    not named only the power is known.
+    """
+
+    density_w_m2: float
+    carries_w_m2: float | None = None
+    best_v: float | None = None
+    well: bool | None = None
 
 
 class ChannelOut(Answer):
@@ -158,6 +181,7 @@ class ChannelOut(Answer):
     conditioning: ConditioningSpec
     scaling: ScalingSpec
     reversed: bool
+    recorded: bool
     grid: Grid | None
     per_signal: float
     ends: list[float]
@@ -173,6 +197,8 @@ class ChannelOut(Answer):
     unit: str
     decimals: int
     check: CheckOut | None
+    heating: HeatingOut | None
+    sign: SignOut
 
 
 class RosetteOut(Answer):
@@ -240,6 +266,7 @@ class ChannelChange(Body):
     name: fields.Name = may_stay()
     wiring: WiringSpec = may_stay()
     conditioning: ConditioningSpec = may_stay()
+    recorded: bool = may_stay()
     unit: Annotated[str, Text(1, 12)] = may_stay()
     decimals: fields.Decimals = may_stay()
 

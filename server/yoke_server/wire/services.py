@@ -11,6 +11,7 @@ from django.db.models import Model
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.drivers import registry
+from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench, Input
 from yoke_server.bench.services import require_yoke
 from yoke_server.common.notify import NEWS, notify
@@ -25,7 +26,6 @@ from yoke_server.wire.conditioning import (
     require_yoke_in_use,
 )
 from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze, read_document
-from yoke_server.wire.hooks import require_unlocked
 from yoke_server.wire.models import (
     Balance,
     Channel,
@@ -92,9 +92,9 @@ def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
     """Keep the setup as it stands now, unless it stands as before; recorder and screens hear."""
     document = freeze(setup).model_dump(mode="json")
     digest = digest_of(document)
-    last = setup.revisions.order_by("-number").first()
-    if last is None or last.digest != digest:
-        setup.version = last.number + 1 if last else 1
+    last = setup.revisions.order_by("-number").values("number", "digest").first()
+    if last is None or last["digest"] != digest:
+        setup.version = last["number"] + 1 if last else 1
         setup.save(update_fields=["version"])
         SetupRevision.objects.create(
             setup=setup, number=setup.version, schema_version=SCHEMA_VERSION, document=document,
@@ -172,7 +172,7 @@ def wire_places(setup: Setup, plug: Input, sensor: Sensor, name: str = "") -> li
         rosette = sensor.spec.kind == "rosette"
         name = free_rosette(taken) if rosette else free_name(sensor.quantity, taken)
     kept = _scaling_kept(setup, sensor) or {}
-    beginning = {"rate_hz": min(1000.0, registry.offers(plug.device.driver).fastest_hz)}
+    beginning = {"rate_hz": registry.offers(plug.device.driver).usual_hz}
     SetupDevice.objects.get_or_create(setup=setup, device=plug.device, defaults=beginning)
     return [
         _wire_one(setup, sensor, place, called, {"grid": grid, **kept})
@@ -374,7 +374,8 @@ def _touches_conditioning(change: Change) -> bool:
     if change.subject not in ("channel", "rate"):
         return False
     fields = set(change.before or ()) & set(change.after or ())
-    return not fields or change.subject == "rate" or bool(fields & CONDITIONING)
+    sets = CONDITIONING | {"input_id"}
+    return not fields or change.subject == "rate" or bool(fields & sets)
 
 
 def _apply(actor: Actor, setup: Setup, entry: Entry, change: Change) -> None:

@@ -1,9 +1,10 @@
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
 from django.utils.text import get_valid_filename
 from ninja import Router, Status
+from pydantic import Field
 
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
@@ -13,25 +14,28 @@ from yoke_server.report.schemas import WiringSheetOut
 from yoke_server.report.wiring_sheet import services
 
 router = Router(tags=["report"])
+ChannelKey = Annotated[str, Field(pattern=r"^[a-z0-9-]{0,12}$")]
 
 
 @router.post("/setups/{setup_id}/wiring-sheet", response={202: WiringSheetOut})
-def order_sheet(request: HttpRequest, setup_id: Id) -> Status[Any]:
-    """Have the setup's wiring sheet made; news tell when it is there."""
-    return Status(202, _out(services.order_sheet(setup_id)))
+def order_sheet(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> Status[Any]:
+    """Have the wiring sheet of a setup made, or of one channel; news tell when it is there."""
+    return Status(202, _out(services.order_sheet(setup_id, channel)))
 
 
 @router.get("/setups/{setup_id}/wiring-sheet", response=WiringSheetOut)
-def sheet_state(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
-    sheet = WiringSheet.objects.defer("pdf").filter(setup_id=setup_id).first()
+def sheet_state(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> dict[str, Any]:
+    sheets = WiringSheet.objects.defer("pdf")
+    sheet = sheets.filter(setup_id=setup_id, channel_key=channel).first()
     if sheet is None:
         raise Problem(404, "This setup has no wiring sheet yet.", hint="Make it first.")
     return _out(sheet)
 
 
 @router.get("/setups/{setup_id}/wiring-sheet.pdf", openapi_extra=described_as("application/pdf"))
-def sheet_file(request: HttpRequest, setup_id: Id) -> HttpResponse:
-    sheet = WiringSheet.objects.select_related("setup").filter(setup_id=setup_id).first()
+def sheet_file(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> HttpResponse:
+    sheets = WiringSheet.objects.select_related("setup")
+    sheet = sheets.filter(setup_id=setup_id, channel_key=channel).first()
     if sheet is None or sheet.pdf is None:
         raise Problem(404, "This setup has no wiring sheet yet.", hint="Make it first.")
     name = get_valid_filename(f"wiring {sheet.setup.name} version {sheet.version}")

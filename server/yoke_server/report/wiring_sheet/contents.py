@@ -9,11 +9,13 @@ from yoke_server.wire.specs.conditioning import BridgeConditioning
 from yoke_server.wire.specs.wiring import BridgeWiring
 
 
-def contents(setup: Setup) -> dict[str, Any]:
-    """Devices in order, each with its wired inputs."""
+def contents(setup: Setup, only: str = "") -> dict[str, Any]:
+    """Devices in order, each with its wired inputs; of one channel, if its key is given."""
     checks = newest(WiringCheck, setup.pk)
     devices: dict[str, list[dict[str, Any]]] = {}
     for channel in channel_rows(setup):
+        if only and channel.key != only:
+            continue
         label = channel.input.device.label
         devices.setdefault(label, []).append(_input(channel, checks.get(channel.key)))
     return {"setup": setup, "devices": devices}
@@ -36,12 +38,16 @@ def _bridge(channel: Channel) -> list[tuple[str, str]]:
     wiring, conditioning = channel.wiring, channel.conditioning
     if not isinstance(wiring, BridgeWiring):
         return [("Connection", wiring.words)]
+    whole = wiring.circuit.startswith("full")  # nothing is left for the amplifier to complete
+    completed = "" if whole else f", completed with {wiring.completion_ohm:g} Ω"
     facts = [
         ("Circuit", f"{wiring.circuit.replace('_', ' ')}, {wiring.wires} cores"),
-        ("Resistance", f"{wiring.resistance_ohm:g} Ω, completed with {wiring.completion_ohm:g} Ω"),
+        ("Resistance", f"{wiring.resistance_ohm:g} Ω{completed}"),
         ("Lead", f"{wiring.lead_length_m:g} m, {wiring.lead_ohm:.2f} Ω a core, "
                  f"{wiring.lead_ohm / wiring.resistance_ohm:.2%} of the resistance"),
     ]  # fmt: skip
+    if wiring.ground:
+        facts.append(("Bonded to", wiring.ground.value))
     if isinstance(conditioning, BridgeConditioning):
         said = f"{conditioning.excitation_v:g} V, range ±{conditioning.range_mv_v:g} mV/V"
         facts.append(("Excitation", said))

@@ -8,38 +8,46 @@ from django.template.loader import render_to_string
 
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.one_state import one_state
+from yoke_server.common.problems import Problem
 from yoke_server.common.worker import task
 from yoke_server.report.models import WiringSheet
 from yoke_server.report.wiring_sheet.contents import contents
 from yoke_server.wire.models import Setup
 
 
-def order_sheet(setup_id: int) -> WiringSheet:
-    """Have the sheet of a setup as it stands made by the worker; everybody may who may read it."""
+def order_sheet(setup_id: int, channel_key: str = "") -> WiringSheet:
+    """Have the sheet of a setup as it stands made by the worker, or that of one of its channels.
+
+    Everybody may who may read it. Raises a 404 problem for a channel that is not there.
+    """
     with transaction.atomic():
         setup = Setup.objects.get(pk=setup_id)
+        if channel_key and not setup.channels.filter(key=channel_key).exists():
+            raise Problem(404, "This setup has no such channel.", field="channel")
         sheet, _ = WiringSheet.objects.update_or_create(
-            setup=setup, defaults={"pdf": None, "made_at": None, "problem": ""}
-        )
-        make_sheet.defer(setup_id=setup_id)
+            setup=setup, channel_key=channel_key,
+            defaults={"pdf": None, "made_at": None, "problem": ""},
+        )  # fmt: skip
+        make_sheet.defer(setup_id=setup_id, channel_key=channel_key)
     return sheet
 
 
-def _say_why(words: str, setup_id: int) -> None:
-    WiringSheet.objects.filter(setup_id=setup_id).update(problem=words[:300])
+def _say_why(words: str, setup_id: int, channel_key: str = "") -> None:
+    sheet = WiringSheet.objects.filter(setup_id=setup_id, channel_key=channel_key)
+    sheet.update(problem=words[:300])
     notify(NEWS, kind="sheet", setup=setup_id)
 
 
-def make(setup_id: int) -> None:
-    """The PDF of the setup as it is when the worker comes to it."""
+def make(setup_id: int, channel_key: str = "") -> None:
+    """The PDF of the setup, or of one channel, as it is when the worker comes to it."""
     from yoke_server.report.pdf import pdf_of
 
     with one_state():
         setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
-        shown = contents(setup)
+        shown = contents(setup, channel_key)
     pdf = pdf_of(render_to_string("report/wiring_sheet.html", shown))
     with transaction.atomic():
-        WiringSheet.objects.filter(setup_id=setup_id).update(
+        WiringSheet.objects.filter(setup_id=setup_id, channel_key=channel_key).update(
             pdf=pdf, version=setup.version, made_at=datetime.now(UTC), problem=""
         )
         notify(NEWS, kind="sheet", setup=setup_id)

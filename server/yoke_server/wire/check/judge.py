@@ -11,9 +11,17 @@ from yoke_core.wiring.samples import SampleFacts
 from yoke_server.common.problems import Problem
 from yoke_server.wire.models import Channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
-from yoke_server.wire.specs.wiring import BridgeWiring, LoopWiring, ThermometerWiring
+from yoke_server.wire.specs.wiring import (
+    BridgeWiring,
+    Divider,
+    LoopWiring,
+    PulseWiring,
+    ThermometerWiring,
+)
 
 VOLTAGE_SCALE = 10.0  # V
+DIVIDER_SCALE = 0.5  # V/V, the tap at an end
+PULSE_SCALE = 1e4  # Hz
 NOMINAL_OHM = 100.0
 NOT_A_NUMBER = float("nan")
 
@@ -26,6 +34,10 @@ def judge(channel: Channel, measured: dict[str, Any]) -> Verdict:
         return check_loop(samples, wiring.resistor_ohm)
     if isinstance(wiring, ThermometerWiring):
         return check_thermometer(samples, getattr(channel.scaling, "nominal_ohm", NOMINAL_OHM))
+    if isinstance(wiring, Divider):
+        return check_voltage(samples, DIVIDER_SCALE)
+    if isinstance(wiring, PulseWiring):
+        return check_voltage(samples, PULSE_SCALE)
     if not isinstance(wiring, BridgeWiring) or not isinstance(conditioning, BridgeConditioning):
         return check_voltage(samples, VOLTAGE_SCALE)
     if measured["probe"] is None:

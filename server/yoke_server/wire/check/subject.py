@@ -4,13 +4,16 @@ from yoke_server.wire.document import digest_of
 from yoke_server.wire.models import Channel
 from yoke_server.wire.specs.base import plain_spec
 
+NOT_MEASURED = {"grid_area_m2", "ground"}  # of a wiring: no check depends on them
+
 
 def wired_as(channel: Channel) -> str:
     """A digest of all that a check depends on."""
+    wiring = {k: v for k, v in plain_spec(channel.wiring).items() if k not in NOT_MEASURED}
     return digest_of(
         {
             "input": channel.input_id, "sensor": channel.sensor_id,
-            "wiring": plain_spec(channel.wiring), "conditioning": plain_spec(channel.conditioning),
+            "wiring": wiring, "conditioning": plain_spec(channel.conditioning),
             "reversed": channel.reversed,
         }
     )  # fmt: skip

@@ -74,6 +74,16 @@ def _show(part: str, field: str) -> Callable[[Channel], str]:
     return show
 
 
+ON, OFF = "on", "off"
+
+
+def _recorded(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
+    said = text.strip().lower()
+    if said not in (ON, OFF):
+        raise NotTaken("a channel is on or off")
+    return {"recorded": said == ON}, False
+
+
 COLUMNS: dict[str, Column] = {
     "name": Column("Channel", "", lambda c: c.name, _name),
     "resistance": Column(
@@ -90,5 +100,6 @@ COLUMNS: dict[str, Column] = {
     "lead": Column(
         "Lead", "m", _show("wiring", "lead_length_m"), _of_wiring("lead_length_m", "m")
     ),
+    "recorded": Column("Recorded", "", lambda c: ON if c.recorded else OFF, _recorded),
 }  # fmt: skip
 SENSOR = "sensor"  # the column that gives an input its sensor, by serial

@@ -11,9 +11,9 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import UNITS
-from yoke_server.wire.library import queries, schemas, services, tables
+from yoke_server.wire.library import pictures, queries, schemas, services, tables
 from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS, Field, Kind
-from yoke_server.wire.models import Certificate, Sensor
+from yoke_server.wire.models import Certificate, Picture, Sensor
 from yoke_server.wire.schemas import SensorOut
 
 router = Router(tags=["library"])
@@ -141,6 +141,29 @@ def certificate_file(request: HttpRequest, certificate_id: Id) -> HttpResponse:
     if not row.has_file:
         raise Problem(404, f"Certificate {row.number} has no file.", hint="Attach it first.")
     return _file(bytes(row.file or b""), "application/pdf", row.file_name)
+
+
+@router.put(
+    "/sensors/{sensor_id}/picture", response=schemas.InstrumentOut,
+    openapi_extra=_body("application/octet-stream"),
+)  # fmt: skip
+def give_picture(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
+    """A JPEG, PNG or WebP file of at most 256 kB; what is kept is a small JPEG of it."""
+    pictures.give(Actor.of(request), sensor_id, request.body)
+    return queries.sensor(sensor_id)
+
+
+@router.delete("/sensors/{sensor_id}/picture", response=schemas.InstrumentOut)
+def take_picture_away(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
+    pictures.take_away(Actor.of(request), sensor_id)
+    return queries.sensor(sensor_id)
+
+
+@router.get("/pictures/{picture_id}", openapi_extra=_answer("image/jpeg"))
+def get_picture(request: HttpRequest, picture_id: Id) -> HttpResponse:
+    image = bytes(Picture.objects.get(pk=picture_id).image)
+    cached = {"Cache-Control": "private, max-age=31536000, immutable"}
+    return HttpResponse(image, content_type="image/jpeg", headers=cached)
 
 
 def _file(content: bytes, kind: str, name: str) -> HttpResponse:

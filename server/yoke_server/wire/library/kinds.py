@@ -12,8 +12,6 @@ from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.sensor import SensorSpec
 
-DEGREE = factor("°")
-
 
 @dataclass(frozen=True, slots=True)
 class Kind:
@@ -26,12 +24,16 @@ class Kind:
 KINDS = {
     "strain gauge": Kind("strain", ("gauge",)),
     "rosette": Kind("strain", ("rosette",)),
-    "load cell": Kind("force", ("transducer", "voltage", "loop")),
+    "load cell": Kind("force", ("transducer", "voltage", "loop", "digital")),
     "torque sensor": Kind("torque", ("transducer", "voltage")),
-    "displacement": Kind("displacement", ("loop", "transducer", "voltage")),
+    "displacement": Kind(
+        "displacement",
+        ("loop", "transducer", "potentiometer", "inductive_half", "voltage", "digital"),
+    ),
     "extensometer": Kind("extension", ("transducer",)),
     "pressure": Kind("pressure", ("loop", "transducer", "voltage")),
-    "angle": Kind("angle", ("voltage", "loop")),
+    "angle": Kind("angle", ("voltage", "loop", "potentiometer")),
+    "speed pulses": Kind("speed", ("pulses", "voltage")),
     "temperature": Kind("temperature", ("platinum", "loop")),
     "acceleration": Kind("acceleration", ("voltage", "transducer")),
     "force output": Kind("force", ("voltage",)),
@@ -39,6 +41,8 @@ KINDS = {
 CONNECTIONS = {
     "gauge": "Strain gauge", "rosette": "Rosette", "transducer": "Bridge", "loop": "4-20 mA",
     "voltage": "Voltage", "platinum": "Platinum thermometer",
+    "potentiometer": "Potentiometer", "inductive_half": "Inductive half bridge", "pulses": "Pulses",
+    "digital": "Numbers",
 }  # fmt: skip
 
 
@@ -66,10 +70,12 @@ def _tidy(value: float) -> float:
 
 
 def _in_unit(unit: str) -> tuple[Callable[[str, str], Any], Callable[[Any, str], str]]:
-    by = 1.0 if unit in ("", "m", "Ω", "V") else factor(unit)
+    def by() -> float:  # not before it is needed: each process would load the units at its start
+        return 1.0 if unit in ("", "m", "Ω", "V") else factor(unit)
+
     return (
-        lambda text, quantity: _tidy(read_figure(text, unit).value * by),
-        lambda value, quantity: f"{value / by:.10g}",
+        lambda text, quantity: _tidy(read_figure(text, unit).value * by()),
+        lambda value, quantity: f"{value / by():.10g}",
     )
 
 
@@ -100,16 +106,31 @@ def _read_circuit(text: str, quantity: str) -> str:
     return wanted
 
 
-def _read_wires(text: str, quantity: str) -> int:
-    value = read_figure(text, "").value
-    if value != int(value):
-        raise NotTaken("a cable has a whole number of cores")
-    return int(value)
+def _whole(what: str) -> Callable[[str, str], int]:
+    def read(text: str, quantity: str) -> int:
+        value = read_figure(text, "").value
+        if value != int(value):
+            raise NotTaken(f"{what} are a whole number")
+        return int(value)
+
+    return read
 
 
 def _read_angles(text: str, quantity: str) -> list[float]:
     parts = text.replace("°", " ").replace("/", " ").replace(";", " ").split()
-    return [read_figure(p, "").value * DEGREE for p in parts]
+    return [read_figure(p, "").value * factor("°") for p in parts]
+
+
+def _read_shown(text: str, quantity: str) -> float:
+    """A unit of the quantity, in which the instrument shows it."""
+    plain = [u for u in UNITS[quantity] if not to_si(0.0, u)]
+    if text.strip() not in plain:
+        raise NotTaken(f"it shows {quantity} in “{text[:20]}”: one of {', '.join(plain)}")
+    return factor(text.strip())
+
+
+def _show_shown(value: Any, quantity: str) -> str:
+    return next((u for u in UNITS[quantity] if factor(u) == value), f"{value:.10g}")
 
 
 CIRCUITS = tuple(c.value.replace("_", " ") for c in Circuit)
@@ -117,38 +138,60 @@ CIRCUIT = Field(
     "circuit", "Circuit", "circuit", _read_circuit, lambda v, q: str(v).replace("_", " "),
     choices=CIRCUITS,
 )  # fmt: skip
-WIRES = Field("wires", "Cores", "wires", _read_wires, lambda v, q: f"{v}")
+WIRES = Field("wires", "Cores", "wires", _whole("cores"), lambda v, q: f"{v}")
+PULSES = Field(
+    "pulses_per_turn", "Pulses a turn", "pulses_per_turn", _whole("pulses"), lambda v, q: f"{v}"
+)
 RESISTANCE = _figure("resistance", "Resistance", "resistance_ohm", "Ω")
 GAUGE_FACTOR = _figure("gauge_factor", "Gauge factor", "gauge_factor", "")
+GRID_AREA = Field(
+    "grid_area", "Grid area", "grid_area_m2",
+    lambda text, q: _tidy(read_figure(text, "mm²").value * 1e-6), lambda v, q: f"{v * 1e6:.6g}",
+    "mm²", optional=True,
+)  # fmt: skip
 LEAD = _figure("lead_length", "Lead", "lead_length_m", "m")
 ANGLES = Field(
     "angles", "Angles", "angles", _read_angles,
-    lambda v, q: " ".join(f"{a / DEGREE:.6g}" for a in v), "°",
+    lambda v, q: " ".join(f"{a / factor('°'):.6g}" for a in v), "°",
 )  # fmt: skip
+SHOWN_IN = Field("shown_in", "Shows", "factor", _read_shown, _show_shown)
 MV_V = SIGNAL_UNITS["bridge ratio"]
 FIELDS: dict[str, tuple[Field, ...]] = {
-    "gauge": (CIRCUIT, WIRES, RESISTANCE, GAUGE_FACTOR, LEAD),
-    "rosette": (ANGLES, WIRES, RESISTANCE, GAUGE_FACTOR, LEAD),
+    "gauge": (CIRCUIT, WIRES, RESISTANCE, GAUGE_FACTOR, GRID_AREA, LEAD),
+    "rosette": (ANGLES, WIRES, RESISTANCE, GAUGE_FACTOR, GRID_AREA, LEAD),
     "transducer": (
         CIRCUIT, WIRES, RESISTANCE, _figure("rated_output", "Rated output", "rated_output", MV_V),
         _quantity("capacity", "Capacity"),
         _figure("at_rest", "Output without load", "at_rest", MV_V, optional=True),
     ),
-    "loop": (_quantity("at_4_ma", "At 4 mA"), _quantity("at_20_ma", "At 20 mA")),
+    "potentiometer": (RESISTANCE, _quantity("capacity", "Travel")),
+    "inductive_half": (
+        RESISTANCE, _figure("rated_output", "Rated output", "rated_output", MV_V),
+        _quantity("capacity", "Capacity"),
+    ),
+    "pulses": (PULSES,),
+    "loop": (_quantity("at_4_ma", "At 4 mA"), _quantity("at_20_ma", "At 20 mA"), WIRES),
     "voltage": (
         _figure("full_output", "Full output", "full_output", "V"),
         _quantity("capacity", "Capacity"),
     ),
     "platinum": (_figure("nominal", "At 0 °C", "nominal_ohm", "Ω"), WIRES),
+    "digital": (SHOWN_IN,),
 }  # fmt: skip
 
 SPECS: dict[str, type[Spec]] = {
     str(spec.model_fields["kind"].default): spec for spec in get_args(get_args(SensorSpec)[0])
 }
 
-LOOP = {1: "supply +", 2: "loop back"}
-OUTPUT = {1: "output +", 2: "output −"}
-PLATINUM = {1: "current", 2: "back", 3: "back, lead", 4: "current back"}
+PICK_UP = {1: "supply +", 2: "pulses", 3: "supply −"}
+TAPPED = {1: "excitation +", 4: "tap", 6: "excitation −"}
+# What each pin is for, of sensors that are no bridges; those with a choice by their cores.
+PINS: dict[str, dict[int, str]] = {
+    "loop": {1: "supply +", 2: "loop back", 3: "supply −"},
+    "voltage": {1: "output +", 2: "output −"},
+    "platinum": {1: "current", 2: "back", 3: "back, lead", 4: "current back"},
+    "potentiometer": TAPPED, "inductive_half": TAPPED, "pulses": PICK_UP, "digital": {},
+}  # fmt: skip
 USUAL_COLOURS = {1: "brown", 2: "yellow", 3: "white", 4: "green", 5: "grey", 6: "blue"}
 QUARTER_COLOURS = {1: "brown", 4: "white", 5: "green"}
 # With how paper shows them; on the screen they are tokens of their own (web/src/ui/tokens.css).
@@ -161,16 +204,11 @@ COLOURS = {
 
 def functions(spec: Spec) -> dict[int, str]:
     """What each pin of a sensor's plug is for."""
-    kind = spec.kind
-    if kind == "loop":
-        return LOOP
-    if kind == "voltage":
-        return OUTPUT
-    wires = getattr(spec, "wires", 0)
-    if kind == "platinum":
-        return {pin: PLATINUM[pin] for pin in range(1, wires + 1)}
+    wires = getattr(spec, "wires", None)
+    if (pins := PINS.get(spec.kind)) is not None:
+        return {pin: function for pin, function in pins.items() if wires is None or pin <= wires}
     circuit = getattr(spec, "circuit", Circuit.QUARTER)
-    return {core.pin: core.function for core in hookup(circuit, wires).cores}
+    return {core.pin: core.function for core in hookup(circuit, wires or 0).cores}
 
 
 def cores_of(spec: Spec, colours: dict[int, str]) -> list[dict[str, Any]]:

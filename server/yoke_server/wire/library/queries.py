@@ -8,7 +8,8 @@ from django.forms.models import model_to_dict
 
 from yoke_server.bench.models import Bench
 from yoke_server.wire.library.record import to_record
-from yoke_server.wire.models import Channel, Sensor
+from yoke_server.wire.models import Channel, Picture, Sensor
+from yoke_server.wire.terms import rise_per_year
 
 MOST = 2000
 
@@ -31,7 +32,8 @@ def _line(sensor: Sensor, where: str) -> dict[str, Any]:
     return {
         "id": sensor.pk, "kind": sensor.kind, "name": sensor.name, "serial": sensor.serial,
         "quantity": sensor.quantity, "signal": sensor.signal, "spec": sensor.spec,
-        "calibrated_on": sensor.calibrated_on, "due_on": sensor.due_on, "cores": sensor.cores,
+        "calibrated_on": sensor.calibrated_on, "due_on": sensor.due_on, "term": sensor.term,
+        "cores": sensor.cores,
         "where": where, "place": sensor.place, "retired_at": sensor.retired_at,
         "calibrations": getattr(sensor, "calibrations", 0), "record": to_record(sensor),
     }  # fmt: skip
@@ -47,4 +49,9 @@ def sensor(sensor_id: int) -> dict[str, Any]:
         for c in certificates
     ]
     line = _line(row, _wired().get(row.pk, ""))
-    return {**line, "calibrations": len(found), "certificates": found}
+    outputs = [(c.calibrated_on, c.rated_output) for c in certificates if c.rated_output]
+    return {
+        **line, "calibrations": len(found), "certificates": found,
+        "rise_per_year": rise_per_year(outputs),
+        "picture_id": Picture.objects.filter(sensor=row).values_list("pk", flat=True).first(),
+    }  # fmt: skip

@@ -63,7 +63,7 @@ def from_record(record: Record) -> Read:
     said = record.get("connection", "") or CONNECTIONS[connections[0]]
     words = _one_of("connection", said, tuple(CONNECTIONS[c] for c in connections))
     connection = next(c for c, w in CONNECTIONS.items() if w == words)
-    texts = {name: _text(name, record.get(name, "")) for name in LONGEST}
+    texts = {name: tidy_text(name, record.get(name, "")) for name in LONGEST}
     for name in ("name", "serial"):
         if not texts[name]:
             raise _wrong(name, f"The {name} is missing.")
@@ -114,7 +114,8 @@ def _colours(text: str) -> dict[int, str]:
     return found
 
 
-def _text(name: str, text: str) -> str:
+def tidy_text(name: str, text: str) -> str:
+    """A text of a sensor; raises a 422 problem for one that is too long, or no plain text."""
     tidy = " ".join(str(text).split())
     if len(tidy) > LONGEST[name]:
         raise _wrong(name, f"The {name} has more than {LONGEST[name]} characters.")

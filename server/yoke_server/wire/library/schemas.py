@@ -56,6 +56,10 @@ class CertificateOut(Schema):
 
 
 class InstrumentOut(LibraryLine):
+    """With its certificates; ``rise_per_year`` is how its rated output drifts, over its mean."""
+
+    rise_per_year: float | None
+    picture_id: int | None
     certificates: list[CertificateOut]
 
 

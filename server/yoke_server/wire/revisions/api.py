@@ -1,6 +1,7 @@
 import json
 from typing import Annotated, Any
 
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from pydantic import Field
@@ -9,8 +10,8 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
 from yoke_server.wire import queries
 from yoke_server.wire.document import FrozenSetup, read_document
-from yoke_server.wire.models import SetupRevision
-from yoke_server.wire.revisions import schemas, services
+from yoke_server.wire.models import SetupRevision, SetupTemplate
+from yoke_server.wire.revisions import schemas, services, templates
 from yoke_server.wire.revisions.differences import differences
 from yoke_server.wire.schemas import ProjectOut, SetupOut
 
@@ -57,7 +58,7 @@ def restore(request: HttpRequest, setup_id: Id, number: Number) -> dict[str, Any
     openapi_extra={"responses": {200: {"description": "the setup", "content": JSON}}},
 )
 def export_revision(request: HttpRequest, setup_id: Id, number: Number) -> HttpResponse:
-    """A version as a file (docs/setup.schema.json), to be made a setup elsewhere."""
+    """A version as a file (its schema: `/api/setup-file/schema`), to be made a setup elsewhere."""
     row = SetupRevision.objects.get(setup_id=setup_id, number=number)
     document = _frozen(row).model_dump(mode="json")
     name = f"setup-{setup_id}-version-{number}.json"
@@ -71,4 +72,39 @@ def export_revision(request: HttpRequest, setup_id: Id, number: Number) -> HttpR
 def import_setup(request: HttpRequest, project_id: Id, body: schemas.SetupFile) -> Status[Any]:
     """A setup from an exported file, on a bench of this house."""
     services.import_setup(Actor.of(request), project_id, **body.model_dump())
+    return Status(201, queries.project_out(project_id))
+
+
+@router.get("/setup-file/schema", response=dict[str, Any])
+def setup_file_schema(request: HttpRequest) -> dict[str, Any]:
+    """JSON Schema of a setup as a file."""
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        **FrozenSetup.model_json_schema(),
+    }
+
+
+@router.get("/templates", response=list[schemas.TemplateOut])
+def list_templates(request: HttpRequest) -> QuerySet[SetupTemplate]:
+    return SetupTemplate.objects.all()
+
+
+@router.post("/setups/{setup_id}/template", response={201: schemas.TemplateOut})
+def keep_template(request: HttpRequest, setup_id: Id, body: schemas.TemplateIn) -> Status[Any]:
+    """Keep a setup to begin others with; one of that name is replaced."""
+    return Status(201, templates.keep_template(Actor.of(request), setup_id, body.name))
+
+
+@router.delete("/templates/{template_id}", response={204: None})
+def remove_template(request: HttpRequest, template_id: Id) -> Status[Any]:
+    templates.remove_template(Actor.of(request), template_id)
+    return Status(204, None)
+
+
+@router.post("/projects/{project_id}/setups/from-template", response={201: ProjectOut})
+def begin_with_template(
+    request: HttpRequest, project_id: Id, body: schemas.FromTemplate
+) -> Status[Any]:
+    """A setup as a template says."""
+    templates.begin_with_template(Actor.of(request), project_id, **body.model_dump())
     return Status(201, queries.project_out(project_id))

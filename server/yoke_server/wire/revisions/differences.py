@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from yoke_server.common.problems import words
+from yoke_server.common.problems import unit_of, words
 from yoke_server.wire.document import FrozenSetup
 
 # What is measured or follows from elsewhere: it has its own history.
@@ -57,7 +57,8 @@ def _fields(subject: str, before: Any, after: Any, path: str = "") -> Iterator[D
         if isinstance(was, dict) and isinstance(now, dict):
             yield from _fields(subject, was, now, field)
         else:
-            yield Difference(subject, _said(field), _value(was), _value(now))
+            unit = unit_of(name)
+            yield Difference(subject, _said(field), _value(was, unit), _value(now, unit))
 
 
 def _said(path: str) -> str:
@@ -67,13 +68,13 @@ def _said(path: str) -> str:
     return text[:1].lower() + text[1:]
 
 
-def _value(value: Any) -> str:
+def _value(value: Any, unit: str = "") -> str:
     if value is None:
         return "none"
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, float):
-        return f"{value:.6g}"
+        return f"{value:.6g} {unit}".rstrip()
     if isinstance(value, dict):
         inside = ", ".join(f"{k} {_value(v)}" for k, v in value.items() if k != "kind")
         return f"{value.get('kind', '')} {inside}".strip().replace("_", " ")

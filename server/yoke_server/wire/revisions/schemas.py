@@ -31,3 +31,22 @@ class RevisionOut(Schema):
     action: str
     actor: str
     changed: list[DifferenceOut]
+
+
+class TemplateIn(Body):
+    name: Annotated[str, Text(1, 80)]
+
+
+class TemplateOut(Schema):
+    """A setup to begin others with; ``bench_id`` is where it was made."""
+
+    id: int
+    name: str
+    bench_id: int | None
+    at: datetime
+
+
+class FromTemplate(Body):
+    template_id: Id
+    bench_id: Id
+    name: Annotated[str, Text(1, 80)]

@@ -23,7 +23,8 @@ from yoke_server.wire.services import changed, keep_revision, lock, plain, revis
 
 OF_SETUP = ("run_name_pattern", "motion", "stops")
 OF_CHANNEL = (
-    "name", "quantity", "wiring", "conditioning", "scaling", "reversed", "grid", "unit", "decimals",
+    "name", "quantity", "wiring", "conditioning", "scaling", "reversed", "recorded", "grid", "unit",
+    "decimals",
 )  # fmt: skip
 
 

@@ -72,6 +72,13 @@ class PlatinumScaling(Spec):
     nominal_ohm: fields.Resistance = 100.0
 
 
+class PulseRateScaling(Spec):
+    """A speed of rotation by so many pulses a turn."""
+
+    kind: Literal["pulse_rate"] = "pulse_rate"
+    pulses_per_turn: Annotated[int, Field(ge=1, le=100_000)]
+
+
 class AsReadScaling(Spec):
     """Numbers that are the quantity already, in some unit: SI = number * factor + offset."""
 
@@ -82,12 +89,15 @@ class AsReadScaling(Spec):
 
 ScalingSpec = Annotated[
     GaugeScaling | RatedOutputScaling | TwoPointScaling | TableScaling | PolynomialScaling
-    | LoopSpanScaling | PlatinumScaling | AsReadScaling,
+    | LoopSpanScaling | PlatinumScaling | PulseRateScaling | AsReadScaling,
     Field(discriminator="kind"),
 ]  # fmt: skip
 # Which scalings make sense of a wiring; of a bridge of gauges and of a transducer they differ.
 SCALINGS_OF = {
     "bridge": ("gauge", "rated_output", "two_points", "table", "polynomial"),
+    "potentiometer": ("two_points", "table", "polynomial"),
+    "inductive_half": ("rated_output", "two_points", "table", "polynomial"),
+    "pulses": ("pulse_rate", "two_points", "table", "polynomial"),
     "loop": ("loop_span", "two_points", "table", "polynomial"),
     "voltage": ("two_points", "table", "polynomial"),
     "thermometer": ("platinum", "two_points", "table", "polynomial"),

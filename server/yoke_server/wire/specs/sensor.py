@@ -9,19 +9,27 @@ from yoke_server.common import fields
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.conditioning import BridgeConditioning, FixedConditioning
 from yoke_server.wire.specs.scaling import (
+    AsReadScaling,
     GaugeScaling,
     LoopSpanScaling,
     PlatinumScaling,
+    PulseRateScaling,
     RatedOutputScaling,
     TwoPointScaling,
 )
 from yoke_server.wire.specs.wiring import (
     BridgeWiring,
+    DigitalWiring,
+    InductiveWiring,
     LoopWiring,
+    PotentiometerWiring,
+    PulseWiring,
     ThermometerWiring,
     VoltageWiring,
 )
 
+WIDEST = 500.0  # mV/V, from end to end of a divider
+CARRIER = 4800.0  # Hz
 Wires = Annotated[int, Field(ge=2, le=7)]
 
 
@@ -34,11 +42,12 @@ class GaugeSensor(Spec):
     resistance_ohm: fields.Resistance = 350.0
     gauge_factor: fields.GaugeFactor
     lead_length_m: fields.LeadLength = 6.0
+    grid_area_m2: fields.GridArea | None = None
 
     def channel(self) -> dict[str, Spec]:
         wiring = BridgeWiring(
             circuit=self.circuit, wires=self.wires, resistance_ohm=self.resistance_ohm,
-            lead_length_m=self.lead_length_m,
+            lead_length_m=self.lead_length_m, grid_area_m2=self.grid_area_m2,
         )  # fmt: skip
         scaling = GaugeScaling(gauge_factor=self.gauge_factor)
         return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
@@ -55,12 +64,14 @@ class RosetteSensor(Spec):
     resistance_ohm: fields.Resistance = 350.0
     gauge_factor: fields.GaugeFactor
     lead_length_m: fields.LeadLength = 6.0
+    grid_area_m2: fields.GridArea | None = None
 
     def channel(self) -> dict[str, Spec]:
         """Of one grid."""
         one = GaugeSensor(
             wires=self.wires, resistance_ohm=self.resistance_ohm,
             gauge_factor=self.gauge_factor, lead_length_m=self.lead_length_m,
+            grid_area_m2=self.grid_area_m2,
         )  # fmt: skip
         return one.channel()
 
@@ -90,10 +101,55 @@ class LoopTransmitter(Spec):
     kind: Literal["loop"] = "loop"
     at_4_ma: fields.Quantity
     at_20_ma: fields.Quantity
+    wires: Annotated[int, Field(ge=2, le=3)] = 2
 
     def channel(self) -> dict[str, Spec]:
         scaling = LoopSpanScaling(at_4_ma=self.at_4_ma, at_20_ma=self.at_20_ma)
-        return {"wiring": LoopWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
+        return {
+            "wiring": LoopWiring(wires=self.wires),
+            "conditioning": FixedConditioning(),
+            "scaling": scaling,
+        }
+
+
+class Potentiometer(Spec):
+    """A resistance with a wiper that goes from end to end over its travel."""
+
+    kind: Literal["potentiometer"] = "potentiometer"
+    resistance_ohm: fields.Resistance = 5000.0
+    capacity: fields.Capacity
+
+    def channel(self) -> dict[str, Spec]:
+        wiring = PotentiometerWiring(resistance_ohm=self.resistance_ohm)
+        scaling = TwoPointScaling(signal_1=-0.5, value_1=0.0, signal_2=0.5, value_2=self.capacity)
+        conditioning = BridgeConditioning(excitation_v=2.5, range_mv_v=WIDEST)
+        return {"wiring": wiring, "conditioning": conditioning, "scaling": scaling}
+
+
+class InductiveHalf(Spec):
+    """A half-bridge LVDT: two coils about a core; its output at capacity, of either sign."""
+
+    kind: Literal["inductive_half"] = "inductive_half"
+    resistance_ohm: fields.Resistance = 350.0
+    rated_output: fields.RatedOutput
+    capacity: fields.Capacity
+
+    def channel(self) -> dict[str, Spec]:
+        wiring = InductiveWiring(resistance_ohm=self.resistance_ohm)
+        scaling = RatedOutputScaling(rated_output=self.rated_output, capacity=self.capacity)
+        conditioning = BridgeConditioning(excitation_v=2.5, range_mv_v=WIDEST, carrier_hz=CARRIER)
+        return {"wiring": wiring, "conditioning": conditioning, "scaling": scaling}
+
+
+class PulseSensor(Spec):
+    """A pick-up that gives so many pulses a turn."""
+
+    kind: Literal["pulses"] = "pulses"
+    pulses_per_turn: Annotated[int, Field(ge=1, le=100_000)]
+
+    def channel(self) -> dict[str, Spec]:
+        scaling = PulseRateScaling(pulses_per_turn=self.pulses_per_turn)
+        return {"wiring": PulseWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
 
 
 class VoltageOutput(Spec):
@@ -123,8 +179,19 @@ class PlatinumSensor(Spec):
         return {"wiring": wiring, "conditioning": FixedConditioning(), "scaling": scaling}
 
 
+class DigitalOutput(Spec):
+    """An instrument that gives numbers ready made; ``factor`` is SI for each one of them."""
+
+    kind: Literal["digital"] = "digital"
+    factor: Annotated[float, fields.between(1e-12, 1e12)] = 1.0
+
+    def channel(self) -> dict[str, Spec]:
+        scaling = AsReadScaling(factor=self.factor)
+        return {"wiring": DigitalWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
+
+
 SensorSpec = Annotated[
-    GaugeSensor | RosetteSensor | BridgeTransducer | LoopTransmitter | VoltageOutput
-    | PlatinumSensor,
+    GaugeSensor | RosetteSensor | BridgeTransducer | Potentiometer | InductiveHalf
+    | LoopTransmitter | VoltageOutput | PlatinumSensor | PulseSensor | DigitalOutput,
     Field(discriminator="kind"),
 ]  # fmt: skip

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 from yoke_core.bridge.circuit import Circuit, active_arms
-from yoke_core.wiring.hookup import Hookup, hookup
+from yoke_core.bridge.heating import Ground
+from yoke_core.wiring.hookup import Hookup, Mode, hookup
 
 from yoke_server.common import fields
 from yoke_server.wire.specs.base import Spec
@@ -13,8 +14,16 @@ from yoke_server.wire.specs.base import Spec
 COMPLETIONS = (120.0, 350.0, 1000.0)  # ohm
 
 
+def usual_completion(resistance_ohm: float) -> float:
+    """Of the resistors in an amplifier the one nearest to a sensor's own, by ratio."""
+    return min(COMPLETIONS, key=lambda ohm: abs(math.log(ohm / resistance_ohm)))
+
+
 class BridgeWiring(Spec):
-    """Strained arms, cores of the cable, resistance of one arm and of one core."""
+    """Strained arms, cores of the cable, resistance of one arm and of one core.
+
+    Of gauges also the area of a grid, and what it is bonded to: both say how warm it gets.
+    """
 
     kind: Literal["bridge"] = "bridge"
     circuit: Annotated[Circuit, Field(strict=False)]
@@ -22,6 +31,8 @@ class BridgeWiring(Spec):
     resistance_ohm: fields.Resistance
     lead_length_m: fields.LeadLength = 6.0
     lead_ohm_per_m: Annotated[float, fields.between(0, 10)] = 0.128
+    grid_area_m2: fields.GridArea | None = None
+    ground: Annotated[Ground, Field(strict=False)] | None = None
 
     @property
     def active_arms(self) -> list[int]:
@@ -33,9 +44,14 @@ class BridgeWiring(Spec):
         return hookup(self.circuit, self.wires)
 
     @property
+    def mode(self) -> Mode:
+        """What the amplifier completes of it."""
+        return self.hookup.mode
+
+    @property
     def completion_ohm(self) -> float:
-        """What an amplifier completes it with: the usual value nearest to its own."""
-        return min(COMPLETIONS, key=lambda ohm: abs(math.log(ohm / self.resistance_ohm)))
+        """What an amplifier completes it with."""
+        return usual_completion(self.resistance_ohm)
 
     @property
     def lead_ohm(self) -> float:
@@ -43,10 +59,50 @@ class BridgeWiring(Spec):
         return self.lead_length_m * self.lead_ohm_per_m
 
 
+class Divider(Spec):
+    """Lies between excitation + and −, with a tap to signal −; the other half is the amplifier's.
+
+    The signal is half the excitation less the tap's, over the excitation: it rises as the tap
+    goes towards excitation −.
+    """
+
+    resistance_ohm: fields.Resistance
+
+    @property
+    def mode(self) -> Mode:
+        return Mode.QUARTER  # the amplifier's half bridge; its completion stays unconnected
+
+    @property
+    def completion_ohm(self) -> float:
+        return usual_completion(self.resistance_ohm)
+
+
+class PotentiometerWiring(Divider):
+    """A resistance with a wiper."""
+
+    kind: Literal["potentiometer"] = "potentiometer"
+
+
+class InductiveWiring(Divider):
+    """Two coils about a core that moves (half-bridge LVDT); it needs a carrier."""
+
+    kind: Literal["inductive_half"] = "inductive_half"
+
+
+class PulseWiring(Spec):
+    """Pulses that are counted, from a pick-up that the device supplies."""
+
+    kind: Literal["pulses"] = "pulses"
+
+
 class LoopWiring(Spec):
-    """A 4-20 mA loop, read as the voltage across a precision resistor."""
+    """A 4-20 mA loop, read as the voltage across a precision resistor.
+
+    With two cores the loop supplies the transmitter, with three it has a supply of its own.
+    """
 
     kind: Literal["loop"] = "loop"
+    wires: Annotated[int, Field(ge=2, le=3)] = 2
     resistor_ohm: Annotated[float, fields.between(1, 1000)] = 50.0
 
 
@@ -70,12 +126,22 @@ class DigitalWiring(Spec):
 
 
 WiringSpec = Annotated[
-    BridgeWiring | LoopWiring | VoltageWiring | ThermometerWiring | DigitalWiring,
+    BridgeWiring
+    | PotentiometerWiring
+    | InductiveWiring
+    | LoopWiring
+    | VoltageWiring
+    | ThermometerWiring
+    | PulseWiring
+    | DigitalWiring,
     Field(discriminator="kind"),
 ]
 # What an input must give for a wiring (bench.SignalKind).
 SIGNAL_OF = {
     "bridge": "bridge ratio",
+    "potentiometer": "bridge ratio",
+    "inductive_half": "bridge ratio",
+    "pulses": "frequency",
     "loop": "voltage",
     "voltage": "voltage",
     "thermometer": "resistance",

@@ -1,0 +1,1 @@
+"""What the plugs say of the sensors in them: data sheets read and written, sensors moved."""

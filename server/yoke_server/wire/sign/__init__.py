@@ -1,0 +1,1 @@
+"""Which way a channel counts: what is positive, tested at the part."""
