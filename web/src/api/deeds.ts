@@ -2,27 +2,32 @@
 
 import { attempt, complain, say } from '../ui/notices'
 import { client, got, ProblemError, type Schemas } from './client'
-import { benchQuery, queryClient, runsQuery, setupQuery } from './queries'
+import { benchQuery, keep, queryClient, runsQuery, setupQuery } from './queries'
 
 const setupPath = (id: number) => ({ params: { path: { setup_id: id } } })
 const benchPath = (id: number) => ({ params: { path: { bench_id: id } } })
 
-function keepBench(bench: Schemas['BenchOut'] | undefined): void {
-  if (bench) queryClient.setQueryData(benchQuery(bench.id).queryKey, bench)
+async function keepBench(bench: Schemas['BenchOut'] | undefined): Promise<void> {
+  if (bench) await keep(benchQuery(bench.id).queryKey, bench)
 }
-export function keepSetup(setup: Schemas['SetupOut']): void {
-  queryClient.setQueryData(setupQuery(setup.id).queryKey, setup)
+/** Unless a later version is shown already: somebody else's deed was heard of meanwhile. */
+export async function keepSetup(setup: Schemas['SetupOut']): Promise<void> {
+  const { queryKey } = setupQuery(setup.id)
+  const shown = queryClient.getQueryData(queryKey)
+  if (!shown || shown.version <= setup.version) await keep(queryKey, setup)
 }
 const reload = (...key: unknown[]) => queryClient.invalidateQueries({ queryKey: key })
 
 /** Take the yoke; from somebody else with a reason, which the ledger keeps. */
 export async function takeYoke(benchId: number, reason = ''): Promise<void> {
   const options = { ...benchPath(benchId), body: { reason } }
-  keepBench(await attempt(got(client.POST('/api/benches/{bench_id}/yoke', options))))
+  await keepBench(await attempt(got(client.POST('/api/benches/{bench_id}/yoke', options))))
 }
 
 export async function handOver(benchId: number): Promise<void> {
-  keepBench(await attempt(got(client.DELETE('/api/benches/{bench_id}/yoke', benchPath(benchId)))))
+  await keepBench(
+    await attempt(got(client.DELETE('/api/benches/{bench_id}/yoke', benchPath(benchId)))),
+  )
 }
 
 function report(outcomes: Schemas['Outcome'][], done: string): void {
@@ -61,10 +66,11 @@ export async function shuntCheck(setupId: number, channels: number[]): Promise<v
 }
 
 /** Have the setup's wiring sheet made, as the setup stands now. */
-export async function makeSheet(setupId: number): Promise<void> {
-  const url = '/api/setups/{setup_id}/wiring-sheet'
-  const sheet = await attempt(got(client.POST(url, setupPath(setupId))))
-  if (sheet) queryClient.setQueryData(['sheet', setupId], sheet)
+/** The wiring sheet of a setup, or of the channel of a key. */
+export async function makeSheet(setupId: number, channel: string): Promise<void> {
+  const params = { ...setupPath(setupId).params, query: { channel } }
+  const sheet = await attempt(got(client.POST('/api/setups/{setup_id}/wiring-sheet', { params })))
+  if (sheet) await keep(['sheet', setupId, channel], sheet)
 }
 
 /** Bring the settings of an earlier version in force again. */
@@ -73,7 +79,7 @@ export async function restoreVersion(setupId: number, number: number): Promise<v
   const url = '/api/setups/{setup_id}/revisions/{number}/restore'
   const setup = await attempt(got(client.POST(url, path)))
   if (!setup) return
-  keepSetup(setup)
+  await keepSetup(setup)
   say(`Version ${number} is in force again, as version ${setup.version}.`)
 }
 
@@ -84,7 +90,7 @@ export async function checkWiring(setupId: number, channels: number[]): Promise<
     body: { channels },
   })
   const setup = await attempt(got(answer))
-  if (setup) keepSetup(setup)
+  if (setup) await keepSetup(setup)
 }
 
 /** Put an input of a stand-in into a state that it should not be in; '' makes it well. */
@@ -159,7 +165,7 @@ export async function changeRate(setupId: number, device: number, rate: number):
   const path = { params: { path: { setup_id: setupId, device_id: device } } }
   const body = { rate_hz: rate }
   const url = '/api/setups/{setup_id}/devices/{device_id}'
-  keepSetup(await got(client.PATCH(url, { ...path, body })))
+  await keepSetup(await got(client.PATCH(url, { ...path, body })))
 }
 
 export async function emergencyStop(benchId: number): Promise<void> {
@@ -178,7 +184,7 @@ export async function signOut(): Promise<void> {
 
 /** Change the setup itself. Throws `ProblemError` for the field to show. */
 export async function changeSetup(id: number, body: Schemas['SetupChange']): Promise<void> {
-  keepSetup(await got(client.PATCH('/api/setups/{setup_id}', { ...setupPath(id), body })))
+  await keepSetup(await got(client.PATCH('/api/setups/{setup_id}', { ...setupPath(id), body })))
 }
 
 /** Have the setup's bench work with it. */
@@ -186,16 +192,34 @@ export async function putOnBench(setup: Schemas['SetupOut']): Promise<void> {
   const changed = await attempt(
     got(client.POST('/api/setups/{setup_id}/bench', setupPath(setup.id))),
   )
-  if (changed) keepSetup(changed)
+  if (changed) await keepSetup(changed)
   await reload(...benchQuery(setup.bench_id).queryKey)
 }
 
 export async function changeChannel(id: number, body: Schemas['ChannelChange']): Promise<void> {
   const path = { params: { path: { channel_id: id } } }
-  keepSetup(await got(client.PATCH('/api/channels/{channel_id}', { ...path, body })))
+  await keepSetup(await got(client.PATCH('/api/channels/{channel_id}', { ...path, body })))
+}
+
+/** Give a free input a sensor; errors go to the caller. */
+export async function wireSensor(
+  setupId: number,
+  body: Schemas['ChannelIn'],
+): Promise<Schemas['SetupOut']> {
+  const url = '/api/setups/{setup_id}/channels'
+  const changed = await got(client.POST(url, { ...setupPath(setupId), body }))
+  await keepSetup(changed)
+  return changed
+}
+
+/** What was done to the part, and by how much the channel went. */
+export async function keepSignTest(id: number, body: Schemas['SignTested']): Promise<true> {
+  const path = { params: { path: { channel_id: id } } }
+  await keepSetup(await got(client.POST('/api/channels/{channel_id}/sign-test', { ...path, body })))
+  return true
 }
 
 export async function changeScaling(id: number, body: Schemas['ScalingChange']): Promise<void> {
   const path = { params: { path: { channel_id: id } } }
-  keepSetup(await got(client.PATCH('/api/channels/{channel_id}/scaling', { ...path, body })))
+  await keepSetup(await got(client.PATCH('/api/channels/{channel_id}/scaling', { ...path, body })))
 }

@@ -1,7 +1,7 @@
 import { queryOptions } from '@tanstack/react-query'
 
 import { client, got, ProblemError, type Schemas } from './client'
-import { queryClient } from './queries'
+import { keep, queryClient } from './queries'
 
 /** The sensor library: instruments as records of texts, certificates, tables in and out. */
 
@@ -32,7 +32,7 @@ export const instrumentQuery = (id: number) =>
 
 async function kept(answer: Promise<Instrument>): Promise<Instrument> {
   const found = await answer
-  queryClient.setQueryData(instrumentQuery(found.id).queryKey, found)
+  await keep(instrumentQuery(found.id).queryKey, found)
   void queryClient.invalidateQueries({ queryKey: ['library'] })
   void queryClient.invalidateQueries({ queryKey: ['sensors'] })
   return found
@@ -54,6 +54,36 @@ export const retireSensor = (id: number, restore: boolean) => {
 export const addCertificate = (id: number, body: Schemas['CertificateIn']) =>
   kept(got(client.POST('/api/sensors/{sensor_id}/certificates', { ...at(id), body })))
 
+const bytes = {
+  bodySerializer: (body: unknown) => body as Blob,
+  headers: { 'Content-Type': 'application/octet-stream' },
+}
+
+/** Give the instrument a picture, made small here: a camera's file has some megabytes. */
+export async function givePicture(id: number, file: File): Promise<void> {
+  const body = (await smaller(file)) as unknown as string
+  await kept(got(client.PUT('/api/sensors/{sensor_id}/picture', { ...at(id), body, ...bytes })))
+}
+
+export const takePictureAway = (id: number) =>
+  kept(got(client.DELETE('/api/sensors/{sensor_id}/picture', at(id))))
+
+const LONGEST_SIDE = 800
+
+/** At most 800 pixels long; what the browser cannot read is left to the server to refuse. */
+async function smaller(file: File): Promise<Blob> {
+  const image = await createImageBitmap(file).catch(() => null)
+  if (!image) return file.slice(0, PART)
+  const by = Math.min(1, LONGEST_SIDE / Math.max(image.width, image.height))
+  const canvas = new OffscreenCanvas(
+    Math.max(1, Math.round(image.width * by)),
+    Math.max(1, Math.round(image.height * by)),
+  )
+  canvas.getContext('2d')?.drawImage(image, 0, 0, canvas.width, canvas.height)
+  image.close()
+  return canvas.convertToBlob({ type: 'image/webp', quality: 0.85 })
+}
+
 const PART = 192 * 1024
 
 /** Send the certificate's own PDF, part by part. */
@@ -67,8 +97,7 @@ export async function attachFile(certificate: number, file: File): Promise<void>
     const answer = client.PUT('/api/certificates/{certificate_id}/file/{at}', {
       params,
       body: file.slice(from, from + PART) as unknown as string,
-      bodySerializer: (body: unknown) => body as Blob,
-      headers: { 'Content-Type': 'application/octet-stream' },
+      ...bytes,
     })
     await kept(got(answer))
   }
@@ -81,8 +110,7 @@ export async function importTable(file: File, dry: boolean): Promise<Imported[]>
   const answer = client.POST('/api/library/import', {
     params: { query: { dry } },
     body: file as unknown as string,
-    bodySerializer: (body: unknown) => body as Blob,
-    headers: { 'Content-Type': 'application/octet-stream' },
+    ...bytes,
   })
   const found = await got(answer)
   if (!dry) {

@@ -1,6 +1,8 @@
 /** Making, copying and putting away of projects, setups and benches. Errors go to the caller. */
 
-import { client, got, type Schemas } from './client'
+import { queryOptions } from '@tanstack/react-query'
+
+import { client, got, ProblemError, type Schemas } from './client'
 import { queryClient } from './queries'
 
 export type Project = Schemas['ProjectOut']
@@ -30,6 +32,48 @@ export const duplicateProject = (id: number) =>
 
 export const addSetup = (id: number, body: Schemas['SetupIn']) =>
   reload(got(client.POST('/api/projects/{project_id}/setups', { ...of(id), body })))
+
+export const beginWithTemplate = (id: number, body: Schemas['FromTemplate']) =>
+  reload(got(client.POST('/api/projects/{project_id}/setups/from-template', { ...of(id), body })))
+
+/** A setup from a file that another one was exported to. */
+export async function importSetup(
+  id: number,
+  bench_id: number,
+  name: string,
+  file: File,
+): Promise<void> {
+  let document: { [key: string]: unknown }
+  try {
+    document = JSON.parse(await file.text()) as typeof document
+  } catch {
+    throw new ProblemError({
+      title: `${file.name} is no JSON.`,
+      hint: 'Choose a file that a setup was exported to.',
+      status: 422,
+    })
+  }
+  const body = { bench_id, name, document }
+  await reload(got(client.POST('/api/projects/{project_id}/setups/import', { ...of(id), body })))
+}
+
+export const templatesQuery = queryOptions({
+  queryKey: ['templates'],
+  queryFn: () => got(client.GET('/api/templates')),
+})
+
+/** Keep a setup to begin others with. */
+export async function keepTemplate(setup: number, name: string): Promise<void> {
+  const path = { params: { path: { setup_id: setup } } }
+  await got(client.POST('/api/setups/{setup_id}/template', { ...path, body: { name } }))
+  await queryClient.invalidateQueries({ queryKey: ['templates'] })
+}
+
+export async function removeTemplate(id: number): Promise<void> {
+  const path = { params: { path: { template_id: id } } }
+  await got(client.DELETE('/api/templates/{template_id}', path))
+  await queryClient.invalidateQueries({ queryKey: ['templates'] })
+}
 
 export function duplicateSetup(id: number) {
   const path = { params: { path: { setup_id: id } } }

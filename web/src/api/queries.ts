@@ -98,16 +98,17 @@ export const revisionsQuery = (id: number, version: number, before?: number) =>
     },
   })
 /** A setup's wiring sheet, or null where none was made yet; looked at again while `waiting`. */
-export const sheetQuery = (id: number, waiting: boolean) =>
+export const sheetQuery = (id: number, channel: string, waiting: boolean) =>
   queryOptions({
-    queryKey: ['sheet', id],
-    queryFn: () =>
-      got(client.GET('/api/setups/{setup_id}/wiring-sheet', byId('setup_id', id))).catch(
-        (error: unknown) => {
-          if (ProblemError.of(error).status === 404) return null
-          throw error
-        },
-      ),
+    queryKey: ['sheet', id, channel],
+    queryFn: () => {
+      const params = { ...byId('setup_id', id).params, query: { channel } }
+      const sheet = got(client.GET('/api/setups/{setup_id}/wiring-sheet', { params }))
+      return sheet.catch((error: unknown) => {
+        if (ProblemError.of(error).status === 404) return null
+        throw error
+      })
+    },
     refetchInterval: (query) => (waiting && !query.state.data?.made_at ? 2000 : false),
   })
 export const benchQuery = (id: number) =>
@@ -134,6 +135,18 @@ export const reportsQuery = (setupId: number) =>
 /** Whether the signed-in person's role allows a deed. */
 export function useMay(deed: string): boolean {
   return useQuery(sessionQuery).data?.may.includes(deed) ?? false
+}
+
+/**
+ * Show the answer of a deed at once. A read that is under way may have read what was before it,
+ * and would show that again: it is made anew.
+ */
+export async function keep<T>(queryKey: readonly unknown[], answer: T): Promise<void> {
+  const one = { queryKey, exact: true }
+  const reading = queryClient.isFetching(one) > 0
+  await queryClient.cancelQueries(one)
+  queryClient.setQueryData(queryKey, answer)
+  if (reading) void queryClient.invalidateQueries(one)
 }
 
 /** Reload what a piece of news from the server says has changed. */

@@ -98,6 +98,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/benches/{bench_id}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Devices
+         * @description Which devices announce themselves on the network of the bench's computer.
+         */
+        post: operations["yoke_server_bench_api_find_devices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Address
+         * @description Whether a device answers at an address, and what it reads; nothing is changed by it.
+         */
+        post: operations["yoke_server_bench_api_try_address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench-file/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bench File Schema
+         * @description JSON Schema of a bench file.
+         */
+        get: operations["yoke_server_bench_api_bench_file_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Bench
+         * @description The bench as a text that can be kept, changed and read again.
+         */
+        get: operations["yoke_server_bench_api_write_bench"];
+        /**
+         * Read Bench
+         * @description Make the bench have the devices of a text, as a whole or not at all.
+         */
+        put: operations["yoke_server_bench_api_read_bench"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/file/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Bench
+         * @description What a text would do to the bench.
+         */
+        post: operations["yoke_server_bench_api_preview_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches/{bench_id}/devices": {
         parameters: {
             query?: never;
@@ -467,6 +571,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/plugs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Plugs
+         * @description Read the data sheets in all plugs, and propose what follows for the setup.
+         */
+        post: operations["yoke_server_wire_plugs_api_read_plugs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move Channels
+         * @description Channels go to other inputs with their sensors.
+         */
+        post: operations["yoke_server_wire_plugs_api_move_channels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/from-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add From Sheet
+         * @description A sensor new in the library, from what its plug says.
+         */
+        post: operations["yoke_server_wire_plugs_api_add_from_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Sheet
+         * @description Write a channel's sensor into its plug's memory, and read it back.
+         */
+        post: operations["yoke_server_wire_plugs_api_write_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/sign-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Sign Test
+         * @description Which way a channel went when its part was loaded.
+         */
+        post: operations["yoke_server_wire_sign_api_keep_sign_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/cells": {
         parameters: {
             query?: never;
@@ -714,6 +918,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sensors/{sensor_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Picture
+         * @description A JPEG, PNG or WebP file of at most 256 kB; what is kept is a small JPEG of it.
+         */
+        put: operations["yoke_server_wire_library_api_give_picture"];
+        post?: never;
+        /** Take Picture Away */
+        delete: operations["yoke_server_wire_library_api_take_picture_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Picture */
+        get: operations["yoke_server_wire_library_api_get_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/revisions": {
         parameters: {
             query?: never;
@@ -763,7 +1005,7 @@ export interface paths {
         };
         /**
          * Export Revision
-         * @description A version as a file (docs/setup.schema.json), to be made a setup elsewhere.
+         * @description A version as a file (its schema: `/api/setup-file/schema`), to be made a setup elsewhere.
          */
         get: operations["yoke_server_wire_revisions_api_export_revision"];
         put?: never;
@@ -788,6 +1030,100 @@ export interface paths {
          * @description A setup from an exported file, on a bench of this house.
          */
         post: operations["yoke_server_wire_revisions_api_import_setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup-file/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Setup File Schema
+         * @description JSON Schema of a setup as a file.
+         */
+        get: operations["yoke_server_wire_revisions_api_setup_file_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Templates */
+        get: operations["yoke_server_wire_revisions_api_list_templates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Template
+         * @description Keep a setup to begin others with; one of that name is replaced.
+         */
+        post: operations["yoke_server_wire_revisions_api_keep_template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{template_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Template */
+        delete: operations["yoke_server_wire_revisions_api_remove_template"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/setups/from-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin With Template
+         * @description A setup as a template says.
+         */
+        post: operations["yoke_server_wire_revisions_api_begin_with_template"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1306,7 +1642,7 @@ export interface paths {
         put?: never;
         /**
          * Order Sheet
-         * @description Have the setup's wiring sheet made; news tell when it is there.
+         * @description Have the wiring sheet of a setup made, or of one channel; news tell when it is there.
          */
         post: operations["yoke_server_report_wiring_sheet_api_order_sheet"];
         delete?: never;
@@ -1550,6 +1886,8 @@ export interface components {
         /**
          * DeviceOut
          * @description A device: what it says of itself, who controls it, how its clock runs.
+         *
+         *     ``twin`` is another device that says it has the same serial number: one of both is wrong.
          */
         DeviceOut: {
             /** Id */
@@ -1560,6 +1898,12 @@ export interface components {
             driver: string;
             /** Capabilities */
             capabilities: string[];
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Twin */
+            twin: string;
             /** Link */
             link: string;
             /** Link Note */
@@ -1601,6 +1945,122 @@ export interface components {
         BenchIn: {
             /** Name */
             name: string;
+        };
+        /**
+         * DriverOut
+         * @description What a device can be, what its inputs give and can be set to, and what it can do.
+         */
+        DriverOut: {
+            /** Name */
+            name: string;
+            /** Signals */
+            signals: string[];
+            /** Excitations V */
+            excitations_v: number[];
+            /** Ranges Mv V */
+            ranges_mv_v: number[];
+            /** Carriers Hz */
+            carriers_hz: number[];
+            /** Capabilities */
+            capabilities: string[];
+        };
+        /**
+         * FoundDevice
+         * @description A device that announces itself; ``on`` is the bench and label it has already.
+         *
+         *     ``moved``: it is there at another address. Without a driver nothing here speaks to it.
+         */
+        FoundDevice: {
+            /** Driver */
+            driver: string;
+            /** Model */
+            model: string;
+            /** Serial */
+            serial: string;
+            /** Firmware */
+            firmware: string;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** On */
+            on: string;
+            /** Label */
+            label: string;
+            /** Moved */
+            moved: boolean;
+        };
+        /** FoundOut */
+        FoundOut: {
+            /** Devices */
+            devices: components["schemas"]["FoundDevice"][];
+        };
+        /**
+         * ReadingOut
+         * @description What an input reads, SI or as the device says; no value where it clips.
+         */
+        ReadingOut: {
+            /** Number */
+            number: number;
+            /** Signal */
+            signal: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * TrialOut
+         * @description What a device says of itself when it is tried; ``stands`` is how an actuator stands.
+         */
+        TrialOut: {
+            /** Model */
+            model: string;
+            /** Serial */
+            serial: string;
+            /** Firmware */
+            firmware: string;
+            /** Self Test */
+            self_test: string;
+            /** Controlled By */
+            controlled_by: string;
+            /** Rate Hz */
+            rate_hz: number | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingOut"][];
+            /** Stands */
+            stands: string;
+        };
+        /**
+         * AddressIn
+         * @description Where something answers, and what it should be.
+         */
+        AddressIn: {
+            /** Driver */
+            driver: string;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+        };
+        /** BenchTextOut */
+        BenchTextOut: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * Changes
+         * @description What is done to the bench, a sentence each.
+         */
+        Changes: {
+            /** Changes */
+            changes: string[];
+        };
+        /**
+         * BenchText
+         * @description A bench file, or the beginning of one.
+         */
+        BenchText: {
+            /** Text */
+            text: string;
         };
         /**
          * DeviceIn
@@ -1830,6 +2290,8 @@ export interface components {
         /**
          * BridgeConditioning
          * @description Excitation and range of a bridge input; the device offers some of them.
+         *
+         *     ``carrier_hz``: the excitation alternates so often; 0 is direct current.
          */
         BridgeConditioning: {
             /**
@@ -1847,6 +2309,11 @@ export interface components {
              * @default 8
              */
             range_mv_v: number;
+            /**
+             * Carrier Hz
+             * @default 0
+             */
+            carrier_hz: number;
         };
         /**
          * BridgeTransducer
@@ -1880,6 +2347,8 @@ export interface components {
         /**
          * BridgeWiring
          * @description Strained arms, cores of the cable, resistance of one arm and of one core.
+         *
+         *     Of gauges also the area of a grid, and what it is bonded to: both say how warm it gets.
          */
         BridgeWiring: {
             /**
@@ -1902,6 +2371,9 @@ export interface components {
              * @default 0.128
              */
             lead_ohm_per_m: number;
+            /** Grid Area M2 */
+            grid_area_m2?: number | null;
+            ground?: components["schemas"]["Ground"] | null;
         };
         /**
          * CauseOut
@@ -1953,13 +2425,15 @@ export interface components {
             /** Completion Ohm */
             completion_ohm: number | null;
             /** Wiring */
-            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
+            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["PotentiometerWiring"] | components["schemas"]["InductiveWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["PulseWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed: boolean;
+            /** Recorded */
+            recorded: boolean;
             grid: components["schemas"]["Grid"] | null;
             /** Per Signal */
             per_signal: number;
@@ -1988,6 +2462,8 @@ export interface components {
             /** Decimals */
             decimals: number;
             check: components["schemas"]["CheckOut"] | null;
+            heating: components["schemas"]["HeatingOut"] | null;
+            sign: components["schemas"]["SignOut"];
         };
         /**
          * CheckOut
@@ -2051,6 +2527,22 @@ export interface components {
             kind: "cycles";
             /** Cycles */
             cycles: number;
+        };
+        /**
+         * DigitalOutput
+         * @description An instrument that gives numbers ready made; ``factor`` is SI for each one of them.
+         */
+        DigitalOutput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "digital";
+            /**
+             * Factor
+             * @default 1
+             */
+            factor: number;
         };
         /**
          * DigitalWiring
@@ -2229,6 +2721,8 @@ export interface components {
              * @default 6
              */
             lead_length_m: number;
+            /** Grid Area M2 */
+            grid_area_m2?: number | null;
         };
         /**
          * Grid
@@ -2245,6 +2739,62 @@ export interface components {
             rosette: string;
             /** Angle */
             angle: number;
+        };
+        /**
+         * Ground
+         * @description What a gauge is bonded to, by how it carries heat off.
+         * @enum {string}
+         */
+        Ground: "aluminium" | "steel" | "stainless steel" | "titanium" | "fibre composite" | "plastic";
+        /**
+         * HeatingOut
+         * @description Power of an excited grid over its area, and what the part under it carries.
+         *
+         *     ``best_v`` is the highest excitation that it carries; 0 where none does. Of a part that is
+         *     not named only the power is known.
+         */
+        HeatingOut: {
+            /** Density W M2 */
+            density_w_m2: number;
+            /** Carries W M2 */
+            carries_w_m2?: number | null;
+            /** Best V */
+            best_v?: number | null;
+            /** Well */
+            well?: boolean | null;
+        };
+        /**
+         * InductiveHalf
+         * @description A half-bridge LVDT: two coils about a core; its output at capacity, of either sign.
+         */
+        InductiveHalf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inductive_half";
+            /**
+             * Resistance Ohm
+             * @default 350
+             */
+            resistance_ohm: number;
+            /** Rated Output */
+            rated_output: number;
+            /** Capacity */
+            capacity: number;
+        };
+        /**
+         * InductiveWiring
+         * @description Two coils about a core that moves (half-bridge LVDT); it needs a carrier.
+         */
+        InductiveWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "inductive_half";
+            /** Resistance Ohm */
+            resistance_ohm: number;
         };
         /**
          * Limit
@@ -2292,10 +2842,17 @@ export interface components {
             at_4_ma: number;
             /** At 20 Ma */
             at_20_ma: number;
+            /**
+             * Wires
+             * @default 2
+             */
+            wires: number;
         };
         /**
          * LoopWiring
          * @description A 4-20 mA loop, read as the voltage across a precision resistor.
+         *
+         *     With two cores the loop supplies the transmitter, with three it has a supply of its own.
          */
         LoopWiring: {
             /**
@@ -2303,6 +2860,11 @@ export interface components {
              * @enum {string}
              */
             kind: "loop";
+            /**
+             * Wires
+             * @default 2
+             */
+            wires: number;
             /**
              * Resistor Ohm
              * @default 50
@@ -2412,6 +2974,74 @@ export interface components {
             travel_limit_m: number;
         };
         /**
+         * Potentiometer
+         * @description A resistance with a wiper that goes from end to end over its travel.
+         */
+        Potentiometer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "potentiometer";
+            /**
+             * Resistance Ohm
+             * @default 5000
+             */
+            resistance_ohm: number;
+            /** Capacity */
+            capacity: number;
+        };
+        /**
+         * PotentiometerWiring
+         * @description A resistance with a wiper.
+         */
+        PotentiometerWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "potentiometer";
+            /** Resistance Ohm */
+            resistance_ohm: number;
+        };
+        /**
+         * PulseRateScaling
+         * @description A speed of rotation by so many pulses a turn.
+         */
+        PulseRateScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pulse_rate";
+            /** Pulses Per Turn */
+            pulses_per_turn: number;
+        };
+        /**
+         * PulseSensor
+         * @description A pick-up that gives so many pulses a turn.
+         */
+        PulseSensor: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pulses";
+            /** Pulses Per Turn */
+            pulses_per_turn: number;
+        };
+        /**
+         * PulseWiring
+         * @description Pulses that are counted, from a pick-up that the device supplies.
+         */
+        PulseWiring: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pulses";
+        };
+        /**
          * RateOut
          * @description At which rate the setup has a device sample.
          */
@@ -2477,6 +3107,8 @@ export interface components {
              * @default 6
              */
             lead_length_m: number;
+            /** Grid Area M2 */
+            grid_area_m2?: number | null;
         };
         /**
          * RoundPiece
@@ -2508,11 +3140,12 @@ export interface components {
             /** Signal */
             signal: string;
             /** Spec */
-            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["Potentiometer"] | components["schemas"]["InductiveHalf"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"] | components["schemas"]["PulseSensor"] | components["schemas"]["DigitalOutput"];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
             due_on: string | null;
+            term: components["schemas"]["TermOut"];
             /** Cores */
             cores: components["schemas"]["CoreOut"][];
         };
@@ -2570,6 +3203,45 @@ export interface components {
             /** Reports */
             reports: number;
         };
+        /**
+         * SignOut
+         * @description What counts positive, what is done to a part for it or against; which cores turn it.
+         *
+         *     ``swap`` is empty where no exchange of cores turns it. A change counts when it exceeds
+         *     ``clear`` deviations of the reading and the ``smallest``, SI of the quantity.
+         */
+        SignOut: {
+            /** Counts */
+            counts: string;
+            /** Positive */
+            positive: string;
+            /** Negative */
+            negative: string;
+            /** Swap */
+            swap: string;
+            /** Clear */
+            clear: number;
+            /** Smallest */
+            smallest: number;
+            test: components["schemas"]["SignTestOut"] | null;
+        };
+        /**
+         * SignTestOut
+         * @description A test of the sign; ``old``: the wiring or the sign was changed since.
+         */
+        SignTestOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Old */
+            old: boolean;
+            /** Well */
+            well: boolean;
+            /** Moved */
+            moved: number;
+        };
         /** TablePoint */
         TablePoint: {
             /** Signal */
@@ -2589,6 +3261,21 @@ export interface components {
             kind: "table";
             /** Points */
             points: components["schemas"]["TablePoint"][];
+        };
+        /**
+         * TermOut
+         * @description How a calibration stands today; ``elapsed`` is the share of its term, 0 to 1.
+         */
+        TermOut: {
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "overdue" | "soon" | "in force" | "without";
+            /** Words */
+            words: string;
+            /** Elapsed */
+            elapsed: number;
         };
         /**
          * ThermometerWiring
@@ -2716,9 +3403,11 @@ export interface components {
             /** Name */
             name?: string;
             /** Wiring */
-            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
+            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["PotentiometerWiring"] | components["schemas"]["InductiveWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["PulseWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
+            /** Recorded */
+            recorded?: boolean;
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -2747,9 +3436,11 @@ export interface components {
             /** Name */
             name?: string;
             /** Wiring */
-            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
+            wiring?: components["schemas"]["BridgeWiring"] | components["schemas"]["PotentiometerWiring"] | components["schemas"]["InductiveWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["PulseWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
+            /** Recorded */
+            recorded?: boolean;
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -2777,6 +3468,148 @@ export interface components {
              * @default
              */
             faults: string;
+        };
+        /**
+         * PlugOut
+         * @description An input, what its plug says of the sensor in it, and what is proposed.
+         *
+         *     ``state``: none (no memory), blank, sheet, unreadable. ``proposal``: nothing, move (the
+         *     channel ``channel_id`` to here), wire (the sensor ``sensor_id``), add (to the library).
+         */
+        PlugOut: {
+            /** Input Id */
+            input_id: number;
+            /** Input Label */
+            input_label: string;
+            /** State */
+            state: string;
+            /** Serial */
+            serial: string;
+            /** Words */
+            words: string;
+            /** Quantity */
+            quantity: string;
+            /** Wired */
+            wired: string;
+            /** Proposal */
+            proposal: string;
+            /** Channel Id */
+            channel_id: number | null;
+            /** Sensor Id */
+            sensor_id: number | null;
+            /** Memory */
+            memory: string;
+            /** Problem */
+            problem: string;
+        };
+        /** Plugs */
+        Plugs: {
+            /** Plugs */
+            plugs: components["schemas"]["PlugOut"][];
+        };
+        /** Move */
+        Move: {
+            /** Channel Id */
+            channel_id: number;
+            /** Input Id */
+            input_id: number;
+        };
+        /**
+         * Moves
+         * @description Channels that go to other inputs, as one deed.
+         */
+        Moves: {
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+        };
+        /** CertificateOut */
+        CertificateOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /**
+             * Calibrated On
+             * Format: date
+             */
+            calibrated_on: string;
+            /** Due On */
+            due_on: string | null;
+            /** Rated Output */
+            rated_output: number | null;
+            /** File Name */
+            file_name: string;
+            /** Has File */
+            has_file: boolean;
+        };
+        /**
+         * InstrumentOut
+         * @description With its certificates; ``rise_per_year`` is how its rated output drifts, over its mean.
+         */
+        InstrumentOut: {
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Serial */
+            serial: string;
+            /** Quantity */
+            quantity: string;
+            /** Signal */
+            signal: string;
+            /** Spec */
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["Potentiometer"] | components["schemas"]["InductiveHalf"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"] | components["schemas"]["PulseSensor"] | components["schemas"]["DigitalOutput"];
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Due On */
+            due_on: string | null;
+            term: components["schemas"]["TermOut"];
+            /** Cores */
+            cores: components["schemas"]["CoreOut"][];
+            /** Where */
+            where: string;
+            /** Place */
+            place: string;
+            /** Retired At */
+            retired_at: string | null;
+            /** Calibrations */
+            calibrations: number;
+            /** Record */
+            record: {
+                [key: string]: string;
+            };
+            /** Rise Per Year */
+            rise_per_year: number | null;
+            /** Picture Id */
+            picture_id: number | null;
+            /** Certificates */
+            certificates: components["schemas"]["CertificateOut"][];
+        };
+        /**
+         * Memory
+         * @description A plug's memory as it was read, hexadecimal.
+         */
+        Memory: {
+            /** Memory */
+            memory: string;
+        };
+        /**
+         * SignTested
+         * @description What somebody did to the part, and by how much the reading went, SI of the quantity.
+         *
+         *     ``reversed`` is how the channel counted meanwhile, ``deviation`` what its reading varied by.
+         */
+        SignTested: {
+            /** Positive */
+            positive: boolean;
+            /** Reversed */
+            reversed: boolean;
+            /** Moved */
+            moved: number;
+            /** Deviation */
+            deviation: number;
         };
         /** Done */
         Done: {
@@ -2879,63 +3712,6 @@ export interface components {
             /** Connections */
             connections: components["schemas"]["ConnectionOut"][];
         };
-        /** CertificateOut */
-        CertificateOut: {
-            /** Id */
-            id: number;
-            /** Number */
-            number: string;
-            /**
-             * Calibrated On
-             * Format: date
-             */
-            calibrated_on: string;
-            /** Due On */
-            due_on: string | null;
-            /** Rated Output */
-            rated_output: number | null;
-            /** File Name */
-            file_name: string;
-            /** Has File */
-            has_file: boolean;
-        };
-        /** InstrumentOut */
-        InstrumentOut: {
-            /** Id */
-            id: number;
-            /** Kind */
-            kind: string;
-            /** Name */
-            name: string;
-            /** Serial */
-            serial: string;
-            /** Quantity */
-            quantity: string;
-            /** Signal */
-            signal: string;
-            /** Spec */
-            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
-            /** Calibrated On */
-            calibrated_on: string | null;
-            /** Due On */
-            due_on: string | null;
-            /** Cores */
-            cores: components["schemas"]["CoreOut"][];
-            /** Where */
-            where: string;
-            /** Place */
-            place: string;
-            /** Retired At */
-            retired_at: string | null;
-            /** Calibrations */
-            calibrations: number;
-            /** Record */
-            record: {
-                [key: string]: string;
-            };
-            /** Certificates */
-            certificates: components["schemas"]["CertificateOut"][];
-        };
         /**
          * RecordIn
          * @description Fields of a sensor as text; what is left out stays.
@@ -2964,11 +3740,12 @@ export interface components {
             /** Signal */
             signal: string;
             /** Spec */
-            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"];
+            spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["Potentiometer"] | components["schemas"]["InductiveHalf"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"] | components["schemas"]["PulseSensor"] | components["schemas"]["DigitalOutput"];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
             due_on: string | null;
+            term: components["schemas"]["TermOut"];
             /** Cores */
             cores: components["schemas"]["CoreOut"][];
             /** Where */
@@ -3065,12 +3842,43 @@ export interface components {
             };
         };
         /**
+         * TemplateOut
+         * @description A setup to begin others with; ``bench_id`` is where it was made.
+         */
+        TemplateOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Bench Id */
+            bench_id: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /** TemplateIn */
+        TemplateIn: {
+            /** Name */
+            name: string;
+        };
+        /** FromTemplate */
+        FromTemplate: {
+            /** Template Id */
+            template_id: number;
+            /** Bench Id */
+            bench_id: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * ScalingChange
          * @description How a channel turns its signal into its quantity (SI); what is left out stays.
          */
         ScalingChange: {
             /** Scaling */
-            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
+            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed?: boolean;
         };
@@ -3129,13 +3937,18 @@ export interface components {
             /** Quantity */
             quantity: string;
             /** Wiring */
-            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["DigitalWiring"];
+            wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["PotentiometerWiring"] | components["schemas"]["InductiveWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["PulseWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["AsReadScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
             /** Reversed */
             reversed: boolean;
+            /**
+             * Recorded
+             * @default true
+             */
+            recorded: boolean;
             grid: components["schemas"]["Grid"] | null;
             /** Zero */
             zero: number | null;
@@ -4167,7 +4980,157 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": string[];
+                    "application/json": components["schemas"]["DriverOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_find_devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_try_address: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddressIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_bench_file_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_write_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchTextOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_read_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_preview_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changes"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4789,6 +5752,129 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_wire_plugs_api_read_plugs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plugs"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_plugs_api_move_channels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moves"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_plugs_api_add_from_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Memory"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_plugs_api_write_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_sign_api_keep_sign_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignTested"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_wire_grid_api_put_cells: {
         parameters: {
             query?: never;
@@ -5158,6 +6244,79 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_wire_library_api_give_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_take_picture_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sensor_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_library_api_get_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_wire_revisions_api_list_revisions: {
         parameters: {
             query?: {
@@ -5243,6 +6402,125 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetupFile"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_revisions_api_setup_file_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_revisions_api_list_templates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_revisions_api_keep_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TemplateOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_revisions_api_remove_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                template_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_revisions_api_begin_with_template: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromTemplate"];
             };
         };
         responses: {
@@ -5983,7 +7261,9 @@ export interface operations {
     };
     yoke_server_report_wiring_sheet_api_sheet_state: {
         parameters: {
-            query?: never;
+            query?: {
+                channel?: string;
+            };
             header?: never;
             path: {
                 setup_id: number;
@@ -6006,7 +7286,9 @@ export interface operations {
     };
     yoke_server_report_wiring_sheet_api_order_sheet: {
         parameters: {
-            query?: never;
+            query?: {
+                channel?: string;
+            };
             header?: never;
             path: {
                 setup_id: number;
@@ -6029,7 +7311,9 @@ export interface operations {
     };
     yoke_server_report_wiring_sheet_api_sheet_file: {
         parameters: {
-            query?: never;
+            query?: {
+                channel?: string;
+            };
             header?: never;
             path: {
                 setup_id: number;

@@ -1,16 +1,18 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import type { Schemas } from '../api/client'
+import { ProblemError, type Schemas } from '../api/client'
 import {
   addSetup,
+  beginWithTemplate,
   createBench,
   createProject,
-  putDevice,
-  removeDevice,
+  importSetup,
+  removeTemplate,
+  templatesQuery,
   type Project,
 } from '../api/projects'
-import { benchesQuery, benchQuery, driversQuery, kindsOfTestQuery, useMay } from '../api/queries'
+import { benchesQuery, benchQuery, kindsOfTestQuery, useMay } from '../api/queries'
 import { Button } from '../ui/Button'
 import { Section } from '../ui/Fact'
 import { Form, SelectField, TextField } from '../ui/Form'
@@ -57,36 +59,85 @@ function NewProject({ onDone }: { onDone: () => void }) {
   )
 }
 
+const FILE = 'file'
+const TEMPLATE = 'template:'
+
+/** As a kind of test, with a template, or from a file. */
 function NewSetup({ project, onDone }: { project: Project; onDone: () => void }) {
   const kinds = useQuery(kindsOfTestQuery).data ?? []
+  const templates = useQuery(templatesQuery).data ?? []
   const benches = useQuery(benchesQuery).data ?? []
+  const [begins, setBegins] = useState('tension')
+  const [bench, setBench] = useState('')
+  const [file, setFile] = useState<File | null>(null)
   if (!benches.length) return <Benches />
+  const template = templates.find((t) => `${TEMPLATE}${t.id}` === begins)
+  const choose = (next: string) => {
+    setBegins(next)
+    const made = templates.find((t) => `${TEMPLATE}${t.id}` === next)?.bench_id
+    if (made) setBench(String(made))
+  }
+  const make = (name: string) => {
+    const bench_id = Number(bench || benches[0]!.id)
+    if (template) return beginWithTemplate(project.id, { template_id: template.id, bench_id, name })
+    if (begins !== FILE)
+      return addSetup(project.id, { name, kind: begins as Schemas['SetupIn']['kind'], bench_id })
+    if (file) return importSetup(project.id, bench_id, name, file)
+    throw new ProblemError({ title: 'No file is chosen.', hint: 'Choose one.', status: 422 })
+  }
   return (
     <Section title={`New setup of ${project.name}`}>
       <Form
         label="New setup"
         deed="Add the setup"
         onCancel={onDone}
-        onSubmit={async ({ name = '', kind, bench }) => {
-          await addSetup(project.id, {
-            name,
-            kind: kind as Schemas['SetupIn']['kind'],
-            bench_id: Number(bench),
-          })
+        onSubmit={async ({ name = '' }) => {
+          await make(name)
           onDone()
         }}
       >
         <SelectField
           name="kind"
-          label="Kind of test"
-          options={kinds.map((k) => [k.kind, k.name])}
+          label="It begins as"
+          value={begins}
+          onChange={choose}
+          options={[
+            ...kinds.map((k) => [k.kind, k.name] as const),
+            ...templates.map((t) => [`${TEMPLATE}${t.id}`, `Template: ${t.name}`] as const),
+            [FILE, 'A file of another setup'],
+          ]}
         />
+        {begins === FILE && (
+          <label className="block text-[12px] text-soft">
+            File (JSON)
+            <input
+              type="file"
+              accept=".json,application/json"
+              className="mt-0.5 block w-full text-[12px]"
+              onChange={(e) => setFile(e.target.files?.[0] ?? null)}
+            />
+          </label>
+        )}
         <TextField name="name" label="Name" required autoFocus />
         <SelectField
           name="bench"
           label="Bench"
+          value={bench || String(benches[0]!.id)}
+          onChange={setBench}
           options={benches.map((b) => [String(b.id), b.name])}
         />
+        {template && (
+          <button
+            type="button"
+            className="self-start text-[12px] text-petrol underline underline-offset-2"
+            onClick={() => {
+              setBegins('tension')
+              void attempt(removeTemplate(template.id))
+            }}
+          >
+            Take the template {template.name} away
+          </button>
+        )}
       </Form>
     </Section>
   )
@@ -139,9 +190,6 @@ const LINKS: Record<string, string> = {
 
 function BenchDevices({ bench, name }: { bench: number; name: string }) {
   const found = useQuery({ ...benchQuery(bench), refetchInterval: 5000 }).data
-  const may = useMay('set up benches')
-  const [adding, setAdding] = useState(false)
-  const empty = found?.devices.length === 0
   return (
     <Section title={name}>
       <p className="pb-1 text-[12px] text-soft">
@@ -163,56 +211,14 @@ function BenchDevices({ bench, name }: { bench: number; name: string }) {
             <span className="truncate text-soft">
               {d.driver}, {d.link === 'unknown' ? 'not seen yet' : d.link}
             </span>
-            {may && adding && (
-              <button
-                type="button"
-                className="ml-auto flex-none text-petrol underline"
-                onClick={() => void attempt(removeDevice(bench, d.id))}
-              >
-                take off
-              </button>
-            )}
           </li>
         ))}
       </ul>
-      {may && (adding || empty) ? (
-        <AddDevice bench={bench} onDone={() => setAdding(false)} />
-      ) : (
-        may && (
-          <button
-            type="button"
-            className="mt-1 text-[12px] text-petrol underline underline-offset-2"
-            onClick={() => setAdding(true)}
-          >
-            Change its devices
-          </button>
-        )
+      {found?.devices.length === 0 && (
+        <p className="text-[12px] text-soft">
+          No device yet: they are found and added in Wire, under Devices.
+        </p>
       )}
     </Section>
-  )
-}
-
-function AddDevice({ bench, onDone }: { bench: number; onDone: () => void }) {
-  const drivers = useQuery(driversQuery).data ?? []
-  return (
-    <div className="mt-2 border-t border-rule pt-2">
-      <Form
-        label="Add a device"
-        deed="Add or move it"
-        onCancel={onDone}
-        onSubmit={({ label = '', driver = '', host = '', port }) =>
-          putDevice(bench, { label, driver, host, port: Number(port) })
-        }
-      >
-        <div className="grid grid-cols-[80px_1fr] gap-2">
-          <TextField name="label" label="Label" required />
-          <SelectField name="driver" label="What it is" options={drivers.map((d) => [d, d])} />
-        </div>
-        <div className="grid grid-cols-[1fr_80px] gap-2">
-          <TextField name="host" label="Address" value="127.0.0.1" required />
-          <TextField name="port" label="Port" required />
-        </div>
-      </Form>
-    </div>
   )
 }

@@ -27,6 +27,8 @@ export function Segments<T extends string>(props: {
   value: T
   onChange: (value: T) => void
   disabled?: boolean
+  /** Closer together, where there are many. */
+  dense?: boolean
 }) {
   return (
     <div
@@ -42,7 +44,7 @@ export function Segments<T extends string>(props: {
           aria-checked={value === props.value}
           disabled={props.disabled}
           onClick={() => props.onChange(value)}
-          className={`border-r border-rule-strong px-2 text-[12px] last:border-r-0 ${
+          className={`border-r border-rule-strong text-[12px] last:border-r-0 ${props.dense ? 'px-1.5' : 'px-2'} ${
             value === props.value ? 'bg-ink font-[620] text-paper' : 'text-soft'
           }`}
         >

@@ -77,12 +77,19 @@ export function TextField(props: {
 export function SelectField(props: {
   name: string
   label: string
+  value?: string
+  onChange?: (value: string) => void
   options: readonly (readonly [string, string])[]
 }) {
   return (
     <label className="block text-[12px] text-soft">
       {props.label}
-      <select name={props.name} className={LOOK}>
+      <select
+        name={props.name}
+        value={props.value}
+        onChange={(e) => props.onChange?.(e.target.value)}
+        className={LOOK}
+      >
         {props.options.map(([value, words]) => (
           <option key={value} value={value}>
             {words}

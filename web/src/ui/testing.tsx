@@ -25,3 +25,12 @@ export async function type(input: HTMLInputElement, text: string, key: string): 
     input.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
   })
 }
+
+/** Press the button of that name. */
+export async function pressed(box: HTMLElement, name: string): Promise<void> {
+  const found = [...box.querySelectorAll('button')].find(
+    (b) => b.getAttribute('aria-label') === name || b.textContent?.startsWith(name),
+  )
+  if (!found) throw new Error(`There is no button ${name}.`)
+  await act(async () => found.click())
+}

@@ -31,6 +31,9 @@ const MEASURED = [
   'stress',
   'pressure',
   'temperature',
+  'torque',
+  'speed',
+  'acceleration',
   'voltage',
   'angle',
 ]

@@ -123,8 +123,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
   const reading = useReading(c.key)
   const signal = signalUnit(c.signal)
   const error = shuntError(c)
-  const overdue =
-    c.sensor.due_on !== null && c.sensor.due_on < new Date().toISOString().slice(0, 10)
+  const overdue = c.sensor.term.standing === 'overdue'
   return (
     <tr
       onClick={onChoose}

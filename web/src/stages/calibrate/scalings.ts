@@ -54,7 +54,7 @@ export const FORMS: Record<Kind, Form> = {
       field('rated_output', 'Rated output', 'signal', 4),
       field('capacity', 'Capacity', 'quantity', 3),
     ],
-    fits: (c) => c.wiring.kind === 'bridge' && !strain(c),
+    fits: (c) => c.wiring.kind === 'inductive_half' || (c.wiring.kind === 'bridge' && !strain(c)),
     seed: (c) => ({ kind: 'rated_output', rated_output: 2e-3, capacity: 2e-3 * c.per_signal }),
   },
   loop_span: {
@@ -65,6 +65,12 @@ export const FORMS: Record<Kind, Form> = {
     ],
     fits: (c) => c.wiring.kind === 'loop',
     seed: () => ({ kind: 'loop_span', at_4_ma: 0, at_20_ma: 1 }),
+  },
+  pulse_rate: {
+    label: 'Pulses a turn',
+    fields: [field('pulses_per_turn', 'Pulses a turn', 'number', 0)],
+    fits: (c) => c.wiring.kind === 'pulses',
+    seed: () => ({ kind: 'pulse_rate', pulses_per_turn: 60 }),
   },
   platinum: {
     label: 'Platinum, IEC 60751',

@@ -1,13 +1,18 @@
 import { client, got, type Bench, type Channel, type Setup } from '../../api/client'
 import { changeChannel, undo } from '../../api/deeds'
+import { writeSheet } from '../../api/plugs'
 import { queryClient, useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableText } from '../../ui/Editable'
-import { Fact, Section } from '../../ui/Fact'
+import { useReading } from '../../live/LiveProvider'
+import { Fact, Section, Segments } from '../../ui/Fact'
+import { figure } from '../../ui/format'
 import { Icon } from '../../ui/Icon'
-import { attempt } from '../../ui/notices'
+import { attempt, say } from '../../ui/notices'
+import { fromSi, signalUnit, spanFromSi, toSi } from '../../ui/units'
 import { marksOf } from './marks'
 import { coreFill } from './parts'
+import { SignTest } from './SignTest'
 import { StandInFaults } from './StandInFaults'
 import { WiringForm } from './WiringForm'
 
@@ -19,6 +24,7 @@ interface Props {
 
 export function ChannelInspector({ setup, bench, channel }: Props) {
   const may = useMay('wire channels')
+  const device = bench.devices.find((d) => d.id === channel.device_id)
   const bad = marksOf(channel).pins
   const change = (body: Parameters<typeof changeChannel>[1]) => changeChannel(channel.id, body)
   return (
@@ -39,8 +45,33 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
         <Fact name="Certificate due">
           <span className="figure">{channel.sensor.due_on ?? 'none'}</span>
         </Fact>
+        {bench.yoke_mine && device?.capabilities.includes('data sheets') && (
+          <Fact name="Data sheet in the plug">
+            <button
+              type="button"
+              className="font-[560] text-petrol underline underline-offset-2"
+              onClick={() => void write(channel)}
+            >
+              Write it
+            </button>
+          </Fact>
+        )}
       </Section>
-      <WiringForm channel={channel} disabled={!may} />
+      <Section title="In a run">
+        <Fact name="Recorded">
+          <Segments
+            label="Recorded"
+            options={[
+              ['on', 'On'],
+              ['off', 'Off'],
+            ]}
+            value={channel.recorded ? 'on' : 'off'}
+            disabled={!may}
+            onChange={(to) => void attempt(change({ recorded: to === 'on' }))}
+          />
+        </Fact>
+      </Section>
+      <WiringForm channel={channel} driver={device?.driver ?? ''} disabled={!may} />
       <Section title="Cores and pins">
         {channel.sensor.cores.map((core) => (
           <div
@@ -60,12 +91,9 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
           </div>
         ))}
       </Section>
-      <Section title="Sign">
-        <Fact name={channel.wiring.kind === 'bridge' ? 'Tension reads' : 'More reads'}>
-          {channel.reversed ? 'negative, reversed' : 'positive'}
-        </Fact>
-      </Section>
-      <StandInFaults channel={channel} bench={bench} />
+      <SignTest channel={channel} />
+      <Now channel={channel} />
+      <StandInFaults channel={channel} bench={bench} setup={setup} />
       {may && (
         <div className="px-4 py-3">
           <Button size={24} onClick={() => void takeOff(channel)}>
@@ -75,6 +103,47 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
       )}
     </section>
   )
+}
+
+/** What it reads, and by what: offset, gain, what is in force for it. */
+function Now({ channel: c }: { channel: Channel }) {
+  const now = useReading(c.key)
+  const signal = signalUnit(c.signal)
+  const inUnit = (si?: number) => figure(si === undefined ? si : fromSi(si, c.unit), c.decimals)
+  const rows: [string, string, string][] = [
+    ['Reads', now?.clipped ? 'clipped' : inUnit(now?.value), c.unit],
+    ['Lowest since reset', inUnit(now?.lowest), c.unit],
+    ['Highest since reset', inUnit(now?.highest), c.unit],
+    ['Signal', figure(now && fromSi(now.raw, signal), 4), signal],
+    ['Zero taken off', c.zero === null ? 'none' : figure(fromSi(c.zero, signal), 4), signal],
+    ['Tare taken off', c.tare === null ? 'none' : inUnit(c.tare), c.unit],
+    ['Gain', gainText(c), `${c.unit} per ${signal}`],
+  ]
+  return (
+    <Section title="Now">
+      {rows.map(([name, value, unit]) => (
+        <Fact key={name} name={name}>
+          <span className="figure">{value}</span>{' '}
+          <span className="text-soft">{value === 'none' ? '' : unit}</span>
+        </Fact>
+      ))}
+      <Fact name="Shunt check">
+        {c.shunt_at ? c.shunt_at.slice(0, 10) : <span className="text-soft">none</span>}
+      </Fact>
+    </Section>
+  )
+}
+
+/** The slope of its scaling near rest, in the units that people speak of. */
+function gainText(c: Channel): string {
+  const perSignal =
+    c.per_signal * toSi(1, signalUnit(c.signal)) - c.per_signal * toSi(0, signalUnit(c.signal))
+  return Number(spanFromSi(perSignal, c.unit).toPrecision(5)).toString().replace('-', '−')
+}
+
+async function write(channel: Channel): Promise<void> {
+  if (await attempt(writeSheet(channel.id)))
+    say(`${channel.sensor.serial} is in the memory of its plug at ${channel.input_label}`)
 }
 
 async function takeOff(channel: Channel): Promise<void> {

@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { client, got, ProblemError, type Bench, type Sensor, type Setup } from '../../api/client'
-import { keepSetup } from '../../api/deeds'
+import { ProblemError, type Bench, type Sensor, type Setup } from '../../api/client'
+import { wireSensor } from '../../api/deeds'
 import { sensorsQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
@@ -37,9 +37,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
     if (!sensor) return
     try {
       const body = { input_id: input.id, sensor_id: sensor.id, name }
-      const path = { params: { path: { setup_id: setup.id } } }
-      const changed = await got(client.POST('/api/setups/{setup_id}/channels', { ...path, body }))
-      keepSetup(changed)
+      const changed = await wireSensor(setup.id, body)
       onWired()
       choose(changed.channels.find((c) => c.input_id === input.id)?.id ?? null)
     } catch (error) {

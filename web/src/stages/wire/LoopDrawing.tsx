@@ -2,7 +2,7 @@ import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
 import { coreColour, type DrawingProps } from './drawing'
-import { Core, Meter, PlugPins, Resistor, Value } from './parts'
+import { Caption, ChannelName, Core, Meter, PlugPins, Resistor, Supply, Value } from './parts'
 import { Sheet } from './Sheet'
 
 const SPAN = '% of span'
@@ -12,6 +12,7 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
   const reading = useReading(channel.key)
   const ohm = channel.wiring.kind === 'loop' ? channel.wiring.resistor_ohm : 0
   const current = reading && ohm ? reading.raw / ohm : undefined
+  const three = channel.wiring.kind === 'loop' && channel.wiring.wires === 3
   const dead = !!reading && !Number.isFinite(reading.value) // beyond what a sound loop gives
   const colour = (pin: number) => coreColour(channel, pin)
   return (
@@ -25,20 +26,9 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
         fill="var(--well)"
         stroke="var(--rule-strong)"
       />
-      <text x="34" y="102" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
-        {channel.sensor.name}
-      </text>
+      <Caption x={34} y={102} words={channel.sensor.name} />
       <circle cx="100" cy="210" r="42" fill="var(--sheet)" stroke="var(--petrol)" strokeWidth="4" />
-      <text
-        x="100"
-        y="207"
-        fontSize="15"
-        fontWeight="680"
-        textAnchor="middle"
-        style={{ fill: 'var(--petrol)' }}
-      >
-        {channel.name}
-      </text>
+      <ChannelName x={100} y={207} name={channel.name} anchor="middle" />
       <text x="100" y="226" fontSize="12" textAnchor="middle">
         4-20 mA
       </text>
@@ -46,26 +36,24 @@ export function LoopDrawing({ channel, device }: DrawingProps) {
       <Core d="M100 252V278H358" colour={colour(2)} pin={2} y={278} />
       <text x="228" y="133" fontSize="12">{`${colour(1)}, supply +`}</text>
       <text x="228" y="269" fontSize="12">{`${colour(2)}, loop back`}</text>
+      {three && (
+        <>
+          <Core d="M72 242V344H358" colour={colour(3)} pin={3} y={344} />
+          <text x="228" y="335" fontSize="12">{`${colour(3)}, supply −`}</text>
+        </>
+      )}
       <PlugPins
         x={372}
-        pins={[
-          [1, 142, true],
-          [2, 278, true],
-        ]}
+        pins={[[1, 142, true], [2, 278, true], ...(three ? ([[3, 344, true]] as const) : [])]}
       />
+      {three && <path d="M382 344H430V330" fill="none" stroke="var(--ink)" strokeWidth="1.5" />}
       <path
         d="M382 142H594V186M594 234V330H430V278H382"
         fill="none"
         stroke="var(--ink)"
         strokeWidth="1.5"
       />
-      <circle cx="594" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
-      <text x="594" y="207" fontSize="12" textAnchor="middle" className="n">
-        24
-      </text>
-      <text x="594" y="221" fontSize="12" textAnchor="middle">
-        V
-      </text>
+      <Supply volts="24" />
       <Resistor x={430} y={304} angle={90} />
       <Value x={444} y={308} value={figure(ohm, 2)} unit="Ω" />
       <Meter

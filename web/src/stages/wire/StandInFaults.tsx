@@ -1,6 +1,6 @@
 import { useState } from 'react'
 
-import type { Bench, Channel } from '../../api/client'
+import type { Bench, Channel, Setup } from '../../api/client'
 import { pretend } from '../../api/deeds'
 import { Section } from '../../ui/Fact'
 
@@ -20,7 +20,8 @@ const OF_BRIDGES: readonly (readonly [string, string])[] = [
 ]
 
 /** Only where the device is a stand-in: it can be made to be wrong, to see the check find it. */
-export function StandInFaults({ channel, bench }: { channel: Channel; bench: Bench }) {
+export function StandInFaults(props: { channel: Channel; bench: Bench; setup: Setup }) {
+  const { channel, bench, setup } = props
   const [busy, setBusy] = useState(false)
   const device = bench.devices.find((d) => d.id === channel.device_id)
   if (!device?.capabilities.includes('pretends') || channel.wiring.kind !== 'bridge') return null
@@ -37,6 +38,9 @@ export function StandInFaults({ channel, bench }: { channel: Channel; bench: Ben
           ] as const,
         ]
       : []
+  const wired = new Set(setup.channels.map((c) => c.input_id))
+  const free = device.inputs.find((i) => !wired.has(i.id))
+  const moved = free ? [[`moved ${free.number}`, `moved to input ${free.label}`] as const] : []
   const put = async (faults: string) => {
     setBusy(true)
     await pretend(device.id, channel.input_number, faults)
@@ -55,7 +59,7 @@ export function StandInFaults({ channel, bench }: { channel: Channel; bench: Ben
           <option value="-" disabled>
             {bench.yoke_mine ? 'choose' : 'needs the yoke'}
           </option>
-          {[...OF_BRIDGES.slice(0, 1), ...cores, ...swap, ...OF_BRIDGES.slice(1)].map(
+          {[...OF_BRIDGES.slice(0, 1), ...cores, ...swap, ...OF_BRIDGES.slice(1), ...moved].map(
             ([value, words]) => (
               <option key={value} value={value}>
                 {words}

@@ -1,7 +1,7 @@
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { coreColour, type DrawingProps } from './drawing'
-import { Core, Meter, PlugPins, Resistor } from './parts'
+import { ChannelName, Core, Meter, PlugPins, Resistor } from './parts'
 import { Sheet } from './Sheet'
 
 /** One lead brings the current, two take it back: the module takes their resistance off. */
@@ -26,9 +26,7 @@ export function ThermometerDrawing({ channel, device }: DrawingProps) {
       </text>
       <path d="M96 142V186M96 234V278" stroke="var(--petrol)" strokeWidth="4" />
       <Resistor x={96} y={210} angle={90} />
-      <text x="112" y="206" fontSize="15" fontWeight="680" style={{ fill: 'var(--petrol)' }}>
-        {channel.name}
-      </text>
+      <ChannelName x={112} y={206} name={channel.name} />
       <text x="112" y="224" fontSize="12">
         Pt100
       </text>

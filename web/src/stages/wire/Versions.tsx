@@ -1,12 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
 
-import type { Schemas } from '../../api/client'
+import type { Schemas, Setup } from '../../api/client'
 import { restoreVersion } from '../../api/deeds'
+import { keepTemplate } from '../../api/projects'
 import { revisionsQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { clock } from '../../ui/format'
+import { attempt, say } from '../../ui/notices'
 import { UndoRedo } from './ChannelInspector'
 
 type Revision = Schemas['RevisionOut']
@@ -81,6 +83,7 @@ export function Versions({ view }: { view: ReactNode }) {
             >
               Export it as a file
             </a>
+            {may && shown.number === setup.version && <KeepTemplate setup={setup} />}
             <span className="text-soft">
               {shown.number === setup.version
                 ? 'in force now'
@@ -90,6 +93,44 @@ export function Versions({ view }: { view: ReactNode }) {
         </section>
       )}
     </div>
+  )
+}
+
+/** A setup as it stands now, to begin others with. */
+function KeepTemplate({ setup }: { setup: Setup }) {
+  const [name, setName] = useState<string | null>(null)
+  if (name === null)
+    return (
+      <Button size={36} onClick={() => setName(setup.name)}>
+        Keep it as a template
+      </Button>
+    )
+  const keep = async () => {
+    if (!(await attempt(keepTemplate(setup.id, name).then(() => true)))) return
+    say(`${name} is a template: new setups can begin with it`)
+    setName(null)
+  }
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault()
+        void keep()
+      }}
+    >
+      <input
+        aria-label="Name of the template"
+        autoFocus
+        value={name}
+        maxLength={80}
+        onChange={(e) => setName(e.target.value)}
+        onKeyDown={(e) => e.key === 'Escape' && setName(null)}
+        className="h-9 w-[180px] rounded border border-rule-strong bg-sheet px-2.5"
+      />
+      <Button size={36} type="submit">
+        Keep
+      </Button>
+    </form>
   )
 }
 

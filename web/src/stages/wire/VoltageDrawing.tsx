@@ -1,7 +1,7 @@
 import { useReading } from '../../live/LiveProvider'
 import { figure } from '../../ui/format'
 import { coreColour, type DrawingProps } from './drawing'
-import { Core, Meter, PlugPins } from './parts'
+import { ChannelName, Core, Meter, PlugPins } from './parts'
 import { Sheet } from './Sheet'
 
 /** A voltage between two pins. */
@@ -10,16 +10,7 @@ export function VoltageDrawing({ channel, device }: DrawingProps) {
   return (
     <Sheet channel={channel} device={device} make="Module" height={420}>
       <circle cx="100" cy="210" r="42" fill="var(--sheet)" stroke="var(--petrol)" strokeWidth="4" />
-      <text
-        x="100"
-        y="215"
-        fontSize="15"
-        fontWeight="680"
-        textAnchor="middle"
-        style={{ fill: 'var(--petrol)' }}
-      >
-        {channel.name}
-      </text>
+      <ChannelName x={100} y={215} name={channel.name} anchor="middle" />
       <Core d="M100 168V142H358" colour={coreColour(channel, 1)} pin={1} y={142} />
       <Core d="M100 252V278H358" colour={coreColour(channel, 2)} pin={2} y={278} />
       <PlugPins

@@ -1,15 +1,20 @@
 import type { ReactNode } from 'react'
 
 import type { Channel } from '../../api/client'
-import { BridgeDrawing } from './BridgeDrawing'
+import { BridgeDrawing } from './bridges/BridgeDrawing'
 import type { DrawingProps } from './drawing'
 import { LoopDrawing } from './LoopDrawing'
+import { PulseDrawing } from './PulseDrawing'
+import { TappedDrawing } from './TappedDrawing'
 import { ThermometerDrawing } from './ThermometerDrawing'
 import { VoltageDrawing } from './VoltageDrawing'
 
 /** The drawing of each kind of wiring. */
 const DRAWINGS: Record<Channel['wiring']['kind'], (props: DrawingProps) => ReactNode> = {
   bridge: BridgeDrawing,
+  potentiometer: TappedDrawing,
+  inductive_half: TappedDrawing,
+  pulses: PulseDrawing,
   loop: LoopDrawing,
   thermometer: ThermometerDrawing,
   voltage: VoltageDrawing,

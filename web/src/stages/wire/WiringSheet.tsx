@@ -1,37 +1,53 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import type { Setup } from '../../api/client'
+import type { Channel, Setup } from '../../api/client'
 import { makeSheet } from '../../api/deeds'
 import { sheetQuery } from '../../api/queries'
 import { Button } from '../../ui/Button'
 
-/** The sheet to take to the bench: made by the worker, then a file to open. */
-export function WiringSheet({ setup }: { setup: Setup }) {
+/** Sheets to take to the bench: of all inputs, and of the one that is shown. */
+export function WiringSheets({ setup, channel }: { setup: Setup; channel: Channel }) {
+  return (
+    <span className="ml-auto flex flex-none items-center gap-2 text-[12px]">
+      <span className="text-soft">Wiring sheet of</span>
+      <Sheet key={channel.key} setup={setup} channel={channel.key} of={channel.name} />
+      <Sheet setup={setup} channel="" of="all inputs" />
+    </span>
+  )
+}
+
+/** Made by the worker, then a file to open. */
+function Sheet({ setup, channel, of }: { setup: Setup; channel: string; of: string }) {
   const [ordered, order] = useState(false)
-  const sheet = useQuery(sheetQuery(setup.id, ordered)).data
+  const sheet = useQuery(sheetQuery(setup.id, channel, ordered)).data
   const there = sheet?.made_at && sheet.version === setup.version
   const press = async () => {
     order(true)
-    await makeSheet(setup.id)
+    await makeSheet(setup.id, channel)
   }
   if (there)
     return (
       <a
-        className="ml-auto inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-[560]"
-        href={`/api/setups/${setup.id}/wiring-sheet.pdf`}
+        className="inline-flex h-6 items-center rounded border border-petrol bg-sheet px-2 font-[560] text-petrol"
+        href={`/api/setups/${setup.id}/wiring-sheet.pdf?channel=${channel}`}
         target="_blank"
         rel="noreferrer"
       >
-        Open wiring sheet
+        Open that of {of}
       </a>
     )
   const making = ordered && !sheet?.problem
   return (
-    <span className="ml-auto flex items-center gap-2">
+    <span className="flex items-center gap-2">
       {sheet?.problem && <span className="text-signal">{sheet.problem}</span>}
-      <Button disabled={making} onClick={() => void press()}>
-        {making ? 'Making the sheet' : 'Make wiring sheet'}
+      <Button
+        size={24}
+        aria-label={`Make the wiring sheet of ${of}`}
+        disabled={making}
+        onClick={() => void press()}
+      >
+        {making ? 'Making it' : of}
       </Button>
     </span>
   )

@@ -9,9 +9,11 @@ export interface Marks {
   broken: number[]
   pins: number[]
   arms: number[]
+  /** Counted the other way round than it is wired. */
+  reversed: boolean
 }
 
-export const NO_MARKS: Marks = { broken: [], pins: [], arms: [] }
+const NO_MARKS: Marks = { broken: [], pins: [], arms: [], reversed: false }
 
 /** A check that still holds, or nothing. */
 export const inForce = (channel: Channel): Check | null =>
@@ -20,13 +22,15 @@ export const inForce = (channel: Channel): Check | null =>
 /** What a check found, for the drawing; of a wiring that was changed since, nothing. */
 export function marksOf(channel: Channel): Marks {
   const check = inForce(channel)
-  if (!check) return NO_MARKS
+  const { reversed } = channel
+  if (!check) return { ...NO_MARKS, reversed }
   const causes = [...check.causes, ...check.others.flatMap((o) => o.causes)]
   const broken = causes.filter((c) => c.kind === 'broken core').flatMap((c) => c.pins)
   return {
     broken,
     pins: causes.flatMap((c) => c.pins),
     arms: causes.flatMap((c) => c.arms),
+    reversed,
   }
 }
 

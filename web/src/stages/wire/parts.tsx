@@ -69,6 +69,21 @@ export function Resistor({ x, y, angle }: { x: number; y: number; angle: number 
   )
 }
 
+/** What supplies the sensor, at the right of the device's panel. */
+export function Supply({ volts, unit = 'V' }: { volts: string; unit?: string }) {
+  return (
+    <g fontSize="12" textAnchor="middle">
+      <circle cx="594" cy="210" r="24" fill="var(--sheet)" stroke="var(--ink)" strokeWidth="1.5" />
+      <text x="594" y="207" className="n">
+        {volts}
+      </text>
+      <text x="594" y="221">
+        {unit}
+      </text>
+    </g>
+  )
+}
+
 export function Value(props: {
   x: number
   y: number
@@ -138,6 +153,7 @@ export function PlugPins({ x, pins }: { x: number; pins: (readonly [number, numb
 /** The meter on the bridge's diagonal with the live reading. */
 export function Meter(props: { x: number; y: number; title: string; note: string; bad: boolean }) {
   const tone = props.bad ? 'var(--signal)' : 'var(--ink)'
+  const { reversed } = useMarks()
   return (
     <g transform={`translate(${props.x},${props.y})`}>
       <rect
@@ -162,6 +178,43 @@ export function Meter(props: { x: number; y: number; title: string; note: string
       <text x="10" y="13" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
         {props.note}
       </text>
+      {reversed && (
+        <text y="36" fontSize="12" fontWeight="620" style={{ fill: 'var(--marking-ink)' }}>
+          reversed: counts × −1
+        </text>
+      )}
     </g>
   )
 }
+
+interface WordsProps {
+  x: number
+  y: number
+  words: string
+}
+
+/** What a thing in the drawing is. */
+export const Caption = ({ x, y, words }: WordsProps) => (
+  <text x={x} y={y} fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+    {words}
+  </text>
+)
+
+/** The channel's name at its sensor. */
+export const ChannelName = (props: {
+  x: number
+  y: number
+  name: string
+  anchor?: 'start' | 'middle'
+}) => (
+  <text
+    x={props.x}
+    y={props.y}
+    fontSize="15"
+    fontWeight="680"
+    textAnchor={props.anchor ?? 'start'}
+    style={{ fill: 'var(--petrol)' }}
+  >
+    {props.name}
+  </text>
+)

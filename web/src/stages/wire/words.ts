@@ -14,6 +14,9 @@ const CIRCUITS: Record<string, string> = {
 }
 
 const PLAIN: Record<Exclude<Wiring['kind'], 'bridge'>, string> = {
+  potentiometer: 'potentiometer',
+  inductive_half: 'inductive half bridge',
+  pulses: 'pulses',
   loop: '4-20 mA loop',
   voltage: 'voltage',
   thermometer: 'resistance thermometer',
@@ -34,9 +37,13 @@ export const circuitWords = (w: Wiring): string => {
 }
 
 const SENSORS: Record<string, string> = {
+  potentiometer: 'potentiometer',
+  inductive_half: 'inductive half bridge',
+  pulses: 'pulses',
   loop: '4-20 mA loop',
   voltage: 'voltage output',
   platinum: 'platinum thermometer',
+  digital: 'numbers, ready made',
 }
 
 /** What a sensor of the library is, before it is wired. */
@@ -45,8 +52,15 @@ export const sensorWords = (spec: Schemas['SensorOut']['spec']): string =>
     ? circuitWords({ ...spec, kind: 'bridge', lead_length_m: 0, lead_ohm_per_m: 0 })
     : (SENSORS[spec.kind] ?? spec.kind)
 
-const ARMS: Record<string, number[]> = { q: [1], h: [1, 2], f: [1, 2, 3, 4] }
+const ARMS: Record<string, number[]> = {
+  quarter: [1],
+  half_bending: [1, 2],
+  half_poisson: [1, 2],
+  half_opposite: [1, 3],
+}
 
 /** The arms that a sensor of the library strains. */
-export const armsOf = ({ spec }: Pick<Schemas['SensorOut'], 'spec'>): number[] =>
-  spec.kind === 'rosette' ? [1] : ('circuit' in spec && ARMS[spec.circuit[0] ?? 'f']) || []
+export const armsOf = ({ spec }: Pick<Schemas['SensorOut'], 'spec'>): number[] => {
+  if (spec.kind === 'rosette') return [1]
+  return 'circuit' in spec ? (ARMS[spec.circuit] ?? [1, 2, 3, 4]) : []
+}

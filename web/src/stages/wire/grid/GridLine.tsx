@@ -1,7 +1,7 @@
 import type { CSSProperties } from 'react'
 
 import { Icon } from '../../../ui/Icon'
-import { inForce } from '../marks'
+import { inForce, type Check } from '../marks'
 import { Cell, Editor } from './Cell'
 import { cellKey, type Outcome } from './cells'
 import type { GridColumn } from './columns'
@@ -19,13 +19,12 @@ export function GroupRow({ line, style }: { line: GroupLine; style: CSSPropertie
       <div role="gridcell" className="flex h-full items-center gap-3 px-4">
         <b className="font-[640] first-letter:uppercase">{line.title}</b>
         <span className="text-soft">{line.words}</span>
-        <span className="ml-auto" />
+        <span className="text-soft">{line.right}</span>
         {line.faults > 0 && (
           <b className="font-[640] text-signal">
             {line.faults} {line.faults === 1 ? 'fault' : 'faults'}
           </b>
         )}
-        <span className="text-soft">{line.right}</span>
       </div>
     </div>
   )
@@ -108,6 +107,13 @@ export function GridLine({ line, row, columns, grid, style, may, onDone, onShow 
 
 const taken = (outcome?: Outcome) => (outcome?.why_not ? undefined : outcome)
 
+/** What it is and at which pins, where there is no room for the sentence. */
+function shortly({ short, title, causes }: Check): string {
+  const pins = causes[0]?.pins ?? []
+  const where = pins.length ? `, ${pins.length > 1 ? 'pins' : 'pin'} ${pins.join(' and ')}` : ''
+  return short ? short + where : title
+}
+
 const sentence = (words: string) => words.charAt(0).toUpperCase() + words.slice(1)
 
 function CheckWords({ line: { channel } }: { line: InputLine }) {
@@ -129,9 +135,10 @@ function CheckWords({ line: { channel } }: { line: InputLine }) {
   return (
     <span className="flex min-w-0 items-center gap-1.5 font-[620] text-signal">
       <Icon name="cross" size={12} />
-      <span className="truncate" title={check.title}>
-        {check.title}
+      <span className="truncate 2xl:hidden" title={check.title}>
+        {shortly(check)}
       </span>
+      <span className="hidden truncate 2xl:inline">{check.title}</span>
     </span>
   )
 }

@@ -12,7 +12,7 @@ export async function putCells(setupId: number, cells: CellIn[]): Promise<Outcom
   const url = '/api/setups/{setup_id}/cells'
   const body = { cells, dry: false }
   const done = await attempt(got(client.POST(url, { ...path(setupId), body })))
-  if (done) keepSetup(done.setup)
+  if (done) await keepSetup(done.setup)
   return done?.cells ?? []
 }
 
@@ -26,7 +26,7 @@ export async function fillDown(
   const url = '/api/setups/{setup_id}/fill-down'
   const body = { inputs, columns, dry }
   const done = await attempt(got(client.POST(url, { ...path(setupId), body })))
-  if (done && !dry) keepSetup(done.setup)
+  if (done && !dry) await keepSetup(done.setup)
   return done?.cells ?? []
 }
 

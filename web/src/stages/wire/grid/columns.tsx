@@ -118,6 +118,14 @@ export const COLUMNS: readonly GridColumn[] = [
         : '',
   },
   {
+    id: 'recorded',
+    title: 'Recorded',
+    width: 62,
+    edited: true,
+    text: (l) => (l.channel ? (l.channel.recorded ? 'on' : 'off') : ''),
+    show: (l) => l.channel && <Contact on={l.channel.recorded} />,
+  },
+  {
     id: 'raw',
     title: 'Raw now',
     width: 108,
@@ -158,6 +166,20 @@ function Sign({ line: { channel, signal } }: { line: InputLine }) {
       inside={channel ? insideOf(channel) : 'none'}
       broken={channel && brokenSides(channel)}
     />
+  )
+}
+
+/** A contact on a line: closed while runs record the channel, open with its word when not. */
+function Contact({ on }: { on: boolean }) {
+  return (
+    <span className={`inline-flex items-center gap-1 ${on ? '' : 'text-marking-ink'}`}>
+      <svg width="22" height="12" aria-hidden="true" stroke="currentColor" strokeWidth="1.6">
+        <path d={on ? 'M1 8H21' : 'M1 8H7M15 8H21M7 8L14 2'} fill="none" />
+        <circle cx="7" cy="8" r="1.8" fill="currentColor" stroke="none" />
+        <circle cx="15" cy="8" r="1.8" fill="currentColor" stroke="none" />
+      </svg>
+      {on ? 'on' : 'off'}
+    </span>
   )
 }
 

@@ -1,20 +1,20 @@
-import { useState, type ChangeEvent } from 'react'
+import { useState } from 'react'
 
 import { addCertificate, attachFile, type Instrument } from '../../../api/library'
 import { ProblemError } from '../../../api/client'
 import { useMay } from '../../../api/queries'
 import { Button } from '../../../ui/Button'
 import { Section } from '../../../ui/Fact'
+import { FileButton } from '../../../ui/FileButton'
 import { Form, TextField } from '../../../ui/Form'
 import { History } from './History'
-import { dueWords, standing, today } from './terms'
 
 /** The certificate in force, those before it, and what the rated output did meanwhile. */
 export function Certificates({ instrument }: { instrument: Instrument }) {
   const may = useMay('keep certificates')
   const [adding, setAdding] = useState(false)
   const newest = instrument.certificates.at(-1)
-  const state = standing(instrument, today())
+  const { standing: state, words } = instrument.term
   const tone =
     state === 'overdue' ? 'text-signal' : state === 'soon' ? 'text-marking-ink' : 'text-soft'
   return (
@@ -26,7 +26,7 @@ export function Certificates({ instrument }: { instrument: Instrument }) {
             <span className={tone}>
               {', '}
               {state === 'in force' ? 'due ' : ''}
-              {dueWords(newest.due_on, today())}
+              {words}
             </span>
           )}
         </p>
@@ -59,9 +59,7 @@ function FileOf(props: { certificate: Instrument['certificates'][number]; may: b
       </a>
     )
   if (!may) return null
-  const send = async (event: ChangeEvent<HTMLInputElement>) => {
-    const file = event.target.files?.[0]
-    if (!file) return
+  const send = async (file: File) => {
     setBusy(true)
     setProblem(null)
     await attachFile(certificate.id, file).catch((e: unknown) => setProblem(ProblemError.of(e)))
@@ -74,16 +72,9 @@ function FileOf(props: { certificate: Instrument['certificates'][number]; may: b
           <b className="font-[620]">{problem.title}</b> {problem.hint}
         </p>
       )}
-      <label className="mr-2 inline-flex h-6 cursor-pointer items-center rounded border border-rule-strong bg-sheet px-2 text-[12px] font-[560] focus-within:outline-2 focus-within:outline-petrol hover:bg-paper">
+      <FileButton accept="application/pdf" disabled={busy} onFile={send}>
         {busy ? 'Sending' : 'Attach its PDF'}
-        <input
-          type="file"
-          accept="application/pdf"
-          disabled={busy}
-          onChange={(e) => void send(e)}
-          className="sr-only"
-        />
-      </label>
+      </FileButton>
     </>
   )
 }

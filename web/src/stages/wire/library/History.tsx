@@ -1,6 +1,5 @@
 import type { Instrument } from '../../../api/library'
 import { figure } from '../../../ui/format'
-import { driftPerYear } from './terms'
 
 const WIDE = 316
 const HIGH = 92
@@ -21,7 +20,7 @@ export function History({ instrument }: { instrument: Instrument }) {
   const room = Math.max((high - low) * 0.25, 1e-4)
   const x = (t: number) => LEFT + ((t - from) / (to - from)) * (WIDE - LEFT - 10)
   const y = (v: number) => 8 + ((high + room - v) / (high - low + 2 * room)) * (HIGH - 30)
-  const rise = driftPerYear(known)
+  const rise = instrument.rise_per_year ?? 0
   const years = [...new Set(known.map(([d]) => d.slice(0, 4)))]
   return (
     <figure className="my-1">

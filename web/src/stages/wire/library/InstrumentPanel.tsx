@@ -18,6 +18,7 @@ import { Section } from '../../../ui/Fact'
 import { attempt } from '../../../ui/notices'
 import { armsOf } from '../words'
 import { Certificates } from './Certificates'
+import { Picture, PictureDeeds } from './Picture'
 import { PlugAndCores } from './PlugAndCores'
 import { WireIt } from './WireIt'
 
@@ -36,6 +37,7 @@ export function InstrumentPanel({ id, stage }: { id: number; stage: StageContext
         </span>
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto">
+        <Picture instrument={found} />
         <PlugAndCores instrument={found} may={may} />
         <Certificates instrument={found} />
         <Fields instrument={found} may={may} />
@@ -69,6 +71,7 @@ function Fields({ instrument, may }: { instrument: Instrument; may: boolean }) {
       {connection?.fields.map((f) => field(f.name, labelOf(f, instrument.record[f.name])))}
       {field('place', 'Kept at')}
       {field('note', 'Note')}
+      {may && <PictureDeeds instrument={instrument} />}
     </Section>
   )
 }

@@ -1,6 +1,6 @@
 import type { LibraryLine, SensorKind } from '../../../api/library'
 import { Icon, type IconName } from '../../../ui/Icon'
-import { STANDINGS, type Standing, standing, today } from './terms'
+import { STANDINGS, type Standing } from './terms'
 
 export interface Wanted {
   by: 'all' | 'kind' | 'standing' | 'where'
@@ -73,7 +73,7 @@ export function KindList({ lines, kinds, wanted, onWant }: Props) {
             'standing',
             value,
             words,
-            count((l) => standing(l, today()) === value),
+            count((l) => l.term.standing === value),
             value,
           ),
         )}

@@ -10,12 +10,11 @@ import { InstrumentPanel } from './InstrumentPanel'
 import { KindList, type Wanted } from './KindList'
 import { NewInstrument } from './NewInstrument'
 import { SensorList } from './SensorList'
-import { standing, today } from './terms'
 
 const MATCHES: Record<Wanted['by'], (line: LibraryLine, value: string) => boolean> = {
   all: () => true,
   kind: (line, value) => line.kind === value,
-  standing: (line, value) => standing(line, today()) === value,
+  standing: (line, value) => line.term.standing === value,
   where: (line, value) => (value === 'bench') === (line.where !== ''),
 }
 
@@ -44,7 +43,7 @@ export function Library({ view }: { view: ReactNode }) {
     <div className="grid h-full grid-cols-[176px_1fr_352px]">
       <KindList lines={all} kinds={kinds} wanted={wanted} onWant={want} />
       <section className="col" aria-label="Instruments">
-        <div className="bar">
+        <div className="bar max-xl:h-auto max-xl:flex-wrap max-xl:py-2">
           {view}
           <input
             value={search}
@@ -92,9 +91,9 @@ interface FootProps {
 }
 
 function Foot({ lines, retired, onRetired, onImport }: FootProps) {
-  const overdue = lines.filter((l) => standing(l, today()) === 'overdue').length
+  const overdue = lines.filter((l) => l.term.standing === 'overdue').length
   return (
-    <div className="flex flex-none items-center gap-3 border-t border-rule bg-paper px-4 py-2">
+    <div className="flex flex-none flex-wrap items-center gap-3 border-t border-rule bg-paper px-4 py-2 whitespace-nowrap">
       {overdue > 0 && <b className="font-[620] text-signal">{overdue} overdue</b>}
       <label className="flex items-center gap-1.5 text-soft">
         <input type="checkbox" checked={retired} onChange={(e) => onRetired(e.target.checked)} />

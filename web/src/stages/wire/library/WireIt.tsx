@@ -1,7 +1,6 @@
 import { useState } from 'react'
 
-import { client, got } from '../../../api/client'
-import { keepSetup } from '../../../api/deeds'
+import { wireSensor } from '../../../api/deeds'
 import type { Instrument } from '../../../api/library'
 import { queryClient, useMay } from '../../../api/queries'
 import type { StageContext } from '../../../frame/stage'
@@ -24,14 +23,13 @@ export function WireIt({ instrument, stage }: { instrument: Instrument; stage: S
   if (!may) return null
   if (here) return <span className="text-soft">wired as {here.name} in this setup</span>
   if (!input) return <span className="text-soft">no free input here measures what it gives</span>
-  const name = setup.free_names[instrument.kind === 'rosette' ? 'rosette' : instrument.quantity]
+  const names = setup.free_names
+  const name =
+    names[instrument.kind === 'rosette' ? 'rosette' : instrument.quantity] ?? instrument.serial
   const wire = async () => {
-    const path = { params: { path: { setup_id: setup.id } } }
-    const body = { input_id: input.id, sensor_id: instrument.id, name: name ?? instrument.serial }
-    const url = '/api/setups/{setup_id}/channels'
-    const changed = await attempt(got(client.POST(url, { ...path, body })))
+    const body = { input_id: input.id, sensor_id: instrument.id, name }
+    const changed = await attempt(wireSensor(setup.id, body))
     if (!changed) return
-    keepSetup(changed)
     void queryClient.invalidateQueries({ queryKey: ['library'] })
     choose(changed.channels.find((c) => c.input_id === input.id)?.id ?? null)
     say(`${instrument.serial} is wired to ${input.label} as ${name}.`)

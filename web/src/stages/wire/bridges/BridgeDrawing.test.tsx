@@ -1,12 +1,12 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 
-import type { Channel } from '../../api/client'
-import { LiveProvider } from '../../live/LiveProvider'
-import { render } from '../../ui/testing'
-import { amplifier, bridge, channel, quarter } from '../../ui/testing-data'
+import type { Channel } from '../../../api/client'
+import { LiveProvider } from '../../../live/LiveProvider'
+import { render } from '../../../ui/testing'
+import { amplifier, bridge, channel, quarter } from '../../../ui/testing-data'
 import { BridgeDrawing } from './BridgeDrawing'
-import { brokenSides, MarksContext, marksOf, type Check } from './marks'
-import { circuitShort, circuitWords } from './words'
+import { brokenSides, MarksContext, marksOf, type Check } from '../marks'
+import { circuitShort, circuitWords } from '../words'
 
 class SilentSocket {
   close() {}
@@ -55,8 +55,8 @@ const found = (over: Partial<Check> = {}): Check => ({
 
 it('marks what a check found on the drawing, and nothing once the wiring was changed', async () => {
   const marked = (check: Check | null) => marksOf(quarter({ check }))
-  expect(marked(found())).toEqual({ broken: [1], pins: [1], arms: [1] })
-  expect(marked(found({ old: true }))).toEqual({ broken: [], pins: [], arms: [] })
+  expect(marked(found())).toEqual({ broken: [1], pins: [1], arms: [1], reversed: false })
+  expect(marked(found({ old: true }))).toEqual({ broken: [], pins: [], arms: [], reversed: false })
   expect(brokenSides(quarter({ check: found() }))).toEqual([1])
   expect(brokenSides(quarter({ check: found({ well: true, causes: [], others: [] }) }))).toEqual([])
   const box = await render(
@@ -74,6 +74,15 @@ it('draws a half bridge as two grids that the amplifier completes', async () => 
   for (const words of ['arm 1', 'arm 2', 'completion', 'S+'])
     expect(box.textContent).toContain(words)
   expect(box.textContent).not.toContain('1000.0')
+})
+
+it('draws opposite grids alone on the part, and the other two arms in the amplifier', async () => {
+  const wiring = bridge({ circuit: 'half_opposite', wires: 4 })
+  const box = await drawing(quarter({ wiring, active_arms: [1, 3], completion_ohm: 350 }))
+  const numbers = [...box.querySelectorAll('text.n')].map((t) => t.textContent)
+  expect(numbers.filter((n) => ['1', '3'].includes(n!)).length).toBeGreaterThan(0)
+  for (const words of ['completion, arm 2', 'completion, arm 4', '350.00'])
+    expect(box.textContent).toContain(words)
 })
 
 it('draws no third core of a gauge with two', async () => {
