@@ -59,7 +59,9 @@ def programs(port: int, *, rig: bool) -> list[Program]:
         Program("worker", [python, manage, "worker"]),
     ]
     if rig:
-        found.append(Program("rig", [python, "-m", "yoke_rig", "--announce", str(RIG)]))
+        found.append(
+            Program("rig", [python, "-m", "yoke_rig", "--discoverable", "--announce", str(RIG)])
+        )
     return found
 
 

@@ -23,7 +23,7 @@ ROOT = Path(__file__).resolve().parents[1]
 MANAGE = str(ROOT / "server" / "manage.py")
 
 
-def wait_for(condition: Callable[[], Any], what: str, seconds: float = 20) -> Any:
+def wait_for(condition: Callable[[], Any], what: str, seconds: float = 60) -> Any:
     """What ``condition`` gives once it is true; fails the test when that takes too long."""
     deadline = time.monotonic() + seconds
     while not (found := condition()):
@@ -99,8 +99,9 @@ class Rig:
 
 
 @contextmanager
-def rig(speed: float, seed: int = 7, bench: str = "shed") -> Iterator[Rig]:
+def rig(speed: float, seed: int = 7, bench: str = "shed", *more: str) -> Iterator[Rig]:
     arguments = ["-m", "yoke_rig", "--speed", f"{speed}", "--seed", f"{seed}", "--benches", bench]
+    arguments += more
     with process(arguments, dict(os.environ), stdout=subprocess.PIPE, text=True) as child:
         yield Rig(child, json.loads(child.stdout.readline()))
 

@@ -25,6 +25,9 @@ def main(chosen: list[str]) -> int:
         views,
         wiring,
     )
+    from tests.bench import (
+        table as typing_table,
+    )
     from tests.bench.measure import table
 
     options = argparse.ArgumentParser(prog="./yoke bench")
@@ -41,6 +44,7 @@ def main(chosen: list[str]) -> int:
         "exchange": exchange.measure,
         "opening": opening.measure,
         "wiring": wiring.measure,
+        "table": typing_table.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "simulation": lambda: searching.measure(given.schedules),

@@ -32,12 +32,9 @@ def measure() -> list[Row]:
 def _opening() -> Row:
     """Setup and bench as the page asks for them: server time."""
     from yoke_server.accounts.models import User
-    from yoke_server.bench.services import add_device
 
     setup = fresh_setup()
-    for n in range(1, DEVICES + 1):
-        add_device(setup.bench, f"A{n}", "bridge amplifier", host="127.0.0.1", port=1)
-    _wire_all(setup)
+    wire_all(setup)
     recorded.record(setup, [recorded.block(0)])  # the row that the bare view reads
     with override_settings(ROOT_URLCONF="tests.bench.bare"):
         client = Client(headers={"host": "127.0.0.1"})
@@ -51,11 +48,15 @@ def _opening() -> Row:
     )  # fmt: skip
 
 
-def _wire_all(setup: object) -> None:
+def wire_all(setup: object) -> None:
+    """Eight devices of eight inputs, a gauge on each that is free, named after its input."""
     from yoke_server.bench.models import Input
+    from yoke_server.bench.services import add_device
     from yoke_server.wire.models import Channel, SetupDevice, new_key
     from yoke_server.wire.services import keep_revision
 
+    for n in range(1, DEVICES + 1):
+        add_device(setup.bench, f"A{n}", "bridge amplifier", host="127.0.0.1", port=1)  # type: ignore[attr-defined]
     first = Channel.objects.get(name="SG1")
     taken = set(setup.channels.values_list("input_id", flat=True))  # type: ignore[attr-defined]
     bridges = Input.objects.filter(device__bench=setup.bench, signal="bridge ratio")  # type: ignore[attr-defined]

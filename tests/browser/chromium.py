@@ -12,7 +12,7 @@ FLAGS = [
     "--force-color-profile=srgb", "--font-render-hinting=none",
 ]  # fmt: skip
 SIZE = {"width": 1280, "height": 800}
-PATIENCE = 15_000  # ms; checks and other tests run beside these
+PATIENCE = 90_000  # ms; other tests run beside these
 LOOPBACK = ("127.0.0.1", "localhost", "")
 
 

@@ -2,6 +2,7 @@
 
 import os
 from contextlib import ExitStack
+from pathlib import Path
 
 import pytest
 from yoke_server.bench.services import place_stand_ins
@@ -9,7 +10,15 @@ from yoke_server.bench.services import place_stand_ins
 from tests import processes
 from tests.browser.chromium import Watched, chromium
 
-SPEED = 4.0
+SPEED = 2.0
+FOLDER = Path(__file__).parent
+
+
+def pytest_collection_modifyitems(items):
+    """All in one worker: one browser, one application at a time, one bench on the network."""
+    for item in items:
+        if FOLDER in item.path.parents:
+            item.add_marker(pytest.mark.xdist_group("network"))
 
 
 @pytest.fixture(scope="package")
@@ -25,7 +34,7 @@ def browser():
 def application(browser, database, setup):
     """Rig, recorder, worker and web on the demo's setup; gives the web's address."""
     with ExitStack() as stack:
-        rig = stack.enter_context(processes.rig(SPEED))
+        rig = stack.enter_context(processes.rig(SPEED, 7, "shed", "--discoverable"))
         place_stand_ins(rig.ports)
         stack.enter_context(processes.recorder(database, speed=SPEED))
         stack.enter_context(processes.worker(database))

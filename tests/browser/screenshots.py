@@ -2,8 +2,11 @@
 
 import os
 import re
+import subprocess
 from contextlib import ExitStack
 from pathlib import Path
+from tempfile import TemporaryDirectory
+from urllib.parse import urljoin
 
 import django
 from playwright.sync_api import Page
@@ -55,6 +58,31 @@ def fault(page: Page) -> None:
     page.get_by_text("All well").wait_for()
 
 
+def devices(page: Page) -> None:
+    """What is on the bench, what is found beside it, and what an address reads."""
+    page.get_by_role("radio", name="Devices").click()
+    page.get_by_role("button", name="Find devices").click()
+    page.get_by_role("button", name="Add it as W1").click(timeout=10_000)
+    page.get_by_role("button", name="Test the connection").click()
+    page.get_by_text("It answers:").wait_for()
+    shot(page, "wire-devices")
+    page.get_by_role("radio", name="Drawing").click()
+    page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
+
+
+def wiring_sheet(page: Page) -> None:
+    """The PDF's first page, as it is taken along."""
+    page.get_by_role("button", name="Make the wiring sheet of all inputs").click()
+    link = page.get_by_role("link", name="Open that of all inputs")
+    link.wait_for(timeout=60_000)
+    pdf = page.request.get(urljoin(page.url, link.get_attribute("href") or "")).body()
+    with TemporaryDirectory() as folder:
+        file = Path(folder) / "sheet.pdf"
+        file.write_bytes(pdf)
+        command = ["pdftoppm", "-png", "-r", "84", "-f", "1", "-l", "1", "-singlefile"]
+        subprocess.run([*command, str(file), str(FOLDER / "wiring-sheet")], check=True)
+
+
 def take(page: Page) -> None:
     """Walk the five stages; the run in the pictures is a real pull."""
     page.get_by_role("button", name=re.compile("^Front fork")).click()
@@ -64,7 +92,9 @@ def take(page: Page) -> None:
     page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
     page.wait_for_timeout(4 * SETTLE)
     shot(page, "wire")
+    devices(page)
     fault(page)
+    wiring_sheet(page)
     page.get_by_role("button", name=re.compile(r"^M1\.1 Free")).click()
     page.get_by_role("button", name=re.compile("DT-0419")).click()
     page.get_by_role("button", name="Wire u to input M1.1").click()
@@ -139,7 +169,9 @@ def main() -> None:
     call_command("load_demo")
     with ExitStack() as stack:
         for bench in ("shed", "fork"):
-            place_stand_ins(stack.enter_context(processes.rig(1.0, bench=bench)).ports)
+            place_stand_ins(
+                stack.enter_context(processes.rig(1.0, 7, bench, "--discoverable")).ports
+            )
         stack.enter_context(processes.recorder("yoke_bench"))
         stack.enter_context(processes.worker("yoke_bench"))
         address = stack.enter_context(processes.web("yoke_bench"))

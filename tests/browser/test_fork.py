@@ -17,58 +17,64 @@ from tests.browser.test_walk import stage
 pytestmark = pytest.mark.django_db(transaction=True)
 
 PREDICTION = processes.ROOT / "docs" / "examples" / "fk12_crown_r4.txt"
-DEVICES = {"A3": "bridge amplifier", "M2": "measuring module", "Servo": "servo actuator"}
+# By serial: other benches may announce themselves on this computer, too.
+DEVICES = {"20731": "A1", "30177": "M1", "2044": "D1"}
 WIRED = [  # input, what is typed to find the sensor, the name it is given
-    ("3.1", "lot 0902-1", "R1"),
-    ("3.4", "LC-1192", "F axle"),
-    ("3.5", "lot 0790-1", "B1"),
-    ("3.6", "lot 0744-2", "G4"),
-    ("M2.1", "DT-0433", "u axle"),
-    ("M2.2", "PT-1744", "P hyd"),
-    ("M2.5", "TP-0091", "T"),
+    ("1.1", "lot 0902-1", "R1"),
+    ("1.4", "LC-1192", "F axle"),
+    ("1.5", "lot 0790-1", "B1"),
+    ("1.6", "lot 0744-2", "G4"),
+    ("M1.1", "DT-0433", "u axle"),
+    ("M1.2", "PT-1744", "P hyd"),
+    ("M1.5", "TP-0091", "T"),
 ]
-LOADING = 60_000  # ms
+FAULTS = [  # channel, what the stand-in is told, what the check must say
+    ("R1a", "brown core broken", "Brown core is broken between pin 1 and the grid"),
+    ("R1b", "gauge of about a third of the resistance", "Grid reads 119.9 Ω"),
+    ("R1c", "mains hum", "Mains hum"),
+    ("F axle", "brown and blue swapped", "Brown core and blue core are swapped, pins 1 and 6"),
+    ("B1", "plug pulled", "Nothing is connected"),
+    ("G4", "insulation 20 MΩ", "Insulation is poor"),
+]
+LOADING = 120_000  # ms
 
 
 @pytest.fixture
 def empty_house(browser, database):
-    """People and a library, no bench, no project; gives a page and the rig's ports."""
+    """People and a library, no bench, no project; gives a page."""
     demo.people()
     demo.add_sensors(demo.FORK_SENSORS)
     with ExitStack() as stack:
-        rig = stack.enter_context(processes.rig(SPEED, bench="fork"))
+        stack.enter_context(processes.rig(SPEED, 7, "fork", "--discoverable"))
         stack.enter_context(processes.recorder(database, speed=SPEED))
         stack.enter_context(processes.worker(database))
         address = stack.enter_context(processes.web(database))
         watched = Watched(browser)
-        yield watched.sign_in(address, "engineer"), rig.ports
+        yield watched.sign_in(address, "engineer")
         watched.context.close()
         assert watched.faults == []
 
 
-def set_up_bench(page: Page, ports: dict[str, int]) -> None:
-    page.get_by_label("Name, by which people know its place").fill("Fork bench")
-    page.get_by_role("button", name="Set up the bench").click()
-    for label, driver in DEVICES.items():
-        form = page.get_by_role("form", name="Add a device")
-        if page.get_by_role("button", name="Change its devices").count():
-            page.get_by_role("button", name="Change its devices").click()
-        form.get_by_label("Label").fill(label)
-        form.get_by_label("What it is").select_option(driver)
-        form.get_by_label("Port").fill(str(ports[label]))
-        form.get_by_role("button", name="Add or move it").click()
-        expect(page.get_by_text(f"{driver}, ")).to_be_visible()
-        if form.count():
-            form.get_by_role("button", name="Leave it").click()
-            expect(form).to_have_count(0)
+def find_devices(page: Page) -> None:
+    """A bench without devices: what announces itself on its network is added."""
+    for serial, label in DEVICES.items():
+        page.get_by_role("button", name=re.compile("^(Find devices|Look again)$")).click()
+        page.get_by_role("listitem").filter(has_text=serial).get_by_role("button").click()
+        page.get_by_role("button", name="Test the connection").click()
+        expect(page.get_by_text("It answers:")).to_be_visible(timeout=10_000)
+        page.get_by_role("button", name="Add it to the bench").click()
+        expect(page.get_by_role("button", name=re.compile(f"^{label}"))).to_be_visible()
+    page.get_by_role("radio", name="Drawing").click()
 
 
 def add_setup(page: Page) -> None:
+    page.get_by_label("Name, by which people know its place").fill("Fork bench")
+    page.get_by_role("button", name="Set up the bench").click()
     page.get_by_role("button", name=re.compile("^New project")).click()
     page.get_by_label("Name", exact=True).fill("Front fork FK-12")
     page.get_by_role("button", name="Begin the project").click()
     page.get_by_role("button", name="Add a setup").first.click()
-    page.get_by_label("Kind of test").select_option(label="Component with actuator")
+    page.get_by_label("It begins as").select_option(label="Component with actuator")
     form = page.get_by_role("form", name="New setup")
     form.get_by_label("Name", exact=True).fill("Static")
     form.get_by_role("button", name="Add the setup").click()
@@ -89,6 +95,31 @@ def wire(page: Page) -> None:
             expect(page.get_by_role("radio", name="40", checked=True)).to_be_visible()
 
 
+def find_faults(page: Page) -> None:
+    """Each input is put into a state that it should not be in; the check names it."""
+    page.get_by_role("button", name="Take the yoke", exact=True).click()
+    for name, fault, _ in FAULTS:
+        pretend(page, name, fault)
+    page.get_by_role("button", name="Check 9 inputs").click()
+    expect(page.get_by_role("alert").filter(has_text="Insulation is poor")).to_be_visible()
+    page.get_by_role("radio", name="Table").click()
+    for name, _, words in FAULTS:
+        found = page.get_by_role("row").filter(has=page.get_by_text(name, exact=True))
+        expect(found).to_contain_text(words)
+    page.get_by_role("radio", name="Drawing").click()
+    for name, _, _ in FAULTS:
+        pretend(page, name, "well")
+    page.get_by_role("button", name="Check 9 inputs").click()
+    expect(page.get_by_text("All well")).to_be_visible()
+
+
+def pretend(page: Page, name: str, fault: str) -> None:
+    page.get_by_role("button", name=re.compile(rf" {name}(?![\w])")).first.click()
+    with page.expect_response("**/faults") as answer:
+        page.get_by_label("Have it be").select_option(label=fault)
+    assert answer.value.status == 204
+
+
 def read_in(page: Page) -> None:
     page.get_by_role("link", name="Read in a file").click()
     page.get_by_label("Choose a file").set_input_files(PREDICTION)
@@ -104,19 +135,19 @@ def read_in(page: Page) -> None:
     expect(page.get_by_role("button", name="No run can be made yet")).to_be_disabled()
     page.get_by_label("Channel that CR_45 goes with").select_option(label="R1b")
     page.get_by_role("button", name="Make the run").click()
-    expect(page).to_have_url(re.compile(r"derive\?run="), timeout=20_000)
+    expect(page).to_have_url(re.compile(r"derive\?run="))
 
 
 def test_the_fork_from_nothing_to_a_pdf_with_its_prediction(empty_house):
-    page, ports = empty_house
-    set_up_bench(page, ports)
+    page = empty_house
     add_setup(page)
     stage(page, "Wire")
+    find_devices(page)
     wire(page)
     expect(page.get_by_text("Fork bench linked")).to_be_visible()
+    find_faults(page)
 
     stage(page, "Calibrate")
-    page.get_by_role("button", name="Take the yoke to zero").first.click()
     page.get_by_role("button", name="Zero 8 channels").click()
     expect(page.get_by_text("all zeroed").first).to_be_visible()
 

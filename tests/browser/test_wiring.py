@@ -4,7 +4,8 @@ import re
 
 import pytest
 from playwright.sync_api import Page, expect
-from yoke_server.wire.models import Channel
+from yoke_server.wire.models import Channel, Sensor
+from yoke_server.wire.specs.sensor import DigitalOutput
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -145,3 +146,78 @@ def test_an_instrument_is_added_certified_and_wired_from_the_library(
     page.get_by_role("button", name=re.compile("^Bring back version")).click()
     expect(page.get_by_text(re.compile("is in force again, as version"))).to_be_visible()
     assert not Channel.objects.filter(setup=setup, sensor__serial="TQ-0415").exists()
+
+
+def inspector(page: Page):
+    return page.get_by_role("region", name="Settings")
+
+
+def choose(page: Page, name: str) -> None:
+    page.get_by_role("button", name=re.compile(rf" {name}(?!\w)")).first.click()
+
+
+def test_another_make_a_sign_and_a_sensor_that_moved(setup, application, open_browser):
+    """An indicator found and wired, a sign pressed at the part, a plug that wandered."""
+    Sensor.objects.create(
+        kind="load cell", name="Indicator's own cell", serial="WI-41022", quantity="force",
+        spec=DigitalOutput(),
+    )  # fmt: skip
+    page = open_browser("engineer")
+    page.goto(f"{application}/setups/{setup.pk}/wire?view=devices")
+    form = page.get_by_role("form", name="Add a device by its address")
+    form.get_by_label("Address").fill("127.0.0.1")
+    form.get_by_label("Port").fill("1")
+    form.get_by_role("button", name="Test the connection").click()
+    expect(form.get_by_role("alert")).to_contain_text("Nothing answers at 127.0.0.1:1")
+    page.get_by_role("button", name="Find devices").click()
+    found = page.get_by_role("listitem").filter(has_text="WI1 weighing indicator")
+    found.get_by_role("button", name="Add it as W1").click()
+    form.get_by_role("button", name="Test the connection").click()
+    expect(form.get_by_role("status")).to_contain_text("WI1 weighing indicator, serial 41022")
+    form.get_by_role("button", name="Add it to the bench").click()
+    page.get_by_role("button", name=re.compile("^W1")).click()
+    device = page.get_by_role("region", name="Device W1")
+    expect(device).to_contain_text("Linked")
+    expect(device).to_contain_text("41022")
+
+    page.get_by_role("button", name=re.compile("as text$")).click()
+    text = page.get_by_label("The bench file")
+    text.fill(text.input_value().replace("label: W1", "lable: W1"))
+    page.get_by_role("button", name="Show what it changes").click()
+    expect(page.get_by_role("alert")).to_contain_text("the key “lable” is not known")
+    expect(page.get_by_role("alert")).to_contain_text("Did you mean “label”?")
+
+    page.get_by_role("radio", name="Drawing").click()
+    page.get_by_role("button", name=re.compile("^W1.1 ")).click()
+    page.get_by_label("Search the sensor library").fill("WI-41022")
+    page.get_by_role("button", name=re.compile("WI-41022")).click()
+    page.get_by_role("button", name=re.compile("^Wire F2 to input W1.1")).click()
+    expect(inspector(page)).to_contain_text("F2")
+
+    page.get_by_role("button", name="Take the yoke", exact=True).click()
+    choose(page, "SG1")
+    page.get_by_role("button", name="Press here: which way does it go?").click()
+    page.get_by_label("Have it be").select_option(label="arm 1 three per cent up")
+    expect(page.get_by_text(re.compile("^It went up by"))).to_be_visible()
+    page.get_by_role("button", name="Compressed it").click()
+    expect(inspector(page)).to_contain_text("goes the wrong way")
+    expect(inspector(page)).to_contain_text("No exchange of cores turns it")
+    page.get_by_role("button", name="Reverse SG1").click()
+    expect(page.get_by_role("img", name="Wiring of SG1")).to_contain_text("reversed")
+    expect(inspector(page)).to_contain_text("changed since")
+
+    page.get_by_role("radio", name="Off", exact=True).click()
+    expect(page.get_by_role("button", name=re.compile("^1.3 SG1"))).to_contain_text("off")
+
+    choose(page, "e clip")
+    page.get_by_label("Have it be").select_option(label="moved to input 1.4")
+    page.get_by_role("button", name="Rescan the plugs").click()
+    moved = page.get_by_role("row", name="Plug at 1.4")
+    expect(moved).to_contain_text("e clip moved here from 1.2")
+    moved.get_by_role("button", name="Move e clip to 1.4").click()
+    expect(moved).not_to_contain_text("moved here")
+    assert setup.channels.get(name="e clip").input.label == "1.4"
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text(re.compile("^e clip moved here")).first).to_be_visible()
+    page.get_by_role("button", name="Back to the drawing").click()
+    expect(page.get_by_role("button", name=re.compile("^1.2 e clip"))).to_be_visible()

@@ -113,12 +113,14 @@ def test_start_runs_no_rig():
 
 
 def second_checkout(folder):
-    """What is tracked, with the packages and the built web part of this one."""
+    """What is tracked, with this one's packages, built web part and compiled core."""
     tracked = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True)
     for name in tracked.stdout.split("\n"):
         if name and (ROOT / name).is_file():
             (folder / name).parent.mkdir(parents=True, exist_ok=True)
-            shutil.copy(ROOT / name, folder / name)
+            shutil.copy2(ROOT / name, folder / name)  # what is compiled knows it by its time
+    for compiled in (ROOT / "core").glob("**/__pycache__"):
+        shutil.copytree(compiled, folder / compiled.relative_to(ROOT))
     (folder / ".venv").symlink_to(ROOT / ".venv")
     shutil.copytree(ROOT / "web" / "dist", folder / "web" / "dist")
     shutil.copytree(VAR / "stamps", folder / "var" / "stamps")
