@@ -14,6 +14,7 @@ def application(database_url: str, recorder_url: str = "") -> dict[str, str]:
         "PATH": f"{VENV / 'bin'}:{os.environ.get('PATH', '')}",
         "PYTHONPATH": ":".join([*paths, str(ROOT)]),
         "PYTHONUNBUFFERED": "1",
+        "PYTHONDONTWRITEBYTECODE": "",  # modules are compiled once, not by each process anew
         "DJANGO_SETTINGS_MODULE": "yoke_server.config.settings",
         "DATABASE_URL": database_url,
         "YOKE_RECORDER_DATABASE_URL": recorder_url or database_url,

@@ -7,6 +7,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
+from tests import processes
+
 pytestmark = pytest.mark.django_db(transaction=True)
 
 PULL = 120_000  # ms
@@ -180,7 +182,7 @@ def test_everything_by_keyboard(open_browser):
     expect(page.get_by_text("Undone: Zeroed 4 channels.")).to_be_visible()
 
 
-def test_the_script_of_the_first_page_is_small(application, browser):
+def test_the_script_of_the_first_page_is_small(browser, database):
     import gzip
 
     context = browser.new_context()
@@ -190,7 +192,8 @@ def test_the_script_of_the_first_page_is_small(application, browser):
         "response",
         lambda r: r.url.endswith(".js") and sizes.append(len(gzip.compress(r.body()))),
     )
-    page.goto(application, wait_until="networkidle")
-    context.close()
+    with processes.web(database) as address:
+        page.goto(address, wait_until="networkidle")
+        context.close()
     assert sizes
     assert sum(sizes) < 200_000

@@ -39,6 +39,7 @@ export function Keys(context: StageContext) {
   useEscEsc(useCallback(() => void deeds.emergencyStop(benchId), [benchId]))
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      if (event.repeat) return // held down, with a glove on it: the second F8 would stop
       const again = performance.now() - last.current.at < SEQUENCE ? last.current.key : ''
       last.current = { key: event.key, at: performance.now() }
       const deed = deedOf(event, again, context, { go, live, showHelp: () => setHelp(true) })

@@ -1,16 +1,20 @@
 import { act, type ReactNode } from 'react'
-import { createRoot } from 'react-dom/client'
+import { createRoot, type Root } from 'react-dom/client'
 
 declare global {
   var IS_REACT_ACT_ENVIRONMENT: boolean
 }
 globalThis.IS_REACT_ACT_ENVIRONMENT = true
 
-/** Put an element on the page of the test; gives its box. */
+let shown: Root | null = null
+
+/** Put an element on the page of the test, in place of the one before; gives its box. */
 export async function render(element: ReactNode): Promise<HTMLElement> {
   const box = document.createElement('div')
+  await act(async () => shown?.unmount())
   document.body.replaceChildren(box)
-  await act(async () => createRoot(box).render(element))
+  shown = createRoot(box)
+  await act(async () => shown?.render(element))
   return box
 }
 

@@ -5,10 +5,12 @@ import subprocess
 import sys
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from asgiref.sync import async_to_sync
 from django.core.management.base import BaseCommand, CommandError
+from django.db import connection
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
@@ -57,9 +59,9 @@ def record_first_runs(setups: list[Setup]) -> None:
     thread = threading.Thread(target=recorder.run)
     try:
         thread.start()
-        for setup in setups:
-            _wait(lambda bench=setup.bench: _linked(bench), "the devices")
-            _record(setup)
+        benches = {s.bench_id: [t for t in setups if t.bench_id == s.bench_id] for s in setups}
+        with ThreadPoolExecutor(len(benches)) as at_once:
+            list(at_once.map(_record_all, benches.values()))
         change_setup(_engineer(), setups[0].pk, specimen="C2")
     finally:
         recorder.stop()
@@ -67,6 +69,16 @@ def record_first_runs(setups: list[Setup]) -> None:
         rig.terminate()
         rig.wait()
         Device.objects.update(link=Link.UNKNOWN, link_note="", port=demo.UNPLACED)
+
+
+def _record_all(of_bench: list[Setup]) -> None:
+    """The setups of one bench, one after the other, in a thread of their own."""
+    try:
+        for setup in of_bench:
+            _wait(lambda bench=setup.bench: _linked(bench), "the devices")
+            _record(setup)
+    finally:
+        connection.close()
 
 
 def _engineer() -> Actor:

@@ -1,0 +1,88 @@
+import type { ReactNode } from 'react'
+
+import type { Channel, Setup } from '../../api/client'
+import { insideOf } from '../../bench-strip/BenchStrip'
+import { useReading } from '../../live/LiveProvider'
+import { InputSign } from '../../ui/Diamond'
+import { figure } from '../../ui/format'
+import { Reading } from '../../ui/Reading'
+import { fromSi } from '../../ui/units'
+
+/** What a setup reads, rosettes first. */
+export function LargeReadings({ setup }: { setup: Setup }) {
+  return (
+    <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="Readings">
+      {setup.rosettes.map(({ name, key }) => (
+        <PrincipalStrain key={key} of={key} name={name} />
+      ))}
+      {setup.channels.map((c) => (
+        <Digits key={c.id} channel={c} />
+      ))}
+    </div>
+  )
+}
+
+/** A channel's reading. */
+function Digits({ channel: c }: { channel: Channel }) {
+  return (
+    <LargeReading
+      of={c.key}
+      unit={c.unit}
+      decimals={c.decimals}
+      sign={<InputSign signal={c.signal} size={14} active={c.active_arms} inside={insideOf(c)} />}
+    >
+      {c.name}
+    </LargeReading>
+  )
+}
+
+/** The largest strain at a rosette's place, computed while its grids arrive. */
+function PrincipalStrain({ of, name }: { of: string; name: string }) {
+  const derived = (
+    <svg width="14" height="14" fill="none" stroke="var(--ink)" aria-hidden>
+      <circle cx="7" cy="7" r="5.6" strokeWidth="1.4" strokeDasharray="2.6 1.8" />
+    </svg>
+  )
+  return (
+    <LargeReading of={of} unit="µm/m" decimals={1} sign={derived}>
+      ε<sub>1</sub> of {name}
+    </LargeReading>
+  )
+}
+
+/** A reading to be read from two metres. */
+function LargeReading(props: {
+  of: string
+  unit: string
+  decimals: number
+  sign: ReactNode
+  children: ReactNode
+}) {
+  const reading = useReading(props.of)
+  const show = (v: number | undefined) =>
+    figure(v === undefined ? null : fromSi(v, props.unit), props.decimals)
+  return (
+    <div className="border-b border-rule px-3.5 py-2">
+      <div className="flex items-center gap-1.5">
+        {props.sign}
+        <b className="font-[620]">{props.children}</b>
+        <span className="figure ml-auto text-[12px] text-soft">
+          {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}
+        </span>
+      </div>
+      <div className="grid grid-cols-[1fr_64px] items-baseline gap-2">
+        <span className={`text-right ${reading?.clipped ? 'text-signal' : ''}`}>
+          {reading?.clipped ? (
+            <b className="text-[26px] leading-[46px] font-[620]">clipped</b>
+          ) : (
+            <Reading
+              className="text-[40px] leading-[46px] font-[560]"
+              text={show(reading?.value)}
+            />
+          )}
+        </span>
+        <span className="text-[15px] text-soft">{props.unit}</span>
+      </div>
+    </div>
+  )
+}

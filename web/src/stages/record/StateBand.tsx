@@ -1,0 +1,121 @@
+import { useQuery } from '@tanstack/react-query'
+
+import { runsQuery } from '../../api/queries'
+import type { StageContext } from '../../frame/stage'
+import { useConnection } from '../../live/LiveProvider'
+import { isBusy, type BenchState } from '../../live/source'
+import { duration, figure } from '../../ui/format'
+
+const BUSY: Record<string, string> = {
+  arming: 'Confirming settings',
+  beginning: 'Beginning',
+  recording: 'Recording',
+}
+
+const MOTION: Record<string, string> = {
+  RAMP: 'Pulling',
+  FORCE: 'Loading',
+  SINE: 'Cycling',
+  RETURN: 'Returning',
+  HOLD: 'Holding',
+  TRIPPED: 'Stopped at a limit',
+}
+
+/** What is happening, in words and colour. */
+export function StateBand({ state, context }: { state: BenchState | null; context: StageContext }) {
+  const { setup } = context
+  const runs = useQuery(runsQuery(setup.id)).data
+  const last = runs?.at(-1)
+  const recording = state?.phase === 'recording'
+  const arriving = useConnection() === 'live'
+  const absent = Object.entries(state?.devices ?? {})
+    .filter(([, device]) => device.why_not)
+    .map(([label]) => label)
+  const away = setup.gaps.some((g) => g.code === 'actuator_not_home')
+  const ready = setup.gaps.length === 0
+  const busy = isBusy(state)
+  return (
+    <section
+      aria-label="State"
+      className={`flex h-14 flex-none items-center gap-9 px-5 whitespace-nowrap ${
+        busy ? 'bg-band text-on-band' : 'border-b border-rule bg-paper'
+      }`}
+    >
+      <span className="flex items-center gap-3">
+        <span
+          aria-hidden
+          className={`size-4 flex-none ${
+            busy
+              ? 'rounded-full bg-on-band'
+              : ready
+                ? 'rounded-full border-2 border-moss'
+                : 'rotate-45 border-2 border-signal'
+          }`}
+        />
+        <h1 className="text-[22px]! font-[680]" style={{ fontStretch: '108%' }}>
+          {busy && state
+            ? BUSY[state.phase]
+            : ready
+              ? 'Ready'
+              : away
+                ? 'Return first'
+                : 'Not ready'}
+        </h1>
+      </span>
+      <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
+      {state?.motion && (
+        <Item
+          name="Actuator"
+          words={MOTION[state.motion] ?? state.motion}
+          figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
+        />
+      )}
+      {recording && state.cycles != null && <Cycles state={state} />}
+      {!recording && last && (
+        <div className="min-w-0 leading-[18px]">
+          <span className="block text-[12px] opacity-80">Last: {last.name}</span>
+          <b className="block truncate font-[620]">
+            {last.state}, {lowerFirst(last.ended_because)}
+          </b>
+        </div>
+      )}
+      {recording && (!arriving || absent.length > 0) && (
+        <b role="alert" className="rounded bg-signal px-2 py-1 font-[620] text-on-signal">
+          {arriving ? `${absent.join(', ')} sends no samples` : 'No samples arrive'}
+        </b>
+      )}
+      <span className="ml-auto flex gap-9">
+        {recording && <Item name="Elapsed" figure={duration(state.elapsed_s)} big />}
+        {state?.free_bytes != null && (
+          <Item name="Space left" figure={`${figure(state.free_bytes / 1e9, 0)} GB`} big />
+        )}
+        <Item name="Backlog" figure={`${figure(state?.backlog_s ?? 0, 1)} s`} big />
+      </span>
+    </section>
+  )
+}
+
+/** Cycles done, and between which forces the last one held. */
+function Cycles({ state }: { state: BenchState }) {
+  const kilo = (force: number | null) => figure(force === null ? null : force / 1e3, 3)
+  return (
+    <>
+      <Item name="Cycles" figure={figure(state.cycles, 0)} big />
+      <Item name="Last one, kN" figure={`${kilo(state.held_low)} to ${kilo(state.held_high)}`} />
+    </>
+  )
+}
+
+const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
+
+function Item(props: { name: string; words?: string; figure?: string; big?: boolean }) {
+  return (
+    <span className="leading-[18px]">
+      <span className="block text-[12px] opacity-80">{props.name}</span>
+      {props.words && <b className="font-[620]">{props.words} </b>}
+      {props.figure && (
+        <span className={`figure ${props.big ? 'text-[17px]' : ''}`}>{props.figure}</span>
+      )}
+    </span>
+  )
+}
