@@ -6,7 +6,7 @@ import pytest
 from django.db import connection, transaction
 from django.test import Client, TransactionTestCase
 
-KEPT_TABLES = {"django_migrations", "django_content_type", "auth_permission"}
+from tests import copied
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -19,18 +19,15 @@ def quick_emptying():
 
 
 def _empty(case: TransactionTestCase) -> None:
-    tables = set(connection.introspection.table_names()) - KEPT_TABLES
     with transaction.atomic(), connection.cursor() as cursor:
         cursor.execute("SET CONSTRAINTS ALL DEFERRED")  # in any order
-        cursor.execute(";".join(f"DELETE FROM {table}" for table in sorted(tables)))
+        cursor.execute(";".join(f"DELETE FROM {table}" for table in copied.emptied_tables()))
 
 
 @pytest.fixture
 def setup(db):
     """The demo's setup: four channels wired on two amplifiers, nothing zeroed, no run."""
-    from yoke_server.config import demo
-
-    return demo.load_coupons()
+    return copied.coupons()
 
 
 @pytest.fixture

@@ -29,7 +29,7 @@ EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "fk12_crown_r4.txt"
 
 
 @pytest.fixture
-def fork(db):
+def fork(setup):
     demo.load_fork()
     return Setup.objects.get(name="Static")
 
