@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 
-from zeroconf import IPVersion, NonUniqueNameException
+from zeroconf import IPVersion
 from zeroconf.asyncio import AsyncServiceInfo, AsyncZeroconf
 
 log = logging.getLogger(__name__)
@@ -15,7 +15,6 @@ log = logging.getLogger(__name__)
 TEXT_COMMANDS = "_scpi-raw._tcp.local."
 MODBUS = "_mbap._tcp.local."
 LINES = "_text-gauge._tcp.local."
-MOST_OF_ONE_NAME = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,21 +45,15 @@ async def found_as(devices: list[Announced], host: str) -> AsyncIterator[None]:
 
 
 async def _register(zeroconf: AsyncZeroconf, device: Announced, host: str) -> None:
-    """Under its model and serial; a second one of that name takes a number."""
-    for n in range(1, MOST_OF_ONE_NAME + 1):
-        more = f" ({n})" if n > 1 else ""
-        info = AsyncServiceInfo(
-            device.service,
-            f"{device.model} {device.serial}{more}.{device.service}",
-            addresses=[socket.inet_aton(host)],
-            port=device.port,
-            properties={
-                "txtvers": "1", "Model": device.model, "SerialNumber": device.serial,
-                "FirmwareVersion": device.firmware,
-            },
-        )  # fmt: skip
-        try:
-            await zeroconf.async_register_service(info)
-            return
-        except NonUniqueNameException:
-            continue
+    """Under a name with its port: rigs of one computer may not hear each other's claim to one."""
+    info = AsyncServiceInfo(
+        device.service,
+        f"{device.model} {device.serial} at {device.port}.{device.service}",
+        addresses=[socket.inet_aton(host)],
+        port=device.port,
+        properties={
+            "txtvers": "1", "Model": device.model, "SerialNumber": device.serial,
+            "FirmwareVersion": device.firmware,
+        },
+    )  # fmt: skip
+    await zeroconf.async_register_service(info)

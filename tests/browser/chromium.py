@@ -1,10 +1,18 @@
 """Debian's headless Chromium through Playwright."""
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from urllib.parse import urlsplit
 
-from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
+from playwright.sync_api import (
+    Browser,
+    BrowserContext,
+    Locator,
+    Page,
+    expect,
+    sync_playwright,
+)
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
@@ -53,3 +61,8 @@ class Watched:
         self.page.click("text=Sign in")
         self.page.wait_for_selector("h1:has-text('Projects')")
         return self.page
+
+
+def found_at(page: Page, port: int) -> Locator:
+    """What was found on the network there; other tests' devices may answer elsewhere."""
+    return page.get_by_role("listitem").filter(has_text=re.compile(rf":{port}(?!\d)"))

@@ -31,10 +31,15 @@ def browser():
 
 
 @pytest.fixture
-def application(browser, database, setup):
-    """Rig, recorder, worker and web on the demo's setup; gives the web's address."""
+def rig():
+    with processes.rig(SPEED, 7, "shed", "--discoverable") as found:
+        yield found
+
+
+@pytest.fixture
+def application(browser, database, setup, rig):
+    """Recorder, worker and web on the demo's setup; gives the web's address."""
     with ExitStack() as stack:
-        rig = stack.enter_context(processes.rig(SPEED, 7, "shed", "--discoverable"))
         place_stand_ins(rig.ports)
         stack.enter_context(processes.recorder(database, speed=SPEED))
         stack.enter_context(processes.worker(database))

@@ -10,7 +10,7 @@ from pypdf import PdfReader
 from yoke_server.config import demo
 
 from tests import processes
-from tests.browser.chromium import Watched
+from tests.browser.chromium import Watched, found_at
 from tests.browser.conftest import SPEED
 from tests.browser.test_walk import stage
 
@@ -18,7 +18,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 PREDICTION = processes.ROOT / "docs" / "examples" / "fk12_crown_r4.txt"
 # By serial: other benches may announce themselves on this computer, too.
-DEVICES = {"20731": "A1", "30177": "M1", "2044": "D1"}
+DEVICES = [("A3", "20731", "A1"), ("M2", "30177", "M1"), ("Servo", "2044", "D1")]
 WIRED = [  # input, what is typed to find the sensor, the name it is given
     ("1.1", "lot 0902-1", "R1"),
     ("1.4", "LC-1192", "F axle"),
@@ -40,12 +40,17 @@ LOADING = 120_000  # ms
 
 
 @pytest.fixture
-def empty_house(browser, database):
+def rig():
+    with processes.rig(SPEED, 7, "fork", "--discoverable") as found:
+        yield found
+
+
+@pytest.fixture
+def empty_house(browser, database, rig):
     """People and a library, no bench, no project; gives a page."""
     demo.people()
     demo.add_sensors(demo.FORK_SENSORS)
     with ExitStack() as stack:
-        stack.enter_context(processes.rig(SPEED, 7, "fork", "--discoverable"))
         stack.enter_context(processes.recorder(database, speed=SPEED))
         stack.enter_context(processes.worker(database))
         address = stack.enter_context(processes.web(database))
@@ -55,11 +60,13 @@ def empty_house(browser, database):
         assert watched.faults == []
 
 
-def find_devices(page: Page) -> None:
+def find_devices(page: Page, rig: processes.Rig) -> None:
     """A bench without devices: what announces itself on its network is added."""
-    for serial, label in DEVICES.items():
+    for stand_in, serial, label in DEVICES:
         page.get_by_role("button", name=re.compile("^(Find devices|Look again)$")).click()
-        page.get_by_role("listitem").filter(has_text=serial).get_by_role("button").click()
+        found = found_at(page, rig.ports[stand_in])
+        expect(found).to_contain_text(serial)
+        found.get_by_role("button").click()
         page.get_by_role("button", name="Test the connection").click()
         expect(page.get_by_text("It answers:")).to_be_visible(timeout=10_000)
         page.get_by_role("button", name="Add it to the bench").click()
@@ -138,11 +145,11 @@ def read_in(page: Page) -> None:
     expect(page).to_have_url(re.compile(r"derive\?run="))
 
 
-def test_the_fork_from_nothing_to_a_pdf_with_its_prediction(empty_house):
+def test_the_fork_from_nothing_to_a_pdf_with_its_prediction(empty_house, rig):
     page = empty_house
     add_setup(page)
     stage(page, "Wire")
-    find_devices(page)
+    find_devices(page, rig)
     wire(page)
     expect(page.get_by_text("Fork bench linked")).to_be_visible()
     find_faults(page)

@@ -7,6 +7,8 @@ from playwright.sync_api import Page, expect
 from yoke_server.wire.models import Channel, Sensor
 from yoke_server.wire.specs.sensor import DigitalOutput
 
+from tests.browser.chromium import found_at
+
 pytestmark = pytest.mark.django_db(transaction=True)
 
 PASTE = """(text) => {
@@ -156,7 +158,7 @@ def choose(page: Page, name: str) -> None:
     page.get_by_role("button", name=re.compile(rf" {name}(?!\w)")).first.click()
 
 
-def test_another_make_a_sign_and_a_sensor_that_moved(setup, application, open_browser):
+def test_another_make_a_sign_and_a_sensor_that_moved(setup, rig, application, open_browser):
     """An indicator found and wired, a sign pressed at the part, a plug that wandered."""
     Sensor.objects.create(
         kind="load cell", name="Indicator's own cell", serial="WI-41022", quantity="force",
@@ -170,7 +172,8 @@ def test_another_make_a_sign_and_a_sensor_that_moved(setup, application, open_br
     form.get_by_role("button", name="Test the connection").click()
     expect(form.get_by_role("alert")).to_contain_text("Nothing answers at 127.0.0.1:1")
     page.get_by_role("button", name="Find devices").click()
-    found = page.get_by_role("listitem").filter(has_text="WI1 weighing indicator")
+    found = found_at(page, rig.ports["W1"])
+    expect(found).to_contain_text("WI1 weighing indicator")
     found.get_by_role("button", name="Add it as W1").click()
     form.get_by_role("button", name="Test the connection").click()
     expect(form.get_by_role("status")).to_contain_text("WI1 weighing indicator, serial 41022")

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from django.db.models import Model
+from django.db.models import Model, QuerySet
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.ledger.models import Entry
@@ -51,7 +51,20 @@ def assign(row: Model, changes: dict[str, Any]) -> dict[str, Any]:
     return before
 
 
+def _in_turn(setup_id: int, undone: bool) -> QuerySet[Entry]:
+    entries = Entry.objects.filter(setup_id=setup_id, undone=undone).exclude(changes=[])
+    return entries.order_by("id" if undone else "-id")
+
+
 def undoable(setup_id: int, *, undone: bool) -> Entry | None:
     """What Undo (``undone`` False) or Redo (True) would take next."""
-    entries = Entry.objects.filter(setup_id=setup_id, undone=undone).exclude(changes=[])
-    return entries.order_by("id" if undone else "-id").first()
+    return _in_turn(setup_id, undone).first()
+
+
+def undo_and_redo(setup_id: int) -> tuple[str, str]:
+    """What both would take next, in words; empty where there is nothing."""
+    undo, redo = (
+        _in_turn(setup_id, undone).values_list("action", flat=True).first() or ""
+        for undone in (False, True)
+    )
+    return undo, redo

@@ -13,6 +13,7 @@ from typing import Any, Literal, TypeVar
 from django.db.models import Model
 from pydantic import BaseModel, ConfigDict
 
+from yoke_server.common.one_state import once_a_state
 from yoke_server.wire.models import Balance, Channel, Measured, Setup, ShuntCalibration, Tare
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
@@ -228,6 +229,7 @@ def digest_of(document: Document) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
+@once_a_state
 def newest(model: type[M], setup_id: int) -> dict[str, M]:
     """What is in force of one kind, by channel key."""
     rows = model._default_manager.filter(setup_id=setup_id)
@@ -263,7 +265,7 @@ def _freeze(
     tared = tare if tare and tare.tare is not None else None
     checked = shunt if shunt and shunt.measured_mv_v is not None else None
     plug, sensor = channel.input, channel.sensor
-    return FrozenChannel(
+    return FrozenChannel.model_construct(  # of columns, which have their types
         **_fields(channel, FrozenChannel),
         device_label=plug.device.label,
         device_serial=plug.device.serial,

@@ -1,14 +1,16 @@
 """Reads of projects and setups as the API gives them."""
 
 from dataclasses import asdict
+from functools import lru_cache
 from typing import Any
 
-from yoke_core.bridge.heating import heat_density, heating
+from yoke_core.bridge.heating import Ground, heat_density, heating
 
 from yoke_server.bench.drivers import registry
+from yoke_server.bench.drivers.base import Offers
 from yoke_server.common.one_state import one_state
 from yoke_server.common.units import DECIMALS
-from yoke_server.ledger.services import undoable
+from yoke_server.ledger.services import undo_and_redo
 from yoke_server.wire import hooks
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.document import (
@@ -87,8 +89,15 @@ def heating_out(channel: Channel) -> dict[str, Any] | None:
     given = (conditioning.excitation_v, wiring.resistance_ohm, wiring.grid_area_m2)
     if wiring.ground is None:
         return {"density_w_m2": heat_density(*given)}
-    offered = registry.offers(channel.input.device.driver).excitations_v
-    found = heating(*given, wiring.ground, offered)
+    return _heating(*given, wiring.ground, registry.offers(channel.input.device.driver))
+
+
+@lru_cache(maxsize=1000)
+def _heating(
+    excitation: float, resistance: float, area: float, ground: Ground, offers: Offers
+) -> dict[str, Any]:
+    """The same for the same gauges: a bench has many of a lot."""
+    found = heating(excitation, resistance, area, ground, offers.excitations_v)
     return {**asdict(found), "well": found.well}
 
 
@@ -130,7 +139,7 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
     devices = {d.label: d.pk for d in setup.bench.devices.all()}
     rows = channel_rows(setup)
     frozen = freeze(setup, rows)
-    undo, redo = undoable(setup.pk, undone=False), undoable(setup.pk, undone=True)
+    undo, redo = undo_and_redo(setup.pk)
     facts = hooks.gathered(hooks.setup_facts, setup, frozen)
     checks, tests = newest(WiringCheck, setup.pk), newest(SignTest, setup.pk)
     return {
@@ -149,8 +158,8 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
             for name, grids in rosettes_of(frozen.channels).items()
         ],
         "free_names": _free_names({c.name for c in frozen.channels}),
-        "undo": undo.action if undo else "",
-        "redo": redo.action if redo else "",
+        "undo": undo,
+        "redo": redo,
         **facts,
         "next_run_name": run_name(frozen.model_dump(mode="json"), facts["last_run_number"] + 1),
     }

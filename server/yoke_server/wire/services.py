@@ -93,6 +93,7 @@ def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
     document = freeze(setup).model_dump(mode="json")
     digest = digest_of(document)
     last = setup.revisions.order_by("-number").values("number", "digest").first()
+    news = {}  # with a version, which a screen may show already
     if last is None or last["digest"] != digest:
         setup.version = last["number"] + 1 if last else 1
         setup.save(update_fields=["version"])
@@ -100,7 +101,8 @@ def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
             setup=setup, number=setup.version, schema_version=SCHEMA_VERSION, document=document,
             digest=digest, action=action[:120], actor=actor.user if actor else None,
         )  # fmt: skip
-    notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id)
+        news["version"] = setup.version
+    notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, **news)
 
 
 def changed(row: Row, changes: dict[str, Any]) -> Change | None:

@@ -50,8 +50,21 @@ const csrf: Middleware = {
   },
 }
 
+let underWay = 0
+/** Deeds that were sent and are not answered yet. */
+export const deedsUnderWay = (): number => underWay
+
+const count = (request: Request, by: number) => {
+  if (request.method !== 'GET') underWay += by
+}
+const counted: Middleware = {
+  onRequest: ({ request }) => count(request, 1),
+  onResponse: ({ request }) => count(request, -1),
+  onError: ({ request }) => count(request, -1),
+}
+
 export const client = createClient<paths>({ baseUrl: '/', credentials: 'same-origin' })
-client.use(csrf)
+client.use(csrf, counted)
 
 /** The data of an answer; throws `ProblemError` otherwise. */
 export async function got<T>(

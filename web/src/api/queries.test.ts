@@ -1,7 +1,8 @@
 import { QueryObserver } from '@tanstack/react-query'
-import { expect, it, vi } from 'vitest'
+import { afterEach, expect, it, vi } from 'vitest'
 
 import { setup } from '../ui/testing-data'
+import { client } from './client'
 import { keepSetup } from './deeds'
 import { keep, onNews, queryClient, setupQuery } from './queries'
 
@@ -55,4 +56,47 @@ it('goes back to no earlier version of a setup', async () => {
   expect(queryClient.getQueryData(queryKey)!.version).toBe(5)
   await keepSetup(setup({ version: 6 }))
   expect(queryClient.getQueryData(queryKey)!.version).toBe(6)
+})
+
+/** A setup that is on the screen at version 10, and how often it is read. */
+async function shownSetup() {
+  const { queryKey } = setupQuery(1)
+  const load = vi.fn(() => new Promise<never>(() => {}))
+  queryClient.clear()
+  await keepSetup(setup({ version: 10 }))
+  const observer = new QueryObserver(queryClient, { queryKey, queryFn: load, staleTime: Infinity })
+  return { load, leave: observer.subscribe(() => {}) }
+}
+
+afterEach(() => vi.useRealTimers())
+
+it("shows somebody else's version at once, and reads none that it shows", async () => {
+  const { load, leave } = await shownSetup()
+  onNews({ kind: 'setup', setup: 2, version: 99 })
+  onNews({ kind: 'setup', setup: 1, version: 10 })
+  expect(load).not.toHaveBeenCalled()
+  onNews({ kind: 'setup', setup: 1, version: 11 })
+  expect(load).toHaveBeenCalledOnce()
+  leave()
+})
+
+it("does not read what the answer of one's own deed brings", async () => {
+  const { load, leave } = await shownSetup()
+  vi.useFakeTimers()
+  let answer: (response: Response) => void
+  const answered = new Promise<Response>((resolve) => (answer = resolve))
+  const params = { path: { channel_id: 1 } }
+  const given = { params, body: {}, fetch: () => answered }
+  const deed = client.PATCH('/api/channels/{channel_id}', given)
+  await vi.advanceTimersByTimeAsync(1)
+  onNews({ kind: 'setup', setup: 1, version: 11 })
+  onNews({ kind: 'setup', setup: 1, version: 12 }) // somebody else's, at the same moment
+  answer!(Response.json(setup({ version: 11 })))
+  await keepSetup((await deed).data!)
+  expect(load).not.toHaveBeenCalled()
+  await vi.advanceTimersByTimeAsync(400)
+  expect(load).toHaveBeenCalledOnce()
+  await keepSetup(setup({ version: 12 }))
+  onNews({ kind: 'setup', setup: 1, version: 12 })
+  leave()
 })

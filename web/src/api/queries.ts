@@ -1,6 +1,6 @@
 import { QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
 
-import { client, got, ProblemError, type Schemas } from './client'
+import { client, deedsUnderWay, got, ProblemError, type Schemas } from './client'
 import { learnUnits } from '../ui/units'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
@@ -149,8 +149,16 @@ export async function keep<T>(queryKey: readonly unknown[], answer: T): Promise<
   if (reading) void queryClient.invalidateQueries(one)
 }
 
+interface News {
+  kind: string
+  setup?: number
+  version?: number
+}
+const OWN_DEED = 300 // ms in which a deed of one's own is answered
+
 /** Reload what a piece of news from the server says has changed. */
-export function onNews(news: { kind: string }): void {
+export function onNews(news: News): void {
+  if (news.setup && news.version) return onVersion(news.setup, news.version)
   const keys: Record<string, string[]> = {
     setup: ['setup'],
     bench: ['bench', 'setup'],
@@ -162,17 +170,28 @@ export function onNews(news: { kind: string }): void {
     sheet: ['sheet'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
-  for (const key of keys[news.kind] ?? []) void reload(key)
+  for (const key of keys[news.kind] ?? []) void reload([key])
+}
+
+/** A setup has changed; if that was one's own deed, its answer is on the way and shows it. */
+function onVersion(setup: number, version: number): void {
+  const { queryKey } = setupQuery(setup)
+  const look = () => {
+    const shown = queryClient.getQueryData(queryKey)
+    if (!shown || shown.version < version) void reload(queryKey)
+  }
+  if (deedsUnderWay()) setTimeout(look, OWN_DEED)
+  else look()
 }
 
 /** A first load that is under way may have read what was before the news: it is made again. */
-async function reload(key: string): Promise<void> {
+async function reload(queryKey: readonly unknown[]): Promise<void> {
   const loading = queryClient
     .getQueryCache()
-    .findAll({ queryKey: [key], fetchStatus: 'fetching' })
+    .findAll({ queryKey, fetchStatus: 'fetching' })
     .filter((query) => query.state.data === undefined)
-  void queryClient.invalidateQueries({ queryKey: [key] })
+  void queryClient.invalidateQueries({ queryKey })
   if (!loading.length) return
   await Promise.allSettled(loading.map((query) => query.promise))
-  void queryClient.invalidateQueries({ queryKey: [key] })
+  void queryClient.invalidateQueries({ queryKey })
 }

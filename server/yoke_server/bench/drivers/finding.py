@@ -5,13 +5,24 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from zeroconf import InterfaceChoice, IPVersion, ServiceBrowser, ServiceListener, Zeroconf
+from zeroconf import (
+    DNSQuestionType,
+    InterfaceChoice,
+    IPVersion,
+    ServiceBrowser,
+    ServiceListener,
+    Zeroconf,
+)
 
 from yoke_server.bench.drivers.base import DriverError
 from yoke_server.bench.drivers.registry import announced_as, services
 
 LISTEN = 2.0  # s that answers are waited for
-ASK = 1000  # ms for what one of them says of itself
+QUIET = 1.0  # s without a new one, before which nobody stops listening
+LONGEST = 4.0  # s
+ASK = 2500  # ms for what one of them says of itself
+# An answer to this computer alone would reach any one of its programs that share the port.
+TO_ALL = DNSQuestionType.QM
 AT_ONCE = 16
 MOST = 200
 
@@ -22,11 +33,12 @@ class _Heard(ServiceListener):
     def __init__(self) -> None:
         self._lock = threading.Lock()
         self._names: dict[str, str] = {}
+        self._newest = 0.0  # when the last new one was heard
 
     def add_service(self, zc: Zeroconf, type_: str, name: str) -> None:
         with self._lock:
-            if len(self._names) < MOST:
-                self._names[name] = type_
+            if len(self._names) < MOST and name not in self._names:
+                self._names[name], self._newest = type_, time.monotonic()
 
     def update_service(self, zc: Zeroconf, type_: str, name: str) -> None:
         self.add_service(zc, type_, name)
@@ -35,6 +47,13 @@ class _Heard(ServiceListener):
         with self._lock:
             self._names.pop(name, None)
 
+    def listen(self) -> None:
+        """On a network of many devices, or one that is slow, some are late."""
+        begun = now = time.monotonic()
+        while now < begun + LISTEN or now < min(self._newest + QUIET, begun + LONGEST):
+            time.sleep(0.05)
+            now = time.monotonic()
+
     def names(self) -> list[tuple[str, str]]:
         with self._lock:
             return list(self._names.items())
@@ -42,7 +61,7 @@ class _Heard(ServiceListener):
 
 def _ask(zeroconf: Zeroconf, name: str, service: str) -> dict[str, Any] | None:
     """What a device says of itself; None where it does not answer to that."""
-    info = zeroconf.get_service_info(service, name, timeout=ASK)
+    info = zeroconf.get_service_info(service, name, timeout=ASK, question_type=TO_ALL)
     if info is None or not info.port or not info.parsed_addresses():
         return None
     said = {
@@ -61,7 +80,7 @@ def _ask(zeroconf: Zeroconf, name: str, service: str) -> dict[str, Any] | None:
 
 
 def find_devices() -> dict[str, Any]:
-    """What answers within two seconds, on all networks of this computer.
+    """What answers within some seconds, on all networks of this computer.
 
     Raises DriverError where the computer has no network that could be asked.
     """
@@ -74,8 +93,8 @@ def find_devices() -> dict[str, Any]:
             "Add the device by its address."
         ) from error
     try:
-        ServiceBrowser(zeroconf, services(), heard)
-        time.sleep(LISTEN)
+        ServiceBrowser(zeroconf, services(), heard, question_type=TO_ALL)
+        heard.listen()
         with ThreadPoolExecutor(AT_ONCE) as pool:
             answers = pool.map(lambda known: _ask(zeroconf, *known), heard.names())
             found = [device for device in answers if device]

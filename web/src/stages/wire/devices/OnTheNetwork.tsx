@@ -72,7 +72,7 @@ export function OnTheNetwork({ bench }: { bench: Bench }) {
           disabled={looking}
           onClick={() => void look()}
         >
-          {looking ? 'Looking, two seconds' : found ? 'Look again' : 'Find devices'}
+          {looking ? 'Looking, some seconds' : found ? 'Look again' : 'Find devices'}
         </Button>
       </Section>
       <Section title="By its address">
