@@ -36,19 +36,17 @@ GOLDEN = Path(__file__).with_name("golden")
         ("{specimen}" * 60, ("C1" * 60)[:80]),
     ],
 )
-def test_run_names_follow_the_pattern(setup, pattern, name):
-    setup.run_name_pattern = pattern
-    assert run_name(freeze(setup).model_dump(), 12) == name
+def test_run_names_follow_the_pattern(pattern, name):
+    assert run_name(pattern, specimen="C1", number=12, setup="Tension") == name
 
 
 @pytest.mark.parametrize(
     "pattern",
     ["{operator}", "{0}", "{specimen.pk}", "{", "{specimen!r}", "{number:>{n}}", "{number:>9}"],
 )
-def test_patterns_reach_nothing_but_their_fields(setup, pattern):
-    setup.run_name_pattern = pattern
+def test_patterns_reach_nothing_but_their_fields(pattern):
     with pytest.raises(Problem) as caught:
-        run_name(freeze(setup).model_dump(), 1)
+        run_name(pattern, specimen="C1", number=1, setup="Tension")
     assert caught.value.field == "run_name_pattern"
 
 

@@ -5,25 +5,24 @@ import re
 import string
 from collections.abc import Container, Iterable
 from datetime import UTC, datetime
-from typing import Any
 
 from yoke_server.common.problems import Problem
 
 FIELDS = ("specimen", "number", "setup", "date", "time")
 
 
-def run_name(document: dict[str, Any], number: int) -> str:
-    """The name by a setup document's pattern: {specimen}, {number}, {setup}, {date}, {time}."""
+def run_name(pattern: str, *, specimen: str, number: int, setup: str) -> str:
+    """The name by a pattern: {specimen}, {number}, {setup}, {date}, {time}."""
     now = datetime.now(UTC)
     values = {
-        "specimen": document["specimen"]["specimen"],
+        "specimen": specimen,
         "number": f"{number}",
-        "setup": document["name"],
+        "setup": setup,
         "date": f"{now:%Y-%m-%d}",
         "time": f"{now:%H%M%S}",
     }
-    check_pattern(document["run_name_pattern"])
-    return str(document["run_name_pattern"].format(**values)[:80])
+    check_pattern(pattern)
+    return pattern.format(**values)[:80]
 
 
 def check_pattern(pattern: str) -> None:

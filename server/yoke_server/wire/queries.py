@@ -161,5 +161,10 @@ def _setup_out(setup_id: int) -> dict[str, Any]:
         "undo": undo,
         "redo": redo,
         **facts,
-        "next_run_name": run_name(frozen.model_dump(mode="json"), facts["last_run_number"] + 1),
+        "next_run_name": run_name(
+            setup.run_name_pattern,
+            specimen=setup.specimen,
+            number=facts["last_run_number"] + 1,
+            setup=setup.name,
+        ),
     }

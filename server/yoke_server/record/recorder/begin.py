@@ -61,14 +61,19 @@ def _begin(plan: Plan) -> Event:
     if not living.update(state=OrderState.DONE):
         return NotBegun(plan.order_key, "The order was given up before the run began.")
     revision = SetupRevision.objects.select_related("setup").get(pk=plan.revision_id)
-    setup = revision.setup
+    setup, document = revision.setup, revision.document
     number = next_number(setup.runs.all())
     run = Run.objects.create(
         setup=setup,
         revision=revision,
         order_key=plan.order_key,
         number=number,
-        name=run_name(revision.document, number),
+        name=run_name(
+            document["run_name_pattern"],
+            specimen=document["specimen"]["specimen"],
+            number=number,
+            setup=document["name"],
+        ),
         operator_id=plan.operator_id,
         started_at=datetime.now(UTC),
         start_ns=plan.start_ns,
