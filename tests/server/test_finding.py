@@ -1,39 +1,40 @@
-"""Devices that announce themselves late, on the real network of this computer."""
+"""How long devices are listened for that announce themselves, on a clock of the test's own."""
 
-import socket
-import threading
-import time
-
-from yoke_server.bench.drivers.finding import LISTEN, LONGEST, find_devices
-from zeroconf import IPVersion, ServiceInfo, Zeroconf
-
-SERVICE = "_text-gauge._tcp.local."
-LATE = (0.0, 0.9, 1.8)  # s after somebody began to look
+import pytest
+from yoke_server.bench.drivers import finding
 
 
-def announce(network, serial, after, begun):
-    time.sleep(max(0.0, begun + after - time.monotonic()))
-    info = ServiceInfo(
-        SERVICE, f"DG60 late {serial}.{SERVICE}", addresses=[socket.inet_aton("127.0.0.1")],
-        port=9, properties={"Model": "DG60 dial gauge", "SerialNumber": serial},
-    )  # fmt: skip
-    network.register_service(info)
+class Clock:
+    """Whenever somebody sleeps, those speak whose time has come."""
+
+    def __init__(self, heard, times):
+        self.now = 1000.0
+        self._heard = heard
+        self._times = [1000.0 + t for t in times]
+
+    def monotonic(self):
+        return self.now
+
+    def sleep(self, seconds):
+        self.now += seconds
+        while self._times and self._times[0] <= self.now:
+            self._heard.add_service(None, "_text-gauge._tcp.local.", f"at {self._times.pop(0)}")
 
 
-def test_who_is_late_is_found_as_long_as_others_are_heard():
-    network, begun = Zeroconf(["127.0.0.1"], ip_version=IPVersion.V4Only), time.monotonic()
-    speaking = [
-        threading.Thread(target=announce, args=(network, f"late-{after}", after, begun))
-        for after in LATE
-    ]
-    for one in speaking:
-        one.start()
-    try:
-        found = find_devices()["devices"]
-    finally:
-        for one in speaking:
-            one.join()
-        network.close()
-    ours = {d["serial"]: d["driver"] for d in found if d["serial"].startswith("late-")}
-    assert ours == {f"late-{after}": "line gauge" for after in LATE}
-    assert LISTEN < time.monotonic() - begun < LONGEST + 10
+@pytest.mark.parametrize(
+    ("speaking", "found", "seconds"),
+    [
+        ([], 0, 2.0),
+        ([0.1, 0.2], 2, 2.0),
+        ([0.1, 1.5, 2.4, 3.3, 4.5], 4, 4.0),  # the last one is too late
+        ([0.1, 1.5, 2.8], 2, 2.5),
+        ([n / 10 for n in range(1, 200)], 40, 4.0),  # and nobody keeps us for ever
+    ],
+)
+def test_as_long_as_new_ones_speak_the_late_are_waited_for(monkeypatch, speaking, found, seconds):
+    heard = finding._Heard()
+    clock = Clock(heard, speaking)
+    monkeypatch.setattr(finding, "time", clock)
+    heard.listen()
+    assert clock.now - 1000.0 == pytest.approx(seconds, abs=0.11)
+    assert len(heard.names()) == pytest.approx(found, abs=1 if found == 40 else 0)
