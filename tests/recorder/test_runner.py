@@ -3,21 +3,12 @@
 import pytest
 from yoke_server.bench.models import OrderState
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder import events
 from yoke_server.record.recorder.acquisition import FOLLOWS, KNOWN, TAKEN, Phase
 
+from tests.recorder.conftest import CHANNELS, state_of
 from tests.simulation.database import sequences_of
 from tests.simulation.stage import Stage
 from tests.simulation.virtual import PER_BLOCK
-
-CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]  # F on A1, SG1 on A2
-
-
-@pytest.fixture
-def stage():
-    made = Stage()
-    made.run(3)
-    return made
 
 
 def pulling(stage):
@@ -37,10 +28,6 @@ def the_run(stage):
 
 def stored(stage, label="A1"):
     return sequences_of(stage.database.streams[the_run(stage).streams[label]])
-
-
-def state_of(stage, key):
-    return stage.orders[key].state
 
 
 def test_a_pull_ends_when_the_force_falls(stage):
@@ -238,138 +225,6 @@ def test_a_server_that_loses_its_last_half_second_gets_it_again(stage):
     stage.run(3)
     found = stored(stage)
     assert found == list(range(found[0], found[-1] + 1))
-
-
-def test_one_thing_at_a_time(stage):
-    shunt = stage.order("shunt", channels=CHANNELS)
-    stage.run(1)
-    assert stage.recorder.board.phase is Phase.SHUNTING
-    start = stage.start_order()
-    stage.run(0.5)
-    assert stage.orders[start].answer["title"] == "The shunts are being checked."
-    stage.run(12)
-    assert state_of(stage, shunt) == OrderState.DONE
-    assert not any(d.shunt for d in stage.devices.values())
-
-
-@pytest.mark.parametrize("moment", [1.0, 3.5, 5.0])
-def test_a_lost_link_leaves_no_shunt_on(stage, moment):
-    key = stage.order("shunt", channels=CHANNELS)
-    stage.run(moment)
-    stage.devices["A2"].reachable = False
-    stage.run(8)
-    assert state_of(stage, key) == OrderState.REFUSED
-    stage.devices["A2"].reachable = True
-    stage.run(6)
-    assert not any(d.shunt for d in stage.devices.values())
-    start = stage.start_order(pull=False)
-    stage.run(3)
-    assert state_of(stage, start) == OrderState.DONE
-
-
-def test_peaks_begin_anew_with_the_first_block_by_new_settings(stage):
-    stage.force = 9000
-    stage.run(2)
-    figures = stage.recorder.board.devices["A1"].frames._figures
-    assert figures.peaks[0, 1] > 8000
-    stage.devices["A1"].restart()  # it comes back with settings of its own, until told ours
-    stage.force = 100
-    stage.run(6)
-    assert stage.recorder.board.devices["A1"].frames._figures.peaks[0, 1] < 1000
-
-
-def test_settings_are_confirmed_before_each_run(stage):
-    stage.devices["A1"].configured = False  # it has forgotten them, and nobody has noticed
-    start = stage.start_order(pull=False)
-    stage.run(4)
-    assert state_of(stage, start) == OrderState.DONE
-    assert stage.devices["A1"].configured
-
-
-def test_a_zero_counts_no_sample_of_before_its_settings(stage):
-    a1, wired = stage.devices["A1"], stage.setup.channels[0]
-    stage.force, a1.delaying = 9000, 2  # two blocks of before, which arrive late
-    stage.run(1)
-    stage.force = 100
-    changed = wired.conditioning.model_copy(update={"range_mv_v": 4.0})
-    channel = wired.model_copy(update={"conditioning": changed})
-    stage.put(stage.setup.model_copy(update={"channels": [channel, *stage.setup.channels[1:]]}))
-    key = stage.order("measure", channels=CHANNELS)
-    stage.run(6)
-    reading = stage.orders[key].answer[CHANNELS[0]]
-    assert reading["mean"] == pytest.approx(100 / 25e3 * 2e-3, rel=1e-4)
-    assert reading["deviation"] == pytest.approx(0, abs=1e-12)
-
-
-def test_a_zero_counts_no_sample_of_the_shunt_before_it(stage):
-    a1, resting = stage.devices["A1"], stage.recorder.at_rest
-    for moment in (0.0, 0.25):  # whichever way blocks and orders meet
-        stage.run(moment + 4)
-        shunt = stage.order("shunt", channels=CHANNELS)
-        while resting._resting is None or resting._resting._on is None:
-            stage.step()
-        stage.force, a1.delaying = 9000, 1  # as the shunt reads, and late
-        while state_of(stage, shunt) != OrderState.DONE:
-            stage.step()
-        stage.force = 0
-        zero = stage.order("measure", channels=CHANNELS)
-        stage.run(7)
-        assert stage.orders[zero].answer[CHANNELS[0]]["mean"] == 0
-        assert not any(d.shunt for d in stage.devices.values())
-
-
-@pytest.mark.parametrize("kind", ["measure", "shunt", "check"])
-@pytest.mark.parametrize("waited", [0, 1])
-def test_nothing_is_measured_by_settings_that_were_not_taken(stage, kind, waited):
-    refusing(stage.devices["A1"].port)
-    wired = stage.setup.channels[0]
-    changed = wired.conditioning.model_copy(update={"excitation_v": 4.0})
-    channel = wired.model_copy(update={"conditioning": changed})
-    stage.put(stage.setup.model_copy(update={"channels": [channel, *stage.setup.channels[1:]]}))
-    stage.run(waited)
-    key = stage.order(kind, channels=CHANNELS)
-    stage.run(1)
-    title = "A1 does not take its settings: the device refuses a setting: Data out of range"
-    assert stage.orders[key].answer["title"].startswith(title)
-
-
-def test_an_old_refusal_ends_no_measuring_by_settings_that_were_taken_since(stage):
-    device = stage.recorder.board.devices["A1"]
-    old, wired = device.asked, stage.setup.channels[0]
-    changed = wired.conditioning.model_copy(update={"excitation_v": 2.5})
-    channel = wired.model_copy(update={"conditioning": changed})
-    stage.put(stage.setup.model_copy(update={"channels": [channel, *stage.setup.channels[1:]]}))
-    key = stage.order("measure", channels=CHANNELS)
-    stage.run(0.5)
-    assert stage.recorder.board.phase is Phase.MEASURING and device.asked != old
-    stage.devices["A1"].port.emit(events.Configured("A1", old, None, "Data out of range."))
-    stage.run(7)
-    assert state_of(stage, key) == OrderState.DONE
-
-
-def refusing(port):
-    """The port of a device that takes no settings; gives what took them."""
-    configure = port.configure
-
-    def refuse(token, settings, rate):
-        problem = "the device refuses a setting: Data out of range; one of 1, 2.5, 5."
-        port._answer(events.Configured("A1", token, None, problem))
-
-    port.configure = refuse
-    return configure
-
-
-def test_a_setting_that_is_not_taken_is_named_and_the_bench_goes_on(stage):
-    port = stage.devices["A1"].port
-    configure = refusing(port)
-    key = stage.start_order()
-    stage.run(2)
-    assert "A1 does not take its settings" in stage.orders[key].answer["title"]
-    assert "one of 1, 2.5, 5" in stage.orders[key].answer["title"]
-    port.configure = configure
-    again = stage.start_order(pull=False)
-    stage.run(3)
-    assert state_of(stage, again) == OrderState.DONE
 
 
 @pytest.mark.parametrize(

@@ -31,3 +31,15 @@ def lab(database, setup, rig):
     with recorder(database) as child:
         linked(setup)
         yield child
+
+
+@pytest.fixture
+def driving(setup, as_role):
+    """A signed-in client of a role, which has the yoke of the bench."""
+
+    def take(role):
+        client = as_role(role)
+        client.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
+        return client
+
+    return take

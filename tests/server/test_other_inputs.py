@@ -3,8 +3,6 @@
 import math
 
 import pytest
-from django.test import Client
-from yoke_server.accounts.models import User
 from yoke_server.bench.services import add_device, take_yoke
 from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.calibrate.services import keep_zeros
@@ -30,11 +28,8 @@ PICK_UP = {
 
 
 @pytest.fixture
-def client(setup):
-    found = Client()
-    found.force_login(User.objects.get(username="engineer"))
-    found.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
-    return found
+def client(driving):
+    return driving("engineer")
 
 
 def wire(client, setup, record, device, number):

@@ -3,13 +3,11 @@
 from dataclasses import replace
 
 import pytest
-from django.test import Client
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from yoke_core.datasheet.sheet import PAGE, DataSheet, SheetError, read_sheet, write_sheet
 from yoke_core.datasheet.templates import BRIDGE_SENSOR
 from yoke_rig.plugs import PLUGS
-from yoke_server.accounts.models import User
 from yoke_server.common.problems import Problem
 from yoke_server.wire.models import Sensor
 from yoke_server.wire.plugs.found import what_is_plugged
@@ -21,11 +19,8 @@ CELL = read_sheet(PLUGS[0].sheet)
 
 
 @pytest.fixture
-def client(setup):
-    found = Client()
-    found.force_login(User.objects.get(username="engineer"))
-    found.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
-    return found
+def client(driving):
+    return driving("engineer")
 
 
 def post(client, path, body=None, code=200):

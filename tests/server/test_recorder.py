@@ -52,11 +52,8 @@ def slow_rig(setup):
 
 
 @pytest.fixture
-def client(setup):
-    found = Client()
-    found.force_login(User.objects.get(username="technician"))
-    found.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
-    return found
+def client(driving):
+    return driving("technician")
 
 
 def lost(setup, label="A1"):

@@ -1,9 +1,7 @@
 """The wiring check from the order to the words, with a real rig that has faults."""
 
 import pytest
-from django.test import Client
 from yoke_core.wiring.causes import Kind
-from yoke_server.accounts.models import User
 from yoke_server.wire.check import services
 from yoke_server.wire.check.words import SENTENCES
 from yoke_server.wire.models import WiringCheck
@@ -16,12 +14,9 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 @pytest.fixture
-def client(setup, settings):
+def client(driving, settings):
     settings.STAND_INS = True
-    found = Client()
-    found.force_login(User.objects.get(username="technician"))
-    found.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
-    return found
+    return driving("technician")
 
 
 def channel(client, setup, name):

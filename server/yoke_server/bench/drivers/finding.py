@@ -27,7 +27,7 @@ AT_ONCE = 16
 MOST = 200
 
 
-class _Heard(ServiceListener):
+class Heard(ServiceListener):
     """Collects the names under which something answers."""
 
     def __init__(self) -> None:
@@ -84,7 +84,7 @@ def find_devices() -> dict[str, Any]:
 
     Raises DriverError where the computer has no network that could be asked.
     """
-    heard = _Heard()
+    heard = Heard()
     try:
         zeroconf = Zeroconf(interfaces=InterfaceChoice.All, ip_version=IPVersion.V4Only)
     except OSError as error:
