@@ -14,7 +14,7 @@ from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk, give_back_claimed
 from yoke_server.record.recorder.events import Began, NotBegun, OrderIn, SetupLoaded
 from yoke_server.record.store import will_pass
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 
 from tests.processes import wait_for
 

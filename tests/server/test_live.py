@@ -18,7 +18,7 @@ from yoke_server.record.recorder.live_frame import HEAD, HEADER, LiveFrames
 from yoke_server.record.recorder.measure import BLOCKS, SETTLING_BLOCKS
 from yoke_server.record.recorder.resting import Resting
 from yoke_server.record.recorder.show import KEEP_FRAMES, Show
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.specs.grid import Grid
 
 from tests.processes import environment

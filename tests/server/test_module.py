@@ -5,7 +5,7 @@ import pytest
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.units import from_si
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Sensor
 
 from tests.specs import conditioning

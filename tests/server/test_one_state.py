@@ -2,7 +2,7 @@
 
 import pytest
 from yoke_server.common.one_state import one_state
-from yoke_server.wire.document import newest
+from yoke_server.wire.freezing import newest
 from yoke_server.wire.models import Balance
 
 

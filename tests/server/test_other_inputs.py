@@ -6,7 +6,7 @@ import pytest
 from yoke_server.bench.services import add_device, take_yoke
 from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.calibrate.services import keep_zeros
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.library.record import from_record
 from yoke_server.wire.models import Balance, Sensor
 from yoke_server.wire.services import add_channel

@@ -8,7 +8,7 @@ from yoke_server.config import demo
 from yoke_server.derive.models import Recipe
 from yoke_server.derive.services import add_suggested
 from yoke_server.record.preflight import gaps
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Balance, Project, Sensor, Setup
 from yoke_server.wire.services import keep_revision
 from yoke_server.wire.specs.motion import ForceSine

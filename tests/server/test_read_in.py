@@ -21,7 +21,7 @@ from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, streams_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Setup
 
 JSON = "application/json"

@@ -23,7 +23,7 @@ from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of, length_of
 from yoke_server.record.samples import read
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 
 from tests import processes
 from tests.processes import wait_for

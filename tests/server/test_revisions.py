@@ -5,7 +5,7 @@ import json
 import pytest
 from jsonschema_rs import Draft202012Validator
 from yoke_server.bench.models import Bench
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Balance, Sensor, Setup
 from yoke_server.wire.revisions.differences import differences
 

@@ -17,7 +17,8 @@ from yoke_server.common.units import factor, from_si
 from yoke_server.derive.kinds.tension import TensionParameters, values_of
 from yoke_server.record.preflight import gaps
 from yoke_server.report.words import channel_rows, result_rows
-from yoke_server.wire.document import FrozenSetup, freeze, read_document
+from yoke_server.wire.document import FrozenSetup, read_document
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
 from yoke_server.wire.naming import free_name, next_name, run_name
 from yoke_server.wire.specs.specimen import AreaPiece, FlatPiece, RoundPiece, TubePiece

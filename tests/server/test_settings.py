@@ -10,7 +10,7 @@ from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling
 from yoke_server.ledger.models import Entry
 from yoke_server.wire import queries
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Balance, Channel, Sensor, Setup
 from yoke_server.wire.services import add_measured, plain, remove_channel, undo
 from yoke_server.wire.specs.scaling import GaugeScaling

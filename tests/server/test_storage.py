@@ -17,7 +17,7 @@ from yoke_server.record.recorder.resume import resume_stream
 from yoke_server.record.samples import read
 from yoke_server.record.store import write_again, write_samples
 from yoke_server.record.views import _pairs, level_for, view
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 
 from tests.recorded import (
     FULL,

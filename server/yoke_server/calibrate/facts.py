@@ -8,7 +8,8 @@ from pydantic import BaseModel
 from yoke_core.errors import ScalingError
 
 from yoke_server.calibrate.scaling import chain_of, per_signal, resting_signal, takes_zero
-from yoke_server.wire.document import FrozenChannel, freeze_channels
+from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.freezing import freeze_channels
 from yoke_server.wire.models import Channel
 
 BENT = 25  # points of a curve that is drawn

@@ -11,7 +11,8 @@ from yoke_server.accounts.rights import require
 from yoke_server.calibrate.scaling import chain_of, per_signal, takes_zero
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import last_digit
-from yoke_server.wire.document import FrozenChannel, freeze_channels
+from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.freezing import freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
 from yoke_server.wire.specs.scaling import SCALINGS_OF

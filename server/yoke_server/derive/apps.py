@@ -8,6 +8,7 @@ class DeriveConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from yoke_server.common.prepared import ASKED, Prepared, counted
         from yoke_server.derive.copies import copy_recipes
         from yoke_server.derive.models import Derivation
         from yoke_server.derive.queries import of_line
@@ -16,9 +17,14 @@ class DeriveConfig(AppConfig):
         from yoke_server.wire import hooks, projects
 
         def results(setup: Any, frozen: Any) -> dict[str, int]:
-            computed = Derivation.objects.filter(run__setup=setup, details__isnull=False)
-            return {"results": computed.count()}
+            return {"results": computed.number(setup.pk)}
 
+        computed = Prepared(
+            lambda: counted(
+                Derivation.objects.filter(run__setup_id=ASKED, details__isnull=False),
+                "run__setup_id",
+            )
+        )
         hooks.setup_facts.append(results)
         hooks.line_facts.append(of_line)
         projects.copied.append(copy_recipes)

@@ -20,7 +20,8 @@ from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of, specimen_of
-from yoke_server.wire.document import FrozenSetup, freeze
+from yoke_server.wire.document import FrozenSetup
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Setup
 from yoke_server.wire.specs.base import Spec
 

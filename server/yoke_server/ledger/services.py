@@ -7,6 +7,7 @@ from typing import Any
 from django.db.models import Model, QuerySet
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.prepared import ASKED, Prepared
 from yoke_server.ledger.models import Entry
 
 Fields = dict[str, Any] | None  # None: the row does not exist
@@ -61,10 +62,14 @@ def undoable(setup_id: int, *, undone: bool) -> Entry | None:
     return _in_turn(setup_id, undone).first()
 
 
+def _words_in_turn(undone: bool) -> Prepared:
+    return Prepared(lambda: _in_turn(ASKED, undone).values_list("action")[:1])
+
+
+_UNDO, _REDO = _words_in_turn(False), _words_in_turn(True)
+
+
 def undo_and_redo(setup_id: int) -> tuple[str, str]:
     """What both would take next, in words; empty where there is nothing."""
-    undo, redo = (
-        _in_turn(setup_id, undone).values_list("action", flat=True).first() or ""
-        for undone in (False, True)
-    )
+    undo, redo = ("".join(a for (a,) in words.rows(setup_id)) for words in (_UNDO, _REDO))
     return undo, redo

@@ -5,22 +5,28 @@ from typing import Any
 
 from django.db.models import Count, Max
 
+from yoke_server.common.prepared import ASKED, Prepared
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.preflight import gaps, is_used, pulled_specimens
-from yoke_server.record.queries import document_of, open_run
+from yoke_server.record.preflight import gaps, is_used
+from yoke_server.record.queries import document_of, open_run, pulled_specimens
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.models import Setup
 from yoke_server.wire.naming import next_name
+
+_RUNS = Prepared(
+    lambda: Run.objects.filter(setup_id=ASKED).values("setup_id")
+    .annotate(count=Count("pk"), last=Max("number")).values_list("count", "last")
+)  # fmt: skip
 
 
 def of_setup(setup: Setup, frozen: FrozenSetup) -> dict[str, Any]:
     """Preflight list, runs, and the name proposed once the setup's specimen was pulled."""
     used = pulled_specimens(setup)
-    runs = setup.runs.aggregate(count=Count("pk"), last=Max("number"))
+    ((runs, last),) = _RUNS.rows(setup.pk) or [(0, 0)]
     return {
         "gaps": [asdict(g) for g in gaps(setup, frozen.channels, used)],
-        "runs": runs["count"],
-        "last_run_number": runs["last"] or 0,
+        "runs": runs,
+        "last_run_number": last,
         "next_specimen": next_name(setup.specimen, used) if is_used(setup, used) else "",
     }
 

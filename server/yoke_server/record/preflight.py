@@ -7,11 +7,11 @@ from yoke_server.bench.drivers.base import MOVING, Capability
 from yoke_server.bench.models import Bench, Device, Link
 from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.common.problems import Problem
-from yoke_server.record.models import Run, RunState
-from yoke_server.record.queries import open_run, specimens_of
+from yoke_server.record.queries import open_run, pulled_specimens
 from yoke_server.record.space import free_space
 from yoke_server.wire.check.subject import wired_as
-from yoke_server.wire.document import FrozenChannel, freeze_channels, newest
+from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.freezing import freeze_channels, newest
 from yoke_server.wire.models import Setup, WiringCheck
 
 LEAST_SPACE = 500_000_000  # bytes; a run is not begun with less
@@ -137,11 +137,6 @@ def _not_linked(device: Device) -> Gap:
     why = device.link_note or "it has not answered yet"
     text = f"{device.label} is not linked: {why}"
     return Gap("not_linked", "wire", text, "Check its cable, its power and its address.")
-
-
-def pulled_specimens(setup: Setup) -> set[str]:
-    """Names of the specimens of kept runs."""
-    return specimens_of(Run.objects.filter(setup=setup, state=RunState.KEPT))
 
 
 def is_used(setup: Setup, pulled: set[str]) -> bool:

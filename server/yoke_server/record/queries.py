@@ -5,16 +5,17 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from django.db.models import QuerySet
 from django.db.models.fields.json import KT
 from django.db.models.functions import Coalesce
 from pydantic import TypeAdapter
 
+from yoke_server.common.prepared import ASKED, Prepared
 from yoke_server.common.problems import Problem
 from yoke_server.record.levels import LEVELS
-from yoke_server.record.models import OPEN_STATES, Cause, Correction, Run, Segment, Stream
+from yoke_server.record.models import OPEN_STATES, Cause, Correction, Run, RunState, Segment, Stream
 from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
+from yoke_server.wire.models import Setup
 from yoke_server.wire.specs.specimen import SpecimenSpec
 
 PIECES: TypeAdapter[Any] = TypeAdapter(SpecimenSpec)
@@ -44,12 +45,21 @@ def piece_of(run: Run) -> Any:
     return PIECES.validate_json(json.dumps(specimen_of(run)["piece"]))
 
 
-def specimens_of(runs: "QuerySet[Run]") -> set[str]:
-    """Names of the test pieces of some runs; no document is read for it."""
-    name = Coalesce(KT("document__specimen__specimen"), "revision__specimen")
-    found = dict(runs.values_list("pk", name))
-    corrected = Correction.objects.filter(run__in=runs, changes__has_key="specimen")
-    found |= corrected.order_by("pk").values_list("run_id", KT("changes__specimen"))
+_PIECES = Prepared(
+    lambda: Run.objects.filter(setup_id=ASKED, state=RunState.KEPT).values_list(
+        "pk", Coalesce(KT("document__specimen__specimen"), "revision__specimen")
+    )
+)
+_PIECES_CORRECTED = Prepared(
+    lambda: Correction.objects.filter(run__setup_id=ASKED, changes__has_key="specimen")
+    .order_by("pk").values_list("run_id", KT("changes__specimen"))
+)  # fmt: skip
+
+
+def pulled_specimens(setup: Setup) -> set[str]:
+    """Names of the test pieces of a setup's kept runs; no document is read for it."""
+    found: dict[int, str | None] = dict(_PIECES.rows(setup.pk))
+    found |= {run: name for run, name in _PIECES_CORRECTED.rows(setup.pk) if run in found}
     return {specimen or "" for specimen in found.values()}
 
 

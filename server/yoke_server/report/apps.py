@@ -8,11 +8,13 @@ class ReportConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
+        from yoke_server.common.prepared import ASKED, Prepared, counted
         from yoke_server.report.models import Report
         from yoke_server.wire import hooks
 
         def reports(setup: Any, more: Any) -> dict[str, int]:
-            return {"reports": Report.objects.filter(project=setup.project_id).count()}
+            return {"reports": written.number(setup.project_id)}
 
+        written = Prepared(lambda: counted(Report.objects.filter(project_id=ASKED), "project_id"))
         hooks.setup_facts.append(reports)
         hooks.line_facts.append(reports)

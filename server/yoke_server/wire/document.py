@@ -8,13 +8,10 @@ import hashlib
 import json
 from collections.abc import Callable, Sequence
 from datetime import date, datetime
-from typing import Any, Literal, TypeVar
+from typing import Any, Literal
 
-from django.db.models import Model
 from pydantic import BaseModel, ConfigDict
 
-from yoke_server.common.one_state import once_a_state
-from yoke_server.wire.models import Balance, Channel, Measured, Setup, ShuntCalibration, Tare
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
 from yoke_server.wire.specs.motion import MotionSpec
@@ -115,7 +112,6 @@ def rosette_key(grids: Sequence[FrozenChannel]) -> str:
     return f"{grids[0].key}-e1"
 
 
-M = TypeVar("M", bound=Measured)
 Document = dict[str, Any]
 
 
@@ -227,73 +223,3 @@ def digest_of(document: Document) -> str:
     """SHA-256 of the document in one form of writing."""
     text = json.dumps(document, sort_keys=True, separators=(",", ":"))
     return hashlib.sha256(text.encode()).hexdigest()
-
-
-@once_a_state
-def newest(model: type[M], setup_id: int) -> dict[str, M]:
-    """What is in force of one kind, by channel key."""
-    rows = model._default_manager.filter(setup_id=setup_id)
-    found = rows.order_by("channel_key", "-id").distinct("channel_key")
-    return {row.channel_key: row for row in found}
-
-
-def _fields(row: Model, shape: type[BaseModel]) -> dict[str, Any]:
-    own = {f.name for f in row._meta.concrete_fields}
-    return {k: getattr(row, k) for k in shape.model_fields if k in own}
-
-
-def channel_rows(setup: Setup) -> list[Channel]:
-    """Its channels by input, with all that a frozen one holds."""
-    return list(setup.channels.select_related("input__device", "sensor"))
-
-
-def freeze_channels(setup: Setup, rows: list[Channel] | None = None) -> list[FrozenChannel]:
-    """The setup's channels by input, with what is in force for each; ``rows`` saves reading."""
-    balances, tares = newest(Balance, setup.pk), newest(Tare, setup.pk)
-    shunts = newest(ShuntCalibration, setup.pk)
-    rows = channel_rows(setup) if rows is None else rows
-    return [_freeze(c, balances.get(c.key), tares.get(c.key), shunts.get(c.key)) for c in rows]
-
-
-def _freeze(
-    channel: Channel,
-    balance: Balance | None,
-    tare: Tare | None,
-    shunt: ShuntCalibration | None,
-) -> FrozenChannel:
-    zeroed = balance if balance and balance.zero is not None else None
-    tared = tare if tare and tare.tare is not None else None
-    checked = shunt if shunt and shunt.measured_mv_v is not None else None
-    plug, sensor = channel.input, channel.sensor
-    return FrozenChannel.model_construct(  # of columns, which have their types
-        **_fields(channel, FrozenChannel),
-        device_label=plug.device.label,
-        device_serial=plug.device.serial,
-        input_number=plug.number,
-        signal=plug.signal,
-        sensor_name=sensor.name,
-        sensor_serial=sensor.serial,
-        calibrated_on=sensor.calibrated_on,
-        due_on=sensor.due_on,
-        zero=zeroed.zero if zeroed else None,
-        zeroed_at=zeroed.at if zeroed else None,
-        tare=tared.tare if tared else None,
-        tared_at=tared.at if tared else None,
-        shunt_expected_mv_v=checked.expected_mv_v if checked else None,
-        shunt_measured_mv_v=checked.measured_mv_v if checked else None,
-        shunt_at=checked.at if checked else None,
-    )
-
-
-def freeze(setup: Setup, rows: list[Channel] | None = None) -> FrozenSetup:
-    return FrozenSetup(
-        **_fields(setup, FrozenSetup)
-        | {
-            "setup_id": setup.pk,
-            "bench": setup.bench.name,
-            "project": setup.project.name,
-            "rates_hz": {d.device.label: d.rate_hz for d in setup.devices.select_related("device")},
-            "specimen": FrozenSpecimen(**_fields(setup, FrozenSpecimen)),
-        },
-        channels=freeze_channels(setup, rows),
-    )

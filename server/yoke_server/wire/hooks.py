@@ -1,6 +1,7 @@
 """What later stages add to a setup, without wire knowing them.
 
 Each registers in its app's `ready` the facts that the screens show of a setup or a channel.
+Those of a channel follow from the frozen channel alone: they are kept as long as it stays as it is.
 """
 
 from collections.abc import Callable, Sequence

@@ -13,7 +13,7 @@ from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, assign, record
-from yoke_server.wire.document import newest
+from yoke_server.wire.freezing import newest
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 from yoke_server.wire.models import (
     Balance,

@@ -1,31 +1,40 @@
 """Reads of projects and setups as the API gives them."""
 
 from dataclasses import asdict
+from datetime import UTC, date, datetime
 from functools import lru_cache
 from typing import Any
 
+from django.db.models import prefetch_related_objects
 from yoke_core.bridge.heating import Ground, heat_density, heating
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Offers
 from yoke_server.common.one_state import one_state
+from yoke_server.common.prepared import Raw
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undo_and_redo
 from yoke_server.wire import hooks
 from yoke_server.wire.check.subject import wired_as
-from yoke_server.wire.document import (
-    FrozenChannel,
-    channel_rows,
+from yoke_server.wire.document import FrozenChannel, rosette_key, rosettes_of
+from yoke_server.wire.freezing import (
+    MOST_KEPT,
+    Wired,
+    channel_of,
+    fact,
     freeze,
     freeze_channels,
-    newest,
-    rosette_key,
-    rosettes_of,
+    frozen,
+    newest_rows,
+    setup_row,
+    standing,
 )
-from yoke_server.wire.models import Channel, Project, Setup, SignTest, WiringCheck
+from yoke_server.wire.models import Channel, Project, Sensor, Setup, SignTest, WiringCheck
 from yoke_server.wire.naming import free_name, free_rosette, run_name
+from yoke_server.wire.schemas import ChannelOut, SensorOut
 from yoke_server.wire.services import plain
 from yoke_server.wire.sign.words import sign_out
+from yoke_server.wire.terms import term_of
 
 MOST_PROJECTS = 100
 
@@ -101,24 +110,38 @@ def _heating(
     return {**asdict(found), "well": found.well}
 
 
-def channel_out(
-    channel: Channel, frozen: FrozenChannel, check: WiringCheck | None, test: SignTest | None
-) -> dict[str, Any]:
+def _sensor_out(sensor: Sensor, today: date) -> dict[str, Any]:
+    fields = {name: getattr(sensor, name) for name in SensorOut.model_fields if name != "term"}
+    return {**fields, "term": term_of(sensor.calibrated_on, sensor.due_on, today)}
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) -> ChannelOut:
+    """A channel as screens show it; its sensor's calibration as it stands ``today``."""
+    channel, as_frozen = channel_of(wired), frozen(wired)
     fields = {f.attname: getattr(channel, f.attname) for f in channel._meta.concrete_fields}
     wiring = channel.wiring
-    return {
-        **fields,
-        **{name: getattr(frozen, name) for name in FrozenChannel.model_fields},
-        "sensor": channel.sensor,
-        "device_id": channel.input.device_id,
-        "input_label": channel.input.label,
-        "active_arms": wiring.active_arms if wiring.kind == "bridge" else [],
-        "completion_ohm": wiring.completion_ohm if wiring.kind == "bridge" else None,
-        "check": check_out(channel, check),
-        "heating": heating_out(channel),
-        "sign": sign_out(channel, test),
-        **hooks.gathered(hooks.channel_facts, frozen),
-    }
+    return ChannelOut.model_validate(
+        {
+            **fields,
+            **{name: getattr(as_frozen, name) for name in FrozenChannel.model_fields},
+            "sensor": _sensor_out(channel.sensor, today),
+            "device_id": channel.input.device_id,
+            "input_label": channel.input.label,
+            "active_arms": wiring.active_arms if wiring.kind == "bridge" else [],
+            "completion_ohm": wiring.completion_ohm if wiring.kind == "bridge" else None,
+            "check": check_out(channel, fact(WiringCheck, check) if check else None),
+            "heating": heating_out(channel),
+            "sign": sign_out(channel, fact(SignTest, test) if test else None),
+            **hooks.gathered(hooks.channel_facts, as_frozen),
+        }
+    )
+
+
+def _channels_out(setup_id: int) -> list[ChannelOut]:
+    checks, tests = newest_rows(WiringCheck, setup_id), newest_rows(SignTest, setup_id)
+    today = datetime.now(UTC).date()
+    return [channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in standing(setup_id)]
 
 
 def _free_names(taken: set[str]) -> dict[str, str]:
@@ -134,30 +157,25 @@ def setup_out(setup_id: int) -> dict[str, Any]:
 
 
 def _setup_out(setup_id: int) -> dict[str, Any]:
-    setups = Setup.objects.select_related("project", "bench").prefetch_related("bench__devices")
-    setup = setups.get(pk=setup_id)
+    setup = setup_row(setup_id)
+    prefetch_related_objects([setup.bench], "devices")
     devices = {d.label: d.pk for d in setup.bench.devices.all()}
-    rows = channel_rows(setup)
-    frozen = freeze(setup, rows)
+    as_frozen = freeze(setup)
     undo, redo = undo_and_redo(setup.pk)
-    facts = hooks.gathered(hooks.setup_facts, setup, frozen)
-    checks, tests = newest(WiringCheck, setup.pk), newest(SignTest, setup.pk)
+    facts = hooks.gathered(hooks.setup_facts, setup, as_frozen)
     return {
         **{f.attname: getattr(setup, f.attname) for f in setup._meta.concrete_fields},
         "project_name": setup.project.name,
         "rates": [
             {"device_id": devices[label], "device_label": label, "rate_hz": rate_hz}
-            for label, rate_hz in frozen.rates_hz.items()
+            for label, rate_hz in as_frozen.rates_hz.items()
         ],
-        "channels": [
-            channel_out(c, f, checks.get(c.key), tests.get(c.key))
-            for c, f in zip(rows, frozen.channels, strict=True)
-        ],
+        "channels": _channels_out(setup.pk),
         "rosettes": [
             {"name": name, "key": rosette_key(grids)}
-            for name, grids in rosettes_of(frozen.channels).items()
+            for name, grids in rosettes_of(as_frozen.channels).items()
         ],
-        "free_names": _free_names({c.name for c in frozen.channels}),
+        "free_names": _free_names({c.name for c in as_frozen.channels}),
         "undo": undo,
         "redo": redo,
         **facts,

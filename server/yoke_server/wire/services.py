@@ -25,7 +25,8 @@ from yoke_server.wire.conditioning import (
     check_rate,
     require_yoke_in_use,
 )
-from yoke_server.wire.document import SCHEMA_VERSION, digest_of, freeze, read_document
+from yoke_server.wire.document import SCHEMA_VERSION, digest_of, read_document
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import (
     Balance,
     Channel,

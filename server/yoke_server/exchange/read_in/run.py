@@ -26,7 +26,8 @@ from yoke_server.record.models import Cause, Run, RunState, Stream
 from yoke_server.record.recorder.begin import add_stream, next_number, seal_of
 from yoke_server.record.recorder.keeper import link_chain
 from yoke_server.record.store import Samples, SegmentValues, write_last_rows, write_samples
-from yoke_server.wire.document import FrozenChannel, freeze
+from yoke_server.wire.document import FrozenChannel
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Setup, new_key
 from yoke_server.wire.specs.conditioning import FixedConditioning
 from yoke_server.wire.specs.scaling import AsReadScaling

@@ -28,7 +28,8 @@ from yoke_server.record.recorder.events import (
 from yoke_server.record.recorder.resume import resume_stream
 from yoke_server.record.recorder.scout import Scout
 from yoke_server.record.store import will_pass
-from yoke_server.wire.document import FrozenSetup, freeze, read_document
+from yoke_server.wire.document import FrozenSetup, read_document
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import SetupRevision
 
 log = logging.getLogger(__name__)

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from yoke_server.wire.document import channel_rows, newest
+from yoke_server.wire.freezing import channel_rows, newest
 from yoke_server.wire.library.kinds import COLOURS
 from yoke_server.wire.models import Channel, Setup, WiringCheck
 from yoke_server.wire.specs.conditioning import BridgeConditioning

@@ -11,12 +11,7 @@ from yoke_server.bench.models import Bench, Input
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, record
 from yoke_server.wire.conditioning import require_yoke_in_use
-from yoke_server.wire.document import (
-    SCHEMA_VERSION,
-    FrozenChannel,
-    FrozenSetup,
-    read_document,
-)
+from yoke_server.wire.document import SCHEMA_VERSION, FrozenChannel, FrozenSetup, read_document
 from yoke_server.wire.models import Channel, Project, Sensor, Setup, SetupDevice, new_key
 from yoke_server.wire.projects import check_room
 from yoke_server.wire.services import changed, keep_revision, lock, plain, revise

@@ -6,7 +6,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
-from yoke_server.wire.document import freeze
+from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Setup, SetupTemplate
 from yoke_server.wire.revisions.services import import_setup
 

@@ -1,0 +1,186 @@
+"""A setup as its rows stand now, as plain data.
+
+What follows from a channel's rows is made once for what stands in them: most reads of a setup
+find most of its channels as they were.
+"""
+
+from functools import lru_cache
+from typing import Any, Generic, NamedTuple, TypeVar
+
+from django.db.models import Model
+from pydantic import BaseModel
+
+from yoke_server.bench.models import Bench, Device, Input
+from yoke_server.common.one_state import once_a_state
+from yoke_server.common.prepared import ASKED, Columns, Prepared, Raw, rows_in
+from yoke_server.wire.document import FrozenChannel, FrozenSetup, FrozenSpecimen
+from yoke_server.wire.models import (
+    Balance,
+    Channel,
+    Measured,
+    Project,
+    Sensor,
+    Setup,
+    SetupDevice,
+    ShuntCalibration,
+    SignTest,
+    Tare,
+    WiringCheck,
+)
+
+MOST_KEPT = 1000  # channels of which is known what follows from them
+T = TypeVar("T", bound=Measured)
+
+_CHANNEL, _INPUT, _SENSOR = Columns(Channel), Columns(Input, "input__"), Columns(Sensor, "sensor__")
+# What else a device tells of itself changes all the time.
+_DEVICE = Columns(Device, "input__device__", only=("id", "label", "serial", "driver"))
+_WIRED = Prepared(
+    lambda: Channel.objects.filter(setup_id=ASKED).values_list(
+        *_CHANNEL.names, *_INPUT.names, *_DEVICE.names, *_SENSOR.names
+    )
+)
+_KEY = _CHANNEL.names.index("key")
+_RATES = Prepared(
+    lambda: SetupDevice.objects.filter(setup_id=ASKED).values_list("device__label", "rate_hz")
+)
+_PARTS = Columns(Setup), Columns(Project, "project__"), Columns(Bench, "bench__")
+_SETUP = Prepared(
+    lambda: Setup.objects.filter(pk=ASKED).values_list(*(n for c in _PARTS for n in c.names))
+)
+
+
+class _Newest(Generic[T]):
+    """What is in force of one kind."""
+
+    def __init__(self, model: type[T]) -> None:
+        self.columns = Columns(model)
+        self.rows = Prepared(
+            lambda: model._default_manager.filter(setup_id=ASKED)
+            .order_by("channel_key", "-id").distinct("channel_key")
+            .values_list(*self.columns.names)
+        )  # fmt: skip
+
+
+_NEWEST: dict[type[Measured], _Newest[Any]] = {
+    m: _Newest(m) for m in (Balance, Tare, ShuntCalibration, WiringCheck, SignTest)
+}
+
+
+def setup_row(setup_id: int) -> Setup:
+    """A setup with its project and its bench; raises `Setup.DoesNotExist`."""
+    if not (rows := _SETUP.rows(setup_id)):
+        raise Setup.DoesNotExist
+    setup: Setup
+    setup, project, bench = rows_in(rows[0], *_PARTS)
+    setup.project, setup.bench = project, bench
+    return setup
+
+
+class Wired(NamedTuple):
+    """The rows that a channel as it stands follows from; none of what was not measured."""
+
+    channel: Raw  # with its input, its device and its sensor
+    balance: Raw | None
+    tare: Raw | None
+    shunt: Raw | None
+
+    @property
+    def key(self) -> str:
+        return str(self.channel[_KEY])
+
+
+@once_a_state
+def newest_rows(model: type[Measured], setup_id: int) -> dict[str, Raw]:
+    """What is in force of one kind, by channel key, as it stands in the database."""
+    kind = _NEWEST[model]
+    key = kind.columns.names.index("channel_key")
+    return {str(row[key]): row for row in kind.rows.rows(setup_id)}
+
+
+def newest(model: type[T], setup_id: int) -> dict[str, T]:
+    """What is in force of one kind, by channel key."""
+    return {key: fact(model, row) for key, row in newest_rows(model, setup_id).items()}
+
+
+@lru_cache(maxsize=5 * MOST_KEPT)
+def fact(model: type[T], row: Raw) -> T:
+    """A measured fact of its row; facts never change, so that all may have the same one."""
+    found: T = _NEWEST[model].columns.row(row)
+    return found
+
+
+@once_a_state
+def standing(setup_id: int) -> list[Wired]:
+    """The channels of a setup by input, each as its rows stand."""
+    balances, tares = newest_rows(Balance, setup_id), newest_rows(Tare, setup_id)
+    shunts = newest_rows(ShuntCalibration, setup_id)
+    rows = [(str(row[_KEY]), row) for row in _WIRED.rows(setup_id)]
+    return [Wired(row, balances.get(key), tares.get(key), shunts.get(key)) for key, row in rows]
+
+
+def channel_rows(setup: Setup) -> list[Channel]:
+    """Its channels by input, with all that a frozen one holds."""
+    return [channel_of(w) for w in standing(setup.pk)]
+
+
+def channel_of(wired: Wired) -> Channel:
+    """A channel with its input, its device and its sensor."""
+    channel: Channel
+    channel, plug, device, sensor = rows_in(wired.channel, _CHANNEL, _INPUT, _DEVICE, _SENSOR)
+    channel.input, plug.device, channel.sensor = plug, device, sensor
+    return channel
+
+
+def freeze_channels(setup: Setup) -> list[FrozenChannel]:
+    """The setup's channels by input, with what is in force for each."""
+    return [frozen(w) for w in standing(setup.pk)]
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def frozen(wired: Wired) -> FrozenChannel:
+    """A channel as its rows say."""
+    channel = channel_of(wired)
+    balance = fact(Balance, wired.balance) if wired.balance else None
+    tare = fact(Tare, wired.tare) if wired.tare else None
+    shunt = fact(ShuntCalibration, wired.shunt) if wired.shunt else None
+    zeroed = balance if balance and balance.zero is not None else None
+    tared = tare if tare and tare.tare is not None else None
+    checked = shunt if shunt and shunt.measured_mv_v is not None else None
+    plug, sensor = channel.input, channel.sensor
+    return FrozenChannel.model_construct(  # of columns, which have their types
+        **_fields(channel, FrozenChannel),
+        device_label=plug.device.label,
+        device_serial=plug.device.serial,
+        input_number=plug.number,
+        signal=plug.signal,
+        sensor_name=sensor.name,
+        sensor_serial=sensor.serial,
+        calibrated_on=sensor.calibrated_on,
+        due_on=sensor.due_on,
+        zero=zeroed.zero if zeroed else None,
+        zeroed_at=zeroed.at if zeroed else None,
+        tare=tared.tare if tared else None,
+        tared_at=tared.at if tared else None,
+        shunt_expected_mv_v=checked.expected_mv_v if checked else None,
+        shunt_measured_mv_v=checked.measured_mv_v if checked else None,
+        shunt_at=checked.at if checked else None,
+    )
+
+
+def _fields(row: Model, shape: type[BaseModel]) -> dict[str, Any]:
+    own = {f.name for f in row._meta.concrete_fields}
+    return {k: getattr(row, k) for k in shape.model_fields if k in own}
+
+
+def freeze(setup: Setup) -> FrozenSetup:
+    return FrozenSetup(
+        **_fields(setup, FrozenSetup)
+        | {
+            "setup_id": setup.pk,
+            "bench": setup.bench.name,
+            "project": setup.project.name,
+            "rates_hz": dict(_RATES.rows(setup.pk)),
+            "specimen": FrozenSpecimen(**_fields(setup, FrozenSpecimen)),
+        },
+        channels=freeze_channels(setup),
+    )
