@@ -13,6 +13,7 @@ from yoke_server.common.problems import Problem
 from yoke_server.common.typed import NotTaken
 from yoke_server.ledger.services import Change
 from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
+from yoke_server.wire.freezing import channel_rows
 from yoke_server.wire.grid.cells import COLUMNS, SENSOR, reason
 from yoke_server.wire.models import Channel, Sensor, Setup
 from yoke_server.wire.naming import counted_on
@@ -52,8 +53,7 @@ class Sheet:
         self._read()
 
     def _read(self) -> None:
-        rows = self._setup.channels.select_related("input__device", "sensor")
-        self._channels: dict[int, Channel] = {c.input_id: c for c in rows}
+        self._channels = {c.input_id: c for c in channel_rows(self._setup)}
 
     def put(self, cell: Cell) -> Outcome:
         """Take a cell, or say why it stays as it was."""
