@@ -5,10 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from tests import recorded
 from tests.bench.lab import fresh_setup
 from tests.bench.measure import Row, interleaved
-from tests.bench.views import long_run
+from tests.bench.views import LongRun
 
 RATE, SAMPLES, BLOCK = 10_000.0, 2_000_000, 25_000
 
@@ -23,9 +22,10 @@ def measure() -> list[Row]:
     from yoke_server.exchange.rows import columns, exported
 
     setup = fresh_setup(RATE)
-    run, keeper = long_run(setup, SAMPLES, 1, RATE, BLOCK)
-    recorded.close(run, keeper)
-    of = exported(run.pk, run.streams.get().pk)
+    long = LongRun(setup, 1, RATE)
+    long.record(SAMPLES, BLOCK)
+    long.close()
+    of = exported(long.run.pk, long.run.streams.get().pk)
     names = ["time", *(c.name for c in of.channels)]
     parts = [
         pa.Table.from_arrays(

@@ -11,70 +11,77 @@ from django.http import HttpRequest
 
 from tests import recorded
 from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, interleaved
+from tests.bench.measure import Row, timed
 
 SAMPLES = 100_000_000
 RATE = 50_000.0
 PIXELS = 1400
 BLOCK = 250_000  # samples; large, so that the run is made in seconds
+GROWTH = 5000  # samples of a block as a device sends it
+AT_ONCE = 20  # stretches a transaction
 
 
-class Batches:
-    """Takes what a keeper gives out, many stretches a transaction."""
+class LongRun:
+    """An open run of one channel, written by the recorder's own keeper."""
 
-    def __init__(self) -> None:
+    def __init__(self, setup: Any, number: int, rate: float) -> None:
+        self.run = recorded.begin(setup, number)
+        self.stream = recorded.stream_of(self.run, rate=rate)
+        self.keeper = recorded.keeper(self.run, self.stream, put=self._put)
+        self._rate, self._samples, self._blocks = rate, 0, 0
+        self._random = np.random.default_rng(1)
         self._waiting: list[Any] = []
 
-    def put(self, work: Any) -> None:
+    def _put(self, work: Any) -> None:
         self._waiting.append(work)
-        if len(self._waiting) >= 20:
-            self.write()
+        if len(self._waiting) >= AT_ONCE:
+            self._write()
 
-    def write(self) -> None:
+    def _write(self) -> None:
         from yoke_server.record.store import write_samples
 
         write_samples(self._waiting)
         self._waiting.clear()
 
+    def record(self, samples: int, size: int) -> None:
+        """So many samples more, in blocks of a size."""
+        noise = self._random.integers(-1000, 1000, (size, 8), dtype=np.int32)
+        for _ in range(samples // size):
+            counts = noise + 300 * (self._blocks % 4000)
+            at = round(self._samples * 1e9 / self._rate)
+            block = recorded.block(self._blocks, counts, rate=self._rate, time_ns=at)
+            self.keeper.take(block)
+            self._samples, self._blocks = self._samples + size, self._blocks + 1
+        self.keeper.flush()
+        self._write()
 
-def long_run(setup: Any, samples: int, number: int, rate: float, size: int) -> tuple[Any, Any]:
-    """An open run of one channel, written by the recorder's own keeper; and that keeper."""
-    run = recorded.begin(setup, number)
-    batches = Batches()
-    keeper = recorded.keeper(run, recorded.stream_of(run, rate=rate), put=batches.put)
-    random = np.random.default_rng(1)
-    noise = random.integers(-1000, 1000, (size, 8), dtype=np.int32)
-    for i in range(samples // size):
-        counts = noise + 300 * (i % 4000)
-        at = round(i * size * 1e9 / rate)
-        keeper.take(recorded.block(i, counts, rate=rate, time_ns=at))
-    keeper.flush()
-    batches.write()
-    return run, keeper
+    def close(self) -> None:
+        recorded.close(self.run, self.keeper)
 
 
-def windows() -> list[tuple[str, float, float]]:
+def windows() -> list[tuple[str, float, float | None]]:
+    """By name from and to in seconds; without a "to" as far as there are samples."""
     whole = SAMPLES / RATE
-    spans = (("whole", 1.0), ("a tenth", 0.1), ("a hundredth", 0.01), ("the newest tenth", 0.1))
-    found = []
-    for name, span in spans:
-        start = whole * (1 - span) if "newest" in name else whole * (1 - span) / 2
-        found.append((name, start, start + whole * span))
-    return found
+    return [
+        ("whole", 0.0, None),
+        ("a tenth", 0.45 * whole, 0.55 * whole),
+        ("a hundredth", 0.495 * whole, 0.505 * whole),
+        ("the newest tenth", 0.9 * whole, None),
+    ]
 
 
 def measure() -> list[Row]:
-    from yoke_server.record import queries
     from yoke_server.record.api import run_view
 
     setup = fresh_setup()
     setup.channels.exclude(name="F").delete()
     key = setup.channels.get().key
-    run, keeper = long_run(setup, SAMPLES, 1, RATE, BLOCK)
+    long = recording = LongRun(setup, 1, RATE)
+    long.record(SAMPLES, BLOCK)
     link = psycopg.connect(os.environ["DATABASE_URL"], autocommit=True)
 
-    def viewing(from_s: float, to_s: float) -> Callable[[], bytes]:
-        return lambda: run_view(HttpRequest(), run.pk, key, from_s, to_s, PIXELS).content
+    def viewing(from_s: float, to_s: float | None) -> Callable[[], bytes]:
+        return lambda: run_view(HttpRequest(), long.run.pk, key, from_s, to_s, PIXELS).content
 
     def bare() -> Any:
         return link.execute("SELECT 1").fetchone()
@@ -83,14 +90,18 @@ def measure() -> list[Row]:
     rows = []
     for state in ("open", "closed"):
         for name, from_s, to_s in windows():
-            best, floor = interleaved(viewing(from_s, to_s), bare, rounds=15)
+            pairs = []
+            for _ in range(15):
+                recording.record(GROWTH, GROWTH)  # something is being recorded all the time
+                pairs.append((timed(viewing(from_s, to_s)), timed(bare)))
+            best, floor = (min(times_) for times_ in zip(*pairs, strict=True))
             times.setdefault(name, []).append(best)
             if state == "closed":
                 rows.append(_against_bare(name, best, floor))
                 rows.append(_numbers(name, viewing(from_s, to_s)()))
         if state == "open":
-            recorded.close(run, keeper)
-            queries._known.clear()
+            long.close()
+            recording = LongRun(setup, 2, RATE)
     for name, (when_open, closed) in times.items():
         rows.append(
             Row(
@@ -124,15 +135,15 @@ def measure_ends() -> list[Row]:
     for turn in range(7):
         for number, (words, seconds) in enumerate((("minute", 61.3), ("hour", 3601.3))):
             samples = round(seconds * 10) * 100
-            run, keeper = long_run(setup, samples, 2 * turn + number + 1, 1000.0, 100)
-            stream = run.streams.get()
+            long = LongRun(setup, 2 * turn + number + 1, 1000.0)
+            long.record(samples, 100)
             start = time.perf_counter()
-            resume_stream(stream)
+            resume_stream(long.stream)
             middle = time.perf_counter()
-            recorded.close(run, keeper)
+            long.close()
             found["resume"].setdefault(words, []).append(middle - start)
             found["close"].setdefault(words, []).append(time.perf_counter() - middle)
-            run.delete()
+            long.run.delete()
     rows = []
     for deed, by in found.items():
         hour, minute = min(by["hour"]), min(by["minute"])

@@ -277,7 +277,7 @@ def test_a_view_of_an_open_run_grows_with_it(run, stream):
     assert len(seen.times.gaps) == 1
     close(run, one)
     assert queries.channel_of_run(run.pk, key).times.samples == 1000
-    assert not queries._known[run.pk, key].open
+    assert not queries.channel_of_run(run.pk, key).times.open
 
 
 def test_an_open_runs_envelope_is_that_of_its_samples_to_the_newest_one(run, stream):

@@ -128,7 +128,7 @@ def run_view(
     """
     from yoke_server.record.views import encoded_view
 
-    found = queries.channel_of_run(run_id, channel)
+    found = queries.channel_of_run(run_id, channel, to_s)
     if found is None:
         raise Problem(404, "This run has no such channel.", field="channel")
     window = queries.window_of(found.times, from_s, to_s)

@@ -11,7 +11,6 @@ from pydantic import TypeAdapter
 
 from yoke_server.common.prepared import ASKED, Prepared
 from yoke_server.common.problems import Problem
-from yoke_server.record.levels import LEVELS
 from yoke_server.record.models import OPEN_STATES, Cause, Correction, Run, RunState, Segment, Stream
 from yoke_server.record.samples import driver_cursor
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
@@ -81,16 +80,13 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class StreamTimes:
-    """A stream with its length so far and its pieces in time.
-
-    envelope_ends : of an open run, by level (from 1), how many pairs stand in rows
-    """
+    """A stream with its length so far and its pieces in time; of an ``open`` run it grows."""
 
     stream: Stream
     samples: int
     pieces: list[Piece]
     keys: list[str] = field(default_factory=list)
-    envelope_ends: tuple[int, ...] = ()
+    open: bool = False
 
     def seconds_of(self, samples: Any) -> Any:
         """Seconds of the run at which some samples (an array of places) were taken."""
@@ -141,25 +137,12 @@ def length_of(stream: Stream) -> int:
     return sum(last) if last else 0
 
 
-# By level, where its rows end: looked up in the index, whatever the stream's length.
-END_OF = """coalesce((SELECT first_pair + pairs FROM record_enveloperow
-    WHERE stream_id = {stream} AND level = %d ORDER BY first_pair DESC LIMIT 1), 0)"""
-ENDS_OF = f"ARRAY[{', '.join(END_OF % level for level in range(1, LEVELS + 1))}]"
-
-
 def times_of(run: Run, stream: Stream) -> StreamTimes:
     """Where a stream's samples lie in the time of the run."""
     is_open = run.state in OPEN_STATES
-    ends = envelope_ends(stream) if is_open else ()  # first: samples only grow past them
     samples = length_of(stream) if is_open else stream.samples
     keys = [c.channel_key for c in stream.channels.all()]
-    return StreamTimes(stream, samples, _pieces(run, stream.segments.all(), samples), keys, ends)
-
-
-def envelope_ends(stream: Stream) -> tuple[int, ...]:
-    wanted = {"stream": stream.pk}
-    sql = f"SELECT {ENDS_OF.format(stream='%(stream)s')}"
-    return tuple(driver_cursor().execute(sql, wanted, prepare=True, binary=True).fetchall()[0][0])
+    return StreamTimes(stream, samples, _pieces(run, stream.segments.all(), samples), keys, is_open)
 
 
 def _pieces(run: Run, segments: Iterable[Segment], samples: int) -> list[Piece]:
@@ -188,17 +171,16 @@ class ChannelOfRun:
     settings: FrozenChannel
 
 
-# What a view of an open run asks anew: whether it has ended, its length and that of its
-# envelope's levels, its later segments.
-GROWN_SQL = f"""
-SELECT r.state, s.samples, coalesce(b.reached, 0), {ENDS_OF.format(stream="s.id")},
+# What a view of an open run asks anew: whether it has ended, its length, its later segments.
+GROWN_SQL = """
+SELECT r.state, s.samples, coalesce(b.reached, 0),
        g.first_sample, g.cause, g.bench_ns, g.rate_hz, g.missing_blocks
 FROM record_stream s JOIN record_run r ON r.id = s.run_id
 LEFT JOIN LATERAL (SELECT first_sample + samples AS reached FROM record_block
     WHERE stream_id = s.id ORDER BY first_sample DESC LIMIT 1) b ON true
 LEFT JOIN record_segment g ON g.stream_id = s.id AND g.first_sample > %(after)s
 WHERE s.id = %(stream)s ORDER BY g.first_sample
-"""  # noqa: S608 (our own words)
+"""
 MOST_REMEMBERED = 256
 
 
@@ -209,20 +191,19 @@ class _Known:
     channel: ChannelOfRun
     run: Run
     segments: tuple[Segment, ...]
-    open: bool
 
 
 _known: dict[tuple[int, str], _Known] = {}
 
 
-def channel_of_run(run_id: int, key: str) -> ChannelOfRun | None:
-    """A channel of a run, with its samples so far.
+def channel_of_run(run_id: int, key: str, until_s: float | None = None) -> ChannelOfRun | None:
+    """A channel of a run, with its samples so far, or at least those ``until_s``.
 
     What was seen once is remembered, since a plot that zooms or follows asks for it often: a
     closed run never changes, an open one only grows.
     """
     known = _known.get((run_id, key))
-    if known and not known.open:
+    if known and (not known.channel.times.open or _reaches(known.channel.times, until_s)):
         return known.channel
     known = _grown(known) if known else _look_up(run_id, key)
     if known is None:
@@ -231,6 +212,10 @@ def channel_of_run(run_id: int, key: str) -> ChannelOfRun | None:
         _known.clear()
     _known[run_id, key] = known
     return known.channel
+
+
+def _reaches(times: StreamTimes, until_s: float | None) -> bool:
+    return until_s is not None and bool(times.pieces) and until_s <= times.pieces[-1].end_s
 
 
 def _look_up(run_id: int, key: str) -> _Known | None:
@@ -246,7 +231,7 @@ def _look_up(run_id: int, key: str) -> _Known | None:
     times = times_of(stream.run, stream)
     channel = ChannelOfRun(times, times.keys.index(key), settings)
     segments = tuple(stream.segments.all())
-    return _Known(channel, stream.run, segments, stream.run.state in OPEN_STATES)
+    return _Known(channel, stream.run, segments)
 
 
 def _grown(known: _Known) -> _Known | None:
@@ -257,16 +242,15 @@ def _grown(known: _Known) -> _Known | None:
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
     if not rows:
         return None
-    state, closed, reached, ends = rows[0][:4]
+    state, closed, reached = rows[0][:3]
     names = ("first_sample", "cause", "bench_ns", "rate_hz", "missing_blocks")
-    later = [Segment(**dict(zip(names, r[4:], strict=True))) for r in rows if r[4] is not None]
+    later = [Segment(**dict(zip(names, r[3:], strict=True))) for r in rows if r[3] is not None]
     segments = (*known.segments, *later)
     is_open = state in OPEN_STATES
     samples = reached if is_open else closed
     pieces = _pieces(known.run, segments, samples)
-    grown = tuple(ends) if is_open else ()
-    fresh = replace(times, samples=samples, pieces=pieces, envelope_ends=grown)
-    return _Known(replace(known.channel, times=fresh), known.run, segments, is_open)
+    fresh = replace(times, samples=samples, pieces=pieces, open=is_open)
+    return _Known(replace(known.channel, times=fresh), known.run, segments)
 
 
 def _channel(run: Run, key: str) -> FrozenChannel | None:

@@ -4,19 +4,16 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import groupby
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.columns import pack_columns
 from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.models import Cause
+from yoke_server.record.newest import Pairs, newest
 from yoke_server.record.queries import ChannelOfRun, Piece, StreamTimes
 from yoke_server.record.samples import driver_cursor, read_channel
-
-Pairs = NDArray[np.float32]
 
 # The rows that meet [first, last), one channel of them, their ends cut here so that only
 # wanted pairs travel; and up to which pair there are rows.
@@ -35,26 +32,6 @@ SELECT substr(data, 1 + at + 4 * skip, 4 * take),
 FROM cut ORDER BY first_pair
 """
 LONGEST_ROW = 4096  # pairs of any row ever written
-# What of an open run stands in no row of the wanted level yet: of each level below the rows past
-# those above, then the samples past the rows of level 1. Each ends where that level was known
-# to end, so that rows that are written meanwhile are not counted twice.
-LEVEL_SQL = """
-(SELECT {level}, substr(data, 1 + 8 * pairs * %(channel)s, 4 * pairs),
-        substr(data, 1 + 8 * pairs * %(channel)s + 4 * pairs, 4 * pairs)
- FROM record_enveloperow WHERE stream_id = %(stream)s AND level = {level}
- AND first_pair >= %(from_{level})s AND first_pair < %(to_{level})s ORDER BY first_pair)
-UNION ALL
-"""
-SAMPLES_SQL = """
-(SELECT 0, substr(data,
-     1 + 4 * (samples * %(channel)s + greatest(%(from_0)s - first_sample, 0)::int),
-     4 * (least(first_sample + samples, %(to_0)s) - greatest(first_sample, %(from_0)s))::int), NULL
- FROM record_block WHERE stream_id = %(stream)s AND first_sample < %(to_0)s
- AND first_sample >= coalesce((SELECT first_sample FROM record_block
-     WHERE stream_id = %(stream)s AND first_sample <= %(from_0)s
-     ORDER BY first_sample DESC LIMIT 1), 0)
- AND first_sample + samples > %(from_0)s ORDER BY first_sample)
-"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,51 +129,19 @@ def _pairs(
     if level == 0:
         samples = read_channel(times.stream, place, first, min(last, times.samples))
         return samples, samples
+    tail = newest(times, place, level, last) if times.open else None  # before the rows: see there
     wanted = {
         "stream": times.stream.pk, "channel": place, "level": level, "first": first,
-        "last": last, "longest": LONGEST_ROW, "samples": times.samples, "factor": FACTOR,
+        "last": last, "longest": LONGEST_ROW,
     }  # fmt: skip
     rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
     low = np.frombuffer(b"".join(r[0] for r in rows), "<f4")
     high = np.frombuffer(b"".join(r[1] for r in rows), "<f4")
-    if not times.envelope_ends or times.envelope_ends[level - 1] >= last:
+    if tail is None:
         return low, high
     reached = min(int(rows[-1][2]), last) if rows else first
-    begin, tail_low, tail_high = _newest(times, place, level)
-    part = slice(max(reached - begin, 0), max(last - begin, 0))
-    return np.concatenate([low, tail_low[part]]), np.concatenate([high, tail_high[part]])
-
-
-def _newest(times: StreamTimes, place: int, level: int) -> tuple[int, Pairs, Pairs]:
-    """What of a level stands in no row yet: its first pair, lows and highs.
-
-    Each level's rows go on where those of the level above end; at the bottom are samples.
-    """
-    ends = times.envelope_ends
-    wanted = {"stream": times.stream.pk, "channel": place}
-    sql = ""
-    for below in range(level - 1, -1, -1):
-        wanted[f"from_{below}"] = ends[below] * FACTOR
-        wanted[f"to_{below}"] = ends[below - 1] if below else times.samples
-        sql += LEVEL_SQL.format(level=below) if below else SAMPLES_SQL
-    cursor = driver_cursor().execute(sql, wanted, prepare=True, binary=True)
-    found: dict[int, list[tuple[Any, ...]]] = {}
-    for row in cursor.fetchall():
-        found.setdefault(row[0], []).append(row)
-    low = high = np.frombuffer(b"".join(r[1] for r in found.get(0, ())), "<f4")
-    for below in range(1, level):
-        rows = found.get(below, ())
-        folded = _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
-        low = np.concatenate([np.frombuffer(b"".join(r[1] for r in rows), "<f4"), folded[0]])
-        high = np.concatenate([np.frombuffer(b"".join(r[2] for r in rows), "<f4"), folded[1]])
-    return ends[level - 1], _fold_groups(low, np.fmin), _fold_groups(high, np.fmax)
-
-
-def _fold_groups(values: Pairs, fold: "np.ufunc") -> Pairs:
-    """Groups of `FACTOR`; the last one may be short."""
-    if not values.size:
-        return values
-    return np.asarray(fold.reduceat(values, np.arange(0, values.size, FACTOR)))
+    part = slice(max(reached - tail.first, 0), max(last - tail.first, 0))
+    return np.concatenate([low, tail.low[part]]), np.concatenate([high, tail.high[part]])
 
 
 def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int) -> bytes:
