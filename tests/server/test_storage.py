@@ -7,7 +7,7 @@ import pytest
 from django.db import connection
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.problems import Problem
-from yoke_server.record import queries
+from yoke_server.record import following, queries
 from yoke_server.record.models import Block, RunState
 from yoke_server.record.queries import times_of
 from yoke_server.record.recorder.begin import close_run
@@ -81,10 +81,10 @@ def test_a_gap_is_a_row_and_no_samples_however_long_it_was(run, stream):
     times = times_of(run, stored)
     ((gap_from, gap_to),) = times.gaps
     assert (gap_from, gap_to) == (pytest.approx(1.1), pytest.approx(3601.1))
-    before, after = view(times, 0, -1e9, 1e9, 200)
+    before, after = view(placed(times, 0), -1e9, 1e9, 200)
     assert (before.start_s, before.low.size, after.low.size) == (pytest.approx(1.0), 100, 100)
     assert after.start_s == pytest.approx(3601.1)
-    assert view(times, 0, 100.0, 3000.0, 200) == []
+    assert view(placed(times, 0), 100.0, 3000.0, 200) == []
 
 
 @pytest.mark.parametrize("is_open", [True, False], ids=["open", "closed"])
@@ -99,7 +99,7 @@ def test_any_view_is_the_samples_lowest_and_highest(run, stream, is_open):
     ratios = ratios_of(counts, 1)
     windows = [(0, 90_000, 100), (1600, 28_800, 50), (0, 90_000, 20_000), (65_500, 90_000, 30)]
     for first, last, pixels in windows:
-        (found,) = view(times, 1, first / 1000, last / 1000, pixels)
+        (found,) = view(placed(times, 1), first / 1000, last / 1000, pixels)
         assert found.low.size <= pixels
         size = 16 ** level_for(last - first, pixels)
         whole = ratios[first // size * size : -(-last // size) * size]
@@ -113,6 +113,11 @@ def test_levels_follow_the_pixels():
     assert level_for(1000, 1000) == 0
     assert level_for(32_000, 1000) == 1
     assert level_for(10_000_000, 1000) == 3
+
+
+def placed(times, place):
+    """What stands at a place of a stream, whatever it is a channel of."""
+    return queries.ChannelOfRun(times, place, None)
 
 
 def rows_of(stream):
@@ -185,7 +190,7 @@ def test_clipped_samples_have_a_sign_and_no_value(run, stream):
     stream.refresh_from_db()
     found = read(stream, [0], 0, PER_BLOCK)[0]
     assert (np.isposinf(found).sum(), np.isneginf(found).sum()) == (10, 3)
-    (shown,) = view(times_of(run, stream), 0, 0, 1, 25)
+    (shown,) = view(placed(times_of(run, stream), 0), 0, 1, 25)
     assert np.isposinf(shown.high).sum() == 3
     assert np.isneginf(shown.low).sum() >= 1
     force = freeze(run.setup).channels[0]
@@ -272,7 +277,7 @@ def test_a_view_of_an_open_run_grows_with_it(run, stream):
         one.take(block(at))
         one.flush()
         seen = queries.channel_of_run(run.pk, key)
-        fresh = queries._look_up(run.pk, key).channel
+        fresh = queries._look_up(run.pk, key)
         assert (seen.times.samples, seen.times.pieces) == (fresh.times.samples, fresh.times.pieces)
     assert len(seen.times.gaps) == 1
     close(run, one)
@@ -296,7 +301,38 @@ def test_an_open_runs_envelope_is_that_of_its_samples_to_the_newest_one(run, str
             starts = np.arange(0, raw.size, size)
             ends = -(-raw.size // size)
             for first, last in ((0, ends), (ends - 1, ends), (ends // 2, ends + 5), (0, 1)):
-                low, high = _pairs(times, 1, level, first, last)
+                low, high = _pairs(placed(times, 1), level, first, last)
                 window = slice(first, min(last, ends))
                 np.testing.assert_array_equal(low, np.minimum.reduceat(raw, starts)[window])
                 np.testing.assert_array_equal(high, np.maximum.reduceat(raw, starts)[window])
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_whatever_was_looked_at_before_an_open_run_shows_its_samples(
+    run, stream, seed, monkeypatch
+):
+    """Looks of any window at any level, while samples, gaps and rows come."""
+    monkeypatch.setattr(queries, "MOST_FRESH", 40_000)  # at times so many come that all is read
+    monkeypatch.setattr(following, "MOST_FRESH", 40_000)
+    monkeypatch.setattr(following, "MOST_PAIRS", 3000)
+    key, dice = stream.channels.all()[1].channel_key, np.random.default_rng(seed)
+    one, sequence, raw = keeper(run, stream), 0, np.empty(0, np.float32)
+    for _ in range(60):
+        for _ in range(dice.choice([0, 1, 1, 1, 12])):
+            if dice.random() < 0.05:
+                one.take(Missing(sequence, sequence + 3))
+                sequence += 3
+            counts = dice.integers(-FULL + 1, FULL, (4001, 8)).astype(np.int32)
+            one.take(block(sequence, counts, rate=40010.0))
+            sequence += 1
+            raw = np.concatenate([raw, ratios_of(counts, 1)])
+        if sequence == 0:
+            continue
+        one.flush()
+        size = 16 ** (level := int(dice.integers(1, 6)))
+        starts, ends = np.arange(0, raw.size, size), -(-raw.size // size)
+        first = int(dice.integers(0, ends))
+        last = ends if dice.random() < 0.6 else int(dice.integers(first + 1, ends + 1))
+        found = _pairs(queries.channel_of_run(run.pk, key), level, first, last)
+        np.testing.assert_array_equal(found.low, np.minimum.reduceat(raw, starts)[first:last])
+        np.testing.assert_array_equal(found.high, np.maximum.reduceat(raw, starts)[first:last])

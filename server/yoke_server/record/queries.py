@@ -164,36 +164,32 @@ def streams_of(run: Run) -> list[StreamTimes]:
 
 @dataclass(frozen=True, slots=True)
 class ChannelOfRun:
-    """Where a channel's samples stand, and how the run scaled them."""
+    """Where a channel's samples stand, and how the run scaled them.
+
+    fresh : of an open run the samples that came since it was looked at before, as stored
+    """
 
     times: StreamTimes
     place: int
     settings: FrozenChannel
+    fresh: bytes = b""
 
 
-# What a view of an open run asks anew: whether it has ended, its length, its later segments.
+# What a look at an open run asks anew: whether it has ended or has another segment, and its newer
+# blocks, of which one channel's part.
 GROWN_SQL = """
-SELECT r.state, s.samples, coalesce(b.reached, 0),
-       g.first_sample, g.cause, g.bench_ns, g.rate_hz, g.missing_blocks
+SELECT r.state, EXISTS (SELECT 1 FROM record_segment
+                        WHERE stream_id = s.id AND first_sample > %(segment)s),
+       b.samples, substr(b.data, 1 + 4 * b.samples * %(channel)s, 4 * b.samples)
 FROM record_stream s JOIN record_run r ON r.id = s.run_id
-LEFT JOIN LATERAL (SELECT first_sample + samples AS reached FROM record_block
-    WHERE stream_id = s.id ORDER BY first_sample DESC LIMIT 1) b ON true
-LEFT JOIN record_segment g ON g.stream_id = s.id AND g.first_sample > %(after)s
-WHERE s.id = %(stream)s ORDER BY g.first_sample
+LEFT JOIN record_block b ON b.stream_id = s.id
+    AND b.first_sample >= %(known)s AND b.first_sample < %(known)s + %(most)s
+WHERE s.id = %(stream)s ORDER BY b.first_sample
 """
+MOST_FRESH = 1 << 18  # samples; of a run that grew by more, all is looked up again
 MOST_REMEMBERED = 256
 
-
-@dataclass(frozen=True, slots=True)
-class _Known:
-    """A channel of a run as it was last seen; of an open run only its growth is asked for."""
-
-    channel: ChannelOfRun
-    run: Run
-    segments: tuple[Segment, ...]
-
-
-_known: dict[tuple[int, str], _Known] = {}
+_known: dict[tuple[int, str], ChannelOfRun] = {}
 
 
 def channel_of_run(run_id: int, key: str, until_s: float | None = None) -> ChannelOfRun | None:
@@ -203,22 +199,22 @@ def channel_of_run(run_id: int, key: str, until_s: float | None = None) -> Chann
     closed run never changes, an open one only grows.
     """
     known = _known.get((run_id, key))
-    if known and (not known.channel.times.open or _reaches(known.channel.times, until_s)):
-        return known.channel
-    known = _grown(known) if known else _look_up(run_id, key)
+    if known and (not known.times.open or _reaches(known.times, until_s)):
+        return known
+    known = (_grown(known) if known else None) or _look_up(run_id, key)
     if known is None:
         return None
     if len(_known) >= MOST_REMEMBERED:
         _known.clear()
     _known[run_id, key] = known
-    return known.channel
+    return known
 
 
 def _reaches(times: StreamTimes, until_s: float | None) -> bool:
     return until_s is not None and bool(times.pieces) and until_s <= times.pieces[-1].end_s
 
 
-def _look_up(run_id: int, key: str) -> _Known | None:
+def _look_up(run_id: int, key: str) -> ChannelOfRun | None:
     stream = (
         Stream.objects.filter(run_id=run_id, channels__channel_key=key)
         .select_related("run__revision")
@@ -229,28 +225,25 @@ def _look_up(run_id: int, key: str) -> _Known | None:
     if stream is None or settings is None:
         return None
     times = times_of(stream.run, stream)
-    channel = ChannelOfRun(times, times.keys.index(key), settings)
-    segments = tuple(stream.segments.all())
-    return _Known(channel, stream.run, segments)
+    return ChannelOfRun(times, times.keys.index(key), settings)
 
 
-def _grown(known: _Known) -> _Known | None:
-    """The same a moment later; None if the run is gone."""
-    times = known.channel.times
-    after = known.segments[-1].first_sample if known.segments else -1
-    wanted = {"stream": times.stream.pk, "after": after}
-    rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
-    if not rows:
+def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
+    """The same a moment later; None if more has changed than that samples were added."""
+    times = known.times
+    if not times.pieces:
         return None
-    state, closed, reached = rows[0][:3]
-    names = ("first_sample", "cause", "bench_ns", "rate_hz", "missing_blocks")
-    later = [Segment(**dict(zip(names, r[3:], strict=True))) for r in rows if r[3] is not None]
-    segments = (*known.segments, *later)
-    is_open = state in OPEN_STATES
-    samples = reached if is_open else closed
-    pieces = _pieces(known.run, segments, samples)
-    fresh = replace(times, samples=samples, pieces=pieces, open=is_open)
-    return _Known(replace(known.channel, times=fresh), known.run, segments)
+    wanted = {
+        "stream": times.stream.pk, "channel": known.place, "known": times.samples,
+        "segment": times.pieces[-1].first, "most": MOST_FRESH,
+    }  # fmt: skip
+    rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
+    added = sum(row[2] or 0 for row in rows)
+    if not rows or rows[0][0] not in OPEN_STATES or rows[0][1] or added >= MOST_FRESH:
+        return None
+    last = replace(times.pieces[-1], last=times.samples + added)
+    grown = replace(times, samples=last.last, pieces=[*times.pieces[:-1], last])
+    return replace(known, times=grown, fresh=b"".join(row[3] or b"" for row in rows))
 
 
 def _channel(run: Run, key: str) -> FrozenChannel | None:

@@ -9,29 +9,12 @@ import numpy as np
 
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.columns import pack_columns
+from yoke_server.record.following import followed
 from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.models import Cause
-from yoke_server.record.newest import Pairs, newest
-from yoke_server.record.queries import ChannelOfRun, Piece, StreamTimes
-from yoke_server.record.samples import driver_cursor, read_channel
-
-# The rows that meet [first, last), one channel of them, their ends cut here so that only
-# wanted pairs travel; and up to which pair there are rows.
-ROWS_SQL = """
-WITH cut AS (
-    SELECT data, pairs, first_pair, 8 * pairs * %(channel)s AS at,
-           (greatest(first_pair, %(first)s) - first_pair)::int AS skip,
-           (least(first_pair + pairs, %(last)s) - greatest(first_pair, %(first)s))::int AS take
-    FROM record_enveloperow
-    WHERE stream_id = %(stream)s AND level = %(level)s
-      AND first_pair < %(last)s AND first_pair + pairs > %(first)s
-      AND first_pair >= %(first)s - %(longest)s
-)
-SELECT substr(data, 1 + at + 4 * skip, 4 * take),
-       substr(data, 1 + at + 4 * (pairs + skip), 4 * take), first_pair + pairs
-FROM cut ORDER BY first_pair
-"""
-LONGEST_ROW = 4096  # pairs of any row ever written
+from yoke_server.record.pairs import Pairs, Values, stored
+from yoke_server.record.queries import ChannelOfRun, Piece
+from yoke_server.record.samples import read_channel
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,8 +26,8 @@ class Stretch:
 
     start_s: float
     step_s: float
-    low: Pairs
-    high: Pairs
+    low: Values
+    high: Values
 
 
 def level_for(samples: int, pixels: int) -> int:
@@ -55,7 +38,7 @@ def level_for(samples: int, pixels: int) -> int:
     return level
 
 
-def fold_to(values: Pairs, columns: int, fold: "np.ufunc") -> Pairs:
+def fold_to(values: Values, columns: int, fold: "np.ufunc") -> Values:
     """Fold to at most ``columns`` groups of about equal size."""
     if values.size <= columns:
         return values
@@ -63,18 +46,18 @@ def fold_to(values: Pairs, columns: int, fold: "np.ufunc") -> Pairs:
     return np.asarray(fold.reduceat(values, starts))
 
 
-def view(times: StreamTimes, place: int, from_s: float, to_s: float, pixels: int) -> list[Stretch]:
-    """What lies between two times of a run at one place of a stream, stretch by stretch.
+def view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int) -> list[Stretch]:
+    """What lies of a channel between two times of its run, stretch by stretch.
 
     Where samples are missing no stretch lies. All stretches together have at most ``pixels``
     columns, and one each.
     """
-    parts = [p for group in _even(times.pieces) if (p := _between(group, from_s, to_s))]
+    parts = [p for group in _even(channel.times.pieces) if (p := _between(group, from_s, to_s))]
     total = sum(last - first for _, first, last in parts)
     found = []
     for pieces, first, last in parts:
         columns = max(1, pixels * (last - first) // total)
-        found.append(_stretch(times, pieces, place, (first, last), columns))
+        found.append(_stretch(channel, pieces, (first, last), columns))
     return found
 
 
@@ -110,43 +93,32 @@ def time_of(pieces: list[Piece], sample: int) -> float:
 
 
 def _stretch(
-    times: StreamTimes, pieces: list[Piece], place: int, window: tuple[int, int], columns: int
+    channel: ChannelOfRun, pieces: list[Piece], window: tuple[int, int], columns: int
 ) -> Stretch:
     first, last = window
     level = level_for(last - first, columns)
     size = FACTOR**level
-    low, high = _pairs(times, place, level, first // size, -(-last // size))
+    pairs = _pairs(channel, level, first // size, -(-last // size))
     with np.errstate(invalid="ignore"):
-        low, high = fold_to(low, columns, np.fmin), fold_to(high, columns, np.fmax)
+        low, high = fold_to(pairs.low, columns, np.fmin), fold_to(pairs.high, columns, np.fmax)
     start_s, end_s = time_of(pieces, first), time_of(pieces, last)
     return Stretch(start_s, (end_s - start_s) / max(low.size, 1), low, high)
 
 
-def _pairs(
-    times: StreamTimes, place: int, level: int, first: int, last: int
-) -> tuple[Pairs, Pairs]:
-    """Pairs [first, last) of a level; what has no rows yet is folded from what is below."""
+def _pairs(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
+    """Pairs [first, last) of a level; of level 0 the samples themselves, twice."""
+    times = channel.times
     if level == 0:
-        samples = read_channel(times.stream, place, first, min(last, times.samples))
-        return samples, samples
-    tail = newest(times, place, level, last) if times.open else None  # before the rows: see there
-    wanted = {
-        "stream": times.stream.pk, "channel": place, "level": level, "first": first,
-        "last": last, "longest": LONGEST_ROW,
-    }  # fmt: skip
-    rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
-    low = np.frombuffer(b"".join(r[0] for r in rows), "<f4")
-    high = np.frombuffer(b"".join(r[1] for r in rows), "<f4")
-    if tail is None:
-        return low, high
-    reached = min(int(rows[-1][2]), last) if rows else first
-    part = slice(max(reached - tail.first, 0), max(last - tail.first, 0))
-    return np.concatenate([low, tail.low[part]]), np.concatenate([high, tail.high[part]])
+        samples = read_channel(times.stream, channel.place, first, min(last, times.samples))
+        return Pairs(samples, samples)
+    if times.open:
+        return followed(channel, level, first, last)
+    return stored(channel, level, first, last)[0]
 
 
 def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int) -> bytes:
     """A view in SI as the web reads it (see the API's `run_view`)."""
-    stretches = view(channel.times, channel.place, from_s, to_s, pixels)
+    stretches = view(channel, from_s, to_s, pixels)
     nothing = [np.empty(0, np.float32)]
     low, high = chain_of(channel.settings).extremes(
         np.concatenate([*nothing, *(s.low for s in stretches)]),

@@ -41,7 +41,7 @@ class Other:
         found = channel_of_run(self.run.pk, key)
         if found is None:
             return None
-        parts = view(found.times, found.place, 0.0, self.duration_s, COLUMNS)
+        parts = view(found, 0.0, self.duration_s, COLUMNS)
         if not parts:
             return None
         low = np.concatenate([p.low for p in parts])

@@ -27,7 +27,7 @@ def course_svg(run: Run, keys: Sequence[str]) -> str:
         settings = channel.settings
         chain = chain_of(settings)
         window = window_of(channel.times, None, None)
-        for part in view(channel.times, channel.place, *window, PIXELS):
+        for part in view(channel, *window, PIXELS):
             low, high = chain.extremes(part.low, part.high)
             times = np.repeat(part.start_s + part.step_s * (np.arange(len(low)) + 0.5), 2)
             values = np.column_stack([low, high]).ravel()
