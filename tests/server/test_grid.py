@@ -4,7 +4,7 @@ import pytest
 from yoke_server.bench.models import Input
 from yoke_server.common.typed import NotTaken, read_figure
 from yoke_server.wire.models import Channel, SetupRevision
-from yoke_server.wire.naming import counted_on
+from yoke_server.wire.naming import counted_on, names_given
 
 JSON = "application/json"
 
@@ -120,3 +120,23 @@ def test_figures_as_people_write_them(text, value):
 def test_what_is_no_figure(text):
     with pytest.raises(NotTaken):
         read_figure(text, "V")
+
+
+def test_names_change_places_in_one_paste(client, setup):
+    force, clip, gauge = (setup.channels.get(name=n) for n in ("F", "e clip", "SG1"))
+    a, b, c = (x.input_id for x in (force, clip, gauge))
+    done = put(client, setup, [(a, "name", "e clip"), (b, "name", "SG1"), (c, "name", "F")])
+    assert why_not(done) == {}
+    assert [setup.channels.get(pk=x.pk).name for x in (force, clip, gauge)] == ["e clip", "SG1", "F"]
+    assert client.post(f"/api/setups/{setup.pk}/undo").status_code == 200
+    assert setup.channels.get(pk=force.pk).name == "F"
+    done = put(client, setup, [(a, "name", "e clip"), (b, "name", "x" * 31)])  # it keeps its own
+    assert why_not(done)["name", "e clip"] == "there is a channel e clip already"
+
+
+def test_names_that_cannot_stand_together_are_not_given():
+    now = {1: "a", 2: "b", 3: "c"}
+    assert names_given(now, {1: "b", 2: "a"}) == {1: "b", 2: "a"}
+    assert names_given(now, {1: "b", 2: "c"}) == {}  # c stays, so b does, so a does
+    assert names_given(now, {1: "x", 2: "x"}) == {1: "x"}
+    assert names_given(now, {1: "a", 4: "d"}) == {1: "a", 4: "d"}

@@ -382,7 +382,7 @@ def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
     with recorder(database):
         linked(setup)
         run = start(client, setup)
-        recorded(run, 3)
+        wait_for(lambda: bench_state(setup)["motion"] == "RAMP", "the pull")
         own_rig.child.kill()
         own_rig.child.wait()
         answer = client.post(f"/api/benches/{setup.bench_id}/emergency-stop")

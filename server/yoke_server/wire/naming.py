@@ -1,4 +1,4 @@
-"""Names of runs, from the setup's pattern."""
+"""Names: of runs, from the setup's pattern; of channels and specimens, counted on; given anew."""
 
 import itertools
 import re
@@ -39,6 +39,24 @@ def check_pattern(pattern: str) -> None:
             field="run_name_pattern",
             hint="Use " + ", ".join(f"{{{f}}}" for f in FIELDS) + ".",
         )
+
+
+def names_given(now: dict[int, str], wanted: dict[int, str]) -> dict[int, str]:
+    """Which wanted names can be given at once, by place: no two may have the same afterwards.
+
+    Names may change places. Of two who want one the first gets it; who gets none keeps its own,
+    which nobody else can have then.
+    """
+    given: dict[int, str] = {}
+    for place, name in wanted.items():
+        if name not in given.values():
+            given[place] = name
+    while True:
+        kept = {name for place, name in now.items() if place not in given}
+        fit = {place: name for place, name in given.items() if name not in kept}
+        if len(fit) == len(given):
+            return given
+        given = fit
 
 
 def next_name(name: str, taken: Container[str], most: int = 30) -> str:

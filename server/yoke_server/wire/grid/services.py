@@ -1,6 +1,7 @@
 """Pasting and filling down: many cells, one deed, one undo; a cell not taken stays as it was."""
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,7 +17,7 @@ from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
 from yoke_server.wire.freezing import channel_rows
 from yoke_server.wire.grid.cells import COLUMNS, SENSOR, reason
 from yoke_server.wire.models import Channel, Sensor, Setup
-from yoke_server.wire.naming import counted_on
+from yoke_server.wire.naming import counted_on, names_given
 from yoke_server.wire.services import changed, lock, plain, revise, wire_places
 
 
@@ -50,10 +51,29 @@ class Sheet:
         self._actor = actor
         self._setup = setup
         self.changes: list[Change] = []
+        self._names: dict[int, str] = {}  # that inputs may have
         self._read()
 
     def _read(self) -> None:
         self._channels = {c.input_id: c for c in channel_rows(self._setup)}
+
+    def put_all(self, cells: Sequence[Cell]) -> list[Outcome]:
+        """What is wired comes first: the other cells of its row need it."""
+        sensors = [self.put(c) for c in cells if c.column == SENSOR]
+        others = [c for c in cells if c.column != SENSOR]
+        self._names = self._names_to_be(others)
+        return sensors + [self.put(c) for c in others]
+
+    def _names_to_be(self, cells: Sequence[Cell]) -> dict[int, str]:
+        """The names of these cells that can be given, by input."""
+        wanted: dict[int, str] = {}
+        for cell in cells:
+            channel = self._channels.get(cell.input_id)
+            if cell.column == "name" and channel:
+                with suppress(NotTaken):
+                    name = COLUMNS["name"].changes(channel, cell.text)[0]["name"]
+                    wanted.setdefault(cell.input_id, name)
+        return names_given({i: c.name for i, c in self._channels.items()}, wanted)
 
     def put(self, cell: Cell) -> Outcome:
         """Take a cell, or say why it stays as it was."""
@@ -82,8 +102,7 @@ class Sheet:
         if channel is None:
             raise NotTaken("the input has no sensor yet")
         changes, comma = COLUMNS[cell.column].changes(channel, cell.text)
-        others = (c.name for c in self._channels.values() if c is not channel)
-        if changes.get("name") in set(others):
+        if "name" in changes and self._names.get(cell.input_id) != changes["name"]:
             raise NotTaken(f"there is a channel {changes['name']} already")
         check_channel(self._actor, self._setup, channel, changes)
         if change := changed(channel, changes):
@@ -154,8 +173,7 @@ def _put(
             require_yoke_in_use(actor, setup)
             sheet = Sheet(actor, setup)
             cells = make(sheet)
-            # What is wired comes first: the other cells of its row need it.
-            outcomes += map(sheet.put, sorted(cells, key=lambda c: c.column != SENSOR))
+            outcomes += sheet.put_all(cells)
             if dry:
                 raise Rehearsed
             if sheet.changes:
