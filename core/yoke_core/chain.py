@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-from yoke_core.bridge.circuit import BridgeEquation, BridgeStrain, solve
+from yoke_core.bridge.circuit import BridgeStrain
 from yoke_core.scaling.line import Line
 
 Array = NDArray[np.float64]
@@ -90,42 +90,3 @@ def _joined(steps: Sequence[Step]) -> Line | None:
             return None
         slope, offset = slope * step.slope, offset * step.slope + step.offset
     return Line(slope, offset)
-
-
-def _column(values: Sequence[float]) -> Array:
-    return np.array(values, dtype=float)[:, None]
-
-
-class ChainBank:
-    """The chains of many channels: lines in one operation, bridges in another."""
-
-    def __init__(self, chains: Sequence[SignalChain]) -> None:
-        lines = [c.line or Line(1.0) for c in chains]
-        self._slope = _column([line.slope for line in lines])
-        self._offset = _column([line.offset for line in lines])
-        bridges = [(i, b) for i, c in enumerate(chains) if (b := c.bridge)]
-        self._bridges = np.array([i for i, _ in bridges], dtype=np.intp)
-        known = set(self._bridges)
-        self._others = [(i, c) for i, c in enumerate(chains) if i not in known and c.line is None]
-        if bridges:
-            ends = [(before, after) for _, (before, _, after) in bridges]
-            self._before = _ends([before for before, _ in ends])
-            self._after = _ends([after for _, after in ends])
-            equations = [bridge.equation for _, (_, bridge, _) in bridges]
-            self._equation = BridgeEquation(*map(_column, zip(*equations, strict=True)))
-
-    def apply(self, signal: Array) -> Array:
-        """Readings of (channels, n) signals."""
-        found = signal * self._slope + self._offset
-        if self._bridges.size:
-            slope, offset = self._before
-            strain = solve(self._equation, signal[self._bridges] * slope + offset)
-            slope, offset = self._after
-            found[self._bridges] = strain * slope + offset
-        for i, chain in self._others:
-            found[i] = chain.apply(signal[i])
-        return found
-
-
-def _ends(lines: Sequence[Line]) -> tuple[Array, Array]:
-    return _column([line.slope for line in lines]), _column([line.offset for line in lines])

@@ -2,13 +2,16 @@
 
 import numpy as np
 
+from yoke_core.bank import ChainBank
 from yoke_core.block import digest_block
+from yoke_core.chain import SignalChain
 from yoke_core.envelope import EnvelopeFolder
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.fatigue.rainflow import rainflow
 from yoke_core.live import FIGURES, LiveFigures
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
+from yoke_core.scaling.line import Line
 
 CHANNELS, SAMPLES, BINS = 2, 20, 5
 
@@ -24,8 +27,10 @@ def compile_all() -> None:
         EnvelopeFolder(CHANNELS, 16).push(samples, samples)
     width = FIGURES + 3 * BINS
     table = np.zeros((CHANNELS, 1 + width), np.float32)
-    LiveFigures(np.zeros(CHANNELS, bool), 10).take(
-        found.shown, found.mean * 1.0, found.clipped, SAMPLES, found.deviation, table[:, 1:]
+    rows = np.arange(CHANNELS)
+    scaled = ChainBank([SignalChain((Line(2.0),))] * CHANNELS, list(rows)).apply(found.shown)
+    LiveFigures(rows, np.zeros(CHANNELS, bool), np.ones(CHANNELS), 10).take(
+        scaled, found.mean, found.clipped, SAMPLES, found.deviation, table[:, 1:]
     )
     ramp = np.array([0, 2, 1, 3, 0], np.float32)
     rainflow(ramp)

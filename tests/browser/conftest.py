@@ -10,7 +10,7 @@ from yoke_server.bench.services import place_stand_ins
 from tests import processes
 from tests.browser.chromium import Watched, chromium
 
-SPEED = 2.0
+SPEED = 4.0
 FOLDER = Path(__file__).parent
 
 

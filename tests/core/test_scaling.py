@@ -1,9 +1,10 @@
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
-from yoke_core.bridge.circuit import BridgeStrain
-from yoke_core.chain import ChainBank, SignalChain
+from yoke_core.bank import ChainBank
+from yoke_core.bridge.circuit import BridgeStrain, Circuit, lead_shares
+from yoke_core.chain import SignalChain
 from yoke_core.errors import ScalingError
 from yoke_core.scaling.curve import Polynomial, Table
 from yoke_core.scaling.line import Line, rated_output, two_points
@@ -85,12 +86,34 @@ def chains():
     ]
 
 
-@given(st.lists(st.floats(-0.01, 0.01), min_size=1, max_size=20))
-def test_many_channels_at_once_read_what_each_chain_does(signals):
-    signal = np.array([signals] * 4)
-    found = ChainBank(chains()).apply(signal)
-    for row, chain in zip(found, chains(), strict=True):
-        np.testing.assert_allclose(row, chain.apply(signals), rtol=1e-12, atol=1e-12)
+def bridges():
+    """Of every circuit one, with leads, between two lines."""
+    for circuit in Circuit:
+        leads = lead_shares(circuit, 2 if circuit is Circuit.QUARTER else 3, 0.8, 350.0)
+        bridge = BridgeStrain(2.08, circuit, leads=leads)
+        yield SignalChain((Line(-1.0, 2e-4), bridge, Line(1.0, -1e-5)))
+
+
+FAR = st.sampled_from([np.inf, -np.inf, np.nan, 0.0, 0.5, -0.5, 3.0, 1e300, -1e300])
+
+
+@given(st.lists(st.floats(-0.01, 0.01) | FAR, min_size=1, max_size=20), st.randoms())
+@settings(deadline=None)  # the first one compiles
+def test_many_channels_at_once_read_what_each_chain_does(signals, dice):
+    """Whatever is to be read: clipped, missing, beyond what any strain gives."""
+    made = [*chains()[:2], *bridges(), *chains()[2:]]
+    rows = dice.sample(range(20), len(made))
+    signal = np.zeros((20, len(signals)))
+    signal[rows] = signals
+    found = ChainBank(made, rows).apply(signal)
+    for row, chain in zip(found, made, strict=True):
+        with np.errstate(over="ignore", invalid="ignore"):
+            wanted = chain.apply(signals)
+        np.testing.assert_allclose(row, wanted, rtol=1e-12, atol=1e-12)
+
+
+def test_a_bank_may_be_empty():
+    assert ChainBank([], []).apply(np.zeros((8, 3))).shape == (0, 3)
 
 
 def test_a_chain_knows_its_way_and_steepness():

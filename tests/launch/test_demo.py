@@ -21,8 +21,10 @@ from launch.supervise import programs
 from tests.bench.pages import page_answers
 from tests.processes import free_port, wait_for
 
+together = pytest.mark.xdist_group("demo")  # the tests of one demo, in their order
 
-@pytest.fixture
+
+@pytest.fixture(scope="module")
 def alone():
     """One application a checkout: tests of other workers wait for their turn."""
     with (VAR / "launch-tests").open("w") as lock:
@@ -62,9 +64,9 @@ def clean_environment():
     return {k: v for k, v in os.environ.items() if k not in hidden}
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def demo(alone):
-    """The demo on a free port."""
+    """The demo on a free port; the last test of it ends it."""
     port = free_port()
     command = [str(ROOT / "yoke"), "demo", "--port", f"{port}"]
     child = subprocess.Popen(command, env=clean_environment(), stdout=subprocess.PIPE, text=True)
@@ -74,30 +76,6 @@ def demo(alone):
     if child.poll() is None:
         child.send_signal(signal.SIGINT)
         child.wait(timeout=90)
-
-
-def test_up_killed_restarted_and_gone(demo):
-    assert demo.poll() is None, demo.stdout.read()
-    first = wait_for(lambda: pid_of(demo.pid, "manage.py recorder"), "the recorder")
-    os.kill(first, signal.SIGKILL)
-    second = wait_for(
-        lambda: (found := pid_of(demo.pid, "manage.py recorder")) != first and found, "another"
-    )
-    assert second != first
-    passwords = [f.read_text() for f in Cluster.here().base.glob("password*")]
-    assert len(passwords) >= 3
-    shown = " ".join(descendants(demo.pid).values())
-    assert not [p for p in passwords if p in shown]
-    family = [p for p, command in descendants(demo.pid).items() if "postgres" not in command]
-    assert len(family) >= 5
-    again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"],
-                           capture_output=True, text=True)  # fmt: skip
-    assert again.returncode == 1
-    assert "runs from this folder already" in again.stdout
-    demo.send_signal(signal.SIGINT)
-    assert demo.wait(timeout=40) == 0
-    wait_for(lambda: not any(map(running, family)), "an empty house", 10)
-    assert "demo-engineer" in demo.stdout.read()
 
 
 def test_a_taken_port_is_told():
@@ -150,6 +128,7 @@ def links(opener, port):
     return {d["label"]: d["link"] for d in devices}
 
 
+@together
 def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
     assert demo.poll() is None, demo.stdout.read()
     other = second_checkout(tmp_path / "second")
@@ -172,6 +151,31 @@ def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
         second.wait(timeout=90)
         name = str(other).strip("/").replace("/", "-")
         shutil.rmtree(Path("/var/lib/yoke-bench") / name, ignore_errors=True)
+
+
+@together
+def test_up_killed_restarted_and_gone(demo):
+    assert demo.poll() is None, demo.stdout.read()
+    first = wait_for(lambda: pid_of(demo.pid, "manage.py recorder"), "the recorder")
+    os.kill(first, signal.SIGKILL)
+    second = wait_for(
+        lambda: (found := pid_of(demo.pid, "manage.py recorder")) != first and found, "another"
+    )
+    assert second != first
+    passwords = [f.read_text() for f in Cluster.here().base.glob("password*")]
+    assert len(passwords) >= 3
+    shown = " ".join(descendants(demo.pid).values())
+    assert not [p for p in passwords if p in shown]
+    family = [p for p, command in descendants(demo.pid).items() if "postgres" not in command]
+    assert len(family) >= 5
+    again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"],
+                           capture_output=True, text=True)  # fmt: skip
+    assert again.returncode == 1
+    assert "runs from this folder already" in again.stdout
+    demo.send_signal(signal.SIGINT)
+    assert demo.wait(timeout=40) == 0
+    wait_for(lambda: not any(map(running, family)), "an empty house", 10)
+    assert "demo-engineer" in demo.stdout.read()
 
 
 def test_missing_debian_packages_are_named_to_ordinary_users(monkeypatch):

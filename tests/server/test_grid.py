@@ -127,7 +127,11 @@ def test_names_change_places_in_one_paste(client, setup):
     a, b, c = (x.input_id for x in (force, clip, gauge))
     done = put(client, setup, [(a, "name", "e clip"), (b, "name", "SG1"), (c, "name", "F")])
     assert why_not(done) == {}
-    assert [setup.channels.get(pk=x.pk).name for x in (force, clip, gauge)] == ["e clip", "SG1", "F"]
+    assert [setup.channels.get(pk=x.pk).name for x in (force, clip, gauge)] == [
+        "e clip",
+        "SG1",
+        "F",
+    ]
     assert client.post(f"/api/setups/{setup.pk}/undo").status_code == 200
     assert setup.channels.get(pk=force.pk).name == "F"
     done = put(client, setup, [(a, "name", "e clip"), (b, "name", "x" * 31)])  # it keeps its own

@@ -14,8 +14,8 @@ from itertools import count
 from typing import Any
 
 import numpy as np
+from yoke_core.bank import ChainBank
 from yoke_core.block import BlockDigest
-from yoke_core.chain import ChainBank
 from yoke_core.live import FIGURES, LiveFigures
 
 from yoke_server.calibrate.scaling import SMALL, chain_of, resting_signal
@@ -39,18 +39,22 @@ class LiveFrames:
         self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
         shown = self.keys + self._rosettes.keys
         self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": shown}
-        self._rows = np.array([c.input_number - 1 for c in channels], dtype=np.intp)
+        rows = [c.input_number - 1 for c in channels]
         chains = [chain_of(c) for c in channels]
-        self._bank = ChainBank(chains)
+        self._bank = ChainBank(chains, rows)
         # A signal's deviation as the quantity's, by the slope at rest.
         steep = [
             k.steepness(resting_signal(c), SMALL[c.signal])
             for k, c in zip(chains, channels, strict=True)
         ]
-        self._steepness = np.array(steep)
         turned = np.array([k.direction < 0 for k in chains], dtype=bool)
-        self._bent = [(i, k) for i, k in enumerate(chains) if k.direction == 0]
-        self._figures = LiveFigures(turned, WINDOW_BLOCKS)
+        self._bent = [
+            (i, row, k) for i, (row, k) in enumerate(zip(rows, chains, strict=True))
+            if k.direction == 0
+        ]  # fmt: skip
+        self._figures = LiveFigures(
+            np.array(rows, dtype=np.intp), turned, np.array(steep, dtype=float), WINDOW_BLOCKS
+        )
         self._table = np.zeros((len(shown), HEAD + 3 * BINS), "<f4")
         self._table[:, 0] = np.arange(len(shown))
 
@@ -69,23 +73,18 @@ class LiveFrames:
 
     def encode(self, digest: BlockDigest, end_s: float, run_s: float = NO_RUN) -> bytes:
         """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block."""
-        rows, width = self._rows, digest.shown.shape[1]
+        count, width = len(self.keys), digest.shown.shape[1]
         whole = self._table[:, : FIGURES + width]
-        table = whole[: len(rows)]
-        scaled = self._bank.apply(digest.shown[rows])
-        for i, chain in self._bent:
-            ends = digest.low[rows[i]], digest.high[rows[i]]
+        scaled = self._bank.apply(digest.shown)
+        for i, row, chain in self._bent:
+            ends = digest.low[row], digest.high[row]
             scaled[i, 1::3], scaled[i, 2::3] = chain.extremes(*ends)
         self._figures.take(
-            scaled,
-            digest.mean[rows],
-            digest.clipped[rows],
-            digest.ratios.shape[1],
-            digest.deviation[rows] * self._steepness,
-            table[:, 1:],
-        )
+            scaled, digest.mean, digest.clipped, digest.ratios.shape[1], digest.deviation,
+            whole[:count, 1:],
+        )  # fmt: skip
         if self._rosettes.keys:
-            self._rosettes.fill(digest, whole[len(rows) :, 1:])
+            self._rosettes.fill(digest, whole[count:, 1:])
         layout = self.layout["id"]
         header = HEADER.pack(layout, len(whole), width // 3, 0, 0, end_s, run_s)
         return header + whole.tobytes()

@@ -28,7 +28,9 @@ class LiveRosettes:
                 self.keys.append(rosette_key(grids))
                 self._parts.append((rosette, grids, [chain_of(c) for c in grids]))
         count = len(self.keys)
-        self._figures = LiveFigures(np.zeros(count, dtype=bool), window_blocks)
+        self._figures = LiveFigures(
+            np.arange(count), np.zeros(count, dtype=bool), np.ones(count), window_blocks
+        )
 
     def reset_peaks(self, keys: Sequence[str]) -> None:
         """Of rosettes with one of these channels; of all without ``keys``."""

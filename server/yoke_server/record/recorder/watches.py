@@ -5,8 +5,9 @@ from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 import numpy as np
+from yoke_core.bank import ChainBank
 from yoke_core.block import BlockDigest
-from yoke_core.chain import ChainBank, SignalChain
+from yoke_core.chain import SignalChain
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.tension.stop import ForceDropWatch
 
@@ -36,17 +37,17 @@ class ForceDrop:
     device: str
     words: str
     _row: int
+    _chain: SignalChain
     _scaling: ChainBank
     _watch: ForceDropWatch
 
     def met(self, digest: BlockDigest) -> bool:
-        row = [self._row]
-        ends = self._scaling.apply(digest.shown[row])
+        ends = self._scaling.apply(digest.shown)
         if self._watch.quiet(
             float(np.fmin.reduce(ends, axis=None)), float(np.fmax.reduce(ends, axis=None))
         ):
             return False
-        force = self._scaling.apply(digest.ratios[row].astype(float))[0]
+        force = self._chain.apply(digest.ratios[self._row].astype(float))
         return self._watch.push(force) is not None
 
 
@@ -139,11 +140,13 @@ def _force_drop(stop: Any, setup: FrozenSetup) -> Watch | None:
     force = setup.channel("force")
     if force is None:
         return None
+    row, chain = force.input_number - 1, chain_of(force)
     return ForceDrop(
         force.device_label,
         f"The force fell by {stop.share * 100:g} %",
-        force.input_number - 1,
-        ChainBank([chain_of(force)]),
+        row,
+        chain,
+        ChainBank([chain], [row]),
         ForceDropWatch(stop.arm_n, stop.share),
     )
 
