@@ -16,6 +16,7 @@ from django.db import Error, connection, transaction
 from yoke_server.bench.models import Bench, Device, Order, OrderState
 from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
 from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.recorder.bell import Bell
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.events import (
     Address,
@@ -35,10 +36,8 @@ from yoke_server.wire.models import SetupRevision
 log = logging.getLogger(__name__)
 
 LOOK_EVERY = 0.5  # s, should a notification have been lost; also how the database's absence shows
-LOOK_SOON = 0.01  # s, while an answer is on its way: it comes from another thread
 STOPS = ("stop", "emergency")  # these wait for nothing
 LOOKING = ("find", "try")  # these ask about the network, not the bench: no run minds them
-AWAITED = 4.0  # s for which it may be
 CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
 RETURNING key, kind, arguments, expires_at, issued_at
@@ -61,7 +60,7 @@ class Desk(threading.Thread):
         self._ending = threading.Event()
         self._deeds: queue.SimpleQueue[Deed] = queue.SimpleQueue()
         self._doing: Deed | None = None
-        self._awaited: dict[str, float] = {}  # claimed orders, until when an answer may come
+        self._bell = Bell()
         self._stale = True  # the setup must be read anew
         self._open_run_sought = False
         self._prune_at = 0.0
@@ -70,6 +69,7 @@ class Desk(threading.Thread):
 
     def finish(self) -> None:
         self._ending.set()
+        self._bell.ring()
         self.join(timeout=5)
 
     # From the runner's thread: what must be written, in order, however long it takes
@@ -82,9 +82,8 @@ class Desk(threading.Thread):
             with transaction.atomic():
                 claimed.update(state=state, answer=answer)
                 notify(ANSWERS, order=key)
-            self._awaited.pop(key, None)
 
-        self._deeds.put(deed)
+        self._do(deed)
 
     def note(self, label: str, **facts: Any) -> None:
         """What a device says of itself, or what is wrong with it; news if it is new."""
@@ -97,10 +96,15 @@ class Desk(threading.Thread):
                     device.update(**facts)
                     notify(NEWS, kind="bench", bench=self._bench_id, by=RECORDER)
 
+        self._do(deed)
+
+    def _do(self, deed: Deed) -> None:
         self._deeds.put(deed)
+        self._bell.ring()
 
     def load_setup(self) -> None:
         self._stale = True
+        self._bell.ring()
 
     # The thread
 
@@ -129,9 +133,7 @@ class Desk(threading.Thread):
         self._stale = True
         while not self._ending.is_set():
             self._look()
-            soon = self._awaited or not self._deeds.empty()
-            timeout = LOOK_SOON if soon else LOOK_EVERY
-            for notice in connection.connection.notifies(timeout=timeout, stop_after=1):
+            for notice in self._bell.wait(connection.connection, LOOK_EVERY):
                 self._hear(notice.channel, notice.payload)
 
     def _hear(self, channel: str, payload: str) -> None:
@@ -170,10 +172,7 @@ class Desk(threading.Thread):
             rows = cursor.fetchall()
         if any(kind not in STOPS for _, kind, *_ in rows):
             self._load_setup_first()
-        now = self._clock.monotonic()
-        self._awaited = {k: until for k, until in self._awaited.items() if until > now}
         for key, kind, arguments, expires_at, _ in sorted(rows, key=lambda r: r[4]):
-            self._awaited[str(key)] = now + AWAITED
             known = json.loads(arguments) if isinstance(arguments, str) else arguments
             if kind in LOOKING:
                 self._scout.look(str(key), kind, known)

@@ -1,0 +1,51 @@
+"""Waiting for the database and for other threads at once."""
+
+import threading
+import time
+
+import psycopg
+import pytest
+from django.db import connection
+from yoke_server.record.recorder.bell import Bell
+
+LONG = 20.0  # s that no test waits
+
+
+@pytest.fixture
+def link(db):
+    connection.ensure_connection()
+    with psycopg.connect(**connection.get_connection_params(), autocommit=True) as found:
+        found.execute("LISTEN bell_test")
+        yield found
+
+
+def later(deed):
+    threading.Timer(0.05, deed).start()
+
+
+def test_whichever_comes_first_ends_the_wait(link):
+    bell, begun = Bell(), time.monotonic()
+    bell.ring()
+    assert bell.wait(link, LONG) == []  # it was rung before anybody waited
+    later(bell.ring)
+    assert bell.wait(link, LONG) == []
+    with psycopg.connect(link.info.dsn, password=link.info.password, autocommit=True) as other:
+        later(lambda: other.execute("NOTIFY bell_test, 'hello'"))
+        (notice,) = bell.wait(link, LONG)
+    assert notice.payload == "hello"
+    assert time.monotonic() - begun < LONG
+    assert bell.wait(link, 0.01) == []
+
+
+def test_what_came_with_an_answer_is_not_waited_for(link):
+    link.execute("NOTIFY bell_test, 'mine'")
+    link.execute("SELECT 1")
+    assert [n.payload for n in Bell().wait(link, LONG)] == ["mine"]
+
+
+def test_a_broken_link_is_an_error(link):
+    with psycopg.connect(link.info.dsn, password=link.info.password, autocommit=True) as other:
+        later(lambda: other.execute("SELECT pg_terminate_backend(%s)", [link.info.backend_pid]))
+        assert Bell().wait(link, LONG) == []  # its farewell
+        with pytest.raises(psycopg.OperationalError):
+            Bell().wait(link, LONG)
