@@ -10,15 +10,24 @@ from yoke_server.bench.services import place_stand_ins
 from tests import processes
 from tests.browser.chromium import Watched, chromium
 
-SPEED = 4.0
+SPEED = 2.0
 FOLDER = Path(__file__).parent
 
 
+@pytest.hookimpl(tryfirst=True)  # before the groups are made
 def pytest_collection_modifyitems(items):
     """All in one worker: one browser, one application at a time, one bench on the network."""
     for item in items:
         if FOLDER in item.path.parents:
             item.add_marker(pytest.mark.xdist_group("network"))
+
+
+def pytest_collection_finish(session):
+    """Were groups forgotten, two browsers and two benches would be in each other's way unseen."""
+    ours = [item for item in session.items if FOLDER in item.path.parents]
+    grouped = getattr(session.config.option, "loadgroup", False)
+    if grouped and not all(item.nodeid.endswith("@network") for item in ours):
+        raise pytest.UsageError("This pytest and this pytest-xdist keep no groups together.")
 
 
 @pytest.fixture(scope="package")

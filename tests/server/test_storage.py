@@ -307,6 +307,25 @@ def test_an_open_runs_envelope_is_that_of_its_samples_to_the_newest_one(run, str
                 np.testing.assert_array_equal(high, np.maximum.reduceat(raw, starts)[window])
 
 
+def test_an_open_run_that_lost_its_newest_blocks_is_looked_up_anew(run, stream):
+    """As when the database's server and the recorder die at once."""
+    key, one = stream.channels.first().channel_key, keeper(run, stream)
+    for number in range(5):
+        one.take(block(number))
+        one.flush()
+    assert queries.channel_of_run(run.pk, key).times.samples == 500
+    Block.objects.filter(stream=stream, first_sample__gte=300).delete()
+    again = keeper(run, stream, resumed=resume_stream(stream))
+    for number in (3, 4, 5):
+        again.take(block(number))
+    again.flush()  # a row from 300 to 600
+    again.take(block(6))
+    again.flush()
+    seen = queries.channel_of_run(run.pk, key)
+    assert seen.times.samples == seen.times.pieces[-1].last == 700
+    assert seen.looked_up is queries.channel_of_run(run.pk, key).looked_up
+
+
 @pytest.mark.parametrize("seed", range(4))
 def test_whatever_was_looked_at_before_an_open_run_shows_its_samples(
     run, stream, seed, monkeypatch

@@ -16,15 +16,16 @@ class DeriveConfig(AppConfig):
         from yoke_server.record.hooks import run_changed
         from yoke_server.wire import hooks, projects
 
-        def results(setup: Any, frozen: Any) -> dict[str, int]:
-            return {"results": computed.number(setup.pk)}
-
         computed = Prepared(
             lambda: counted(
                 Derivation.objects.filter(run__setup_id=ASKED, details__isnull=False),
                 "run__setup_id",
             )
         )
+
+        def results(setup: Any, frozen: Any) -> dict[str, int]:
+            return {"results": computed.number(setup.pk)}
+
         hooks.setup_facts.append(results)
         hooks.line_facts.append(of_line)
         projects.copied.append(copy_recipes)

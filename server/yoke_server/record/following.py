@@ -13,14 +13,14 @@ from yoke_server.record.samples import read_channel
 MOST_PAIRS = 1 << 15  # that are kept of a channel at a level
 MOST_KEPT = 64
 
-_kept: dict[tuple[int, int, int], Tail] = {}
+_kept: dict[tuple[int, int, int], tuple[object, Tail]] = {}
 
 
 def followed(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
     """Pairs [first, last) of a level (from 1), up to the newest sample."""
     key = (channel.times.stream.pk, channel.place, level)
-    known = _kept.get(key)
-    if known is None or not _goes_on(known, channel, first):
+    looked_up, known = _kept.get(key, (None, None))
+    if known is None or looked_up is not channel.looked_up or not _goes_on(known, channel, first):
         rows, reached = stored(channel, level, first, last)
         if reached == last:
             return rows
@@ -29,7 +29,7 @@ def followed(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
         known = _read_on(known, channel, FACTOR**level)
     if len(_kept) >= MOST_KEPT:
         _kept.clear()
-    _kept[key] = known
+    _kept[key] = channel.looked_up, known
     return known.pairs.part(first - known.first, last - known.first)
 
 

@@ -167,12 +167,14 @@ class ChannelOfRun:
     """Where a channel's samples stand, and how the run scaled them.
 
     fresh : of an open run the samples that came since it was looked at before, as stored
+    looked_up : the same for as long as samples were only added
     """
 
     times: StreamTimes
     place: int
     settings: FrozenChannel
     fresh: bytes = b""
+    looked_up: object = field(default_factory=object)
 
 
 # What a look at an open run asks anew: whether it has ended or has another segment, and its newer
@@ -180,7 +182,7 @@ class ChannelOfRun:
 GROWN_SQL = """
 SELECT r.state, EXISTS (SELECT 1 FROM record_segment
                         WHERE stream_id = s.id AND first_sample > %(segment)s),
-       b.samples, substr(b.data, 1 + 4 * b.samples * %(channel)s, 4 * b.samples)
+       b.first_sample, b.samples, substr(b.data, 1 + 4 * b.samples * %(channel)s, 4 * b.samples)
 FROM record_stream s JOIN record_run r ON r.id = s.run_id
 LEFT JOIN record_block b ON b.stream_id = s.id
     AND b.first_sample >= %(known)s AND b.first_sample < %(known)s + %(most)s
@@ -238,12 +240,16 @@ def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
         "segment": times.pieces[-1].first, "most": MOST_FRESH,
     }  # fmt: skip
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
-    added = sum(row[2] or 0 for row in rows)
-    if not rows or rows[0][0] not in OPEN_STATES or rows[0][1] or added >= MOST_FRESH:
+    if not rows or rows[0][0] not in OPEN_STATES or rows[0][1]:
         return None
-    last = replace(times.pieces[-1], last=times.samples + added)
+    blocks = [row[2:] for row in rows if row[2] is not None]
+    ends = [times.samples, *(first + samples for first, samples, _ in blocks)]
+    fits = all(first == end for (first, *_), end in zip(blocks, ends, strict=False))
+    if not fits or ends[-1] - times.samples >= MOST_FRESH:
+        return None
+    last = replace(times.pieces[-1], last=ends[-1])
     grown = replace(times, samples=last.last, pieces=[*times.pieces[:-1], last])
-    return replace(known, times=grown, fresh=b"".join(row[3] or b"" for row in rows))
+    return replace(known, times=grown, fresh=b"".join(part for *_, part in blocks))
 
 
 def _channel(run: Run, key: str) -> FrozenChannel | None:

@@ -12,9 +12,10 @@ class ReportConfig(AppConfig):
         from yoke_server.report.models import Report
         from yoke_server.wire import hooks
 
+        written = Prepared(lambda: counted(Report.objects.filter(project_id=ASKED), "project_id"))
+
         def reports(setup: Any, more: Any) -> dict[str, int]:
             return {"reports": written.number(setup.project_id)}
 
-        written = Prepared(lambda: counted(Report.objects.filter(project_id=ASKED), "project_id"))
         hooks.setup_facts.append(reports)
         hooks.line_facts.append(reports)
