@@ -4,7 +4,10 @@ import { dismiss, useNotices } from './notices'
 export function Notices() {
   const notices = useNotices()
   return (
-    <div className="fixed bottom-[88px] left-1/2 z-50 flex w-[440px] -translate-x-1/2 flex-col gap-2" role="status">
+    <div
+      className="fixed bottom-[88px] left-1/2 z-50 flex w-[440px] -translate-x-1/2 flex-col gap-2"
+      role="status"
+    >
       {notices.map((n) => (
         <div
           key={n.id}
