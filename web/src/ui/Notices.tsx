@@ -5,7 +5,7 @@ export function Notices() {
   const notices = useNotices()
   return (
     <div
-      className="fixed bottom-[88px] left-1/2 z-50 flex w-[440px] -translate-x-1/2 flex-col gap-2"
+      className="fixed top-1.5 left-1/2 z-50 flex w-[380px] -translate-x-1/2 flex-col gap-2"
       role="status"
     >
       {notices.map((n) => (
