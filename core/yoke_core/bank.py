@@ -16,7 +16,7 @@ NO_BRIDGE = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)  # where a gauge factor sta
 
 @numba.njit(cache=True, nogil=True)
 def _strain(u, a0, a1, b0, b1, c, gauge_factor, least, most):  # type: ignore[no-untyped-def]
-    """One output; see `yoke_core.bridge.circuit.solve`."""
+    """`yoke_core.bridge.circuit.solve` of one output, compiled; that one needs no compiler."""
     if not np.isfinite(u):
         return u
     b, c = b0 - b1 * u, c * u
@@ -74,7 +74,7 @@ def _parts(chain: SignalChain) -> tuple[tuple[float, ...], ...]:
     """Of a chain its line before a bridge, the bridge's equation, its line after it."""
     if found := chain.bridge:
         before, bridge, after = found
-        return _line(before), tuple(float(x) for x in bridge.equation), _line(after)
+        return _line(before), bridge.equation, _line(after)
     return _line(chain.line or Line(1.0)), NO_BRIDGE, _line(Line(1.0))
 
 

@@ -30,10 +30,19 @@ def timed(deed: Callable[[], object]) -> float:
 
 
 def interleaved(
-    ours: Callable[[], object], floor: Callable[[], object], rounds: int = ROUNDS
+    ours: Callable[[], object],
+    floor: Callable[[], object],
+    rounds: int = ROUNDS,
+    before: Callable[[int], object] = lambda number: None,
 ) -> tuple[float, float]:
-    """Best wall times of both, run in turn so that a slow spell hits both."""
-    pairs = [(timed(ours), timed(floor)) for _ in range(rounds)]
+    """Best wall times of both, run in turn so that a slow spell hits both.
+
+    ``before`` is done before each round, untimed, and gets its number.
+    """
+    pairs = []
+    for number in range(rounds):
+        before(number)
+        pairs.append((timed(ours), timed(floor)))
     return min(p[0] for p in pairs), min(p[1] for p in pairs)
 
 

@@ -143,17 +143,17 @@ class BridgeEquation(NamedTuple):
     """(a0 - a1 u) t^2 + (b0 - b1 u) t - c u = 0, with u the output less that at rest.
 
     t is the gauge factor times the strain; between ``least`` and ``most`` every arm has a
-    resistance above zero. Numbers of one bridge, or (bridges, 1) of many.
+    resistance above zero.
     """
 
-    a0: float | Array
-    a1: float | Array
-    b0: float | Array
-    b1: float | Array
-    c: float | Array
-    gauge_factor: float | Array
-    least: float | Array
-    most: float | Array
+    a0: float
+    a1: float
+    b0: float
+    b1: float
+    c: float
+    gauge_factor: float
+    least: float
+    most: float
 
 
 def solve(of: BridgeEquation, ratio: ArrayLike) -> Array:

@@ -4,7 +4,6 @@ import math
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel
 from yoke_core.errors import ScalingError
 
 from yoke_server.calibrate.scaling import chain_of, per_signal, resting_signal, takes_zero
@@ -13,26 +12,10 @@ from yoke_server.wire.freezing import freeze_channels
 from yoke_server.wire.models import Channel
 
 BENT = 25  # points of a curve that is drawn
-# What a chain is made of: the same make the same facts, which are on every screen.
-OF_CHAIN = ("wiring", "conditioning", "scaling", "quantity", "reversed", "zero", "tare")
-MOST_KNOWN = 2000
-_known: dict[tuple[Any, ...], dict[str, Any]] = {}
 
 
 def of_channel(channel: FrozenChannel) -> dict[str, Any]:
     """Its scaling as a slope near rest, and from where to where it counts, or what is wrong."""
-    key = tuple(
-        part.model_dump_json() if isinstance(part, BaseModel) else part
-        for part in (getattr(channel, name) for name in OF_CHAIN)
-    )
-    if key not in _known:
-        if len(_known) >= MOST_KNOWN:
-            _known.clear()
-        _known[key] = _of_chain(channel)
-    return _known[key]
-
-
-def _of_chain(channel: FrozenChannel) -> dict[str, Any]:
     found: dict[str, Any] = {
         "per_signal": 0.0, "ends": list(_ends(channel)), "scaling_problem": "",
     }  # fmt: skip
