@@ -77,8 +77,8 @@ class ClockModel:
         if abs(miss) > STEP_LIMIT_NS + 2 * reading.doubt_ns:
             return self._doubt(reading)
         self._suspect = None
-        self._keep(reading)
-        self._fit()
+        if self._keep(reading):
+            self._fit()
         return False
 
     def _doubt(self, reading: ClockReading) -> bool:
@@ -97,13 +97,17 @@ class ClockModel:
         self._fit()
         return True
 
-    def _keep(self, reading: ClockReading) -> None:
+    def _keep(self, reading: ClockReading) -> bool:
+        """Whether it counts: a surer one of its bucket makes it needless."""
         last = self._readings[-1]
         if reading.device_ns // BUCKET_NS != last.device_ns // BUCKET_NS:
             self._readings.append(reading)
             del self._readings[:-BUCKETS]
         elif reading.doubt_ns <= last.doubt_ns:
             self._readings[-1] = reading
+        else:
+            return False
+        return True
 
     def _fit(self) -> None:
         origin = self._readings[-1]

@@ -44,7 +44,7 @@ def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
         (AttributeError("None has no recv"), "its driver failed"),
     ]:
         heard = queue.SimpleQueue()
-        port = DevicePort("A1", "here", lambda e=error: Driver(e), SystemClock(), heard.put)
+        port = DevicePort("A1", "here", lambda e=error: Driver(e), SystemClock(), heard.put, heard.put)
         port.start()
         try:
 

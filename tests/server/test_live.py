@@ -353,13 +353,16 @@ def test_news_reach_every_screen(bench_id):
     assert [json.loads(m)["kind"] for m in messages] == ["setup", "setup"]
 
 
-def test_frames_are_pruned_by_bench(bench_id):
+def test_frames_are_pruned_by_bench(bench_id, transactional_db):
     show, other = Show(bench_id), Show(bench_id + 1)
-    for i in range(2 * KEEP_FRAMES):
-        show._send(bytes([i % 256]))
-    other._send(b"its only one")
-    for _ in range(2 * KEEP_FRAMES):
-        show._send(b"more")
+    for one in (show, other):
+        one.start()
+    for payload in [b"old"] * 2 * KEEP_FRAMES + [b"more"] * 2 * KEEP_FRAMES:
+        show.frame(payload)
+        show._line.wait(10)
+    other.frame(b"its only one")
+    for one in (show, other):
+        one.finish()
     with connection.cursor() as cursor:
         cursor.execute("SELECT bench_id, count(*) FROM bench_liveframe GROUP BY 1 ORDER BY 1")
         assert cursor.fetchall() == [(bench_id, KEEP_FRAMES + 1), (bench_id + 1, 1)]

@@ -12,7 +12,7 @@ from yoke_server.record.models import Block, RunState
 from yoke_server.record.queries import times_of
 from yoke_server.record.recorder.begin import close_run
 from yoke_server.record.recorder.block_order import Missing
-from yoke_server.record.recorder.keeper import link_chain
+from yoke_server.record.seal import seal
 from yoke_server.record.recorder.resume import resume_stream
 from yoke_server.record.samples import read
 from yoke_server.record.store import write_again, write_samples
@@ -166,14 +166,14 @@ def test_the_seal_is_a_chain_over_rows_and_tells_any_change(run, stream):
     close(run, one)
     chain = b""
     for row in stream.blocks.order_by("first_sample"):
-        chain = link_chain(chain, row.first_sample, bytes(row.data))
-        assert bytes(row.chain) == chain
+        checksum, chain = seal(chain, row.first_sample, bytes(row.data))
+        assert (bytes(row.chain), row.checksum) == (chain, checksum)
     stream.refresh_from_db()
     assert stream.seal == chain.hex()
     assert run.seal == hashlib.sha256(chain).hexdigest()
     row = stream.blocks.first()
     spoilt = bytes(row.data[:-1]) + bytes([row.data[-1] ^ 1])
-    assert link_chain(b"", 0, spoilt) != bytes(row.chain)
+    assert bytes(row.chain) not in seal(b"", 0, spoilt)
     Block.objects.filter(pk=row.pk).update(data=spoilt)
     with pytest.raises(Problem, match="damaged"):
         read(stream, [0], 0, 500)

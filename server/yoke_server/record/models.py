@@ -147,7 +147,7 @@ class Segment(models.Model):
 class Block(models.Model):
     """Samples as they came: channel by channel, little-endian float32, the signal's SI unit.
 
-    ``chain`` is the running seal: SHA-256 of the chain before, the place and the data.
+    ``checksum`` and ``chain``, the running seal, are as `record/seal.py` makes them.
     """
 
     stream = models.ForeignKey(Stream, models.CASCADE, related_name="blocks", db_index=False)

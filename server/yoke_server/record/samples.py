@@ -1,6 +1,5 @@
 """Reading stored samples back as arrays. A block whose checksum differs is never used."""
 
-import zlib
 from collections.abc import Iterator
 from typing import Any
 
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Stream
+from yoke_server.record.seal import checksum
 
 Signals = NDArray[np.float32]
 
@@ -50,8 +50,8 @@ def blocks(stream: Stream, first: int, last: int) -> Iterator[tuple[int, Signals
     (wanted["begin"],) = driver_cursor().execute(BEGIN_SQL, wanted).fetchall()[0]
     while found := driver_cursor().execute(BLOCKS_SQL, wanted, binary=True).fetchall():
         wanted["begin"] = found[-1][0] + 1
-        for start, samples, checksum, data in found:
-            if zlib.crc32(data) != checksum:
+        for start, samples, expected, data in found:
+            if checksum(data) != expected:
                 raise Problem(
                     500,
                     f"The block at sample {start} of this run is damaged in the database.",

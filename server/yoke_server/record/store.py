@@ -1,4 +1,4 @@
-"""Hot writes: blocks, envelope rows and segments, by COPY, that may be repeated without harm."""
+"""Hot writes: blocks, envelope rows and segments, that may be repeated without harm."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -7,20 +7,25 @@ from typing import Any
 import psycopg
 from django.db import connection, transaction
 
+from yoke_server.common.statement import bytes_array, run, text_array
 from yoke_server.record.envelopes import EnvelopeValues
 
-BLOCK_COPY = (
-    "COPY record_block (stream_id, first_sample, samples, last_sequence, device_ns, checksum, "
-    "chain, data) FROM STDIN (FORMAT BINARY)"
-)
-BLOCK_TYPES = ["int8", "int8", "int4", "int8", "int8", "int8", "bytea", "bytea"]
 ENVELOPE_COLUMNS = "record_enveloperow (stream_id, level, first_pair, pairs, data)"
 ENVELOPE_COPY = f"COPY {ENVELOPE_COLUMNS} FROM STDIN (FORMAT BINARY)"
 ENVELOPE_TYPES = ["int8", "int2", "int8", "int4", "bytea"]
-SEGMENT_COLUMNS = (
-    "record_segment (stream_id, first_sample, cause, device_ns, bench_ns, rate_hz, acquisition, "
-    "missing_blocks)"
+SEGMENT_SQL = """
+INSERT INTO record_segment (stream_id, first_sample, cause, device_ns, bench_ns, rate_hz,
+acquisition, missing_blocks) VALUES (%s, %s, %s, %s, %s, %s, %s, %s) ON CONFLICT DO NOTHING
+"""
+# A block and the envelope rows that it filled: one way there and back.
+STRETCH_SQL = f"""
+WITH block AS (
+    INSERT INTO record_block (stream_id, first_sample, samples, last_sequence, device_ns, checksum,
+    chain, data) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
 )
+INSERT INTO {ENVELOPE_COLUMNS}
+SELECT $1, row.* FROM unnest($9::int2[], $10::int8[], $11::int4[], $12::bytea[]) row
+"""  # noqa: S608
 REACHED_SQL = """
 SELECT coalesce((SELECT first_sample + samples FROM record_block WHERE stream_id = %s
 ORDER BY first_sample DESC LIMIT 1), 0)
@@ -60,30 +65,28 @@ def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[object, ...
             copy.write_row(row)
 
 
-def _insert(columns: str, rows: Sequence[tuple[Any, ...]]) -> None:
-    """Rows that may be there already."""
-    if not rows:
-        return
-    places = ", ".join(["%s"] * len(rows[0]))
-    with connection.cursor() as cursor:
-        cursor.executemany(
-            f"INSERT INTO {columns} VALUES ({places}) ON CONFLICT DO NOTHING",  # noqa: S608
-            rows,
-        )
-
-
 def write_samples(work: Sequence[Samples]) -> None:
-    """One transaction for a set of stretches that are not in the database yet."""
-    blocks = [w.block for w in work]
-    envelope = [row for w in work for row in w.envelope]
-    segments = [row for w in work for row in w.segments]
-    if not envelope and not segments:  # a COPY by itself is a transaction
-        copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
-        return
-    with transaction.atomic():
-        _insert(SEGMENT_COLUMNS, segments)
-        copy_rows(BLOCK_COPY, BLOCK_TYPES, blocks)
-        copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, envelope)
+    """Stretches that are not in the database yet, in order, each a transaction of its own."""
+    for stretch in work:
+        if stretch.segments:
+            with transaction.atomic():
+                with connection.cursor() as cursor:
+                    cursor.executemany(SEGMENT_SQL, stretch.segments)
+                _write_block(stretch)
+        else:
+            _write_block(stretch)
+
+
+def _write_block(stretch: Samples) -> None:
+    rows = stretch.envelope
+    run(
+        STRETCH_SQL,
+        *stretch.block,
+        text_array([level for _, level, _, _, _ in rows]),
+        text_array([first for _, _, first, _, _ in rows]),
+        text_array([pairs for _, _, _, pairs, _ in rows]),
+        bytes_array([data for _, _, _, _, data in rows]),
+    )
 
 
 def write_last_rows(rows: Sequence[EnvelopeValues]) -> None:
@@ -97,17 +100,12 @@ def write_again(work: Sequence[Samples]) -> None:
     A stream's blocks are written in order by one writer, so those up to the last stored one
     are there, and with them, from the same transaction, their rows.
     """
-    with transaction.atomic():
-        reached: dict[int, int] = {}
-        for stream_id in {w.stream_id for w in work}:
-            with connection.cursor() as cursor:
-                cursor.execute(REACHED_SQL, [stream_id])
-                reached[stream_id] = cursor.fetchone()[0]
-        missing = [w for w in work if w.block[1] >= reached[w.stream_id]]
-        _insert(SEGMENT_COLUMNS, [row for w in missing for row in w.segments])
-        copy_rows(BLOCK_COPY, BLOCK_TYPES, [w.block for w in missing])
-        _insert(ENVELOPE_COLUMNS,
-                [row for w in missing for row in w.envelope])  # fmt: skip
+    reached: dict[int, int] = {}
+    for stream_id in {w.stream_id for w in work}:
+        with connection.cursor() as cursor:
+            cursor.execute(REACHED_SQL, [stream_id])
+            reached[stream_id] = cursor.fetchone()[0]
+    write_samples([w for w in work if w.block[1] >= reached[w.stream_id]])
 
 
 def wait_for_disk(yes: bool) -> None:

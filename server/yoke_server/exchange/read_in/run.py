@@ -1,6 +1,5 @@
 """From a file to a run: streamed, in one transaction, or nothing of it."""
 
-import zlib
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
@@ -24,7 +23,7 @@ from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Cause, Run, RunState, Stream
 from yoke_server.record.recorder.begin import add_stream, next_number, seal_of
-from yoke_server.record.recorder.keeper import link_chain
+from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues, write_last_rows, write_samples
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.freezing import freeze
@@ -152,9 +151,9 @@ class _Work:
         for signals in self._blocks():
             rows = envelope.push(signals)
             data = signals.data.cast("B")
-            chain = link_chain(chain, first, data)
+            checksum, chain = seal(chain, first, data)
             count = signals.shape[1]
-            block = (stream.pk, first, count, 0, 0, zlib.crc32(data), chain, data)
+            block = (stream.pk, first, count, 0, 0, checksum, chain, data)
             write_samples([Samples(stream.pk, run.pk, block, rows, segments)])
             segments, first = [], first + count
         write_last_rows(envelope.finish())

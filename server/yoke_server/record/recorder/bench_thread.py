@@ -1,10 +1,13 @@
-"""One bench served: the runner's thread, and the parts it works with."""
+"""One bench served: the runner in turn by its own thread and by its devices' ports.
+
+A block is worked through by the thread that read it, while it is still warm there: no other
+thread is woken for it. Whoever has the turn takes all events in the order in which they came.
+"""
 
 import logging
-import queue
 import socket
 import threading
-from contextlib import suppress
+from collections import deque
 from functools import partial
 
 from yoke_server.bench.drivers import registry
@@ -22,8 +25,7 @@ from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
 
-TURN = 0.05  # s that nothing may come before time alone is looked at
-TICK = 0.1  # s of the clock; so often at most between samples
+TICK = 0.1  # s; so often what is due by time is looked at
 SPACE_EVERY = 5.0  # s
 WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives a minute
 
@@ -34,12 +36,15 @@ class BenchThread(threading.Thread):
     def __init__(self, bench_id: int, clock: Clock, queue_bytes: int) -> None:
         super().__init__(name=f"bench-{bench_id}", daemon=True)
         self._clock = clock
-        self._inbox: queue.SimpleQueue[Event] = queue.SimpleQueue()
+        self._inbox: deque[Event] = deque()
+        self._rung = threading.Event()  # something other than a block has come
+        self._turn = threading.Lock()
+        self._left = False
         self._ending = threading.Event()
         database = BenchDatabase(bench_id)
-        self._writer = Writer(database, clock, self._inbox.put, queue_bytes)
+        self._writer = Writer(database, clock, self._emit, queue_bytes)
         self._writing = WriterThread(self._writer, database)
-        self._desk = Desk(bench_id, clock, self._inbox.put)
+        self._desk = Desk(bench_id, clock, self._emit)
         self._show = Show(bench_id)
         self._host = f"the recorder on {socket.gethostname()}"
         self._space_due = 0.0
@@ -56,7 +61,7 @@ class BenchThread(threading.Thread):
 
     def run(self) -> None:
         self._writing.start()
-        while not self._writer.holding.wait(TURN):
+        while not self._writer.holding.wait(TICK):
             if self._ending.is_set():
                 self._writing.finish(0)
                 return
@@ -65,35 +70,48 @@ class BenchThread(threading.Thread):
         try:
             self._serve()
         finally:  # whatever ended the loop, a successor must find everything written
-            self._recorder.leave()
+            with self._turn:
+                self._left = True
+                self._recorder.leave()
             self._desk.finish()
             self._show.finish()
             if not self._writing.finish(0 if self._recorder.taken else WRITE_OUT):
                 log.error("The database did not take everything; the device still keeps a minute.")
 
     def _serve(self) -> None:
-        due = 0.0
         while not self._ending.is_set() and not self._recorder.taken:
-            event: Event | None = None
-            with suppress(queue.Empty):
-                event = self._inbox.get(timeout=TURN)
-                self._recorder.handle(event)
-            # Samples come by themselves; what else happens may have made something due.
-            if self._clock.monotonic() >= due or not isinstance(event, Arrived):
+            self._rung.wait(TICK)
+            self._rung.clear()
+            with self._turn:
+                self._take_events()
                 self._recorder.tick()
-                due = self._clock.monotonic() + TICK
+
+    def _emit(self, event: Event) -> None:
+        """From any thread, also from within the runner."""
+        self._inbox.append(event)
+        self._rung.set()
+
+    def _deliver(self, block: Arrived) -> None:
+        """From a port's reading thread, which works the block through."""
+        self._inbox.append(block)
+        with self._turn:
+            self._take_events()
+
+    def _take_events(self) -> None:
+        while self._inbox and not self._left:
+            self._recorder.handle(self._inbox.popleft())
 
     def _make_port(self, label: str, address: Address) -> DevicePort | None:
         if address.driver not in registry.ACQUIRING:
             return None
         make = partial(registry.acquiring, address.driver, address.host, address.port)
-        return DevicePort(label, self._host, make, self._clock, self._inbox.put)
+        return DevicePort(label, self._host, make, self._clock, self._emit, self._deliver)
 
     def _make_actuator(self, label: str, address: Address) -> ActuatorPort | None:
         if address.driver not in registry.MOVING:
             return None
         make = partial(registry.moving, address.driver, address.host, address.port)
-        return ActuatorPort(self._host, make, self._clock, self._inbox.put)
+        return ActuatorPort(self._host, make, self._clock, self._emit)
 
     def _free_bytes(self) -> int | None:
         now = self._clock.monotonic()

@@ -15,6 +15,7 @@ from django.db import Error, connection, transaction
 
 from yoke_server.bench.models import Bench, Device, Order, OrderState
 from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
+from yoke_server.common.statement import run
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.recorder.bell import Bell
 from yoke_server.record.recorder.clock import Clock
@@ -35,9 +36,11 @@ from yoke_server.wire.models import SetupRevision
 
 log = logging.getLogger(__name__)
 
-LOOK_EVERY = 0.5  # s, should a notification have been lost; also how the database's absence shows
+LOOK_EVERY = 1.0  # s, should a notification have been lost; also how the database's absence shows
+RETRY = 0.5  # s
 STOPS = ("stop", "emergency")  # these wait for nothing
 LOOKING = ("find", "try")  # these ask about the network, not the bench: no run minds them
+WAITING_SQL = "SELECT 1 FROM bench_order WHERE bench_id = $1 AND state = 'waiting' LIMIT 1"
 CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
 RETURNING key, kind, arguments, expires_at, issued_at
@@ -115,7 +118,7 @@ class Desk(threading.Thread):
             except (Error, psycopg.Error) as error:
                 log.warning("The desk waits for the database: %s", str(error).split("\n")[0])
                 connection.close()
-                self._ending.wait(LOOK_EVERY)
+                self._ending.wait(RETRY)
         self._last_words()
         connection.close()
 
@@ -167,6 +170,8 @@ class Desk(threading.Thread):
 
     def _claim(self) -> None:
         """Take all waiting orders, each once: whoever comes later finds them claimed."""
+        if not run(WAITING_SQL, self._bench_id).ntuples:
+            return
         with connection.cursor() as cursor:
             cursor.execute(CLAIM_SQL, [self._bench_id])
             rows = cursor.fetchall()

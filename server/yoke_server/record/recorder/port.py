@@ -1,7 +1,7 @@
 """The port of one device: a thread that reads its samples, and one that gives it orders.
 
 Reading never waits for an order and no order for the runner; whatever happens is put out as
-an event. A lost link is tried again for ever.
+an event. A block is handed on by the thread that read it. A lost link is tried again for ever.
 """
 
 import logging
@@ -41,7 +41,10 @@ Telling = Callable[[AcquiringDriver], dict[str, Any]]
 
 
 class DevicePort:
-    """``make`` gives a fresh driver for each try; ``emit`` takes events from any thread."""
+    """``make`` gives a fresh driver for each try; ``emit`` takes events from any thread.
+
+    ``deliver`` takes blocks, and may work them through before it comes back.
+    """
 
     def __init__(
         self,
@@ -50,12 +53,14 @@ class DevicePort:
         make: Callable[[], AcquiringDriver],
         clock: Clock,
         emit: Callable[[Event], None],
+        deliver: Callable[[Arrived], None],
     ) -> None:
         self.label = label
         self._host_name = host_name
         self._make = make
         self._clock = clock
         self._emit = emit
+        self._deliver = deliver
         self._ending = threading.Event()
         self._driver: AcquiringDriver | None = None
         self._deeds: queue.SimpleQueue[tuple[Deed, Callable[[str], Event | None]] | None]
@@ -144,7 +149,7 @@ class DevicePort:
             worker = threading.Thread(target=self._give_orders, args=(driver,), daemon=True)
             worker.start()
             for block in driver.blocks():
-                self._emit(Arrived(self.label, block))
+                self._deliver(Arrived(self.label, block))
                 if self._ending.is_set():
                     return
         except Exception as error:  # whatever a driver does, the device is tried again

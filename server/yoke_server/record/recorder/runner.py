@@ -38,7 +38,7 @@ CONDITION_EVERY = 3.0  # s
 
 
 class BenchRecorder:
-    """All that one bench needs; every method is called from one thread."""
+    """All that one bench needs; no two of its methods are called at a time."""
 
     def __init__(self, parts: Parts) -> None:
         self.board = Board(parts)

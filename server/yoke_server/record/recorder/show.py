@@ -2,8 +2,8 @@
 
 import json
 import logging
-import queue
 import threading
+import time
 from datetime import UTC, datetime
 from typing import Any
 
@@ -11,75 +11,99 @@ import psycopg
 from django.db import Error, connection
 
 from yoke_server.common.notify import LIVE, NEWS, RECORDER, STATE
+from yoke_server.common.statement import Value
+from yoke_server.record.recorder.line import Line
 
 log = logging.getLogger(__name__)
 
 KEEP_FRAMES = 100
+RETRY = 0.5  # s between tries to connect
+LAST_WORDS = 5.0  # s that they may take
 FRAME_SQL = f"""
-WITH added AS (INSERT INTO bench_liveframe (bench_id, payload) VALUES (%s, %s))
-SELECT pg_notify('{LIVE}', %s)
+WITH added AS (INSERT INTO bench_liveframe (bench_id, payload) VALUES ($1, $2))
+SELECT pg_notify('{LIVE}', $3)
 """  # noqa: S608
 # Frames of a bench beyond the newest hundred; sequences are shared by benches, so they are counted.
 PRUNE_SQL = """
-DELETE FROM bench_liveframe WHERE bench_id = %s AND seq <
-    (SELECT seq FROM bench_liveframe WHERE bench_id = %s ORDER BY seq DESC OFFSET %s LIMIT 1)
+DELETE FROM bench_liveframe WHERE bench_id = $1 AND seq <
+    (SELECT seq FROM bench_liveframe WHERE bench_id = $1 ORDER BY seq DESC OFFSET $2 LIMIT 1)
 """
 STATE_SQL = f"""
-WITH changed AS (UPDATE bench_bench SET state = %s, state_at = %s WHERE id = %s)
-SELECT pg_notify('{STATE}', %s)
+WITH changed AS (UPDATE bench_bench SET state = $2, state_at = $3 WHERE id = $1)
+SELECT pg_notify('{STATE}', $4)
 """  # noqa: S608
+NEWS_SQL = f"SELECT pg_notify('{NEWS}', $1)"
 
 
-class Show(threading.Thread):
-    """Bounded: when the web side stalls, the oldest frames are dropped."""
+class Show:
+    """Sends from the runner's turn and waits for nothing: what finds no way is dropped.
+
+    All of it is of the moment: the next frame and the next state say the same, newer.
+    """
 
     def __init__(self, bench_id: int) -> None:
-        super().__init__(name=f"show-{bench_id}", daemon=True)
-        self._bench_id = bench_id
-        self._items: queue.SimpleQueue[bytes | dict[str, Any] | str | None] = queue.SimpleQueue()
-        self._count = 0
-        self._cursor: psycopg.Cursor[Any] | None = None
+        self._bench = bench_id
+        self._line: Line | None = None
+        self._connecting: threading.Thread | None = None
+        self._retry_at = 0.0
+        self._frames = 0
+
+    def start(self) -> None:
+        self._connect()
 
     def frame(self, payload: bytes) -> None:
-        if self._items.qsize() < KEEP_FRAMES:
-            self._items.put(payload)
+        self._send(FRAME_SQL, self._bench, payload, self._bench)
+        self._frames += 1
+        if self._frames % KEEP_FRAMES == 0:
+            self._send(PRUNE_SQL, self._bench, KEEP_FRAMES)
 
     def state(self, state: dict[str, Any]) -> None:
-        self._items.put(state)
+        now = datetime.now(UTC).isoformat()
+        self._send(STATE_SQL, self._bench, json.dumps(state), now, self._bench)
 
     def news(self, kind: str) -> None:
-        """Tell the screens, after the state that was put before, to look anew."""
-        self._items.put(kind)
+        """Tell the screens, after the state that was sent before, to look anew."""
+        news = {"kind": kind, "bench": self._bench, "by": RECORDER}
+        self._send(NEWS_SQL, json.dumps(news))
 
     def finish(self) -> None:
-        self._items.put(None)
-        self.join(timeout=5)
+        line, self._line = self._line, None
+        if line is None:
+            return
+        try:
+            line.wait(LAST_WORDS)
+        except psycopg.Error as error:
+            _not_shown(error)
+        line.close()
 
-    def run(self) -> None:
-        while (item := self._items.get()) is not None:
-            try:
-                self._send(item)
-            except (Error, psycopg.Error) as error:
-                log.warning("Nothing shown: %s", str(error).split("\n")[0])
-                connection.close()
-        connection.close()
+    def _send(self, statement: str, *values: Value) -> None:
+        if self._line is None:
+            self._connect_beside()
+            return
+        try:
+            self._line.send(statement, *values)
+        except psycopg.Error as error:
+            _not_shown(error)
+            self._line.close()
+            self._line = None
 
-    def _own_cursor(self) -> "psycopg.Cursor[Any]":
-        """The driver's own, kept, its statements prepared: ten times a second, all day."""
-        connection.ensure_connection()
-        if self._cursor is None or self._cursor.connection is not connection.connection:
-            self._cursor = psycopg.Cursor(connection.connection)
-        return self._cursor
+    def _connect_beside(self) -> None:
+        """In a thread of its own: a database that is away may take long to say so."""
+        busy = self._connecting and self._connecting.is_alive()
+        if not busy and time.monotonic() >= self._retry_at:
+            self._retry_at = time.monotonic() + RETRY
+            self._connecting = threading.Thread(target=self._connect, name="show", daemon=True)
+            self._connecting.start()
 
-    def _send(self, item: bytes | dict[str, Any] | str) -> None:
-        cursor, bench = self._own_cursor(), self._bench_id
-        if isinstance(item, str):
-            news = json.dumps({"kind": item, "bench": bench, "by": RECORDER})
-            cursor.execute("SELECT pg_notify(%s, %s)", [NEWS, news])
-        elif isinstance(item, dict):
-            cursor.execute(STATE_SQL, [json.dumps(item), datetime.now(UTC), bench, str(bench)])
-        else:
-            cursor.execute(FRAME_SQL, [bench, item, str(bench)], prepare=True)
-            self._count += 1
-            if self._count % KEEP_FRAMES == 0:
-                cursor.execute(PRUNE_SQL, [bench, bench, KEEP_FRAMES])
+    def _connect(self) -> None:
+        try:
+            link = connection.get_new_connection(connection.get_connection_params())
+            link.autocommit = True
+            link.execute("SET synchronous_commit = off")
+            self._line = Line(link, [FRAME_SQL, PRUNE_SQL, STATE_SQL, NEWS_SQL])
+        except (Error, psycopg.Error) as error:
+            _not_shown(error)
+
+
+def _not_shown(error: Exception) -> None:
+    log.warning("Nothing shown: %s", str(error).split("\n")[0])
