@@ -1,12 +1,17 @@
 """The port of one device, with drivers that fail in their own ways."""
 
+import itertools
 import queue
+import time
 
+import pytest
 from yoke_core.clock import ClockReading
 from yoke_server.bench.drivers.base import DriverError, Identity
 from yoke_server.record.recorder import events
 from yoke_server.record.recorder.clock import SystemClock
-from yoke_server.record.recorder.port import DevicePort
+from yoke_server.record.recorder.port import LONGEST, DevicePort
+
+from tests.recorded import block
 
 
 class Driver:
@@ -44,7 +49,9 @@ def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
         (AttributeError("None has no recv"), "its driver failed"),
     ]:
         heard = queue.SimpleQueue()
-        port = DevicePort("A1", "here", lambda e=error: Driver(e), SystemClock(), heard.put, heard.put)
+        port = DevicePort(
+            "A1", "here", lambda e=error: Driver(e), SystemClock(), heard.put, heard.put
+        )
         port.start()
         try:
 
@@ -60,3 +67,40 @@ def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
                 assert all(words in getattr(e, "problem", getattr(e, "why", "")) for e in found)
         finally:
             port.finish()
+
+
+class Sending(Driver):
+    """Has so many blocks ready, then one a tenth of a second."""
+
+    def __init__(self, ready):
+        super().__init__(None)
+        self.left = ready
+
+    def blocks(self):
+        for i in itertools.count():
+            if self.left:
+                self.left -= 1
+            else:
+                time.sleep(0.1)
+            yield block(i, rate=1000.0)
+
+    def more(self):
+        return self.left > 0
+
+
+def test_samples_that_nobody_heeds_are_read_together_and_at_once_when_they_are_wanted():
+    heard, arrived = queue.SimpleQueue(), queue.SimpleQueue()
+    port = DevicePort("A1", "here", lambda: Sending(5), SystemClock(), heard.put, arrived.put)
+    port.heed(False)
+    port.start()
+    try:
+        found = [arrived.get(timeout=10) for _ in range(5)]  # what waits is read in one go
+        with pytest.raises(queue.Empty):
+            arrived.get(timeout=0.5)
+        begun = time.monotonic()
+        port.configure("setup", [], 1000.0)  # a device that is set is heeded
+        found += [arrived.get(timeout=10) for _ in range(4)]
+        assert time.monotonic() - begun < LONGEST
+        assert [e.block.sequence for e in found] == list(range(9))
+    finally:
+        port.finish()

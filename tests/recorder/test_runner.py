@@ -3,6 +3,7 @@
 import pytest
 from yoke_server.bench.models import OrderState
 from yoke_server.record.models import RunState
+from yoke_server.record.recorder import events
 from yoke_server.record.recorder.acquisition import FOLLOWS, KNOWN, TAKEN, Phase
 
 from tests.recorder.conftest import CHANNELS, state_of
@@ -151,6 +152,20 @@ def test_the_drop_is_seen_although_a_block_is_missing(stage):
     stage.force = 100
     stage.run(1.0)
     assert stage.frame.motion == "HOLD"
+
+
+def test_devices_of_a_run_are_heeded_until_it_ends_whatever_setup_comes(stage):
+    pulling(stage)
+    ports = [d.port for d in stage.devices.values()]
+    none = events.SetupLoaded(None)
+    stage.recorder.handle(none)
+    assert all(p.heeded for p in ports)
+    stage.order("emergency")
+    stage.run(2)
+    stage.recorder.handle(none)
+    assert not any(p.heeded for p in ports)
+    stage.recorder.handle(events.SetupLoaded(stage.setup))
+    assert all(p.heeded for p in ports)
 
 
 def test_blocks_held_behind_a_gap_are_stored_at_a_stop_and_the_gap_shows(stage):

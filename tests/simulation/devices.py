@@ -19,6 +19,7 @@ _AT_REST = PinReadings(5.0, 2.5, 2.5, 0.0, 14e-3, 1e-12)
 WELL = Probe(_AT_REST, _AT_REST, _AT_REST)
 MEMORY = 120  # blocks, a minute
 RETRY = 1.0
+UNHEEDED = 2  # blocks
 SILENCE = 3.0  # s until a link that went quiet counts as lost
 
 
@@ -114,6 +115,11 @@ class StandInPort:
     linked: bool = False
     living: bool = True
     retry_at: float = 0.0
+    heeded: bool = False
+    unread: list[SampleBlock] = field(default_factory=list)
+
+    def heed(self, yes: bool) -> None:
+        self.heeded = yes
 
     def start(self) -> None:
         self.device.port = self
@@ -124,6 +130,7 @@ class StandInPort:
     def cut(self, why: str) -> None:
         if self.linked:
             self.linked = False
+            self.unread.clear()
             self.retry_at = self.stage.clock.now + RETRY
             self.emit(events.Lost(self.device.label, why))
 
@@ -145,6 +152,7 @@ class StandInPort:
             self.read_clock()
         if device.reachable:
             device.quiet_since = None
+        self._read_on()
 
     def read_clock(self) -> None:
         bench = self.stage.clock.bench_ns()
@@ -152,6 +160,17 @@ class StandInPort:
         self.emit(events.ClockRead(self.device.label, reading))
 
     def arrive(self, block: SampleBlock) -> None:
+        """What nobody heeds waits to be read together."""
+        self.unread.append(block)
+        self._read_on()
+
+    def _read_on(self) -> None:
+        if self.heeded or len(self.unread) >= UNHEEDED:
+            waiting, self.unread = self.unread, []
+            for block in waiting:
+                self._read(block)
+
+    def _read(self, block: SampleBlock) -> None:
         current = block.acquisition == self.device.acquisition
         if current and self.living and self.linked and self.device.reachable:
             self.stage.received(self.device.label, block)
@@ -163,6 +182,7 @@ class StandInPort:
 
     def configure(self, token: str, settings: object, rate_hz: float) -> None:
         device = self.device
+        self.heed(True)
         if not self.linked or not device.reachable:
             answer = events.Configured(device.label, token, None, "the device is not linked.")
             self._answer(answer)

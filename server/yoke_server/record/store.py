@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
 import psycopg
 from django.db import connection, transaction

@@ -127,7 +127,7 @@ class FrameState:
 
 
 class AcquiringDriver(Protocol):
-    """An amplifier. `blocks` is for one thread, everything else for another."""
+    """An amplifier. `blocks` and `more` are for one thread, everything else for another."""
 
     capabilities: ClassVar[frozenset[Capability]]
     offers: ClassVar[Offers]
@@ -149,6 +149,7 @@ class AcquiringDriver(Protocol):
     def read_sheets(self) -> dict[int, bytes]: ...
     def write_sheet(self, number: int, memory: bytes) -> None: ...
     def blocks(self) -> Iterator[SampleBlock]: ...
+    def more(self) -> bool: ...  # whether blocks may be had without waiting, or must not wait
 
 
 class MovingDriver(Protocol):

@@ -40,3 +40,7 @@ class ObeysAnybody(MeasuresOnly):
 
     def temperature_c(self) -> float | None:
         return None
+
+    def more(self) -> bool:
+        """Its readings are few, and are to be had only in their time."""
+        return True

@@ -1,5 +1,6 @@
 """What devices with text commands and a stream of blocks share (docs/amplifier-protocol.md)."""
 
+import select
 import socket
 from collections.abc import Callable, Iterator
 
@@ -83,3 +84,7 @@ class StreamingDevice:
         """Blocks as they arrive; raises DriverError when the connection is lost or confused."""
         assert self._data is not None
         return blocks_of(self._data)
+
+    def more(self) -> bool:
+        assert self._data is not None
+        return bool(select.select([self._data], [], [], 0)[0])

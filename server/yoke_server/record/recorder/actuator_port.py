@@ -15,7 +15,8 @@ from yoke_server.record.recorder.events import Event, FrameDone, FrameLinked, Fr
 
 log = logging.getLogger(__name__)
 
-LOOK_EVERY = 0.2  # s, well within any heartbeat
+LOOK_EVERY = 0.2  # s while it moves, well within any heartbeat
+LOOK_AT_REST = 0.5  # s
 RETRY = 1.0  # s between tries to connect
 RUNNER_SILENT = 0.8  # s without a sign of life from the runner
 Deed = Callable[[MovingDriver], None]
@@ -91,7 +92,7 @@ class ActuatorPort:
         while not self._ended:
             with self._wake:
                 if not (self._stops or self._orders or self._ending):
-                    self._wake.wait(LOOK_EVERY)
+                    self._wake.wait(LOOK_EVERY if self._moving else LOOK_AT_REST)
             self.step()
 
     def step(self) -> None:

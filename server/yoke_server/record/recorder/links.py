@@ -3,6 +3,7 @@
 from yoke_server.bench.drivers.base import Identity
 from yoke_server.bench.models import Link
 from yoke_server.record.recorder import events
+from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.record.recorder.board import Board
 from yoke_server.record.recorder.device import BenchDevice
 
@@ -53,6 +54,8 @@ class Links:
             channels = event.setup.of_device(device.label) if event.setup else []
             if device.show_channels(channels, same):
                 board.state_due = 0.0  # the screens need the layout before its frames
+            if channels or board.phase is Phase.IDLE:
+                device.port.heed(bool(channels))
             board.condition(device)
 
     def on_configured(self, event: events.Configured) -> None:

@@ -17,6 +17,7 @@ from yoke_server.bench.drivers.base import (
     ControlRefused,
     DriverError,
     InputSettings,
+    SampleBlock,
 )
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.events import (
@@ -36,6 +37,8 @@ log = logging.getLogger(__name__)
 RETRY = 1.0  # s between tries to connect
 POLL = 1.0  # s between readings of the device's clock, which also keep its control
 FIRST_READINGS = 3
+AT_ONCE = 1 << 16  # bytes of samples that nobody heeds, which may wait to be read together
+LONGEST = 1.0  # s that they wait
 Deed = Callable[[AcquiringDriver], Event | None]
 Telling = Callable[[AcquiringDriver], dict[str, Any]]
 
@@ -62,6 +65,8 @@ class DevicePort:
         self._emit = emit
         self._deliver = deliver
         self._ending = threading.Event()
+        self._heeded = threading.Event()
+        self._heeded.set()
         self._driver: AcquiringDriver | None = None
         self._deeds: queue.SimpleQueue[tuple[Deed, Callable[[str], Event | None]] | None]
         self._deeds = queue.SimpleQueue()
@@ -75,14 +80,23 @@ class DevicePort:
     def finish(self) -> None:
         """End both threads; the device keeps what it keeps."""
         self._ending.set()
+        self._heeded.set()
         self._deeds.put(None)
         if self._driver:
             self._driver.close()
+
+    def heed(self, yes: bool) -> None:
+        """Whether samples are wanted as they come; else they are read some at a time."""
+        if yes or self._ending.is_set():
+            self._heeded.set()
+        else:
+            self._heeded.clear()
 
     # What the runner asks for; answers come as events
 
     def configure(self, token: str, settings: list[InputSettings], rate_hz: float) -> None:
         """Bring settings in force and read them back; shunts are off then."""
+        self.heed(True)
 
         def deed(driver: AcquiringDriver) -> Event:
             return self._configured(token, driver.configure(settings, rate_hz))
@@ -152,6 +166,8 @@ class DevicePort:
                 self._deliver(Arrived(self.label, block))
                 if self._ending.is_set():
                     return
+                if not self._heeded.is_set() and not driver.more():
+                    self._heeded.wait(_rest(block))
         except Exception as error:  # whatever a driver does, the device is tried again
             if not self._ending.is_set():
                 self._emit(Lost(self.label, self._why(error)))
@@ -221,3 +237,8 @@ class DevicePort:
                 item = self._deeds.get_nowait()
                 if item and (event := item[1]("the link to the device broke.")):
                     self._emit(event)
+
+
+def _rest(block: SampleBlock) -> float:
+    """s until samples at this block's rate are worth reading."""
+    return min(LONGEST, AT_ONCE / (block.counts.nbytes / block.samples * block.rate_hz))

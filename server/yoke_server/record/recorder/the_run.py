@@ -37,6 +37,7 @@ class TheRun:
         board = self._board
         for label in tracks:
             board.devices[label].seen_at = board.now
+            board.devices[label].port.heed(True)
         self.recording = Recording(run_id, name, setup, start_ns, tracks, board.clock.bench_ns)
         board.enter(Phase.RECORDING)
 
