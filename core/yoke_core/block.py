@@ -42,13 +42,13 @@ class BlockDigest:
 
 
 @numba.njit(cache=True, nogil=True)
-def _clipped_bin(counts, c, start, end, scale, rail, ratios):  # type: ignore[no-untyped-def]
+def _clipped_bin(counts, rail, ratios):  # type: ignore[no-untyped-def]
     """One bin in which samples stand at the rail: those are marked and left out."""
     lowest, highest, total, squares, at_rail = rail, -rail, 0.0, 0.0, 0
-    for i in range(start, end):
-        count = counts[i, c]
+    for i in range(len(counts)):
+        count = counts[i]
         if count >= rail or count <= -rail:
-            ratios[c, i] = np.inf if count > 0 else -np.inf
+            ratios[i] = np.inf if count > 0 else -np.inf
             at_rail += 1
             continue
         lowest, highest = min(lowest, count), max(highest, count)
@@ -57,31 +57,40 @@ def _clipped_bin(counts, c, start, end, scale, rail, ratios):  # type: ignore[no
     return lowest, highest, total, squares, at_rail
 
 
+@numba.njit(cache=True, nogil=True, fastmath={"reassoc"})
+def _bin(counts, scale, ratios):  # type: ignore[no-untyped-def]
+    """One bin without branches, its sums in any order, so that the compiler makes vectors."""
+    lowest = highest = counts[0]
+    total, squares = 0.0, 0.0
+    for i in range(len(counts)):
+        count = counts[i]
+        value = float(count)
+        ratios[i] = value * scale
+        lowest, highest = min(lowest, count), max(highest, count)
+        total += value
+        squares += value * value
+    return lowest, highest, total, squares, 0
+
+
 @numba.njit(cache=True, nogil=True)
 def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # type: ignore[no-untyped-def]
-    samples, channels = counts.shape
+    channels, samples = counts.shape
     bins = shown.shape[1] // 3
     for c in range(channels):
         scale = float(full_scale[c]) / rail
         total, squares, at_rail = 0.0, 0.0, 0
         for b in range(bins):
             start, end = b * samples // bins, (b + 1) * samples // bins
-            lowest = highest = counts[start, c]
-            part, part_squares, part_at_rail = 0.0, 0.0, 0
-            for i in range(start, end):  # without branches: nearly no bin clips
-                count = counts[i, c]
-                value = float(count)
-                ratios[c, i] = value * scale
-                lowest, highest = min(lowest, count), max(highest, count)
-                part += value
-                part_squares += value * value
-            if lowest <= -rail or highest >= rail:
-                lowest, highest, part, part_squares, part_at_rail = _clipped_bin(
-                    counts, c, start, end, scale, rail, ratios
-                )
-            total, squares, at_rail = total + part, squares + part_squares, at_rail + part_at_rail
+            own, found = counts[c, start:end], ratios[c, start:end]
+            part = _bin(own, scale, found)
+            if part[0] <= -rail or part[1] >= rail:  # nearly no bin clips
+                part = _clipped_bin(own, rail, found)
+            lowest, highest, part_total, part_squares, part_at_rail = part
+            total, squares, at_rail = (
+                total + part_total, squares + part_squares, at_rail + part_at_rail
+            )
             seen = highest >= lowest
-            last = counts[end - 1, c]
+            last = own[-1]
             shown[c, 1 + 3 * b] = lowest * scale if seen else np.nan
             shown[c, 2 + 3 * b] = highest * scale if seen else np.nan
             shown[c, 3 + 3 * b] = last * scale if -rail < last < rail else np.nan
@@ -113,5 +122,6 @@ def digest_block(
         np.empty(channels),
         np.empty(channels, np.int64),
     )
-    _digest(counts, full_scale, rail, found.ratios, found.shown, found.deviation, found.clipped)
+    by_channel = np.ascontiguousarray(counts.T)
+    _digest(by_channel, full_scale, rail, found.ratios, found.shown, found.deviation, found.clipped)
     return found

@@ -1,7 +1,6 @@
 """Envelope rows of a stream: made while recording, taken up again from the last rows."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,46 +16,40 @@ Samples = NDArray[np.float32]
 EnvelopeValues = tuple[int, int, int, int, bytes]  # stream, level, first pair, pairs, data
 
 
-def pack(pairs: Envelope) -> bytes:
-    """Channel by channel the lows, then the highs."""
-    return np.stack([pairs.low, pairs.high], axis=1).tobytes()
-
-
 def unpack(data: bytes, pairs: int) -> Envelope:
+    """Channel by channel the lows, then the highs."""
     table = np.frombuffer(data, "<f4").reshape(-1, 2, pairs)
     return Envelope(table[:, 0], table[:, 1])
 
 
-@dataclass(slots=True)
 class _Level:
-    """One level's folder and the pairs that do not yet fill a row."""
+    """One level's folder, and the row that it fills."""
 
-    folder: EnvelopeFolder
-    row_pairs: int
-    first_pair: int = 0
-    waiting: list[Envelope] = field(default_factory=list)
-    count: int = 0
+    def __init__(self, channels: int, row_pairs: int) -> None:
+        self.folder = EnvelopeFolder(channels, FACTOR)
+        self.first_pair = 0
+        self._row = np.empty((channels, 2, row_pairs), "<f4")
+        self._filled = 0
 
-    def keep(self, pairs: Envelope) -> None:
-        if pairs.low.shape[1]:
-            self.waiting.append(pairs)
-            self.count += pairs.low.shape[1]
-
-    def take(self, least: int) -> list[tuple[int, Envelope]]:
-        """(first pair, pairs) of each row that has at least ``least`` pairs."""
-        if self.count < least or not self.count:
-            return []
-        low = np.concatenate([e.low for e in self.waiting], axis=1)
-        high = np.concatenate([e.high for e in self.waiting], axis=1)
-        rows, start = [], 0
-        while low.shape[1] - start >= least and start < low.shape[1]:
-            end = min(start + self.row_pairs, low.shape[1])
-            rows.append((self.first_pair + start, Envelope(low[:, start:end], high[:, start:end])))
-            start = end
-        self.waiting = [Envelope(low[:, start:], high[:, start:])]
-        self.first_pair += start
-        self.count -= start
+    def keep(self, pairs: Envelope) -> list[tuple[int, int, bytes]]:
+        """(first pair, pairs, data) of the rows that become full."""
+        rows, count, most = [], pairs.low.shape[1], self._row.shape[2]
+        start = 0
+        while start < count:
+            end = min(start + most - self._filled, count)
+            place = slice(self._filled, self._filled + end - start)
+            self._row[:, 0, place] = pairs.low[:, start:end]
+            self._row[:, 1, place] = pairs.high[:, start:end]
+            self._filled, start = place.stop, end
+            if self._filled == most:
+                rows += self.end_row()
         return rows
+
+    def end_row(self) -> list[tuple[int, int, bytes]]:
+        """The row as far as it is filled, if it is begun; the next one begins behind it."""
+        first, count = self.first_pair, self._filled
+        self.first_pair, self._filled = first + count, 0
+        return [(first, count, self._row[:, :, :count].tobytes())] if count else []
 
 
 class EnvelopeWriter:
@@ -64,7 +57,7 @@ class EnvelopeWriter:
 
     def __init__(self, stream_id: int, channels: int) -> None:
         self._stream_id = stream_id
-        self._levels = [_Level(EnvelopeFolder(channels, FACTOR), size) for size in ROW_PAIRS]
+        self._levels = [_Level(channels, size) for size in ROW_PAIRS]
 
     def push(self, samples: Samples) -> list[EnvelopeValues]:
         """Take (channels, n) samples."""
@@ -75,24 +68,19 @@ class EnvelopeWriter:
             return []
         level = self._levels[index]
         pairs = level.folder.push(finer.low, finer.high)
-        level.keep(pairs)
-        return self._rows(index, level.row_pairs) + self._push(index + 1, pairs)
+        return self._rows(index, level.keep(pairs)) + self._push(index + 1, pairs)
 
-    def _rows(self, index: int, least: int) -> list[EnvelopeValues]:
-        return [
-            (self._stream_id, index + 1, first, row.low.shape[1], pack(row))
-            for first, row in self._levels[index].take(least)
-        ]
+    def _rows(self, index: int, rows: list[tuple[int, int, bytes]]) -> list[EnvelopeValues]:
+        return [(self._stream_id, index + 1, *row) for row in rows]
 
     def finish(self) -> list[EnvelopeValues]:
         """The rows that are not full, and the groups that are not."""
         rows: list[EnvelopeValues] = []
         for index, level in enumerate(self._levels):
             last = level.folder.finish()
-            level.keep(last)
-            if index + 1 < LEVELS:
-                rows += self._push(index + 1, last)
-            rows += self._rows(index, 1)
+            rows += self._rows(index, level.keep(last))
+            rows += self._push(index + 1, last)
+            rows += self._rows(index, level.end_row())
         return rows
 
     def resume(
@@ -108,21 +96,22 @@ class EnvelopeWriter:
         pairs(level, first) : the stored pairs of a level (from 1) from ``first`` on
         """
         rows: list[EnvelopeValues] = []
+        fresh: Envelope | None = None  # pairs of the level below that are in no row yet
         for index, level in enumerate(self._levels):
             level.first_pair = reached[index]
             start = reached[index] * FACTOR  # in samples, or in pairs of the level below
-            if index == 0:
+            if fresh is None:
                 stored = samples(start)
                 finer = Envelope(stored, stored)
             else:
-                below = self._levels[index - 1]
-                rest = [e for e in below.waiting if e.low.shape[1]]
-                known = [pairs(index, start), *rest]
-                finer = Envelope(
-                    np.concatenate([e.low for e in known], axis=1),
-                    np.concatenate([e.high for e in known], axis=1),
-                )
-            level.keep(level.folder.push(finer.low, finer.high))
-        for index, level in enumerate(self._levels):
-            rows += self._rows(index, level.row_pairs)
+                finer = _joined(pairs(index, start), fresh)
+            fresh = level.folder.push(finer.low, finer.high)
+            rows += self._rows(index, level.keep(fresh))
         return rows
+
+
+def _joined(first: Envelope, then: Envelope) -> Envelope:
+    return Envelope(
+        np.concatenate([first.low, then.low], axis=1),
+        np.concatenate([first.high, then.high], axis=1),
+    )

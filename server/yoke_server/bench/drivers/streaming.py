@@ -2,6 +2,7 @@
 
 import select
 import socket
+import struct
 from collections.abc import Callable, Iterator
 
 from yoke_core.clock import ClockReading
@@ -15,7 +16,7 @@ from yoke_server.bench.drivers.base import (
 from yoke_server.bench.drivers.blocks import blocks_of
 from yoke_server.bench.drivers.scpi import ScpiLink
 
-SILENCE = 3.0  # s without a block before the link counts as lost
+SILENCE = 3  # s without a block before the link counts as lost
 RECEIVE_BUFFER = 1 << 20
 
 
@@ -36,7 +37,9 @@ class StreamingDevice:
         except OSError as error:
             raise DriverError("the device's data port does not answer.") from error
         self._data.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, RECEIVE_BUFFER)
-        self._data.settimeout(SILENCE)
+        # The system's own patience: Python's asks before each read whether there is anything.
+        self._data.settimeout(None)
+        self._data.setsockopt(socket.SOL_SOCKET, socket.SO_RCVTIMEO, struct.pack("ll", SILENCE, 0))
         return identity
 
     def close(self) -> None:
