@@ -17,7 +17,6 @@ from yoke_server.live.mailbox import NEWS as MOST_NEWS
 from yoke_server.record.recorder.live_frame import HEAD, HEADER, LiveFrames
 from yoke_server.record.recorder.measure import BLOCKS, SETTLING_BLOCKS
 from yoke_server.record.recorder.resting import Resting
-from yoke_server.record.recorder.show import KEEP_FRAMES, Show
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.specs.grid import Grid
 
@@ -351,32 +350,3 @@ def test_news_reach_every_screen(bench_id):
 
     messages = run_with_hub(bench_id, scenario)
     assert [json.loads(m)["kind"] for m in messages] == ["setup", "setup"]
-
-
-def test_frames_are_pruned_by_bench(bench_id, transactional_db):
-    show, other = Show(bench_id), Show(bench_id + 1)
-    for one in (show, other):
-        one.start()
-    for payload in [b"old"] * 2 * KEEP_FRAMES + [b"more"] * 2 * KEEP_FRAMES:
-        show.frame(payload)
-        show._line.wait(10)
-    other.frame(b"its only one")
-    for one in (show, other):
-        one.finish()
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT bench_id, count(*) FROM bench_liveframe GROUP BY 1 ORDER BY 1")
-        assert cursor.fetchall() == [(bench_id, KEEP_FRAMES + 1), (bench_id + 1, 1)]
-
-
-def test_the_show_thread_writes_frames_and_state(bench_id, setup):
-    show = Show(bench_id)
-    show.start()
-    for i in range(3):
-        show.frame(bytes([i]))
-    show.state({"phase": "idle"})
-    show.finish()
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT payload FROM bench_liveframe ORDER BY seq")
-        assert [bytes(row[0]) for row in cursor.fetchall()] == [b"\0", b"\1", b"\2"]
-    setup.bench.refresh_from_db()
-    assert setup.bench.state == {"phase": "idle"}

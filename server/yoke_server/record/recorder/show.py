@@ -47,6 +47,7 @@ class Show:
         self._connecting: threading.Thread | None = None
         self._retry_at = 0.0
         self._frames = 0
+        self._ended = False
 
     def start(self) -> None:
         self._connect()
@@ -67,14 +68,14 @@ class Show:
         self._send(NEWS_SQL, json.dumps(news))
 
     def finish(self) -> None:
-        line, self._line = self._line, None
-        if line is None:
+        self._ended = True
+        if self._line is None:
             return
         try:
-            line.wait(LAST_WORDS)
+            self._line.wait(LAST_WORDS)
         except psycopg.Error as error:
             _not_shown(error)
-        line.close()
+        self._line.close()
 
     def _send(self, statement: str, *values: Value) -> None:
         if self._line is None:
@@ -100,9 +101,13 @@ class Show:
             link = connection.get_new_connection(connection.get_connection_params())
             link.autocommit = True
             link.execute("SET synchronous_commit = off")
-            self._line = Line(link, [FRAME_SQL, PRUNE_SQL, STATE_SQL, NEWS_SQL])
+            line = Line(link, [FRAME_SQL, PRUNE_SQL, STATE_SQL, NEWS_SQL])
         except (Error, psycopg.Error) as error:
             _not_shown(error)
+            return
+        self._line = line
+        if self._ended:  # meanwhile
+            line.close()
 
 
 def _not_shown(error: Exception) -> None:
