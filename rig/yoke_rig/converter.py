@@ -32,11 +32,8 @@ KERNEL = low_pass()
 
 def _between(known: Array, where: Array) -> Array:
     """Straight lines between the evenly spaced columns of ``known``; 0 to 1 is first to last."""
-    last = known.shape[1] - 1
-    at = np.clip(where * last, 0.0, last)
-    left = np.minimum(at.astype(int), last - 1)
-    share = at - left
-    return np.asarray(known[:, left] * (1 - share) + known[:, left + 1] * share)
+    columns = np.linspace(0, 1, known.shape[1])
+    return np.stack([np.interp(where, columns, row) for row in known])
 
 
 @dataclass(slots=True)

@@ -21,15 +21,17 @@ INPUTS = 8
 WINDOW = 9.0  # s; seven of them are more than a minute of recording
 BLOCK_S = 0.1
 
-WATCH = """(bench) => {
-  window.seen = []
-  const socket = new WebSocket(`ws://${location.host}/live/${bench}`)
-  socket.binaryType = 'arraybuffer'
-  socket.onmessage = (e) => {
-    if (typeof e.data === 'string') return
-    const view = new DataView(e.data)
-    const [layout, end] = [view.getUint32(0, true), view.getFloat64(16, true)]
-    requestAnimationFrame(() => window.seen.push([layout, end, Date.now() / 1000]))
+WATCH = """
+window.seen = []
+window.WebSocket = class extends WebSocket {
+  constructor(...address) {
+    super(...address)
+    this.addEventListener('message', (e) => {
+      if (typeof e.data === 'string') return
+      const view = new DataView(e.data)
+      const [layout, end] = [view.getUint32(0, true), view.getFloat64(16, true)]
+      requestAnimationFrame(() => window.seen.push([layout, end, Date.now() / 1000]))
+    })
   }
 }"""
 
@@ -128,14 +130,14 @@ def engineer_with_yoke(setup: Any) -> Any:
 
 
 def watch(stack: ExitStack, address: str, setup: Any) -> list[Watched]:
-    """Two browsers on the Record page; each also notes when frames come to its screen."""
+    """Two browsers on the Record page, whose own sockets note when frames come to the screen."""
     browser = stack.enter_context(chromium())
     watchers = [Watched(browser), Watched(browser)]
     for watched in watchers:
         page = watched.sign_in(address, "technician")
+        page.add_init_script(WATCH)
         page.goto(f"{address}/setups/{setup.pk}/record")
         page.wait_for_selector("text=Emergency stop")
-        page.evaluate(WATCH, setup.bench_id)
     return watchers
 
 

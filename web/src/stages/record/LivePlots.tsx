@@ -53,7 +53,7 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
           <div
             key={`${c.key}-${span}-${c.unit}`}
             className="flex flex-1"
-            style={{ minHeight: LEAST_STRIP }}
+            style={{ minHeight: LEAST_STRIP, contentVisibility: 'auto' }}
           >
             <Strip
               channel={c}
