@@ -87,7 +87,9 @@ def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # typ
                 part = _clipped_bin(own, rail, found)
             lowest, highest, part_total, part_squares, part_at_rail = part
             total, squares, at_rail = (
-                total + part_total, squares + part_squares, at_rail + part_at_rail
+                total + part_total,
+                squares + part_squares,
+                at_rail + part_at_rail,
             )
             seen = highest >= lowest
             last = own[-1]

@@ -67,7 +67,7 @@ def orders(name):
 
 
 def test_events_of_many_threads_are_handled_one_at_a_time_and_in_order():
-    bench, probe = served([blocks("A1"), blocks("A2"), orders("desk"), orders("actuator")])
+    _, probe = served([blocks("A1"), blocks("A2"), orders("desk"), orders("actuator")])
     assert probe.at_once == 0
     for name in ("A1", "A2", "desk", "actuator"):
         assert [i for who, i in probe.seen if who == name] == list(range(EACH))

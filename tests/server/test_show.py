@@ -64,7 +64,8 @@ def test_frames_are_pruned_by_bench(bench, show):
 
 
 def test_a_database_that_stalls_is_not_waited_for(bench, show):
-    with psycopg.connect(os.environ["YOKE_SUPERUSER_URL"], dbname=connection.settings_dict["NAME"]) as lock:
+    address = os.environ["YOKE_SUPERUSER_URL"]
+    with psycopg.connect(address, dbname=connection.settings_dict["NAME"]) as lock:
         lock.execute("LOCK TABLE bench_liveframe IN ACCESS EXCLUSIVE MODE")
         for _ in range(3 * MOST_UNANSWERED):  # a call that waited would wait for ever
             show.frame(b"stalled" * 100)
