@@ -1,5 +1,6 @@
 """The demo's setup, made once by the services and then copied row by row into each test."""
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from django.conf import settings
@@ -10,7 +11,7 @@ if TYPE_CHECKING:
 
 KEPT_TABLES = {"django_migrations", "django_content_type", "auth_permission"}
 Rows = dict[str, bytes]  # by table, as COPY gives them
-_made: dict[str, tuple[int, Rows]] = {}  # the setup's number and all rows, by hasher of passwords
+_made: dict[tuple[str, str], Rows] = {}  # all rows of a state, by hasher of passwords and name
 
 
 def emptied_tables() -> list[str]:
@@ -23,14 +24,35 @@ def coupons() -> "Setup":
     from yoke_server.config import demo
     from yoke_server.wire.models import Setup
 
-    hasher = settings.PASSWORD_HASHERS[0]
-    if hasher not in _made:
-        made = demo.load_coupons()
-        _made[hasher] = made.pk, _read()
-        return made
-    number, rows = _made[hasher]
-    _write(rows)
-    return Setup.objects.get(pk=number)
+    _once("coupons", demo.load_coupons)
+    return Setup.objects.get(name="Tension")
+
+
+def fork() -> "Setup":
+    """The fork's static setup, beside the coupons, which are there."""
+    from yoke_server.config import demo
+    from yoke_server.wire.models import Setup
+
+    _once("fork", demo.load_fork)
+    return Setup.objects.get(name="Static")
+
+
+def _once(name: str, make: Callable[[], object]) -> None:
+    """Bring the database into the state in which ``make`` left it the first time."""
+    key = settings.PASSWORD_HASHERS[0], name
+    if key in _made:
+        empty()
+        _write(_made[key])
+    else:
+        make()
+        _made[key] = _read()
+
+
+def empty() -> None:
+    """Delete the rows of all tables: a tenth of truncating them."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("SET CONSTRAINTS ALL DEFERRED")  # in any order
+        cursor.execute(";".join(f"DELETE FROM {table}" for table in emptied_tables()))
 
 
 def _read() -> Rows:

@@ -2,7 +2,7 @@ import pytest
 from yoke_server.bench.services import place_stand_ins
 
 from tests import processes
-from tests.server.lab import SPEED, linked, recorder
+from tests.server.lab import SPEED, linked, recorder_here
 
 
 @pytest.fixture(autouse=True)
@@ -27,10 +27,10 @@ def rig(shared_rig, setup):
 
 @pytest.fixture
 def lab(database, setup, rig):
-    """A running rig and recorder; gives the recorder's process."""
-    with recorder(database) as child:
+    """A running rig and recorder."""
+    with recorder_here():
         linked(setup)
-        yield child
+        yield
 
 
 @pytest.fixture

@@ -1,4 +1,10 @@
-"""A recorder as a process against the real rig, for tests of the server."""
+"""A recorder against the real rig, for tests of the server."""
+
+import threading
+from contextlib import contextmanager
+
+from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.process import Recorder
 
 from tests import processes
 from tests.processes import wait_for
@@ -8,6 +14,19 @@ SPEED = 8.0
 
 def recorder(database, *arguments, speed=SPEED):
     return processes.recorder(database, *arguments, speed=speed)
+
+
+@contextmanager
+def recorder_here(speed=SPEED):
+    """In this process, for tests that neither kill it nor mind as whom it speaks: ready at once."""
+    one = Recorder(clock=SystemClock(speed))
+    thread = threading.Thread(target=one.run)
+    thread.start()
+    try:
+        yield
+    finally:
+        one.stop()
+        thread.join()
 
 
 def linked(setup):

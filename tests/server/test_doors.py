@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 import pytest
 import websockets
 from django.contrib.sessions.models import Session
+from django.db import connection
 from django.test import Client
 from django.utils.module_loading import import_string
 from websockets.sync.client import connect
@@ -29,11 +30,17 @@ PROBLEM = "application/problem+json"
 pytestmark = pytest.mark.django_db(transaction=True)
 
 
-@pytest.fixture
-def address(database, setup):
+@pytest.fixture(scope="module")
+def web(django_db_setup):
     quick = {"YOKE_HEAD_SECONDS": "1", "YOKE_BODY_SECONDS": "1", "YOKE_SESSION_LOOK_SECONDS": "1"}
-    with processes.web(database, **quick) as found:
+    with processes.web(str(connection.settings_dict["NAME"]), **quick) as found:
         yield urlsplit(found).netloc
+
+
+@pytest.fixture
+def address(web, database, setup):
+    """The module's web process, over a database that is this test's."""
+    return web
 
 
 @contextmanager

@@ -13,6 +13,7 @@ from yoke_server.wire.specs.sensor import DigitalOutput
 
 from tests import processes, recorded
 from tests.processes import wait_for
+from tests.server.lab import recorder_here
 
 JSON = "application/json"
 
@@ -63,7 +64,7 @@ def test_a_bench_from_nothing_with_what_is_found_on_the_network(database, setup)
     client = as_engineer()
     bench = post(client, "/api/benches", {"name": "Mixed makes"}, 201)
     path = f"/api/benches/{bench['id']}"
-    with processes.rig(1.0, 7, "shed", "--discoverable") as rig, processes.recorder(database):
+    with processes.rig(1.0, 7, "shed", "--discoverable") as rig, recorder_here(1.0):
         ours = set(rig.ports.values())
 
         def find():

@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 from pypdf import PdfReader
 from yoke_rig.prediction import lines
-from yoke_server.config import demo
 from yoke_server.derive.inputs import whole
 from yoke_server.derive.services import derive_stale
 from yoke_server.exchange.models import FilePart, ReadFile
@@ -22,7 +21,8 @@ from yoke_server.record.queries import document_of, streams_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
 from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Setup
+
+from tests import copied
 
 JSON = "application/json"
 EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "fk12_crown_r4.txt"
@@ -30,8 +30,7 @@ EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "fk12_crown_r4.txt"
 
 @pytest.fixture
 def fork(setup):
-    demo.load_fork()
-    return Setup.objects.get(name="Static")
+    return copied.fork()
 
 
 @pytest.fixture

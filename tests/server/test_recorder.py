@@ -27,7 +27,7 @@ from yoke_server.wire.freezing import freeze
 
 from tests import processes
 from tests.processes import wait_for
-from tests.server.lab import SPEED, bench_state, linked, recorder
+from tests.server.lab import SPEED, bench_state, linked, recorder, recorder_here
 
 JSON = "application/json"
 
@@ -191,19 +191,21 @@ def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, c
     assert not Order.objects.filter(state=OrderState.REFUSED).exists()
 
 
-def test_every_database_connection_cut_in_the_middle_loses_nothing(lab, client, setup):
-    run = start(client, setup)
-    recorded(run, 10)
-    with connection.cursor() as cursor:
-        cursor.execute(
-            "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
-            "WHERE datname = current_database() AND pid <> pg_backend_pid()"
-        )
-        assert len(cursor.fetchall()) >= 3
-    run = ended(run)
-    assert run.state == "kept"
-    nothing_is_missing(run)
-    assert lab.poll() is None
+def test_every_database_connection_cut_in_the_middle_loses_nothing(database, rig, client, setup):
+    with recorder(database) as child:
+        linked(setup)
+        run = start(client, setup)
+        recorded(run, 10)
+        with connection.cursor() as cursor:
+            cursor.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
+                "WHERE datname = current_database() AND pid <> pg_backend_pid()"
+            )
+            assert len(cursor.fetchall()) >= 3
+        run = ended(run)
+        assert run.state == "kept"
+        nothing_is_missing(run)
+        assert child.poll() is None
 
 
 def test_a_database_that_stalls_costs_only_queue(lab, client, setup):
@@ -316,7 +318,7 @@ def test_a_device_that_another_host_controls_is_named(database, setup, rig, clie
     holder = ScpiLink("127.0.0.1", rig.ports["A1"])
     holder.connect()
     holder.take_control("the other computer")
-    with recorder(database):
+    with recorder_here():
         listening = setup.bench.devices.filter(label="A1", link="listening")
 
         def refused():
@@ -379,7 +381,7 @@ def test_emergency_stop_needs_no_yoke(lab, client, setup):
 def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
     database, setup, own_rig, client
 ):
-    with recorder(database):
+    with recorder_here():
         linked(setup)
         run = start(client, setup)
         wait_for(lambda: bench_state(setup)["motion"] == "RAMP", "the pull")
@@ -392,7 +394,7 @@ def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
 
 
 def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, client):
-    with recorder(database):
+    with recorder_here():
         lost(setup)
         answer = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
     assert answer.status_code == 409
@@ -404,7 +406,7 @@ def test_a_device_that_talks_nonsense_is_named_so(database, setup, client):
     with socket.create_server(("127.0.0.1", 0)) as server:
         place_stand_ins({"A1": server.getsockname()[1]})
         threading.Thread(target=talk_nonsense, args=(server,), daemon=True).start()
-        with recorder(database):
+        with recorder_here():
             lost(setup)
     note = setup.bench.devices.get(label="A1").link_note
     assert "does not identify itself" in note

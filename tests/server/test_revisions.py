@@ -47,6 +47,7 @@ def test_each_version_says_what_it_changed(client, setup):
     ]
     assert newest[0]["action"] == "Took F off input 1.1"
     assert newest[0]["actor"]
+    assert client.get(f"/api/setups/{setup.pk}/revisions?before=1").json() == []
 
 
 def test_an_earlier_version_is_brought_back_whole_and_undone_at_once(client, setup):

@@ -56,6 +56,7 @@ class Recorder:
             thread.ask_to_end()
         for thread in self._threads.values():
             thread.join()
+        connection.close()
 
     def _follow_stand_ins(self) -> None:
         """A rig chooses its ports at each start: its devices are where it says."""

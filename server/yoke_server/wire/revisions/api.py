@@ -1,4 +1,5 @@
 import json
+from itertools import zip_longest
 from typing import Annotated, Any
 
 from django.db.models import QuerySet
@@ -30,7 +31,7 @@ def list_revisions(
     rows = rows.select_related("actor")
     found = list(rows.order_by("-number")[: MOST + 1])
     shown = []
-    for row, earlier in zip(found, [*found[1:], None], strict=True):
+    for row, earlier in list(zip_longest(found, found[1:]))[:MOST]:
         changed = differences(_frozen(earlier), _frozen(row)) if earlier else []
         shown.append(
             {
@@ -39,7 +40,7 @@ def list_revisions(
                 "changed": changed,
             }
         )  # fmt: skip
-    return shown[:MOST]
+    return shown
 
 
 def _frozen(row: SetupRevision) -> FrozenSetup:
