@@ -6,6 +6,7 @@ import time
 import psycopg
 import pytest
 from django.db import connection
+from yoke_server.common.statement import run
 from yoke_server.record.recorder.bell import Bell
 
 LONG = 20.0  # s that no test waits
@@ -41,6 +42,19 @@ def test_what_came_with_an_answer_is_not_waited_for(link):
     link.execute("NOTIFY bell_test, 'mine'")
     link.execute("SELECT 1")
     assert [n.payload for n in Bell().wait(link, LONG)] == ["mine"]
+
+
+@pytest.mark.django_db(transaction=True)
+def test_what_came_with_the_answer_of_a_bare_statement_is_not_lost(link):
+    connection.ensure_connection()
+    ours = connection.connection
+    ours.execute("LISTEN bell_test")
+    try:
+        later(lambda: link.execute("NOTIFY bell_test, 'meanwhile'"))
+        run("SELECT pg_sleep(0.3)")
+        assert [n.payload for n in Bell().wait(ours, LONG)] == ["meanwhile"]
+    finally:
+        ours.execute("UNLISTEN bell_test")
 
 
 def test_a_broken_link_is_an_error(link):

@@ -27,7 +27,10 @@ def run(statement: str, *values: Value) -> "PGresult":
     connection.ensure_connection()
     ready, formats = as_sent(values)
     pg = connection.connection.pgconn
-    return check(pg.exec_params(statement.encode(), ready, param_formats=formats))
+    result = pg.exec_params(statement.encode(), ready, param_formats=formats)
+    while (notice := pg.notifies()) and pg.notify_handler:
+        pg.notify_handler(notice)  # the driver keeps it for who listens
+    return check(result)
 
 
 def check(result: "PGresult") -> "PGresult":
