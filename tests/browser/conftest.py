@@ -9,6 +9,7 @@ from yoke_server.bench.services import place_stand_ins
 
 from tests import processes
 from tests.browser.chromium import Watched, chromium
+from tests.server.lab import recorder_here
 
 SPEED = 2.0
 FOLDER = Path(__file__).parent
@@ -50,7 +51,7 @@ def application(browser, database, setup, rig):
     """Recorder, worker and web on the demo's setup; gives the web's address."""
     with ExitStack() as stack:
         place_stand_ins(rig.ports)
-        stack.enter_context(processes.recorder(database, speed=SPEED))
+        stack.enter_context(recorder_here(SPEED))
         stack.enter_context(processes.worker(database))
         address = stack.enter_context(processes.web(database))
         away = setup.bench.devices.exclude(link="linked")
