@@ -164,6 +164,9 @@ LOGGING = {
     "disable_existing_loggers": False,
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
-    "loggers": {name: {"level": "WARNING"} for name in ("axes", "procrastinate")},
+    "loggers": {
+        **{name: {"level": "WARNING"} for name in ("axes", "procrastinate")},
+        "weasyprint": {"level": "ERROR"},  # a line for each attribute of a drawing that it skips
+    },
     "root": {"handlers": ["console"], "level": os.environ.get("YOKE_LOG", "INFO")},
 }
