@@ -3,6 +3,7 @@
 import threading
 import time
 
+import pytest
 from yoke_server.record.recorder.bench_thread import BenchThread
 from yoke_server.record.recorder.clock import SystemClock
 
@@ -74,9 +75,10 @@ def test_events_of_many_threads_are_handled_one_at_a_time_and_in_order():
     assert probe.ticks > 1
 
 
-def test_nothing_is_handled_once_the_bench_was_left():
+@pytest.mark.parametrize("why", ["left", "taken"])
+def test_nothing_is_handled_once_the_bench_was_left_or_taken(why):
     bench, probe = served([])
-    bench._left = True
-    bench._deliver(("A1", 0))
+    bench._left, probe.taken = why == "left", why == "taken"
     bench._emit(("desk", 0))
+    bench._deliver(("A1", 0))
     assert probe.seen == []

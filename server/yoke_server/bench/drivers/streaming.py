@@ -90,4 +90,6 @@ class StreamingDevice:
 
     def more(self) -> bool:
         assert self._data is not None
-        return bool(select.select([self._data], [], [], 0)[0])
+        waiting = select.poll()
+        waiting.register(self._data, select.POLLIN)
+        return bool(waiting.poll(0))

@@ -98,7 +98,7 @@ class BenchThread(threading.Thread):
             self._take_events()
 
     def _take_events(self) -> None:
-        while self._inbox and not self._left:
+        while self._inbox and not (self._left or self._recorder.taken):
             self._recorder.handle(self._inbox.popleft())
 
     def _make_port(self, label: str, address: Address) -> DevicePort | None:

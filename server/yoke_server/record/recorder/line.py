@@ -3,14 +3,12 @@
 import select
 import time
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+import psycopg
 from psycopg.pq import ExecStatus
 
 from yoke_server.common.statement import Value, as_sent, check
-
-if TYPE_CHECKING:
-    import psycopg
 
 READ_FROM = 10  # answers; each by itself would cost more than its statement
 MOST_UNANSWERED = 100
@@ -47,10 +45,11 @@ class Line:
 
     def wait(self, seconds: float) -> None:
         """So long for the answers that are still to come."""
-        until = time.monotonic() + seconds
+        until, answers = time.monotonic() + seconds, select.poll()
+        answers.register(self._pg.socket, select.POLLIN)
         while self.unanswered and (left := until - time.monotonic()) > 0:
             self._pg.flush()
-            select.select([self._pg.socket], [], [], min(left, 0.1))
+            answers.poll(min(left, 0.1) * 1e3)
             self._read()
 
     def close(self) -> None:
@@ -58,8 +57,11 @@ class Line:
 
     def _read(self) -> None:
         self._pg.consume_input()
+        nothing = 0
         while self.unanswered and not self._pg.is_busy():
-            if (result := self._pg.get_result()) is None:
-                continue  # between a statement and its end
-            if check(result).status == ExecStatus.PIPELINE_SYNC:
-                self.unanswered -= 1
+            if (result := self._pg.get_result()) is None:  # between a statement and its end
+                nothing += 1
+                if nothing > self.unanswered * 2:
+                    raise psycopg.OperationalError("the database's answers are out of step.")
+            elif check(result).status == ExecStatus.PIPELINE_SYNC:
+                self.unanswered, nothing = self.unanswered - 1, 0
