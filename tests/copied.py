@@ -33,15 +33,18 @@ def fork() -> "Setup":
     from yoke_server.config import demo
     from yoke_server.wire.models import Setup
 
-    _once("fork", demo.load_fork)
+    _once("fork", demo.load_fork, clear=empty)  # of the coupons, which come with it
     return Setup.objects.get(name="Static")
 
 
-def _once(name: str, make: Callable[[], object]) -> None:
-    """Bring the database into the state in which ``make`` left it the first time."""
+def _once(name: str, make: Callable[[], object], clear: Callable[[], None] = lambda: None) -> None:
+    """Bring the database into the state in which ``make`` left it the first time.
+
+    ``clear`` takes away what is there by then and comes again with that state.
+    """
     key = settings.PASSWORD_HASHERS[0], name
     if key in _made:
-        empty()
+        clear()
         _write(_made[key])
     else:
         make()

@@ -39,9 +39,8 @@ class Line:
         if self.unanswered >= MOST_UNANSWERED:
             return
         self._pg.send_query_prepared(self._names[statement], *as_sent(values))
-        self._pg.pipeline_sync()
+        self._pg.pipeline_sync()  # and off it goes
         self.unanswered += 1
-        self._pg.flush()
 
     def wait(self, seconds: float) -> None:
         """So long for the answers that are still to come."""
