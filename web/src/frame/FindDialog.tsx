@@ -1,5 +1,5 @@
 import { Dialog } from 'radix-ui'
-import { useEffect, useState, type KeyboardEvent, type ReactNode } from 'react'
+import { useEffect, useLayoutEffect, useState, type KeyboardEvent, type ReactNode } from 'react'
 
 import { Icon } from '../ui/Icon'
 import { onOpenFindOrDo, openFindOrDo } from './findState'
@@ -14,7 +14,7 @@ export interface Entry {
 /** Opened by Ctrl K from anywhere; what can be found is looked up only then. */
 export function FindDialog({ children }: { children: (close: () => void) => ReactNode }) {
   const [open, setOpen] = useState(false)
-  useEffect(() => onOpenFindOrDo(() => setOpen(true)), [])
+  useLayoutEffect(() => onOpenFindOrDo(() => setOpen(true)), []) // heard as soon as seen
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
@@ -61,21 +61,34 @@ function matching(entries: readonly Entry[], wanted: string[]): Entry[] {
   return [...found.filter(begins), ...found.filter((e) => !begins(e))]
 }
 
-/** Type, choose by the arrows, take by Enter. */
-export function Search({ entries, close }: { entries: readonly Entry[]; close: () => void }) {
+interface SearchProps {
+  entries: readonly Entry[]
+  /** More entries are on their way. */
+  reading: boolean
+  close: () => void
+}
+
+/** Type, choose by the arrows, take by Enter; who was quicker than the entries need not press again. */
+export function Search({ entries, reading, close }: SearchProps) {
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
+  const [entered, setEntered] = useState(false)
   const wanted = text.toLowerCase().split(/\s+/)
   const found = matching(entries, wanted).slice(0, 12)
-  const take = (entry: Entry | undefined) => {
-    if (!entry) return
+  const take = (entry: Entry) => {
     close()
     entry.act()
   }
+  if (entered && !reading && found.length === 0) setEntered(false)
+  useEffect(() => {
+    if (entered && found[0]) take(found[0])
+  })
   const onKey = (event: KeyboardEvent) => {
     if (event.key === 'ArrowDown') setAt(Math.min(at + 1, found.length - 1))
     else if (event.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
-    else if (event.key === 'Enter') take(found[at])
+    else if (event.key === 'Enter')
+      if (found[at]) take(found[at])
+      else setEntered(reading)
     else return
     event.preventDefault()
   }
@@ -93,6 +106,7 @@ export function Search({ entries, close }: { entries: readonly Entry[]; close: (
         onChange={(e) => {
           setText(e.target.value)
           setAt(0)
+          setEntered(false)
         }}
         onKeyDown={onKey}
         className="h-11 w-full border-b border-rule bg-transparent px-4 text-[15px] outline-none"
@@ -112,7 +126,11 @@ export function Search({ entries, close }: { entries: readonly Entry[]; close: (
             {entry.words}
           </li>
         ))}
-        {found.length === 0 && <li className="px-2.5 py-2 text-soft">Nothing is called that.</li>}
+        {found.length === 0 && (
+          <li className="px-2.5 py-2 text-soft">
+            {reading ? 'Reading what there is.' : 'Nothing is called that.'}
+          </li>
+        )}
       </ul>
     </>
   )

@@ -17,19 +17,24 @@ export function FindOrDo(context: StageContext) {
 }
 
 function OfSetup({ close, ...context }: StageContext & { close: () => void }) {
-  return <Search entries={useEntries(context)} close={close} />
+  return <Search {...useEntries(context)} close={close} />
 }
 
-function useEntries({ setup, bench, choose }: StageContext): Entry[] {
+/** What has come so far, and whether more is on its way. */
+function useEntries({ setup, bench, choose }: StageContext) {
   const go = useNavigate()
   const theme = useTheme()
-  const runs = useQuery(runsQuery(setup.id)).data
-  const projects = useQuery(projectsQuery).data
-  const sensors = useQuery(sensorsQuery).data
-  const reports = useQuery(reportsQuery(setup.id)).data
+  const { data: runs, isLoading: ofRuns } = useQuery(runsQuery(setup.id))
+  const { data: projects, isLoading: ofHouse } = useQuery(projectsQuery)
+  const { data: sensors, isLoading: ofLibrary } = useQuery(sensorsQuery)
+  const { data: reports, isLoading: ofReports } = useQuery(reportsQuery(setup.id))
   const last = runs?.findLast((r) => r.state === 'kept')
-  const results = useQuery({ ...derivationsQuery(last?.id ?? 0), enabled: !!last }).data
-  return useMemo(() => {
+  const { data: results, isLoading: ofResults } = useQuery({
+    ...derivationsQuery(last?.id ?? 0),
+    enabled: !!last,
+  })
+  const reading = ofRuns || ofHouse || ofLibrary || ofReports || ofResults
+  const entries = useMemo((): Entry[] => {
     const at = (stage: string) => () => void go(`/setups/${setup.id}/${stage}`)
     const rest = deeds.toZero(setup)
     return [
@@ -87,4 +92,5 @@ function useEntries({ setup, bench, choose }: StageContext): Entry[] {
       ...ofPerson(theme),
     ]
   }, [setup, bench, choose, runs, projects, sensors, reports, results, last, theme, go])
+  return { entries, reading }
 }

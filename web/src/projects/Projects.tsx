@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useLayoutEffect, useState } from 'react'
 
 import { emergencyStopAll } from '../api/deeds'
 import type { Project, SetupLine } from '../api/projects'
@@ -154,7 +154,8 @@ function Beginning() {
 
 /** N for a new project, Ctrl K to find. */
 function useKeys(may: boolean, make: () => void): void {
-  useEffect(() => {
+  // Heard as soon as the page is seen.
+  useLayoutEffect(() => {
     const press = (e: KeyboardEvent) => {
       const typing =
         e.target instanceof HTMLElement && /INPUT|SELECT|TEXTAREA/.test(e.target.tagName)
