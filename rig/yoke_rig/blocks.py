@@ -1,14 +1,16 @@
 """The binary block of samples (docs/amplifier-protocol.md, "Data")."""
 
 import struct
-import zlib
 from dataclasses import dataclass
+from functools import reduce
 
 import numpy as np
+from isal.isal_zlib import crc32
 from numpy.typing import NDArray
 
 MAGIC = b"YBA1"
 HEADER = struct.Struct("<4sIIQQdHHI")
+CHECKED = 8  # where in the header begins what the checksum is of
 AGAIN = 1
 
 
@@ -25,10 +27,12 @@ class SampleBlock:
 
     def encode(self, again: bool = False) -> bytes:
         samples, inputs = self.counts.shape
-        body = self.full_scale.astype("<f4").tobytes() + self.counts.astype("<i4").tobytes()
-        rest = HEADER.pack(
+        head = HEADER.pack(
             MAGIC, 0, self.acquisition, self.sequence, self.time_ns, self.rate,
             inputs, AGAIN if again else 0, samples,
         )  # fmt: skip
-        checksum = zlib.crc32(body, zlib.crc32(rest[8:]))
-        return MAGIC + struct.pack("<I", checksum) + rest[8:] + body
+        scales = np.ascontiguousarray(self.full_scale, "<f4").data
+        counts = np.ascontiguousarray(self.counts, "<i4").data
+        checked = head[CHECKED:], scales, counts
+        checksum = reduce(lambda value, part: crc32(part, value), checked, 0)
+        return b"".join((MAGIC, struct.pack("<I", checksum), *checked))

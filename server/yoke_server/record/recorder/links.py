@@ -8,6 +8,7 @@ from yoke_server.record.recorder.board import Board
 from yoke_server.record.recorder.device import BenchDevice
 
 HOST = "this recorder"
+DRIFT_FIRST, DRIFT_EVERY = 10, 60  # readings of its clock at which a device's drift is noted
 
 
 class Links:
@@ -79,7 +80,7 @@ class Links:
 
     def on_clock(self, event: events.ClockRead) -> None:
         clock = self._board.devices[event.device].clock
-        if clock.push(event.reading) or clock.readings % 10 == 0:
+        if clock.push(event.reading) or clock.readings % DRIFT_EVERY == DRIFT_FIRST:
             drift = round(clock.drift_ppm, 1)
             self._board.parts.desk.note(event.device, drift_ppm=drift, clock_steps=clock.steps)
 

@@ -11,8 +11,8 @@ import psycopg
 from django.conf import settings
 from django.db import Error, connection
 
-from yoke_server.bench.models import Bench
 from yoke_server.bench.services import place_stand_ins
+from yoke_server.common.statement import run
 from yoke_server.record.recorder.bench_thread import BenchThread
 from yoke_server.record.recorder.clock import Clock, SystemClock
 
@@ -20,6 +20,7 @@ log = logging.getLogger(__name__)
 
 LOOK_UP = 0.5  # s; how soon a stop or a dead thread is noticed
 LOOK_FOR_BENCHES = 2.0  # s; how soon a new bench is
+BENCHES_SQL = "SELECT id, name FROM bench_bench"
 
 
 class Recorder:
@@ -75,12 +76,15 @@ class Recorder:
             self._benches_due = 0.0
         if self._clock.monotonic() < self._benches_due:
             return
-        benches = Bench.objects.all()
-        if self._benches:
-            benches = benches.filter(name__in=self._benches)
-        for bench_id in benches.values_list("pk", flat=True):
+        for bench_id in self._ours():
             if bench_id not in self._threads:
                 thread = BenchThread(bench_id, self._clock, settings.RECORDER_QUEUE_BYTES)
                 self._threads[bench_id] = thread
                 thread.start()
         self._benches_due = self._clock.monotonic() + LOOK_FOR_BENCHES
+
+    def _ours(self) -> list[int]:
+        found = run(BENCHES_SQL)
+        rows = [(found.get_value(i, 0), found.get_value(i, 1)) for i in range(found.ntuples)]
+        named = [bench.encode() for bench in self._benches]
+        return [int(key or 0) for key, name in rows if not named or name in named]
