@@ -45,6 +45,20 @@ def test_a_pull_ends_when_the_force_falls(stage):
         assert found == list(range(found[0], found[-1] + 1))
 
 
+def test_screens_look_anew_where_the_preflight_list_reads_something_else(stage):
+    show = stage.recorder.board.parts.show
+    before = show.told
+    stage.start_order(pull=False)
+    stage.run(3)
+    assert stage.recorder.board.phase is Phase.RECORDING
+    assert show.told == before  # the run's own news say that it began
+    stage.order("stop")
+    stage.run(3)
+    assert show.told == before
+    pulling(stage)
+    assert show.told > before  # not home any more
+
+
 @pytest.mark.parametrize("kind", ["emergency", "stop"])
 @pytest.mark.parametrize("after", [0.0, 0.25, 0.5, 0.75])
 def test_what_was_stopped_before_its_first_block_never_starts(stage, kind, after):

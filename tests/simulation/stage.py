@@ -48,11 +48,15 @@ def two_devices() -> FrozenSetup:
 
 
 class Silent:
-    """Shows to nobody."""
+    """Shows to nobody; counts how often screens were told to look anew."""
+
+    told = 0
 
     def frame(self, payload: bytes) -> None: ...
     def state(self, state: dict) -> None: ...
-    def news(self, kind: str) -> None: ...
+
+    def news(self, kind: str) -> None:
+        self.told += 1
 
 
 class Stage:

@@ -239,11 +239,10 @@ class BenchRecorder:
         return bench_state(self.board, self.run.recording)
 
     def _show_state(self) -> None:
-        """The state each second; and news where the preflight list may have changed."""
+        """The state each second; and news where the preflight list reads something else in it."""
         state = self._state()
         self.board.parts.show.state(state)
-        away = tuple(d.why_not for d in self.board.devices.values())
-        facts = (state["home"], state["motion"], state["phase"], away)
+        facts = (state["home"], state["motion"])
         if facts != self._shown:
             self._shown = facts
             self.board.parts.show.news("bench")
