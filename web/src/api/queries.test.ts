@@ -25,6 +25,30 @@ it('loads again what was being loaded for the first time when news came', async 
   leave()
 })
 
+it('reads once more after a read that is under way, however many news come meanwhile', async () => {
+  let stored = 'idle'
+  const answers: (() => void)[] = []
+  const load = vi.fn(() => {
+    const read = stored
+    return new Promise<string>((resolve) => answers.push(() => resolve(read)))
+  })
+  const key = ['bench', 8]
+  queryClient.setQueryData(key, 'idle')
+  const observer = new QueryObserver(queryClient, { queryKey: key, queryFn: load })
+  const leave = observer.subscribe(() => {})
+  for (const phase of ['beginning', 'recording', 'home']) {
+    stored = phase
+    onNews({ kind: 'bench' })
+  }
+  expect(load).toHaveBeenCalledTimes(1)
+  answers[0]!()
+  await vi.waitFor(() => expect(load).toHaveBeenCalledTimes(2))
+  answers[1]!()
+  await vi.waitFor(() => expect(observer.getCurrentResult().data).toBe('home'))
+  expect(load).toHaveBeenCalledTimes(2)
+  leave()
+})
+
 it('shows no older state again after a deed was answered', async () => {
   let holder = 'nobody'
   const answers: (() => void)[] = []

@@ -1,4 +1,4 @@
-import { QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
+import { type Query, QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
 
 import { client, deedsUnderWay, got, ProblemError, type Schemas } from './client'
 import { learnUnits } from '../ui/units'
@@ -170,7 +170,7 @@ export function onNews(news: News): void {
     sheet: ['sheet'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
-  for (const key of keys[news.kind] ?? []) void reload([key])
+  for (const key of keys[news.kind] ?? []) reload([key])
 }
 
 /** A setup has changed; if that was one's own deed, its answer is on the way and shows it. */
@@ -178,20 +178,30 @@ function onVersion(setup: number, version: number): void {
   const { queryKey } = setupQuery(setup)
   const look = () => {
     const shown = queryClient.getQueryData(queryKey)
-    if (!shown || shown.version < version) void reload(queryKey)
+    if (!shown || shown.version < version) reload(queryKey)
   }
   if (deedsUnderWay()) setTimeout(look, OWN_DEED)
   else look()
 }
 
-/** A first load that is under way may have read what was before the news: it is made again. */
-async function reload(queryKey: readonly unknown[]): Promise<void> {
-  const loading = queryClient
-    .getQueryCache()
-    .findAll({ queryKey, fetchStatus: 'fetching' })
-    .filter((query) => query.state.data === undefined)
-  void queryClient.invalidateQueries({ queryKey })
-  if (!loading.length) return
-  await Promise.allSettled(loading.map((query) => query.promise))
-  void queryClient.invalidateQueries({ queryKey })
+/** What is shown of these is read anew. */
+function reload(queryKey: readonly unknown[]): void {
+  const underWay = (query: Query) => query.state.fetchStatus === 'fetching'
+  for (const query of queryClient.getQueryCache().findAll({ queryKey, predicate: underWay }))
+    void readOnceMore(query)
+  void queryClient.invalidateQueries({ queryKey, predicate: (query) => !underWay(query) })
+}
+
+const toBeRead = new Set<string>()
+
+/**
+ * A read that is under way may have read what was before the news: another one follows it. One,
+ * however many news come meanwhile: a run's beginning brings four.
+ */
+async function readOnceMore(query: Query): Promise<void> {
+  if (toBeRead.has(query.queryHash)) return
+  toBeRead.add(query.queryHash)
+  await Promise.allSettled([query.promise])
+  toBeRead.delete(query.queryHash)
+  void queryClient.invalidateQueries({ queryKey: query.queryKey, exact: true })
 }
