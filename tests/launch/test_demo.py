@@ -8,7 +8,7 @@ import signal
 import socket
 import subprocess
 import urllib.request
-from contextlib import contextmanager, suppress
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -64,6 +64,20 @@ def clean_environment():
     return {k: v for k, v in os.environ.items() if k not in hidden}
 
 
+@pytest.fixture(scope="module")
+def demo(alone):
+    """The demo on a free port; the last test of it ends it."""
+    port = free_port()
+    command = [str(ROOT / "yoke"), "demo", "--port", f"{port}"]
+    child = subprocess.Popen(command, env=clean_environment(), stdout=subprocess.PIPE, text=True)
+    child.port = port
+    wait_for(lambda: page_answers(port) or child.poll() is not None, "the demo", 180)
+    yield child
+    if child.poll() is None:
+        child.send_signal(signal.SIGINT)
+        child.wait(timeout=90)
+
+
 def test_a_taken_port_is_told():
     with (
         socket.create_server(("127.0.0.1", 0)) as taken,
@@ -91,34 +105,6 @@ def second_checkout(folder):
     return folder
 
 
-@contextmanager
-def started(checkout):
-    """Its demo on a free port, ended at the latest with the block."""
-    port = free_port()
-    command = [str(checkout / "yoke"), "demo", "--port", f"{port}"]
-    child = subprocess.Popen(command, env=clean_environment(), stdout=subprocess.PIPE, text=True)
-    child.port = port
-    yield child
-    if child.poll() is None:
-        child.send_signal(signal.SIGINT)
-        child.wait(timeout=90)
-
-
-def is_up(demo):
-    wait_for(lambda: page_answers(demo.port) or demo.poll() is not None, "the demo", 180)
-    assert demo.poll() is None, demo.stdout.read()
-
-
-@pytest.fixture(scope="module")
-def demos(alone, tmp_path_factory):
-    """That of this checkout and that of another one; both begin at the same time."""
-    other = second_checkout(tmp_path_factory.mktemp("second"))
-    with started(ROOT) as first, started(other) as second:
-        yield first, second
-    name = str(other).strip("/").replace("/", "-")
-    shutil.rmtree(Path("/var/lib/yoke-bench") / name, ignore_errors=True)
-
-
 def signed_in(port):
     """A session on a demo."""
     opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
@@ -143,24 +129,33 @@ def links(opener, port):
 
 
 @together
-def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demos):
-    labels = ("A1", "A2", "A3", "M1", "M2", "Load frame", "Servo")
-    all_linked = dict.fromkeys(labels, "linked")
-    ports = []
-    for demo in demos:
-        is_up(demo)
-        opener = signed_in(demo.port)
-        wait_for(lambda o=opener, d=demo: links(o, d.port) == all_linked, "the links", 60)
-        ports.append(json.loads((Path(demo.args[0]).parent / "var" / "rig.json").read_text()))
-    assert not set(ports[0].values()) & set(ports[1].values())
-    demos[1].send_signal(signal.SIGINT)
-    assert demos[1].wait(timeout=90) == 0
+def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
+    assert demo.poll() is None, demo.stdout.read()
+    other = second_checkout(tmp_path / "second")
+    port = free_port()
+    command = [str(other / "yoke"), "demo", "--port", f"{port}"]
+    with (tmp_path / "log").open("w") as log:
+        second = subprocess.Popen(command, env=clean_environment(), stdout=log, stderr=log)
+    try:
+        wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 180)
+        assert second.poll() is None, (tmp_path / "log").read_text()
+        labels = ("A1", "A2", "A3", "M1", "M2", "Load frame", "Servo")
+        all_linked = dict.fromkeys(labels, "linked")
+        for where in (demo.port, port):
+            opener = signed_in(where)
+            wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links", 60)
+        ports = [json.loads((f / "var" / "rig.json").read_text()) for f in (ROOT, other)]
+        assert not set(ports[0].values()) & set(ports[1].values())
+    finally:
+        second.send_signal(signal.SIGINT)
+        second.wait(timeout=90)
+        name = str(other).strip("/").replace("/", "-")
+        shutil.rmtree(Path("/var/lib/yoke-bench") / name, ignore_errors=True)
 
 
 @together
-def test_up_killed_restarted_and_gone(demos):
-    demo, _ = demos
-    is_up(demo)
+def test_up_killed_restarted_and_gone(demo):
+    assert demo.poll() is None, demo.stdout.read()
     first = wait_for(lambda: pid_of(demo.pid, "manage.py recorder"), "the recorder")
     os.kill(first, signal.SIGKILL)
     second = wait_for(
