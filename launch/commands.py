@@ -28,6 +28,8 @@ demo-NAME, so demo-engineer for the engineer.
 
 DEMO, OWN = "yoke_demo", "yoke"
 DATA = "8"  # raised when bench or library of the demo become others
+BEGUN = "begun"
+MADE_ANEW = "The demo's data are of an earlier version, or were not finished: they are made anew."
 TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it
 was: keep a copy of it (pg_dump yoke), or start from another checkout."""
 
@@ -135,7 +137,7 @@ def compile_core(env: dict[str, str]) -> None:
 
 
 def has_other_data(database: Cluster) -> bool:
-    """Whether the demo's data were loaded before its bench and library became what they are."""
+    """Whether the demo's data are those of before its bench or library changed, or half of them."""
     said = database.said_of(DEMO).get("data")
     return said is not None and said != DATA
 
@@ -148,13 +150,14 @@ def demo(port: int, fresh: bool) -> int:
     with only_one(), cluster() as database:
         database.make_database(DEMO, fresh)
         if database.is_of_an_earlier_version(DEMO) or has_other_data(database):
-            print("The demo's data are of an earlier version and are made anew.", flush=True)
+            print(MADE_ANEW, flush=True)
             database.make_database(DEMO, fresh=True)
         env = application(database.url(DEMO), database.url(DEMO, RECORDER))
         migrate(env, database, DEMO)
         compile_core(env)
         if database.said_of(DEMO).get("data") != DATA:
             print("Recording the demo's first runs", flush=True)
+            database.say_of(DEMO, data=BEGUN)
             manage(env, "load_demo")
             database.say_of(DEMO, data=DATA)
         welcome = WELCOME.format(port=port, var=VAR, more=SIGN_INS)

@@ -20,7 +20,7 @@ FLAGS = [
     "--force-color-profile=srgb", "--font-render-hinting=none",
 ]  # fmt: skip
 SIZE = {"width": 1280, "height": 800}
-PATIENCE = 90_000  # ms; other tests run beside these
+PATIENCE = 180_000  # ms; other tests run beside these, and the computer may be slow
 LOOPBACK = ("127.0.0.1", "localhost", "")
 
 
@@ -39,6 +39,7 @@ class Watched:
     def __init__(self, browser: Browser, theme: str = "light") -> None:
         self.faults: list[str] = []
         self.context: BrowserContext = browser.new_context(viewport=SIZE, color_scheme=theme)  # type: ignore[arg-type]
+        self.context.set_default_timeout(PATIENCE)
         self.page: Page = self.context.new_page()
         self.page.on("pageerror", lambda e: self.faults.append(f"page error: {e}"))
         self.page.on("console", self._on_console)

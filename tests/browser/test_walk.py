@@ -11,8 +11,6 @@ from tests import processes
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
-PULL = 120_000  # ms
-
 
 def stage(page: Page, name: str) -> None:
     stages = page.get_by_role("navigation", name="Stages", exact=True)
@@ -85,7 +83,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
         expect(screen.get_by_label("State")).to_contain_text("Recording")
     expect(watcher.get_by_role("button", name="Stop recording")).to_have_count(0)
     expect(watcher.get_by_role("button", name="Engineer holds the yoke").first).to_be_disabled()
-    expect(page.get_by_label("State")).to_contain_text("the force fell by 40 %", timeout=PULL)
+    expect(page.get_by_label("State")).to_contain_text("the force fell by 40 %")
     expect(page.get_by_label("Programme", exact=True)).to_contain_text("C1 run 1")
     expect(watcher.get_by_label("State")).to_contain_text("kept")
 

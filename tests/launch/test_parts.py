@@ -6,7 +6,7 @@ import socket
 import pytest
 
 from launch import environment, paths, supervise
-from launch.commands import parse
+from launch.commands import BEGUN, DATA, has_other_data, parse
 from launch.postgres import Cluster
 
 
@@ -71,6 +71,15 @@ def test_a_port_that_is_taken_at_the_last_moment_is_left_for_another(monkeypatch
         (tmp_path / "port").write_text(str(taken))
         assert Cluster(tmp_path).start()
     assert len(set(tried) - {taken}) == 3
+
+
+@pytest.mark.parametrize(
+    ("said", "anew"), [({}, False), ({"data": DATA}, False), ({"data": "1"}, True),
+                       ({"data": BEGUN}, True)]
+)  # fmt: skip
+def test_a_demo_of_another_version_or_half_made_is_made_anew(monkeypatch, said, anew):
+    monkeypatch.setattr(Cluster, "said_of", lambda self, name: said)
+    assert has_other_data(Cluster.here()) is anew
 
 
 def test_what_is_noted_at_a_database_goes_with_it():
