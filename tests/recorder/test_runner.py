@@ -336,6 +336,28 @@ def test_two_devices_lie_in_one_time_although_their_clocks_do_not(stage):
     assert stage.recorder.board.devices["A2"].clock.steps == 1
 
 
+def test_how_a_clock_runs_is_noted_when_it_is_known_better_or_the_clock_was_put(stage):
+    noted = []
+    stage.desk.note = lambda label, **facts: noted.append((label, facts))
+    stage.run(60)
+    drifts = [f["drift_ppm"] for label, f in noted if label == "A2" and "drift_ppm" in f]
+    assert drifts[-1] == pytest.approx(-30, abs=0.2)
+    assert len(drifts) > 1
+    noted.clear()
+    stage.run(60)
+    assert noted == []  # nothing new, no news
+    stage.devices["A2"].offset_ns += 2_000_000_000
+    stage.run(4)
+    assert [f["clock_steps"] for label, f in noted if label == "A2"] == [1]
+    stage.run(20)
+    noted.clear()
+    stage.devices["A2"].reachable = False
+    stage.run(10)
+    stage.devices["A2"].reachable = True
+    stage.run(20)
+    assert [f["clock_steps"] for label, f in noted if "drift_ppm" in f] == [1]
+
+
 def test_the_table_of_phases_is_whole():
     assert set(TAKEN) == set(FOLLOWS) == set(Phase)
     assert all("emergency" in orders for orders in TAKEN.values())

@@ -1,5 +1,7 @@
 """Devices of the bench as they come and go, and the setup that is brought in force on them."""
 
+import math
+
 from yoke_server.bench.drivers.base import Identity
 from yoke_server.bench.models import Link
 from yoke_server.record.recorder import events
@@ -8,13 +10,15 @@ from yoke_server.record.recorder.board import Board
 from yoke_server.record.recorder.device import BenchDevice
 
 HOST = "this recorder"
-DRIFT_FIRST, DRIFT_EVERY = 10, 60  # readings of its clock at which a device's drift is noted
+DRIFT_EVERY = 10  # readings of a device's clock, after which its drift is looked at
+DRIFT_MOVED = 0.2  # ppm, by which it must differ from what was noted
 
 
 class Links:
     def __init__(self, board: Board) -> None:
         self._board = board
         self._addresses: dict[str, events.Address] = {}
+        self._drift: dict[str, float] = {}  # as it was noted last
 
     def on_devices(self, event: events.DevicesKnown) -> None:
         """New devices get a port; one that moved or went loses its own."""
@@ -67,6 +71,7 @@ class Links:
     def on_linked(self, event: events.Linked) -> None:
         device, other = self._board.devices[event.device], event.controlled_by_other
         device.why_not = other
+        self._drift.pop(event.device, None)  # it may be another one, by the same name
         self._board.parts.desk.note(
             event.device, link=Link.LISTENING if other else Link.LINKED, link_note=other[:300],
             temperature_c=event.temperature_c, controlled_by=other[:60] or HOST,
@@ -80,8 +85,10 @@ class Links:
 
     def on_clock(self, event: events.ClockRead) -> None:
         clock = self._board.devices[event.device].clock
-        if clock.push(event.reading) or clock.readings % DRIFT_EVERY == DRIFT_FIRST:
-            drift = round(clock.drift_ppm, 1)
+        was_put, drift = clock.push(event.reading), round(clock.drift_ppm, 1)
+        moved = abs(drift - self._drift.get(event.device, math.inf)) >= DRIFT_MOVED
+        if was_put or (moved and clock.readings % DRIFT_EVERY == 0):
+            self._drift[event.device] = drift
             self._board.parts.desk.note(event.device, drift_ppm=drift, clock_steps=clock.steps)
 
     def on_frame_linked(self, event: events.FrameLinked) -> None:
