@@ -43,6 +43,19 @@ def test_envelope_is_numpys_minimum_and_maximum(factor, seed):
     np.testing.assert_array_equal(found.high, groups.max(axis=2))
 
 
+@settings(deadline=None)
+@given(sizes=block_sizes, seed=st.integers(0, 99), odd=st.sets(st.integers(0, 299), max_size=9))
+def test_groups_folded_at_once_are_those_folded_one_by_one(sizes, seed, odd):
+    samples = np.random.default_rng(seed).normal(size=(2, 300)).astype(np.float32)
+    for at in odd:  # one channel has some samples that are none, the other clipped
+        samples[0, at], samples[1, at] = np.nan, np.inf * (-1) ** at
+    at_once, by_one = EnvelopeFolder(2, 16), EnvelopeFolder(2, 16)
+    for block in in_blocks(samples, sizes):
+        found, wanted = at_once.push(block, block), by_one.push(block, block.copy())
+        np.testing.assert_array_equal(found.low, wanted.low)
+        np.testing.assert_array_equal(found.high, wanted.high)
+
+
 def test_envelope_of_a_gap_is_not_a_number_and_of_a_half_gap_is_the_rest():
     samples = np.array([[np.nan, np.nan, 1, np.nan]], np.float32)
     found = envelope(samples, 2)

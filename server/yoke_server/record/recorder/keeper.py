@@ -41,7 +41,6 @@ class Keeper:
         self.stream_id = stream_id
         self.samples = resumed.samples if resumed else 0
         self.chain = resumed.chain if resumed else b""
-        self.clipped = 0
         self._run_id = run_id
         self._columns = np.array(columns, dtype=np.intp)
         self._timeline = Timeline(clock, resumed.span if resumed else None)
@@ -81,7 +80,6 @@ class Keeper:
         signals = digest.ratios
         if len(self._columns) < len(signals):
             signals = signals[self._columns]
-        self.clipped += int(digest.clipped[self._columns].sum())
         self._waiting.append(signals)
         self._last_sequence = block.sequence
         self.samples += block.samples
