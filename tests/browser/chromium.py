@@ -67,3 +67,10 @@ class Watched:
 def found_at(page: Page, port: int) -> Locator:
     """What was found on the network there; other tests' devices may answer elsewhere."""
     return page.get_by_role("listitem").filter(has_text=re.compile(rf":{port}(?!\d)"))
+
+
+def have_it_be(page: Page, fault: str) -> None:
+    """Put the chosen stand-in's input into a state; it is in it when this comes back."""
+    with page.expect_response("**/faults") as answer:
+        page.get_by_label("Have it be").select_option(label=fault)
+    assert answer.value.status == 204

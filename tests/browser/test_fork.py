@@ -10,7 +10,7 @@ from pypdf import PdfReader
 from yoke_server.config import demo
 
 from tests import processes
-from tests.browser.chromium import Watched, found_at
+from tests.browser.chromium import Watched, found_at, have_it_be
 from tests.browser.conftest import SPEED
 from tests.browser.test_walk import stage
 
@@ -121,9 +121,7 @@ def find_faults(page: Page) -> None:
 
 def pretend(page: Page, name: str, fault: str) -> None:
     page.get_by_role("button", name=re.compile(rf" {name}(?![\w])")).first.click()
-    with page.expect_response("**/faults") as answer:
-        page.get_by_label("Have it be").select_option(label=fault)
-    assert answer.value.status == 204
+    have_it_be(page, fault)
 
 
 def read_in(page: Page) -> None:

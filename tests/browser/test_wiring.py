@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 from yoke_server.wire.models import Channel, Sensor
 from yoke_server.wire.specs.sensor import DigitalOutput
 
-from tests.browser.chromium import found_at
+from tests.browser.chromium import found_at, have_it_be
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -77,9 +77,7 @@ def test_twelve_gauges_are_pasted_and_five_faults_are_found(
     page.get_by_role("radio", name="Drawing").click()
     for name, fault, _ in FAULTS:
         page.get_by_role("button", name=re.compile(rf" {name}(?!\d)")).first.click()
-        with page.expect_response("**/faults") as answer:
-            page.get_by_label("Have it be").select_option(label=fault)
-        assert answer.value.status == 204
+        have_it_be(page, fault)
     page.get_by_role("button", name="Check 16 inputs").click()
     expect(page.get_by_role("alert").filter(has_text="Insulation is poor")).to_be_visible()
     page.get_by_role("radio", name="Table").click()
@@ -200,7 +198,7 @@ def test_another_make_a_sign_and_a_sensor_that_moved(setup, rig, application, op
     page.get_by_role("button", name="Take the yoke", exact=True).click()
     choose(page, "SG1")
     page.get_by_role("button", name="Press here: which way does it go?").click()
-    page.get_by_label("Have it be").select_option(label="arm 1 three per cent up")
+    have_it_be(page, "arm 1 three per cent up")
     expect(page.get_by_text(re.compile("^It went up by"))).to_be_visible()
     page.get_by_role("button", name="Compressed it").click()
     expect(inspector(page)).to_contain_text("goes the wrong way")
@@ -213,7 +211,7 @@ def test_another_make_a_sign_and_a_sensor_that_moved(setup, rig, application, op
     expect(page.get_by_role("button", name=re.compile("^1.3 SG1"))).to_contain_text("off")
 
     choose(page, "e clip")
-    page.get_by_label("Have it be").select_option(label="moved to input 1.4")
+    have_it_be(page, "moved to input 1.4")
     page.get_by_role("button", name="Rescan the plugs").click()
     moved = page.get_by_role("row", name="Plug at 1.4")
     expect(moved).to_contain_text("e clip moved here from 1.2")
