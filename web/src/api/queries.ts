@@ -196,7 +196,7 @@ const toBeRead = new Set<string>()
 
 /**
  * A read that is under way may have read what was before the news: another one follows it. One,
- * however many news come meanwhile: a run's beginning brings four.
+ * however many news come meanwhile.
  */
 async function readOnceMore(query: Query): Promise<void> {
   if (toBeRead.has(query.queryHash)) return

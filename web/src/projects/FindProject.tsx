@@ -20,7 +20,7 @@ export function FindProject(props: Props) {
 function OfHouse({ deeds, close }: Props & { close: () => void }) {
   const go = useNavigate()
   const theme = useTheme()
-  const { data: projects = [], isPending } = useQuery(projectsQuery)
+  const { data: projects = [], isLoading } = useQuery(projectsQuery)
   const runs = projects.flatMap((p) =>
     p.setups.flatMap((s) =>
       s.last_run
@@ -42,7 +42,7 @@ function OfHouse({ deeds, close }: Props & { close: () => void }) {
   return (
     <Search
       entries={[...ofProjects(projects, go), ...runs, ...deeds, stop, ...ofPerson(theme)]}
-      reading={isPending}
+      reading={isLoading}
       close={close}
     />
   )
