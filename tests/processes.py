@@ -33,6 +33,13 @@ def wait_for(condition: Callable[[], Any], what: str, seconds: float = 60) -> An
     return found
 
 
+def running(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] != "Z"
+    except OSError:
+        return False
+
+
 def answers(port: int) -> bool:
     with socket.socket() as s:
         return s.connect_ex(("127.0.0.1", port)) == 0

@@ -19,7 +19,7 @@ from launch.paths import ROOT, VAR
 from launch.postgres import Cluster
 from launch.supervise import programs
 from tests.bench.pages import page_answers
-from tests.processes import free_port, wait_for
+from tests.processes import free_port, running, wait_for
 
 together = pytest.mark.xdist_group("demo")  # the tests of one demo, in their order
 
@@ -45,13 +45,6 @@ def descendants(pid: int) -> dict[int, str]:
                 command = (stat.parent / "cmdline").read_bytes().replace(b"\0", b" ").decode()
                 found |= {child: command, **descendants(child)}
     return found
-
-
-def running(pid: int) -> bool:
-    try:
-        return Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0] != "Z"
-    except OSError:
-        return False
 
 
 def pid_of(demo: int, words: str) -> int | None:

@@ -51,11 +51,7 @@ class Command(BaseCommand):
 
 def record_first_runs(setups: list[Setup]) -> None:
     """A run of each setup, with a rig of its own that runs faster than life."""
-    rig = subprocess.Popen(
-        [sys.executable, "-m", "yoke_rig", "--speed", str(SPEED), "--seed", "1"],
-        stdout=subprocess.PIPE,
-        text=True,
-    )
+    rig = start_rig()
     assert rig.stdout is not None
     demo.load(json.loads(rig.stdout.readline()))
     recorder = Recorder(clock=SystemClock(SPEED))
@@ -72,6 +68,15 @@ def record_first_runs(setups: list[Setup]) -> None:
         rig.terminate()
         rig.wait()
         Device.objects.update(link=Link.UNKNOWN, link_note="", port=demo.UNPLACED)
+
+
+def start_rig() -> "subprocess.Popen[str]":
+    """It ends with this process, also if that is killed: the launcher does so after Ctrl-C."""
+    return subprocess.Popen(
+        ["setpriv", "--pdeathsig", "TERM", sys.executable, "-m", "yoke_rig", "--speed", str(SPEED),
+         "--seed", "1"],
+        stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
 
 
 def _record_all(of_bench: list[Setup]) -> None:
