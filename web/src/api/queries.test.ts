@@ -25,48 +25,44 @@ it('loads again what was being loaded for the first time when news came', async 
   leave()
 })
 
-it('reads once more after a read that is under way, however many news come meanwhile', async () => {
-  let stored = 'idle'
-  const answers: (() => void)[] = []
+/** A query on the screen; its reads give, once answered, what was stored when they began. */
+function onScreen(key: readonly unknown[], stored: string) {
+  const server = { stored, answers: [] as (() => void)[] }
   const load = vi.fn(() => {
-    const read = stored
-    return new Promise<string>((resolve) => answers.push(() => resolve(read)))
+    const read = server.stored
+    return new Promise<string>((resolve) => server.answers.push(() => resolve(read)))
   })
-  const key = ['bench', 8]
-  queryClient.setQueryData(key, 'idle')
+  queryClient.setQueryData(key, stored)
   const observer = new QueryObserver(queryClient, { queryKey: key, queryFn: load })
-  const leave = observer.subscribe(() => {})
-  for (const phase of ['beginning', 'recording', 'home']) {
-    stored = phase
+  const shown: (string | undefined)[] = []
+  const leave = observer.subscribe(({ data }) => shown.push(data))
+  return { server, load, observer, shown, leave }
+}
+
+it('reads once more after a read that is under way, however many news come meanwhile', async () => {
+  const { server, load, observer, leave } = onScreen(['bench', 8], 'idle')
+  for (const state of ['away', 'moving', 'home']) {
+    server.stored = state
     onNews({ kind: 'bench' })
   }
   expect(load).toHaveBeenCalledTimes(1)
-  answers[0]!()
+  server.answers[0]!()
   await vi.waitFor(() => expect(load).toHaveBeenCalledTimes(2))
-  answers[1]!()
+  server.answers[1]!()
   await vi.waitFor(() => expect(observer.getCurrentResult().data).toBe('home'))
   expect(load).toHaveBeenCalledTimes(2)
   leave()
 })
 
 it('shows no older state again after a deed was answered', async () => {
-  let holder = 'nobody'
-  const answers: (() => void)[] = []
-  const load = vi.fn(() => {
-    const read = holder
-    return new Promise<string>((resolve) => answers.push(() => resolve(read)))
-  })
   const key = ['bench', 7]
-  queryClient.setQueryData(key, 'nobody')
-  const observer = new QueryObserver(queryClient, { queryKey: key, queryFn: load })
-  const shown: (string | undefined)[] = []
-  const leave = observer.subscribe(({ data }) => shown.push(data))
+  const { server, load, observer, shown, leave } = onScreen(key, 'nobody')
   void queryClient.invalidateQueries({ queryKey: key })
   await vi.waitFor(() => expect(load).toHaveBeenCalledTimes(1))
-  holder = 'me' // the deed is done; its answer comes before that of the read
+  server.stored = 'me' // the deed is done; its answer comes before that of the read
   await keep(key, 'me')
   await vi.waitFor(() => expect(load).toHaveBeenCalledTimes(2))
-  for (const answer of answers) answer()
+  for (const answer of server.answers) answer()
   await new Promise((done) => setTimeout(done, 5))
   expect(observer.getCurrentResult().data).toBe('me')
   expect(shown.slice(shown.indexOf('me'))).not.toContain('nobody')

@@ -186,10 +186,9 @@ function onVersion(setup: number, version: number): void {
 
 /** What is shown of these is read anew. */
 function reload(queryKey: readonly unknown[]): void {
-  const underWay = (query: Query) => query.state.fetchStatus === 'fetching'
-  for (const query of queryClient.getQueryCache().findAll({ queryKey, predicate: underWay }))
-    void readOnceMore(query)
-  void queryClient.invalidateQueries({ queryKey, predicate: (query) => !underWay(query) })
+  const underWay = { queryKey, fetchStatus: 'fetching' } as const
+  for (const query of queryClient.getQueryCache().findAll(underWay)) void readOnceMore(query)
+  void queryClient.invalidateQueries({ queryKey }, { cancelRefetch: false })
 }
 
 const toBeRead = new Set<string>()
