@@ -86,6 +86,13 @@ def test_answers_in_pieces_are_put_together(peer):
     assert link.ask("two?") == "second"
 
 
+def test_a_link_that_is_closed_while_an_answer_is_awaited_is_a_link_that_is_lost(peer):
+    link = peer(lambda line: b"")
+    threading.Timer(0.1, link.close).start()
+    with pytest.raises(DriverError):
+        link.ask("*IDN?")
+
+
 def test_nobody_there():
     port = processes.free_port()
     with pytest.raises(DriverError, match=f"nothing answers at 127.0.0.1:{port}"):

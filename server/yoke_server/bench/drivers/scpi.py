@@ -99,28 +99,33 @@ class ScpiLink:
         test = self.ask("*TST?")
         return Identity(parts[1], parts[2], parts[3], "passed" if test == "0" else f"fault {test}")
 
-    def _send(self, text: str) -> None:
+    def _connected(self) -> socket.socket:
         if not self._socket:
             raise DriverError("the device is not connected.")
+        return self._socket
+
+    def _send(self, text: str) -> None:
+        link = self._connected()
         try:
-            self._socket.sendall(text.encode("ascii"))
+            link.sendall(text.encode("ascii"))
         except OSError as error:
             raise DriverError("the connection to the device broke.") from error
 
     def _read_line(self) -> str:
-        assert self._socket is not None
+        link = self._connected()
         until = time.monotonic() + self.timeout
         try:
             while b"\n" not in self._rest:
                 # What dribbles in may not take longer than what does not come at all.
-                self._socket.settimeout(max(0.001, until - time.monotonic()))
-                data = self._socket.recv(4096)
+                link.settimeout(max(0.001, until - time.monotonic()))
+                data = link.recv(4096)
                 if not data or len(self._rest) > LONGEST_ANSWER:
                     raise DriverError("the connection to the device broke.")
                 self._rest += data
         except OSError as error:
             raise DriverError("the device does not answer in time.") from error
         finally:
-            self._socket.settimeout(self.timeout)
+            with contextlib.suppress(OSError):  # another thread may have closed it meanwhile
+                link.settimeout(self.timeout)
         line, _, self._rest = self._rest.partition(b"\n")
         return line.decode("ascii", "replace").strip()
