@@ -56,6 +56,27 @@ def test_groups_folded_at_once_are_those_folded_one_by_one(sizes, seed, odd):
         np.testing.assert_array_equal(found.high, wanted.high)
 
 
+@settings(deadline=None)
+@given(
+    begun=st.integers(0, 15),
+    odd=st.dictionaries(
+        st.integers(0, 9_999), st.sampled_from([np.nan, -np.nan, np.inf, -np.inf, -0.0])
+    ),
+)
+def test_long_stretches_are_folded_as_numpy_does(begun, odd):
+    samples = np.random.default_rng(begun).normal(size=(1, 10_000)).astype(np.float32)
+    for at, value in odd.items():
+        samples[0, at] = value
+    folder = EnvelopeFolder(1, 16)
+    folder.push(*2 * (samples[:, :begun],))
+    rest = samples[:, begun:]
+    found = folder.push(rest, rest)
+    groups = samples.reshape(1, -1, 16)
+    with np.errstate(invalid="ignore"):
+        np.testing.assert_array_equal(found.low, np.fmin.reduce(groups, axis=2))
+        np.testing.assert_array_equal(found.high, np.fmax.reduce(groups, axis=2))
+
+
 def test_envelope_of_a_gap_is_not_a_number_and_of_a_half_gap_is_the_rest():
     samples = np.array([[np.nan, np.nan, 1, np.nan]], np.float32)
     found = envelope(samples, 2)

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 FAILED = (ExecStatus.FATAL_ERROR, ExecStatus.PIPELINE_ABORTED)
 TEXT, BINARY = 0, 1
 BYTEA = 17  # PostgreSQL's number of the type
+RAW = (bytes, memoryview)  # sent as they are
 
 Value = str | int | bytes | memoryview
 
@@ -42,8 +43,8 @@ def check(result: "PGresult") -> "PGresult":
 
 def as_sent(values: Sequence[Value]) -> "tuple[list[bytes | memoryview], list[int]]":
     """Values and the formats they are in: numbers and text as text, bytes as they are."""
-    ready = [v if isinstance(v, bytes | memoryview) else str(v).encode() for v in values]
-    formats = [BINARY if isinstance(v, bytes | memoryview) else TEXT for v in values]
+    ready = [v if isinstance(v, RAW) else str(v).encode() for v in values]
+    formats = [BINARY if isinstance(v, RAW) else TEXT for v in values]
     return ready, formats
 
 

@@ -5,9 +5,11 @@ thread is woken for it. Whoever has the turn takes all events in the order in wh
 """
 
 import logging
+import queue
 import socket
 import threading
 from collections import deque
+from contextlib import suppress
 from functools import partial
 
 from yoke_server.bench.drivers import registry
@@ -25,7 +27,7 @@ from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
 
-TICK = 0.1  # s; so often what is due by time is looked at
+TICK = 0.2  # s; so often what is due by time is looked at
 SPACE_EVERY = 5.0  # s
 WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives a minute
 
@@ -37,7 +39,7 @@ class BenchThread(threading.Thread):
         super().__init__(name=f"bench-{bench_id}", daemon=True)
         self._clock = clock
         self._inbox: deque[Event] = deque()
-        self._rung = threading.Event()  # something other than a block has come
+        self._rung: queue.SimpleQueue[None] = queue.SimpleQueue()  # what came is no block
         self._turn = threading.Lock()
         self._left = False
         self._ending = threading.Event()
@@ -79,17 +81,20 @@ class BenchThread(threading.Thread):
                 log.error("The database did not take everything; the device still keeps a minute.")
 
     def _serve(self) -> None:
+        due = 0.0
         while not self._ending.is_set() and not self._recorder.taken:
-            self._rung.wait(TICK)
-            self._rung.clear()
+            with suppress(queue.Empty):
+                self._rung.get(timeout=max(0.0, due - self._clock.monotonic()))
             with self._turn:
                 self._take_events()
-                self._recorder.tick()
+                if self._clock.monotonic() >= due:
+                    self._recorder.tick()
+                    due = self._clock.monotonic() + TICK
 
     def _emit(self, event: Event) -> None:
         """From any thread, also from within the runner."""
         self._inbox.append(event)
-        self._rung.set()
+        self._rung.put(None)
 
     def _deliver(self, block: Arrived) -> None:
         """From a port's reading thread, which works the block through."""

@@ -18,7 +18,7 @@ from yoke_server.record.recorder.clock import Clock, SystemClock
 
 log = logging.getLogger(__name__)
 
-LOOK_UP = 0.5  # s; how soon a stop or a dead thread is noticed
+LOOK_UP = 1.0  # s; how soon a dead thread is noticed
 LOOK_FOR_BENCHES = 2.0  # s; how soon a new bench is
 BENCHES_SQL = "SELECT id, name FROM bench_bench"
 

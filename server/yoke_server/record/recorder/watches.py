@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from math import isnan
 from typing import Any, Protocol
 
 import numpy as np
@@ -42,10 +43,8 @@ class ForceDrop:
     _watch: ForceDropWatch
 
     def met(self, digest: BlockDigest) -> bool:
-        ends = self._scaling.apply(digest.shown)
-        if self._watch.quiet(
-            float(np.fmin.reduce(ends, axis=None)), float(np.fmax.reduce(ends, axis=None))
-        ):
+        known = [f for f in self._scaling.apply(digest.shown)[0].tolist() if not isnan(f)]
+        if not known or self._watch.quiet(min(known), max(known)):
             return False
         force = self._chain.apply(digest.ratios[self._row].astype(float))
         return self._watch.push(force) is not None
