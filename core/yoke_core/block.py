@@ -7,14 +7,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+Place = tuple[NDArray[np.float32], int]  # an array of (channels, n), C order; a column of it
 
 
 @dataclass(frozen=True, slots=True)
 class BlockDigest:
     """What is known of a block, by channel; signals in the device's SI unit (V/V for bridges).
 
-    ratios : (channels, samples), float32, channel by channel; infinite with the rail's sign
-        where a sample clipped
+    place : where ``ratios`` stand
+    samples : how many of each channel
     shown : (channels, 1 + 3 * bins): the mean, then lowest, highest and last of each of the
         bins, which are of about equal length; NaN where nothing but clipped samples is
     deviation : (channels,)
@@ -23,10 +24,18 @@ class BlockDigest:
     Clipped samples have no value: mean, deviation, lowest and highest leave them out.
     """
 
-    ratios: NDArray[np.float32]
+    place: Place
+    samples: int
     shown: Array
     deviation: Array
     clipped: NDArray[np.int64]
+
+    @property
+    def ratios(self) -> NDArray[np.float32]:
+        """(channels, samples), channel by channel; infinite with the rail's sign where a sample
+        clipped."""
+        row, start = self.place
+        return row[:, start : start + self.samples]
 
     @property
     def mean(self) -> Array:
@@ -73,7 +82,7 @@ def _bin(counts, scale, ratios):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # type: ignore[no-untyped-def]
+def _digest(counts, full_scale, rail, row, at, shown, deviation, clipped):  # type: ignore[no-untyped-def]
     channels, samples = counts.shape
     bins = shown.shape[1] // 3
     for c in range(channels):
@@ -81,7 +90,7 @@ def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # typ
         total, squares, at_rail = 0.0, 0.0, 0
         for b in range(bins):
             start, end = b * samples // bins, (b + 1) * samples // bins
-            own, found = counts[c, start:end], ratios[c, start:end]
+            own, found = counts[c, start:end], row[c, at + start : at + end]
             part = _bin(own, scale, found)
             if part[0] <= -rail or part[1] >= rail:  # nearly no bin clips
                 part = _clipped_bin(own, rail, found)
@@ -104,7 +113,11 @@ def _digest(counts, full_scale, rail, ratios, shown, deviation, clipped):  # typ
 
 
 def digest_block(
-    counts: NDArray[np.int32], full_scale: NDArray[np.float32], rail: int, bins: int
+    counts: NDArray[np.int32],
+    full_scale: NDArray[np.float32],
+    rail: int,
+    bins: int,
+    place: Place | None = None,
 ) -> BlockDigest:
     """Turn interleaved counts into signals and figures.
 
@@ -116,14 +129,16 @@ def digest_block(
         Count at full scale; a sample there or beyond is clipped.
     bins : int
         Bins per block for display; no more than samples are made.
+    place : where the signals are to stand, with room for them; an array of their own without it
     """
     samples, channels = counts.shape
     found = BlockDigest(
-        np.empty((channels, samples), np.float32),
+        place or (np.empty((channels, samples), np.float32), 0),
+        samples,
         np.empty((channels, 1 + 3 * min(bins, samples))),
         np.empty(channels),
         np.empty(channels, np.int64),
     )
     by_channel = np.ascontiguousarray(counts.T)
-    _digest(by_channel, full_scale, rail, found.ratios, found.shown, found.deviation, found.clipped)
+    _digest(by_channel, full_scale, rail, *found.place, found.shown, found.deviation, found.clipped)
     return found

@@ -46,6 +46,7 @@ class ClockModel:
     _shift: int = 0
     _slope: float = 0.0  # host seconds gained per device second
     _likely: float = 0.0  # what it was before the clock was put
+    _surest: float = 0.0  # doubt of the surest reading, ns
 
     @property
     def known(self) -> bool:
@@ -54,7 +55,7 @@ class ClockModel:
     @property
     def doubt_ns(self) -> float:
         """How far off a single time may be: the doubt of the surest reading."""
-        return min((r.doubt_ns for r in self._readings), default=0) + FLOOR_NS
+        return self._surest + FLOOR_NS
 
     @property
     def drift_ppm(self) -> float:
@@ -110,6 +111,7 @@ class ClockModel:
         return True
 
     def _fit(self) -> None:
+        self._surest = min(r.doubt_ns for r in self._readings)
         origin = self._readings[-1]
         self._origin, self._shift = origin.device_ns, origin.host_ns - origin.device_ns
         x = np.array([r.device_ns - self._origin for r in self._readings], dtype=float)

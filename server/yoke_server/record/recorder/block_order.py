@@ -43,6 +43,10 @@ class BlockOrder:
     _progress_at: float = 0.0
     _asked_at: float = 0.0
 
+    def is_next(self, block: SampleBlock) -> bool:
+        """Whether `push` would give this block out first, at once."""
+        return block.acquisition == self.acquisition and block.sequence == self.next
+
     def push(self, block: SampleBlock, now: float) -> list[Ordered]:
         """What is next in order now that ``block`` is here; of another acquisition: nothing."""
         if block.acquisition != self.acquisition or block.sequence < self.next:

@@ -3,22 +3,17 @@
 from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
-from yoke_core.block import BlockDigest, digest_block
+from yoke_core.block import BlockDigest, Place, digest_block
 from yoke_core.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues, EnvelopeWriter
 from yoke_server.record.recorder.block_order import Missing, Ordered
 from yoke_server.record.recorder.resume import ResumedStream
+from yoke_server.record.recorder.row import ROW_SECONDS, FillingRow
 from yoke_server.record.recorder.timeline import Span, Timeline
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues
-
-ROW_SECONDS = 0.5  # samples are on their way to the disk after so long, at the latest
-ROW_BYTES = 1 << 20
-
-Signals = NDArray[np.float32]
 
 
 class Keeper:
@@ -49,14 +44,23 @@ class Keeper:
         self._monotonic = monotonic
         self._missing = 0  # blocks lost since the last one kept
         self._since = 0.0  # when the first of the waiting samples came
-        self._waiting: list[Signals] = []
+        self._row: FillingRow | None = None  # of those waiting
+        self._first_ns = 0  # device time of the first of them
         self._segments: list[SegmentValues] = []
-        self._first: SampleBlock | None = None  # of those waiting
         self._last_sequence = -1
 
     @property
     def span(self) -> Span | None:
         return self._timeline.span
+
+    def place_of(self, block: SampleBlock) -> Place | None:
+        """Where the signals of the block that is next in order may be put at once."""
+        whole = len(self._columns) == block.counts.shape[1]
+        row = self._row or FillingRow(len(self._columns), block)
+        if not whole or not row.has_room(block.samples):
+            return None
+        self._row = row
+        return row.place
 
     def take(self, item: Ordered, digest: BlockDigest | None = None) -> None:
         """The next in order; ``digest`` saves computing it again where the caller has it."""
@@ -71,49 +75,44 @@ class Keeper:
             self._segments.append(_segment(self.stream_id, span))
         self._missing = 0
         self._keep(item, found)
-        if self._row_is_full(item):
-            self.flush()
 
     def _keep(self, block: SampleBlock, digest: BlockDigest) -> None:
-        if self._first is None:
-            self._first, self._since = block, self._monotonic()
+        if self._row and not self._row.has_room(block.samples):
+            self.flush()
+        row = self._row = self._row or FillingRow(len(self._columns), block)
+        if not row.filled:
+            self._first_ns, self._since = block.time_ns, self._monotonic()
         signals = digest.ratios
         if len(self._columns) < len(signals):
             signals = signals[self._columns]
-        self._waiting.append(signals)
+        row.take(signals, digest.place)
         self._last_sequence = block.sequence
         self.samples += block.samples
-
-    def _row_is_full(self, block: SampleBlock) -> bool:
-        waiting = sum(w.shape[1] for w in self._waiting)
-        seconds = waiting / block.rate_hz
-        return seconds > ROW_SECONDS - 0.5 * block.samples / block.rate_hz or (
-            4 * waiting * len(self._columns) >= ROW_BYTES
-        )
+        if not row.has_room(block.samples):
+            self.flush()
 
     def tick(self) -> None:
         """Samples do not wait for others that stay away."""
-        if self._first and self._monotonic() - self._since > 2 * ROW_SECONDS:
+        waits = self._row and self._row.filled
+        if waits and self._monotonic() - self._since > 2 * ROW_SECONDS:
             self.flush()
 
     def flush(self) -> None:
         """Give out what waits as one row."""
-        if self._first is None:
+        row, self._row = self._row, None
+        if row is None or not row.filled:
             return
-        signals = self._waiting[0]
-        if len(self._waiting) > 1:
-            signals = np.concatenate(self._waiting, axis=1)
+        signals = row.end()
         rows = self._envelope.push(signals)
         data = signals.data.cast("B")
         first = self.samples - signals.shape[1]
         checksum, self.chain = seal(self.chain, first, data)
         block = (
-            self.stream_id, first, signals.shape[1], self._last_sequence, self._first.time_ns,
+            self.stream_id, first, signals.shape[1], self._last_sequence, self._first_ns,
             checksum, self.chain, data,
         )  # fmt: skip
         work = Samples(self.stream_id, self._run_id, block, rows, self._segments, self._since)
         self._segments = []
-        self._first, self._waiting = None, []
         self._put(work)
 
     def finish(self) -> list[EnvelopeValues]:

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from yoke_core.block import BlockDigest
+from yoke_core.block import BlockDigest, Place
 from yoke_core.fatigue.cycle_meter import CycleMeter
 
 from yoke_server.bench.drivers.base import FrameState, SampleBlock
@@ -40,6 +40,10 @@ class Track:
     order: BlockOrder
     keeper: Keeper
     broke_off: bool = False  # the device began a new acquisition
+
+    def place_of(self, block: SampleBlock) -> Place | None:
+        """Where its signals may be put at once: none unless it comes next and is kept next."""
+        return self.keeper.place_of(block) if self.order.is_next(block) else None
 
     def push(self, block: SampleBlock, digest: BlockDigest | None, now: float) -> None:
         if self.order.acquisition < 0:  # resumed before its first sample
@@ -135,6 +139,11 @@ class Recording:
         self.met = words
         self.tail_until_ns = self._bench_ns() + round(TAIL * 1e9)
         return words
+
+    def place_of(self, device: str, block: SampleBlock) -> Place | None:
+        """Where the signals of a block may be put at once, if it is recorded."""
+        track = self.tracks.get(device)
+        return track.place_of(block) if track else None
 
     def push(self, device: str, block: SampleBlock, digest: BlockDigest | None, now: float) -> None:
         if track := self.tracks.get(device):

@@ -166,7 +166,8 @@ class BenchRecorder:
             device.ring.push(block)  # nobody looks at it, yet a start may be under way
             return
         now = self.board.now
-        digest = digest_block(block.counts, block.full_scale, block.rail, BINS)
+        place = recording.place_of(event.device, block) if recording else None
+        digest = digest_block(block.counts, block.full_scale, block.rail, BINS, place)
         if not block.again:
             device.seen_at = now
             device.settle(block)
