@@ -82,34 +82,44 @@ def _bin(counts, scale, ratios):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
+def _turn(counts, start, end, by_channel):  # type: ignore[no-untyped-def]
+    for c in range(len(by_channel)):
+        for i in range(start, end):
+            by_channel[c, i - start] = counts[i, c]
+
+
+@numba.njit(cache=True, nogil=True)
 def _digest(counts, full_scale, rail, row, at, shown, deviation, clipped):  # type: ignore[no-untyped-def]
-    channels, samples = counts.shape
+    samples, channels = counts.shape
     bins = shown.shape[1] // 3
-    for c in range(channels):
-        scale = float(full_scale[c]) / rail
-        total, squares, at_rail = 0.0, 0.0, 0
-        for b in range(bins):
-            start, end = b * samples // bins, (b + 1) * samples // bins
-            own, found = counts[c, start:end], row[c, at + start : at + end]
+    total, squares = np.zeros(channels), np.zeros(channels)
+    clipped[:] = 0
+    by_channel = np.empty((channels, samples // bins + 1), counts.dtype)
+    for b in range(bins):
+        start, end = b * samples // bins, (b + 1) * samples // bins
+        _turn(counts, start, end, by_channel)  # a bin at a time stays in the cache
+        for c in range(channels):
+            scale = float(full_scale[c]) / rail
+            own, found = by_channel[c, : end - start], row[c, at + start : at + end]
             part = _bin(own, scale, found)
             if part[0] <= -rail or part[1] >= rail:  # nearly no bin clips
                 part = _clipped_bin(own, rail, found)
-            lowest, highest, part_total, part_squares, part_at_rail = part
-            total, squares, at_rail = (
-                total + part_total,
-                squares + part_squares,
-                at_rail + part_at_rail,
-            )
+            lowest, highest = part[:2]
+            total[c] += part[2]
+            squares[c] += part[3]
+            clipped[c] += part[4]
             seen = highest >= lowest
             last = own[-1]
             shown[c, 1 + 3 * b] = lowest * scale if seen else np.nan
             shown[c, 2 + 3 * b] = highest * scale if seen else np.nan
             shown[c, 3 + 3 * b] = last * scale if -rail < last < rail else np.nan
-        used = samples - at_rail
-        average = total / used if used else np.nan
+    for c in range(channels):
+        scale = float(full_scale[c]) / rail
+        used = samples - clipped[c]
+        average = total[c] / used if used else np.nan
         shown[c, 0] = average * scale
-        deviation[c] = np.sqrt(max(squares / used - average * average, 0.0)) * scale if used else 0
-        clipped[c] = at_rail
+        spread = max(squares[c] / used - average * average, 0.0) if used else 0.0
+        deviation[c] = np.sqrt(spread) * scale
 
 
 def digest_block(
@@ -139,6 +149,5 @@ def digest_block(
         np.empty(channels),
         np.empty(channels, np.int64),
     )
-    by_channel = np.ascontiguousarray(counts.T)
-    _digest(by_channel, full_scale, rail, *found.place, found.shown, found.deviation, found.clipped)
+    _digest(counts, full_scale, rail, *found.place, found.shown, found.deviation, found.clipped)
     return found

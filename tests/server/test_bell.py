@@ -58,8 +58,18 @@ def test_what_came_with_the_answer_of_a_bare_statement_is_not_lost(link):
 
 
 def test_a_broken_link_is_an_error(link):
+    bell = Bell()
     with psycopg.connect(link.info.dsn, password=link.info.password, autocommit=True) as other:
         later(lambda: other.execute("SELECT pg_terminate_backend(%s)", [link.info.backend_pid]))
-        assert Bell().wait(link, LONG) == []  # its farewell
+        assert bell.wait(link, LONG) == []  # its farewell
         with pytest.raises(psycopg.OperationalError):
-            Bell().wait(link, LONG)
+            bell.wait(link, LONG)
+
+
+def test_another_link_is_listened_to_when_the_first_broke(link):
+    bell = Bell()
+    with psycopg.connect(link.info.dsn, password=link.info.password, autocommit=True) as other:
+        other.execute("LISTEN bell_test")
+        assert bell.wait(link, 0.01) == bell.wait(other, 0.01) == []
+        link.execute("NOTIFY bell_test, 'again'")
+        assert [n.payload for n in bell.wait(other, LONG)] == ["again"]

@@ -13,7 +13,7 @@ from psycopg.errors import error_from_result
 from psycopg.pq import ExecStatus
 
 if TYPE_CHECKING:
-    from psycopg.pq.abc import PGresult
+    from psycopg.pq.abc import PGconn, PGresult
 
 FAILED = (ExecStatus.FATAL_ERROR, ExecStatus.PIPELINE_ABORTED)
 TEXT, BINARY = 0, 1
@@ -29,9 +29,14 @@ def run(statement: str, *values: Value) -> "PGresult":
     ready, formats = as_sent(values)
     pg = connection.connection.pgconn
     result = pg.exec_params(statement.encode(), ready, param_formats=formats)
-    while (notice := pg.notifies()) and pg.notify_handler:
-        pg.notify_handler(notice)  # the driver keeps it for who listens
+    pass_on(pg)
     return check(result)
+
+
+def pass_on(pg: "PGconn") -> None:
+    """Notices that came in go to whoever listens on this connection, by the driver's own way."""
+    while (notice := pg.notifies()) and pg.notify_handler:
+        pg.notify_handler(notice)
 
 
 def check(result: "PGresult") -> "PGresult":

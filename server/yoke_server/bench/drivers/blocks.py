@@ -12,6 +12,7 @@ from yoke_server.bench.drivers.base import DriverError, SampleBlock
 
 MAGIC = b"YBA1"
 HEADER = struct.Struct("<4sIIQQdHHI")
+COUNT, SCALE = np.dtype("<i4"), np.dtype("<f4")
 AGAIN = 1
 MOST_INPUTS = 64
 MOST_SAMPLES = 100_000
@@ -53,17 +54,19 @@ def read_block(fill: Fill) -> SampleBlock:
     )
     if magic != MAGIC or not 0 < inputs <= MOST_INPUTS or not 0 < samples <= MOST_SAMPLES:
         raise DriverError("The amplifier's data port sends something that is not its protocol.")
-    body = np.empty(inputs * (1 + samples), "<i4")
+    body = np.empty(inputs * (1 + samples), COUNT)
     view = body.data.cast("B")
     fill(view)
     if crc32(view, crc32(head[8:])) != checksum:
         raise DriverError(f"Block {sequence} arrived damaged: its checksum differs.")
     body.setflags(write=False)
-    full_scale = body[:inputs].view("<f4")
+    full_scale = body[:inputs].view(SCALE)
+    scales = full_scale.tolist()
     if not (
         0 < rate <= HIGHEST_RATE
         and max(sequence, time_ns) <= FARTHEST
-        and all(0 < scale < math.inf for scale in full_scale.tolist())
+        and all(map(math.isfinite, scales))
+        and min(scales) > 0
     ):
         raise DriverError(f"Block {sequence} says impossible things of itself.")
     return SampleBlock(
