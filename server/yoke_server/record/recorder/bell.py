@@ -18,6 +18,7 @@ class Bell:
         self._rung = open(os.eventfd(0, os.EFD_NONBLOCK), "r+b", buffering=0)  # noqa: SIM115
         self._link: Link | None = None
         self._found: list[psycopg.Notify] = []
+        self._keep = self._found.append
 
     def ring(self) -> None:
         os.eventfd_write(self._rung.fileno(), 1)
@@ -37,9 +38,11 @@ class Bell:
         return found
 
     def _listen_to(self, link: Link) -> None:
+        if self._link:
+            self._link.remove_notify_handler(self._keep)
         self._link = link
         self._found += link.notifies(timeout=0)  # what came before
-        link.add_notify_handler(self._found.append)
+        link.add_notify_handler(self._keep)
         self._places = select.poll()
         for place in (link.fileno(), self._rung.fileno()):
             self._places.register(place, select.POLLIN)

@@ -17,7 +17,7 @@ from yoke_server.record.recorder.actuator_port import ActuatorPort
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk
-from yoke_server.record.recorder.events import Address, Arrived, Event
+from yoke_server.record.recorder.events import Address, Arrived, ClockRead, Event
 from yoke_server.record.recorder.parts import Parts
 from yoke_server.record.recorder.port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder
@@ -39,7 +39,7 @@ class BenchThread(threading.Thread):
         super().__init__(name=f"bench-{bench_id}", daemon=True)
         self._clock = clock
         self._inbox: deque[Event] = deque()
-        self._rung: queue.SimpleQueue[None] = queue.SimpleQueue()  # what came is no block
+        self._rung: queue.SimpleQueue[None] = queue.SimpleQueue()  # something waits in the inbox
         self._turn = threading.Lock()
         self._left = False
         self._ending = threading.Event()
@@ -94,7 +94,8 @@ class BenchThread(threading.Thread):
     def _emit(self, event: Event) -> None:
         """From any thread, also from within the runner."""
         self._inbox.append(event)
-        self._rung.put(None)
+        if not isinstance(event, ClockRead):  # it can wait for the next block, or tick
+            self._rung.put(None)
 
     def _deliver(self, block: Arrived) -> None:
         """From a port's reading thread, which works the block through."""
