@@ -10,7 +10,7 @@ from yoke_server.record.recorder.board import Board
 from yoke_server.record.recorder.device import BenchDevice
 
 HOST = "this recorder"
-DRIFT_EVERY = 30  # readings of a device's clock, after which its drift is looked at
+DRIFT_EVERY = 20  # readings of a device's clock, after which its drift is looked at
 DRIFT_MOVED = 0.2  # ppm, by which it must differ from what was noted
 
 
