@@ -24,7 +24,7 @@ def low_pass() -> Array:
 def quantise(ratio: Array, full_scale: Array) -> NDArray[np.int32]:
     """24-bit counts for ratios; beyond the range they stay at the rail."""
     counts = np.rint(ratio / full_scale[:, None] * FULL_COUNTS)
-    return np.clip(counts, -FULL_COUNTS - 1, FULL_COUNTS).astype(np.int32)
+    return np.minimum(np.maximum(counts, -FULL_COUNTS - 1), FULL_COUNTS).astype(np.int32)
 
 
 KERNEL = low_pass()
@@ -32,8 +32,12 @@ KERNEL = low_pass()
 
 def _between(known: Array, where: Array) -> Array:
     """Straight lines between the evenly spaced columns of ``known``; 0 to 1 is first to last."""
-    columns = np.linspace(0, 1, known.shape[1])
-    return np.stack([np.interp(where, columns, row) for row in known])
+    last = known.shape[1] - 1
+    at = where * last
+    left = np.minimum(at.astype(np.intp), last - 1)
+    share = np.minimum(np.maximum(at - left, 0.0), 1.0)
+    low = known[:, left]
+    return np.asarray(low + share * (known[:, left + 1] - low))
 
 
 @dataclass(slots=True)
@@ -70,13 +74,17 @@ class Converter:
             self._past = np.repeat(instants[:, :1], TAPS - 1, axis=1)
             self._fresh = False
         where = (np.arange(1, fine + 1) / OVERSAMPLING - before) / per_tick
-        known = np.column_stack([self._last, instants])
+        known = np.concatenate([self._last[:, None], instants], axis=1)
         sigma = self.noise_density * np.sqrt(rate * OVERSAMPLING / 2)
         signal = _between(known, where) + self.random.normal(0, sigma, (self.inputs, fine))
-        run = np.hstack([self._past, signal])
+        run = np.concatenate([self._past, signal], axis=1)
         self._past = run[:, -(TAPS - 1) :]
         self._last = instants[:, -1].copy()
-        if not samples:  # of ten a second, by a clock that is slow, some tick has none
-            return np.empty((self.inputs, 0))
-        windows = np.lib.stride_tricks.sliding_window_view(run, TAPS, axis=1)
-        return np.asarray(windows[:, OVERSAMPLING - 1 :: OVERSAMPLING] @ KERNEL)
+        return np.asarray(_windows(run, samples) @ KERNEL)
+
+
+def _windows(run: Array, samples: int) -> Array:
+    """What the filter sees of ``run`` for each sample, as a view: (inputs, samples, taps)."""
+    across, along = run.strides
+    begin, strides = (OVERSAMPLING - 1) * along, (across, OVERSAMPLING * along, along)
+    return np.ndarray((len(run), samples, TAPS), run.dtype, run.data, begin, strides)

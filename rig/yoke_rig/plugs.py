@@ -33,7 +33,7 @@ from yoke_rig.wired import (
 Array = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Plug:
     """A sensor plugged into one input.
 
