@@ -9,6 +9,14 @@ from django.test import Client, TransactionTestCase
 from tests import copied
 
 
+# What waits for nothing keeps a core busy: last, two at a time, not beside devices and browsers.
+COMPUTING = ("tests/core/", "tests/simulation/", "tests/server/test_fuzz.py")
+
+
+def pytest_collection_modifyitems(items):
+    items.sort(key=lambda item: item.nodeid.startswith(COMPUTING))
+
+
 @pytest.fixture(scope="session", autouse=True)
 def quick_emptying():
     """After a test with real transactions the tables are emptied, not truncated."""

@@ -1,4 +1,4 @@
-"""Two thousand courses of events, a quarter of them in each test so that workers share them."""
+"""Two thousand courses of events, an eighth of them in each test so that workers share them."""
 
 import logging
 
@@ -7,7 +7,7 @@ import pytest
 from tests.simulation.schedules import draw, failure, failures
 
 SCHEDULES = 2000
-PARTS = 4
+PARTS = 8
 
 
 @pytest.fixture(autouse=True)
