@@ -8,7 +8,6 @@ from django.test import Client, TransactionTestCase
 
 from tests import copied
 
-
 # What waits for nothing keeps a core busy: last, two at a time, not beside devices and browsers.
 COMPUTING = ("tests/core/", "tests/simulation/", "tests/server/test_fuzz.py")
 
