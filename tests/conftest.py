@@ -8,12 +8,22 @@ from django.test import Client, TransactionTestCase
 
 from tests import copied
 
-# What waits for nothing keeps a core busy: last, two at a time, not beside devices and browsers.
+BROWSERS, DEMOS = "tests/browser/", "tests/launch/"
 COMPUTING = ("tests/core/", "tests/simulation/", "tests/server/test_fuzz.py")
 
 
 def pytest_collection_modifyitems(items):
-    items.sort(key=lambda item: item.nodeid.startswith(COMPUTING))
+    """So that two workers keep both cores busy and not more: beside the browsers what waits for
+    devices, last what waits for nothing, two at a time."""
+    waits = [BROWSERS, "database", "", DEMOS, COMPUTING]
+    items.sort(key=lambda item: waits.index(_kind(item)))
+
+
+def _kind(item):
+    for folder in (BROWSERS, DEMOS, COMPUTING):
+        if item.nodeid.startswith(folder):
+            return folder
+    return "database" if "database" in item.fixturenames else ""
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -38,10 +38,10 @@ class Bell:
         return found
 
     def _listen_to(self, link: Link) -> None:
+        self._found += link.notifies(timeout=0)  # what came before
         if self._link:
             self._link.remove_notify_handler(self._keep)
         self._link = link
-        self._found += link.notifies(timeout=0)  # what came before
         link.add_notify_handler(self._keep)
         self._places = select.poll()
         for place in (link.fileno(), self._rung.fileno()):

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 
-import numpy as np
 from yoke_core.block import BlockDigest, Place, digest_block
 from yoke_core.clock import ClockModel
 
@@ -37,7 +36,7 @@ class Keeper:
         self.samples = resumed.samples if resumed else 0
         self.chain = resumed.chain if resumed else b""
         self._run_id = run_id
-        self._columns = np.array(columns, dtype=np.intp)
+        self._columns = columns
         self._timeline = Timeline(clock, resumed.span if resumed else None)
         self._envelope = resumed.envelope if resumed else EnvelopeWriter(stream_id, len(columns))
         self._put = put
@@ -55,12 +54,10 @@ class Keeper:
 
     def place_of(self, block: SampleBlock) -> Place | None:
         """Where the signals of the block that is next in order may be put at once."""
-        whole = len(self._columns) == block.counts.shape[1]
-        row = self._row or FillingRow(len(self._columns), block)
-        if not whole or not row.has_room(block.samples):
+        if self._columns != list(range(block.counts.shape[1])):
             return None
-        self._row = row
-        return row.place
+        row = self._row = self._row or FillingRow(len(self._columns), block)
+        return row.place if row.has_room(block.samples) else None
 
     def take(self, item: Ordered, digest: BlockDigest | None = None) -> None:
         """The next in order; ``digest`` saves computing it again where the caller has it."""
@@ -82,10 +79,7 @@ class Keeper:
         row = self._row = self._row or FillingRow(len(self._columns), block)
         if not row.filled:
             self._first_ns, self._since = block.time_ns, self._monotonic()
-        signals = digest.ratios
-        if len(self._columns) < len(signals):
-            signals = signals[self._columns]
-        row.take(signals, digest.place)
+        row.take(digest, self._columns)
         self._last_sequence = block.sequence
         self.samples += block.samples
         if not row.has_room(block.samples):
@@ -99,10 +93,9 @@ class Keeper:
 
     def flush(self) -> None:
         """Give out what waits as one row."""
-        row, self._row = self._row, None
-        if row is None or not row.filled:
+        if self._row is None or not self._row.filled:
             return
-        signals = row.end()
+        signals, self._row = self._row.end(), None
         rows = self._envelope.push(signals)
         data = signals.data.cast("B")
         first = self.samples - signals.shape[1]

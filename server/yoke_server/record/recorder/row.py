@@ -4,7 +4,7 @@ from math import ceil, floor
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.block import Place
+from yoke_core.block import BlockDigest, Place
 
 from yoke_server.bench.drivers.base import SampleBlock
 
@@ -32,11 +32,12 @@ class FillingRow:
         """Where the next block's signals belong."""
         return self._signals, self.filled
 
-    def take(self, signals: Signals, place: Place) -> None:
+    def take(self, digest: BlockDigest, columns: list[int]) -> None:
         """The next block's signals; they are not copied where they were put in their place."""
-        start, self.filled = self.filled, self.filled + signals.shape[1]
-        if place[0] is not self._signals or place[1] != start:
-            self._signals[:, start : self.filled] = signals
+        start, self.filled = self.filled, self.filled + digest.samples
+        row, at = digest.place
+        if row is not self._signals or at != start:
+            self._signals[:, start : self.filled] = digest.ratios[columns]
 
     def end(self) -> Signals:
         """All that it holds, as one piece."""
