@@ -15,8 +15,8 @@ COMPUTING = ("tests/core/", "tests/simulation/", "tests/server/test_fuzz.py")
 def pytest_collection_modifyitems(items):
     """So that two workers keep both cores busy and not more: beside the browsers what waits for
     devices, last what waits for nothing, two at a time."""
-    waits = [BROWSERS, "database", "", DEMOS, COMPUTING]
-    items.sort(key=lambda item: waits.index(_kind(item)))
+    order = [BROWSERS, "database", "", DEMOS, COMPUTING]
+    items.sort(key=lambda item: order.index(_kind(item)))
 
 
 def _kind(item):
