@@ -18,11 +18,10 @@ CHANNELS, SAMPLES, BINS = 2, 20, 5
 
 def compile_all() -> None:
     """Call each kernel with the kinds of arrays that the processes give it."""
-    read_only = np.zeros((SAMPLES, CHANNELS), np.int32)
-    read_only.flags.writeable = False  # as blocks are, that come out of bytes
-    scale = np.ones(CHANNELS, np.float32)
-    scale.flags.writeable = False
-    found = digest_block(read_only, scale, 2**23 - 1, BINS)
+    for writeable in (True, False):  # blocks that come out of bytes are not
+        counts, scale = np.zeros((SAMPLES, CHANNELS), np.int32), np.ones(CHANNELS, np.float32)
+        counts.flags.writeable = scale.flags.writeable = writeable
+        found = digest_block(counts, scale, 2**23 - 1, BINS)
     for samples in (found.ratios, found.ratios[:, ::2], found.ratios[:, 1:]):
         for first in (0.0, np.nan):  # NaN goes another way
             samples[0, 0] = first

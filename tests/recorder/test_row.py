@@ -1,7 +1,7 @@
 """Samples on their way from blocks to rows: put in their place at once where that is known."""
 
 import numpy as np
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from yoke_core.block import digest_block
 from yoke_core.clock import ClockModel
@@ -49,6 +49,7 @@ def as_measured(sizes, order, columns):
     return (counts[:, columns].T * SCALE / blocks[0].rail).astype(np.float32)
 
 
+@settings(deadline=None)
 @given(
     st.lists(st.sampled_from([1, 40, 100, 100, 100, 130]), min_size=1, max_size=25).flatmap(
         lambda sizes: st.tuples(
