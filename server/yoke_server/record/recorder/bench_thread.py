@@ -81,15 +81,18 @@ class BenchThread(threading.Thread):
                 log.error("The database did not take everything; the device still keeps a minute.")
 
     def _serve(self) -> None:
-        due = 0.0
         while not self._ending.is_set() and not self._recorder.taken:
-            with suppress(queue.Empty):
-                self._rung.get(timeout=max(0.0, due - self._clock.monotonic()))
+            self._wait()
             with self._turn:
                 self._take_events()
-                if self._clock.monotonic() >= due:
-                    self._recorder.tick()
-                    due = self._clock.monotonic() + TICK
+                self._recorder.tick()
+
+    def _wait(self) -> None:
+        """Until it is rung, however often, or the next tick is due."""
+        with suppress(queue.Empty):
+            self._rung.get(timeout=TICK)
+            while True:
+                self._rung.get_nowait()
 
     def _emit(self, event: Event) -> None:
         """From any thread, also from within the runner."""
