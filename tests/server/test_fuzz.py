@@ -54,7 +54,7 @@ def things(setup, engineer):
 
 @pytest.fixture
 def address(database, setup):
-    with processes.web(database, YOKE_ORDER_SECONDS="0.1") as found:
+    with processes.web(database, YOKE_ORDER_SECONDS="0.01") as found:
         yield found
 
 
