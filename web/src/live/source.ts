@@ -76,7 +76,7 @@ export class LiveSource {
   private retryTimer = 0
   private runStart: number | null = null
   /** Seconds of the running run that passed before this screen looked; taken once. */
-  private missed = 0
+  missed = 0
   private lastEnd = new Map<number, number>()
 
   constructor(

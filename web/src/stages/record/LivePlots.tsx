@@ -1,16 +1,15 @@
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useCallback, useMemo, useRef, useState } from 'react'
 import type uPlot from 'uplot'
 
 import type { Channel } from '../../api/client'
-import { fetchView } from '../../api/view'
-import { useBenchState, useLive } from '../../live/LiveProvider'
+import { useLive } from '../../live/LiveProvider'
 import type { LiveSource } from '../../live/source'
 import type { Trace } from '../../live/trace'
 import { Plot, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
 import { fromSi, spanFromSi } from '../../ui/units'
-import { attempt } from '../../ui/notices'
 import { token } from '../../ui/theme'
+import { useBeginning } from './beginning'
 
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
@@ -75,25 +74,6 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
       )}
     </section>
   )
-}
-
-/** A screen that comes in the middle of a run fetches what it has not seen. */
-function useBeginning(channels: Channel[]): void {
-  const live = useLive()
-  const run = useBenchState()?.run
-  useEffect(() => {
-    const missed = run ? live.takeMissed() : 0
-    if (!run || !missed) return
-    for (const { key } of channels) void fillIn(live, key, run, missed)
-  }, [live, run, channels])
-}
-
-async function fillIn(live: LiveSource, key: string, run: number, until: number): Promise<void> {
-  const stretches = await attempt(fetchView(run, key, [0, until], 1000))
-  for (const { start, step, low, high } of [...(stretches ?? [])].reverse()) {
-    const times = Array.from(low, (_, i) => start + (i + 0.5) * step)
-    live.prepend(key, times, [...low], [...high])
-  }
 }
 
 interface StripProps {
