@@ -260,7 +260,7 @@ CHECKS = [  # the longest first, so that both cores are done at about the same t
     ["ruff", "check", "."],
     ["ruff", "format", "--check", "."],
 ]
-PYTEST = ["pytest", "-n", "2", "--dist", "loadgroup", "--no-loadscope-reorder"]
+PYTEST = ["pytest", "-n", "2", "--dist", "loadgroup"]
 
 
 def passes(step: list[str], env: dict[str, str]) -> bool:

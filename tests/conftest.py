@@ -8,23 +8,6 @@ from django.test import Client, TransactionTestCase
 
 from tests import copied
 
-BROWSERS, DEMOS = "tests/browser/", "tests/launch/"
-COMPUTING = ("tests/core/", "tests/simulation/", "tests/server/test_fuzz.py")
-
-
-def pytest_collection_modifyitems(items):
-    """So that two workers keep both cores busy and not more: beside the browsers what waits for
-    devices, last what waits for nothing, two at a time."""
-    order = [BROWSERS, "database", "", DEMOS, COMPUTING]
-    items.sort(key=lambda item: order.index(_kind(item)))
-
-
-def _kind(item):
-    for folder in (BROWSERS, DEMOS, COMPUTING):
-        if item.nodeid.startswith(folder):
-            return folder
-    return "database" if "database" in item.fixturenames else ""
-
 
 @pytest.fixture(scope="session", autouse=True)
 def quick_emptying():
