@@ -77,3 +77,15 @@ it('what is never stored is given up, and what there is shows', async () => {
   expect(fetched).toHaveBeenCalledTimes(6)
   expect(live.wholeRun.get('force')!.times).toHaveLength(3)
 })
+
+it('a beginning that comes when the next run is recorded is not put before that one', async () => {
+  const fetched = vi.mocked(view.fetchView)
+  fetched.mockReset().mockResolvedValueOnce([]).mockResolvedValue(stored(0.4))
+  await render(<Screen />)
+  receive(stateText({ 1: ['force'] }, { phase: 'recording', run: 5 }))
+  receive(frameBytes({ endS: 100, runS: 0.5 }))
+  receive(stateText({ 1: ['force'] }, { phase: 'recording', run: 6 }))
+  receive(frameBytes({ endS: 200, runS: 0.1 }))
+  await act(() => vi.advanceTimersByTimeAsync(3000))
+  expect(live.wholeRun.get('force')!.times).toHaveLength(1)
+})

@@ -24,12 +24,7 @@ export function useBeginning(channels: Channel[]): void {
 }
 
 /** Fetch the samples until a time of the run, once they are stored; also what there is at last. */
-export async function fillIn(
-  live: LiveSource,
-  key: string,
-  run: number,
-  until: number,
-): Promise<void> {
+async function fillIn(live: LiveSource, key: string, run: number, until: number): Promise<void> {
   const pixels = Math.min(MOST, Math.ceil(until * BINS))
   let found: Stretch[] = []
   for (let tries = 0; tries < TRIES && !reaches(found, until); tries++) {
@@ -38,6 +33,7 @@ export async function fillIn(
     if (!stored) return // said why
     found = stored
   }
+  if ((live.state?.run ?? run) !== run) return // the traces are another run's by now
   const times = found.flatMap(({ start, step, low }) =>
     Array.from(low, (_, i) => start + (i + 0.5) * step),
   )
