@@ -83,9 +83,10 @@ it('a beginning that comes when the next run is recorded is not put before that 
   fetched.mockReset().mockResolvedValueOnce([]).mockResolvedValue(stored(0.4))
   await render(<Screen />)
   receive(stateText({ 1: ['force'] }, { phase: 'recording', run: 5 }))
-  receive(frameBytes({ endS: 100, runS: 0.5 }))
+  receive(frameBytes({ endS: 100, runS: 0.3 }))
   receive(stateText({ 1: ['force'] }, { phase: 'recording', run: 6 }))
   receive(frameBytes({ endS: 200, runS: 0.1 }))
+  expect(fetched.mock.calls[0]![3]).toBeGreaterThanOrEqual(16) // fewer pixels are refused
   await act(() => vi.advanceTimersByTimeAsync(3000))
   expect(live.wholeRun.get('force')!.times).toHaveLength(1)
 })
