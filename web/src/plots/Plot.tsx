@@ -95,13 +95,19 @@ const tickText = (splits: number[]) => {
   return splits.map((v) => figure(v, decimals))
 }
 
+/** Room between the ticks of an upright scale, px: a low plot has closer ones, or it had one. */
+const betweenTicks = (height: number) => Math.min(26, Math.max(14, height / 3))
+
+/** What an x axis with its figures takes more than one without, px. */
+export const X_FIGURES = 36
+
 function axis(side: 'x' | 'y', hidden = false): uPlot.Axis {
   return {
     stroke: token('--ink'),
     font: '11px Figures',
     size: side === 'x' ? (hidden ? 8 : 30) : 58,
     gap: 3,
-    space: side === 'x' ? 70 : 26,
+    space: side === 'x' ? 70 : (_, __, ___, ____, height) => betweenTicks(height),
     grid: { stroke: token('--grid'), width: 1 },
     ticks: { stroke: token('--ink'), width: 1, size: 6 },
     border: { show: true, stroke: token('--ink'), width: 1 },

@@ -5,7 +5,7 @@ import type { Channel } from '../../api/client'
 import { useLive } from '../../live/LiveProvider'
 import type { LiveSource } from '../../live/source'
 import type { Trace } from '../../live/trace'
-import { Plot, type Hatch } from '../../plots/Plot'
+import { Plot, X_FIGURES, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
 import { fromSi, spanFromSi } from '../../ui/units'
 import { token } from '../../ui/theme'
@@ -14,7 +14,7 @@ import { useBeginning } from './beginning'
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const ROLLING_S = 30
-const LEAST_STRIP = 84 // px; more strips than fit scroll
+const LEAST_STRIP = 76 // px; more strips than fit scroll
 
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
@@ -48,21 +48,25 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
         aria-label="Channels over time"
         className="flex min-h-0 flex-[3] flex-col overflow-y-auto"
       >
-        {strips.map((c, i) => (
-          <div
-            key={`${c.key}-${span}-${c.unit}`}
-            className="flex flex-1"
-            style={{ minHeight: LEAST_STRIP, contentVisibility: 'auto' }}
-          >
-            <Strip
-              channel={c}
-              colour={COLOURS[i % COLOURS.length]!}
-              span={span}
-              last={i === strips.length - 1}
-              nameRoom={Math.max(...strips.map((s) => s.name.length))}
-            />
-          </div>
-        ))}
+        {strips.map((c, i) => {
+          const last = i === strips.length - 1
+          const axis = last ? X_FIGURES : 0
+          return (
+            <div
+              key={`${c.key}-${span}-${c.unit}`}
+              className="flex grow"
+              style={{ flexBasis: axis, minHeight: LEAST_STRIP + axis, contentVisibility: 'auto' }}
+            >
+              <Strip
+                channel={c}
+                colour={COLOURS[i % COLOURS.length]!}
+                span={span}
+                last={last}
+                nameRoom={Math.max(...strips.map((s) => s.name.length))}
+              />
+            </div>
+          )
+        })}
         {strips.length === 0 && (
           <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
         )}
