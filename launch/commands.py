@@ -6,10 +6,11 @@ import os
 import signal
 import socket
 import subprocess
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from types import FrameType
+from typing import Any
 
 from launch import install, supervise
 from launch.environment import application
@@ -234,38 +235,46 @@ def test(rest: list[str]) -> int:
     install.web_packages()
     with cluster() as database:
         env = for_tests(database, "yoke_tests")
-        with ThreadPoolExecutor(2) as both_cores:
-            made = [both_cores.submit(deed) for deed in (lambda: compile_core(env), install.web)]
-            checked = [] if rest else [(c, both_cores.submit(passes, c, env)) for c in CHECKS]
-        for deed in made:
-            deed.result()  # raises what went wrong
+        made = (lambda: compile_core(env), install.web)
         if rest:
+            together(made)
             return subprocess.run([str(VENV / "bin" / "pytest"), *rest], env=env).returncode
-        failed = [" ".join(one) for one, well in checked if not well.result()]
-        # Not beside the checks: what waits for a device or a browser wants its core.
-        print(f"== {' '.join(PYTEST)}", flush=True)
-        tested = subprocess.run([str(VENV / "bin" / PYTEST[0]), *PYTEST[1:]], env=env, cwd=ROOT)
-    if tested.returncode:
-        failed.append(" ".join(PYTEST))
+        *_, web_passes = together((*made, lambda: passes(WEB_TESTS, env)))
+        with ThreadPoolExecutor(1) as beside:
+            checked = [beside.submit(passes, check, env, AT_REST) for check in CHECKS]
+            print(f"\n== {' '.join(PYTEST)}", flush=True)
+            tested = subprocess.run([str(VENV / "bin" / PYTEST[0]), *PYTEST[1:]], env=env, cwd=ROOT)
+    well = [web_passes, tested.returncode == 0, *(check.result() for check in checked)]
+    steps = [WEB_TESTS, PYTEST, *CHECKS]
+    failed = [" ".join(step) for step, good in zip(steps, well, strict=True) if not good]
     print("\nFailed: " + "; ".join(failed) if failed else "\nEverything passes.")
     return 1 if failed else 0
 
 
-CHECKS = [  # the longest first, so that both cores are done at about the same time
+WEB_TESTS = ["npm", "run", "test"]
+PYTEST = ["pytest", "-n", "2", "--dist", "loadgroup"]
+# These wait for nothing, so they run beside pytest whenever a core has nothing else to do; tests
+# that wait for a device, a browser or their own patience lose no time to them.
+CHECKS = [
     ["mypy", "core/yoke_core", "rig/yoke_rig", "server/yoke_server", "launch"],
     ["npm", "run", "lint"],
-    ["npm", "run", "test"],
     ["npm", "run", "types"],
     ["lint-imports"],
     ["ruff", "check", "."],
     ["ruff", "format", "--check", "."],
 ]
-PYTEST = ["pytest", "-n", "2", "--dist", "loadgroup"]
+AT_REST = ("chrt", "--idle", "0")
 
 
-def passes(step: list[str], env: dict[str, str]) -> bool:
+def together(deeds: Iterable[Callable[[], Any]]) -> list[Any]:
+    """What each gives; raises what went wrong."""
+    with ThreadPoolExecutor() as threads:
+        return [begun.result() for begun in [threads.submit(deed) for deed in deeds]]
+
+
+def passes(step: list[str], env: dict[str, str], how: tuple[str, ...] = ()) -> bool:
     """Run one check quietly; what it says is shown if it fails."""
-    command = [str(VENV / "bin" / step[0]), *step[1:]]
+    command = [*how, str(VENV / "bin" / step[0]), *step[1:]]
     folder = WEB if step[0] == "npm" else ROOT
     done = subprocess.run(
         command, env=env, cwd=folder, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
