@@ -4,8 +4,10 @@ import threading
 import time
 
 import pytest
-from yoke_server.record.recorder.bench_thread import BenchThread
+from yoke_server.record.recorder.bench_thread import TICK, BenchThread
 from yoke_server.record.recorder.clock import SystemClock
+
+from tests.processes import wait_for
 
 EACH = 300
 
@@ -31,10 +33,16 @@ class Probe:
         self.ticks += 1
 
 
+def probed():
+    """A bench whose runner is a probe; its thread does not run."""
+    bench = BenchThread(1, SystemClock(), 1 << 20)
+    bench._recorder = Probe()
+    return bench, bench._recorder
+
+
 def served(deeds):
     """Run these beside a bench's own thread until all is handled."""
-    bench, probe = BenchThread(1, SystemClock(), 1 << 20), Probe()
-    bench._recorder = probe
+    bench, probe = probed()
     own = threading.Thread(target=bench._serve)
     own.start()
     others = [threading.Thread(target=deed, args=(bench,)) for deed in deeds]
@@ -75,10 +83,33 @@ def test_events_of_many_threads_are_handled_one_at_a_time_and_in_order():
     assert probe.ticks > 1
 
 
+def test_what_is_due_by_time_is_looked_at_with_blocks_and_without():
+    bench, probe = probed()
+    bench._deliver(("A1", 0))
+    bench._deliver(("A1", 1))
+    assert probe.ticks == 1  # not due again so soon
+    time.sleep(TICK)
+    bench._deliver(("A1", 2))
+    assert probe.ticks == 2
+    own = threading.Thread(target=bench._serve)
+    own.start()
+    wait_for(lambda: probe.ticks >= 4, "ticks while no block comes", 10)
+    bench.ask_to_end()
+    own.join()
+
+
+def test_an_order_is_followed_by_a_look_at_once():
+    bench, probe = probed()
+    bench._tick_due = time.monotonic() + 60
+    bench._emit(("desk", 0))
+    bench._take_turn(rung=bench._wait())
+    assert (probe.seen, probe.ticks) == ([("desk", 0)], 1)
+
+
 @pytest.mark.parametrize("why", ["left", "taken"])
 def test_nothing_is_handled_once_the_bench_was_left_or_taken(why):
-    bench, probe = served([])
+    bench, probe = probed()
     bench._left, probe.taken = why == "left", why == "taken"
     bench._emit(("desk", 0))
     bench._deliver(("A1", 0))
-    assert probe.seen == []
+    assert (probe.seen, probe.ticks) == ([], 0)

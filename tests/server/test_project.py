@@ -1,6 +1,7 @@
 """What holds for the whole project: light web start, current API types, reversible migrations."""
 
 import json
+import re
 import subprocess
 import sys
 from io import StringIO
@@ -35,6 +36,13 @@ def test_the_web_types_are_those_of_the_api(tmp_path):
     tool = ROOT / "web/node_modules/.bin/openapi-typescript"
     subprocess.run([tool, spec, "-o", types], check=True, capture_output=True)
     assert types.read_text() == (ROOT / "web/src/api/schema.d.ts").read_text()
+
+
+def test_each_test_that_the_page_on_safety_names_is_there():
+    named = set(re.findall(r"`(test_\w+)`", (ROOT / "docs/safety.md").read_text()))
+    code = "".join(f.read_text() for f in (ROOT / "tests").glob("*/test_*.py"))
+    assert len(named) > 15
+    assert named <= set(re.findall(r"^def (test_\w+)", code, re.MULTILINE))
 
 
 @pytest.mark.django_db

@@ -16,7 +16,7 @@ from yoke_server.record.recorder.events import Event, FrameDone, FrameLinked, Fr
 log = logging.getLogger(__name__)
 
 LOOK_EVERY = 0.2  # s while it moves, well within any heartbeat
-LOOK_AT_REST = 0.5  # s
+LOOK_AT_REST = 1.0  # s; screens hear of it so often
 RETRY = 1.0  # s between tries to connect
 RUNNER_SILENT = 0.8  # s without a sign of life from the runner
 Deed = Callable[[MovingDriver], None]

@@ -8,6 +8,7 @@ import logging
 import queue
 import socket
 import threading
+import time
 from collections import deque
 from contextlib import suppress
 from functools import partial
@@ -17,7 +18,7 @@ from yoke_server.record.recorder.actuator_port import ActuatorPort
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.desk import Desk
-from yoke_server.record.recorder.events import Address, Arrived, ClockRead, Event
+from yoke_server.record.recorder.events import Address, Arrived, ClockRead, Event, FrameSeen
 from yoke_server.record.recorder.parts import Parts
 from yoke_server.record.recorder.port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder
@@ -27,8 +28,10 @@ from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
 
-TICK = 0.2  # s; so often what is due by time is looked at
+TICK = 0.2  # s; so often what is due by time is looked at, by a port that has the turn anyway
+PATIENCE = 0.3  # s without one that has, until the bench's own thread does
 SPACE_EVERY = 5.0  # s
+UNHURRIED = (ClockRead, FrameSeen)  # these wait for the next block, or tick
 WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives a minute
 
 
@@ -42,6 +45,7 @@ class BenchThread(threading.Thread):
         self._rung: queue.SimpleQueue[None] = queue.SimpleQueue()  # something waits in the inbox
         self._turn = threading.Lock()
         self._left = False
+        self._tick_due = 0.0
         self._ending = threading.Event()
         database = BenchDatabase(bench_id)
         self._writer = Writer(database, clock, self._emit, queue_bytes)
@@ -82,33 +86,42 @@ class BenchThread(threading.Thread):
 
     def _serve(self) -> None:
         while not self._ending.is_set() and not self._recorder.taken:
-            self._wait()
-            with self._turn:
-                self._take_events()
-                self._recorder.tick()
+            self._take_turn(rung=self._wait())
 
-    def _wait(self) -> None:
-        """Until it is rung, however often, or the next tick is due."""
+    def _wait(self) -> bool:
+        """Until it is rung, however often, which is told; or until patience is over."""
+        rung = False
         with suppress(queue.Empty):
-            self._rung.get(timeout=TICK)
+            self._rung.get(timeout=PATIENCE)
+            rung = True
             while True:
                 self._rung.get_nowait()
+        return rung
 
     def _emit(self, event: Event) -> None:
         """From any thread, also from within the runner."""
         self._inbox.append(event)
-        if not isinstance(event, ClockRead):  # it can wait for the next block, or tick
+        if not isinstance(event, UNHURRIED):
             self._rung.put(None)
 
     def _deliver(self, block: Arrived) -> None:
         """From a port's reading thread, which works the block through."""
         self._inbox.append(block)
-        with self._turn:
-            self._take_events()
+        self._take_turn()
 
-    def _take_events(self) -> None:
-        while self._inbox and not (self._left or self._recorder.taken):
-            self._recorder.handle(self._inbox.popleft())
+    def _take_turn(self, *, rung: bool = False) -> None:
+        """Take all events; and look at what is due by time if that was not done just before."""
+        with self._turn:
+            while self._inbox and self._serves:
+                self._recorder.handle(self._inbox.popleft())
+            now = time.monotonic()
+            if self._serves and (rung or now >= self._tick_due):
+                self._tick_due = now + TICK
+                self._recorder.tick()
+
+    @property
+    def _serves(self) -> bool:
+        return not (self._left or self._recorder.taken)
 
     def _make_port(self, label: str, address: Address) -> DevicePort | None:
         if address.driver not in registry.ACQUIRING:
