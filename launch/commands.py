@@ -240,13 +240,8 @@ def test(rest: list[str]) -> int:
             together(made)
             return subprocess.run([str(VENV / "bin" / "pytest"), *rest], env=env).returncode
         *_, web_passes = together((*made, lambda: passes(WEB_TESTS, env)))
-        with ThreadPoolExecutor(1) as beside:
-            checked = [beside.submit(passes, check, env, AT_REST) for check in CHECKS]
-            print(f"\n== {' '.join(PYTEST)}", flush=True)
-            tested = subprocess.run([str(VENV / "bin" / PYTEST[0]), *PYTEST[1:]], env=env, cwd=ROOT)
-    well = [web_passes, tested.returncode == 0, *(check.result() for check in checked)]
-    steps = [WEB_TESTS, PYTEST, *CHECKS]
-    failed = [" ".join(step) for step, good in zip(steps, well, strict=True) if not good]
+        done = [(WEB_TESTS, web_passes), *pytest_beside_checks(env)]
+    failed = [" ".join(step) for step, well in done if not well]
     print("\nFailed: " + "; ".join(failed) if failed else "\nEverything passes.")
     return 1 if failed else 0
 
@@ -264,6 +259,20 @@ CHECKS = [
     ["ruff", "format", "--check", "."],
 ]
 AT_REST = ("chrt", "--idle", "0")
+
+
+def pytest_beside_checks(env: dict[str, str]) -> list[tuple[list[str], bool]]:
+    """Each step, and whether it passes."""
+    with ThreadPoolExecutor(1) as beside:
+        checked = [beside.submit(passes, check, env, AT_REST) for check in CHECKS]
+        print(f"\n== {' '.join(PYTEST)}", flush=True)
+        try:
+            tested = subprocess.run([str(VENV / "bin" / PYTEST[0]), *PYTEST[1:]], env=env, cwd=ROOT)
+        except KeyboardInterrupt:
+            beside.shutdown(cancel_futures=True)  # what was not begun is not begun now
+            raise
+    well = [tested.returncode == 0, *(check.result() for check in checked)]
+    return list(zip([PYTEST, *CHECKS], well, strict=True))
 
 
 def together(deeds: Iterable[Callable[[], Any]]) -> list[Any]:

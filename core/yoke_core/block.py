@@ -51,8 +51,14 @@ class BlockDigest:
 
 
 @numba.njit(cache=True, nogil=True)
-def _clipped_bin(counts, rail, ratios):  # type: ignore[no-untyped-def]
-    """One bin in which samples stand at the rail: those are marked and left out."""
+def _clipped_bin(counts, ends, rail, ratios):  # type: ignore[no-untyped-def]
+    """One bin in which samples stand at the rail: those are marked and left out.
+
+    ``ends`` are its lowest and highest count: at an input with nothing in it all clip.
+    """
+    if ends[0] >= rail or ends[1] <= -rail:
+        ratios[:] = np.inf if ends[0] > 0 else -np.inf
+        return rail, -rail, 0.0, 0.0, len(counts)
     lowest, highest, total, squares, at_rail = rail, -rail, 0.0, 0.0, 0
     for i in range(len(counts)):
         count = counts[i]
@@ -103,7 +109,7 @@ def _digest(counts, full_scale, rail, row, at, shown, deviation, clipped):  # ty
             own, found = by_channel[c, : end - start], row[c, at + start : at + end]
             part = _bin(own, scale, found)
             if part[0] <= -rail or part[1] >= rail:  # nearly no bin clips
-                part = _clipped_bin(own, rail, found)
+                part = _clipped_bin(own, part[:2], rail, found)
             lowest, highest = part[:2]
             total[c] += part[2]
             squares[c] += part[3]

@@ -122,13 +122,18 @@ def test_blocks_called_quiet_never_hold_the_drop(sizes):
     assert found == whole
 
 
-@given(samples=st.integers(1, 40), bins=st.integers(1, 9), seed=st.integers(0, 50))
+RAIL = 2**23 - 1
+AT_RAIL = st.sampled_from([[RAIL], [-RAIL], [-RAIL - 1], [RAIL, -RAIL], [RAIL, RAIL, RAIL, 7]])
+
+
+@given(st.integers(1, 40), st.integers(1, 9), AT_RAIL, st.integers(0, 50))
 @settings(deadline=None)
-def test_a_digest_is_what_numpy_says_of_the_block(samples, bins, seed):
-    rail = 2**23 - 1
+def test_a_digest_is_what_numpy_says_of_the_block(samples, bins, at_rail, seed):
+    rail = RAIL
     random = np.random.default_rng(seed)
     counts = random.integers(-rail, rail, (samples, 3), dtype=np.int32)
     counts[0, 1] = rail
+    counts[:, 2] = np.resize(at_rail, samples)  # an input with nothing in it
     full_scale = np.array([2e-3, 8e-3, 40e-3], np.float32)
     found = digest_block(counts, full_scale, rail, bins)
     ratios = counts.T * (full_scale.astype(float) / rail)[:, None]
