@@ -39,6 +39,8 @@ export interface PlotProps {
   hideX?: boolean
   /** Room right of the plot for curve names, in letters; alike in stacked plots. */
   nameRoom?: number
+  /** What is drawn upwards is named right of the plot, not above it: more plots fit. */
+  nameBeside?: boolean
   /** What lies over the plot: handles and words, placed by the plot's own scales. */
   overlay?: (plot: uPlot) => ReactNode
 }
@@ -178,6 +180,24 @@ function curveNames(plot: uPlot, curves: readonly Curve[]): void {
   ctx.restore()
 }
 
+/** Name and unit of the only curve right of the plot. */
+function nameBeside(plot: uPlot, curve: Curve, unit: string): void {
+  const ratio = uPlot.pxRatio
+  const { ctx, bbox } = plot
+  const left = bbox.left + bbox.width + 8 * ratio
+  const centre = bbox.top + bbox.height / 2
+  ctx.save()
+  ctx.textAlign = 'left'
+  ctx.textBaseline = 'middle'
+  ctx.font = `640 ${12 * ratio}px Archivo`
+  ctx.fillStyle = colour(curve.colour)
+  ctx.fillText(curve.name, left, centre - 7 * ratio)
+  ctx.font = `400 ${12 * ratio}px Archivo`
+  ctx.fillStyle = token('--ink-soft')
+  ctx.fillText(unit, left, centre + 8 * ratio)
+  ctx.restore()
+}
+
 function options(props: PlotProps, width: number, height: number): uPlot.Options {
   const { curves } = props
   const room = 12 + 7.5 * (props.nameRoom ?? Math.max(0, ...curves.map((c) => c.name.length)))
@@ -217,7 +237,8 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
       draw: [
         minorTicks,
         (plot) => drawHatches(plot, props.hatches?.() ?? []),
-        (plot) => curveNames(plot, curves),
+        (plot) =>
+          props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, curves),
         ...(props.draw ? [props.draw] : []),
       ],
       setSelect: [
@@ -292,9 +313,12 @@ export function Plot(props: PlotProps) {
   }, [props.data, props.draw])
   return (
     <figure className="relative flex min-h-0 min-w-0 flex-1 flex-col" aria-label={props.label}>
-      <figcaption className="flex-none pt-1.5 pl-2 text-[12px] leading-4">
-        <b className="font-[620]">{props.yName}</b> <span className="text-soft">{props.yUnit}</span>
-      </figcaption>
+      {!props.nameBeside && (
+        <figcaption className="flex-none pt-1.5 pl-2 text-[12px] leading-4">
+          <b className="font-[620]">{props.yName}</b>{' '}
+          <span className="text-soft">{props.yUnit}</span>
+        </figcaption>
+      )}
       <div ref={box} className="relative min-h-0 flex-1">
         {drawn && props.overlay && (
           <div className="pointer-events-none absolute inset-0 z-10">

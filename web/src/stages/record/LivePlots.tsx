@@ -14,7 +14,7 @@ import { useBeginning } from './beginning'
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const ROLLING_S = 30
-const LEAST_STRIP = 76 // px; more strips than fit scroll
+const LEAST_STRIP = 60 // px; more strips than fit scroll
 
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
@@ -62,7 +62,7 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
                 colour={COLOURS[i % COLOURS.length]!}
                 span={span}
                 last={last}
-                nameRoom={Math.max(...strips.map((s) => s.name.length))}
+                nameRoom={Math.max(...strips.flatMap((s) => [s.name.length, s.unit.length]))}
               />
             </div>
           )
@@ -173,6 +173,7 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
       yUnit={unit}
       hideX={!last}
       nameRoom={nameRoom}
+      nameBeside
       label={`${channel.name} over time`}
     />
   )
