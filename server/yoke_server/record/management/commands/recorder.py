@@ -1,5 +1,6 @@
 """`manage.py recorder`: the process that talks to the devices of one bench, or of all."""
 
+import gc
 import signal
 from pathlib import Path
 from typing import Any
@@ -26,4 +27,5 @@ class Command(BaseCommand):
         recorder = Recorder(names, options["stand_ins"])
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, lambda *_: recorder.stop())
+        gc.freeze()  # what is imported stays: no use in looking it through while a run is recorded
         recorder.run()
