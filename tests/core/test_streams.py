@@ -129,15 +129,14 @@ AT_RAIL = st.sampled_from([[RAIL], [-RAIL], [-RAIL - 1], [RAIL, -RAIL], [RAIL, R
 @given(st.integers(1, 40), st.integers(1, 9), AT_RAIL, st.integers(0, 50))
 @settings(deadline=None)
 def test_a_digest_is_what_numpy_says_of_the_block(samples, bins, at_rail, seed):
-    rail = RAIL
     random = np.random.default_rng(seed)
-    counts = random.integers(-rail, rail, (samples, 3), dtype=np.int32)
-    counts[0, 1] = rail
+    counts = random.integers(-RAIL, RAIL, (samples, 3), dtype=np.int32)
+    counts[0, 1] = RAIL
     counts[:, 2] = np.resize(at_rail, samples)  # an input with nothing in it
     full_scale = np.array([2e-3, 8e-3, 40e-3], np.float32)
-    found = digest_block(counts, full_scale, rail, bins)
-    ratios = counts.T * (full_scale.astype(float) / rail)[:, None]
-    clipped = np.abs(counts.T) >= rail
+    found = digest_block(counts, full_scale, RAIL, bins)
+    ratios = counts.T * (full_scale.astype(float) / RAIL)[:, None]
+    clipped = np.abs(counts.T) >= RAIL
     marked = np.where(clipped, np.sign(ratios) * np.inf, ratios)
     np.testing.assert_allclose(found.ratios, marked, rtol=1e-6)
     assert found.clipped.tolist() == clipped.sum(axis=1).tolist()

@@ -106,6 +106,14 @@ def test_an_order_is_followed_by_a_look_at_once():
     assert (probe.seen, probe.ticks) == ([("desk", 0)], 1)
 
 
+def test_a_fault_of_ours_in_a_ports_turn_ends_the_bench_not_the_device():
+    bench, probe = probed()
+    probe.tick = lambda: 1 / 0
+    bench._deliver(("A1", 0))  # raises nothing: the device is well
+    with pytest.raises(ZeroDivisionError):
+        bench._serve()
+
+
 @pytest.mark.parametrize("why", ["left", "taken"])
 def test_nothing_is_handled_once_the_bench_was_left_or_taken(why):
     bench, probe = probed()

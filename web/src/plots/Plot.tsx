@@ -100,14 +100,19 @@ const tickText = (splits: number[]) => {
 /** Room between the ticks of an upright scale, px: a low plot has closer ones, or it had one. */
 const betweenTicks = (height: number) => Math.min(26, Math.max(14, height / 3))
 
-/** What an x axis with its figures takes more than one without, px. */
-export const X_FIGURES = 36
+/** Height of an x axis with its figures and without, and of what is below it, px. */
+const BELOW = { figures: [30, 16], none: [8, 2] } as const
+/** What the figures of an x axis take. */
+export const X_FIGURES = BELOW.figures[0] + BELOW.figures[1] - BELOW.none[0] - BELOW.none[1]
+
+const below = (hidden?: boolean) => (hidden ? BELOW.none : BELOW.figures)
+const letters = (weight: number) => `${weight} ${12 * uPlot.pxRatio}px Archivo`
 
 function axis(side: 'x' | 'y', hidden = false): uPlot.Axis {
   return {
     stroke: token('--ink'),
     font: '11px Figures',
-    size: side === 'x' ? (hidden ? 8 : 30) : 58,
+    size: side === 'x' ? below(hidden)[0] : 58,
     gap: 3,
     space: side === 'x' ? 70 : (_, __, ___, ____, height) => betweenTicks(height),
     grid: { stroke: token('--grid'), width: 1 },
@@ -151,7 +156,7 @@ function curveNames(plot: uPlot, curves: readonly Curve[]): void {
   const ratio = uPlot.pxRatio
   const { ctx, bbox } = plot
   ctx.save()
-  ctx.font = `640 ${12 * ratio}px Archivo`
+  ctx.font = letters(640)
   ctx.textAlign = 'left'
   ctx.textBaseline = 'middle'
   const ends = curves.flatMap((curve, i) => {
@@ -189,10 +194,10 @@ function nameBeside(plot: uPlot, curve: Curve, unit: string): void {
   ctx.save()
   ctx.textAlign = 'left'
   ctx.textBaseline = 'middle'
-  ctx.font = `640 ${12 * ratio}px Archivo`
+  ctx.font = letters(640)
   ctx.fillStyle = colour(curve.colour)
   ctx.fillText(curve.name, left, centre - 7 * ratio)
-  ctx.font = `400 ${12 * ratio}px Archivo`
+  ctx.font = letters(400)
   ctx.fillStyle = token('--ink-soft')
   ctx.fillText(unit, left, centre + 8 * ratio)
   ctx.restore()
@@ -204,7 +209,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
   return {
     width,
     height,
-    padding: [8, room, props.hideX ? 2 : 16, 0],
+    padding: [8, room, below(props.hideX)[1], 0],
     legend: { show: false },
     cursor: {
       show: !!props.onZoom,

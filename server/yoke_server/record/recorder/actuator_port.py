@@ -116,6 +116,8 @@ class ActuatorPort:
             deed, token, act = order
             self._emit(FrameDone(deed, token, self._do(act)))
         self._look()
+        if order and self._driver:
+            self._moving = True  # it may begin a moment later: the next look comes soon enough
 
     def _look(self) -> None:
         """Refresh the state, which is also the sign of life; or stop, if nobody watches."""

@@ -46,6 +46,7 @@ class BenchThread(threading.Thread):
         self._turn = threading.Lock()
         self._left = False
         self._tick_due = 0.0
+        self._fault: Exception | None = None  # of ours, in a port's turn
         self._ending = threading.Event()
         database = BenchDatabase(bench_id)
         self._writer = Writer(database, clock, self._emit, queue_bytes)
@@ -87,6 +88,8 @@ class BenchThread(threading.Thread):
     def _serve(self) -> None:
         while not self._ending.is_set() and not self._recorder.taken:
             self._take_turn(rung=self._wait())
+            if self._fault:
+                raise self._fault
 
     def _wait(self) -> bool:
         """Until it is rung, however often, which is told; or until patience is over."""
@@ -107,7 +110,11 @@ class BenchThread(threading.Thread):
     def _deliver(self, block: Arrived) -> None:
         """From a port's reading thread, which works the block through."""
         self._inbox.append(block)
-        self._take_turn()
+        try:
+            self._take_turn()
+        except Exception as fault:  # ours, not the device's: it ends the bench's own thread
+            self._fault = fault
+            self._rung.put(None)
 
     def _take_turn(self, *, rung: bool = False) -> None:
         """Take all events; and look at what is due by time if that was not done just before."""

@@ -23,7 +23,7 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
   const live = useLive()
   // A run that has just ended stays in view until its plots are told otherwise.
   const span = chosen ?? (recording || live.wholeRun.size ? 'whole' : 'rolling')
-  const strips = channels
+  const nameRoom = Math.max(0, ...channels.flatMap((c) => [c.name.length, c.unit.length]))
   const x = channels.find((c) => c.quantity === 'extension')
   const y = channels.find((c) => c.quantity === 'force')
   return (
@@ -48,8 +48,8 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
         aria-label="Channels over time"
         className="flex min-h-0 flex-[3] flex-col overflow-y-auto"
       >
-        {strips.map((c, i) => {
-          const last = i === strips.length - 1
+        {channels.map((c, i) => {
+          const last = i === channels.length - 1
           const axis = last ? X_FIGURES : 0
           return (
             <div
@@ -62,12 +62,12 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
                 colour={COLOURS[i % COLOURS.length]!}
                 span={span}
                 last={last}
-                nameRoom={Math.max(...strips.flatMap((s) => [s.name.length, s.unit.length]))}
+                nameRoom={nameRoom}
               />
             </div>
           )
         })}
-        {strips.length === 0 && (
+        {channels.length === 0 && (
           <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
         )}
       </div>
