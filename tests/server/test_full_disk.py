@@ -6,15 +6,14 @@ import tempfile
 from contextlib import contextmanager
 from pathlib import Path
 
-import psycopg
 import pytest
-from django.db import connection
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.database import BenchDatabase
 from yoke_server.record.recorder.writer import Writer, WriterThread
 
 from tests.processes import wait_for
 from tests.recorded import begin, block, keeper, stream_of
+from tests.server.lab import superuser
 
 BLOCKS = 4000  # of 1.2 kB each, five a row: more than the small disk holds
 
@@ -37,9 +36,7 @@ def small_disk(folder: Path):
 
 def execute(statement: str) -> None:
     """As superuser, in the test's database."""
-    with psycopg.connect(
-        os.environ["YOKE_SUPERUSER_URL"], dbname=connection.settings_dict["NAME"], autocommit=True
-    ) as link:
+    with superuser(autocommit=True) as link:
         link.execute(statement)
 
 

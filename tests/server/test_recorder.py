@@ -27,7 +27,14 @@ from yoke_server.wire.freezing import freeze
 
 from tests import processes
 from tests.processes import wait_for
-from tests.server.lab import SPEED, bench_state, linked, recorder, recorder_here
+from tests.server.lab import (
+    SPEED,
+    bench_state,
+    cut_connections,
+    linked,
+    recorder,
+    recorder_here,
+)
 
 JSON = "application/json"
 
@@ -196,12 +203,7 @@ def test_every_database_connection_cut_in_the_middle_loses_nothing(database, rig
         linked(setup)
         run = start(client, setup)
         recorded(run, 10)
-        with connection.cursor() as cursor:
-            cursor.execute(
-                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
-                "WHERE datname = current_database() AND pid <> pg_backend_pid()"
-            )
-            assert len(cursor.fetchall()) >= 3
+        assert cut_connections() >= 3
         run = ended(run)
         assert run.state == "kept"
         nothing_is_missing(run)
@@ -278,11 +280,7 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
         with processes.recorder(database, speed=speed):
             time.sleep(6)
             cable.plug_in()
-            with connection.cursor() as cursor:
-                cursor.execute(
-                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
-                    "WHERE datname = current_database() AND pid <> pg_backend_pid()"
-                )
+            cut_connections()
             wait_for(
                 lambda: length_of(stream_of(run, "A2")) >= 0.49 * length_of(stream_of(run)),
                 "what A2 kept", 40,

@@ -1,7 +1,6 @@
 """What the recorder shows: sent without waiting, whatever the database does."""
 
 import math
-import os
 
 import psycopg
 import pytest
@@ -10,6 +9,7 @@ from yoke_server.record.recorder.line import MOST_UNANSWERED
 from yoke_server.record.recorder.show import KEEP_FRAMES, Show
 
 from tests.processes import environment, wait_for
+from tests.server.lab import superuser
 
 
 @pytest.fixture
@@ -64,8 +64,7 @@ def test_frames_are_pruned_by_bench(bench, show):
 
 
 def test_a_database_that_stalls_is_not_waited_for(bench, show):
-    address = os.environ["YOKE_SUPERUSER_URL"]
-    with psycopg.connect(address, dbname=connection.settings_dict["NAME"]) as lock:
+    with superuser() as lock:
         lock.execute("LOCK TABLE bench_liveframe IN ACCESS EXCLUSIVE MODE")
         for _ in range(3 * MOST_UNANSWERED):  # a call that waited would wait for ever
             show.frame(b"stalled" * 100)

@@ -11,6 +11,7 @@ from yoke_server.record.recorder.writer import Close, Writer, WriterThread
 
 from tests.processes import wait_for
 from tests.recorded import begin, block, keeper, stream_of
+from tests.server.lab import cut_connections, superuser
 
 pytestmark = pytest.mark.django_db(transaction=True)
 
@@ -54,14 +55,17 @@ def test_a_connection_that_is_cut_costs_nothing(writer, setup):
     for sequence in range(60):
         one.take(block(sequence))
         if sequence % 20 == 10:
-            execute(
-                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity "
-                "WHERE datname = current_database() AND pid <> pg_backend_pid()"
-            )
+            wait_for(cut_connections, "a connection to cut")
     one.flush()
     wait_for(lambda: writer.idle, "the writer")
     rows = run.streams.get().blocks.order_by("first_sample").values_list("first_sample", "samples")
     assert [a for a, _ in rows] == [500 * i for i in range(12)]
+
+
+def test_a_connection_of_the_superuser_is_not_cut(db):
+    with superuser() as link:
+        cut_connections()
+        link.execute("SELECT 1")
 
 
 def test_what_is_refused_for_good_is_told_and_nothing_waits_behind_it(writer, setup, heard):
