@@ -38,7 +38,9 @@ from tests.server.lab import (
 
 JSON = "application/json"
 
-pytestmark = pytest.mark.django_db(transaction=True)
+# Together, and as a large group first: these wait for devices more than they compute, so they are
+# best beside what computes, the browser's tests and the checks (launch/commands.py).
+pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.xdist_group("recorder")]
 FLAT = {"kind": "flat", "width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
 
 

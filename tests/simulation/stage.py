@@ -220,10 +220,11 @@ class Stage:
             act()
 
     def _give_up_orders(self) -> None:
+        if self.database.away:
+            return
         for order in self.orders.values():
-            waiting = order.state in (OrderState.WAITING, OrderState.CLAIMED)
             late = self.clock.now - order.given_at > order.waited_for
-            if waiting and late and not self.database.away:
+            if late and order.state in (OrderState.WAITING, OrderState.CLAIMED):
                 order.state = OrderState.REFUSED
 
     def _turn_recorder(self) -> None:
