@@ -7,7 +7,7 @@ from tests.server.lab import SPEED, linked, recorder_here
 
 @pytest.fixture(autouse=True)
 def quick_passwords(settings):
-    """Real hashing costs a third of a second a person."""
+    """Real hashing costs a quarter of a second a person."""
     settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 
 

@@ -63,11 +63,12 @@ def peer():
         (lambda line: b"", lambda x: x.ask("*IDN?"), "does not answer in time"),
         (lambda line: None, lambda x: x.ask("*IDN?"), "connection to the device broke"),
         (lambda line: b"warm\n", lambda x: x.ask_number("TEMP?"), "“warm”.*not a number"),
-        (lambda line: b"a,b\n", lambda x: x.identify(), "does not identify itself"),
+        (lambda line: b"a,b\n", lambda x: x.identify("BA8"), "not identify itself"),
+        (lambda line: b"m,MM8 module,1,1\n", lambda x: x.identify("BA8"), "“MM8 module”, a device"),
         (lambda line: b'-222,"Data out of range"\n', lambda x: x.check(), "Data out of range"),
         (lambda line: b"x" * 9000, lambda x: x.ask("*IDN?"), "broke"),
     ],
-    ids=["silent", "hangs up", "words for a number", "another kind", "refuses", "endless line"],
+    ids=["silent", "hangs up", "words for a number", "no device", "other", "refuses", "endless"],
 )
 def test_a_device_at_fault_is_told_in_words(peer, answer, ask, words):
     with pytest.raises(DriverError, match=words):

@@ -4,9 +4,12 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from axes.models import AccessAttempt
+from django.contrib.auth.hashers import PBKDF2PasswordHasher
 from django.test import Client, RequestFactory
 from yoke_server.accounts.address import client_address
+from yoke_server.accounts.models import User
 from yoke_server.accounts.tasks import forget_what_has_expired
+from yoke_server.config.settings import PASSWORD_HASHERS
 
 JSON = "application/json"
 
@@ -38,6 +41,20 @@ def test_an_address_is_limited_whatever_the_name(try_in):
     assert answers == [401] * 9 + [429] * 3
     elsewhere = try_in("technician", "demo-technician", REMOTE_ADDR="10.1.1.1")
     assert elsewhere.status_code == 200
+
+
+def test_a_password_of_the_older_kind_lets_in_once_more_and_is_kept_as_the_new_kind(
+    try_in, settings
+):
+    settings.PASSWORD_HASHERS = PASSWORD_HASHERS
+    person = User.objects.get(username="engineer")
+    person.password = PBKDF2PasswordHasher().encode("demo-engineer", "salt" * 6, iterations=1000)
+    person.save()
+    for _ in range(2):
+        assert try_in("engineer", "guess").status_code == 401
+        assert try_in("engineer", "demo-engineer").status_code == 200
+        person.refresh_from_db()
+        assert person.password.startswith("scrypt$16384$")
 
 
 def test_a_right_password_begins_the_count_anew(try_in):

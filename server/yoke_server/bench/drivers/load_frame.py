@@ -24,7 +24,7 @@ class LoadFrame:
 
     def connect(self) -> Identity:
         self._link.connect()
-        return self._link.identify()
+        return self._link.identify(self.announced.model)
 
     def close(self) -> None:
         self._link.close()

@@ -88,13 +88,18 @@ class ScpiLink:
         if number != "0":
             raise Refusal(f"the device refuses a setting: {text.strip(chr(34))}.")
 
-    def identify(self) -> Identity:
-        """*IDN? and *TST? of IEEE 488.2."""
+    def identify(self, model: str) -> Identity:
+        """*IDN? and *TST? of IEEE 488.2; raises DriverError for a model that begins otherwise."""
         parts = self.ask("*IDN?").split(",")
         if len(parts) != 4:
             raise DriverError(
                 f"what answers at {self.host}:{self.port} does not identify itself as a device "
                 "of this kind. Check the address."
+            )
+        if not parts[1].startswith(model):
+            raise DriverError(
+                f"what answers at {self.host}:{self.port} is “{parts[1][:40]}”, a device of "
+                "another kind. Choose the driver of that kind, or check the address."
             )
         test = self.ask("*TST?")
         return Identity(parts[1], parts[2], parts[3], "passed" if test == "0" else f"fault {test}")

@@ -4,11 +4,13 @@ import select
 import socket
 import struct
 from collections.abc import Callable, Iterator
+from typing import ClassVar
 
 from yoke_core.clock import ClockReading
 
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,
+    Announcement,
     DriverError,
     Identity,
     SampleBlock,
@@ -23,6 +25,8 @@ RECEIVE_BUFFER = 1 << 20
 class StreamingDevice:
     """Text commands on ``port``; the device says on which port its samples come."""
 
+    announced: ClassVar[Announcement]
+
     def __init__(self, host: str, port: int) -> None:
         self._control = ScpiLink(host, port)
         self._host = host
@@ -30,7 +34,7 @@ class StreamingDevice:
 
     def connect(self) -> Identity:
         self._control.connect()
-        identity = self._control.identify()
+        identity = self._control.identify(self.announced.model)
         port = int(self._control.ask_number("DATA:PORT?"))
         try:
             self._data = socket.create_connection((self._host, port), 2.0)
