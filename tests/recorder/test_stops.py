@@ -4,7 +4,7 @@ import pytest
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion
-from yoke_server.wire.specs.stop import CyclesDone, Limit, MotionEnd, TimeUp
+from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, Limit, MotionEnd, TimeUp
 
 from tests.simulation.stage import Stage
 
@@ -76,6 +76,27 @@ def test_when_a_channel_leaves_its_limits_or_cannot_be_seen(limit, force, why):
     assert stage.frame.motion == "HOLD"
     stage.run(2)
     assert ended(stage) == why
+
+
+@pytest.mark.parametrize(
+    ("motion", "stop"), [(None, ForceDrop(share=0.4, arm_n=500.0)), (SINE, CyclesDone(cycles=4))]
+)
+def test_when_the_force_that_is_watched_has_no_reading_for_a_second(motion, stop):
+    stage = begun(motion, [stop], force=300.0)
+    stage.force = 1e6  # a wire came off: the input stands at its rail
+    stage.run(0.5)
+    stage.force = 350.0  # for a moment only
+    stage.run(2)
+    assert stage.frame.motion in ("RAMP", "SINE")
+    stage.force = 1e6
+    stage.run(2.5)
+    assert ended(stage) == "F clipped for 1 s, so that the force could not be watched"
+
+
+def test_what_only_measures_goes_on_without_a_reading_of_the_force():
+    stage = begun(NoMotion(), [ForceDrop(share=0.4, arm_n=500.0)], force=1e6)
+    stage.run(5)
+    assert stage.recorder.board.phase is Phase.RECORDING
 
 
 def test_when_the_actuator_has_done_its_part():

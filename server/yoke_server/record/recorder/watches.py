@@ -17,6 +17,7 @@ from yoke_server.common.units import from_si
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
 TAIL = 0.5  # s kept after the condition was met
+BLIND = 1.0  # s without a reading of the force, after which nothing that it watches moves
 
 
 class Watch(Protocol):
@@ -67,6 +68,23 @@ class Cycles:
     def met(self, digest: BlockDigest) -> bool:
         done = self.meter.push(self._chain.apply(digest.ratios[self._row].astype(float)))
         return self.most is not None and done >= self.most
+
+
+@dataclass(slots=True)
+class Unseen:
+    """The force that watches a motion stands at the rail, so that neither its drop nor its
+    cycles would be seen: a wire came off, or the range is too small."""
+
+    device: str
+    words: str
+    _row: int
+    _most: float  # samples
+    _clipped: int = 0  # since the last one with a value
+
+    def met(self, digest: BlockDigest) -> bool:
+        all_clipped = digest.clipped[self._row] == digest.samples
+        self._clipped = self._clipped + digest.samples if all_clipped else 0
+        return self._clipped >= self._most
 
 
 @dataclass(slots=True)
@@ -126,7 +144,16 @@ def watches_of(setup: FrozenSetup) -> Watches:
             found.seconds = min(stop.seconds, found.seconds or stop.seconds)
         elif stop.kind == "motion_end":
             found.motion_end = True
+    by_force = any(isinstance(w, ForceDrop | Cycles) for w in found.samples)
+    if by_force and setup.motion.moves and (force := setup.channel("force")):
+        found.samples.append(_unseen(setup, force))
     return found
+
+
+def _unseen(setup: FrozenSetup, force: FrozenChannel) -> Unseen:
+    label = force.device_label
+    words = f"{force.name} clipped for {BLIND:g} s, so that the force could not be watched"
+    return Unseen(label, words, force.input_number - 1, BLIND * setup.rates_hz[label])
 
 
 def _cycles(setup: FrozenSetup, force: FrozenChannel) -> Cycles:
