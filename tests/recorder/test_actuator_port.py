@@ -6,6 +6,10 @@ from yoke_server.bench.drivers.base import FrameState
 from yoke_server.bench.drivers.load_frame import HEARTBEAT
 from yoke_server.record.recorder.actuator_port import ActuatorPort
 from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.events import FrameDone, FrameLost, FrameSeen
+from yoke_server.record.recorder.faults import OUR_FAULT
+
+from tests.processes import wait_for
 
 BEGINS_AFTER = 0.15  # s; longer than the look that follows the order
 
@@ -52,3 +56,35 @@ def test_a_motion_that_begins_late_is_not_left_without_signs_of_life():
     port.finish()
     assert moving
     assert not frame.held
+
+
+class FaultyDriver(SlowToBegin):
+    """Fails in a way of its own until it is repaired: answers that it cannot read."""
+
+    repaired = False
+
+    def state(self):
+        return super().state() if self.repaired else FrameState(**{"no": "state"})
+
+    def go_home(self):
+        raise KeyError("speed")
+
+
+def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
+    frame, seen = FaultyDriver(), []
+    port = ActuatorPort("test", lambda: frame, SystemClock(), seen.append)
+    port.start()
+
+    def watched(kind):
+        port.alive()
+        return [e for e in seen if isinstance(e, kind)]
+
+    wait_for(lambda: watched(FrameLost), "the fault", 5)
+    port.home("home")
+    wait_for(lambda: watched(FrameDone), "an answer", 5)
+    port.stop("stop")
+    wait_for(lambda: len(watched(FrameDone)) == 2, "an answer", 5)
+    assert [(e.token, e.problem) for e in watched(FrameDone)] == [("home", OUR_FAULT), ("stop", "")]
+    frame.repaired = True
+    wait_for(lambda: watched(FrameSeen), "it to be seen again", 5)
+    port.finish()

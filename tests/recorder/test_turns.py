@@ -114,6 +114,17 @@ def test_a_fault_of_ours_in_a_ports_turn_ends_the_bench_not_the_device():
         bench._serve()
 
 
+def test_a_fault_of_ours_in_the_writer_ends_the_bench_which_is_begun_anew():
+    bench, _ = probed()
+    bench._writer.step = lambda: 1 / 0
+    left = []
+    bench._writing._database.leave = lambda: left.append("the bench")
+    bench._writing.start()
+    with pytest.raises(ZeroDivisionError):
+        bench._serve()
+    assert left == ["the bench"]
+
+
 @pytest.mark.parametrize("why", ["left", "taken"])
 def test_nothing_is_handled_once_the_bench_was_left_or_taken(why):
     bench, probe = probed()

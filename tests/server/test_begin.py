@@ -9,14 +9,10 @@ from yoke_server.bench.models import Order, OrderState
 from yoke_server.record.models import Run, Stream, StreamChannel
 from yoke_server.record.recorder import begin
 from yoke_server.record.recorder.begin import Plan, begin_run
-from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.database import BenchDatabase
-from yoke_server.record.recorder.desk import Desk, give_back_claimed
-from yoke_server.record.recorder.events import Began, NotBegun, OrderIn, SetupLoaded
+from yoke_server.record.recorder.events import Began, NotBegun
 from yoke_server.record.store import will_pass
 from yoke_server.wire.freezing import freeze
-
-from tests.processes import wait_for
 
 
 @pytest.fixture
@@ -93,46 +89,6 @@ def test_a_start_that_was_called_off_begins_nothing(plan):
 
 
 @pytest.mark.django_db(transaction=True)
-def test_orders_are_claimed_once_and_answered_while_claimed(setup, order):
-    waiting = Order.objects.create(
-        bench=setup.bench, kind="measure", expires_at=order.expires_at, arguments={"channels": []}
-    )
-    heard = []
-    desks = [Desk(setup.bench_id, SystemClock(), heard.append) for _ in range(2)]
-    for desk in desks:
-        desk.start()
-    try:
-        wait_for(lambda: [e for e in heard if isinstance(e, OrderIn)], "the order")
-        desks[0].answer(str(waiting.pk), OrderState.DONE, {"fine": True})
-        waiting_row = Order.objects.filter(pk=waiting.pk, state=OrderState.DONE)
-        wait_for(waiting_row.exists, "the answer")
-        desks[1].answer(str(waiting.pk), OrderState.REFUSED, {"title": "too late"})
-    finally:
-        for desk in desks:
-            desk.finish()
-    assert len([e for e in heard if isinstance(e, OrderIn)]) == 1
-    waiting.refresh_from_db()
-    assert (waiting.state, waiting.answer) == (OrderState.DONE, {"fine": True})
-    order.refresh_from_db()  # claimed by a recorder that is no more
-    assert (order.state, order.answer["title"]) == (
-        OrderState.REFUSED, "The recorder was started anew."
-    )  # fmt: skip
-
-
-def test_only_claimed_orders_of_the_bench_are_given_back(setup, order):
-    done = Order.objects.create(
-        bench=setup.bench, kind="stop", expires_at=order.expires_at, state=OrderState.DONE
-    )
-    give_back_claimed(setup.bench_id + 1)
-    order.refresh_from_db()
-    assert order.state == OrderState.CLAIMED
-    give_back_claimed(setup.bench_id)
-    order.refresh_from_db()
-    done.refresh_from_db()
-    assert (order.state, done.state) == (OrderState.REFUSED, OrderState.DONE)
-
-
-@pytest.mark.django_db(transaction=True)
 def test_a_bench_is_one_recorders(setup):
     database = BenchDatabase(setup.bench_id)
     other = psycopg.connect(**_address(), autocommit=True)
@@ -183,21 +139,3 @@ def test_refusals_that_will_pass_are_told_from_those_that_will_not(error, passes
     wrapped = OperationalError("as Django says it")
     wrapped.__cause__ = error
     assert will_pass(wrapped) is passes
-
-
-@pytest.mark.django_db(transaction=True)
-def test_an_order_is_heard_after_the_setup_that_was_put_on_the_bench_before(setup):
-    heard = []
-    desk = Desk(setup.bench_id, SystemClock(), heard.append)
-    desk.start()
-    try:
-        wait_for(lambda: any(isinstance(e, SetupLoaded) for e in heard), "the first setup")
-        setup.bench.active_setup = None  # as if its news were not heard yet
-        setup.bench.save()
-        expires = datetime.now(UTC) + timedelta(seconds=8)
-        Order.objects.create(bench=setup.bench, kind="measure", expires_at=expires)
-        wait_for(lambda: any(isinstance(e, OrderIn) for e in heard), "the order")
-        before = heard[: next(i for i, e in enumerate(heard) if isinstance(e, OrderIn))]
-        assert [e for e in before if isinstance(e, SetupLoaded)][-1].setup is None
-    finally:
-        desk.finish()

@@ -9,9 +9,10 @@ import threading
 from collections import deque
 from collections.abc import Callable
 
-from yoke_server.bench.drivers.base import DriverError, FrameState, MovingDriver, Refusal
+from yoke_server.bench.drivers.base import FrameState, MovingDriver, Refusal
 from yoke_server.record.recorder.clock import Clock
 from yoke_server.record.recorder.events import Event, FrameDone, FrameLinked, FrameLost, FrameSeen
+from yoke_server.record.recorder.faults import why_lost
 
 log = logging.getLogger(__name__)
 
@@ -142,9 +143,10 @@ class ActuatorPort:
             act(self._need())
         except Refusal as refusal:
             return str(refusal)
-        except (DriverError, OSError) as error:
-            self._lose(str(error))
-            return str(error)
+        except Exception as error:
+            why = why_lost(error, "the actuator")
+            self._lose(why)
+            return why
         return ""
 
     def _need(self) -> MovingDriver:
@@ -153,7 +155,7 @@ class ActuatorPort:
             try:
                 identity = driver.connect()
                 driver.take_control(self._host_name)
-            except (DriverError, OSError):
+            except Exception:
                 driver.close()
                 raise
             self._driver = driver

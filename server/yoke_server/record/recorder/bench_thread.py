@@ -69,7 +69,7 @@ class BenchThread(threading.Thread):
     def run(self) -> None:
         self._writing.start()
         while not self._writer.holding.wait(TICK):
-            if self._ending.is_set():
+            if self._ending.is_set() or self._writing.fault:
                 self._writing.finish(0)
                 return
         self._desk.start()
@@ -88,8 +88,8 @@ class BenchThread(threading.Thread):
     def _serve(self) -> None:
         while not self._ending.is_set() and not self._recorder.taken:
             self._take_turn(rung=self._wait())
-            if self._fault:
-                raise self._fault
+            if fault := self._fault or self._writing.fault:
+                raise fault
 
     def _wait(self) -> bool:
         """Until it is rung, however often, which is told; or until patience is over."""

@@ -7,7 +7,9 @@ import json
 import logging
 import queue
 import threading
+from collections import deque
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any
 
 import psycopg
@@ -45,6 +47,10 @@ CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
 RETURNING key, kind, arguments, expires_at, issued_at
 """
+STOPS_SQL = """
+SELECT key, kind, arguments, expires_at, issued_at FROM bench_order
+WHERE bench_id = %s AND state = 'claimed' AND kind = ANY(%s)
+"""
 PRUNE_SQL = """
 DELETE FROM bench_order WHERE bench_id = %s AND issued_at < now() - interval '1 day'
 """
@@ -66,6 +72,7 @@ class Desk(threading.Thread):
         self._bell = Bell()
         self._stale = True  # the setup must be read anew
         self._open_run_sought = False
+        self._stops_heard: deque[str] = deque(maxlen=100)  # their keys
         self._prune_at = 0.0
         self._scout = Scout(self.answer)
         self.heard_at = clock.monotonic()
@@ -119,6 +126,9 @@ class Desk(threading.Thread):
                 log.warning("The desk waits for the database: %s", str(error).split("\n")[0])
                 connection.close()
                 self._ending.wait(RETRY)
+            except Exception:  # ours; without a desk nobody could stop what moves
+                log.exception("The desk begins anew.")
+                self._ending.wait(RETRY)
         self._last_words()
         connection.close()
 
@@ -134,6 +144,8 @@ class Desk(threading.Thread):
             cursor.execute(f"LISTEN {COMMAND}")
             cursor.execute(f"LISTEN {NEWS}")
         self._stale = True
+        if self._open_run_sought:
+            self._hear_stops_again()
         while not self._ending.is_set():
             self._look()
             for notice in self._bell.wait(connection.connection, LOOK_EVERY):
@@ -157,11 +169,10 @@ class Desk(threading.Thread):
         if self._stale:
             self._stale = False
             self._emit(DevicesKnown(self._devices()))
-            self._emit(SetupLoaded(self._active_setup()))
+            self._load_setup()
         if not self._open_run_sought:
             give_back_claimed(self._bench_id)
-            if found := self._open_run():
-                self._emit(found)
+            self._seek_open_run()
             self._open_run_sought = True
         if self._clock.monotonic() >= self._prune_at:
             self._prune_at = self._clock.monotonic() + PRUNE_EVERY
@@ -177,22 +188,59 @@ class Desk(threading.Thread):
             rows = cursor.fetchall()
         if any(kind not in STOPS for _, kind, *_ in rows):
             self._load_setup_first()
-        for key, kind, arguments, expires_at, _ in sorted(rows, key=lambda r: r[4]):
+        for row in sorted(rows, key=lambda r: r[4]):
+            self._hand_over(*row[:4])
+
+    def _hear_stops_again(self) -> None:
+        """A link may have broken after it claimed a stop and before it said so. Of other orders
+        none is begun with so late: who gave them is told that nobody took them."""
+        with connection.cursor() as cursor:
+            cursor.execute(STOPS_SQL, [self._bench_id, list(STOPS)])
+            for key, *rest, _ in cursor.fetchall():
+                if str(key) not in self._stops_heard:
+                    self._hand_over(key, *rest)
+
+    def _hand_over(self, key: Any, kind: str, arguments: Any, expires_at: datetime) -> None:
+        """An order that is claimed is heard or refused, whatever is wrong with it or the database:
+        a stop may wait behind it."""
+        try:
             known = json.loads(arguments) if isinstance(arguments, str) else arguments
-            if kind in LOOKING:
-                self._scout.look(str(key), kind, known)
-            else:
-                self._emit(OrderIn(str(key), kind, known, expires_at, self._setup_of(known)))
+            order = OrderIn(str(key), kind, known, expires_at, self._setup_of(kind, known))
+        except Exception as error:
+            log.exception("Order %s", kind)
+            answer = {"title": "The recorder cannot read the order.", "hint": str(error)[:200]}
+            self.answer(str(key), OrderState.REFUSED, answer)
+            return
+        if kind in STOPS:
+            self._stops_heard.append(order.key)
+        if kind in LOOKING:
+            self._scout.look(order.key, kind, known)
+        else:
+            self._emit(order)
+
+    def _load_setup(self) -> None:
+        """One that cannot be read is none: the bench goes on without it."""
+        try:
+            setup = self._active_setup()
+        except (Error, psycopg.Error):
+            raise
+        except Exception:
+            log.exception("The bench's setup cannot be read.")
+            setup = None
+        self._emit(SetupLoaded(setup))
 
     def _load_setup_first(self) -> None:
         """What was put on the bench just before is known before its orders are carried out."""
         try:
-            self._emit(SetupLoaded(self._active_setup()))
+            self._load_setup()
         except (Error, psycopg.Error):  # the orders are claimed: they must be heard all the same
             log.exception("The bench's setup could not be read.")
             self._stale = True
 
-    def _setup_of(self, arguments: dict[str, Any]) -> FrozenSetup | None:
+    def _setup_of(self, kind: str, arguments: dict[str, Any]) -> FrozenSetup | None:
+        """What an order is about; a stop is about none, and asks the database nothing."""
+        if kind in STOPS:
+            return None
         revision = SetupRevision.objects.filter(pk=int(arguments.get("revision") or 0)).first()
         return read_document(revision.document).as_recorded if revision else None
 
@@ -206,6 +254,8 @@ class Desk(threading.Thread):
                 if will_pass(error):
                     raise
                 log.exception("The database refuses for good.")
+            except Exception:  # ours: the next ones do not wait behind it
+                log.exception("Not written down.")
             self._doing = None
 
     def _devices(self) -> dict[str, Address]:
@@ -217,6 +267,18 @@ class Desk(threading.Thread):
             pk=self._bench_id
         )
         return freeze(bench.active_setup) if bench.active_setup else None
+
+    def _seek_open_run(self) -> None:
+        """One that cannot be read stays as it is: the bench goes on, and obeys who stops it."""
+        try:
+            found = self._open_run()
+        except (Error, psycopg.Error):
+            raise
+        except Exception:
+            log.exception("The run that is open cannot be gone on with.")
+            return
+        if found:
+            self._emit(found)
 
     def _open_run(self) -> OpenRunFound | None:
         run = (

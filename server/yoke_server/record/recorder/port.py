@@ -4,7 +4,6 @@ Reading never waits for an order and no order for the runner; whatever happens i
 an event. A block is handed on by the thread that read it. A lost link is tried again for ever.
 """
 
-import logging
 import queue
 import threading
 from collections.abc import Callable
@@ -31,8 +30,7 @@ from yoke_server.record.recorder.events import (
     ShuntSet,
     Told,
 )
-
-log = logging.getLogger(__name__)
+from yoke_server.record.recorder.faults import why_lost
 
 RETRY = 1.0  # s between tries to connect
 POLL = 1.0  # s between readings of the device's clock, which also keep its control
@@ -170,7 +168,7 @@ class DevicePort:
                     self._heeded.wait(_rest(block))
         except Exception as error:  # whatever a driver does, the device is tried again
             if not self._ending.is_set():
-                self._emit(Lost(self.label, self._why(error)))
+                self._emit(Lost(self.label, why_lost(error, self.label)))
         finally:
             self._linked = False
             driver.close()
@@ -194,13 +192,6 @@ class DevicePort:
         except ControlRefused as refused:
             self._other = str(refused)
 
-    def _why(self, error: Exception) -> str:
-        """For the person at the bench; what only a fault of ours explains goes to the log."""
-        if isinstance(error, DriverError | OSError):
-            return str(error)
-        log.error("The driver of %s failed", self.label, exc_info=error)
-        return "its driver failed; the recorder's log says why."
-
     # The ordering thread
 
     def _give_orders(self, driver: AcquiringDriver) -> None:
@@ -216,7 +207,7 @@ class DevicePort:
             try:
                 event = deed(driver)
             except Exception as error:  # an order is always answered
-                event = failed(self._why(error))
+                event = failed(why_lost(error, self.label))
             if event:
                 self._emit(event)
 

@@ -266,6 +266,7 @@ class WriterThread(threading.Thread):
         self._database = database
         self._last = threading.Event()  # no more work comes
         self._now = threading.Event()  # end, whatever is left
+        self.fault: Exception | None = None  # of ours: it ended the thread
 
     def finish(self, seconds: float) -> bool:
         """Write what is queued, then end; False if that takes longer than ``seconds``."""
@@ -277,6 +278,15 @@ class WriterThread(threading.Thread):
         return not self.is_alive()
 
     def run(self) -> None:
+        try:
+            self._write()
+        except Exception as fault:
+            log.exception("The writer ends.")
+            self.fault = fault
+        finally:
+            self._database.leave()
+
+    def _write(self) -> None:
         writer = self._writer
         while not self._now.is_set() and not (self._last.is_set() and writer.idle):
             if not writer.step():
@@ -285,4 +295,3 @@ class WriterThread(threading.Thread):
             with writer.wake:
                 if writer.idle and not self._last.is_set():
                     writer.wake.wait(RETRY)
-        self._database.leave()
