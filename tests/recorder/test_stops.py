@@ -1,7 +1,9 @@
 """What ends a run by itself, on a virtual clock: the actuator stands first, then a tail."""
 
 import pytest
+from yoke_server.bench.drivers.base import FrameState
 from yoke_server.record.models import RunState
+from yoke_server.record.recorder import events
 from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion
 from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, Limit, MotionEnd, TimeUp
@@ -12,8 +14,8 @@ FORCE = "0f3a1b7c21d9"  # the key of F, on A1
 SINE = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
 
 
-def begun(motion=None, stops=(), force=0.0):
-    """A run under way with other motion and stops than the coupon's."""
+def begun(motion=None, stops=(), force=0.0, **frame):
+    """A run under way with other motion and stops than the coupon's, on such a frame."""
     stage = Stage()
     force_channel, *others = stage.setup.channels
     channels = [force_channel.model_copy(update={"zero": 0.0}), *others]
@@ -22,6 +24,8 @@ def begun(motion=None, stops=(), force=0.0):
     stage.setup = stage.setup.model_copy(update=changes)
     stage.force = force
     stage.run(3)
+    for name, value in frame.items():
+        setattr(stage.frame, name, value)
     stage.start_order()
     stage.run(3)
     return stage
@@ -119,6 +123,35 @@ def test_an_actuator_that_holds_unwatched_has_not_done_its_part():
     stage.devices["A1"].reachable = False  # nobody sees what it does: the recorder stops it
     stage.run(8)
     assert stage.frame.motion == "HOLD"
+    assert stage.recorder.board.phase is Phase.RECORDING
+
+
+def seen(stage, motion, cause="arrived"):
+    """The run is told what was seen of the actuator; why it is to end then."""
+    stage.recorder.handle(events.FrameSeen(FrameState(motion, 0.0, cause)))
+    return stage.recorder.run.recording.met
+
+
+def test_an_actuator_that_begins_late_has_not_done_its_part_before():
+    """It still stands from its way home when it is first looked at."""
+    ramp = ForceRamp(peak_n=1000.0, rate_n_s=500.0)
+    stage = begun(ramp, [MotionEnd()], late_s=0.75, cause="arrived")
+    assert stage.frame.motion == "FORCE"
+    stage.run(8)
+    assert ended(stage) == "The actuator has done its part"
+
+
+def test_an_actuator_that_was_done_before_anybody_looked_has_done_its_part():
+    stage = begun(ForceRamp(peak_n=1.0, rate_n_s=1e5), [MotionEnd()])
+    stage.run(3)
+    assert ended(stage) == "The actuator has done its part"
+
+
+@pytest.mark.parametrize("problem", ["", "the device does not answer in time."])
+def test_a_late_answer_to_the_order_of_an_earlier_run_says_nothing_of_this_one(problem):
+    stage = begun(NoMotion(), [MotionEnd()])
+    stage.recorder.handle(events.FrameDone("move", "an earlier order", problem))
+    assert seen(stage, "HOLD") == ""
     assert stage.recorder.board.phase is Phase.RECORDING
 
 

@@ -25,8 +25,20 @@ class StandInFrame:
     host: object = None
     loads_until: float = 0.0
     cause: str = ""
+    late_s: float = 0.0  # from an order to the motion
+    _begins: tuple[float, str] | None = None
+
+    def begin(self, motion: str) -> None:
+        """As ordered: at once, or a moment late."""
+        if self.late_s:
+            self._begins = self.stage.clock.now + self.late_s, motion
+        else:
+            self.motion = motion
+        self.stage.moves += 1
 
     def pass_time(self, seconds: float) -> None:
+        if self._begins and self.stage.clock.now >= self._begins[0]:
+            self.motion, self._begins = self._begins[1], None
         if self.motion == "RAMP":
             self.position_m += 2e-4 * seconds
         elif self.motion == "RETURN":
@@ -67,26 +79,24 @@ class FrameDriver:
         self._hear()
 
     def ramp(self, speed_m_s: float, target_m: float) -> None:
-        self._hear().motion = "RAMP"
-        self._frame.stage.moves += 1
+        self._hear().begin("RAMP")
 
     def force_ramp(self, rate_n_s: float, peak_n: float) -> None:
         frame = self._hear()
-        frame.motion, frame.loads_until = "FORCE", frame.stage.clock.now + 2 * peak_n / rate_n_s
-        frame.stage.moves += 1
+        frame.loads_until = frame.stage.clock.now + 2 * peak_n / rate_n_s
+        frame.begin("FORCE")
 
     def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None:
         if highest_n > 20e3:
             raise Refusal("force outside the force limit.")
-        self._hear().motion = "SINE"
-        self._frame.stage.moves += 1
+        self._hear().begin("SINE")
 
     def go_home(self) -> None:
         self._hear().motion = "RETURN"
 
     def stop(self) -> None:
         frame = self._hear()
-        frame.motion, frame.cause = "HOLD", "told to"
+        frame.motion, frame.cause, frame._begins = "HOLD", "told to", None
 
     def state(self) -> FrameState:
         frame = self._hear()

@@ -115,11 +115,4 @@ class Beginning:
         if starting.stopped:
             run.end(RunState.INTERRUPTED, f"Before it had begun: {starting.stopped}")
         elif starting.pull:
-            self._pull(starting)
-
-    def _pull(self, starting: Starting) -> None:
-        """Move, if it still may: the check of a second ago is not enough."""
-        try:
-            self._board.motion.begin(starting.order_key, starting.setup.motion)
-        except Refused as refused:
-            self._run.end(RunState.INTERRUPTED, f"The actuator did not move: {refused}")
+            run.pull(starting.order_key)

@@ -13,6 +13,7 @@ from yoke_server.record.recorder.keeper import Keeper
 from yoke_server.record.recorder.watches import TAIL, watches_of
 from yoke_server.wire.document import FrozenSetup
 
+BEGINS_WITHIN = 1.0  # s from its order on, in which an actuator moves
 STOOD = {
     "arrived": "The actuator has done its part",
     "tripped": "The actuator stopped at a limit of its own",
@@ -86,7 +87,9 @@ class Recording:
         self.tail_until_ns: int | None = None
         self._bench_ns = bench_ns
         self._watches = watches_of(setup)
-        self._moved = False  # the actuator has begun what this run is for
+        self.motion_token = ""  # of the order to the actuator, if this run gave one
+        self._begun_ns: int | None = None  # when the actuator took it
+        self._seen_moving = False  # since then
 
     @property
     def elapsed_s(self) -> float:
@@ -126,14 +129,21 @@ class Recording:
         return self._meet(f"The {seconds:g} s are over")
 
     def began_to_move(self) -> None:
-        self._moved = True
+        self._begun_ns = self._bench_ns()
 
     def came_to_stand(self, state: FrameState) -> str:
         """The actuator was seen to stand at its end or a limit: said once, if that is to end
         the run. One that holds since nobody watched it has not done its part."""
         words = STOOD.get("tripped" if state.motion == "TRIPPED" else state.cause)
-        ends = self._moved and self._watches.motion_end and not state.moving
+        ends = self._watches.motion_end and self._has_moved(state) and not state.moving
         return self._meet(words) if ends and words and not self.met else ""
+
+    def _has_moved(self, state: FrameState) -> bool:
+        """One that begins a moment late still says why it stood before."""
+        if self._begun_ns is None:
+            return False
+        self._seen_moving = self._seen_moving or state.moving
+        return self._seen_moving or self._bench_ns() - self._begun_ns > BEGINS_WITHIN * 1e9
 
     def _meet(self, words: str) -> str:
         self.met = words

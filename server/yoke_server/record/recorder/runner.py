@@ -142,7 +142,7 @@ class BenchRecorder:
     def _on_frame_done(self, event: events.FrameDone) -> None:
         waiting = self.board.motion.waiting
         if event.deed == "move":
-            self.run.on_moved(event.problem)
+            self.run.on_moved(event.token, event.problem)
         elif event.deed == "home" or event.token in waiting:
             waiting.discard(event.token)
             if event.problem:

@@ -5,7 +5,7 @@ from typing import Any
 
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder import events
-from yoke_server.record.recorder.acquisition import Phase
+from yoke_server.record.recorder.acquisition import Phase, Refused
 from yoke_server.record.recorder.board import Board
 from yoke_server.record.recorder.device import conditioning
 from yoke_server.record.recorder.recording import Recording, Track
@@ -101,11 +101,23 @@ class TheRun:
         if self.recording and (met := self.recording.came_to_stand(event.state)):
             self.is_done(met)
 
-    def on_moved(self, problem: str) -> None:
-        """The actuator took, or refused, the motion of the run."""
-        if problem and self.recording:
+    def pull(self, token: str) -> None:
+        """Move, if it still may: the check of a second ago is not enough."""
+        assert self.recording is not None
+        try:
+            self._board.motion.begin(token, self.recording.setup.motion)
+            self.recording.motion_token = token
+        except Refused as refused:
+            self.end(RunState.INTERRUPTED, f"The actuator did not move: {refused}")
+
+    def on_moved(self, token: str, problem: str) -> None:
+        """The actuator took, or refused, the motion of the run; not that of an earlier one, whose
+        answer comes late."""
+        if self.recording is None or self.recording.motion_token != token:
+            return
+        if problem:
             self.end(RunState.INTERRUPTED, f"The actuator did not move: {problem}")
-        elif self.recording:
+        else:
             self.recording.began_to_move()
 
     def unwatched(self) -> str:
