@@ -6,6 +6,7 @@ import pytest
 from django.db import connection
 from yoke_server.record.recorder.clock import SystemClock
 from yoke_server.record.recorder.database import BenchDatabase
+from yoke_server.record.recorder.desk import Desk
 from yoke_server.record.recorder.events import WriteRefused
 from yoke_server.record.recorder.writer import Close, Writer, WriterThread
 
@@ -60,6 +61,22 @@ def test_a_connection_that_is_cut_costs_nothing(writer, setup):
     wait_for(lambda: writer.idle, "the writer")
     rows = run.streams.get().blocks.order_by("first_sample").values_list("first_sample", "samples")
     assert [a for a, _ in rows] == [500 * i for i in range(12)]
+
+
+def test_what_a_fresh_recorder_goes_on_from_is_on_the_disk(writer, setup):
+    """A crash of the server would take it otherwise, and nobody would write it again."""
+    run = begin(setup)
+    one = keeper(run, stream_of(run), put=writer.put)
+    for sequence in range(20):
+        one.take(block(sequence))
+    one.flush()
+    wait_for(lambda: writer.idle, "the writer")
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_current_wal_insert_lsn()")
+        written = cursor.fetchone()
+        Desk(setup.bench_id, SystemClock(), lambda event: None)._open_run()
+        cursor.execute("SELECT pg_current_wal_flush_lsn() >= %s", written)
+        assert cursor.fetchone() == (True,)
 
 
 def test_a_connection_of_the_superuser_is_not_cut(db):

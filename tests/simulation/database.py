@@ -122,7 +122,7 @@ class StandInDatabase:
                 self.streams[stream_id] = StoredStream(label)
                 self.runs[run_id].streams[label] = stream_id
             known = [run_id]
-        self._flushed()
+        self.put_on_disk()
         self._answer()
         run = self.runs[known[0]]
         return events.Began(plan.order_key, known[0], f"run {known[0]}", dict(run.streams))
@@ -139,10 +139,10 @@ class StandInDatabase:
                     assert stored.envelope.setdefault((row[1], row[2]), row) is row
                 if work.run_id not in self.refuse_runs:
                     assert stored.samples == closed.samples, "closed with samples missing"
-        self._flushed()
+        self.put_on_disk()
         self._answer()
 
-    def _flushed(self) -> None:
+    def put_on_disk(self) -> None:
         """What waits for the disk takes along all that was written before."""
         for stream in self.streams.values():
             stream.written.clear()

@@ -13,6 +13,7 @@ from yoke_server.record.models import RunState
 from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.record.recorder.block_order import MOST_HELD
 from yoke_server.record.recorder.motion import DATABASE_AWAY
+from yoke_server.record.recorder.recording import Recording
 from yoke_server.record.recorder.the_run import UNWATCHED
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
@@ -27,6 +28,8 @@ from tests.simulation.virtual import BLOCK_S, STEP
 Deed = tuple[float, str, object]
 SLACK = HEARTBEAT + 3 * STEP  # within which a stop must have reached the frame, come what may
 QUEUE_BYTES = 20_000
+HIDDEN = 1e6  # N, beyond the range: what the force does is not to be seen
+MOST_HIDDEN = 4.0  # s until that must have been noticed, also if every other block is lost
 
 # What can happen, and how often beside the other things.
 DEEDS: list[tuple[str, int]] = [
@@ -36,7 +39,7 @@ DEEDS: list[tuple[str, int]] = [
     ("force", 8), ("break", 3),
     ("lose blocks", 5), ("delay blocks", 3), ("double blocks", 3), ("lose many blocks", 2),
     ("cut", 4), ("mend", 8), ("switch device off and on", 2), ("put clock", 2),
-    ("cut frame", 3), ("mend frame", 6),
+    ("cut frame", 3), ("mend frame", 6), ("slow frame", 2),
     ("database away", 4), ("database back", 9), ("database crash", 2), ("lose answers", 4),
     ("refuse run", 1), ("crash", 4), ("begin anew", 9), ("programme", 4),
 ]  # fmt: skip
@@ -68,7 +71,7 @@ def draw(seed: int, deeds: int = 60) -> list[Deed]:
         elif name == "programme":
             argument = dice.choice(list(PROGRAMMES))
         elif name == "force":
-            argument = dice.choice([200.0, 900.0, 4000.0, 9000.0])
+            argument = dice.choice([200.0, 900.0, 4000.0, 9000.0, HIDDEN])
         wait = dice.choice([0.0, 0.0, STEP, STEP, 2 * STEP, 2 * STEP, 4 * STEP, 8 * STEP])
         found.append((wait, name, argument))
     return found
@@ -84,6 +87,7 @@ class Player:
 
     stage: Stage = field(default_factory=lambda: Stage(QUEUE_BYTES))
     must_stand_since: float | None = None
+    hidden_since: float | None = None
     states: dict[int, str] = field(default_factory=dict)
 
     def play(self, schedule: list[Deed]) -> None:
@@ -163,6 +167,9 @@ class Player:
     def _mend_frame(self) -> None:
         self.stage.frame.reachable = True
 
+    def _slow_frame(self) -> None:
+        self.stage.frame.late_s = 2 * STEP
+
     def _database_away(self) -> None:
         self.stage.database.away = True
 
@@ -206,6 +213,8 @@ class Player:
                 why = "no order can come"
             elif now - recorder.board.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
                 why = "nobody sees the force"
+            elif self._force_was_hidden(recorder.run.recording):
+                why = "the force that ends it is not to be seen"
             elif recorder.run.recording and recorder.run.recording.met:
                 why = "what ends the run was seen"
         if not why:
@@ -214,6 +223,16 @@ class Player:
         self.must_stand_since = self.must_stand_since or now
         if now - self.must_stand_since > SLACK:
             raise Broken(f"the actuator still pulls, though {why}")
+
+    def _force_was_hidden(self, recording: Recording | None) -> bool:
+        """For longer than it may be, while a motion is on that it is to end."""
+        now = self.stage.clock.now
+        hidden = recording and self.stage.force == HIDDEN
+        if not hidden or not {s.kind for s in recording.setup.stops} & {"force_drop", "cycles"}:
+            self.hidden_since = None
+            return False
+        self.hidden_since = self.hidden_since or now
+        return now - self.hidden_since > MOST_HIDDEN
 
     def _only_living_orders_move(self) -> None:
         stage = self.stage

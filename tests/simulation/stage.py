@@ -107,6 +107,7 @@ class Stage:
         inbox.append(events.DevicesKnown(addresses))
         inbox.append(events.SetupLoaded(self.setup))
         if found := self.database.open_run():
+            self.database.put_on_disk()
             inbox.append(self._found(*found))
 
     def crash(self) -> None:

@@ -41,6 +41,10 @@ FOUND = {
         (2.0, "start", None), (0.25, "database away", None), (2.0, "cut", "A1"),
         (2.0, "force", 4000.0),
     ],
+    "a server that crashed with rows which a fresh recorder had gone on from": [
+        (1.0, "start", None), (2.0, "mend", "A1"), (0.25, "crash", None), (0.0, "begin anew", None),
+        (0.0, "database crash", None),
+    ],
     "samples refused for good while others were kept to be written again": [
         (2.0, "start", None), (0.5, "begin anew", None), (1.0, "refuse run", None),
     ],

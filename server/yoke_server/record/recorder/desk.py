@@ -31,7 +31,7 @@ from yoke_server.record.recorder.events import (
 )
 from yoke_server.record.recorder.resume import resume_stream
 from yoke_server.record.recorder.scout import Scout
-from yoke_server.record.store import will_pass
+from yoke_server.record.store import put_on_disk, will_pass
 from yoke_server.wire.document import FrozenSetup, read_document
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import SetupRevision
@@ -288,6 +288,7 @@ class Desk(threading.Thread):
         )
         if run is None:
             return None
+        put_on_disk()  # what is read here and gone on from must not be lost in a crash any more
         streams = {s.device_label: resume_stream(s) for s in run.streams.all()}
         setup = read_document(run.revision.document).as_recorded
         return OpenRunFound(run.pk, run.name, setup, run.start_ns, streams)
