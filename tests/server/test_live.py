@@ -6,11 +6,12 @@ import json
 import numpy as np
 import psycopg
 import pytest
-from django.db import connection
+from django.db import OperationalError, connection
 from yoke_core.block import digest_block
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.notify import NEWS
 from yoke_server.live import frames
+from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MOST_NEWS
@@ -350,3 +351,30 @@ def test_news_reach_every_screen(bench_id):
 
     messages = run_with_hub(bench_id, scenario)
     assert [json.loads(m)["kind"] for m in messages] == ["setup", "setup"]
+
+
+class EndsWhileNobodyAnswers:
+    """A session that the database cannot say anything of at first, and then knows no more."""
+
+    session_key, asked = "key", 0
+
+    async def aexists(self, key):
+        self.asked += 1
+        if self.asked < 3:
+            raise OperationalError("the database is away")
+        return False
+
+
+def test_a_session_is_asked_for_again_after_the_database_was_away(settings):
+    settings.SESSION_LOOK_SECONDS = 0
+
+    async def scenario():
+        screen = LiveConsumer()
+        screen.scope, screen._mailbox = {"session": EndsWhileNobodyAnswers()}, Mailbox()
+        asking = asyncio.create_task(screen._ask_again())
+        try:
+            return await asyncio.wait_for(screen._mailbox.get(), 5)
+        finally:
+            asking.cancel()
+
+    assert asyncio.run(scenario()) is None

@@ -2,16 +2,21 @@
 
 import asyncio
 import contextlib
+import logging
 from typing import Any
 
+import psycopg
 from channels.auth import get_user
 from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
+from django.db import Error
 
 from yoke_server.common.notify import session_mark
 from yoke_server.live.frames import of_channels
 from yoke_server.live.hub import hub
 from yoke_server.live.subscription import wanted_of
+
+log = logging.getLogger(__name__)
 
 NOT_SIGNED_IN = 4401
 NO_BENCH = 4404
@@ -62,10 +67,18 @@ class LiveConsumer(AsyncWebsocketConsumer):
         """A session may end without a word: by its age, or with a changed password."""
         while True:
             await asyncio.sleep(settings.SESSION_LOOK_SECONDS)
-            session = self.scope["session"]
-            alive = await session.aexists(session.session_key or "")
-            if not alive or not (await get_user(self.scope)).is_authenticated:
+            try:
+                may_look = await self._may_look()
+            except (Error, psycopg.Error) as error:  # away: the next look tells
+                log.warning("Not known who looks: %s", str(error).split("\n")[0])
+                continue
+            if not may_look:
                 self._mailbox.end()
+
+    async def _may_look(self) -> bool:
+        session = self.scope["session"]
+        alive = await session.aexists(session.session_key or "")
+        return bool(alive and (await get_user(self.scope)).is_authenticated)
 
     async def disconnect(self, code: Any) -> None:
         if not self._tasks:
