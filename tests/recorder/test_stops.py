@@ -14,7 +14,7 @@ FORCE = "0f3a1b7c21d9"  # the key of F, on A1
 SINE = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
 
 
-def begun(motion=None, stops=(), force=0.0, **frame):
+def begun(motion=None, stops=(), force=0.0, pull=True, **frame):
     """A run under way with other motion and stops than the coupon's, on such a frame."""
     stage = Stage()
     force_channel, *others = stage.setup.channels
@@ -26,7 +26,7 @@ def begun(motion=None, stops=(), force=0.0, **frame):
     stage.run(3)
     for name, value in frame.items():
         setattr(stage.frame, name, value)
-    stage.start_order()
+    stage.start_order(pull=pull)
     stage.run(3)
     return stage
 
@@ -97,8 +97,8 @@ def test_when_the_force_that_is_watched_has_no_reading_for_a_second(motion, stop
     assert ended(stage) == "F clipped for 1 s, so that the force could not be watched"
 
 
-def test_what_only_measures_goes_on_without_a_reading_of_the_force():
-    stage = begun(NoMotion(), [ForceDrop(share=0.4, arm_n=500.0)], force=1e6)
+def test_a_run_that_moves_nothing_goes_on_without_a_reading_of_the_force():
+    stage = begun(stops=[ForceDrop(share=0.4, arm_n=500.0)], force=1e6, pull=False)
     stage.run(5)
     assert stage.recorder.board.phase is Phase.RECORDING
 

@@ -116,7 +116,8 @@ class Recording:
 
     def look(self, device: str, digest: BlockDigest) -> str:
         """What a block, the newest that arrived, meets for the first time; else nothing."""
-        for watch in self._watches.samples:
+        watches = self._watches
+        for watch in watches.samples + (watches.moving if self.motion_token else []):
             if watch.device == device and watch.met(digest) and not self.met:
                 return self._meet(watch.words)
         return ""

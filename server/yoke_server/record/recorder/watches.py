@@ -120,9 +120,13 @@ class Limit:
 
 @dataclass(slots=True)
 class Watches:
-    """All that may end a run: seen in samples, after a time, when the actuator stands."""
+    """All that may end a run: seen in samples, after a time, when the actuator stands.
+
+    ``moving`` is looked for only while the run has something move.
+    """
 
     samples: list[Watch] = field(default_factory=list)
+    moving: list[Watch] = field(default_factory=list)
     seconds: float | None = None
     motion_end: bool = False
 
@@ -145,8 +149,8 @@ def watches_of(setup: FrozenSetup) -> Watches:
         elif stop.kind == "motion_end":
             found.motion_end = True
     by_force = any(isinstance(w, ForceDrop | Cycles) for w in found.samples)
-    if by_force and setup.motion.moves and (force := setup.channel("force")):
-        found.samples.append(_unseen(setup, force))
+    if by_force and (force := setup.channel("force")):
+        found.moving.append(_unseen(setup, force))
     return found
 
 
