@@ -2,6 +2,7 @@
 
 import itertools
 import queue
+import threading
 import time
 
 import pytest
@@ -104,3 +105,60 @@ def test_samples_that_nobody_heeds_are_read_together_and_at_once_when_they_are_w
         assert [e.block.sequence for e in found] == list(range(9))
     finally:
         port.finish()
+
+
+class Slow(queue.SimpleQueue):
+    """Takes its time to take an order in; the link breaks meanwhile."""
+
+    def __init__(self):
+        super().__init__()
+        self.coming = threading.Event()
+
+    def put(self, item):
+        if item is not None:
+            self.coming.set()
+            time.sleep(0.5)
+        super().put(item)
+
+
+class Breaking(Driver):
+    """Its link breaks when an order is on its way to it; what is told to each is noted."""
+
+    def __init__(self, coming, told):
+        super().__init__(None)
+        self.coming, self.told_here = coming, []
+        told.append(self.told_here)
+
+    def blocks(self):
+        self.coming.wait(10)
+        raise DriverError("the cable is out.")
+        yield
+
+    def set_shunt(self, inputs, on):
+        self.told_here.append(on)
+
+    def shunt_ohm(self, number):
+        return 59e3
+
+
+def test_an_order_that_comes_as_the_link_breaks_is_answered_and_not_carried_out_on_the_next():
+    heard, told, slow = queue.SimpleQueue(), [], Slow()
+    port = DevicePort(
+        "A1", "here", lambda: Breaking(slow.coming, told), SystemClock(), heard.put, heard.put
+    )
+    port._deeds = slow
+    port.start()
+    try:
+        links, answers = 0, []
+        while links < 3:
+            event = heard.get(timeout=10)
+            if isinstance(event, events.Linked):
+                links += 1
+                if links == 1:
+                    port.set_shunt("order", [1], True)
+            elif isinstance(event, events.ShuntSet):
+                answers.append(event.problem)
+    finally:
+        port.finish()
+    assert len(answers) == 1
+    assert told[1:] == [[], []]

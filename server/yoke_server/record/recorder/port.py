@@ -68,6 +68,7 @@ class DevicePort:
         self._driver: AcquiringDriver | None = None
         self._deeds: queue.SimpleQueue[tuple[Deed, Callable[[str], Event | None]] | None]
         self._deeds = queue.SimpleQueue()
+        self._linking = threading.Lock()  # orders are put and dropped by one at a time
         self._linked = False
         self._other = ""  # who controls the device instead
         self._thread = threading.Thread(target=self._run, name=f"port-{label}", daemon=True)
@@ -135,11 +136,12 @@ class DevicePort:
         self._order(deed, lambda why: None)
 
     def _order(self, deed: Deed, failed: Callable[[str], Event | None]) -> None:
-        if not self._linked:
-            if event := failed("the device is not linked."):
-                self._emit(event)
-            return
-        self._deeds.put((deed, failed))
+        with self._linking:
+            if self._linked:
+                self._deeds.put((deed, failed))
+                return
+        if event := failed("the device is not linked."):
+            self._emit(event)
 
     # The reading thread
 
@@ -170,7 +172,8 @@ class DevicePort:
             if not self._ending.is_set():
                 self._emit(Lost(self.label, why_lost(error, self.label)))
         finally:
-            self._linked = False
+            with self._linking:
+                self._linked = False  # whatever is ordered from now on is refused
             driver.close()
             if worker:
                 self._deeds.put(None)
