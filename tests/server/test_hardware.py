@@ -143,7 +143,7 @@ def test_an_address_that_is_none_is_told_with_its_reason(lab, setup, rig):
         reasons = {
             ("bridge amplifier", free): f"Nothing answers at 127.0.0.1:{free}",
             ("weighing indicator", free): f"Nothing answers at 127.0.0.1:{free}",
-            ("servo actuator", rig.ports["Load frame"]): "Choose the driver of that kind",
+            ("servo actuator", rig.ports["Load frame"]): "Choose that kind",
             ("weighing indicator", rig.ports["A1"]): "does not speak Modbus",
             ("bridge amplifier", rig.ports["W1"]): "does not answer in time",
             ("bridge amplifier", rig.ports["S1"]): "does not identify itself",

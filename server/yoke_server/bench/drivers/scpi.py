@@ -99,7 +99,7 @@ class ScpiLink:
         if not parts[1].startswith(model):
             raise DriverError(
                 f"what answers at {self.host}:{self.port} is “{parts[1][:40]}”, a device of "
-                "another kind. Choose the driver of that kind, or check the address."
+                "another kind. Choose that kind, or check the address."
             )
         test = self.ask("*TST?")
         return Identity(parts[1], parts[2], parts[3], "passed" if test == "0" else f"fault {test}")

@@ -74,8 +74,8 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
       {!recording && last && (
         <div className="min-w-0 leading-[18px]">
           <span className="block text-[12px] opacity-80">Last: {last.name}</span>
-          <b className="block truncate font-[620]">
-            {last.state}, {lowerFirst(last.ended_because)}
+          <b className="block truncate font-[620]" title={last.ended_because}>
+            {last.state}: {last.ended_because}
           </b>
         </div>
       )}
@@ -105,8 +105,6 @@ function Cycles({ state }: { state: BenchState }) {
     </>
   )
 }
-
-const lowerFirst = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
 
 function Item(props: { name: string; words?: string; figure?: string; big?: boolean }) {
   return (
