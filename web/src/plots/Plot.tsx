@@ -68,7 +68,7 @@ function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
     ctx.rect(left, bbox.top, right - left, bbox.height)
     ctx.clip()
     ctx.strokeStyle = token(why === 'clipped' ? '--signal' : '--rule-strong')
-    ctx.globalAlpha = 0.5
+    ctx.globalAlpha = why === 'clipped' ? 0.8 : 0.5 // by night too it must read as red
     ctx.lineWidth = ratio
     ctx.beginPath()
     for (let x = left - bbox.height; x < right; x += HATCH * ratio) {
