@@ -83,7 +83,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
         expect(screen.get_by_label("State")).to_contain_text("Recording")
     expect(watcher.get_by_role("button", name="Stop recording")).to_have_count(0)
     expect(watcher.get_by_role("button", name="Engineer holds the yoke").first).to_be_disabled()
-    expect(page.get_by_label("State")).to_contain_text("the force fell by 40 %")
+    expect(page.get_by_label("State")).to_contain_text("kept: The force fell by 40 %")
     expect(page.get_by_label("Programme", exact=True)).to_contain_text("C1 run 1")
     expect(watcher.get_by_label("State")).to_contain_text("kept")
 
@@ -172,7 +172,7 @@ def test_everything_by_keyboard(open_browser):
     expect(page.get_by_label("State")).to_contain_text("Recording")
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
-    expect(page.get_by_label("State")).to_contain_text("emergency stop")
+    expect(page.get_by_label("State")).to_contain_text("kept: Emergency stop")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("Start or stop recording")
     page.keyboard.press("Escape")

@@ -48,8 +48,8 @@ UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waitin
 RETURNING key, kind, arguments, expires_at, issued_at
 """
 STOPS_SQL = """
-SELECT key, kind, arguments, expires_at, issued_at FROM bench_order
-WHERE bench_id = %s AND state = 'claimed' AND kind = ANY(%s)
+SELECT key, kind, arguments, expires_at FROM bench_order
+WHERE bench_id = %s AND state = 'claimed' AND kind = ANY(%s) ORDER BY issued_at
 """
 PRUNE_SQL = """
 DELETE FROM bench_order WHERE bench_id = %s AND issued_at < now() - interval '1 day'
@@ -196,9 +196,10 @@ class Desk(threading.Thread):
         none is begun with so late: who gave them is told that nobody took them."""
         with connection.cursor() as cursor:
             cursor.execute(STOPS_SQL, [self._bench_id, list(STOPS)])
-            for key, *rest, _ in cursor.fetchall():
-                if str(key) not in self._stops_heard:
-                    self._hand_over(key, *rest)
+            rows = cursor.fetchall()
+        for row in rows:
+            if str(row[0]) not in self._stops_heard:
+                self._hand_over(*row)
 
     def _hand_over(self, key: Any, kind: str, arguments: Any, expires_at: datetime) -> None:
         """An order that is claimed is heard or refused, whatever is wrong with it or the database:
@@ -208,7 +209,9 @@ class Desk(threading.Thread):
             order = OrderIn(str(key), kind, known, expires_at, self._setup_of(kind, known))
         except Exception as error:
             log.exception("Order %s", kind)
-            answer = {"title": "The recorder cannot read the order.", "hint": str(error)[:200]}
+            away = isinstance(error, Error | psycopg.Error)
+            hint = "Give it again." if away else str(error).split("\n")[0][:200]
+            answer = {"title": "The recorder cannot read the order.", "hint": hint}
             self.answer(str(key), OrderState.REFUSED, answer)
             return
         if kind in STOPS:

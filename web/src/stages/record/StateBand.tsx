@@ -75,7 +75,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
         <div className="min-w-0 leading-[18px]">
           <span className="block text-[12px] opacity-80">Last: {last.name}</span>
           <b className="block truncate font-[620]" title={last.ended_because}>
-            {last.state}: {last.ended_because}
+            {[last.state, last.ended_because].filter(Boolean).join(': ')}
           </b>
         </div>
       )}
