@@ -79,12 +79,12 @@ def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
         port.alive()
         return [e for e in seen if isinstance(e, kind)]
 
-    wait_for(lambda: watched(FrameLost), "the fault", 5)
+    wait_for(lambda: watched(FrameLost), "the fault", 20)
     port.home("home")
-    wait_for(lambda: watched(FrameDone), "an answer", 5)
+    wait_for(lambda: watched(FrameDone), "an answer", 20)
     port.stop("stop")
-    wait_for(lambda: len(watched(FrameDone)) == 2, "an answer", 5)
+    wait_for(lambda: len(watched(FrameDone)) == 2, "an answer", 20)
     assert [(e.token, e.problem) for e in watched(FrameDone)] == [("home", OUR_FAULT), ("stop", "")]
     frame.repaired = True
-    wait_for(lambda: watched(FrameSeen), "it to be seen again", 5)
+    wait_for(lambda: watched(FrameSeen), "it to be seen again", 20)
     port.finish()

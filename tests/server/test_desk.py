@@ -103,9 +103,9 @@ def test_an_order_that_cannot_be_read_is_refused_and_the_next_is_heard(setup, de
     with transaction.atomic():  # claimed together
         start = give(setup, "start", arguments.get(damaged, {"revision": revision.pk}))
         give(setup, "emergency")
-    wait_for(lambda: orders(heard) == ["emergency"], "the emergency stop", 10)
+    wait_for(lambda: orders(heard) == ["emergency"], "the emergency stop", 20)
     refused = Order.objects.filter(pk=start.pk, state=OrderState.REFUSED)
-    wait_for(refused.exists, "the refusal", 10)
+    wait_for(refused.exists, "the refusal", 20)
     assert refused.get().answer["title"] == "The recorder cannot read the order."
 
 
@@ -119,9 +119,9 @@ def test_a_link_that_breaks_between_two_orders_keeps_no_stop_back(setup, desk, h
     with transaction.atomic():
         start = give(setup, "start", {"revision": setup.revisions.first().pk})
         give(setup, "emergency")
-    wait_for(lambda: orders(heard) == ["emergency"], "the emergency stop", 10)
+    wait_for(lambda: orders(heard) == ["emergency"], "the emergency stop", 20)
     refused = Order.objects.filter(pk=start.pk, state=OrderState.REFUSED)
-    wait_for(refused.exists, "the refusal", 10)
+    wait_for(refused.exists, "the refusal", 20)
 
 
 def test_stops_whose_claim_was_committed_and_not_answered_are_heard_once(setup, desk, heard):
@@ -131,7 +131,7 @@ def test_stops_whose_claim_was_committed_and_not_answered_are_heard_once(setup, 
     give(setup, "start", state=OrderState.CLAIMED)
     for _ in range(2):
         wait_for(cut_connections, "the desk's link to cut")
-        wait_for(lambda: orders(heard), "the emergency stop", 10)
+        wait_for(lambda: orders(heard), "the emergency stop", 20)
     give(setup, "measure")
     wait_for(lambda: "measure" in orders(heard), "the next order")
     assert orders(heard) == ["emergency", "measure"]
@@ -148,6 +148,6 @@ def test_a_setup_or_a_run_that_cannot_be_read_keeps_no_stop_back(setup, heard, m
     desk.start()
     try:
         give(setup, "emergency")
-        wait_for(lambda: orders(heard) == ["emergency"], "the emergency stop", 10)
+        wait_for(lambda: orders(heard) == ["emergency"], "the emergency stop", 20)
     finally:
         desk.finish()
