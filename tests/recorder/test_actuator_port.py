@@ -1,4 +1,4 @@
-"""The hand on an actuator: signs of life from the order on, also before the motion shows."""
+"""The hand on an actuator: signs of life before the motion shows, a driver that fails."""
 
 import time
 

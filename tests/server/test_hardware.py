@@ -131,6 +131,7 @@ def _measure_with_both(client, bench_id):
 
 def test_an_address_that_is_none_is_told_with_its_reason(lab, setup, rig):
     path, free = f"/api/benches/{setup.bench_id}/try", processes.free_port()
+    frame = rig.ports["Load frame"]
 
     def why(driver, port):
         try:
@@ -143,17 +144,14 @@ def test_an_address_that_is_none_is_told_with_its_reason(lab, setup, rig):
         reasons = {
             ("bridge amplifier", free): f"Nothing answers at 127.0.0.1:{free}",
             ("weighing indicator", free): f"Nothing answers at 127.0.0.1:{free}",
-            ("servo actuator", rig.ports["Load frame"]): "Choose that kind",
+            ("servo actuator", frame): "Choose that kind",
             ("weighing indicator", rig.ports["A1"]): "does not speak Modbus",
             ("bridge amplifier", rig.ports["W1"]): "does not answer in time",
             ("bridge amplifier", rig.ports["S1"]): "does not identify itself",
             ("line gauge", rig.ports["A1"]): "Nothing is sent",
             ("bridge amplifier", slow): "does not answer in time",
             ("line gauge", slow): "Nothing is sent",
-            (
-                "measuring module",
-                rig.ports["Load frame"],
-            ): "LF25 load frame”, a device of another",
+            ("measuring module", frame): "is “LF25 load frame”, a device of another kind",
         }
         found = dict(zip(reasons, at_once.map(why, *zip(*reasons, strict=True)), strict=True))
     assert {k: v for k, v in found.items() if reasons[k] not in v} == {}

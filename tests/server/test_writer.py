@@ -38,12 +38,18 @@ def execute(statement):
         cursor.execute(statement)
 
 
-def test_everything_is_written_before_it_ends(writer, setup):
+def given(writer, setup, blocks):
+    """A run whose blocks were given to the writer."""
     run = begin(setup)
     one = keeper(run, stream_of(run), put=writer.put)
-    for sequence in range(100):
+    for sequence in range(blocks):
         one.take(block(sequence))
     one.flush()
+    return run
+
+
+def test_everything_is_written_before_it_ends(writer, setup):
+    run = given(writer, setup, 100)
     assert writer.thread.finish(20)
     assert run.streams.get().blocks.count() == 20
     assert writer.backlog_s == 0
@@ -65,11 +71,7 @@ def test_a_connection_that_is_cut_costs_nothing(writer, setup):
 
 def test_what_a_fresh_recorder_goes_on_from_is_on_the_disk(writer, setup):
     """A crash of the server would take it otherwise, and nobody would write it again."""
-    run = begin(setup)
-    one = keeper(run, stream_of(run), put=writer.put)
-    for sequence in range(20):
-        one.take(block(sequence))
-    one.flush()
+    given(writer, setup, 20)
     wait_for(lambda: writer.idle, "the writer")
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_current_wal_insert_lsn()")

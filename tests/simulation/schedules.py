@@ -13,7 +13,6 @@ from yoke_server.record.models import RunState
 from yoke_server.record.recorder.acquisition import Phase
 from yoke_server.record.recorder.block_order import MOST_HELD
 from yoke_server.record.recorder.motion import DATABASE_AWAY
-from yoke_server.record.recorder.recording import Recording
 from yoke_server.record.recorder.the_run import UNWATCHED
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
@@ -195,6 +194,7 @@ class Player:
     # The rules
 
     def check(self) -> None:
+        self._see_whether_the_force_hides()
         self._nothing_moves_unwatched()
         self._only_living_orders_move()
         self._states_go_allowed_ways()
@@ -213,7 +213,7 @@ class Player:
                 why = "no order can come"
             elif now - recorder.board.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
                 why = "nobody sees the force"
-            elif self._force_was_hidden(recorder.run.recording):
+            elif self.hidden_since and now - self.hidden_since > MOST_HIDDEN:
                 why = "the force that ends it is not to be seen"
             elif recorder.run.recording and recorder.run.recording.met:
                 why = "what ends the run was seen"
@@ -224,15 +224,16 @@ class Player:
         if now - self.must_stand_since > SLACK:
             raise Broken(f"the actuator still pulls, though {why}")
 
-    def _force_was_hidden(self, recording: Recording | None) -> bool:
-        """For longer than it may be, while a motion is on that it is to end."""
-        now = self.stage.clock.now
-        hidden = recording and self.stage.force == HIDDEN
-        if not hidden or not {s.kind for s in recording.setup.stops} & {"force_drop", "cycles"}:
+    def _see_whether_the_force_hides(self) -> None:
+        """Since when, while a motion is on that it is to end."""
+        stage, recorder = self.stage, self.stage.recorder
+        recording = recorder.run.recording if recorder else None
+        kinds = {s.kind for s in recording.setup.stops} if recording else set()
+        matters = stage.frame.motion in PULLING and kinds & {"force_drop", "cycles"}
+        if not matters or stage.force != HIDDEN:
             self.hidden_since = None
-            return False
-        self.hidden_since = self.hidden_since or now
-        return now - self.hidden_since > MOST_HIDDEN
+        elif self.hidden_since is None:
+            self.hidden_since = stage.clock.now
 
     def _only_living_orders_move(self) -> None:
         stage = self.stage

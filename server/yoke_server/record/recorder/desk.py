@@ -10,7 +10,7 @@ import threading
 from collections import deque
 from collections.abc import Callable
 from datetime import datetime
-from typing import Any
+from typing import Any, TypeVar
 
 import psycopg
 from django.db import Error, connection, transaction
@@ -56,6 +56,7 @@ DELETE FROM bench_order WHERE bench_id = %s AND issued_at < now() - interval '1 
 """
 PRUNE_EVERY = 3600.0  # s
 Deed = Callable[[], None]
+T = TypeVar("T")
 
 
 class Desk(threading.Thread):
@@ -172,7 +173,9 @@ class Desk(threading.Thread):
             self._load_setup()
         if not self._open_run_sought:
             give_back_claimed(self._bench_id)
-            self._seek_open_run()
+            # One that cannot be read stays as it is: the bench goes on, and obeys who stops it.
+            if found := _read("The run that is open", self._open_run):
+                self._emit(found)
             self._open_run_sought = True
         if self._clock.monotonic() >= self._prune_at:
             self._prune_at = self._clock.monotonic() + PRUNE_EVERY
@@ -223,14 +226,7 @@ class Desk(threading.Thread):
 
     def _load_setup(self) -> None:
         """One that cannot be read is none: the bench goes on without it."""
-        try:
-            setup = self._active_setup()
-        except (Error, psycopg.Error):
-            raise
-        except Exception:
-            log.exception("The bench's setup cannot be read.")
-            setup = None
-        self._emit(SetupLoaded(setup))
+        self._emit(SetupLoaded(_read("The bench's setup", self._active_setup)))
 
     def _load_setup_first(self) -> None:
         """What was put on the bench just before is known before its orders are carried out."""
@@ -271,18 +267,6 @@ class Desk(threading.Thread):
         )
         return freeze(bench.active_setup) if bench.active_setup else None
 
-    def _seek_open_run(self) -> None:
-        """One that cannot be read stays as it is: the bench goes on, and obeys who stops it."""
-        try:
-            found = self._open_run()
-        except (Error, psycopg.Error):
-            raise
-        except Exception:
-            log.exception("The run that is open cannot be gone on with.")
-            return
-        if found:
-            self._emit(found)
-
     def _open_run(self) -> OpenRunFound | None:
         run = (
             Run.objects.filter(setup__bench_id=self._bench_id, state__in=OPEN_STATES)
@@ -295,6 +279,17 @@ class Desk(threading.Thread):
         streams = {s.device_label: resume_stream(s) for s in run.streams.all()}
         setup = read_document(run.revision.document).as_recorded
         return OpenRunFound(run.pk, run.name, setup, run.start_ns, streams)
+
+
+def _read(what: str, read: Callable[[], T | None]) -> T | None:
+    """None for what a fault of ours, not of the database's, keeps from being read."""
+    try:
+        return read()
+    except (Error, psycopg.Error):
+        raise
+    except Exception:
+        log.exception("%s cannot be read.", what)
+        return None
 
 
 def give_back_claimed(bench_id: int) -> None:
