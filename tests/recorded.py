@@ -7,9 +7,9 @@ import numpy as np
 from yoke_core.clock import ClockModel, ClockReading
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.models import Run, RunState, Stream, StreamChannel
-from yoke_server.record.recorder.begin import close_run
-from yoke_server.record.recorder.keeper import Keeper
-from yoke_server.record.recorder.recording import Closed
+from yoke_server.record.recorder.control.recording import Closed
+from yoke_server.record.recorder.storage.runs import close_run
+from yoke_server.record.recorder.stream.writer import StreamWriter
 from yoke_server.record.store import write_samples
 
 FULL = 2**23 - 1
@@ -64,7 +64,7 @@ def keeper(run, stream, put=lambda work: write_samples([work]), model=None, **op
     """A keeper that writes at once, in the test's own transaction."""
     columns = columns_of(run, stream.device_label)
     clock_ = model or clock()
-    return Keeper(run.pk, stream.pk, columns, clock_, put, lambda: 0.0, **options)
+    return StreamWriter(run.pk, stream.pk, columns, clock_, put, lambda: 0.0, **options)
 
 
 def close(run, *keepers, state=RunState.KEPT, why="test"):

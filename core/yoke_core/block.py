@@ -11,7 +11,7 @@ Place = tuple[NDArray[np.float32], int]  # an array of (channels, n), C order; a
 
 
 @dataclass(frozen=True, slots=True)
-class BlockDigest:
+class BlockSummary:
     """What is known of a block, by channel; signals in the device's SI unit (V/V for bridges).
 
     place : where ``ratios`` stand
@@ -128,13 +128,13 @@ def _digest(counts, full_scale, rail, row, at, shown, deviation, clipped):  # ty
         deviation[c] = np.sqrt(spread) * scale
 
 
-def digest_block(
+def summarise_block(
     counts: NDArray[np.int32],
     full_scale: NDArray[np.float32],
     rail: int,
     bins: int,
     place: Place | None = None,
-) -> BlockDigest:
+) -> BlockSummary:
     """Turn interleaved counts into signals and figures.
 
     Parameters
@@ -148,7 +148,7 @@ def digest_block(
     place : where the signals are to stand, with room for them; an array of their own without it
     """
     samples, channels = counts.shape
-    found = BlockDigest(
+    found = BlockSummary(
         place or (np.empty((channels, samples), np.float32), 0),
         samples,
         np.empty((channels, 1 + 3 * min(bins, samples))),

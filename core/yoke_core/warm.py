@@ -3,7 +3,7 @@
 import numpy as np
 
 from yoke_core.bank import ChainBank
-from yoke_core.block import digest_block
+from yoke_core.block import summarise_block
 from yoke_core.chain import SignalChain
 from yoke_core.envelope import EnvelopeFolder
 from yoke_core.fatigue.cycle_meter import CycleMeter
@@ -21,7 +21,7 @@ def compile_all() -> None:
     for writeable in (True, False):  # blocks that come out of bytes are not
         counts, scale = np.zeros((SAMPLES, CHANNELS), np.int32), np.ones(CHANNELS, np.float32)
         counts.flags.writeable = scale.flags.writeable = writeable
-        found = digest_block(counts, scale, 2**23 - 1, BINS)
+        found = summarise_block(counts, scale, 2**23 - 1, BINS)
     for samples in (found.ratios, found.ratios[:, ::2], found.ratios[:, 1:]):
         for factor in (16, 4):  # finer groups go another way than samples
             EnvelopeFolder(CHANNELS, factor).push(samples, samples)

@@ -50,14 +50,14 @@ class Frame:
 def one_round() -> float:
     """Seconds from the block's arrival to the command."""
     from yoke_server.bench.drivers.base import SampleBlock
-    from yoke_server.record.recorder import events
-    from yoke_server.record.recorder.actuator_port import ActuatorPort
-    from yoke_server.record.recorder.block_order import BlockOrder
-    from yoke_server.record.recorder.clock import SystemClock
-    from yoke_server.record.recorder.keeper import Keeper
-    from yoke_server.record.recorder.parts import Parts
-    from yoke_server.record.recorder.recording import Track
+    from yoke_server.record.recorder.control.parts import Parts
+    from yoke_server.record.recorder.control.recording import Track
+    from yoke_server.record.recorder.model import events
+    from yoke_server.record.recorder.model.clock import SystemClock
+    from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
     from yoke_server.record.recorder.runner import BenchRecorder
+    from yoke_server.record.recorder.stream.block_order import BlockOrder
+    from yoke_server.record.recorder.stream.writer import StreamWriter
 
     from tests.simulation.stage import Silent, two_devices
 
@@ -68,7 +68,7 @@ def one_round() -> float:
         def __getattr__(self, name: str) -> Any:
             return lambda *args, **facts: None
 
-    class Desk(Port):
+    class OrderListener(Port):
         heard_at = clock.monotonic() + 3600
 
     class Nothing:
@@ -77,7 +77,7 @@ def one_round() -> float:
         def put(self, work: Any) -> None: ...
 
     parts = Parts(
-        clock, Nothing(), Desk(), Silent(),
+        clock, Nothing(), OrderListener(), Silent(),
         lambda label, address: Port() if label != "frame" else None,
         lambda label, address: ActuatorPort("bench", lambda: frame, clock, inbox.put),
         lambda: None,
@@ -87,8 +87,8 @@ def one_round() -> float:
     recorder.handle(events.DevicesKnown({"A1": address, "A2": address, "frame": address}))
     recorder.handle(events.SetupLoaded(setup))
     recorder.handle(events.ClockRead("A1", ClockReading(0, clock.bench_ns(), 1000)))
-    keeper = Keeper(
-        1, 1, [0, 1], recorder.board.devices["A1"].clock, lambda w: None, clock.monotonic
+    keeper = StreamWriter(
+        1, 1, [0, 1], recorder.context.devices["A1"].clock, lambda w: None, clock.monotonic
     )
     tracks = {"A1": Track(BlockOrder(1, 0, lambda a, b: None), keeper)}
     recorder.run.record(1, "run", setup, clock.bench_ns(), tracks)
@@ -109,7 +109,7 @@ def one_round() -> float:
 
     thread = threading.Thread(target=serve, daemon=True)
     thread.start()
-    recorder.board.motion._actuator.move("token", lambda driver: driver.ramp(1e-4, 1e-2))
+    recorder.context.motion._actuator.move("token", lambda driver: driver.ramp(1e-4, 1e-2))
     while not frame.moving:
         time.sleep(0.005)
     for sequence in range(3):
@@ -121,7 +121,7 @@ def one_round() -> float:
         time.sleep(0.0005)
     ending.set()
     thread.join()
-    recorder.board.motion.finish()
+    recorder.context.motion.finish()
     return frame.stopped_at - start
 
 

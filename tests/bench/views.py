@@ -123,7 +123,7 @@ def _numbers(name: str, answer: bytes) -> Row:
 
 def measure_ends() -> list[Row]:
     """Taking a run up again, and closing it: an hour's data against a minute's."""
-    from yoke_server.record.recorder.resume import resume_stream
+    from yoke_server.record.recorder.storage.resume import resume_stream
 
     setup = fresh_setup()
     found: dict[str, dict[str, list[float]]] = {"resume": {}, "close": {}}

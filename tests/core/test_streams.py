@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from yoke_core.block import digest_block
+from yoke_core.block import summarise_block
 from yoke_core.envelope import EnvelopeFolder, envelope
 from yoke_core.tension.stop import ForceDropWatch
 from yoke_core.thin import thin_curve
@@ -134,7 +134,7 @@ def test_a_digest_is_what_numpy_says_of_the_block(samples, bins, at_rail, seed):
     counts[0, 1] = RAIL
     counts[:, 2] = np.resize(at_rail, samples)  # an input with nothing in it
     full_scale = np.array([2e-3, 8e-3, 40e-3], np.float32)
-    found = digest_block(counts, full_scale, RAIL, bins)
+    found = summarise_block(counts, full_scale, RAIL, bins)
     ratios = counts.T * (full_scale.astype(float) / RAIL)[:, None]
     clipped = np.abs(counts.T) >= RAIL
     marked = np.where(clipped, np.sign(ratios) * np.inf, ratios)

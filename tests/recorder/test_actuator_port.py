@@ -4,10 +4,14 @@ import time
 
 from yoke_server.bench.drivers.base import FrameState
 from yoke_server.bench.drivers.load_frame import HEARTBEAT
-from yoke_server.record.recorder.actuator_port import ActuatorPort
-from yoke_server.record.recorder.clock import SystemClock
-from yoke_server.record.recorder.events import FrameDone, FrameLost, FrameSeen
-from yoke_server.record.recorder.faults import OUR_FAULT
+from yoke_server.record.recorder.model.clock import SystemClock
+from yoke_server.record.recorder.model.events import (
+    ActuatorCommandFinished,
+    ActuatorLost,
+    ActuatorState,
+)
+from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
+from yoke_server.record.recorder.ports.faults import OUR_FAULT
 
 from tests.processes import wait_for
 
@@ -79,12 +83,15 @@ def test_a_driver_that_fails_is_tried_again_and_its_orders_are_answered():
         port.alive()
         return [e for e in seen if isinstance(e, kind)]
 
-    wait_for(lambda: watched(FrameLost), "the fault", 20)
+    wait_for(lambda: watched(ActuatorLost), "the fault", 20)
     port.home("home")
-    wait_for(lambda: watched(FrameDone), "an answer", 20)
+    wait_for(lambda: watched(ActuatorCommandFinished), "an answer", 20)
     port.stop("stop")
-    wait_for(lambda: len(watched(FrameDone)) == 2, "an answer", 20)
-    assert [(e.token, e.problem) for e in watched(FrameDone)] == [("home", OUR_FAULT), ("stop", "")]
+    wait_for(lambda: len(watched(ActuatorCommandFinished)) == 2, "an answer", 20)
+    assert [(e.token, e.problem) for e in watched(ActuatorCommandFinished)] == [
+        ("home", OUR_FAULT),
+        ("stop", ""),
+    ]
     frame.repaired = True
-    wait_for(lambda: watched(FrameSeen), "it to be seen again", 20)
+    wait_for(lambda: watched(ActuatorState), "it to be seen again", 20)
     port.finish()

@@ -8,15 +8,15 @@ import time
 import pytest
 from yoke_core.clock import ClockReading
 from yoke_server.bench.drivers.base import DriverError, Identity
-from yoke_server.record.recorder import events
-from yoke_server.record.recorder.clock import SystemClock
-from yoke_server.record.recorder.port import LONGEST, DevicePort
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.model.clock import SystemClock
+from yoke_server.record.recorder.ports.device_port import LONGEST, DevicePort
 
 from tests.recorded import block
 
 
 class Driver:
-    """Links, and fails with ``error`` once it is told to send samples, or to be set."""
+    """DeviceManager, and fails with ``error`` once it is told to send samples, or to be set."""
 
     def __init__(self, error):
         self.error = error
@@ -92,14 +92,14 @@ class Sending(Driver):
 def test_samples_that_nobody_heeds_are_read_together_and_at_once_when_they_are_wanted():
     heard, arrived = queue.SimpleQueue(), queue.SimpleQueue()
     port = DevicePort("A1", "here", lambda: Sending(5), SystemClock(), heard.put, arrived.put)
-    port.heed(False)
+    port.set_streaming(False)
     port.start()
     try:
         found = [arrived.get(timeout=10) for _ in range(5)]  # what waits is read in one go
         with pytest.raises(queue.Empty):
             arrived.get(timeout=0.5)
         begun = time.monotonic()
-        port.configure("setup", [], 1000.0)  # a device that is set is heeded
+        port.configure("setup", [], 1000.0)  # a device that is set is is_streaming
         found += [arrived.get(timeout=10) for _ in range(4)]
         assert time.monotonic() - begun < LONGEST
         assert [e.block.sequence for e in found] == list(range(9))

@@ -3,8 +3,8 @@
 import pytest
 from yoke_server.bench.models import OrderState
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder import events
-from yoke_server.record.recorder.acquisition import FOLLOWS, KNOWN, TAKEN, Phase
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.model.phases import FOLLOWS, KNOWN, TAKEN, Phase
 
 from tests.recorder.conftest import CHANNELS, state_of
 from tests.simulation.database import sequences_of
@@ -16,7 +16,7 @@ def pulling(stage):
     """A pull that is well under way."""
     key = stage.start_order()
     stage.run(3)
-    assert (stage.recorder.board.phase, stage.frame.motion) == (Phase.RECORDING, "RAMP")
+    assert (stage.recorder.context.phase, stage.frame.motion) == (Phase.RECORDING, "RAMP")
     stage.force = 5000
     stage.run(2)
     return key
@@ -46,11 +46,11 @@ def test_a_pull_ends_when_the_force_falls(stage):
 
 
 def test_screens_look_anew_where_the_preflight_list_reads_something_else(stage):
-    show = stage.recorder.board.parts.show
+    show = stage.recorder.context.parts.publisher
     before = show.told
     stage.start_order(pull=False)
     stage.run(3)
-    assert stage.recorder.board.phase is Phase.RECORDING
+    assert stage.recorder.context.phase is Phase.RECORDING
     assert show.told == before  # the run's own news say that it began
     stage.order("stop")
     stage.run(3)
@@ -67,9 +67,9 @@ def test_what_was_stopped_before_its_first_block_never_starts(stage, kind, after
     stage.order(kind)
     for _ in range(80):
         stage.step()
-        assert stage.frame.motion == "HOLD" or stage.recorder.board.phase is Phase.RECORDING
+        assert stage.frame.motion == "HOLD" or stage.recorder.context.phase is Phase.RECORDING
     assert stage.frame.motion == "HOLD"
-    assert stage.recorder.board.phase is Phase.IDLE
+    assert stage.recorder.context.phase is Phase.IDLE
     assert all(r.state != RunState.RECORDING for r in stage.database.runs.values())
     assert state_of(stage, key) in (OrderState.REFUSED, OrderState.DONE)
 
@@ -149,7 +149,7 @@ def test_a_full_queue_ends_the_run_and_what_it_held_is_written_later():
     pulling(stage)
     stage.database.away = True
     stage.run(30)
-    assert stage.recorder.board.phase is Phase.IDLE
+    assert stage.recorder.context.phase is Phase.IDLE
     stage.database.away = False
     stage.run(5)
     run = the_run(stage)
@@ -173,13 +173,13 @@ def test_devices_of_a_run_are_heeded_until_it_ends_whatever_setup_comes(stage):
     ports = [d.port for d in stage.devices.values()]
     none = events.SetupLoaded(None)
     stage.recorder.handle(none)
-    assert all(p.heeded for p in ports)
+    assert all(p.is_streaming for p in ports)
     stage.order("emergency")
     stage.run(2)
     stage.recorder.handle(none)
-    assert not any(p.heeded for p in ports)
+    assert not any(p.is_streaming for p in ports)
     stage.recorder.handle(events.SetupLoaded(stage.setup))
-    assert all(p.heeded for p in ports)
+    assert all(p.is_streaming for p in ports)
 
 
 def test_blocks_held_behind_a_gap_are_stored_at_a_stop_and_the_gap_shows(stage):
@@ -237,7 +237,7 @@ def test_a_run_that_was_left_open_is_taken_up_and_nothing_moves(stage):
     stage.run(5)
     stage.start()
     stage.run(8)
-    assert stage.recorder.board.phase is Phase.RECORDING
+    assert stage.recorder.context.phase is Phase.RECORDING
     assert stage.frame.motion == "HOLD"
     stage.order("stop")
     stage.run(3)
@@ -274,7 +274,7 @@ def test_an_order_that_makes_no_sense_is_refused_and_the_bench_goes_on(
     key = stage.order(kind, **arguments)
     stage.run(1)
     assert words in stage.orders[key].answer["title"]
-    assert stage.recorder.board.phase is Phase.IDLE
+    assert stage.recorder.context.phase is Phase.IDLE
     measure = stage.order("measure", channels=CHANNELS)
     stage.run(5)
     assert state_of(stage, measure) == OrderState.DONE
@@ -333,12 +333,12 @@ def test_two_devices_lie_in_one_time_although_their_clocks_do_not(stage):
     assert abs(ends[0] - ends[1]) < 1_500_000  # ns; clocks are read to 50 us here
     causes = [s[2] for s in stage.database.streams[run.streams["A2"]].segments]
     assert causes.count("step") == 1
-    assert stage.recorder.board.devices["A2"].clock.steps == 1
+    assert stage.recorder.context.devices["A2"].clock.steps == 1
 
 
 def test_how_a_clock_runs_is_noted_when_it_is_known_better_or_the_clock_was_put(stage):
     noted = []
-    stage.desk.note = lambda label, **facts: noted.append((label, facts))
+    stage.listener.note = lambda label, **facts: noted.append((label, facts))
     stage.run(60)
     drifts = [f["drift_ppm"] for label, f in noted if label == "A2" and "drift_ppm" in f]
     assert drifts[-1] == pytest.approx(-30, abs=0.2)

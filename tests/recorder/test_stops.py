@@ -3,8 +3,8 @@
 import pytest
 from yoke_server.bench.drivers.base import FrameState
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder import events
-from yoke_server.record.recorder.acquisition import Phase
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion
 from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, Limit, MotionEnd, TimeUp
 
@@ -74,7 +74,7 @@ def test_after_its_cycles_which_are_told_meanwhile():
 )
 def test_when_a_channel_leaves_its_limits_or_cannot_be_seen(limit, force, why):
     stage = begun(stops=[Limit(channel=FORCE, **limit)], force=800.0 if force > 0 else 0.0)
-    assert stage.recorder.board.phase is Phase.RECORDING
+    assert stage.recorder.context.phase is Phase.RECORDING
     stage.force = force
     stage.run(0.75)
     assert stage.frame.motion == "HOLD"
@@ -100,7 +100,7 @@ def test_when_the_force_that_is_watched_has_no_reading_for_a_second(motion, stop
 def test_a_run_that_moves_nothing_goes_on_without_a_reading_of_the_force():
     stage = begun(stops=[ForceDrop(share=0.4, arm_n=500.0)], force=1e6, pull=False)
     stage.run(5)
-    assert stage.recorder.board.phase is Phase.RECORDING
+    assert stage.recorder.context.phase is Phase.RECORDING
 
 
 def test_when_the_actuator_has_done_its_part():
@@ -123,12 +123,12 @@ def test_an_actuator_that_holds_unwatched_has_not_done_its_part():
     stage.devices["A1"].reachable = False  # nobody sees what it does: the recorder stops it
     stage.run(8)
     assert stage.frame.motion == "HOLD"
-    assert stage.recorder.board.phase is Phase.RECORDING
+    assert stage.recorder.context.phase is Phase.RECORDING
 
 
 def seen(stage, motion, cause="arrived"):
     """The run is told what was seen of the actuator; why it is to end then."""
-    stage.recorder.handle(events.FrameSeen(FrameState(motion, 0.0, cause)))
+    stage.recorder.handle(events.ActuatorState(FrameState(motion, 0.0, cause)))
     return stage.recorder.run.recording.met
 
 
@@ -150,9 +150,9 @@ def test_an_actuator_that_was_done_before_anybody_looked_has_done_its_part():
 @pytest.mark.parametrize("problem", ["", "the device does not answer in time."])
 def test_a_late_answer_to_the_order_of_an_earlier_run_says_nothing_of_this_one(problem):
     stage = begun(NoMotion(), [MotionEnd()])
-    stage.recorder.handle(events.FrameDone("move", "an earlier order", problem))
+    stage.recorder.handle(events.ActuatorCommandFinished("move", "an earlier order", problem))
     assert seen(stage, "HOLD") == ""
-    assert stage.recorder.board.phase is Phase.RECORDING
+    assert stage.recorder.context.phase is Phase.RECORDING
 
 
 def test_a_motion_that_the_actuator_refuses_ends_the_run_and_says_why():

@@ -5,7 +5,7 @@ import time
 
 import pytest
 from yoke_server.record.recorder.bench_thread import TICK, BenchThread
-from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.model.clock import SystemClock
 
 from tests.processes import wait_for
 
@@ -76,9 +76,9 @@ def orders(name):
 
 
 def test_events_of_many_threads_are_handled_one_at_a_time_and_in_order():
-    _, probe = served([blocks("A1"), blocks("A2"), orders("desk"), orders("actuator")])
+    _, probe = served([blocks("A1"), blocks("A2"), orders("listener"), orders("actuator")])
     assert probe.at_once == 0
-    for name in ("A1", "A2", "desk", "actuator"):
+    for name in ("A1", "A2", "listener", "actuator"):
         assert [i for who, i in probe.seen if who == name] == list(range(EACH))
     assert probe.ticks > 1
 
@@ -101,9 +101,9 @@ def test_what_is_due_by_time_is_looked_at_with_blocks_and_without():
 def test_an_order_is_followed_by_a_look_at_once():
     bench, probe = probed()
     bench._tick_due = time.monotonic() + 60
-    bench._emit(("desk", 0))
+    bench._emit(("listener", 0))
     bench._take_turn(rung=bench._wait())
-    assert (probe.seen, probe.ticks) == ([("desk", 0)], 1)
+    assert (probe.seen, probe.ticks) == ([("listener", 0)], 1)
 
 
 def test_a_fault_of_ours_in_a_ports_turn_ends_the_bench_not_the_device():
@@ -129,6 +129,6 @@ def test_a_fault_of_ours_in_the_writer_ends_the_bench_which_is_begun_anew():
 def test_nothing_is_handled_once_the_bench_was_left_or_taken(why):
     bench, probe = probed()
     bench._left, probe.taken = why == "left", why == "taken"
-    bench._emit(("desk", 0))
+    bench._emit(("listener", 0))
     bench._deliver(("A1", 0))
     assert (probe.seen, probe.ticks) == ([], 0)

@@ -8,13 +8,13 @@ import sys
 import numpy as np
 import yoke_core
 from numba.core.dispatcher import Dispatcher
-from yoke_core.block import digest_block
+from yoke_core.block import summarise_block
 from yoke_core.clock import ClockModel
 from yoke_core.warm import compile_all
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.block_order import BlockOrder
-from yoke_server.record.recorder.keeper import Keeper
-from yoke_server.record.recorder.recording import Track
+from yoke_server.record.recorder.control.recording import Track
+from yoke_server.record.recorder.stream.block_order import BlockOrder
+from yoke_server.record.recorder.stream.writer import StreamWriter
 
 from tests.processes import ROOT
 
@@ -34,7 +34,7 @@ def compiled():
 
 def record(columns, writeable, per_block):
     """Some seconds of a run, with a sample that is none and one that clipped."""
-    keeper = Keeper(1, 1, columns, ClockModel(), lambda work: None, lambda: 0.0)
+    keeper = StreamWriter(1, 1, columns, ClockModel(), lambda work: None, lambda: 0.0)
     track = Track(BlockOrder(1, 0, lambda first, last: None), keeper)
     for sequence in [*range(4), 5, 4, *range(6, 40)]:
         counts = np.full((per_block, INPUTS), sequence * 1000, np.int32)
@@ -45,7 +45,7 @@ def record(columns, writeable, per_block):
             1, sequence, sequence * 10**8, per_block * 10.0, scale, counts, False
         )  # fmt: skip
         place = track.place_of(block)
-        digest = digest_block(counts, scale, block.rail, 5, place)
+        digest = summarise_block(counts, scale, block.rail, 5, place)
         track.push(block, digest, 0.0)
     track.finish()
 

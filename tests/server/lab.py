@@ -6,7 +6,7 @@ from contextlib import contextmanager
 
 import psycopg
 from django.db import connection
-from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.model.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
 
 from tests import processes

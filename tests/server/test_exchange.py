@@ -10,7 +10,7 @@ from asgiref.sync import async_to_sync
 from yoke_server.exchange.csv import SIGNS, csv_parts
 from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.rows import exported
-from yoke_server.record.recorder.block_order import Missing
+from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.wire.models import Balance
 from yoke_server.wire.services import keep_revision
 

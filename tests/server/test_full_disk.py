@@ -7,9 +7,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from yoke_server.record.recorder.clock import SystemClock
-from yoke_server.record.recorder.database import BenchDatabase
-from yoke_server.record.recorder.writer import Writer, WriterThread
+from yoke_server.record.recorder.model.clock import SystemClock
+from yoke_server.record.recorder.storage.bench_database import BenchDatabase
+from yoke_server.record.recorder.storage.writer import Writer, WriterThread
 
 from tests.processes import wait_for
 from tests.recorded import begin, block, keeper, stream_of

@@ -7,7 +7,7 @@ import numpy as np
 import psycopg
 import pytest
 from django.db import OperationalError, connection
-from yoke_core.block import digest_block
+from yoke_core.block import summarise_block
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.notify import NEWS
 from yoke_server.live import frames
@@ -15,9 +15,9 @@ from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MOST_NEWS
-from yoke_server.record.recorder.live_frame import HEAD, HEADER, LiveFrames
-from yoke_server.record.recorder.measure import BLOCKS, SETTLING_BLOCKS
-from yoke_server.record.recorder.resting import Resting
+from yoke_server.record.recorder.control.averaging import BLOCKS, SETTLING_BLOCKS
+from yoke_server.record.recorder.control.rest_measurement import RestMeasurement
+from yoke_server.record.recorder.display.live_frames import HEAD, HEADER, LiveFrames
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.specs.grid import Grid
 
@@ -31,7 +31,7 @@ def digest(level=0.0, noise=1e-6, seed=1, samples=100, clipped=0):
     ratios = level + random.normal(0, noise, (samples, 8))
     counts = np.rint(ratios / 8e-3 * RAIL).astype(np.int32)
     counts[:clipped] = RAIL
-    return digest_block(counts, np.full(8, 8e-3, np.float32), RAIL, 5)
+    return summarise_block(counts, np.full(8, 8e-3, np.float32), RAIL, 5)
 
 
 def rows_of(data):
@@ -170,7 +170,7 @@ class Switch:
 
 def test_the_shunt_check_switches_waits_and_takes_the_difference(setup):
     channels, port = on_a1(setup), Switch()
-    work = Resting("order", {"A1": channels}, {"A1": port}, 0.0, shunt=True)
+    work = RestMeasurement("order", {"A1": channels}, {"A1": port}, 0.0, shunt=True)
     pushed, answer = 0, None
     while answer is None:
         work.push("A1", digest(8e-4 if port.on == [True] else 1e-4))

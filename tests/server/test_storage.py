@@ -10,9 +10,9 @@ from yoke_server.common.problems import Problem
 from yoke_server.record import following, queries
 from yoke_server.record.models import Block, RunState
 from yoke_server.record.queries import times_of
-from yoke_server.record.recorder.begin import close_run
-from yoke_server.record.recorder.block_order import Missing
-from yoke_server.record.recorder.resume import resume_stream
+from yoke_server.record.recorder.storage.resume import resume_stream
+from yoke_server.record.recorder.storage.runs import close_run
+from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.record.samples import read
 from yoke_server.record.seal import seal
 from yoke_server.record.store import write_again, write_samples

@@ -4,11 +4,11 @@ import threading
 
 import pytest
 from django.db import connection
-from yoke_server.record.recorder.clock import SystemClock
-from yoke_server.record.recorder.database import BenchDatabase
-from yoke_server.record.recorder.desk import Desk
-from yoke_server.record.recorder.events import WriteRefused
-from yoke_server.record.recorder.writer import Close, Writer, WriterThread
+from yoke_server.record.recorder.model.clock import SystemClock
+from yoke_server.record.recorder.model.events import WriteRefused
+from yoke_server.record.recorder.orders.listener import OrderListener
+from yoke_server.record.recorder.storage.bench_database import BenchDatabase
+from yoke_server.record.recorder.storage.writer import Close, Writer, WriterThread
 
 from tests.processes import wait_for
 from tests.recorded import begin, block, keeper, stream_of
@@ -76,7 +76,7 @@ def test_what_a_fresh_recorder_goes_on_from_is_on_the_disk(writer, setup):
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_current_wal_insert_lsn()")
         written = cursor.fetchone()
-        Desk(setup.bench_id, SystemClock(), lambda event: None)._open_run()
+        OrderListener(setup.bench_id, SystemClock(), lambda event: None)._open_run()
         cursor.execute("SELECT pg_current_wal_flush_lsn() >= %s", written)
         assert cursor.fetchone() == (True,)
 

@@ -11,7 +11,7 @@ from yoke_core.envelope import Envelope
 from yoke_server.bench.models import OrderState
 from yoke_server.record.envelopes import unpack
 from yoke_server.record.models import FOLLOWING, RunState
-from yoke_server.record.recorder import events
+from yoke_server.record.recorder.model import events
 
 from tests.simulation.virtual import PER_BLOCK, RAIL
 

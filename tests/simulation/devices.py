@@ -8,7 +8,7 @@ import numpy as np
 from yoke_core.clock import ClockReading
 from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_server.bench.drivers.base import AcquisitionStatus, SampleBlock
-from yoke_server.record.recorder import events
+from yoke_server.record.recorder.model import events
 
 from tests.simulation.virtual import BLOCK_S, IDENTITY, PER_BLOCK, RAIL, STEP
 
@@ -115,11 +115,11 @@ class StandInPort:
     linked: bool = False
     living: bool = True
     retry_at: float = 0.0
-    heeded: bool = False
+    is_streaming: bool = False
     unread: list[SampleBlock] = field(default_factory=list)
 
-    def heed(self, yes: bool) -> None:
-        self.heeded = yes
+    def set_streaming(self, yes: bool) -> None:
+        self.is_streaming = yes
 
     def start(self) -> None:
         self.device.port = self
@@ -165,7 +165,7 @@ class StandInPort:
         self._read_on()
 
     def _read_on(self) -> None:
-        if self.heeded or len(self.unread) >= UNHEEDED:
+        if self.is_streaming or len(self.unread) >= UNHEEDED:
             waiting, self.unread = self.unread, []
             for block in waiting:
                 self._read(block)
@@ -182,7 +182,7 @@ class StandInPort:
 
     def configure(self, token: str, settings: object, rate_hz: float) -> None:
         device = self.device
-        self.heed(True)
+        self.set_streaming(True)
         if not self.linked or not device.reachable:
             answer = events.Configured(device.label, token, None, "the device is not linked.")
             self._answer(answer)
@@ -205,7 +205,7 @@ class StandInPort:
         self._answer(events.Probed(self.device.label, token, probes, problem))
 
     def tell(self, token: str, what: Any) -> None:
-        self._answer(events.Told(self.device.label, token, {}))
+        self._answer(events.CommandFinished(self.device.label, token, {}))
 
     def send_again(self, first: int, last: int) -> None:
         if self.linked and self.device.reachable:

@@ -10,17 +10,17 @@ from dataclasses import dataclass, field
 
 from yoke_server.bench.models import OrderState
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder.acquisition import Phase
-from yoke_server.record.recorder.block_order import MOST_HELD
-from yoke_server.record.recorder.motion import DATABASE_AWAY
-from yoke_server.record.recorder.the_run import UNWATCHED
+from yoke_server.record.recorder.control.motion import DATABASE_AWAY
+from yoke_server.record.recorder.control.run_controller import UNWATCHED
+from yoke_server.record.recorder.model.phases import Phase
+from yoke_server.record.recorder.stream.block_order import MAX_HELD
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
 from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd, TimeUp
 
 from tests.simulation.database import channels_of, data_of, sequences_of, stored_pairs
-from tests.simulation.desk import Order
 from tests.simulation.frame import HEARTBEAT
+from tests.simulation.listener import Order
 from tests.simulation.stage import Stage
 from tests.simulation.virtual import BLOCK_S, STEP
 
@@ -207,11 +207,11 @@ class Player:
         if stage.frame.motion in PULLING:
             if recorder is None:
                 why = "no recorder lives"
-            elif recorder.board.phase is not Phase.RECORDING:
-                why = f"the recorder is {recorder.board.phase}"
-            elif now - stage.desk.heard_at > DATABASE_AWAY:
+            elif recorder.context.phase is not Phase.RECORDING:
+                why = f"the recorder is {recorder.context.phase}"
+            elif now - stage.listener.heard_at > DATABASE_AWAY:
                 why = "no order can come"
-            elif now - recorder.board.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
+            elif now - recorder.context.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
                 why = "nobody sees the force"
             elif self.hidden_since and now - self.hidden_since > MOST_HIDDEN:
                 why = "the force that ends it is not to be seen"
@@ -273,7 +273,7 @@ class Player:
         if writer._bytes > 3 * QUEUE_BYTES:
             raise Broken(f"the writer holds {writer._bytes} bytes")
         for track in recorder.run.recording.tracks.values() if recorder.run.recording else ():
-            if track.order._held_bytes > MOST_HELD:
+            if track.order._held_bytes > MAX_HELD:
                 raise Broken("too many early blocks are held")
 
     # The end
@@ -300,8 +300,8 @@ class Player:
     def _everything_has_ended(self) -> None:
         stage, recorder = self.stage, self.stage.recorder
         assert recorder is not None and stage.writer is not None
-        if recorder.board.phase is not Phase.IDLE:
-            raise Broken(f"the recorder is still {recorder.board.phase}")
+        if recorder.context.phase is not Phase.IDLE:
+            raise Broken(f"the recorder is still {recorder.context.phase}")
         if stage.database.open_run():
             raise Broken("a run is still open")
         if not stage.writer.idle:

@@ -1,8 +1,8 @@
 """A bench on a virtual clock: the recorder's real parts between stand-ins that a test can turn.
 
 Real: the runner, its tracks, block orders, timelines, keepers and envelopes, the writer, the
-actuator port. Stood in for: devices and their ports, the load frame, the database, the desk
-that brings orders. Time passes only by `Stage.step`.
+actuator port. Stood in for: devices and their ports, the load frame, the database, the order
+listener. Time passes only by `Stage.step`.
 """
 
 import itertools
@@ -17,20 +17,20 @@ from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.bench.models import OrderState
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.levels import LEVELS
-from yoke_server.record.recorder import events
-from yoke_server.record.recorder.actuator_port import ActuatorPort
-from yoke_server.record.recorder.parts import Parts
-from yoke_server.record.recorder.resume import ResumedStream
+from yoke_server.record.recorder.control.parts import Parts
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
 from yoke_server.record.recorder.runner import BenchRecorder
-from yoke_server.record.recorder.timeline import Span
-from yoke_server.record.recorder.writer import Writer
+from yoke_server.record.recorder.storage.resume import ResumedStream
+from yoke_server.record.recorder.storage.writer import Writer
+from yoke_server.record.recorder.stream.timeline import PlacedSegment
 from yoke_server.wire.document import FrozenSetup, read_document
 from yoke_server.wire.specs.base import Spec
 
 from tests.simulation.database import StandInDatabase, StoredRun, channels_of, data_of, stored_pairs
-from tests.simulation.desk import Order, StandInDesk
 from tests.simulation.devices import StandInDevice, StandInPort
 from tests.simulation.frame import FrameDriver, StandInFrame
+from tests.simulation.listener import Order, StandInListener
 from tests.simulation.virtual import BLOCK_S, PER_BLOCK, STEP, VirtualClock
 
 FIXED = Path(__file__).parents[1] / "server" / "golden" / "setup-v2.json"
@@ -80,7 +80,7 @@ class Stage:
         self.recorder: BenchRecorder | None = None
         self.writer: Writer | None = None
         self.actuator: ActuatorPort | None = None
-        self.desk = StandInDesk(self)
+        self.listener = StandInListener(self)
         self.in_run: dict[tuple[int, str], set[int]] = {}  # sequences handled while recording
         self.start()
 
@@ -92,10 +92,10 @@ class Stage:
             return
         self._inbox = deque()
         inbox = self._inbox
-        self.desk = StandInDesk(self)
+        self.listener = StandInListener(self)
         self.writer = Writer(self.database, self.clock, inbox.append, self._queue_bytes)
         parts = Parts(
-            self.clock, self.writer, self.desk, Silent(), self._make_port, self._make_actuator,
+            self.clock, self.writer, self.listener, Silent(), self._make_port, self._make_actuator,
             lambda: None,
         )  # fmt: skip
         for order in self.orders.values():
@@ -138,7 +138,11 @@ class Stage:
         return port
 
     def _note(self, event: events.Event) -> None:
-        if isinstance(event, events.FrameDone) and event.deed == "move" and not event.problem:
+        if (
+            isinstance(event, events.ActuatorCommandFinished)
+            and event.deed == "move"
+            and not event.problem
+        ):
             self.moved.append(event.token)
         self._inbox.append(event)
 
@@ -158,7 +162,7 @@ class Stage:
             reached, lambda first: data_of(stream)[:, first:], lambda *at: stored_pairs(stream, *at)
         )
         row = stream.segments[-1] if stream.segments and last else None
-        span = row and Span(row[1], row[2], row[3], row[4], row[5], row[6], row[7])
+        span = row and PlacedSegment(row[1], row[2], row[3], row[4], row[5], row[6], row[7])
         if last is None:
             return ResumedStream(stream_id, 0, -1, b"", None, writer)
         return ResumedStream(stream_id, stream.samples, last[3], last[6], span, writer)
@@ -235,7 +239,7 @@ class Stage:
         for _ in range(3):
             if not writer.step():
                 break
-        self.desk.turn(self._inbox.append)
+        self.listener.turn(self._inbox.append)
         self._handle_all(recorder)
         recorder.tick()
         if self.actuator:

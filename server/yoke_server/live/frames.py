@@ -1,4 +1,4 @@
-"""The rows of a live frame (record/recorder/live_frame.py) that a screen has asked for."""
+"""The rows of a live frame (record/recorder/display/live_frames.py) that a screen has asked for."""
 
 import struct
 from collections.abc import Collection, Mapping, Sequence

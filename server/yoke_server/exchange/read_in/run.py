@@ -22,7 +22,7 @@ from yoke_server.ledger.services import record
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Cause, Run, RunState, Stream
-from yoke_server.record.recorder.begin import add_stream, next_number, seal_of
+from yoke_server.record.recorder.storage.runs import add_stream, next_number, seal_of
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues, write_last_rows, write_samples
 from yoke_server.wire.document import FrozenChannel

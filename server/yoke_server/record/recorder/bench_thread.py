@@ -14,16 +14,22 @@ from contextlib import suppress
 from functools import partial
 
 from yoke_server.bench.drivers import registry
-from yoke_server.record.recorder.actuator_port import ActuatorPort
-from yoke_server.record.recorder.clock import Clock
-from yoke_server.record.recorder.database import BenchDatabase
-from yoke_server.record.recorder.desk import Desk
-from yoke_server.record.recorder.events import Address, Arrived, ClockRead, Event, FrameSeen
-from yoke_server.record.recorder.parts import Parts
-from yoke_server.record.recorder.port import DevicePort
+from yoke_server.record.recorder.control.parts import Parts
+from yoke_server.record.recorder.display.publisher import LivePublisher
+from yoke_server.record.recorder.model.clock import Clock
+from yoke_server.record.recorder.model.events import (
+    ActuatorState,
+    Address,
+    Arrived,
+    ClockRead,
+    Event,
+)
+from yoke_server.record.recorder.orders.listener import OrderListener
+from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
+from yoke_server.record.recorder.ports.device_port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder
-from yoke_server.record.recorder.show import Show
-from yoke_server.record.recorder.writer import Writer, WriterThread
+from yoke_server.record.recorder.storage.bench_database import BenchDatabase
+from yoke_server.record.recorder.storage.writer import Writer, WriterThread
 from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
@@ -31,7 +37,7 @@ log = logging.getLogger(__name__)
 TICK = 0.2  # s; so often what is due by time is looked at, by a port that has the turn anyway
 PATIENCE = 0.3  # s without one that has, until the bench's own thread does
 SPACE_EVERY = 5.0  # s
-UNHURRIED = (ClockRead, FrameSeen)  # these wait for the next block, or tick
+UNHURRIED = (ClockRead, ActuatorState)  # these wait for the next block, or tick
 WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives a minute
 
 
@@ -51,14 +57,14 @@ class BenchThread(threading.Thread):
         database = BenchDatabase(bench_id)
         self._writer = Writer(database, clock, self._emit, queue_bytes)
         self._writing = WriterThread(self._writer, database)
-        self._desk = Desk(bench_id, clock, self._emit)
-        self._show = Show(bench_id)
+        self._listener = OrderListener(bench_id, clock, self._emit)
+        self._publisher = LivePublisher(bench_id)
         self._host = f"the recorder on {socket.gethostname()}"
         self._space_due = 0.0
         self._space: int | None = None
         parts = Parts(
-            clock, self._writer, self._desk, self._show, self._make_port, self._make_actuator,
-            self._free_bytes,
+            clock, self._writer, self._listener, self._publisher, self._make_port,
+            self._make_actuator, self._free_bytes,
         )  # fmt: skip
         self._recorder = BenchRecorder(parts)
 
@@ -72,16 +78,16 @@ class BenchThread(threading.Thread):
             if self._ending.is_set() or self._writing.fault:
                 self._writing.finish(0)
                 return
-        self._desk.start()
-        self._show.start()
+        self._listener.start()
+        self._publisher.start()
         try:
             self._serve()
         finally:  # whatever ended the loop, a successor must find everything written
             with self._turn:
                 self._left = True
                 self._recorder.leave()
-            self._desk.finish()
-            self._show.finish()
+            self._listener.finish()
+            self._publisher.finish()
             if not self._writing.finish(0 if self._recorder.taken else WRITE_OUT):
                 log.error("The database did not take everything; the device still keeps a minute.")
 

@@ -14,7 +14,7 @@ from django.db import Error, connection
 from yoke_server.bench.services import place_stand_ins
 from yoke_server.common.statement import run
 from yoke_server.record.recorder.bench_thread import BenchThread
-from yoke_server.record.recorder.clock import Clock, SystemClock
+from yoke_server.record.recorder.model.clock import Clock, SystemClock
 
 log = logging.getLogger(__name__)
 

@@ -24,7 +24,7 @@ from yoke_server.config import demo
 from yoke_server.derive.kinds.cycles import CyclesParameters
 from yoke_server.derive.services import add_recipe, add_suggested, derive_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
-from yoke_server.record.recorder.clock import SystemClock
+from yoke_server.record.recorder.model.clock import SystemClock
 from yoke_server.record.recorder.process import Recorder
 from yoke_server.record.services import order_return, order_run
 from yoke_server.wire.models import Setup

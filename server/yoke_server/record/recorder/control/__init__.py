@@ -1,0 +1,1 @@
+"""What a bench does: its phases, the run, zeros, checks, what moves, its devices."""

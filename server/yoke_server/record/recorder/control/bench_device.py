@@ -1,0 +1,122 @@
+"""What the runner knows of one device: its link, its clock, its newest blocks."""
+
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+from yoke_core.clock import ClockModel
+
+from yoke_server.bench.drivers.base import (
+    AcquiringDriver,
+    AcquisitionStatus,
+    InputSettings,
+    SampleBlock,
+)
+from yoke_server.record.recorder.display.live_frames import LiveFrames
+from yoke_server.record.recorder.stream.ring import Ring
+from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.wire.specs.wiring import BridgeWiring, Divider
+
+DeviceCommand = Callable[[AcquiringDriver], dict[str, Any]]
+Conditioning = tuple[list[InputSettings], float]
+SETTLING_BLOCKS = 3  # until what was switched has rung out
+_turns = itertools.count()
+
+
+class Port(Protocol):
+    """What the runner asks of a device; answers come as events."""
+
+    def start(self) -> None: ...
+    def finish(self) -> None: ...
+    def set_streaming(self, yes: bool) -> None: ...
+    def configure(self, token: str, settings: list[InputSettings], rate_hz: float) -> None: ...
+    def set_shunt(self, token: str, inputs: list[int], on: bool) -> None: ...
+    def send_again(self, first: int, last: int) -> None: ...
+    def probe(self, token: str, inputs: list[int]) -> None: ...
+    def tell(self, token: str, what: DeviceCommand) -> None: ...
+
+
+@dataclass(slots=True)
+class BenchDevice:
+    """One device as the runner sees it. ``why_not`` is empty while it can be used."""
+
+    label: str
+    port: Port
+    why_not: str = "it has not answered yet."
+    clock: ClockModel = field(default_factory=ClockModel)
+    ring: Ring = field(default_factory=Ring)
+    frames: LiveFrames = field(default_factory=lambda: LiveFrames("", []))
+    in_force: Conditioning | None = None
+    seen_at: float = 0.0  # when a block last arrived
+    asked: str = ""  # token of the settings that were sent last
+    not_taken: str = ""  # why it did not take them
+    settled: bool = False  # whether what arrives is measured by them
+    _since: AcquisitionStatus | None = None  # where they came into force
+
+    @property
+    def usable(self) -> bool:
+        return not self.why_not
+
+    def show_channels(self, channels: list[FrozenChannel], same: set[str]) -> bool:
+        """Make frames for these channels; True if they differ from what was shown before.
+
+        Channels in ``same`` are measured as before and keep their peaks.
+        """
+        keys = [c.key for c in channels]
+        if keys == self.frames.keys and same >= set(keys) and self.frames.layout["device"]:
+            return False
+        fresh = LiveFrames(self.label, channels)
+        fresh.take_over(self.frames, same & set(self.frames.keys))
+        self.frames = fresh
+        return True
+
+    def condition(self, wanted: Conditioning) -> None:
+        """Send settings; until their first blocks arrive nothing is measured for an order."""
+        self.in_force, self.asked = wanted, f"setup {next(_turns)}"
+        self.not_taken, self.settled, self._since = "", False, None
+        self.port.configure(self.asked, *wanted)
+
+    def configured(self, status: AcquisitionStatus | None, problem: str) -> None:
+        """The device's answer about the settings that were sent last."""
+        self._since, self.not_taken = status, problem
+        if problem:
+            self.in_force = None
+
+    def settle(self, block: SampleBlock) -> None:
+        """Peaks begin anew with the first settled block: those of before were by others."""
+        since = self._since
+        if since is None or block.acquisition != since.acquisition:
+            return
+        if block.sequence >= since.next + SETTLING_BLOCKS:
+            self.frames.reset_peaks([])
+            self.settled, self._since = True, None
+
+    def lost(self, why: str) -> None:
+        self.why_not = why
+        self.in_force, self.asked, self.not_taken = None, "", ""
+        self.settled, self._since = False, None
+
+
+def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
+    """The settings that a setup wants of a device; none if it uses no input of it."""
+    channels = setup.of_device(label)
+    if not channels:
+        return None
+    inputs = [s for c in channels if (s := _input_settings(c))]
+    return inputs, setup.rates_hz[label]
+
+
+def _input_settings(channel: FrozenChannel) -> InputSettings | None:
+    """What a bridge input is set to; None where there is nothing to set."""
+    wiring, conditioning = channel.wiring, channel.conditioning
+    if conditioning.kind != "bridge" or not isinstance(wiring, BridgeWiring | Divider):
+        return None
+    return InputSettings(
+        channel.input_number,
+        wiring.mode.value,
+        wiring.completion_ohm,
+        conditioning.excitation_v,
+        conditioning.range_mv_v,
+        conditioning.carrier_hz,
+    )

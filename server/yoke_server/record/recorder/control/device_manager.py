@@ -1,0 +1,115 @@
+"""Devices of the bench as they come and go, and the setup that is brought in force on them."""
+
+import math
+
+from yoke_server.bench.drivers.base import Identity
+from yoke_server.bench.models import Link
+from yoke_server.record.recorder.control.bench_context import BenchContext
+from yoke_server.record.recorder.control.bench_device import BenchDevice
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.model.phases import Phase
+
+HOST = "this recorder"
+DRIFT_EVERY = 20  # readings of a device's clock, after which its drift is looked at
+DRIFT_MOVED = 0.2  # ppm, by which it must differ from what was noted
+
+
+class DeviceManager:
+    def __init__(self, context: BenchContext) -> None:
+        self._context = context
+        self._addresses: dict[str, events.Address] = {}
+        self._drift: dict[str, float] = {}  # as it was noted last
+
+    def on_devices(self, event: events.DevicesKnown) -> None:
+        """New devices get a port; one that moved or went loses its own."""
+        context = self._context
+        for label in [k for k, a in self._addresses.items() if event.devices.get(k) != a]:
+            del self._addresses[label]
+            if device := context.devices.get(label):
+                device.port.finish()
+                device.lost("its address was changed.")
+            elif label == context.motion.label:
+                context.motion.finish()
+        for label, address in event.devices.items():
+            if label not in self._addresses:
+                self._addresses[label] = address
+                self._know(label, address)
+
+    def _know(self, label: str, address: events.Address) -> None:
+        context = self._context
+        if port := context.parts.make_port(label, address):
+            if old := context.devices.get(label):
+                old.port = port
+            else:
+                context.devices[label] = BenchDevice(label, port)
+            port.start()
+        elif actuator := context.parts.make_actuator(label, address):
+            context.motion.have(label, actuator)
+        else:
+            note = f"there is no driver “{address.driver}”."
+            context.parts.listener.note(label, link=Link.LOST, link_note=note)
+
+    def on_setup(self, event: events.SetupLoaded) -> None:
+        context = self._context
+        before = {c.key: c for c in context.setup.channels} if context.setup else {}
+        context.setup = event.setup
+        after = event.setup.channels if event.setup else []
+        same = {c.key for c in after if before.get(c.key) == c}
+        for device in context.devices.values():
+            channels = event.setup.of_device(device.label) if event.setup else []
+            if device.show_channels(channels, same):
+                context.state_due = 0.0  # the screens need the layout before its frames
+            if channels or context.phase is Phase.IDLE:
+                device.port.set_streaming(bool(channels))
+            context.condition(device)
+
+    def on_configured(self, event: events.Configured) -> None:
+        """A device's answer about the settings that it was sent last."""
+        self._context.parts.listener.note(event.device, link_note=event.problem[:300])
+        self._context.devices[event.device].configured(event.status, event.problem)
+
+    def on_linked(self, event: events.Linked) -> None:
+        device, other = self._context.devices[event.device], event.controlled_by_other
+        device.why_not = other
+        self._drift.pop(event.device, None)  # it may be another one, by the same name
+        self._context.parts.listener.note(
+            event.device, link=Link.LISTENING if other else Link.LINKED, link_note=other[:300],
+            temperature_c=event.temperature_c, controlled_by=other[:60] or HOST,
+            **_facts(event.identity),
+        )  # fmt: skip
+        self._context.condition(device)
+
+    def on_lost(self, event: events.Lost) -> None:
+        self._context.devices[event.device].lost(event.why)
+        self._note_lost(event.device, event.why)
+
+    def on_clock(self, event: events.ClockRead) -> None:
+        clock = self._context.devices[event.device].clock
+        was_put, drift = clock.push(event.reading), round(clock.drift_ppm, 1)
+        moved = abs(drift - self._drift.get(event.device, math.inf)) >= DRIFT_MOVED
+        if was_put or (moved and clock.readings % DRIFT_EVERY == 0):
+            self._drift[event.device] = drift
+            self._context.parts.listener.note(
+                event.device, drift_ppm=drift, clock_steps=clock.steps
+            )
+
+    def on_frame_linked(self, event: events.ActuatorConnected) -> None:
+        self._context.parts.listener.note(
+            self._context.motion.label, link=Link.LINKED, link_note="", controlled_by=HOST,
+            **_facts(event.identity),
+        )  # fmt: skip
+
+    def on_frame_lost(self, event: events.ActuatorLost) -> None:
+        self._context.motion.state = None
+        self._note_lost(self._context.motion.label, event.why)
+
+    def _note_lost(self, label: str, why: str) -> None:
+        self._context.parts.listener.note(
+            label, link=Link.LOST, link_note=why[:300], controlled_by=""
+        )
+
+
+def _facts(i: Identity) -> dict[str, str]:
+    return {
+        "identity": i.model, "serial": i.serial, "firmware": i.firmware, "self_test": i.self_test,
+    }  # fmt: skip

@@ -1,0 +1,50 @@
+"""What the recorder of a bench is given to work with, so that a test can hand in its own."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from yoke_server.bench.models import OrderState
+from yoke_server.record.recorder.control.bench_device import Port
+from yoke_server.record.recorder.control.motion import ActuatorPart
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.model.clock import Clock
+from yoke_server.record.recorder.storage.writer import Work
+
+
+class WriterPart(Protocol):
+    trouble: str
+
+    @property
+    def full(self) -> bool: ...
+    @property
+    def backlog_s(self) -> float: ...
+    @property
+    def room_bytes(self) -> int: ...
+    def put(self, work: Work) -> None: ...
+
+
+class OrderListenerPart(Protocol):
+    heard_at: float
+
+    def answer(self, key: str, state: OrderState, answer: dict[str, Any]) -> None: ...
+    def note(self, label: str, **facts: Any) -> None: ...
+
+
+class LivePublisherPart(Protocol):
+    def frame(self, payload: bytes) -> None: ...
+    def state(self, state: dict[str, Any]) -> None: ...
+    def news(self, kind: str) -> None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Parts:
+    """What the runner works with. Ports are made when a device becomes known."""
+
+    clock: Clock
+    writer: WriterPart
+    listener: OrderListenerPart
+    publisher: LivePublisherPart
+    make_port: Callable[[str, events.Address], Port | None]
+    make_actuator: Callable[[str, events.Address], ActuatorPart | None]
+    free_bytes: Callable[[], int | None]

@@ -1,0 +1,137 @@
+"""Orders that check the wiring: the devices read their pins, then some seconds are sampled."""
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from yoke_core.block import BlockSummary
+from yoke_core.wiring.probe import Probe
+from yoke_core.wiring.samples import SampleFacts, facts_of_samples
+
+from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
+from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
+from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.model.phases import Phase, Refused
+from yoke_server.wire.document import FrozenChannel
+
+SAMPLED = 2.0  # s
+PATIENCE = 8.0  # s
+FAST_ENOUGH = 2500.0  # Hz; hum and drift need no more, and averages take the rest together
+
+
+class Gathering:
+    """Some seconds of chosen channels of one device, thinned by averaging."""
+
+    def __init__(self, channels: list[FrozenChannel], rate_hz: float) -> None:
+        self._rows = [c.input_number - 1 for c in channels]
+        self._together = max(int(rate_hz // FAST_ENOUGH), 1)
+        self.rate_hz = rate_hz / self._together
+        self._wanted = round(SAMPLED * self.rate_hz)
+        self._skip = SETTLING_BLOCKS
+        self._seen: list[NDArray[np.float64]] = []
+        self._count = 0
+
+    @property
+    def done(self) -> bool:
+        return self._count >= self._wanted
+
+    def push(self, digest: BlockSummary) -> None:
+        if self._skip:
+            self._skip -= 1
+            return
+        if self.done:
+            return
+        rows = digest.ratios[self._rows].astype(float)
+        whole = rows.shape[1] // self._together * self._together
+        with np.errstate(invalid="ignore"):  # one that clips at both rails has no mean
+            thin = rows[:, :whole].reshape(len(rows), -1, self._together).mean(axis=2)
+        self._seen.append(np.where(np.isnan(thin), np.inf, thin))
+        self._count += thin.shape[1]
+
+    def facts(self) -> list[SampleFacts]:
+        samples = np.concatenate(self._seen, axis=1)[:, : self._wanted]
+        return facts_of_samples(samples, self.rate_hz)
+
+
+class WiringCheck:
+    """At most one such order at a time."""
+
+    def __init__(self, context: BenchContext) -> None:
+        self._context = context
+        self._key = ""
+        self._until = 0.0
+        self._channels: dict[str, list[FrozenChannel]] = {}
+        self._probes: dict[str, dict[int, Probe]] = {}
+        self._gathered: dict[str, Gathering] = {}
+
+    def check(self, order: events.OrderIn) -> None:
+        context = self._context
+        channels = context.chosen([str(k) for k in order.arguments["channels"]])
+        if not channels:
+            raise Refused("There is no channel to check.")
+        context.require_measurable(set(channels))
+        context.enter(Phase.CHECKING)
+        self._key, self._channels = order.key, channels
+        self._until = context.now + PATIENCE
+        self._probes, self._gathered = {}, {}
+        for label, found in channels.items():
+            inputs = [c.input_number for c in found if c.wiring.kind == "bridge"]
+            context.devices[label].port.probe(order.key, inputs)
+
+    def on_probed(self, event: events.Probed) -> None:
+        if not self._key or event.token != self._key:
+            return
+        if event.problem:
+            self.end(f"{event.device} does not read its pins: {event.problem}")
+            return
+        self._probes[event.device] = event.probes
+
+    def push(self, device: str, digest: BlockSummary, rate_hz: float) -> None:
+        """Samples count once the device has read its pins."""
+        if not self._key or device not in self._probes:
+            return
+        if device not in self._gathered:
+            self._gathered[device] = Gathering(self._channels[device], rate_hz)
+        self._gathered[device].push(digest)
+        all_here = self._gathered.keys() == self._channels.keys()
+        if all_here and all(g.done for g in self._gathered.values()):
+            key, answer = self._key, self._answer()
+            self._key = ""
+            self._context.done(key, answer)
+            self._context.be_idle()
+
+    def _answer(self) -> dict[str, Any]:
+        """By channel: facts of its samples, and of a bridge what was read at its pins."""
+        found = {}
+        for label, channels in self._channels.items():
+            gathered, probes = self._gathered[label], self._probes[label]
+            for channel, facts in zip(channels, gathered.facts(), strict=True):
+                probe = probes.get(channel.input_number)
+                found[channel.key] = {
+                    "samples": _plain(facts), "probe": asdict(probe) if probe else None,
+                }  # fmt: skip
+        return found
+
+    def give_up(self, device: str, why: str) -> None:
+        if self._key and device in self._channels:
+            self.end(why)
+
+    def tick(self) -> None:
+        if self._key and self._context.now > self._until:
+            self.end("The check took too long: samples stay away.")
+
+    def end(self, why: str) -> None:
+        """Given up, if there is one."""
+        key, self._key = self._key, ""
+        if key:
+            self._context.refuse(key, sentence(why))
+            self._context.be_idle()
+
+
+def _plain(facts: SampleFacts) -> dict[str, Any]:
+    """As JSON, which has no word for not a number."""
+    return {
+        k: None if isinstance(v, float) and not np.isfinite(v) else v
+        for k, v in asdict(facts).items()
+    }

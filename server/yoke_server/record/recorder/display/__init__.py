@@ -1,0 +1,1 @@
+"""What goes out to the screens: live frames and the bench's state."""

@@ -1,0 +1,54 @@
+"""What a bench's recorder says of itself each second."""
+
+from typing import Any
+
+from yoke_server.record.recorder.control.bench_context import BenchContext
+from yoke_server.record.recorder.control.bench_device import BenchDevice
+from yoke_server.record.recorder.control.recording import Recording
+
+
+def bench_state(context: BenchContext, recording: Recording | None) -> dict[str, Any]:
+    """For the screens and for the preflight list; the layouts tell frames' channels."""
+    parts, devices = context.parts, context.devices.values()
+    return {
+        "phase": context.phase.value,
+        "run": recording.run_id if recording else None,
+        "run_name": recording.name if recording else "",
+        "elapsed_s": recording.elapsed_s if recording else 0,
+        "missing_blocks": recording.missing_blocks if recording else 0,
+        "backlog_s": round(parts.writer.backlog_s, 1),
+        "queue_left_s": _queue_left_s(recording, parts.writer.room_bytes),
+        "trouble": parts.writer.trouble,
+        "free_bytes": parts.free_bytes(),
+        "linked": all(d.usable for d in devices),
+        "devices": {d.label: _device(d) for d in devices},
+        **_cycles(recording),
+        "layouts": [d.frames.layout for d in devices],
+        **context.motion.facts(),
+    }
+
+
+def _cycles(recording: Recording | None) -> dict[str, Any]:
+    """Cycles done, and between which forces (N) the last one held; nothing where none count."""
+    meter = recording.cycles if recording else None
+    held = meter.held if meter and meter.cycles else (None, None)
+    return {
+        "cycles": meter.cycles if meter else None, "held_low": held[0], "held_high": held[1],
+    }  # fmt: skip
+
+
+def _device(device: BenchDevice) -> dict[str, Any]:
+    return {
+        "why_not": device.why_not,
+        "drift_ppm": round(device.clock.drift_ppm, 1),
+        "clock_steps": device.clock.steps,
+    }
+
+
+def _queue_left_s(recording: Recording | None, room_bytes: int) -> int | None:
+    """How long the database may stay away before the run must end."""
+    if recording is None:
+        return None
+    setup = recording.setup
+    rate = sum(4 * setup.rates_hz[c.device_label] for c in setup.channels)
+    return round(room_bytes / rate)

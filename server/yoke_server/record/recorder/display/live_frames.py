@@ -1,0 +1,90 @@
+"""What the screens get of each block: readings, extremes, and a few bins for the strips.
+
+Little-endian. Header: uint32 layout, uint16 channels, uint16 bins, uint32 zero twice, float64
+bench seconds at the block's end, float64 seconds of the run there (negative: no run). Then
+per channel float32: its place in the layout, reading, raw signal, lowest and highest since
+reset, share of clipped samples, mean and deviation over the last second; and per bin lowest,
+highest, last. Quantities are SI. Which channel stands at which place the layout says, which
+comes with the bench's state. Behind the channels stand the first principal strains of rosettes
+that are wired whole, each under a key of its own (`rosette_key`).
+"""
+
+import struct
+from itertools import count
+from typing import Any
+
+import numpy as np
+from yoke_core.bank import ChainBank
+from yoke_core.block import BlockSummary
+from yoke_core.live import FIGURES, LiveFigures
+
+from yoke_server.calibrate.scaling import SMALL, chain_of, resting_signal
+from yoke_server.record.recorder.display.live_rosettes import LiveRosettes
+from yoke_server.wire.document import FrozenChannel
+
+BINS = 5
+HEADER = struct.Struct("<IHHIIdd")
+HEAD = 1 + FIGURES  # numbers of a row before its bins
+NO_RUN = -1.0
+WINDOW_BLOCKS = 10  # a second
+
+_ids = count(1)
+
+
+class LiveFrames:
+    """Makes the frames of one device's wired channels; keeps their peaks and statistics."""
+
+    def __init__(self, device: str, channels: list[FrozenChannel]) -> None:
+        self.keys = [c.key for c in channels]
+        self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
+        shown = self.keys + self._rosettes.keys
+        self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": shown}
+        rows = [c.input_number - 1 for c in channels]
+        chains = [chain_of(c) for c in channels]
+        self._bank = ChainBank(chains, rows)
+        # A signal's deviation as the quantity's, by the slope at rest.
+        steep = [
+            k.steepness(resting_signal(c), SMALL[c.signal])
+            for k, c in zip(chains, channels, strict=True)
+        ]
+        turned = np.array([k.direction < 0 for k in chains], dtype=bool)
+        self._bent = [
+            (i, row, k) for i, (row, k) in enumerate(zip(rows, chains, strict=True))
+            if k.direction == 0
+        ]  # fmt: skip
+        self._figures = LiveFigures(
+            np.array(rows, dtype=np.intp), turned, np.array(steep, dtype=float), WINDOW_BLOCKS
+        )
+        self._table = np.zeros((len(shown), HEAD + 3 * BINS), "<f4")
+        self._table[:, 0] = np.arange(len(shown))
+
+    def take_over(self, older: "LiveFrames", same: set[str]) -> None:
+        """Keep the peaks of channels that are measured as before."""
+        for i, key in enumerate(self.keys):
+            if key in same:
+                self._figures.peaks[i] = older._figures.peaks[older.keys.index(key)]
+
+    def reset_peaks(self, keys: list[str]) -> None:
+        """Lowest and highest begin anew; for all channels without ``keys``."""
+        for i, key in enumerate(self.keys):
+            if not keys or key in keys:
+                self._figures.peaks[i] = np.nan
+        self._rosettes.reset_peaks(keys)
+
+    def encode(self, digest: BlockSummary, end_s: float, run_s: float = NO_RUN) -> bytes:
+        """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block."""
+        count, width = len(self.keys), digest.shown.shape[1]
+        whole = self._table[:, : FIGURES + width]
+        scaled = self._bank.apply(digest.shown)
+        for i, row, chain in self._bent:
+            ends = digest.low[row], digest.high[row]
+            scaled[i, 1::3], scaled[i, 2::3] = chain.extremes(*ends)
+        self._figures.take(
+            scaled, digest.mean, digest.clipped, digest.ratios.shape[1], digest.deviation,
+            whole[:count, 1:],
+        )  # fmt: skip
+        if self._rosettes.keys:
+            self._rosettes.fill(digest, whole[count:, 1:])
+        layout = self.layout["id"]
+        header = HEADER.pack(layout, len(whole), width // 3, 0, 0, end_s, run_s)
+        return header + whole.tobytes()

@@ -1,0 +1,114 @@
+"""Showing: live frames and the bench's state go to the web on a connection of their own."""
+
+import json
+import logging
+import threading
+import time
+from datetime import UTC, datetime
+from typing import Any
+
+import psycopg
+from django.db import Error, connection
+
+from yoke_server.common.notify import LIVE, NEWS, RECORDER, STATE
+from yoke_server.common.statement import Value
+from yoke_server.record.recorder.display.pipelined_connection import PipelinedConnection
+
+log = logging.getLogger(__name__)
+
+KEEP_FRAMES = 100
+RETRY = 0.5  # s between tries to connect
+LAST_WORDS = 5.0  # s that they may take
+FRAME_SQL = f"""
+WITH added AS (INSERT INTO bench_liveframe (bench_id, payload) VALUES ($1, $2))
+SELECT pg_notify('{LIVE}', $3)
+"""  # noqa: S608
+# Frames of a bench beyond the newest hundred; sequences are shared by benches, so they are counted.
+PRUNE_SQL = """
+DELETE FROM bench_liveframe WHERE bench_id = $1 AND seq <
+    (SELECT seq FROM bench_liveframe WHERE bench_id = $1 ORDER BY seq DESC OFFSET $2 LIMIT 1)
+"""
+STATE_SQL = f"""
+WITH changed AS (UPDATE bench_bench SET state = $2, state_at = $3 WHERE id = $1)
+SELECT pg_notify('{STATE}', $4)
+"""  # noqa: S608
+NEWS_SQL = f"SELECT pg_notify('{NEWS}', $1)"
+
+
+class LivePublisher:
+    """Sends from the runner's turn and waits for nothing: what finds no way is dropped.
+
+    All of it is of the moment: the next frame and the next state say the same, newer.
+    """
+
+    def __init__(self, bench_id: int) -> None:
+        self._bench = bench_id
+        self._line: PipelinedConnection | None = None
+        self._connecting: threading.Thread | None = None
+        self._retry_at = 0.0
+        self._frames = 0
+        self._ended = False
+
+    def start(self) -> None:
+        self._connect()
+
+    def frame(self, payload: bytes) -> None:
+        self._send(FRAME_SQL, self._bench, payload, self._bench)
+        self._frames += 1
+        if self._frames % KEEP_FRAMES == 0:
+            self._send(PRUNE_SQL, self._bench, KEEP_FRAMES)
+
+    def state(self, state: dict[str, Any]) -> None:
+        now = datetime.now(UTC).isoformat()
+        self._send(STATE_SQL, self._bench, json.dumps(state), now, self._bench)
+
+    def news(self, kind: str) -> None:
+        """Tell the screens, after the state that was sent before, to look anew."""
+        news = {"kind": kind, "bench": self._bench, "by": RECORDER}
+        self._send(NEWS_SQL, json.dumps(news))
+
+    def finish(self) -> None:
+        self._ended = True
+        if self._line is None:
+            return
+        try:
+            self._line.wait(LAST_WORDS)
+        except psycopg.Error as error:
+            _not_shown(error)
+        self._line.close()
+
+    def _send(self, statement: str, *values: Value) -> None:
+        if self._line is None:
+            self._connect_beside()
+            return
+        try:
+            self._line.send(statement, *values)
+        except psycopg.Error as error:
+            _not_shown(error)
+            self._line.close()
+            self._line = None
+
+    def _connect_beside(self) -> None:
+        """In a thread of its own: a database that is away may take long to say so."""
+        busy = self._connecting and self._connecting.is_alive()
+        if not busy and time.monotonic() >= self._retry_at:
+            self._retry_at = time.monotonic() + RETRY
+            self._connecting = threading.Thread(target=self._connect, name="show", daemon=True)
+            self._connecting.start()
+
+    def _connect(self) -> None:
+        try:
+            link = connection.get_new_connection(connection.get_connection_params())
+            link.autocommit = True
+            link.execute("SET synchronous_commit = off")
+            line = PipelinedConnection(link, [FRAME_SQL, PRUNE_SQL, STATE_SQL, NEWS_SQL])
+        except (Error, psycopg.Error) as error:
+            _not_shown(error)
+            return
+        self._line = line
+        if self._ended:  # meanwhile
+            line.close()
+
+
+def _not_shown(error: Exception) -> None:
+    log.warning("Nothing shown: %s", str(error).split("\n")[0])

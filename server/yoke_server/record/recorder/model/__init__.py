@@ -1,0 +1,1 @@
+"""What all rooms speak of: events, phases, clocks."""

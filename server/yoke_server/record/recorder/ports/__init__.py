@@ -1,0 +1,1 @@
+"""Threads that talk to devices and actuators."""

@@ -1,0 +1,44 @@
+"""A row of samples as it fills, block by block, until it is given to the database."""
+
+from math import ceil, floor
+
+import numpy as np
+from numpy.typing import NDArray
+from yoke_core.block import BlockSummary, Place
+
+from yoke_server.bench.drivers.base import SampleBlock
+
+ROW_SECONDS = 0.5  # samples are on their way to the disk after so long, at the latest
+ROW_BYTES = 1 << 20
+
+Signals = NDArray[np.float32]
+
+
+class BlockBuffer:
+    """Holds so many blocks like its first as make about half a second, or the most bytes."""
+
+    def __init__(self, channels: int, first: SampleBlock) -> None:
+        by_time = floor(ROW_SECONDS * first.rate_hz / first.samples + 0.5)
+        by_size = ceil(ROW_BYTES / (4 * channels * first.samples))
+        blocks = max(1, min(by_time, by_size))
+        self._signals = np.empty((channels, blocks * first.samples), np.float32)
+        self.filled = 0
+
+    def has_room(self, samples: int) -> bool:
+        return self.filled + samples <= self._signals.shape[1]
+
+    @property
+    def place(self) -> Place:
+        """Where the next block's signals belong."""
+        return self._signals, self.filled
+
+    def take(self, digest: BlockSummary, columns: list[int]) -> None:
+        """The next block's signals; they are not copied where they were put in their place."""
+        start, self.filled = self.filled, self.filled + digest.samples
+        row, at = digest.place
+        if row is not self._signals or at != start:
+            self._signals[:, start : self.filled] = digest.ratios[columns]
+
+    def end(self) -> Signals:
+        """All that it holds, as one piece."""
+        return np.ascontiguousarray(self._signals[:, : self.filled])
