@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from yoke_rig.amplifier import (
     BRIDGES,
@@ -181,14 +182,15 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
     )
 
 
-def _driven(act: Callable[..., None], count: int) -> Handler:
-    """A command of so many numbers that the drive may refuse."""
+def _motion(crosshead: Crosshead, begin: Callable[..., None], count: int) -> Handler:
+    """A command of so many numbers, which the drive may refuse, and a name for the motion."""
 
     def handler(args: list[str], suffix: int) -> None:
         try:
-            act(*(number(args, i) for i in range(count)))
+            begin(*(number(args, i) for i in range(count)))
         except ValueError as error:
             raise CommandError(-222, f"Data out of range; {error}") from None
+        crosshead.name(word(args, count)[:60] if len(args) > count else "")
 
     return handler
 
@@ -211,20 +213,22 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
             raise CommandError(-222, "Data out of range; 0.1 to 10 s")
         crosshead.heartbeat = seconds
 
+    motion = partial(_motion, crosshead)
     return Commands(
         f"Yoke Rig,{identity}",
         {
             "*RST": lambda args, n: crosshead.stop("reset"),
-            "MOTion:RAMP": _driven(lambda mm_s, mm: crosshead.ramp(mm_s * 1e-3, mm * 1e-3), 2),
-            "MOTion:FORCe": _driven(crosshead.load, 2),
-            "MOTion:SINE": _driven(crosshead.swing, 3),
+            "MOTion:RAMP": motion(lambda mm_s, mm: crosshead.ramp(mm_s * 1e-3, mm * 1e-3), 2),
+            "MOTion:FORCe": motion(crosshead.load, 2),
+            "MOTion:SINE": motion(crosshead.swing, 3),
             "MOTion:HOLD": lambda args, n: crosshead.stop(),
             "MOTion:STOP": lambda args, n: crosshead.stop(),
-            "MOTion:RETurn": lambda args, n: crosshead.go_home(),
+            "MOTion:RETurn": motion(crosshead.go_home, 0),
+            "MOTion:ID?": lambda args, n: crosshead.motion_id or "none",
             "MOTion:STATe?": lambda args, n: (
                 f"{crosshead.motion.value},{crosshead.position * 1e3:.4f}"
             ),
-            "MOTion:CAUSe?": lambda args, n: crosshead.cause,
+            "MOTion:CAUSe?": lambda args, n: crosshead.cause or "none",
             "MOTion:HEARtbeat": heartbeat,
             "MOTion:HEARtbeat?": lambda args, n: f"{crosshead.heartbeat:g}",
             "LIMit:TRAVel": limit_travel,
@@ -236,4 +240,5 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
         },
         clock,
         on_released=lambda: crosshead.stop("its host left"),
+        everybodys=("MOTion:STOP", "MOTion:HOLD"),
     )

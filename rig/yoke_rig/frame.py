@@ -43,6 +43,7 @@ class Crosshead:
     return_speed: float = 5e-3
     heartbeat: float = 1.0
     cause: str = "never moved"
+    motion_id: str = ""  # of the motion that it last began, as its host named it
     controls_force: bool = False
     force: float = 0.0
     _peak: float = 0.0
@@ -102,10 +103,14 @@ class Crosshead:
     def go_home(self) -> None:
         self.motion, self.speed, self.target = Motion.RETURN, self.return_speed, 0.0
 
+    def name(self, motion_id: str) -> None:
+        """What the host calls the motion that has just begun; why it stood before is past."""
+        self.motion_id, self.cause = motion_id, ""
+
     def stop(self, cause: str = "told to") -> None:
+        """Stand still; that a limit was passed stays shown until the next motion."""
         if self.motion in MOVING:
-            self.cause = cause
-        self.motion = Motion.HOLD
+            self.cause, self.motion = cause, Motion.HOLD
 
     def trip_if_over(self, force: float) -> None:
         driving = self.motion is Motion.RAMP or self.loads

@@ -92,7 +92,8 @@ class Commands:
     """The handlers of one device, and the one host that it obeys.
 
     The first host that gives a command becomes the controlling one, until it leaves or is
-    silent for `LEASE`; others may ask and listen. ``on_released`` is called when it goes.
+    silent for `LEASE`; others may ask and listen, and give the commands that are ``everybodys``.
+    ``on_released`` is called when it goes.
     """
 
     def __init__(
@@ -101,6 +102,7 @@ class Commands:
         handlers: dict[str, Handler],
         clock: Callable[[], float],
         on_released: Callable[[], None] = lambda: None,
+        everybodys: Collection[str] = (),
     ) -> None:
         self.identity = identity  # maker, model, serial, firmware
         self.handlers: dict[str, Handler] = {
@@ -113,6 +115,7 @@ class Commands:
         self.heard_at = clock()  # when the controlling host last said something
         self._clock = clock
         self._on_released = on_released
+        self._everybodys = frozenset(everybodys)
 
     def leave(self, session: Session) -> None:
         """A host is gone; if it was the controlling one, nobody controls the device."""
@@ -161,7 +164,8 @@ class Commands:
     def _carry_out(self, session: Session, name: str, suffix: int, args: list[str]) -> str | None:
         if own := OWN.get(name):
             return own(self, session, args)
-        if not name.endswith("?") and not name.startswith("TEST:"):
+        free = name.endswith("?") or name.startswith("TEST:") or name in self._everybodys
+        if not free:
             self.take(session)
         return self.handlers[name](args, suffix)
 

@@ -84,9 +84,10 @@ def test_envelope_of_a_gap_is_not_a_number_and_of_a_half_gap_is_the_rest():
     assert found.low[0, 1] == found.high[0, 1] == 1
 
 
+@pytest.mark.parametrize("sense", [1.0, -1.0], ids=["pulling", "pressing"])
 @given(sizes=block_sizes)
-def test_force_drop_is_found_at_the_same_sample_by_blocks(sizes):
-    force = np.concatenate([np.linspace(0, 1000, 200), np.linspace(1000, 300, 50)])
+def test_force_drop_is_found_at_the_same_sample_by_blocks(sense, sizes):
+    force = sense * np.concatenate([np.linspace(0, 1000, 200), np.linspace(1000, 300, 50)])
     whole = ForceDropWatch(500, 0.4).push(force)
     watch, start, found = ForceDropWatch(500, 0.4), 0, None
     for block in in_blocks(force, sizes):
@@ -94,7 +95,14 @@ def test_force_drop_is_found_at_the_same_sample_by_blocks(sizes):
             found = start + index
         start += block.size
     assert found == whole
-    assert force[whole] < 600 <= force[whole - 1]
+    assert sense * force[whole] < 600 <= sense * force[whole - 1]
+
+
+def test_a_force_that_changes_its_sense_has_fallen():
+    assert ForceDropWatch(500, 0.4).push([0.0, 600.0, -800.0, -900.0]) == 2
+    watch = ForceDropWatch(500, 0.4, largest=-600.0)
+    assert not watch.quiet(550.0, 800.0)
+    assert watch.push([800.0]) == 0
 
 
 def test_force_drop_sleeps_below_its_arming_level():
@@ -109,9 +117,10 @@ def test_thinned_curve_keeps_its_ends_and_its_budget(size):
     assert size == 0 or (keep[0], keep[-1]) == (0, size - 1)
 
 
+@pytest.mark.parametrize("sense", [1.0, -1.0], ids=["pulling", "pressing"])
 @given(sizes=block_sizes)
-def test_blocks_called_quiet_never_hold_the_drop(sizes):
-    force = np.concatenate([np.linspace(0, 1000, 200), np.linspace(1000, 300, 50)])
+def test_blocks_called_quiet_never_hold_the_drop(sense, sizes):
+    force = sense * np.concatenate([np.linspace(0, 1000, 200), np.linspace(1000, 300, 50)])
     whole = ForceDropWatch(500, 0.4).push(force)
     watch, start, found = ForceDropWatch(500, 0.4), 0, None
     for block in (b for b in in_blocks(force, sizes) if b.size):

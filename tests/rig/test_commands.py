@@ -117,6 +117,31 @@ def test_the_frame_holds_without_a_heartbeat_and_without_its_host():
     assert (head.motion, head.cause) == ("HOLD", "its host left")
 
 
+def test_anybody_may_stop_the_frame_and_only_its_host_may_move_it():
+    head = Crosshead()
+    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
+    commands.answer('MOT:RAMP 0.2,10,"pull 7"')
+    other = Session("another")
+    commands.answer("MOT:STOP", other)
+    assert (head.motion, head.cause) == ("HOLD", "told to")
+    assert commands.answer("SYST:ERR?", other) == '0,"No error"'
+    commands.answer("MOT:RAMP 0.2,10", other)
+    assert commands.answer("SYST:ERR?", other).startswith("-203,")
+    assert head.motion == "HOLD"
+
+
+def test_the_frame_names_the_motion_that_it_last_began():
+    head = Crosshead()
+    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
+    assert commands.answer("MOT:STAT?;ID?") == "HOLD,0.0000;none"
+    commands.answer('MOT:RAMP 0.2,10,"pull 7"')
+    assert commands.answer("MOT:STAT?;CAUS?;ID?") == "RAMP,0.0000;none;pull 7"
+    commands.answer('MOT:RAMP 0.2,500,"too far"')
+    assert commands.answer("MOT:ID?") == "pull 7"
+    commands.answer("MOT:STOP;RET")
+    assert commands.answer("MOT:STAT?;CAUS?;ID?") == "RETURN,0.0000;none;none"
+
+
 PIECES = [
     "INP1:RANG 40", "INP1:", "*IDN?", "*CLS", "DATA:AGA ", "MOT:RAMP 1,2", ";", ":", ",", " ", "?",
     "-1", "1e999", "nan", "9" * 40, "'", "SYST:ERR?", "ACQ:STAT?", "\t", "\x00",

@@ -8,7 +8,9 @@ import pytest
 from yoke_server.bench.drivers.base import (
     ControlRefused,
     DriverError,
+    Identity,
     InputSettings,
+    LinkBroken,
     Refusal,
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
@@ -234,14 +236,55 @@ def frame(rig):
 
 
 def test_the_load_frame_moves_and_stops(frame):
-    frame.ramp(1e-3, 0.5e-3)
+    frame.ramp("up", 1e-3, 0.5e-3)
     processes.wait_for(lambda: frame.state().position_m > 1e-4, "movement")
     frame.stop()
     assert frame.state().motion == "HOLD"
-    frame.go_home()
+    frame.go_home("home")
     processes.wait_for(lambda: frame.state().position_m == 0, "home")
     with pytest.raises(Refusal, match="outside the travel limits"):
-        frame.ramp(1e-3, 1.0)
+        frame.ramp("far", 1e-3, 1.0)
+
+
+def test_the_load_frame_names_its_motion(frame):
+    frame.go_home("way home")
+    assert frame.state().motion_id == "way home"
+    frame.stop()
+
+
+def test_a_late_answer_is_never_taken_for_that_to_the_next_question():
+    delays = iter([0.6, 0.0])
+
+    def late_once(question):
+        time.sleep(next(delays))
+        return f"answer to {question}\n".encode()
+
+    link = ScpiLink("127.0.0.1", Peer(late_once).port, timeout=0.3)
+    link.connect()
+    with pytest.raises(LinkBroken, match="in time"):
+        link.ask("FIRST?")
+    time.sleep(0.5)
+    with pytest.raises(LinkBroken, match="not connected"):
+        link.ask("SECOND?")
+
+
+@pytest.mark.parametrize("host", ["no such place.invalid", "\udcff", "x" * 300, ""])
+def test_an_address_that_is_none_is_told_as_such(host):
+    with pytest.raises(DriverError, match="address"):
+        ScpiLink(host or "a..b", 5025, timeout=0.3).connect()
+
+
+def test_what_a_device_says_of_itself_is_kept_without_what_no_database_takes():
+    assert Identity("BA8\x00 amplifier", "1\ud800", "\x1b[3m2", "passed\n") == Identity(
+        "BA8 amplifier", "1", "[3m2", "passed"
+    )
+
+
+@pytest.mark.parametrize("answer", ["HOLD,nan;told to;none", "HOLD,inf;a;b", "HOLD", "a;b;c;d"])
+def test_a_state_that_is_none_breaks_the_link(frame, monkeypatch, answer):
+    monkeypatch.setattr(frame._link, "ask", lambda question: answer)
+    with pytest.raises(LinkBroken, match="makes no sense"):
+        frame.state()
 
 
 def test_what_others_left_in_the_error_queue_does_not_spoil_a_stop(frame):
@@ -250,14 +293,14 @@ def test_what_others_left_in_the_error_queue_does_not_spoil_a_stop(frame):
 
 
 def test_without_a_word_from_its_host_the_frame_holds(frame, rig):
-    frame.ramp(1e-4, 20e-3)
+    frame.ramp("slow", 1e-4, 20e-3)
     time.sleep(1.4)
     assert rig.ask("Load frame", "MOT:STAT?;CAUS?").endswith("no heartbeat")
     assert frame.state().motion == "HOLD"
 
 
 def test_when_its_host_goes_the_frame_holds(frame, rig):
-    frame.ramp(1e-4, 20e-3)
+    frame.ramp("slow", 1e-4, 20e-3)
     frame.close()
     stands = "HOLD"
     processes.wait_for(lambda: rig.ask("Load frame", "MOT:STAT?").startswith(stands), "rest", 1)

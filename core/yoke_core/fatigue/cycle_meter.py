@@ -46,6 +46,15 @@ class CycleMeter:
         self._state = np.array([0.0, 0.0, np.inf, -np.inf, np.nan, np.nan])
 
     @property
+    def state(self) -> list[float]:
+        """All that it goes on from; may hold infinities and NaN."""
+        return [float(v) for v in self._state]
+
+    @state.setter
+    def state(self, state: list[float]) -> None:
+        self._state[:] = state
+
+    @property
     def cycles(self) -> int:
         return int(self._state[1])
 

@@ -94,20 +94,54 @@ class Order(models.Model):
     kind = models.CharField(max_length=20)
     arguments = models.JSONField(default=dict)
     issued_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
-    issued_at = models.DateTimeField(auto_now_add=True)
+    requested_at = models.DateTimeField()  # when the request came in, by the database's clock
     expires_at = models.DateTimeField()
     state = models.CharField(max_length=8, choices=OrderState.choices, default=OrderState.WAITING)
     answer = models.JSONField(default=dict)
+    given_up_at: float = 0.0  # monotonic, of the process that waits for its answer
 
     class Meta:
         indexes = [
             models.Index(
-                fields=["bench", "issued_at"],
+                fields=["bench", "requested_at"],
                 name="order_waiting",
                 condition=models.Q(state=OrderState.WAITING),
             ),
-            models.Index(fields=["issued_at"], name="order_age"),
+            models.Index(fields=["requested_at"], name="order_age"),
         ]
+
+
+class StopRequest(models.Model):
+    """A stop, as it was given. No other table is asked when it is written down."""
+
+    key = models.UUIDField(primary_key=True)
+    bench_id = models.BigIntegerField()
+    emergency = models.BooleanField()
+    requested_at = models.DateTimeField()
+    by = models.CharField(max_length=160, default="")
+    why = models.CharField(max_length=200)
+    run = models.BigIntegerField(null=True)  # the only one that it was meant for
+    confirmed = models.BooleanField(default=False)  # by the recorder: everything stands
+    ended_run = models.BigIntegerField(null=True)
+    released_at = models.DateTimeField(null=True)  # of an emergency: things may move again
+
+    class Meta:
+        indexes = [
+            models.Index(
+                fields=["bench_id", "requested_at"],
+                name="stop_standing",
+                condition=models.Q(confirmed=False)
+                | models.Q(emergency=True, released_at__isnull=True),
+            )
+        ]
+
+
+class RecorderSign(models.Model):
+    """Which recorder serves a bench, and when it last wrote that it lives."""
+
+    bench_id = models.BigIntegerField(primary_key=True)
+    holder = models.CharField(max_length=80, default="")  # empty: it has left
+    at = models.DateTimeField()
 
 
 class LiveFrame(models.Model):

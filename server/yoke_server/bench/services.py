@@ -1,6 +1,7 @@
 """The yoke of a bench, and orders to its recorder."""
 
-from datetime import UTC, datetime, timedelta
+import time
+from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
@@ -15,6 +16,7 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench, Device, Input, Link, Order
+from yoke_server.common.clock import clock_timestamp, waited_s
 from yoke_server.common.notify import COMMAND, NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
@@ -95,17 +97,20 @@ def _give(bench: Bench, actor: Actor | None) -> None:
 def send(
     actor: Actor, bench: Bench, kind: str, *, seconds: float | None = None, **arguments: Any
 ) -> Order:
-    """Give the recorder an order, to be carried out within ``seconds`` or never.
+    """Give the recorder an order, to be carried out within ``seconds`` of the request or never.
 
     The recorder hears of it when this transaction commits.
     """
+    waited, life = waited_s(), seconds or settings.ORDER_SECONDS
     order = Order.objects.create(
         bench=bench,
         kind=kind,
         arguments=arguments,
         issued_by=actor.user,
-        expires_at=datetime.now(UTC) + timedelta(seconds=seconds or settings.ORDER_SECONDS),
+        requested_at=clock_timestamp() - timedelta(seconds=waited),
+        expires_at=clock_timestamp() + timedelta(seconds=life - waited),
     )
+    order.given_up_at = time.monotonic() + life - waited
     notify(COMMAND, bench=bench.pk)
     return order
 

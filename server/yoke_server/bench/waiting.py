@@ -1,15 +1,17 @@
 """Waiting for the recorder's answer to an order, without a thread or a connection meanwhile."""
 
 import asyncio
+import time
 from collections.abc import Callable
 from contextlib import suppress
-from datetime import UTC, datetime
 from typing import Any, ParamSpec, TypeVar
 
 from asgiref.sync import SyncToAsync, sync_to_async
+from django.conf import settings
 from django.db import connections
 
-from yoke_server.bench.models import Order, OrderState
+from yoke_server.bench.models import Order, OrderState, StopRequest
+from yoke_server.bench.stops import StopRequested
 from yoke_server.common.problems import Problem
 from yoke_server.live.hub import hub
 
@@ -34,17 +36,44 @@ async def answer_to(order: Order) -> dict[str, Any]:
     """
     with hub.expecting(str(order.pk)) as told:
         while True:
-            told.clear()
+            told.event.clear()
             answer = await in_thread(_look, order)
             if answer is not None:
                 return answer
-            left = (order.expires_at - datetime.now(UTC)).total_seconds()
+            left = order.given_up_at - time.monotonic()
             if left <= 0:
                 return await in_thread(_give_up, order)
             await _let_go()
             with suppress(TimeoutError):
                 patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
-                await asyncio.wait_for(told.wait(), min(left, patience))
+                await asyncio.wait_for(told.event.wait(), min(left, patience))
+
+
+async def confirmation_of(stop: StopRequested) -> None:
+    """Wait until the recorder says that everything stands.
+
+    Raises a 503 problem if it does not say so in time, a 409 one with what went wrong. The stop
+    stays in force in any case.
+    """
+    with hub.expecting(stop.key) as told:
+        until = time.monotonic() + settings.ORDER_SECONDS
+        while told.answer is None and not await in_thread(_is_confirmed, stop.key):
+            if (left := until - time.monotonic()) <= 0:
+                raise Problem(
+                    503,
+                    "The recorder does not confirm the stop.",
+                    hint="Use the emergency stop at the bench. The stop stays in force.",
+                )
+            await _let_go()
+            with suppress(TimeoutError):
+                patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
+                await asyncio.wait_for(told.event.wait(), min(left, patience))
+    if told.answer and told.answer.get("problem"):
+        raise Problem(409, str(told.answer["problem"]), hint="Use the emergency stop at the bench.")
+
+
+def _is_confirmed(key: str) -> bool:
+    return StopRequest.objects.filter(pk=key, confirmed=True).exists()
 
 
 def _look(order: Order) -> dict[str, Any] | None:

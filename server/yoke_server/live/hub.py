@@ -26,6 +26,17 @@ STATE_SQL = "SELECT state FROM bench_bench WHERE id = %s"
 Connection = psycopg.AsyncConnection[Any]
 
 
+class Expected:
+    """An answer that somebody waits for: ``event`` is set with each news of it.
+
+    answer : what the news said; of an order it is but a hint to look at the row
+    """
+
+    def __init__(self) -> None:
+        self.event = asyncio.Event()
+        self.answer: dict[str, Any] | None = None
+
+
 class Hub:
     """One LISTEN connection and one for reading, shared by all screens of this process."""
 
@@ -33,7 +44,7 @@ class Hub:
         self._screens: dict[int, set[Mailbox]] = {}
         self._last: dict[int, int] = {}  # newest frame shown, by bench
         self._layouts: dict[int, dict[int, list[str]]] = {}
-        self._expected: dict[str, asyncio.Event] = {}
+        self._expected: dict[str, Expected] = {}
         self._task: asyncio.Task[None] | None = None
         self.listening = asyncio.Event()
 
@@ -43,9 +54,9 @@ class Hub:
             self._task = asyncio.create_task(self._keep_listening())
 
     @contextlib.contextmanager
-    def expecting(self, key: str) -> Iterator[asyncio.Event]:
-        """An event that is set when there are news of an order's answer."""
-        told = self._expected[key] = asyncio.Event()
+    def expecting(self, key: str) -> Iterator["Expected"]:
+        """What is told of an order's or a stop's answer from now on."""
+        told = self._expected[key] = Expected()
         try:
             yield told
         finally:
@@ -132,8 +143,10 @@ class Hub:
         elif channel == SESSIONS:
             self._end(json.loads(payload))
         elif channel == ANSWERS:
-            if told := self._expected.get(json.loads(payload)["order"]):
-                told.set()
+            answer = json.loads(payload)
+            if told := self._expected.get(answer["order"]):
+                told.answer = answer
+                told.event.set()
         elif channel == STATE:
             await self._show_state(eye, int(payload))
         elif self._screens.get(int(payload)):

@@ -7,7 +7,8 @@ from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in
-from yoke_server.bench.waiting import answer_to, in_thread
+from yoke_server.bench.stops import request_emergency_stop, request_emergency_stops, request_stop
+from yoke_server.bench.waiting import answer_to, confirmation_of, in_thread
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id, Key, Seconds
 from yoke_server.common.problems import Problem
@@ -69,7 +70,7 @@ async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) 
 
 @router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in)
 async def stop_run(request: HttpRequest, run_id: Id) -> dict[str, Any]:
-    await answer_to(await in_thread(services.order_stop_of, Actor.of(request), run_id))
+    await confirmation_of(await in_thread(services.request_stop_of, Actor.of(request), run_id))
     return await in_thread(run_of, run_id)
 
 
@@ -81,21 +82,29 @@ def change_run(request: HttpRequest, run_id: Id, body: schemas.RunChange) -> dic
 @router.post("/emergency-stop", response={204: None}, auth=signed_in)
 async def emergency_stop_everywhere(request: HttpRequest) -> Status[Any]:
     """On the benches that this person drives, or else on all."""
-    orders = await in_thread(services.order_emergency_everywhere, Actor.of(request))
-    await asyncio.gather(*(answer_to(order) for order in orders))
+    stops = await in_thread(request_emergency_stops, Actor.of(request))
+    await asyncio.gather(*map(confirmation_of, stops))
     return Status(204, None)
 
 
 @router.post("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in)
 async def emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
-    await answer_to(await in_thread(services.order_emergency, Actor.of(request), bench_id))
+    """Everybody may. Nothing moves after it until it is released."""
+    await confirmation_of(await in_thread(request_emergency_stop, Actor.of(request), bench_id))
+    return Status(204, None)
+
+
+@router.delete("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in)
+async def release_emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
+    """Things may move again; nothing does by itself."""
+    await answer_to(await in_thread(services.order_release, Actor.of(request), bench_id))
     return Status(204, None)
 
 
 @router.post("/benches/{bench_id}/stop", response={204: None}, auth=signed_in)
 async def stop_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Stop what is being recorded, or is about to be."""
-    await answer_to(await in_thread(services.order_stop, Actor.of(request), bench_id))
+    await confirmation_of(await in_thread(request_stop, Actor.of(request), bench_id))
     return Status(204, None)
 
 

@@ -11,13 +11,15 @@ from django.db import connection
 RECORDER = "yoke_recorder"
 READS = [
     "bench_bench", "bench_device", "bench_input", "bench_order", "bench_liveframe",
+    "bench_stoprequest", "bench_recordersign", "record_runprogress",
     "wire_project", "wire_setup", "wire_setupdevice", "wire_setuprevision", "wire_sensor",
     "wire_channel", "wire_balance", "wire_tare", "wire_shuntcalibration",
     "record_run", "record_stream", "record_streamchannel", "record_segment", "record_block",
     "record_enveloperow", "record_correction", "ledger_entry", "procrastinate_jobs",
 ]  # fmt: skip
 ADDS = [
-    "bench_liveframe", "record_run", "record_stream", "record_streamchannel", "record_segment",
+    "bench_liveframe", "bench_stoprequest", "bench_recordersign", "record_runprogress",
+    "record_run", "record_stream", "record_streamchannel", "record_segment",
     "record_block", "record_enveloperow", "ledger_entry", "procrastinate_jobs",
     "procrastinate_events",
 ]  # fmt: skip
@@ -28,6 +30,9 @@ CHANGES = {
         "temperature_c", "controlled_by", "drift_ppm", "clock_steps",
     ],
     "bench_order": ["state", "answer"],
+    "bench_stoprequest": ["confirmed", "ended_run", "released_at"],
+    "bench_recordersign": ["holder", "at"],
+    "record_runprogress": ["reached"],
     "record_run": ["state", "ended_because", "ended_at", "seal"],
     "record_stream": ["samples", "seal"],
 }  # fmt: skip

@@ -56,6 +56,14 @@ class Run(models.Model):
         ]
 
 
+class RunProgress(models.Model):
+    """What a run has reached, written with the samples it belongs to: what ends it, the states
+    of its conditions. A recorder that restarts goes on from there."""
+
+    run = models.OneToOneField(Run, models.CASCADE, primary_key=True, related_name="progress")
+    reached = models.JSONField(default=dict)
+
+
 class Correction(models.Model):
     """What was put right of a run afterwards; the newest value of a field counts."""
 
@@ -83,6 +91,9 @@ class Stream(models.Model):
     rule = models.CharField(max_length=20, default="everything")
     layout = models.CharField(max_length=8, choices=Layout.choices, default=Layout.UNIFORM)
     rate_hz = models.FloatField()  # by the device's clock
+    # Where in what the device sends its first block is: what is missing from there shows.
+    first_acquisition = models.BigIntegerField(null=True)
+    first_sequence = models.BigIntegerField(null=True)
     samples = models.BigIntegerField(default=0)
     seal = models.CharField(max_length=64, default="")
 

@@ -89,6 +89,9 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
         found.append(Gap("other_setup", "record", text, hint, blocks=True))
     found += _of_programme(setup, channels)
     state = bench.state
+    if setup.motion.moves and state.get("latched"):
+        text = "An emergency stop is in force: nothing moves."
+        found.append(Gap("latched", "record", text, "Release it.", blocks=True))
     if setup.motion.moves and state.get("motion") and not state.get("home"):
         moving = state["motion"] in MOVING
         text = "The actuator is moving." if moving else "The actuator is not home."

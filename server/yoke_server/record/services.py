@@ -8,6 +8,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Order
 from yoke_server.bench.services import require_yoke, send
+from yoke_server.bench.stops import StopRequested, request_stop
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, record
@@ -37,36 +38,20 @@ def order_run(actor: Actor, setup_id: int, *, pull: bool = True) -> Order:
     )
 
 
-def order_stop_of(actor: Actor, run_id: int) -> Order:
-    """Have a run and the actuator stopped; the run is kept."""
+def request_stop_of(actor: Actor, run_id: int) -> StopRequested:
+    """Have a run and what it moves stopped; the run is kept."""
     bench_id = Run.objects.values_list("setup__bench_id", flat=True).get(pk=run_id)
-    return order_stop(actor, bench_id, run=run_id)
+    return request_stop(actor, bench_id, run=run_id)
 
 
 @transaction.atomic
-def order_stop(actor: Actor, bench_id: int, **arguments: Any) -> Order:
-    """Have what is being recorded stopped, or what is about to be."""
+def order_release(actor: Actor, bench_id: int) -> Order:
+    """Have things move again after an emergency stop."""
     require(actor, "drive the bench")
     bench = Bench.objects.get(pk=bench_id)
     require_yoke(actor, bench)
-    record(actor, f"Ordered stop on {bench.name}")
-    return send(actor, bench, "stop", why="Stopped by hand", **arguments)
-
-
-@transaction.atomic
-def order_emergency(actor: Actor, bench_id: int) -> Order:
-    """Have actuator and recording stopped at once: anybody may who may drive a bench."""
-    require(actor, "drive the bench")
-    bench = Bench.objects.get(pk=bench_id)
-    record(actor, f"Ordered emergency on {bench.name}")
-    return send(actor, bench, "emergency")
-
-
-def order_emergency_everywhere(actor: Actor) -> list[Order]:
-    """From a page that shows no bench: on those that this person drives, or else on all."""
-    benches = Bench.objects.filter(devices__isnull=False).distinct()
-    mine = benches.filter(yoke_holder=actor.user)
-    return [order_emergency(actor, b.pk) for b in (mine if mine.exists() else benches)]
+    record(actor, f"Released the emergency stop of {bench.name}")
+    return send(actor, bench, "release")
 
 
 @transaction.atomic

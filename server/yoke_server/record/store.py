@@ -1,6 +1,6 @@
-"""Hot writes: blocks, envelope rows and segments, that may be repeated without harm."""
+"""Hot writes: a row of samples with what belongs to it, together or not at all."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import psycopg
@@ -16,17 +16,28 @@ SEGMENT_SQL = """
 INSERT INTO record_segment (stream_id, first_sample, cause, device_ns, bench_ns, rate_hz,
 acquisition, missing_blocks) VALUES (%s, %s, %s, %s, %s, %s, %s, %s) ON CONFLICT DO NOTHING
 """
-# A block and the envelope rows that it filled: one way there and back.
-STRETCH_SQL = f"""
+# A block, only where the one before it ends, with the envelope rows that it filled and what the
+# run has reached with it: one way there and back.
+ROW_SQL = f"""
 WITH block AS (
     INSERT INTO record_block (stream_id, first_sample, samples, last_sequence, device_ns, checksum,
-    chain, data) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)
+    chain, data)
+    SELECT $1::int8, $2::int8, $3::int4, $4::int8, $5::int8, $6::int8, $7::bytea, $8::bytea
+    WHERE $2::int8 = coalesce((SELECT first_sample + samples FROM record_block
+        WHERE stream_id = $1::int8 ORDER BY first_sample DESC LIMIT 1), 0)
+    RETURNING 1
+), envelope AS (
+    INSERT INTO {ENVELOPE_COLUMNS}
+    SELECT $1::int8, row.* FROM block,
+        unnest($9::int2[], $10::int8[], $11::int4[], $12::bytea[]) row
+), progress AS (
+    UPDATE record_runprogress SET reached = reached || $13::jsonb FROM block
+    WHERE run_id = $14::int8 AND $13::text <> '{{}}'
 )
-INSERT INTO {ENVELOPE_COLUMNS}
-SELECT $1, row.* FROM unnest($9::int2[], $10::int8[], $11::int4[], $12::bytea[]) row
+SELECT 1 FROM block
 """  # noqa: S608
-REACHED_SQL = """
-SELECT coalesce((SELECT first_sample + samples FROM record_block WHERE stream_id = %s
+END_SQL = """
+SELECT coalesce((SELECT first_sample + samples FROM record_block WHERE stream_id = $1
 ORDER BY first_sample DESC LIMIT 1), 0)
 """
 
@@ -38,7 +49,10 @@ SegmentValues = tuple[int, int, str, int, int, float, int, int]
 
 @dataclass(frozen=True, slots=True)
 class Samples:
-    """What a stretch of one stream adds to the database, together or not at all."""
+    """What a row of one stream adds to the database, together or not at all.
+
+    progress : what the run has reached with it, as a JSON object; merged with what was before
+    """
 
     stream_id: int
     run_id: int
@@ -46,6 +60,11 @@ class Samples:
     envelope: list[EnvelopeValues] = field(default_factory=list)
     segments: list[SegmentValues] = field(default_factory=list)
     arrived: float = 0.0  # monotonic time of its oldest sample
+    progress: str = ""
+
+    @property
+    def first_sample(self) -> int:
+        return self.block[1]
 
     @property
     def nbytes(self) -> int:
@@ -64,54 +83,66 @@ def copy_rows(statement: str, types: list[str], rows: Sequence[tuple[object, ...
             copy.write_row(row)
 
 
-def write_samples(work: Sequence[Samples]) -> None:
-    """Stretches that are not in the database yet, in order, each a transaction of its own."""
-    for stretch in work:
-        if stretch.segments:
-            with transaction.atomic():
-                with connection.cursor() as cursor:
-                    cursor.executemany(SEGMENT_SQL, stretch.segments)
-                _write_block(stretch)
-        else:
-            _write_block(stretch)
+def add_row(row: Samples) -> bool:
+    """Add a row in a transaction; False, and nothing added, where it does not follow the last."""
+    if not row.segments:
+        return _add_block(row)
+    with transaction.atomic():
+        if not _add_block(row):
+            return False
+        with connection.cursor() as cursor:
+            cursor.executemany(SEGMENT_SQL, row.segments)
+    return True
 
 
-def _write_block(stretch: Samples) -> None:
-    rows = stretch.envelope
-    run(
-        STRETCH_SQL,
-        *stretch.block,
+def _add_block(row: Samples) -> bool:
+    rows = row.envelope
+    done = run(
+        ROW_SQL,
+        *row.block,
         text_array([level for _, level, _, _, _ in rows]),
         text_array([first for _, _, first, _, _ in rows]),
         text_array([pairs for _, _, _, pairs, _ in rows]),
         bytes_array([data for _, _, _, _, data in rows]),
+        row.progress or "{}",
+        row.run_id,
     )
+    return bool(done.ntuples)
 
 
-def write_last_rows(rows: Sequence[EnvelopeValues]) -> None:
-    """The envelope rows that were not full when a run ended."""
-    copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, rows)
+def end_of(stream_id: int) -> int:
+    """Samples of a stream that are stored."""
+    return int(run(END_SQL, stream_id).get_value(0, 0) or 0)
 
 
-def write_again(work: Sequence[Samples]) -> None:
-    """The same for stretches some of which may be there: only what is missing is added.
+class RowsMissing(Exception):
+    """A row was to be added, and those before it are not there."""
 
-    A stream's blocks are written in order by one writer, so those up to the last stored one
-    are there, and with them, from the same transaction, their rows.
+
+def write_samples(
+    rows: Sequence[Samples],
+    add: Callable[[Samples], bool] = add_row,
+    end: Callable[[int], int] = end_of,
+) -> None:
+    """Add rows in order, each in a transaction of its own; those that are there stay as they are.
+
+    Raises RowsMissing for one that follows none.
     """
-    reached: dict[int, int] = {}
-    for stream_id in {w.stream_id for w in work}:
-        with connection.cursor() as cursor:
-            cursor.execute(REACHED_SQL, [stream_id])
-            reached[stream_id] = cursor.fetchone()[0]
-    write_samples([w for w in work if w.block[1] >= reached[w.stream_id]])
+    for row in rows:
+        if not add(row) and end(row.stream_id) < row.first_sample + row.block[2]:
+            raise RowsMissing(f"the samples before {row.first_sample} are missing")
+
+
+def add_envelope_rows(rows: Sequence[EnvelopeValues]) -> None:
+    """Envelope rows by themselves: those that were not full when a run ended."""
+    copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, rows)
 
 
 def wait_for_disk(yes: bool) -> None:
     """Whether this connection's commits wait for the disk.
 
-    For samples they do not: a crash of the server loses at most its last half second, which
-    the writer keeps and writes again.
+    For samples they do not: a crash of the server loses what it has not flushed, which the
+    writer keeps and writes again.
     """
     with connection.cursor() as cursor:
         cursor.execute(f"SET synchronous_commit = {'on' if yes else 'off'}")
@@ -125,6 +156,15 @@ def put_on_disk() -> None:
     with transaction.atomic(), connection.cursor() as cursor:
         cursor.execute("SET LOCAL synchronous_commit = on")
         cursor.execute("SELECT pg_logical_emit_message(true, 'yoke', '')")
+
+
+def log_positions() -> tuple[int, int]:
+    """Bytes of the server's log so far: written into it, and flushed to its disk."""
+    found = run(
+        "SELECT pg_current_wal_insert_lsn() - '0/0'::pg_lsn, "
+        "pg_current_wal_flush_lsn() - '0/0'::pg_lsn"
+    )
+    return int(found.get_value(0, 0) or 0), int(found.get_value(0, 1) or 0)
 
 
 LASTING = ("22", "23", "42")  # SQLSTATE classes: data, integrity, syntax or missing object

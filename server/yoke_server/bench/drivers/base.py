@@ -1,7 +1,7 @@
 """What every driver offers, whatever the make of the device."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from enum import StrEnum
 from typing import ClassVar, Protocol
 
@@ -13,6 +13,14 @@ from yoke_core.wiring.probe import Probe
 
 class DriverError(Exception):
     """The device, or the way to it, is at fault; the text is for the person at the bench."""
+
+
+class LinkBroken(DriverError):
+    """Nothing more can be said on this connection: it broke, or answers no longer fit questions."""
+
+
+class AddressUnknown(DriverError):
+    """No network can carry this address, or nobody knows the name: trying again soon is no use."""
 
 
 class Refusal(DriverError):
@@ -36,14 +44,23 @@ class Capability(StrEnum):
     CONTROLS_FORCE = "controls force"
 
 
+def printable(text: str) -> str:
+    """What a device said, without the characters that no database and no screen takes."""
+    return "".join(c for c in text if c.isprintable()).strip()
+
+
 @dataclass(frozen=True, slots=True)
 class Identity:
-    """What a device says of itself."""
+    """What a device says of itself; only printable characters of it are kept."""
 
     model: str
     serial: str
     firmware: str
     self_test: str
+
+    def __post_init__(self) -> None:
+        for field in fields(self):
+            object.__setattr__(self, field.name, printable(getattr(self, field.name)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,6 +137,7 @@ class FrameState:
     motion: str  # HOLD, RAMP, FORCE, SINE, RETURN or TRIPPED
     position_m: float
     cause: str = ""  # why it last came to stand; "arrived" when it had done what it was told
+    motion_id: str = ""  # of the motion that it last began, as it was named
 
     @property
     def moving(self) -> bool:
@@ -153,7 +171,11 @@ class AcquiringDriver(Protocol):
 
 
 class MovingDriver(Protocol):
-    """An actuator; SI units. Every method is a sign of life from the host."""
+    """An actuator; SI units. Every method is a sign of life from the host.
+
+    Each motion is named by whoever begins it; `state` gives that name back. `stop` needs no
+    control of the device.
+    """
 
     capabilities: ClassVar[frozenset[Capability]]
     announced: ClassVar[Announcement]
@@ -161,9 +183,11 @@ class MovingDriver(Protocol):
     def connect(self) -> Identity: ...
     def close(self) -> None: ...
     def take_control(self, host: str) -> None: ...
-    def ramp(self, speed_m_s: float, target_m: float) -> None: ...
-    def force_ramp(self, rate_n_s: float, peak_n: float) -> None: ...
-    def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None: ...
-    def go_home(self) -> None: ...
+    def ramp(self, motion_id: str, speed_m_s: float, target_m: float) -> None: ...
+    def force_ramp(self, motion_id: str, rate_n_s: float, peak_n: float) -> None: ...
+    def force_sine(
+        self, motion_id: str, lowest_n: float, highest_n: float, frequency_hz: float
+    ) -> None: ...
+    def go_home(self, motion_id: str) -> None: ...
     def stop(self) -> None: ...
     def state(self) -> FrameState: ...

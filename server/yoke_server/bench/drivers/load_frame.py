@@ -1,14 +1,15 @@
 """Driver of the load frame (docs/amplifier-protocol.md, "Load frame"); SI units here."""
 
+import math
 from typing import ClassVar
 
 from yoke_server.bench.drivers.base import (
     TEXT_COMMANDS,
     Announcement,
     Capability,
-    DriverError,
     FrameState,
     Identity,
+    LinkBroken,
 )
 from yoke_server.bench.drivers.scpi import ScpiLink
 
@@ -34,32 +35,39 @@ class LoadFrame:
         self._link.take_control(host)
         self._link.command(f"MOTion:HEARtbeat {HEARTBEAT:g}")
 
-    def ramp(self, speed_m_s: float, target_m: float) -> None:
-        self._link.command(f"MOTion:RAMP {speed_m_s * 1e3:.6g},{target_m * 1e3:.6g}")
+    def ramp(self, motion_id: str, speed_m_s: float, target_m: float) -> None:
+        speed, target = f"{speed_m_s * 1e3:.6g}", f"{target_m * 1e3:.6g}"
+        self._link.command(f'MOTion:RAMP {speed},{target},"{motion_id}"')
 
-    def force_ramp(self, rate_n_s: float, peak_n: float) -> None:
+    def force_ramp(self, motion_id: str, rate_n_s: float, peak_n: float) -> None:
         """To a force and back to none; refused by a frame that controls its travel only."""
-        self._link.command(f"MOTion:FORCe {rate_n_s:.6g},{peak_n:.6g}")
+        self._link.command(f'MOTion:FORCe {rate_n_s:.6g},{peak_n:.6g},"{motion_id}"')
 
-    def force_sine(self, lowest_n: float, highest_n: float, frequency_hz: float) -> None:
+    def force_sine(
+        self, motion_id: str, lowest_n: float, highest_n: float, frequency_hz: float
+    ) -> None:
         """Between two forces until it is stopped; refused likewise."""
-        self._link.command(f"MOTion:SINE {lowest_n:.6g},{highest_n:.6g},{frequency_hz:.6g}")
+        forces = f"{lowest_n:.6g},{highest_n:.6g}"
+        self._link.command(f'MOTion:SINE {forces},{frequency_hz:.6g},"{motion_id}"')
 
     def stop(self) -> None:
         """Stand still; returns when the frame has confirmed it."""
         self._link.command("MOTion:STOP")
 
-    def go_home(self) -> None:
-        self._link.command("MOTion:RETurn")
+    def go_home(self, motion_id: str) -> None:
+        self._link.command(f'MOTion:RETurn "{motion_id}"')
 
     def state(self) -> FrameState:
-        answer = self._link.ask("MOTion:STATe?;CAUSe?")
-        state, _, cause = answer.partition(";")
-        motion, _, position = state.partition(",")
+        """How it stands; raises LinkBroken for an answer that is none."""
+        answer = self._link.ask("MOTion:STATe?;CAUSe?;ID?")
+        parts = answer.split(";")
+        motion, _, position = parts[0].partition(",")
         try:
-            return FrameState(motion, float(position) * 1e-3, cause)
+            if len(parts) != len(("state", "cause", "id")) or not math.isfinite(float(position)):
+                raise ValueError
         except ValueError:
-            raise DriverError(f"the load frame's state makes no sense: “{answer[:40]}”.") from None
+            raise LinkBroken(f"the load frame's state makes no sense: “{answer[:40]}”.") from None
+        return FrameState(motion, float(position) * 1e-3, parts[1], parts[2])
 
 
 class ServoActuator(LoadFrame):

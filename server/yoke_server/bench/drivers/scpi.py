@@ -4,13 +4,25 @@ import contextlib
 import socket
 import time
 
-from yoke_server.bench.drivers.base import ControlRefused, DriverError, Identity, Refusal
+from yoke_server.bench.drivers.base import (
+    AddressUnknown,
+    ControlRefused,
+    DriverError,
+    Identity,
+    LinkBroken,
+    Refusal,
+    printable,
+)
 
 LONGEST_ANSWER = 4096
 
 
 class ScpiLink:
-    """Lines out, lines in, with a time limit on every one."""
+    """Lines out, lines in, with a time limit on every one.
+
+    A connection whose answer stayed away is closed: a late answer would be taken for that to
+    the next question.
+    """
 
     def __init__(self, host: str, port: int, timeout: float = 2.0) -> None:
         self.host, self.port, self.timeout = host, port, timeout
@@ -18,13 +30,7 @@ class ScpiLink:
         self._rest = b""
 
     def connect(self) -> None:
-        try:
-            self._socket = socket.create_connection((self.host, self.port), self.timeout)
-        except OSError as error:
-            raise DriverError(
-                f"nothing answers at {self.host}:{self.port}. Check its cable and power, "
-                "and the address."
-            ) from error
+        self._socket = connect_to(self.host, self.port, self.timeout)
         self._socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
         self._rest = b""
 
@@ -106,15 +112,19 @@ class ScpiLink:
 
     def _connected(self) -> socket.socket:
         if not self._socket:
-            raise DriverError("the device is not connected.")
+            raise LinkBroken("the device is not connected.")
         return self._socket
+
+    def _broken(self, why: str) -> LinkBroken:
+        self.close()
+        return LinkBroken(why)
 
     def _send(self, text: str) -> None:
         link = self._connected()
         try:
             link.sendall(text.encode("ascii"))
         except OSError as error:
-            raise DriverError("the connection to the device broke.") from error
+            raise self._broken("the connection to the device broke.") from error
 
     def _read_line(self) -> str:
         link = self._connected()
@@ -125,12 +135,26 @@ class ScpiLink:
                 link.settimeout(max(0.001, until - time.monotonic()))
                 data = link.recv(4096)
                 if not data or len(self._rest) > LONGEST_ANSWER:
-                    raise DriverError("the connection to the device broke.")
+                    raise self._broken("the connection to the device broke.")
                 self._rest += data
         except OSError as error:
-            raise DriverError("the device does not answer in time.") from error
+            raise self._broken("the device does not answer in time.") from error
         finally:
             with contextlib.suppress(OSError):  # another thread may have closed it meanwhile
                 link.settimeout(self.timeout)
         line, _, self._rest = self._rest.partition(b"\n")
-        return line.decode("ascii", "replace").strip()
+        return printable(line.decode("ascii", "replace"))
+
+
+def connect_to(host: str, port: int, timeout: float) -> socket.socket:
+    """A TCP connection to a device; raises DriverError with what to check."""
+    try:
+        return socket.create_connection((host, port), timeout)
+    except (socket.gaierror, UnicodeError, OverflowError) as error:
+        raise AddressUnknown(
+            f"there is no address “{printable(host)}:{port}”. Check how it is written."
+        ) from error
+    except OSError as error:
+        raise DriverError(
+            f"nothing answers at {host}:{port}. Check its cable and power, and the address."
+        ) from error

@@ -1,5 +1,6 @@
 """What devices with text commands and a stream of blocks share (docs/amplifier-protocol.md)."""
 
+import contextlib
 import select
 import socket
 import struct
@@ -16,7 +17,7 @@ from yoke_server.bench.drivers.base import (
     SampleBlock,
 )
 from yoke_server.bench.drivers.blocks import blocks_of
-from yoke_server.bench.drivers.scpi import ScpiLink
+from yoke_server.bench.drivers.scpi import ScpiLink, connect_to
 
 SILENCE = 3  # s without a block before the link counts as lost
 RECEIVE_BUFFER = 1 << 20
@@ -36,10 +37,7 @@ class StreamingDevice:
         self._control.connect()
         identity = self._control.identify(self.announced.model)
         port = int(self._control.ask_number("DATA:PORT?"))
-        try:
-            self._data = socket.create_connection((self._host, port), 2.0)
-        except OSError as error:
-            raise DriverError("the device's data port does not answer.") from error
+        self._data = connect_to(self._host, port, 2.0)
         self._data.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, RECEIVE_BUFFER)
         # The system's own patience: Python's asks before each read whether there is anything.
         self._data.settimeout(None)
@@ -47,8 +45,11 @@ class StreamingDevice:
         return identity
 
     def close(self) -> None:
+        """From any thread: who waits for samples is woken."""
         self._control.close()
         if self._data:
+            with contextlib.suppress(OSError):
+                self._data.shutdown(socket.SHUT_RDWR)
             self._data.close()
 
     def take_control(self, host: str) -> None:

@@ -22,9 +22,10 @@ from yoke_server.ledger.services import record
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Cause, Run, RunState, Stream
-from yoke_server.record.recorder.storage.runs import add_stream, next_number, seal_of
+from yoke_server.record.recorder.storage.runs import seal_of
+from yoke_server.record.runs import add_stream, next_number
 from yoke_server.record.seal import seal
-from yoke_server.record.store import Samples, SegmentValues, write_last_rows, write_samples
+from yoke_server.record.store import Samples, SegmentValues, add_envelope_rows, write_samples
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Setup, new_key
@@ -156,7 +157,7 @@ class _Work:
             block = (stream.pk, first, count, 0, 0, checksum, chain, data)
             write_samples([Samples(stream.pk, run.pk, block, rows, segments)])
             segments, first = [], first + count
-        write_last_rows(envelope.finish())
+        add_envelope_rows(envelope.finish())
         return chain
 
     def _blocks(self) -> "Iterator[NDArray[np.float32]]":

@@ -9,11 +9,13 @@ import queue
 import socket
 import threading
 import time
+import uuid
 from collections import deque
 from contextlib import suppress
 from functools import partial
 
 from yoke_server.bench.drivers import registry
+from yoke_server.bench.stops import StopRequested
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.display.publisher import LivePublisher
 from yoke_server.record.recorder.model.clock import Clock
@@ -24,12 +26,18 @@ from yoke_server.record.recorder.model.events import (
     ClockRead,
     Event,
 )
-from yoke_server.record.recorder.orders.listener import OrderListener
+from yoke_server.record.recorder.orders.life_sign import LifeSign, SignThread
+from yoke_server.record.recorder.orders.listener import OrderListener, OrderThread
+from yoke_server.record.recorder.orders.stop_listener import StopListener, StopThread
 from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
 from yoke_server.record.recorder.ports.device_port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder
 from yoke_server.record.recorder.storage.bench_database import BenchDatabase
+from yoke_server.record.recorder.storage.postgres.orders import PostgresOrders
+from yoke_server.record.recorder.storage.postgres.samples import PostgresStore
+from yoke_server.record.recorder.storage.postgres.stops import PostgresSigns, PostgresStops
 from yoke_server.record.recorder.storage.writer import Writer, WriterThread
+from yoke_server.record.recorder.stream.ring import MemoryBudget
 from yoke_server.record.space import free_space
 
 log = logging.getLogger(__name__)
@@ -44,7 +52,7 @@ WRITE_OUT = 45.0  # s that the writer may take at the end; the supervisor gives 
 class BenchThread(threading.Thread):
     """Waits until the bench is this recorder's, serves it, and writes everything out at the end."""
 
-    def __init__(self, bench_id: int, clock: Clock, queue_bytes: int) -> None:
+    def __init__(self, bench_id: int, clock: Clock, queue_bytes: int, budget: MemoryBudget) -> None:
         super().__init__(name=f"bench-{bench_id}", daemon=True)
         self._clock = clock
         self._inbox: deque[Event] = deque()
@@ -54,17 +62,24 @@ class BenchThread(threading.Thread):
         self._tick_due = 0.0
         self._fault: Exception | None = None  # of ours, in a port's turn
         self._ending = threading.Event()
-        database = BenchDatabase(bench_id)
+        holder = f"{socket.gethostname()[:40]} {uuid.uuid4()}"
+        database = BenchDatabase(PostgresStore(bench_id), holder)
         self._writer = Writer(database, clock, self._emit, queue_bytes)
         self._writing = WriterThread(self._writer, database)
-        self._listener = OrderListener(bench_id, clock, self._emit)
+        orders = PostgresOrders(bench_id)
+        self._listener = OrderListener(orders, holder, bench_id, clock, self._emit)
+        self._ordering = OrderThread(self._listener)
+        self._stops = StopListener(PostgresStops(bench_id), clock, self._stop, self._latch)
+        self._stopping = StopThread(self._stops)
+        self._life = LifeSign(PostgresSigns(bench_id), holder, clock, self._emit)
+        self._signing = SignThread(self._life)
         self._publisher = LivePublisher(bench_id)
         self._host = f"the recorder on {socket.gethostname()}"
         self._space_due = 0.0
         self._space: int | None = None
         parts = Parts(
-            clock, self._writer, self._listener, self._publisher, self._make_port,
-            self._make_actuator, self._free_bytes,
+            clock, self._writer, self._listener, self._stops, self._life, self._publisher,
+            self._make_port, self._make_actuator, self._free_bytes, budget,
         )  # fmt: skip
         self._recorder = BenchRecorder(parts)
 
@@ -78,18 +93,28 @@ class BenchThread(threading.Thread):
             if self._ending.is_set() or self._writing.fault:
                 self._writing.finish(0)
                 return
-        self._listener.start()
+        self._stopping.start()
+        self._signing.start()
         self._publisher.start()
         try:
+            self._hear_stops_first()
+            self._ordering.start()
             self._serve()
         finally:  # whatever ended the loop, a successor must find everything written
             with self._turn:
                 self._left = True
                 self._recorder.leave()
-            self._listener.finish()
+            for helper in (self._ordering, self._stopping, self._signing):
+                if helper.is_alive():
+                    helper.finish()
             self._publisher.finish()
             if not self._writing.finish(0 if self._recorder.taken else WRITE_OUT):
                 log.error("The database did not take everything; the device still keeps a minute.")
+
+    def _hear_stops_first(self) -> None:
+        """No order is heard before it is known which stops are in force."""
+        while not self._stops.listening.wait(TICK) and not self._ending.is_set():
+            pass
 
     def _serve(self) -> None:
         while not self._ending.is_set() and not self._recorder.taken:
@@ -112,6 +137,16 @@ class BenchThread(threading.Thread):
         self._inbox.append(event)
         if not isinstance(event, UNHURRIED):
             self._rung.put(None)
+
+    def _stop(self, stop: StopRequested) -> None:
+        """From the thread that hears stops: everything stands, then the rest is ended."""
+        self._recorder.stop_now(stop)
+        self._inbox.appendleft(stop)
+        self._rung.put(None)
+
+    def _latch(self, stop: StopRequested) -> None:
+        """An emergency stop that an earlier recorder has carried out is still in force."""
+        self._recorder.stop_now(stop)
 
     def _deliver(self, block: Arrived) -> None:
         """From a port's reading thread, which works the block through."""
@@ -146,7 +181,7 @@ class BenchThread(threading.Thread):
         if address.driver not in registry.MOVING:
             return None
         make = partial(registry.moving, address.driver, address.host, address.port)
-        return ActuatorPort(self._host, make, self._clock, self._emit)
+        return ActuatorPort(label, self._host, make, self._clock, self._emit)
 
     def _free_bytes(self) -> int | None:
         now = self._clock.monotonic()

@@ -15,6 +15,7 @@ from yoke_server.bench.services import place_stand_ins
 from yoke_server.common.statement import run
 from yoke_server.record.recorder.bench_thread import BenchThread
 from yoke_server.record.recorder.model.clock import Clock, SystemClock
+from yoke_server.record.recorder.stream.ring import MemoryBudget
 
 log = logging.getLogger(__name__)
 
@@ -37,6 +38,7 @@ class Recorder:
         self._placed: object = None  # the stand-ins' file as it was last read
         self._clock = clock or SystemClock(settings.CLOCK_SPEED)
         self._threads: dict[int, BenchThread] = {}
+        self._budget = MemoryBudget()
         self._benches_due = 0.0
         self._ending = threading.Event()
 
@@ -78,7 +80,9 @@ class Recorder:
             return
         for bench_id in self._ours():
             if bench_id not in self._threads:
-                thread = BenchThread(bench_id, self._clock, settings.RECORDER_QUEUE_BYTES)
+                thread = BenchThread(
+                    bench_id, self._clock, settings.RECORDER_QUEUE_BYTES, self._budget
+                )  # fmt: skip
                 self._threads[bench_id] = thread
                 thread.start()
         self._benches_due = self._clock.monotonic() + LOOK_FOR_BENCHES

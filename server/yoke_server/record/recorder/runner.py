@@ -14,13 +14,11 @@ import logging
 from collections.abc import Callable
 from typing import Any
 
-from yoke_core.block import BlockSummary, summarise_block
-
-from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.bench.stops import StopRequested
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control import device_commands
 from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken
-from yoke_server.record.recorder.control.bench_device import BenchDevice
+from yoke_server.record.recorder.control.block_display import BlockDisplay
 from yoke_server.record.recorder.control.device_manager import DeviceManager
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.control.run_controller import RunController
@@ -28,9 +26,9 @@ from yoke_server.record.recorder.control.run_starter import RunStarter
 from yoke_server.record.recorder.control.wiring_check import WiringCheck
 from yoke_server.record.recorder.control.zero_controller import ZeroController
 from yoke_server.record.recorder.display.bench_state import bench_state
-from yoke_server.record.recorder.display.live_frames import BINS, NO_RUN
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import DOING, HINT, KNOWN, TAKEN, Refused
+from yoke_server.record.recorder.model.phases import DOING, HINT, KNOWN, TAKEN, Phase, Refused
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 log = logging.getLogger(__name__)
 
@@ -39,50 +37,57 @@ CONDITION_EVERY = 3.0  # s
 
 
 class BenchRecorder:
-    """All that one bench needs; no two of its methods are called at a time."""
+    """All that one bench needs; no two of its methods are called at a time, but `stop_now`."""
 
     def __init__(self, parts: Parts) -> None:
         self.context = BenchContext(parts)
-        self.links = DeviceManager(self.context)
+        display = BlockDisplay(
+            parts.publisher.frame, self._run_start_ns, self._measure, self._on_restart
+        )
+        self.devices = DeviceManager(self.context, display)
         self.run = RunController(self.context)
-        self.beginning = RunStarter(self.context, self.run)
-        self.at_rest = ZeroController(self.context)
+        self.starter = RunStarter(self.context, self.run)
+        self.zeroing = ZeroController(self.context)
         self.wiring_check = WiringCheck(self.context)
         self.device_commands = device_commands.DeviceCommands(self.context)
         self.taken = False  # by another recorder
+        self._early_stop: StopRequested | None = None  # before it is known what was left open
+        self._returns: set[str] = set()  # orders to be answered when the way home has begun
         self._condition_due = 0.0
         self._shown: object = None
         self._handlers: dict[type, Callable[[Any], None]] = {
             events.Arrived: self._on_block,
-            events.ClockRead: self.links.on_clock,
-            events.Linked: self.links.on_linked,
+            events.ClockRead: self.devices.on_clock,
+            events.Linked: self.devices.on_linked,
             events.Lost: self._on_lost,
             events.Configured: self._on_configured,
-            events.ShuntSet: self.at_rest.on_shunt,
+            events.ShuntSet: self.zeroing.on_shunt,
             events.Probed: self.wiring_check.on_probed,
             events.CommandFinished: self.device_commands.on_command_finished,
-            events.ActuatorConnected: self.links.on_frame_linked,
-            events.ActuatorLost: self.links.on_frame_lost,
-            events.ActuatorState: self.run.on_frame_seen,
-            events.ActuatorCommandFinished: self._on_frame_done,
+            events.ActuatorConnected: self.devices.on_actuator_connected,
+            events.ActuatorLost: self.devices.on_actuator_lost,
+            events.ActuatorState: self._on_actuator_state,
+            events.ActuatorCommandFinished: self._on_actuator_command,
             events.OrderIn: self._on_order,
-            events.DevicesKnown: self.links.on_devices,
-            events.SetupLoaded: self.links.on_setup,
-            events.OpenRunFound: self.run.on_open_run,
-            events.Began: self.beginning.on_began,
-            events.NotBegun: self.beginning.on_not_begun,
+            StopRequested: self._on_stop,
+            events.DevicesKnown: self.devices.on_devices,
+            events.SetupLoaded: self.devices.on_setup,
+            events.OpenRunFound: self._on_open_run,
+            events.NoOpenRun: self._on_no_open_run,
+            events.Began: self.starter.on_began,
+            events.NotBegun: self.starter.on_not_begun,
+            events.RunClosed: self.run.on_closed,
             events.WriteRefused: self.run.on_write_refused,
             events.BenchTaken: self._on_taken,
         }
         self._orders: dict[str, Callable[[events.OrderIn], None]] = {
-            "start": self.beginning.start,
-            "stop": self._stop,
-            "emergency": self._emergency,
-            "return": lambda order: self.context.motion.go_home(order.key),
-            "measure": self.at_rest.measure,
-            "shunt": self.at_rest.measure,
+            "start": self.starter.start,
+            "return": self._return,
+            "release": self._release,
+            "measure": self.zeroing.measure,
+            "shunt": self.zeroing.measure,
             "check": self.wiring_check.check,
-            **dict.fromkeys(device_commands.KINDS, self.device_commands.tell),
+            **dict.fromkeys(device_commands.KINDS, self.device_commands.send),
             "reset_peaks": self._reset_peaks,
         }
 
@@ -92,15 +97,20 @@ class BenchRecorder:
             self._handlers[type(event)](event)
         except Exception:
             log.exception("Not handled: %s", type(event).__name__)
-            self.context.motion.stop()
+            self.context.actuators.stop_all()
+
+    def stop_now(self, stop: StopRequested) -> None:
+        """Have everything stand before the stop is handled as an event. From any thread."""
+        self.context.actuators.stop_for(stop)
 
     def tick(self) -> None:
         """What is due by time, not by events."""
         context = self.context
-        context.motion.alive()
-        context.motion.watch("" if self.beginning.under_way else self.run.unwatched())
-        self.beginning.tick()
-        self.at_rest.tick()
+        context.actuators.tick(context.phase)
+        for device in context.devices.values():
+            device.line.tick()
+        self.starter.tick()
+        self.zeroing.tick()
         self.wiring_check.tick()
         self.run.tick()
         if context.now >= self._condition_due:
@@ -112,91 +122,106 @@ class BenchRecorder:
 
     def leave(self) -> None:
         """The process ends: nothing moves any more, an open run waits for the next recorder."""
-        self.context.motion.stop()
+        self.context.actuators.stop_all()
         if self.run.recording:
             self.run.recording.leave()
         for device in self.context.devices.values():
             device.port.finish()
-        self.context.motion.finish()
+        self.context.actuators.finish()
         self.context.parts.publisher.state({**self._state(), "left": True})
+
+    # Taking up what an earlier recorder left
+
+    def _on_open_run(self, event: events.OpenRunFound) -> None:
+        try:
+            self.run.on_open_run(event)
+        except Exception:
+            log.exception("%s cannot be gone on with.", event.run_name)
+            self.run.end(RunState.INTERRUPTED, "The recorder cannot go on with it")
+        if stop := self._early_stop:
+            self.run.end(RunState.KEPT, stop.why, stop)
+        self.devices.start_ports()
+
+    def _on_no_open_run(self, event: events.NoOpenRun) -> None:
+        self.context.be_idle()
+        self.devices.start_ports()
 
     # Events that concern more than one room
 
     def _on_lost(self, event: events.Lost) -> None:
-        self.links.on_lost(event)
+        self.devices.on_lost(event)
         why = f"{event.device} is lost: {event.why}"
-        self.beginning.on_lost(event.device, why)
+        self.starter.on_lost(event.device, why)
         self._measure_no_more(event.device, why)
 
+    def _on_restart(self, device: str, acquisition: int) -> None:
+        """A device began a new acquisition: unless it was told to, what was under way with it
+        is over."""
+        self.starter.on_restart(device, acquisition)
+        if self.devices.on_restart(device, acquisition):
+            self._measure_no_more(device, f"{device} began anew")
+
     def _measure_no_more(self, device: str, why: str) -> None:
-        self.at_rest.give_up(device, why)
+        self.zeroing.give_up(device, why)
         self.wiring_check.give_up(device, why)
 
     def _on_configured(self, event: events.Configured) -> None:
-        if self.beginning.waits_for(event.token):
-            self.beginning.on_configured(event)
+        if self.starter.waits_for(event.token):
+            self.starter.on_configured(event)
         elif event.token == self.context.devices[event.device].asked:
-            self.links.on_configured(event)
+            self.devices.on_configured(event)
             if event.problem:
                 self._measure_no_more(event.device, not_taken(event.device, event.problem))
 
-    def _on_frame_done(self, event: events.ActuatorCommandFinished) -> None:
-        waiting = self.context.motion.waiting
-        if event.deed == "move":
-            self.run.on_moved(event.token, event.problem)
-        elif event.deed == "home" or event.token in waiting:
-            waiting.discard(event.token)
+    def _on_actuator_state(self, event: events.ActuatorState) -> None:
+        self.context.actuators.set_state(event.actuator, event.state)
+        self.run.on_actuator_state(event)
+
+    def _on_actuator_command(self, event: events.ActuatorCommandFinished) -> None:
+        actuators = self.context.actuators
+        if event.action == "stop":
+            problem = actuators.on_stopped(event.actuator, event.token, event.problem)
+            if problem is not None:
+                self.context.parts.stops.confirm(event.token, problem)
+            return
+        if event.problem:
+            actuators.permits.end(event.actuator)
+        self.run.on_motion(event.token, event.problem)
+        if event.token in self._returns:
+            self._returns.discard(event.token)
             if event.problem:
-                self.context.refuse(event.token, f"The device did not do it: {event.problem}")
+                self.context.refuse(event.token, f"The actuator did not move: {event.problem}")
             else:
                 self.context.done(event.token)
 
     def _on_taken(self, event: events.BenchTaken) -> None:
         """Somebody else records here now: hands off, and nothing is closed in their place."""
         log.error("Another recorder has taken this bench.")
-        self.context.motion.stop()
+        self.context.actuators.stop_all()
         self.taken = True
 
     # Samples
 
     def _on_block(self, event: events.Arrived) -> None:
-        """StopConditions first, then the run, then the screens."""
-        device, block = self.context.devices[event.device], event.block
+        """In order to the run first, then to the screens: see `DeviceLine`."""
+        device = self.context.devices[event.device]
+        device.heard_at = self.context.now
+        device.line.push_block(event.block)
+
+    def _measure(self, device: str, placed: PlacedBlock) -> None:
+        self.zeroing.push_block(device, placed)
+        self.wiring_check.push_block(device, placed)
+
+    def _run_start_ns(self, device: str) -> int | None:
         recording = self.run.recording
-        if not device.frames.keys and not (recording and event.device in recording.tracks):
-            device.ring.push(block)  # nobody looks at it, yet a start may be under way
-            return
-        now = self.context.now
-        place = recording.place_of(event.device, block) if recording else None
-        digest = summarise_block(block.counts, block.full_scale, block.rail, BINS, place)
-        if not block.again:
-            device.seen_at = now
-            device.settle(block)
-            if recording and (met := recording.look(event.device, digest)):
-                self.run.is_done(met)
-        if recording:
-            recording.push(event.device, block, digest, now)
-        else:
-            device.ring.push(block)
-        if not block.again:  # old ones are of use to the run, not to the screens
-            if device.settled:
-                self.at_rest.push(event.device, digest)
-                self.wiring_check.push(event.device, digest, block.rate_hz)
-            self._show_block(device, block, digest)
+        return recording.start_ns if recording and device in recording.tracks else None
 
-    def _show_block(self, device: BenchDevice, block: SampleBlock, digest: BlockSummary) -> None:
-        end_ns = device.clock.host_ns(block.time_ns) + round(block.samples * 1e9 / block.rate_hz)
-        run = self.run.recording
-        in_run = run and device.label in run.tracks
-        run_s = (end_ns - run.start_ns) * 1e-9 if run and in_run else NO_RUN
-        self.context.parts.publisher.frame(device.frames.encode(digest, end_ns * 1e-9, run_s))
-
-    # Orders
+    # Orders and stops
 
     def _on_order(self, order: events.OrderIn) -> None:
         context = self.context
         try:
-            if order.expires_at <= context.clock.utc():
+            if context.now >= order.deadline:
                 raise Refused("The order came too late.", "Give it again.")
             if order.kind not in KNOWN:
                 raise Refused(f"This recorder knows no order “{order.kind}”.")
@@ -205,29 +230,42 @@ class BenchRecorder:
             self._orders[order.kind](order)
         except Refused as refused:
             context.refuse(order.key, str(refused), refused.hint)
-        except (KeyError, TypeError, ValueError, AttributeError) as error:
+        except (KeyError, TypeError, ValueError, AttributeError):
             log.exception("Order %s", order.kind)
-            context.refuse(order.key, f"The order makes no sense to the recorder: {error!r}")
+            context.refuse(
+                order.key, "The recorder cannot read the order.", "Its log says what is wrong."
+            )
 
-    def _stop(self, order: events.OrderIn) -> None:
-        """End the run, or the beginning of one; answered when the actuator stands."""
-        wanted, recording = order.arguments.get("run"), self.run.recording
-        if wanted and (recording is None or recording.run_id != wanted):
-            raise Refused("This run is not being recorded.")
-        self._stop_everything(order.key, str(order.arguments.get("why") or "Stopped by hand"))
+    def _on_stop(self, stop: StopRequested) -> None:
+        """The actuators before all else, then whatever was going on. Taken in every phase."""
+        context = self.context
+        context.actuators.stop_for(stop)
+        context.parts.life.keep_stop(stop)
+        if context.phase is Phase.TAKING_UP:
+            self._early_stop = stop
+        recording = self.run.recording
+        if stop.run and (recording is None or recording.run_id != stop.run):
+            context.parts.stops.confirm(stop.key, "")  # that run is over already
+            return
+        if not context.actuators.confirm_stop(stop.key):
+            context.parts.stops.confirm(stop.key, "")
+        self.starter.call_off(stop.why)
+        self.zeroing.end(stop.why)
+        self.wiring_check.end(stop.why)
+        self.run.end(RunState.KEPT, stop.why, stop)
+        context.state_due = 0.0
 
-    def _emergency(self, order: events.OrderIn) -> None:
-        self._stop_everything(order.key, "Emergency stop")
+    def _release(self, order: events.OrderIn) -> None:
+        """Let things move again; it is written down before it is answered."""
+        if self.context.parts.life.has_unkept_stops:
+            raise Refused("The stop is not written down yet.", "Try again in a second.")
+        self.context.actuators.permits.release(order.requested_at)
+        self.context.parts.listener.release(order.key)
+        self.context.state_due = 0.0
 
-    def _stop_everything(self, key: str, why: str) -> None:
-        """The actuator before all else, then whatever was going on."""
-        if not self.context.motion.stop_for(key):
-            self.context.done(key)
-        self.beginning.call_off(why)
-        self.at_rest.end(why)
-        self.wiring_check.end(why)
-        if self.run.recording:
-            self.run.end(RunState.KEPT, why)
+    def _return(self, order: events.OrderIn) -> None:
+        self.context.actuators.go_home(order)
+        self._returns.add(order.key)
 
     def _reset_peaks(self, order: events.OrderIn) -> None:
         keys = [str(k) for k in order.arguments.get("channels") or []]
@@ -244,7 +282,7 @@ class BenchRecorder:
         """The state each second; and news where the preflight list reads something else in it."""
         state = self._state()
         self.context.parts.publisher.state(state)
-        facts = (state["home"], state["motion"])
+        facts = (state["home"], state["motion"], state["latched"])
         if facts != self._shown:
             self._shown = facts
             self.context.parts.publisher.news("bench")

@@ -1,10 +1,10 @@
-"""What all rooms of the runner share: phase, devices, what moves, the setup in force."""
+"""What all rooms of the runner share: phase, devices, actuators, the setup in force."""
 
 from typing import Any
 
 from yoke_server.bench.models import OrderState
+from yoke_server.record.recorder.control.actuators import Actuators
 from yoke_server.record.recorder.control.bench_device import BenchDevice, conditioning
-from yoke_server.record.recorder.control.motion import Motion
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model.phases import FOLLOWS, Phase, Refused
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
@@ -16,11 +16,15 @@ class BenchContext:
     def __init__(self, parts: Parts) -> None:
         self.parts = parts
         self.clock = parts.clock
-        self.phase = Phase.IDLE
+        self.phase = Phase.TAKING_UP
         self.devices: dict[str, BenchDevice] = {}
-        self.motion = Motion(lambda: self.now - parts.listener.heard_at)
+        self.actuators = Actuators(self.clock.monotonic, self._unwritten_s)
         self.setup: FrozenSetup | None = None
         self.state_due = 0.0  # when the screens are told anew
+
+    def _unwritten_s(self) -> float:
+        """For how long the database was not written to, or no stop could have been heard."""
+        return self.now - min(self.parts.life.written_at, self.parts.stops.heard_at)
 
     @property
     def now(self) -> float:

@@ -14,7 +14,7 @@ from yoke_server.bench.drivers.base import (
     SampleBlock,
 )
 from yoke_server.record.recorder.display.live_frames import LiveFrames
-from yoke_server.record.recorder.stream.ring import Ring
+from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.specs.wiring import BridgeWiring, Divider
 
@@ -43,12 +43,12 @@ class BenchDevice:
 
     label: str
     port: Port
+    clock: ClockModel
+    line: DeviceLine
     why_not: str = "it has not answered yet."
-    clock: ClockModel = field(default_factory=ClockModel)
-    ring: Ring = field(default_factory=Ring)
     frames: LiveFrames = field(default_factory=lambda: LiveFrames("", []))
     in_force: Conditioning | None = None
-    seen_at: float = 0.0  # when a block last arrived
+    heard_at: float = 0.0  # when a block last arrived; what it says of its age the line knows
     asked: str = ""  # token of the settings that were sent last
     not_taken: str = ""  # why it did not take them
     settled: bool = False  # whether what arrives is measured by them
@@ -64,7 +64,7 @@ class BenchDevice:
         Channels in ``same`` are measured as before and keep their peaks.
         """
         keys = [c.key for c in channels]
-        if keys == self.frames.keys and same >= set(keys) and self.frames.layout["device"]:
+        if keys == self.frames.wanted and same >= set(keys) and self.frames.layout["device"]:
             return False
         fresh = LiveFrames(self.label, channels)
         fresh.take_over(self.frames, same & set(self.frames.keys))
@@ -92,10 +92,20 @@ class BenchDevice:
             self.frames.reset_peaks([])
             self.settled, self._since = True, None
 
-    def lost(self, why: str) -> None:
-        self.why_not = why
+    def expects(self, acquisition: int) -> bool:
+        """Whether settings that are under way may have begun this acquisition."""
+        since = self._since
+        under_way = bool(self.asked) and not self.settled
+        return under_way and (since is None or since.acquisition == acquisition)
+
+    def restarted(self) -> None:
+        """It has forgotten its settings."""
         self.in_force, self.asked, self.not_taken = None, "", ""
         self.settled, self._since = False, None
+
+    def lost(self, why: str) -> None:
+        self.why_not = why
+        self.restarted()
 
 
 def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:

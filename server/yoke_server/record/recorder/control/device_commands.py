@@ -48,7 +48,7 @@ class DeviceCommands:
     def __init__(self, context: BenchContext) -> None:
         self._context = context
 
-    def tell(self, order: events.OrderIn) -> None:
+    def send(self, order: events.OrderIn) -> None:
         label = str(order.arguments["device"])
         self._context.require_usable({label})
         what = KINDS[order.kind](order.arguments)

@@ -1,13 +1,21 @@
 """Devices of the bench as they come and go, and the setup that is brought in force on them."""
 
+import logging
 import math
 
+from yoke_core.clock import ClockModel
+
+from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Identity
 from yoke_server.bench.models import Link
 from yoke_server.record.recorder.control.bench_context import BenchContext
-from yoke_server.record.recorder.control.bench_device import BenchDevice
+from yoke_server.record.recorder.control.bench_device import BenchDevice, Port
+from yoke_server.record.recorder.control.block_display import BlockDisplay
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase
+from yoke_server.record.recorder.stream.device_line import DeviceLine
+
+log = logging.getLogger(__name__)
 
 HOST = "this recorder"
 DRIFT_EVERY = 20  # readings of a device's clock, after which its drift is looked at
@@ -15,8 +23,9 @@ DRIFT_MOVED = 0.2  # ppm, by which it must differ from what was noted
 
 
 class DeviceManager:
-    def __init__(self, context: BenchContext) -> None:
+    def __init__(self, context: BenchContext, display: BlockDisplay) -> None:
         self._context = context
+        self._display = display
         self._addresses: dict[str, events.Address] = {}
         self._drift: dict[str, float] = {}  # as it was noted last
 
@@ -28,12 +37,17 @@ class DeviceManager:
             if device := context.devices.get(label):
                 device.port.finish()
                 device.lost("its address was changed.")
-            elif label == context.motion.label:
-                context.motion.finish()
+            else:
+                context.actuators.remove(label)
         for label, address in event.devices.items():
             if label not in self._addresses:
                 self._addresses[label] = address
                 self._know(label, address)
+
+    def start_ports(self) -> None:
+        """Let the devices speak, now that it is known where each is to be gone on from."""
+        for device in self._context.devices.values():
+            device.port.start()
 
     def _know(self, label: str, address: events.Address) -> None:
         context = self._context
@@ -41,13 +55,26 @@ class DeviceManager:
             if old := context.devices.get(label):
                 old.port = port
             else:
-                context.devices[label] = BenchDevice(label, port)
-            port.start()
+                context.devices[label] = self._device(label, port)
+            if context.phase is not Phase.TAKING_UP:
+                port.start()
         elif actuator := context.parts.make_actuator(label, address):
-            context.motion.have(label, actuator)
+            context.actuators.add(label, actuator, registry.capabilities(address.driver))
         else:
             note = f"there is no driver “{address.driver}”."
             context.parts.listener.note(label, link=Link.LOST, link_note=note)
+
+    def _device(self, label: str, port: Port) -> BenchDevice:
+        context, clock = self._context, ClockModel()
+
+        def ask(first: int, last: int) -> None:
+            context.devices[label].port.send_again(first, last)  # whichever port it has by then
+
+        parts = context.parts
+        line = DeviceLine(clock, parts.clock.bench_ns, parts.clock.monotonic, ask, parts.budget)
+        device = BenchDevice(label, port, clock, line)
+        line.subscribe(self._display.of(device))
+        return device
 
     def on_setup(self, event: events.SetupLoaded) -> None:
         context = self._context
@@ -79,6 +106,18 @@ class DeviceManager:
         )  # fmt: skip
         self._context.condition(device)
 
+    def on_restart(self, label: str, acquisition: int) -> bool:
+        """Whether a device began anew by itself: its settings are sent again then."""
+        device = self._context.devices[label]
+        if device.expects(acquisition):
+            return False
+        log.warning("%s began anew.", label)
+        device.restarted()
+        note = "it began anew by itself; its settings are sent again."
+        self._context.parts.listener.note(label, link_note=note)
+        self._context.condition(device)
+        return True
+
     def on_lost(self, event: events.Lost) -> None:
         self._context.devices[event.device].lost(event.why)
         self._note_lost(event.device, event.why)
@@ -93,15 +132,15 @@ class DeviceManager:
                 event.device, drift_ppm=drift, clock_steps=clock.steps
             )
 
-    def on_frame_linked(self, event: events.ActuatorConnected) -> None:
+    def on_actuator_connected(self, event: events.ActuatorConnected) -> None:
         self._context.parts.listener.note(
-            self._context.motion.label, link=Link.LINKED, link_note="", controlled_by=HOST,
+            event.actuator, link=Link.LINKED, link_note="", controlled_by=HOST,
             **_facts(event.identity),
         )  # fmt: skip
 
-    def on_frame_lost(self, event: events.ActuatorLost) -> None:
-        self._context.motion.state = None
-        self._note_lost(self._context.motion.label, event.why)
+    def on_actuator_lost(self, event: events.ActuatorLost) -> None:
+        self._context.actuators.set_state(event.actuator, None)
+        self._note_lost(event.actuator, event.why)
 
     def _note_lost(self, label: str, why: str) -> None:
         self._context.parts.listener.note(
@@ -110,6 +149,8 @@ class DeviceManager:
 
 
 def _facts(i: Identity) -> dict[str, str]:
+    """Cut to what the database holds of each."""
     return {
-        "identity": i.model, "serial": i.serial, "firmware": i.firmware, "self_test": i.self_test,
+        "identity": i.model[:120], "serial": i.serial[:40], "firmware": i.firmware[:40],
+        "self_test": i.self_test[:40],
     }  # fmt: skip

@@ -1,15 +1,17 @@
 """What the recorder of a bench is given to work with, so that a test can hand in its own."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Protocol
 
 from yoke_server.bench.models import OrderState
+from yoke_server.bench.stops import StopRequested
+from yoke_server.record.recorder.control.actuators import ActuatorPart
 from yoke_server.record.recorder.control.bench_device import Port
-from yoke_server.record.recorder.control.motion import ActuatorPart
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.clock import Clock
-from yoke_server.record.recorder.storage.writer import Work
+from yoke_server.record.recorder.storage.work import Work
+from yoke_server.record.recorder.stream.ring import MemoryBudget
 
 
 class WriterPart(Protocol):
@@ -25,10 +27,26 @@ class WriterPart(Protocol):
 
 
 class OrderListenerPart(Protocol):
-    heard_at: float
-
     def answer(self, key: str, state: OrderState, answer: dict[str, Any]) -> None: ...
+    def release(self, key: str) -> None:
+        """Write down that the emergency stop is released by an order, which is answered."""
+        ...
+
     def note(self, label: str, **facts: Any) -> None: ...
+
+
+class StopListenerPart(Protocol):
+    heard_at: float  # monotonic; later no stop can have been heard
+
+    def confirm(self, key: str, problem: str) -> None: ...
+
+
+class LifeSignPart(Protocol):
+    written_at: float  # monotonic; when the database was last written to
+
+    @property
+    def has_unkept_stops(self) -> bool: ...
+    def keep_stop(self, stop: StopRequested) -> None: ...
 
 
 class LivePublisherPart(Protocol):
@@ -44,7 +62,10 @@ class Parts:
     clock: Clock
     writer: WriterPart
     listener: OrderListenerPart
+    stops: StopListenerPart
+    life: LifeSignPart
     publisher: LivePublisherPart
     make_port: Callable[[str, events.Address], Port | None]
     make_actuator: Callable[[str, events.Address], ActuatorPart | None]
     free_bytes: Callable[[], int | None]
+    budget: MemoryBudget = field(default_factory=MemoryBudget)

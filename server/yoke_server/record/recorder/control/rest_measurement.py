@@ -2,10 +2,9 @@
 
 from typing import Any
 
-from yoke_core.block import BlockSummary
-
 from yoke_server.record.recorder.control.averaging import Measuring, Readings, shunt_steps
 from yoke_server.record.recorder.control.bench_device import Port
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenChannel
 
 PATIENCE = 7.0  # s
@@ -20,12 +19,14 @@ class RestMeasurement:
         channels: dict[str, list[FrozenChannel]],
         ports: dict[str, Port],
         now: float,
+        now_ns: int,
         shunt: bool,
     ) -> None:
         self.order_key = order_key
         self._channels = channels
         self._ports = ports
         self._until = now + PATIENCE
+        self._since_ns = now_ns  # samples of before say nothing, however late they come
         self._shunt = shunt
         self._work = Measuring(channels)
         self._off: Readings | None = None
@@ -41,13 +42,15 @@ class RestMeasurement:
         """Why it took too long; empty as long as it did not."""
         return "Measuring took too long: samples stay away." if now > self._until else ""
 
-    def push(self, device: str, digest: BlockSummary) -> None:
-        if not self._switching:
-            self._work.push(device, digest)
+    def push_block(self, device: str, placed: PlacedBlock, now_ns: int) -> None:
+        """Take a block that was sampled since this began, or since the shunts were switched."""
+        if not self._switching and self._since_ns <= placed.begin_ns <= now_ns:
+            self._work.push(device, placed.summary)
 
-    def switched(self, device: str, on: bool, shunt_ohm: float) -> None:
+    def switched(self, device: str, on: bool, shunt_ohm: float, now_ns: int) -> None:
         self._switching.discard(device)
         self._shunt_ohm[device] = shunt_ohm
+        self._since_ns = now_ns
         if on and not self._switching:
             self._work = Measuring(self._channels, settle=True)
 

@@ -1,5 +1,7 @@
 """From a start order to a run: settings confirmed, the run written, then the motion."""
 
+from yoke_core.errors import ScalingError
+
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken, sentence
 from yoke_server.record.recorder.control.bench_device import conditioning
@@ -7,7 +9,9 @@ from yoke_server.record.recorder.control.pending_start import PendingStart
 from yoke_server.record.recorder.control.run_controller import RunController
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase, Refused
-from yoke_server.record.recorder.storage.writer import Begin
+from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.storage.work import Begin
+from yoke_server.record.recorder.stream.stop_conditions import stop_conditions_of
 
 ARMING = 6.0  # s in which devices confirm their settings
 
@@ -18,11 +22,7 @@ class RunStarter:
     def __init__(self, context: BenchContext, run: RunController) -> None:
         self._context = context
         self._run = run
-        self._starting: PendingStart | None = None
-
-    @property
-    def under_way(self) -> bool:
-        return self._starting is not None
+        self._pending: PendingStart | None = None
 
     def start(self, order: events.OrderIn) -> None:
         """Arm: settings in force and read back; the run begins with the samples after that."""
@@ -33,13 +33,17 @@ class RunStarter:
         if not wanted:
             raise Refused("There is no channel to record.", "Wire one first.")
         context.require_usable(set(wanted))
+        int(order.arguments["revision"])  # raises where the order makes no sense
+        try:
+            stop_conditions_of(setup)
+        except ScalingError as error:
+            raise Refused(
+                f"The run cannot be watched: {error}", "Change it under Calibrate."
+            ) from None
         pull = bool(order.arguments.get("pull")) and setup.motion.moves
         if pull:
-            context.motion.require_ready()
-        self._starting = PendingStart(
-            order.key, int(order.arguments["revision"]), order.arguments.get("operator"), pull,
-            context.now + ARMING, setup, set(wanted),
-        )  # fmt: skip
+            context.actuators.require_ready(setup.motion)
+        self._pending = PendingStart(order, pull, context.now + ARMING, setup, set(wanted))
         context.enter(Phase.ARMING)
         for label, settings in wanted.items():
             assert settings is not None
@@ -47,42 +51,48 @@ class RunStarter:
             context.devices[label].port.configure(order.key, *settings)
 
     def waits_for(self, token: str) -> bool:
-        return self._starting is not None and token == self._starting.order_key
+        return self._pending is not None and token == self._pending.order.key
 
     def on_configured(self, event: events.Configured) -> None:
         """A device's answer about the settings of the run to begin."""
-        starting = self._starting
-        assert starting is not None
-        if event.status is None:
+        pending, status = self._pending, event.status
+        assert pending is not None
+        if status is None:
             self.call_off(not_taken(event.device, event.problem))
         else:
-            settings = conditioning(starting.setup, event.device)
+            settings = conditioning(pending.setup, event.device)
             self._context.devices[event.device].in_force = settings
-            starting.waiting.discard(event.device)
-            starting.since[event.device] = event.status
+            pending.waiting.discard(event.device)
+            pending.places[event.device] = Place(status.acquisition, status.next)
 
     def tick(self) -> None:
-        starting, context = self._starting, self._context
-        if starting is None or context.phase is not Phase.ARMING:
+        pending, context = self._pending, self._context
+        if pending is None or context.phase is not Phase.ARMING:
             return
-        if context.now > starting.until:
-            who = ", ".join(sorted(starting.waiting)) or "A device"
+        if context.now > pending.until:
+            who = ", ".join(sorted(pending.waiting)) or "A device"
             self.call_off(f"{who} did not confirm its settings in time")
-        elif plan := starting.make_plan(context.devices):
+        elif plan := pending.make_plan(context.devices):
             context.enter(Phase.BEGINNING)
             context.parts.writer.put(Begin(plan))
 
+    def on_restart(self, device: str, acquisition: int) -> None:
+        """A device that begins anew after it confirmed its settings no longer has them."""
+        place = self._pending.places.get(device) if self._pending else None
+        if place and place.acquisition != acquisition:
+            self.call_off(f"{device} began anew")
+
     def on_lost(self, device: str, why: str) -> None:
-        starting = self._starting
-        if starting and device in starting.waiting | set(starting.since):
+        pending = self._pending
+        if pending and device in pending.waiting | set(pending.places):
             self.call_off(why)
 
     def call_off(self, why: str) -> None:
         """A start that was stopped, or cannot be, is past: whatever comes of it later."""
-        starting = self._starting
-        if starting is None:
+        pending = self._pending
+        if pending is None:
             return
-        starting.call_off(sentence(why))
+        pending.call_off(sentence(why))
         if self._context.phase is Phase.ARMING:
             self._give_up(f"The run did not begin. {sentence(why)}")
 
@@ -91,28 +101,24 @@ class RunStarter:
             self._give_up(f"The run did not begin. {event.why}")
 
     def _give_up(self, why: str) -> None:
-        starting, self._starting = self._starting, None
-        assert starting is not None
-        self._context.refuse(starting.order_key, why)
+        pending, self._pending = self._pending, None
+        assert pending is not None
+        self._context.refuse(pending.order.key, why)
         self._context.be_idle()
 
     def on_began(self, event: events.Began) -> None:
         if not self.waits_for(event.order_key):
             return
-        starting, self._starting = self._starting, None
-        assert starting is not None and starting.plan is not None
-        context, run = self._context, self._run
-        tracks = {
-            label: run.track(
-                label, starting.setup, (event.run_id, event.streams[label]), place=place
-            )
-            for label, place in starting.first_places(context.devices).items()
-        }
-        run.record(event.run_id, event.run_name, starting.setup, starting.plan.start_ns, tracks)
-        for label, track in tracks.items():
-            for block in starting.blocks(context.devices, label):
-                track.push(block, None, context.now)
-        if starting.stopped:
-            run.end(RunState.INTERRUPTED, f"Before it had begun: {starting.stopped}")
-        elif starting.pull:
-            run.pull(starting.order_key)
+        pending, self._pending = self._pending, None
+        assert pending is not None and pending.plan is not None
+        run = self._run
+        run.record(event.run_id, event.run_name, pending.setup, pending.plan.start_ns)
+        for label, place in pending.places.items():
+            run.add_track(label, event.streams[label], place)
+        if pending.stopped:
+            run.end(RunState.INTERRUPTED, f"Before it had begun: {pending.stopped}")
+        elif pending.pull:
+            try:
+                run.begin_motion(pending.order)
+            except Refused as refused:
+                run.end(RunState.INTERRUPTED, f"The actuator did not move: {refused}")

@@ -13,6 +13,7 @@ from yoke_server.record.recorder.control.bench_context import BenchContext, sent
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase, Refused
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenChannel
 
 SAMPLED = 2.0  # s
@@ -63,6 +64,7 @@ class WiringCheck:
         self._until = 0.0
         self._channels: dict[str, list[FrozenChannel]] = {}
         self._probes: dict[str, dict[int, Probe]] = {}
+        self._probed_ns: dict[str, int] = {}  # bench time
         self._gathered: dict[str, Gathering] = {}
 
     def check(self, order: events.OrderIn) -> None:
@@ -74,7 +76,7 @@ class WiringCheck:
         context.enter(Phase.CHECKING)
         self._key, self._channels = order.key, channels
         self._until = context.now + PATIENCE
-        self._probes, self._gathered = {}, {}
+        self._probes, self._probed_ns, self._gathered = {}, {}, {}
         for label, found in channels.items():
             inputs = [c.input_number for c in found if c.wiring.kind == "bridge"]
             context.devices[label].port.probe(order.key, inputs)
@@ -86,14 +88,15 @@ class WiringCheck:
             self.end(f"{event.device} does not read its pins: {event.problem}")
             return
         self._probes[event.device] = event.probes
+        self._probed_ns[event.device] = self._context.clock.bench_ns()
 
-    def push(self, device: str, digest: BlockSummary, rate_hz: float) -> None:
+    def push_block(self, device: str, placed: PlacedBlock) -> None:
         """Samples count once the device has read its pins."""
-        if not self._key or device not in self._probes:
+        if not self._key or placed.begin_ns < self._probed_ns.get(device, placed.end_ns):
             return
         if device not in self._gathered:
-            self._gathered[device] = Gathering(self._channels[device], rate_hz)
-        self._gathered[device].push(digest)
+            self._gathered[device] = Gathering(self._channels[device], placed.block.rate_hz)
+        self._gathered[device].push(placed.summary)
         all_here = self._gathered.keys() == self._channels.keys()
         if all_here and all(g.done for g in self._gathered.values()):
             key, answer = self._key, self._answer()

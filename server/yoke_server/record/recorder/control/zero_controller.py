@@ -1,11 +1,10 @@
 """Orders that measure channels at rest: zeros, tares and shunt checks."""
 
-from yoke_core.block import BlockSummary
-
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.rest_measurement import RestMeasurement
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 
 class ZeroController:
@@ -22,11 +21,13 @@ class ZeroController:
         shunt = order.kind == "shunt"
         ports = {label: context.devices[label].port for label in channels}
         context.enter(Phase.SHUNTING if shunt else Phase.MEASURING)
-        self._resting = RestMeasurement(order.key, channels, ports, context.now, shunt)
+        self._resting = RestMeasurement(
+            order.key, channels, ports, context.now, context.clock.bench_ns(), shunt
+        )  # fmt: skip
 
-    def push(self, device: str, digest: BlockSummary) -> None:
+    def push_block(self, device: str, placed: PlacedBlock) -> None:
         if self._resting:
-            self._resting.push(device, digest)
+            self._resting.push_block(device, placed, self._context.clock.bench_ns())
             self._go_on()
 
     def on_shunt(self, event: events.ShuntSet) -> None:
@@ -35,7 +36,8 @@ class ZeroController:
         if event.problem:
             self.end(f"{event.device} does not switch its shunt: {event.problem}")
             return
-        self._resting.switched(event.device, event.on, event.shunt_ohm)
+        now_ns = self._context.clock.bench_ns()
+        self._resting.switched(event.device, event.on, event.shunt_ohm, now_ns)
         self._go_on()
 
     def _go_on(self) -> None:

@@ -1,5 +1,6 @@
 """What a bench's recorder says of itself each second."""
 
+import math
 from typing import Any
 
 from yoke_server.record.recorder.control.bench_context import BenchContext
@@ -24,7 +25,7 @@ def bench_state(context: BenchContext, recording: Recording | None) -> dict[str,
         "devices": {d.label: _device(d) for d in devices},
         **_cycles(recording),
         "layouts": [d.frames.layout for d in devices],
-        **context.motion.facts(),
+        **context.actuators.facts(),
     }
 
 
@@ -33,16 +34,26 @@ def _cycles(recording: Recording | None) -> dict[str, Any]:
     meter = recording.cycles if recording else None
     held = meter.held if meter and meter.cycles else (None, None)
     return {
-        "cycles": meter.cycles if meter else None, "held_low": held[0], "held_high": held[1],
+        "cycles": meter.cycles if meter else None,
+        "held_low": _finite(held[0]), "held_high": _finite(held[1]),
     }  # fmt: skip
 
 
 def _device(device: BenchDevice) -> dict[str, Any]:
+    """``age_s``: how old its newest sample is; none before there is one."""
+    age = _finite(device.line.age_s)
     return {
         "why_not": device.why_not,
+        "faults": device.frames.faults,
+        "age_s": None if age is None else round(age, 1),
         "drift_ppm": round(device.clock.drift_ppm, 1),
         "clock_steps": device.clock.steps,
     }
+
+
+def _finite(value: float | None) -> float | None:
+    """JSON has no word for not a number."""
+    return value if value is not None and math.isfinite(value) else None
 
 
 def _queue_left_s(recording: Recording | None, room_bytes: int) -> int | None:

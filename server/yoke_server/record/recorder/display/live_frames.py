@@ -32,9 +32,16 @@ _ids = count(1)
 
 
 class LiveFrames:
-    """Makes the frames of one device's wired channels; keeps their peaks and statistics."""
+    """Makes the frames of one device's wired channels; keeps their peaks and statistics.
 
-    def __init__(self, device: str, channels: list[FrozenChannel]) -> None:
+    wanted : keys of the channels that it was given
+    faults : why a channel is not among those shown: nothing can be computed by its scaling
+    """
+
+    def __init__(self, device: str, wanted: list[FrozenChannel]) -> None:
+        self.wanted = [c.key for c in wanted]
+        self.faults = {c.key: why for c in wanted if (why := _why_unreadable(c))}
+        channels = [c for c in wanted if c.key not in self.faults]
         self.keys = [c.key for c in channels]
         self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
         shown = self.keys + self._rosettes.keys
@@ -88,3 +95,12 @@ class LiveFrames:
         layout = self.layout["id"]
         header = HEADER.pack(layout, len(whole), width // 3, 0, 0, end_s, run_s)
         return header + whole.tobytes()
+
+
+def _why_unreadable(channel: FrozenChannel) -> str:
+    """Why nothing can be computed by a channel's scaling; empty if it can."""
+    try:
+        slope = chain_of(channel).steepness(resting_signal(channel), SMALL[channel.signal])
+    except (ValueError, ArithmeticError, KeyError) as error:
+        return f"{channel.name}: {error}"
+    return "" if np.isfinite(slope) else f"{channel.name}: its scaling gives no number."

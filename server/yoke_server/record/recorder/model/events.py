@@ -13,7 +13,8 @@ from yoke_server.bench.drivers.base import (
     Identity,
     SampleBlock,
 )
-from yoke_server.record.recorder.storage.resume import ResumedStream
+from yoke_server.bench.stops import StopRequested
+from yoke_server.record.recorder.model.progress import ResumedStream, RunProgress
 from yoke_server.wire.document import FrozenSetup
 
 # From the devices' ports
@@ -84,44 +85,58 @@ class CommandFinished:
     problem: str = ""
 
 
-# From the actuator's port
+# From the actuators' ports
 
 
 @dataclass(frozen=True, slots=True)
 class ActuatorConnected:
+    actuator: str
     identity: Identity
 
 
 @dataclass(frozen=True, slots=True)
 class ActuatorLost:
+    actuator: str
     why: str
 
 
 @dataclass(frozen=True, slots=True)
 class ActuatorState:
+    actuator: str
     state: FrameState
 
 
 @dataclass(frozen=True, slots=True)
 class ActuatorCommandFinished:
-    """An order to the actuator was carried out, or why not."""
+    """A command to an actuator was carried out, or why not.
 
-    deed: str  # ramp, home or stop
+    action : begin (a motion) or stop
+    token : the motion's id, or that of whoever waits for the stop
+    """
+
+    actuator: str
+    action: str
     token: str
     problem: str = ""
 
 
-# From the store
+# From the people, through the database
 
 
 @dataclass(frozen=True, slots=True)
 class OrderIn:
-    """An order, claimed for this recorder alone. ``setup`` comes with a start."""
+    """An order, claimed for this recorder alone.
+
+    requested_at : when a person asked for it, by the database's clock
+    deadline : monotonic; it is not begun with later
+    setup : what a start is about
+    """
 
     key: str
     kind: str
     arguments: dict[str, Any]
-    expires_at: datetime
+    requested_at: datetime
+    deadline: float
     setup: FrozenSetup | None = None
 
 
@@ -146,13 +161,22 @@ class SetupLoaded:
 
 @dataclass(frozen=True, slots=True)
 class OpenRunFound:
-    """A run that an earlier recorder left open."""
+    """A run that an earlier recorder left open, and how far it had come."""
 
     run_id: int
     run_name: str
     setup: FrozenSetup
     start_ns: int
-    streams: dict[str, ResumedStream] = field(default_factory=dict)
+    streams: dict[str, ResumedStream] = field(default_factory=dict)  # by device
+    progress: RunProgress = field(default_factory=RunProgress)
+
+
+@dataclass(frozen=True, slots=True)
+class NoOpenRun:
+    """Nothing is to be gone on with: the bench is free."""
+
+
+# From the writer
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,6 +191,14 @@ class Began:
 class NotBegun:
     order_key: str
     why: str
+
+
+@dataclass(frozen=True, slots=True)
+class RunClosed:
+    """A run's end is in the database, or the database will never take it (``problem``)."""
+
+    run_id: int
+    problem: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,6 +217,6 @@ class BenchTaken:
 Event = (
     Linked | Lost | Arrived | ClockRead | Configured | ShuntSet | Probed | CommandFinished
     | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
-    | OrderIn | DevicesKnown | SetupLoaded | OpenRunFound
-    | Began | NotBegun | WriteRefused | BenchTaken
+    | OrderIn | StopRequested | DevicesKnown | SetupLoaded | OpenRunFound | NoOpenRun
+    | Began | NotBegun | RunClosed | WriteRefused | BenchTaken
 )  # fmt: skip

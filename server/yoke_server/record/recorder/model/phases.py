@@ -1,26 +1,30 @@
-"""What a bench may be doing, and which orders it takes meanwhile."""
+"""What a bench may be doing, and which orders it takes meanwhile. Stops are taken always."""
 
 from enum import StrEnum
 
 
 class Phase(StrEnum):
+    TAKING_UP = "taking up"  # it is not known yet whether an earlier recorder left a run open
     IDLE = "idle"
     ARMING = "arming"  # settings are brought in force and read back
     BEGINNING = "beginning"  # the run is being written to the database
     RECORDING = "recording"
+    CLOSING = "closing"  # the run has ended; its end is not in the database yet
     MEASURING = "measuring"  # channels at rest, for a zero
     SHUNTING = "shunting"  # the shunt is on, or about to be switched
     CHECKING = "checking"  # the wiring is being measured
 
 
-ALWAYS = frozenset({"emergency", "reset_peaks", "pretend"})
+ALWAYS = frozenset({"release", "reset_peaks", "pretend"})
 # Orders that are taken in each phase; all others are refused with a reason.
 TAKEN: dict[Phase, frozenset[str]] = {
+    Phase.TAKING_UP: frozenset(),
     Phase.IDLE: ALWAYS
     | {"start", "measure", "shunt", "check", "return", "read_sheets", "write_sheet"},
-    Phase.ARMING: ALWAYS | {"stop"},
-    Phase.BEGINNING: ALWAYS | {"stop"},
-    Phase.RECORDING: ALWAYS | {"stop"},
+    Phase.ARMING: ALWAYS,
+    Phase.BEGINNING: ALWAYS,
+    Phase.RECORDING: ALWAYS,
+    Phase.CLOSING: frozenset(),
     Phase.MEASURING: ALWAYS,
     Phase.SHUNTING: ALWAYS,
     Phase.CHECKING: ALWAYS,
@@ -28,36 +32,42 @@ TAKEN: dict[Phase, frozenset[str]] = {
 KNOWN = frozenset().union(*TAKEN.values())
 
 DOING: dict[Phase, str] = {
+    Phase.TAKING_UP: "The recorder has just started.",
     Phase.IDLE: "No run is being recorded.",
     Phase.ARMING: "A run is about to begin.",
     Phase.BEGINNING: "A run is about to begin.",
     Phase.RECORDING: "A run is being recorded.",
+    Phase.CLOSING: "The last run is being closed.",
     Phase.MEASURING: "Channels are being measured.",
     Phase.SHUNTING: "The shunts are being checked.",
     Phase.CHECKING: "The wiring is being checked.",
 }
+SHORTLY = "Try again in a second."
 HINT: dict[Phase, str] = {
+    Phase.TAKING_UP: SHORTLY,
     Phase.IDLE: "",
     Phase.ARMING: "Wait a second, or stop it.",
     Phase.BEGINNING: "Wait a second, or stop it.",
     Phase.RECORDING: "Stop it first.",
-    Phase.MEASURING: "Try again in a second.",
+    Phase.CLOSING: SHORTLY,
+    Phase.MEASURING: SHORTLY,
     Phase.SHUNTING: "Try again in some seconds.",
     Phase.CHECKING: "Try again in some seconds.",
 }
-
+_ONE_AT_A_TIME = frozenset({Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.CHECKING})
 # What one phase may be followed by.
 FOLLOWS: dict[Phase, frozenset[Phase]] = {
-    Phase.IDLE: frozenset(
-        {Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.CHECKING, Phase.RECORDING}
-    ),
+    Phase.TAKING_UP: frozenset({Phase.IDLE, Phase.RECORDING}),
+    Phase.IDLE: _ONE_AT_A_TIME,
     Phase.ARMING: frozenset({Phase.BEGINNING, Phase.IDLE}),
     Phase.BEGINNING: frozenset({Phase.RECORDING, Phase.IDLE}),
-    Phase.RECORDING: frozenset({Phase.IDLE}),
+    Phase.RECORDING: frozenset({Phase.CLOSING}),
+    Phase.CLOSING: frozenset({Phase.IDLE}),
     Phase.MEASURING: frozenset({Phase.IDLE}),
     Phase.SHUNTING: frozenset({Phase.IDLE}),
     Phase.CHECKING: frozenset({Phase.IDLE}),
 }
+RETURNS = frozenset({Phase.IDLE, *_ONE_AT_A_TIME} - {Phase.ARMING})  # in which it may go home
 
 
 class Refused(Exception):

@@ -1,158 +1,161 @@
-"""The order listener: orders in, answers and facts about devices out, on a connection of its own.
+"""Orders in, answers and facts about devices out, on a connection of its own.
 
-Samples may wait for the database; a person who wants to stop does not wait behind them.
+Samples may wait for the database; a person who gives an order does not wait behind them. Stops
+do not come this way: see `stop_listener`.
 """
 
 import json
 import logging
 import queue
 import threading
-from collections import deque
 from collections.abc import Callable
-from datetime import datetime
-from typing import Any, TypeVar
+from dataclasses import dataclass, field
+from typing import Any, Protocol, TypeVar
 
-import psycopg
-from django.db import Error, connection, transaction
-
-from yoke_server.bench.models import Bench, Device, Order, OrderState
-from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
-from yoke_server.common.statement import run
-from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.bench.models import OrderState
+from yoke_server.common.notify import NEWS, RECORDER
 from yoke_server.record.recorder.model.clock import Clock
-from yoke_server.record.recorder.model.events import (
-    Address,
-    DevicesKnown,
-    Event,
-    OpenRunFound,
-    OrderIn,
-    SetupLoaded,
-)
+from yoke_server.record.recorder.model.events import DevicesKnown, Event, OrderIn, SetupLoaded
 from yoke_server.record.recorder.orders.discovery import DeviceDiscovery
-from yoke_server.record.recorder.orders.wakeup import WakeupEvent
-from yoke_server.record.recorder.storage.resume import resume_stream
-from yoke_server.record.store import put_on_disk, will_pass
-from yoke_server.wire.document import FrozenSetup, read_document
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import SetupRevision
+from yoke_server.record.recorder.storage.resume import take_up
+from yoke_server.record.recorder.storage.sessions import ClaimedOrder, OrderSession
+from yoke_server.record.recorder.storage.writer import DATABASE_ERRORS
+from yoke_server.record.store import will_pass
+from yoke_server.wire.document import FrozenSetup
 
 log = logging.getLogger(__name__)
 
-LOOK_EVERY = 1.0  # s, should a notification have been lost; also how the database's absence shows
+LOOK_EVERY = 1.0  # s, should a notification have been lost
 RETRY = 0.5  # s
-STOPS = ("stop", "emergency")  # these wait for nothing
 LOOKING = ("find", "try")  # these ask about the network, not the bench: no run minds them
-WAITING_SQL = "SELECT 1 FROM bench_order WHERE bench_id = $1 AND state = 'waiting' LIMIT 1"
-CLAIM_SQL = """
-UPDATE bench_order SET state = 'claimed' WHERE bench_id = %s AND state = 'waiting'
-RETURNING key, kind, arguments, expires_at, issued_at
-"""
-STOPS_SQL = """
-SELECT key, kind, arguments, expires_at FROM bench_order
-WHERE bench_id = %s AND state = 'claimed' AND kind = ANY(%s) ORDER BY issued_at
-"""
-PRUNE_SQL = """
-DELETE FROM bench_order WHERE bench_id = %s AND issued_at < now() - interval '1 day'
-"""
 PRUNE_EVERY = 3600.0  # s
-Deed = Callable[[], None]
+Action = Callable[[], None]
 T = TypeVar("T")
 
 
-class OrderListener(threading.Thread):
-    """`heard_at` is when the database last answered: beyond it no order can come."""
+class WaitingOrderSession(OrderSession, Protocol):
+    """A session whose news can be waited for."""
 
-    def __init__(self, bench_id: int, clock: Clock, emit: Callable[[Event], None]) -> None:
-        super().__init__(name=f"listener-{bench_id}", daemon=True)
+    def wait(self, timeout: float) -> list[tuple[str, str]]: ...  # channel, payload
+    def wake(self) -> None: ...
+
+
+@dataclass(slots=True)
+class _ToWrite:
+    """What is to be written: answers in order, and of each device what is known last."""
+
+    answers: "queue.SimpleQueue[Action]" = field(default_factory=queue.SimpleQueue)
+    notes: dict[str, dict[str, Any]] = field(default_factory=dict)
+    lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def add_note(self, label: str, facts: dict[str, Any]) -> None:
+        with self.lock:
+            self.notes.setdefault(label, {}).update(facts)
+
+    def take_note(self) -> tuple[str, dict[str, Any]] | None:
+        with self.lock:
+            return self.notes.popitem() if self.notes else None
+
+
+class OrderListener:
+    """`step` does one thing at a time and never waits; `OrderThread` turns it.
+
+    holder : the recorder that must serve the bench for its orders to be claimed
+    """
+
+    def __init__(
+        self,
+        session: WaitingOrderSession,
+        holder: str,
+        bench_id: int,
+        clock: Clock,
+        emit: Callable[[Event], None],
+    ) -> None:
+        self._session = session
+        self._holder = holder
         self._bench_id = bench_id
         self._clock = clock
         self._emit = emit
-        self._ending = threading.Event()
-        self._deeds: queue.SimpleQueue[Deed] = queue.SimpleQueue()
-        self._doing: Deed | None = None
-        self._bell = WakeupEvent()
-        self._stale = True  # the setup must be read anew
-        self._open_run_sought = False
-        self._stops_heard: deque[str] = deque(maxlen=100)  # their keys
+        self._to_write = _ToWrite()
+        self._writing: Action | None = None
+        self._is_open = False
+        self._is_stale = True  # devices and setup must be read anew
+        self._has_taken_up = False
         self._prune_at = 0.0
-        self._scout = DeviceDiscovery(self.answer)
-        self.heard_at = clock.monotonic()
-
-    def finish(self) -> None:
-        self._ending.set()
-        self._bell.ring()
-        self.join(timeout=5)
+        self._discovery = DeviceDiscovery(self.answer)
 
     # From the runner's thread: what must be written, in order, however long it takes
 
     def answer(self, key: str, state: OrderState, answer: dict[str, Any]) -> None:
         """Only a claimed order is answered: one that was given up stays so."""
+        self._put(lambda: self._session.answer_order(key, state, answer))
 
-        def deed() -> None:
-            claimed = Order.objects.filter(pk=key, state=OrderState.CLAIMED)
-            with transaction.atomic():
-                claimed.update(state=state, answer=answer)
-                notify(ANSWERS, order=key)
-
-        self._do(deed)
+    def release(self, key: str) -> None:
+        """The emergency stop is released by an order, which is answered with that."""
+        self._put(lambda: self._session.release_stops(key))
 
     def note(self, label: str, **facts: Any) -> None:
         """What a device says of itself, or what is wrong with it; news if it is new."""
+        self._to_write.add_note(label, facts)
+        self._session.wake()
 
-        def deed() -> None:
-            device = Device.objects.filter(bench_id=self._bench_id, label=label)
-            before = device.values(*facts).first()
-            if before is not None and before != facts:
-                with transaction.atomic():
-                    device.update(**facts)
-                    notify(NEWS, kind="bench", bench=self._bench_id, by=RECORDER)
+    def wake(self) -> None:
+        """Look at once. From any thread."""
+        self._session.wake()
 
-        self._do(deed)
+    def _put(self, action: Action) -> None:
+        self._to_write.answers.put(action)
+        self._session.wake()
 
-    def _do(self, deed: Deed) -> None:
-        self._deeds.put(deed)
-        self._bell.ring()
+    # Whoever turns it
 
-    def load_setup(self) -> None:
-        self._stale = True
-        self._bell.ring()
-
-    # The thread
-
-    def run(self) -> None:
-        while not self._ending.is_set():
-            try:
-                self._listen()
-            except (Error, psycopg.Error) as error:
-                log.warning(
-                    "The order listener waits for the database: %s", str(error).split("\n")[0]
-                )
-                connection.close()
-                self._ending.wait(RETRY)
-            except Exception:  # ours; without a listener nobody could stop what moves
-                log.exception("The order listener begins anew.")
-                self._ending.wait(RETRY)
-        self._last_words()
-        connection.close()
-
-    def _last_words(self) -> None:
+    def step(self) -> bool:
+        """Look once; False if the database could not be asked."""
         try:
-            self._do_deeds()
-        except (Error, psycopg.Error) as error:
+            self._open()
+            self._take_up()
+            self._claim()
+            self._write()
+            self._read()
+            self._prune()
+        except DATABASE_ERRORS as error:
+            log.warning("Orders wait for the database: %s", str(error).split("\n")[0])
+            self.close()
+            return False
+        return True
+
+    def wait(self, timeout: float = LOOK_EVERY) -> None:
+        """Until there is something to do."""
+        try:
+            for channel, payload in self._session.wait(timeout):
+                self._hear(channel, payload)
+        except DATABASE_ERRORS:
+            self.close()
+
+    def close(self) -> None:
+        self._is_open = False
+        self._session.close()
+
+    def write_last(self) -> None:
+        """What is still to be written, as far as the database takes it."""
+        try:
+            self._write()
+        except DATABASE_ERRORS as error:
             log.warning("Left unsaid: %s", str(error).split("\n")[0])
 
-    def _listen(self) -> None:
-        connection.ensure_connection()
-        with connection.cursor() as cursor:
-            cursor.execute(f"LISTEN {COMMAND}")
-            cursor.execute(f"LISTEN {NEWS}")
-        self._stale = True
-        if self._open_run_sought:
-            self._hear_stops_again()
-        while not self._ending.is_set():
-            self._look()
-            for notice in self._bell.wait(connection.connection, LOOK_EVERY):
-                self._hear(notice.channel, notice.payload)
+    def _open(self) -> None:
+        if not self._is_open:
+            self._session.open()
+            self._is_open = self._is_stale = True
+
+    def _take_up(self) -> None:
+        """Once: what an earlier recorder left, before anything else is read."""
+        if self._has_taken_up:
+            return
+        self._session.give_back_claimed()
+        self._emit(DevicesKnown(self._session.devices()))
+        self._emit(take_up(self._session))
+        self._has_taken_up = True
 
     def _hear(self, channel: str, payload: str) -> None:
         try:
@@ -162,141 +165,116 @@ class OrderListener(threading.Thread):
         about_us = news.get("bench") in (self._bench_id, str(self._bench_id))
         foreign = channel == NEWS and about_us and news.get("by") != RECORDER
         if foreign and news.get("kind") in ("setup", "bench"):
-            self._stale = True
+            self._is_stale = True
 
-    def _look(self) -> None:
-        if self._open_run_sought:
-            self._claim()
-        self.heard_at = self._clock.monotonic()
-        self._do_deeds()
-        if self._stale:
-            self._stale = False
-            self._emit(DevicesKnown(self._devices()))
+    def _read(self) -> None:
+        if self._is_stale:
+            self._emit(DevicesKnown(self._session.devices()))
             self._load_setup()
-        if not self._open_run_sought:
-            give_back_claimed(self._bench_id)
-            # One that cannot be read stays as it is: the bench goes on, and obeys who stops it.
-            if found := _read("The run that is open", self._open_run):
-                self._emit(found)
-            self._open_run_sought = True
-        if self._clock.monotonic() >= self._prune_at:
-            self._prune_at = self._clock.monotonic() + PRUNE_EVERY
-            with connection.cursor() as cursor:
-                cursor.execute(PRUNE_SQL, [self._bench_id])
-
-    def _claim(self) -> None:
-        """Take all waiting orders, each once: whoever comes later finds them claimed."""
-        if not run(WAITING_SQL, self._bench_id).ntuples:
-            return
-        with connection.cursor() as cursor:
-            cursor.execute(CLAIM_SQL, [self._bench_id])
-            rows = cursor.fetchall()
-        if any(kind not in STOPS for _, kind, *_ in rows):
-            self._load_setup_first()
-        for row in sorted(rows, key=lambda r: r[4]):
-            self._hand_over(*row[:4])
-
-    def _hear_stops_again(self) -> None:
-        """A link may have broken after it claimed a stop and before it said so. Of other orders
-        none is begun with so late: who gave them is told that nobody took them."""
-        with connection.cursor() as cursor:
-            cursor.execute(STOPS_SQL, [self._bench_id, list(STOPS)])
-            rows = cursor.fetchall()
-        for row in rows:
-            if str(row[0]) not in self._stops_heard:
-                self._hand_over(*row)
-
-    def _hand_over(self, key: Any, kind: str, arguments: Any, expires_at: datetime) -> None:
-        """An order that is claimed is heard or refused, whatever is wrong with it or the database:
-        a stop may wait behind it."""
-        try:
-            known = json.loads(arguments) if isinstance(arguments, str) else arguments
-            order = OrderIn(str(key), kind, known, expires_at, self._setup_of(kind, known))
-        except Exception as error:
-            log.exception("Order %s", kind)
-            away = isinstance(error, Error | psycopg.Error)
-            hint = "Give it again." if away else str(error).split("\n")[0][:200]
-            answer = {"title": "The recorder cannot read the order.", "hint": hint}
-            self.answer(str(key), OrderState.REFUSED, answer)
-            return
-        if kind in STOPS:
-            self._stops_heard.append(order.key)
-        if kind in LOOKING:
-            self._scout.look(order.key, kind, known)
-        else:
-            self._emit(order)
+            self._is_stale = False
 
     def _load_setup(self) -> None:
         """One that cannot be read is none: the bench goes on without it."""
-        self._emit(SetupLoaded(_read("The bench's setup", self._active_setup)))
+        self._emit(SetupLoaded(_read("The bench's setup", self._session.active_setup)))
+
+    def _claim(self) -> None:
+        """Take all waiting orders, each once: whoever comes later finds them claimed."""
+        asked_at = self._clock.monotonic()
+        orders = self._session.claim_orders(self._holder)
+        if orders:
+            self._load_setup_first()
+        for order in orders:
+            self._hand_over(order, asked_at + order.left_s)
 
     def _load_setup_first(self) -> None:
         """What was put on the bench just before is known before its orders are carried out."""
         try:
             self._load_setup()
-        except (Error, psycopg.Error):  # the orders are claimed: they must be heard all the same
+        except DATABASE_ERRORS:  # the orders are claimed: they must be heard all the same
             log.exception("The bench's setup could not be read.")
-            self._stale = True
+            self._is_stale = True
 
-    def _setup_of(self, kind: str, arguments: dict[str, Any]) -> FrozenSetup | None:
-        """What an order is about; a stop is about none, and asks the database nothing."""
-        if kind in STOPS:
-            return None
-        revision = SetupRevision.objects.filter(pk=int(arguments.get("revision") or 0)).first()
-        return read_document(revision.document).as_recorded if revision else None
+    def _hand_over(self, order: ClaimedOrder, deadline: float) -> None:
+        """An order that is claimed is heard or refused, whatever is wrong with it."""
+        try:
+            arguments = dict(order.arguments)
+            setup = self._session.setup_of(int(arguments.get("revision") or 0))
+            heard = OrderIn(
+                order.key, order.kind, arguments, order.requested_at, deadline, setup
+            )  # fmt: skip
+        except Exception as error:
+            log.exception("Order %s", order.kind)
+            away = isinstance(error, DATABASE_ERRORS)
+            hint = "Give it again." if away else str(error).split("\n")[0][:200]
+            answer = {"title": "The recorder cannot read the order.", "hint": hint}
+            self.answer(order.key, OrderState.REFUSED, answer)
+            return
+        if order.kind in LOOKING:
+            self._discovery.look(order.key, order.kind, arguments)
+        else:
+            self._emit(heard)
 
-    def _do_deeds(self) -> None:
+    def _write(self) -> None:
         """Each until it is done, or will never be: meanwhile it stays the next one."""
-        while self._doing or not self._deeds.empty():
-            self._doing = self._doing or self._deeds.get()
+        while action := self._writing or self._next_to_write():
+            self._writing = action
             try:
-                self._doing()
-            except (Error, psycopg.Error) as error:
+                action()
+            except DATABASE_ERRORS as error:
                 if will_pass(error):
                     raise
                 log.exception("The database refuses for good.")
             except Exception:  # ours: the next ones do not wait behind it
                 log.exception("Not written down.")
-            self._doing = None
+            self._writing = None
 
-    def _devices(self) -> dict[str, Address]:
-        rows = Device.objects.filter(bench_id=self._bench_id)
-        return {d.label: Address(d.driver, d.host, d.port) for d in rows}
+    def _next_to_write(self) -> Action | None:
+        if not self._to_write.answers.empty():
+            return self._to_write.answers.get()
+        if note := self._to_write.take_note():
+            label, facts = note
+            return lambda: self._session.note_device(label, facts)
+        return None
 
-    def _active_setup(self) -> FrozenSetup | None:
-        bench = Bench.objects.select_related("active_setup__project", "active_setup__bench").get(
-            pk=self._bench_id
-        )
-        return freeze(bench.active_setup) if bench.active_setup else None
-
-    def _open_run(self) -> OpenRunFound | None:
-        run = (
-            Run.objects.filter(setup__bench_id=self._bench_id, state__in=OPEN_STATES)
-            .select_related("revision")
-            .first()
-        )
-        if run is None:
-            return None
-        put_on_disk()  # what is read here and gone on from must not be lost in a crash any more
-        streams = {s.device_label: resume_stream(s) for s in run.streams.all()}
-        setup = read_document(run.revision.document).as_recorded
-        return OpenRunFound(run.pk, run.name, setup, run.start_ns, streams)
+    def _prune(self) -> None:
+        if self._clock.monotonic() >= self._prune_at:
+            self._prune_at = self._clock.monotonic() + PRUNE_EVERY
+            self._session.prune_orders()
 
 
-def _read(what: str, read: Callable[[], T | None]) -> T | None:
+def _read(what: str, read: Callable[[], FrozenSetup | None]) -> FrozenSetup | None:
     """None for what a fault of ours, not of the database's, keeps from being read."""
     try:
         return read()
-    except (Error, psycopg.Error):
+    except DATABASE_ERRORS:
         raise
     except Exception:
         log.exception("%s cannot be read.", what)
         return None
 
 
-def give_back_claimed(bench_id: int) -> None:
-    """Orders that a dead recorder had claimed are refused: what was ordered then is past."""
-    Order.objects.filter(bench_id=bench_id, state=OrderState.CLAIMED).update(
-        state=OrderState.REFUSED,
-        answer={"title": "The recorder was started anew.", "hint": "Give the order again."},
-    )
+class OrderThread(threading.Thread):
+    """Turns an order listener until it is asked to end."""
+
+    def __init__(self, listener: OrderListener) -> None:
+        super().__init__(name="orders", daemon=True)
+        self._listener = listener
+        self._ending = threading.Event()
+
+    def finish(self) -> None:
+        self._ending.set()
+        self._listener.wake()
+        self.join(timeout=5)
+
+    def run(self) -> None:
+        while not self._ending.is_set():
+            try:
+                if self._listener.step():
+                    self._listener.wait()
+                    continue
+            except Exception:  # ours; without it nobody could give an order
+                log.exception("The order listener begins anew.")
+                self._listener.close()
+            self._ending.wait(RETRY)
+        self._listener.write_last()
+        self._listener.close()

@@ -1,15 +1,23 @@
-"""The recorder's hand on an actuator, in a thread of its own. Stop comes before all else.
+"""The recorder's hand on one actuator, in a thread of its own.
 
-It gives signs of life only while the runner gives them, and stops by itself when the runner
-has fallen silent; without signs of life the actuator holds by its own heartbeat.
+It moves, and gives signs of life, only under a permit that holds and that names the motion.
+Without one it has the actuator stand still, whatever the actuator says of itself; where that
+is not confirmed it falls silent and closes the link, so that the actuator holds by its own
+heartbeat.
 """
 
 import logging
 import threading
 from collections import deque
 from collections.abc import Callable
+from dataclasses import dataclass
 
-from yoke_server.bench.drivers.base import FrameState, MovingDriver, Refusal
+from yoke_server.bench.drivers.base import (
+    AddressUnknown,
+    ControlRefused,
+    MovingDriver,
+    Refusal,
+)
 from yoke_server.record.recorder.model.clock import Clock
 from yoke_server.record.recorder.model.events import (
     ActuatorCommandFinished,
@@ -18,160 +26,209 @@ from yoke_server.record.recorder.model.events import (
     ActuatorState,
     Event,
 )
+from yoke_server.record.recorder.model.permit import Permit
 from yoke_server.record.recorder.ports.faults import why_lost
 
 log = logging.getLogger(__name__)
 
-LOOK_EVERY = 0.2  # s while it moves, well within any heartbeat
+LOOK_EVERY = 0.2  # s under a permit, well within any heartbeat
 LOOK_AT_REST = 1.0  # s; screens hear of it so often
 RETRY = 1.0  # s between tries to connect
-RUNNER_SILENT = 0.8  # s without a sign of life from the runner
-Deed = Callable[[MovingDriver], None]
+SLOW_RETRY = 30.0  # s, to an address that is none
+SILENT = 3.0  # s without a word to an actuator that did not confirm its stop
+BEGIN, STOP = "begin", "stop"
+Action = Callable[[MovingDriver], None]
+
+
+@dataclass(frozen=True, slots=True)
+class _Order:
+    permit: Permit
+    begin: Action
 
 
 class ActuatorPort:
-    """Orders go in from the runner's thread; what became of them comes out as events."""
+    """Commands go in from any thread; what became of them comes out as events."""
 
     def __init__(
         self,
+        label: str,
         host_name: str,
         make: Callable[[], MovingDriver],
         clock: Clock,
         emit: Callable[[Event], None],
     ) -> None:
+        self.label = label
         self._host_name = host_name
         self._make = make
         self._clock = clock
         self._emit = emit
         self._wake = threading.Condition()
-        self._orders: deque[tuple[str, str, Deed]] = deque()
-        self._stops: list[str] = []  # tokens of stops not yet told to the actuator
+        self._orders: deque[_Order] = deque()
+        self._stops: list[str] = []  # tokens of stops that are to be confirmed
+        self._woken = False
         self._ending = False
         self._ended = False
-        self._alive_at = 0.0
         self._driver: MovingDriver | None = None
-        self._moving = False
+        self._permit: Permit | None = None  # of what moves
         self._retry_at = 0.0
-        self._thread = threading.Thread(target=self._run, name="actuator", daemon=True)
+        self._silent_until = 0.0
+        self._thread = threading.Thread(target=self._run, name=f"actuator-{label}", daemon=True)
 
     def start(self) -> None:
-        self._alive_at = self._clock.monotonic()
         self._thread.start()
 
     def finish(self) -> None:
-        """Stop the actuator and end the thread."""
+        """Stop the actuator, close its link and end the thread."""
         with self._wake:
-            self._orders.clear()
             self._stops.append("")
             self._ending = True
-            self._wake.notify()
+            self._notify()
         self._thread.join(timeout=5)
 
-    # From the runner's thread
+    # From any thread
 
-    def alive(self) -> None:
-        """The runner lives and watches."""
-        self._alive_at = self._clock.monotonic()
-
-    def move(self, token: str, begin: Deed) -> None:
-        self._put("move", token, begin)
-
-    def home(self, token: str) -> None:
-        self._put("home", token, lambda d: d.go_home())
-
-    def stop(self, token: str = "") -> None:
-        """Before whatever else waits, and instead of it."""
+    def begin(self, permit: Permit, action: Action) -> None:
+        """Begin a motion, if its permit still holds when its turn comes."""
         with self._wake:
-            dropped, self._orders = self._orders, deque()
+            self._orders.append(_Order(permit, action))
+            self._notify()
+
+    def stop(self, token: str) -> None:
+        """Have it confirmed that the actuator stands; its permit must have been revoked."""
+        with self._wake:
             self._stops.append(token)
-            self._wake.notify()
-        for deed, waiting, _ in dropped:
-            self._emit(ActuatorCommandFinished(deed, waiting, "it was stopped before."))
+            self._notify()
 
-    def _put(self, deed: str, token: str, act: Deed) -> None:
+    def wake(self) -> None:
+        """A permit was revoked: look at once."""
         with self._wake:
-            self._orders.append((deed, token, act))
-            self._wake.notify()
+            self._notify()
+
+    def _notify(self) -> None:
+        self._woken = True
+        self._wake.notify()
 
     # The thread
 
     def _run(self) -> None:
         while not self._ended:
             with self._wake:
-                if not (self._stops or self._orders or self._ending):
-                    self._wake.wait(LOOK_EVERY if self._moving else LOOK_AT_REST)
+                if not self._woken:
+                    self._wake.wait(self.patience)
             self.step()
 
+    @property
+    def patience(self) -> float:
+        """s until the next look, if nobody wakes it."""
+        return LOOK_EVERY if self._permit else LOOK_AT_REST
+
     def step(self) -> None:
-        """Do what waits, stops first, then look; never waits for anything but the actuator."""
+        """Do what waits, then look; never waits for anything but the actuator."""
         with self._wake:
+            self._woken = False
             stops, self._stops = self._stops, []
-            order = None if stops or not self._orders else self._orders.popleft()
+            orders, self._orders = self._orders, deque()
             ending = self._ending
-        self._turn(stops, order)
+        for order in orders:
+            self._carry_out(order)
+        if self._may_move():
+            self._look()
+        else:
+            self._stand_still(stops)
         if ending:
-            if self._driver:
-                self._driver.close()
+            self._close()
             self._ended = True
 
-    def _turn(self, stops: list[str], order: tuple[str, str, Deed] | None) -> None:
-        if stops:
-            problem = self._do(lambda d: d.stop())
-            for token in stops:
-                self._emit(ActuatorCommandFinished("stop", token, problem))
-        elif order:
-            deed, token, act = order
-            self._emit(ActuatorCommandFinished(deed, token, self._do(act)))
-        self._look()
-        if order and self._driver:
-            self._moving = True  # it may begin a moment later: the next look comes soon enough
+    def _may_move(self) -> bool:
+        if self._permit and not self._permit.holds(self._clock.monotonic()):
+            self._permit = None
+        return self._permit is not None
+
+    def _carry_out(self, order: _Order) -> None:
+        permit = order.permit
+        if not permit.holds(self._clock.monotonic()):
+            problem = "it was stopped before."
+        else:
+            problem = self._do(order.begin)
+        if not problem:
+            self._permit = permit
+        self._emit(ActuatorCommandFinished(self.label, BEGIN, permit.motion_id, problem))
+
+    def _stand_still(self, tokens: list[str]) -> None:
+        """Nothing may move: that is said with each look, and not concluded from what it says."""
+        now = self._clock.monotonic()
+        quiet = now < self._silent_until or (self._driver is None and now < self._retry_at)
+        if quiet and not tokens:
+            return
+        problem = self._do(lambda d: d.stop(), without_control=bool(tokens))
+        if problem and self._driver:  # it is there, and did not confirm
+            self._fall_silent(problem)
+        for token in filter(None, tokens):
+            self._emit(ActuatorCommandFinished(self.label, STOP, token, problem))
+        if not problem:
+            self._look()
+
+    def _fall_silent(self, problem: str) -> None:
+        log.error("%s does not confirm its stop: %s", self.label, problem)
+        self._lose(f"it does not confirm its stop: {problem}")
+        self._silent_until = self._clock.monotonic() + SILENT
 
     def _look(self) -> None:
-        """Refresh the state, which is also the sign of life; or stop, if nobody watches."""
-        now = self._clock.monotonic()
-        if now - self._alive_at > RUNNER_SILENT:
-            if self._moving:
-                log.error("The runner is silent: the actuator is stopped.")
-                self._do(lambda d: d.stop())
-            return
-        if self._driver is None and now < self._retry_at:
-            return
+        """How it stands; one that moves by another name than its permit's may not."""
         self._do(self._see)
 
     def _see(self, driver: MovingDriver) -> None:
-        state: FrameState = driver.state()
-        self._moving = state.moving
-        self._emit(ActuatorState(state))
+        state = driver.state()
+        self._emit(ActuatorState(self.label, state))
+        if self._permit and state.moving and state.motion_id != self._permit.motion_id:
+            log.error("%s moves by “%s”, which nobody permits.", self.label, state.motion_id)
+            self._permit.revoke()
+            self.wake()
 
-    def _do(self, act: Deed) -> str:
+    def _do(self, action: Action, *, without_control: bool = False) -> str:
         """Carry out; empty, or why it was not."""
         try:
-            act(self._need())
+            action(self._connected(without_control))
         except Refusal as refusal:
             return str(refusal)
         except Exception as error:
-            why = why_lost(error, "the actuator")
-            self._lose(why)
+            why = why_lost(error, self.label)
+            self._lose(why, SLOW_RETRY if isinstance(error, AddressUnknown) else RETRY)
             return why
         return ""
 
-    def _need(self) -> MovingDriver:
+    def _connected(self, without_control: bool) -> MovingDriver:
         if self._driver is None:
-            driver = self._make()
-            try:
-                identity = driver.connect()
-                driver.take_control(self._host_name)
-            except Exception:
-                driver.close()
-                raise
-            self._driver = driver
-            self._emit(ActuatorConnected(identity))
+            self._driver = self._connect(without_control)
         return self._driver
 
-    def _lose(self, why: str) -> None:
+    def _connect(self, without_control: bool) -> MovingDriver:
+        driver = self._make()
+        try:
+            identity = driver.connect()
+            driver.take_control(self._host_name)
+        except ControlRefused as refused:
+            if not without_control:
+                driver.close()
+                raise
+            driver.stop()  # which is everybody's
+            driver.close()
+            raise ControlRefused(f"{refused} It confirmed the stop all the same.") from refused
+        except Exception:
+            driver.close()
+            raise
+        self._emit(ActuatorConnected(self.label, identity))
+        return driver
+
+    def _lose(self, why: str, retry_s: float = RETRY) -> None:
+        self._close()
+        self._retry_at = self._clock.monotonic() + retry_s
+        self._emit(ActuatorLost(self.label, why))
+
+    def _close(self) -> None:
+        if self._permit:
+            self._permit.revoke()
+        self._permit = None
         if self._driver:
             self._driver.close()
         self._driver = None
-        self._moving = False
-        self._retry_at = self._clock.monotonic() + RETRY
-        self._emit(ActuatorLost(why))

@@ -13,9 +13,11 @@ from typing import Any
 from yoke_server.bench.drivers.base import (
     AcquiringDriver,
     AcquisitionStatus,
+    AddressUnknown,
     ControlRefused,
     DriverError,
     InputSettings,
+    LinkBroken,
     SampleBlock,
 )
 from yoke_server.record.recorder.model.clock import Clock
@@ -33,6 +35,7 @@ from yoke_server.record.recorder.model.events import (
 from yoke_server.record.recorder.ports.faults import why_lost
 
 RETRY = 1.0  # s between tries to connect
+SLOW_RETRY = 30.0  # s, to an address that is none
 POLL = 1.0  # s between readings of the device's clock, which also keep its control
 FIRST_READINGS = 3
 AT_ONCE = 1 << 16  # bytes of samples that nobody heeds, which may wait to be read together
@@ -71,6 +74,7 @@ class DevicePort:
         self._linking = threading.Lock()  # orders are put and dropped by one at a time
         self._linked = False
         self._other = ""  # who controls the device instead
+        self._retry = RETRY
         self._thread = threading.Thread(target=self._run, name=f"port-{label}", daemon=True)
 
     def start(self) -> None:
@@ -147,8 +151,9 @@ class DevicePort:
 
     def _run(self) -> None:
         while not self._ending.is_set():
+            self._retry = RETRY
             self._once()
-            self._ending.wait(RETRY)
+            self._ending.wait(self._retry)
 
     def _once(self) -> None:
         """One connection, from its beginning to its end."""
@@ -169,6 +174,8 @@ class DevicePort:
                 if not self._heeded.is_set() and not driver.more():
                     self._heeded.wait(_rest(block))
         except Exception as error:  # whatever a driver does, the device is tried again
+            if isinstance(error, AddressUnknown):
+                self._retry = SLOW_RETRY
             if not self._ending.is_set():
                 self._emit(Lost(self.label, why_lost(error, self.label)))
         finally:
@@ -211,6 +218,8 @@ class DevicePort:
                 event = deed(driver)
             except Exception as error:  # an order is always answered
                 event = failed(why_lost(error, self.label))
+                if isinstance(error, LinkBroken):  # whoever reads samples is to link anew
+                    driver.close()
             if event:
                 self._emit(event)
 

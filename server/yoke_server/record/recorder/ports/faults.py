@@ -2,7 +2,7 @@
 
 import logging
 
-from yoke_server.bench.drivers.base import DriverError
+from yoke_server.bench.drivers.base import DriverError, printable
 
 log = logging.getLogger(__name__)
 
@@ -12,6 +12,6 @@ OUR_FAULT = "its driver failed; the recorder's log says why."
 def why_lost(error: Exception, device: str) -> str:
     """For the person at the bench; what only a fault of ours explains goes to the log."""
     if isinstance(error, DriverError | OSError):
-        return str(error)
+        return printable(str(error))
     log.error("The driver of %s failed", device, exc_info=error)
     return OUR_FAULT

@@ -1,81 +1,80 @@
-"""The writer's hands on PostgreSQL, and the lock that makes a bench one recorder's."""
+"""The writer's hands on the database, and what makes a bench one recorder's."""
 
 from collections.abc import Sequence
 from contextlib import suppress
-from datetime import UTC, datetime, timedelta
+from enum import Enum
 
 import psycopg
-from django.db import Error, connection
+from django.db import Error
 
-from yoke_server.bench.models import Bench
-from yoke_server.record.recorder.model.events import Event
-from yoke_server.record.recorder.storage.runs import Plan, begin_run, close_run
-from yoke_server.record.recorder.storage.writer import Close
-from yoke_server.record.store import Samples, wait_for_disk, write_again, write_samples
+from yoke_server.record.recorder.model.events import Began, NotBegun
+from yoke_server.record.recorder.storage.runs import begin_run, close_run
+from yoke_server.record.recorder.storage.sessions import StoreSession
+from yoke_server.record.recorder.storage.work import Close, Plan
+from yoke_server.record.store import Samples, write_samples
 
-LOCK_CLASS = 0x596F6B65  # "Yoke"
-SIGN_OF_LIFE = timedelta(seconds=3)
+
+class Hold(Enum):
+    """Whose a bench is, when a recorder asks for it."""
+
+    OURS = "ours"
+    FREED = "freed"  # nobody's who lives: ask again
+    ANOTHERS = "another's"
+
+
+STALE = 10.0  # s without a sign of life, after which a recorder counts as dead
 
 
 class BenchDatabase:
     """One connection, of the writer's thread, which holds the bench as long as it lives.
 
-    While the database still works for a dead recorder, its lock stands and no other one
-    writes. A recorder that was away for a moment finds its bench again: a fresh one takes it
-    only where no sign of life of another was left for some seconds.
+    A lock keeps two recorders apart; signs of life say whose it is: a session that the server
+    keeps for a recorder that is gone, or for this one's own broken connection, is ended. A
+    fresh recorder takes the bench only where no other one was alive some seconds ago.
     """
 
-    def __init__(self, bench_id: int) -> None:
-        self._bench_id = bench_id
+    def __init__(self, session: StoreSession, holder: str) -> None:
+        self._session = session
+        self._holder = holder
         self._held_once = False
 
-    def connect(self) -> bool:
-        connection.ensure_connection()
-        if not self._try():
-            return False
-        if not self._held_once and self._another_lives():
-            self._release()
-            return False
+    def connect(self) -> Hold:
+        self._session.open()
+        sign = self._session.sign_of_life()
+        other_lives = sign and sign.holder not in ("", self._holder) and sign.age_s < STALE
+        if other_lives:
+            return Hold.ANOTHERS
+        if not self._session.try_lock():
+            self._session.end_lock_holder()  # a session that nobody uses any more
+            return Hold.FREED
+        self._session.take_bench(self._holder)
         self._held_once = True
-        wait_for_disk(False)
-        return True
+        return Hold.OURS
 
     def disconnect(self) -> None:
-        connection.close()
+        self._session.close()
 
     def leave(self) -> None:
+        """Whoever comes next need not wait."""
         with suppress(Error, psycopg.Error):
-            if self._held_once and connection.connection:
-                self._release()
-        connection.close()
+            if self._held_once:
+                self._session.leave_bench(self._holder)
+                self._session.unlock()
+        self._session.close()
 
-    def write(self, work: Sequence[Samples]) -> None:
-        write_samples(work)
+    def write(self, rows: Sequence[Samples]) -> None:
+        """Raises RowsMissing where rows before these are not there."""
+        write_samples(rows, self._session.add_row, self._session.end_of)
 
-    def write_again(self, work: Sequence[Samples]) -> None:
-        write_again(work)
+    def log_positions(self) -> tuple[int, int]:
+        """Bytes of the server's log: written into it, and flushed to its disk."""
+        return self._session.log_positions()
 
-    def begin(self, plan: Plan) -> Event:
-        wait_for_disk(True)
-        event = begin_run(plan)
-        wait_for_disk(False)
-        return event
+    def put_on_disk(self) -> None:
+        self._session.put_on_disk()
+
+    def begin(self, plan: Plan) -> Began | NotBegun:
+        return begin_run(self._session, plan)
 
     def close(self, work: Close) -> None:
-        wait_for_disk(True)
-        close_run(work.run_id, work.state, work.why, work.streams)
-        wait_for_disk(False)
-
-    def _try(self) -> bool:
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_try_advisory_lock(%s, %s)", [LOCK_CLASS, self._bench_id])
-            return bool(cursor.fetchone()[0])
-
-    def _release(self) -> None:
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT pg_advisory_unlock(%s, %s)", [LOCK_CLASS, self._bench_id])
-
-    def _another_lives(self) -> bool:
-        state = Bench.objects.values("state", "state_at").get(pk=self._bench_id)
-        fresh = state["state_at"] and datetime.now(UTC) - state["state_at"] < SIGN_OF_LIFE
-        return bool(fresh and not state["state"].get("left"))
+        close_run(self._session, work)

@@ -1,81 +1,77 @@
 """What a fresh recorder needs to go on with a run: the last rows of each stream, no more."""
 
-from dataclasses import dataclass
+import logging
 
-import numpy as np
-from django.db import connection
-from yoke_core.envelope import Envelope
+import psycopg
+from django.db import Error
 
-from yoke_server.record.envelopes import EnvelopeWriter, unpack
+from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.levels import LEVELS
-from yoke_server.record.models import Segment, Stream
-from yoke_server.record.recorder.stream.timeline import PlacedSegment
-from yoke_server.record.samples import read
-from yoke_server.record.store import ENVELOPE_COPY, ENVELOPE_TYPES, copy_rows
+from yoke_server.record.models import RunState
+from yoke_server.record.recorder.model.events import NoOpenRun, OpenRunFound
+from yoke_server.record.recorder.model.progress import Place, ResumedStream
+from yoke_server.record.recorder.storage.runs import close_run
+from yoke_server.record.recorder.storage.sessions import OrderSession, StoredRun, StoredStream
+from yoke_server.record.recorder.storage.work import Close, Closed
 
-REACHED_SQL = """
-SELECT first_pair + pairs FROM record_enveloperow WHERE stream_id = %s AND level = %s
-ORDER BY first_pair DESC LIMIT 1
-"""
+log = logging.getLogger(__name__)
 
-
-@dataclass(frozen=True, slots=True)
-class ResumedStream:
-    """Where a stream stands in the database; ``span`` is None before its first sample."""
-
-    stream_id: int
-    samples: int
-    last_sequence: int
-    chain: bytes
-    span: PlacedSegment | None
-    envelope: EnvelopeWriter
+UNREADABLE = "What was stored of it cannot be read, so the recorder could not go on with it"
 
 
-def resume_stream(stream: Stream) -> ResumedStream:
+def take_up(session: OrderSession) -> OpenRunFound | NoOpenRun:
+    """The run that an earlier recorder left open, with all that is needed to go on with it.
+
+    One that cannot be read is closed as interrupted: the bench is not held up by it.
+    """
+    run = session.open_run()
+    if run is None:
+        return NoOpenRun()
+    session.put_on_disk()  # what is gone on from must not be lost in a crash any more
+    try:
+        setup = session.setup_of_run(run.run_id)
+        streams = {s.device: resume_stream(session, s) for s in run.streams}
+        progress = session.progress_of(run.run_id)
+        return OpenRunFound(run.run_id, run.name, setup, run.start_ns, streams, progress)
+    except (Error, psycopg.Error):
+        raise
+    except Exception:
+        log.exception("%s cannot be read.", run.name)
+        close_run(session, Close(run.run_id, RunState.INTERRUPTED, UNREADABLE, _ends(session, run)))
+        return NoOpenRun()
+
+
+def resume_stream(session: OrderSession, stream: StoredStream) -> ResumedStream:
     """Read a stream's last rows; the cost does not grow with its length."""
-    count = stream.channels.count()
-    last = stream.blocks.order_by("-first_sample").defer("data").first()
-    segment = stream.segments.order_by("-first_sample").first()
-    samples = last.first_sample + last.samples if last else 0
+    last = session.last_row(stream.stream_id)
+    segment = session.last_segment(stream.stream_id) if last else None
+    place = stream.beginning
+    if last and segment:
+        place = Place(segment.acquisition, last.last_sequence + 1)
     return ResumedStream(
-        stream.pk,
-        samples,
-        last.last_sequence if last else -1,
-        bytes(last.chain) if last else b"",
-        _span(segment) if segment and last else None,
-        _envelope(stream, count, samples),
+        stream.stream_id,
+        place,
+        last.end if last else 0,
+        last.chain if last else b"",
+        segment,
+        _envelope(session, stream, last.end if last else 0),
     )
 
 
-def _span(row: Segment) -> PlacedSegment:
-    return PlacedSegment(
-        row.first_sample, row.cause, row.device_ns, row.bench_ns, row.rate_hz, row.acquisition,
-        row.missing_blocks,
-    )  # fmt: skip
-
-
-def _envelope(stream: Stream, channels: int, samples: int) -> EnvelopeWriter:
-    def stored(first: int) -> np.ndarray:
-        return read(stream, list(range(channels)), first, samples)
-
-    def pairs(level: int, first: int) -> Envelope:
-        rows = stream.envelope.filter(level=level, first_pair__gte=first).order_by("first_pair")
-        found = [unpack(bytes(r.data), r.pairs) for r in rows]
-        none = np.empty((channels, 0), np.float32)
-        return Envelope(
-            np.concatenate([none, *(f.low for f in found)], axis=1),
-            np.concatenate([none, *(f.high for f in found)], axis=1),
-        )
-
-    reached = [_reached(stream.pk, level) for level in range(1, LEVELS + 1)]
-    writer = EnvelopeWriter(stream.pk, channels)
+def _envelope(session: OrderSession, stream: StoredStream, samples: int) -> EnvelopeWriter:
+    key, channels = stream.stream_id, stream.channels
+    writer = EnvelopeWriter(key, channels)
+    rows = writer.resume(
+        [session.envelope_end(key, level) for level in range(1, LEVELS + 1)],
+        lambda first: session.read_samples(key, first, samples, channels),
+        lambda level, first: session.read_envelope(key, level, first, channels),
+    )
     # Rows that were full when the process died but never written: all but never any.
-    copy_rows(ENVELOPE_COPY, ENVELOPE_TYPES, writer.resume(reached, stored, pairs))
+    session.add_envelope_rows(rows)
     return writer
 
 
-def _reached(stream_id: int, level: int) -> int:
-    with connection.cursor() as cursor:
-        cursor.execute(REACHED_SQL, [stream_id, level])
-        row = cursor.fetchone()
-        return int(row[0]) if row else 0
+def _ends(session: OrderSession, run: StoredRun) -> list[Closed]:
+    """How far the streams of a run that cannot be gone on with had come."""
+    ends = [(s.stream_id, session.last_row(s.stream_id)) for s in run.streams]
+    return [Closed(key, last.end, last.chain) for key, last in ends if last]

@@ -2,7 +2,8 @@
 
 A commit that stalls costs only queue, counted in bytes. What the database will take later is
 tried again for ever; what it never will is told, and nothing waits behind it. Every write may
-be repeated: after a lost connection it is not known what arrived.
+be repeated: after a lost connection it is not known what arrived. Rows are forgotten once the
+server has flushed them to its disk, not before: a crash takes what it had not.
 
 `Writer.step` does one thing at a time and never waits; `WriterThread` turns it.
 """
@@ -11,42 +12,32 @@ import logging
 import threading
 from collections import deque
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Protocol
 
 import psycopg
 from django.db import Error
 
-from yoke_server.record.models import RunState
-from yoke_server.record.recorder.control.recording import Closed
 from yoke_server.record.recorder.model.clock import Clock
-from yoke_server.record.recorder.model.events import BenchTaken, Event, NotBegun, WriteRefused
-from yoke_server.record.recorder.storage.runs import Plan
-from yoke_server.record.store import Samples, will_pass
+from yoke_server.record.recorder.model.events import (
+    Began,
+    BenchTaken,
+    Event,
+    NotBegun,
+    RunClosed,
+    WriteRefused,
+)
+from yoke_server.record.recorder.storage.bench_database import Hold
+from yoke_server.record.recorder.storage.work import Begin, Close, Plan, Work
+from yoke_server.record.store import RowsMissing, Samples, will_pass
 
 log = logging.getLogger(__name__)
 
 QUEUE_BYTES = 512 << 20
 BATCH_BYTES = 16 << 20
-KEEP_SECONDS = 3.0  # committed samples are kept so long: then they are on the disk
+KEEP_SECONDS = 3.0  # that written rows wait for the server's own flush; then it is asked for
+LOOK_EVERY = 1.0  # s between questions how far it has flushed
 RETRY = 0.5  # s
-LET_GO = 10.0  # s in which the server notices a broken connection
-
-
-@dataclass(frozen=True, slots=True)
-class Begin:
-    plan: Plan
-
-
-@dataclass(frozen=True, slots=True)
-class Close:
-    run_id: int
-    state: RunState
-    why: str
-    streams: list[Closed]
-
-
-Work = Samples | Begin | Close
+DATABASE_ERRORS = (Error, psycopg.Error)  # COPY raises the driver's own
 
 
 class Database(Protocol):
@@ -55,13 +46,46 @@ class Database(Protocol):
     Raises Error (Django's or the driver's) where it is not done, or nobody knows.
     """
 
-    def connect(self) -> bool: ...  # False: another recorder holds the bench
+    def connect(self) -> Hold: ...
     def disconnect(self) -> None: ...
     def leave(self) -> None: ...
-    def write(self, work: Sequence[Samples]) -> None: ...
-    def write_again(self, work: Sequence[Samples]) -> None: ...
-    def begin(self, plan: Plan) -> Event: ...
+    def write(self, rows: Sequence[Samples]) -> None: ...
+    def log_positions(self) -> tuple[int, int]: ...
+    def put_on_disk(self) -> None: ...
+    def begin(self, plan: Plan) -> Began | NotBegun: ...
     def close(self, work: Close) -> None: ...
+
+
+class WrittenRows:
+    """Rows that are committed, and not yet known to be on the server's disk."""
+
+    def __init__(self) -> None:
+        self._rows: deque[tuple[int, float, Samples]] = deque()  # log position, time, row
+        self._looked_at = 0.0
+
+    @property
+    def rows(self) -> list[Samples]:
+        return [row for _, _, row in self._rows]
+
+    def add_rows(self, rows: Sequence[Samples], position: int, now: float) -> None:
+        """``position``: bytes of the server's log, with these rows in it."""
+        self._rows.extend((position, now, row) for row in rows)
+
+    def due(self, now: float) -> bool:
+        """Whether the server is to be asked how far it has flushed."""
+        return bool(self._rows) and now - self._looked_at >= LOOK_EVERY
+
+    def forget(self, flushed: int, now: float) -> None:
+        """The server has flushed its log up to here."""
+        self._looked_at = now
+        while self._rows and self._rows[0][0] <= flushed:
+            self._rows.popleft()
+
+    def waits_long(self, now: float) -> bool:
+        return bool(self._rows) and now - self._rows[0][1] > KEEP_SECONDS
+
+    def clear(self) -> None:
+        self._rows.clear()
 
 
 class Writer:
@@ -72,24 +96,22 @@ class Writer:
         database: Database,
         clock: Clock,
         emit: Callable[[Event], None],
-        most_bytes: int = QUEUE_BYTES,
+        max_bytes: int = QUEUE_BYTES,
     ) -> None:
         self._database = database
         self._clock = clock
         self._emit = emit
-        self._most_bytes = most_bytes
+        self._max_bytes = max_bytes
         self.wake = threading.Condition()
         self._queue: deque[Work] = deque()
         self._in_hand: list[Samples] | Begin | Close | None = None
-        self._taken_out = (0, 0)  # stretches and bytes in hand
-        self._again = False  # the work in hand may have been done already
-        self._one_by_one = False  # something in it is refused: each stretch by itself
+        self._taken_out = (0, 0)  # rows and bytes in hand
+        self._one_by_one = False  # something in it is refused: each row by itself
         self._bytes = 0  # waiting or being written
         self._arrived: deque[float] = deque()  # of those samples, in order
-        self._recent: deque[tuple[float, Samples]] = deque()
+        self._written = WrittenRows()
         self._connected = False
         self._held_once = False
-        self._lost_at = 0.0
         self._refused_runs: set[int] = set()
         self.holding = threading.Event()  # the bench is this recorder's
         self.taken = False  # by another recorder
@@ -107,11 +129,11 @@ class Writer:
 
     @property
     def room_bytes(self) -> int:
-        return max(0, self._most_bytes - self._bytes)
+        return max(0, self._max_bytes - self._bytes)
 
     @property
     def full(self) -> bool:
-        return self._bytes > self._most_bytes
+        return self._bytes > self._max_bytes
 
     @property
     def idle(self) -> bool:
@@ -135,14 +157,16 @@ class Writer:
                 return False
             if self._in_hand is not None:
                 self._do(self._in_hand)
-        except (Error, psycopg.Error) as error:  # COPY raises the driver's own
+        except RowsMissing as error:
+            return self._refuse(error)
+        except DATABASE_ERRORS as error:
             return self._failed(error)
         self.trouble = ""
         self._finished()
-        return True
+        return self._forget_what_is_on_disk()
 
     def _next(self) -> "list[Samples] | Begin | Close | None":
-        """The next deed, or all the samples that wait before it."""
+        """What to do next: all the samples that wait before it are one thing."""
         with self.wake:
             if not self._queue:
                 return None
@@ -158,65 +182,81 @@ class Writer:
 
     def _connect(self) -> bool:
         """A fresh connection; what a crash of the server may have taken is written again."""
-        if not self._database.connect():
-            self._not_ours()
+        hold = self._database.connect()
+        if hold is not Hold.OURS:
+            self._not_ours(hold)
             return False
         self._held_once = self._connected = True
-        self._lost_at = 0.0
+        self._write_again()
         self.holding.set()
-        return self._write_recent_again()
+        return True
 
-    def _write_recent_again(self) -> bool:
-        """False if something among it is refused for good, as it must have been before."""
+    def _write_again(self) -> None:
+        """What is refused for good now must have been before: nothing else waits for it."""
         try:
-            if recent := [work for _, work in self._recent]:
-                self._database.write_again(recent)
-        except (Error, psycopg.Error) as error:
-            if will_pass(error):
+            self._database.write(self._written.rows)
+        except (*DATABASE_ERRORS, RowsMissing) as error:
+            if not isinstance(error, RowsMissing) and will_pass(error):
                 raise
             log.exception("Not written again")
-            self._recent.clear()
-            self._database.disconnect()
-            self._connected = False
-        return self._connected
+            for run_id in {row.run_id for row in self._written.rows}:
+                self._tell_refused(run_id, error)
+            self._written.clear()
+            raise psycopg.OperationalError("The connection begins anew.") from error
 
-    def _not_ours(self) -> None:
-        """Another recorder has the bench, or the server has not yet noticed that ours broke."""
-        if not self._held_once:
-            if not self.trouble:
-                log.warning("Another recorder serves this bench; this one waits for it.")
-            self.trouble = "Another recorder serves this bench."
+    def _not_ours(self, hold: Hold) -> None:
+        if hold is Hold.FREED:
             return
-        now = self._clock.monotonic()
-        self._lost_at = self._lost_at or now
-        if now - self._lost_at > LET_GO and not self.taken:
+        if self._held_once and not self.taken:
             self.taken = True
             self._emit(BenchTaken())
+        elif not self.trouble:
+            log.warning("Another recorder serves this bench; this one waits for it.")
+        self.trouble = "Another recorder serves this bench."
 
     def _do(self, work: "list[Samples] | Begin | Close") -> None:
         if isinstance(work, Begin):
             self._emit(self._database.begin(work.plan))
         elif isinstance(work, Close):
             self._database.close(work)
+            self._emit(RunClosed(work.run_id))
         elif self._one_by_one:
             self._write_alone(work)
-        elif self._again:
-            self._database.write_again(work)
+            self._keep_until_flushed(work)
         else:
             self._database.write(work)
+            self._keep_until_flushed(work)
 
-    def _write_alone(self, work: list[Samples]) -> None:
-        """One stretch that is refused for good must not take its neighbours along."""
-        for stretch in list(work):
+    def _keep_until_flushed(self, rows: list[Samples]) -> None:
+        position, _ = self._database.log_positions()
+        self._written.add_rows(rows, position, self._clock.monotonic())
+
+    def _forget_what_is_on_disk(self) -> bool:
+        """False if the database could not be asked."""
+        if not self._written.due(now := self._clock.monotonic()):
+            return True
+        try:
+            if self._written.waits_long(now):
+                self._database.put_on_disk()  # whoever should have flushed it is held up
+            _, flushed = self._database.log_positions()
+        except DATABASE_ERRORS as error:
+            self._lose(error)
+            return False
+        self._written.forget(flushed, now)
+        return True
+
+    def _write_alone(self, rows: list[Samples]) -> None:
+        """One row that is refused for good must not take its neighbours along."""
+        for row in list(rows):
             try:
-                self._database.write_again([stretch])
-            except (Error, psycopg.Error) as error:
-                if will_pass(error):
+                self._database.write([row])
+            except (*DATABASE_ERRORS, RowsMissing) as error:
+                if not isinstance(error, RowsMissing) and will_pass(error):
                     raise
-                self._refused(stretch.run_id, error)
-                work.remove(stretch)
+                self._tell_refused(row.run_id, error)
+                rows.remove(row)
 
-    def _refused(self, run_id: int, error: Exception) -> None:
+    def _tell_refused(self, run_id: int, error: Exception) -> None:
         why = str(error).split("\n")[0]
         log.error("The database refuses for good: %s", why)
         if run_id not in self._refused_runs:
@@ -224,37 +264,38 @@ class Writer:
             self._emit(WriteRefused(run_id, why))
 
     def _failed(self, error: Exception) -> bool:
-        work, self._again = self._in_hand, True
+        self._lose(error)
+        return False if will_pass(error) else self._refuse(error)
+
+    def _lose(self, error: Exception) -> None:
         self._database.disconnect()
         self._connected = False
-        if will_pass(error):
-            self.trouble = str(error).split("\n")[0]
-            log.warning("The database takes nothing: %s", self.trouble)
-            return False
+        self.trouble = str(error).split("\n")[0]
+        log.warning("The database takes nothing: %s", self.trouble)
+
+    def _refuse(self, error: Exception) -> bool:
+        """What is in hand will never be taken: it is told, and the next is done."""
+        work, why = self._in_hand, str(error).split("\n")[0]
         if isinstance(work, list):
             self._one_by_one = True
             return True
         if isinstance(work, Close):
-            self._refused(work.run_id, error)
+            self._emit(RunClosed(work.run_id, why))
         elif work is not None:
-            self._emit(NotBegun(work.plan.order_key, f"The database refuses the run: {error}"))
+            self._emit(NotBegun(work.plan.order_key, f"The database refuses the run: {why}"))
         self._finished()
         return True
 
     def _finished(self) -> None:
         work, self._in_hand = self._in_hand, None
-        self._again = self._one_by_one = False
+        self._one_by_one = False
         if not isinstance(work, list):
             return
-        now = self._clock.monotonic()
-        stretches, nbytes = self._taken_out
+        rows, nbytes = self._taken_out
         with self.wake:
             self._bytes -= nbytes
-            for _ in range(stretches):
+            for _ in range(rows):
                 self._arrived.popleft()
-        self._recent.extend((now, w) for w in work)
-        while self._recent and self._recent[0][0] < now - KEEP_SECONDS:
-            self._recent.popleft()
 
 
 class WriterThread(threading.Thread):

@@ -32,12 +32,12 @@ class BlockBuffer:
         """Where the next block's signals belong."""
         return self._signals, self.filled
 
-    def take(self, digest: BlockSummary, columns: list[int]) -> None:
+    def push_block(self, summary: BlockSummary, columns: list[int]) -> None:
         """The next block's signals; they are not copied where they were put in their place."""
-        start, self.filled = self.filled, self.filled + digest.samples
-        row, at = digest.place
+        start, self.filled = self.filled, self.filled + summary.samples
+        row, at = summary.place
         if row is not self._signals or at != start:
-            self._signals[:, start : self.filled] = digest.ratios[columns]
+            self._signals[:, start : self.filled] = summary.ratios[columns]
 
     def end(self) -> Signals:
         """All that it holds, as one piece."""

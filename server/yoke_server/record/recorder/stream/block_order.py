@@ -27,7 +27,7 @@ Ordered = SampleBlock | Missing
 
 @dataclass(slots=True)
 class BlockOrder:
-    """Blocks go in by `push`, in any order, once or twice; they come out in order, once.
+    """Blocks go in by `push_block`, in any order, once or twice; they come out in order, once.
 
     ``ask(first, last)`` asks the device for old blocks. Whatever is held behind a gap comes
     out at last: when the gap is filled, given up, or at `flush`.
@@ -36,24 +36,24 @@ class BlockOrder:
     acquisition: int
     next: int
     ask: Callable[[int, int], None]
-    most_held: int = MAX_HELD
+    max_held: int = MAX_HELD
     missing: int = 0
     _held: dict[int, SampleBlock] = field(default_factory=dict)
-    _held_bytes: int = 0
+    held_bytes: int = 0
     _progress_at: float = 0.0
     _asked_at: float = 0.0
 
     def is_next(self, block: SampleBlock) -> bool:
-        """Whether `push` would give this block out first, at once."""
+        """Whether `push_block` would give this block out first, at once."""
         return block.acquisition == self.acquisition and block.sequence == self.next
 
-    def push(self, block: SampleBlock, now: float) -> list[Ordered]:
+    def push_block(self, block: SampleBlock, now: float) -> list[Ordered]:
         """What is next in order now that ``block`` is here; of another acquisition: nothing."""
         if block.acquisition != self.acquisition or block.sequence < self.next:
             return []
         if block.sequence > self.next:
             self._hold(block, now)
-            return self._give_up_if_due(now)
+            return self.give_up_if_due(now)
         self._progress_at = now
         return self._through(block)
 
@@ -63,13 +63,14 @@ class BlockOrder:
         if not self._held or block.again:
             self._progress_at = now
         self._held[block.sequence] = block
-        self._held_bytes += block.counts.nbytes
+        self.held_bytes += block.counts.nbytes
         if now - self._asked_at >= ASK_AGAIN_AFTER:
             self._asked_at = now
             self.ask(self.next, min(self._held) - 1)
 
-    def _give_up_if_due(self, now: float) -> list[Ordered]:
-        full = self._held_bytes > self.most_held
+    def give_up_if_due(self, now: float) -> list[Ordered]:
+        """What comes out once the device sends nothing more of what is missing."""
+        full = self.held_bytes > self.max_held
         if not self._held or not (full or now - self._progress_at > GIVE_UP_AFTER):
             return []
         self._progress_at = now
@@ -93,7 +94,7 @@ class BlockOrder:
 
     def _take(self, sequence: int) -> SampleBlock:
         block = self._held.pop(sequence)
-        self._held_bytes -= block.counts.nbytes
+        self.held_bytes -= block.counts.nbytes
         return block
 
     def flush(self) -> list[Ordered]:

@@ -1,32 +1,57 @@
 """The newest blocks of a device, kept in memory so that a run can begin before its order came."""
 
+import threading
 from collections import deque
-from dataclasses import dataclass, field
 
-from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 SECONDS = 10.0  # longer than beginning a run may take
-BYTES = 64 << 20
+PROCESS_BYTES = 256 << 20
 
 
-@dataclass(slots=True)
+class MemoryBudget:
+    """Bytes that all rings of a process may hold together."""
+
+    def __init__(self, max_bytes: int = PROCESS_BYTES) -> None:
+        self._max_bytes = max_bytes
+        self._lock = threading.Lock()
+        self.used = 0
+
+    def add(self, nbytes: int) -> None:
+        """Count bytes more; or less, if negative. From any thread."""
+        with self._lock:
+            self.used += nbytes
+
+    @property
+    def is_exceeded(self) -> bool:
+        return self.used > self._max_bytes
+
+
 class Ring:
-    """Bounded by time and by bytes, whichever is reached first."""
+    """Bounded by time and by the process's bytes, whichever is reached first."""
 
-    seconds: float = SECONDS
-    most_bytes: int = BYTES
-    _blocks: deque[SampleBlock] = field(default_factory=deque)
-    _bytes: int = 0
+    def __init__(self, budget: MemoryBudget, seconds: float = SECONDS) -> None:
+        self._budget = budget
+        self._seconds = seconds
+        self._blocks: deque[PlacedBlock] = deque()
 
-    def push(self, block: SampleBlock) -> None:
-        self._blocks.append(block)
-        self._bytes += block.counts.nbytes
-        while len(self._blocks) > 1 and (
-            self._bytes > self.most_bytes
-            or (block.time_ns - self._blocks[0].time_ns) * 1e-9 > self.seconds
-        ):
-            self._bytes -= self._blocks.popleft().counts.nbytes
+    def push_block(self, placed: PlacedBlock) -> None:
+        """``placed`` is kept without its summary, which can be made again."""
+        self._blocks.append(placed)
+        self._budget.add(placed.block.counts.nbytes)
+        while len(self._blocks) > 1 and (self._budget.is_exceeded or self._is_old(placed)):
+            self._budget.add(-self._blocks.popleft().block.counts.nbytes)
 
-    def since(self, acquisition: int, sequence: int) -> list[SampleBlock]:
-        """Blocks of an acquisition from a sequence on, as they came."""
-        return [b for b in self._blocks if b.acquisition == acquisition and b.sequence >= sequence]
+    def _is_old(self, newest: PlacedBlock) -> bool:
+        return (newest.end_ns - self._blocks[0].end_ns) * 1e-9 > self._seconds
+
+    def clear(self) -> None:
+        while self._blocks:
+            self._budget.add(-self._blocks.popleft().block.counts.nbytes)
+
+    def since(self, acquisition: int, sequence: int) -> list[PlacedBlock]:
+        """Blocks of an acquisition from a sequence on, in order."""
+        return [
+            p for p in self._blocks
+            if p.block.acquisition == acquisition and p.block.sequence >= sequence
+        ]  # fmt: skip

@@ -1,8 +1,8 @@
-"""What ends a run by itself: looked for in samples as they arrive, before anything is stored."""
+"""What ends a run by itself: looked for in samples, in order and once, before they are kept."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from math import isnan
+from math import inf, isnan
 from typing import Any, Protocol
 
 import numpy as np
@@ -18,6 +18,7 @@ from yoke_server.wire.document import FrozenChannel, FrozenSetup
 
 TAIL = 0.5  # s kept after the condition was met
 BLIND = 1.0  # s without a reading of the force, after which nothing that it watches moves
+FLAT = 2.0  # s in which the force is the very same in all samples, which no signal is
 
 
 class StopCondition(Protocol):
@@ -27,14 +28,21 @@ class StopCondition(Protocol):
     def device(self) -> str: ...
     @property
     def words(self) -> str: ...
-    def met(self, digest: BlockSummary) -> bool:
-        """Whether this block, the newest that arrived, meets it."""
+    def is_met(self, block: BlockSummary) -> bool:
+        """Whether this block, the next in order, meets it."""
         ...
+
+    @property
+    def state(self) -> Any:
+        """All that it goes on from, as JSON takes it."""
+        ...
+
+    def resume(self, state: Any) -> None: ...
 
 
 @dataclass(slots=True)
 class ForceDrop:
-    """The force has fallen by a share of its highest."""
+    """The force has fallen by a share of its largest, pulling or pressing."""
 
     device: str
     words: str
@@ -43,21 +51,28 @@ class ForceDrop:
     _scaling: ChainBank
     _watch: ForceDropWatch
 
-    def met(self, digest: BlockSummary) -> bool:
-        known = [f for f in self._scaling.apply(digest.shown)[0].tolist() if not isnan(f)]
+    def is_met(self, block: BlockSummary) -> bool:
+        known = [f for f in self._scaling.apply(block.shown)[0].tolist() if not isnan(f)]
         if not known or self._watch.quiet(min(known), max(known)):
             return False
-        force = self._chain.apply(digest.ratios[self._row].astype(float))
+        force = self._chain.apply(block.ratios[self._row].astype(float))
         return self._watch.push(force) is not None
+
+    @property
+    def state(self) -> float:
+        return self._watch.largest
+
+    def resume(self, state: float) -> None:
+        self._watch.largest = float(state)
 
 
 @dataclass(slots=True)
 class Cycles:
-    """Counts the cycles of the force; met after ``most`` of them, if so many are wanted."""
+    """Counts the cycles of the force; met after ``max_cycles``, if so many are wanted."""
 
     device: str
     meter: CycleMeter
-    most: int | None
+    max_cycles: int | None
     _row: int
     _chain: SignalChain
 
@@ -65,26 +80,57 @@ class Cycles:
     def words(self) -> str:
         return f"{self.meter.cycles} cycles are done"
 
-    def met(self, digest: BlockSummary) -> bool:
-        done = self.meter.push(self._chain.apply(digest.ratios[self._row].astype(float)))
-        return self.most is not None and done >= self.most
+    def is_met(self, block: BlockSummary) -> bool:
+        done = self.meter.push(self._chain.apply(block.ratios[self._row].astype(float)))
+        return self.max_cycles is not None and done >= self.max_cycles
+
+    @property
+    def state(self) -> list[str]:
+        """As text: JSON knows no infinity."""
+        return [repr(v) for v in self.meter.state]
+
+    def resume(self, state: list[str]) -> None:
+        self.meter.state = [float(v) for v in state]
 
 
 @dataclass(slots=True)
 class SignalLost:
-    """The force that watches a motion stands at the rail, so that neither its drop nor its
-    cycles would be seen: a wire came off, or the range is too small."""
+    """The force that watches a motion tells nothing, so that neither its drop nor its cycles
+    would be seen: it stands at the rail, or is the very same in all samples."""
 
     device: str
-    words: str
+    name: str
     _row: int
-    _most: float  # samples
-    _clipped: int = 0  # since the last one with a value
+    _rate_hz: float
+    _clipped: int = 0  # samples since the last one with a value
+    _same: int = 0  # samples of the very same value up to now
+    _value: float = inf
+    words: str = ""
 
-    def met(self, digest: BlockSummary) -> bool:
-        all_clipped = digest.clipped[self._row] == digest.samples
-        self._clipped = self._clipped + digest.samples if all_clipped else 0
-        return self._clipped >= self._most
+    def is_met(self, block: BlockSummary) -> bool:
+        all_clipped = block.clipped[self._row] == block.samples
+        self._clipped = self._clipped + block.samples if all_clipped else 0
+        self._count_same(block)
+        if self._clipped >= BLIND * self._rate_hz:
+            self.words = f"{self.name} clipped for {BLIND:g} s, so that it could not be watched"
+        elif self._same >= FLAT * self._rate_hz:
+            self.words = f"{self.name} did not change at all for {FLAT:g} s: it gives no reading"
+        return bool(self.words)
+
+    def _count_same(self, block: BlockSummary) -> None:
+        low, high = float(block.low[self._row].min()), float(block.high[self._row].max())
+        if low != high or isnan(low):
+            self._same, self._value = 0, inf
+        elif low == self._value:
+            self._same += block.samples
+        else:
+            self._same, self._value = block.samples, low
+
+    @property
+    def state(self) -> None:
+        """Nothing: what moved stands after a restart."""
+
+    def resume(self, state: None) -> None: ...
 
 
 @dataclass(slots=True)
@@ -101,10 +147,10 @@ class Limit:
     def device(self) -> str:
         return self.channel.device_label
 
-    def met(self, digest: BlockSummary) -> bool:
+    def is_met(self, block: BlockSummary) -> bool:
         row, name = self.channel.input_number - 1, self.channel.name
-        low, high = self._chain.extremes(digest.low[row], digest.high[row])
-        if digest.clipped[row]:
+        low, high = self._chain.extremes(block.low[row], block.high[row])
+        if block.clipped[row]:
             self.words = f"{name} clipped, so that its limit could not be watched"
         elif not (np.isfinite(low).all() and np.isfinite(high).all()):
             self.words = f"{name} gives no reading, so that its limit could not be watched"
@@ -116,6 +162,12 @@ class Limit:
 
     def _said(self, value: float) -> str:
         return f"{from_si(value, self.channel.unit):g} {self.channel.unit}"
+
+    @property
+    def state(self) -> None:
+        """Nothing: each sample says it by itself."""
+
+    def resume(self, state: None) -> None: ...
 
 
 @dataclass(slots=True)
@@ -134,36 +186,50 @@ class StopConditions:
     def cycles(self) -> CycleMeter | None:
         return next((w.meter for w in self.samples if isinstance(w, Cycles)), None)
 
+    @property
+    def devices(self) -> set[str]:
+        return {c.device for c in (*self.samples, *self.moving)}
 
-def watches_of(setup: FrozenSetup) -> StopConditions:
+    def state_of(self, device: str) -> list[Any]:
+        """What the conditions of a device go on from, as JSON takes it."""
+        return [c.state for c in self.samples if c.device == device]
+
+    def resume(self, states: dict[str, list[Any]]) -> None:
+        """Go on from what `state_of` gave of each device; of others all begins anew."""
+        for device, state in states.items():
+            conditions = [c for c in self.samples if c.device == device]
+            for condition, one in zip(conditions, state, strict=True):
+                condition.resume(one)
+
+
+def stop_conditions_of(setup: FrozenSetup) -> StopConditions:
     """The conditions that a setup asks for; cycles of a sine are counted in any case."""
     found = StopConditions()
     if setup.motion.kind == "force_sine" and (force := setup.channel("force")):
         found.samples.append(_cycles(setup, force))
     for stop in setup.stops:
         add = ADDED.get(stop.kind)
-        if add and (watch := add(stop, setup)):
-            found.samples.append(watch)
+        if add and (condition := add(stop, setup)):
+            found.samples.append(condition)
         elif stop.kind == "time":
             found.seconds = min(stop.seconds, found.seconds or stop.seconds)
         elif stop.kind == "motion_end":
             found.motion_end = True
     by_force = any(isinstance(w, ForceDrop | Cycles) for w in found.samples)
     if by_force and (force := setup.channel("force")):
-        found.moving.append(_unseen(setup, force))
+        found.moving.append(_signal_lost(setup, force))
     return found
 
 
-def _unseen(setup: FrozenSetup, force: FrozenChannel) -> SignalLost:
+def _signal_lost(setup: FrozenSetup, force: FrozenChannel) -> SignalLost:
     label = force.device_label
-    words = f"{force.name} clipped for {BLIND:g} s, so that the force could not be watched"
-    return SignalLost(label, words, force.input_number - 1, BLIND * setup.rates_hz[label])
+    return SignalLost(label, force.name, force.input_number - 1, setup.rates_hz[label])
 
 
 def _cycles(setup: FrozenSetup, force: FrozenChannel) -> Cycles:
-    most = min((s.cycles for s in setup.stops if s.kind == "cycles"), default=None)
+    cycles = min((s.cycles for s in setup.stops if s.kind == "cycles"), default=None)
     meter = CycleMeter(setup.motion.lowest_n, setup.motion.highest_n)  # type: ignore[union-attr]
-    return Cycles(force.device_label, meter, most, force.input_number - 1, chain_of(force))
+    return Cycles(force.device_label, meter, cycles, force.input_number - 1, chain_of(force))
 
 
 def _force_drop(stop: Any, setup: FrozenSetup) -> StopCondition | None:

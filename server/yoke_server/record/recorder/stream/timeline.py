@@ -1,89 +1,131 @@
-"""Where the samples of a stream lie in bench time: one place for gaps, drift and clock steps."""
+"""Where the samples of a device lie in bench time: one place for gaps, drift and clock steps.
 
-from dataclasses import dataclass
+It follows what the device sends from its first block on, run or no run, so that a run that
+begins, or is gone on with, finds its samples in their place.
+"""
 
 from yoke_core.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.stream.segments import PlacedSegment
 
 STEP_NS = 3_000_000  # farther off than this the clock was put: a new beginning
-DRIFT_NS = 30_000  # farther off than this the rate is set anew
-SETTLE_NS = 10_000_000_000  # over which a small error is taken up, and between two corrections
-
-
-@dataclass(frozen=True, slots=True)
-class PlacedSegment:
-    """A segment: samples from ``first_sample`` on, evenly in bench time."""
-
-    first_sample: int
-    cause: str
-    device_ns: int
-    bench_ns: int
-    rate_hz: float  # by the bench's clock
-    acquisition: int
-    missing_blocks: int = 0
-
-    def bench_of(self, sample: int) -> int:
-        return self.bench_ns + round((sample - self.first_sample) * 1e9 / self.rate_hz)
+DEAD_BAND_NS = 100_000  # nearer than this, and than the clock's own doubt, nothing is corrected
+QUICKEST_NS = 10_000_000_000  # over which an error is taken up soon after the beginning
+SLOWEST_NS = 1_200_000_000_000  # and later: a month is some hundred segments, not 100 000
+HURRY = 1e-3  # samples are not put nearer to each other than by this share, to catch up
+TRUSTED_AFTER = 3  # readings, once the device's clock was put
+LATE_NS = 1_000_000_000  # a block that has just been sent ends no longer ago, whatever its clock
 
 
 class Timeline:
-    """Gives each block its place, and a new span whenever the last one no longer fits."""
+    """Gives each block its place, and a new segment whenever the last one no longer fits."""
 
-    def __init__(self, clock: ClockModel, last: PlacedSegment | None = None) -> None:
+    def __init__(self, clock: ClockModel) -> None:
         self._clock = clock
-        self.span = last
+        self.segment: PlacedSegment | None = None
+        self._began_ns = 0  # bench time of the first sample
         self._reached_ns: int | None = None  # device time at which the last block ended
+        self._blocks = 0  # that followed each other since the clock was last put
+        self._block_ns = 0.0  # device time that one of them took, on average
         self._trust_after = 0  # readings of the clock; until then its time is not believed
 
-    def place(self, block: SampleBlock, first_sample: int, missing: int) -> PlacedSegment | None:
-        """The span that begins with this block, if one does.
+    def go_on_from(self, segment: PlacedSegment, reached_ns: int) -> None:
+        """Join what an earlier recorder placed, whose last block ended at a device time."""
+        self.segment, self._reached_ns = segment, reached_ns
+        self._began_ns = segment.bench_ns
 
-        ``missing`` blocks before it are lost.
+    def restart(self) -> None:
+        """The device began anew: what it sends from now on joins nothing of before."""
+        self.segment = self._reached_ns = None
+        self._blocks = 0
+
+    def place(
+        self, block: SampleBlock, first_sample: int, missing: int, now_ns: int
+    ) -> PlacedSegment:
+        """The segment in which a block lies, which may begin with it.
+
+        first_sample : the block's, counted from the device's first
+        missing : blocks before it that are lost
+        now_ns : bench time at which it arrived
         """
-        found = self._place(block, first_sample, missing)
-        self._reached_ns = block.time_ns + round(block.samples * 1e9 / block.rate_hz)
-        if found:
-            self.span = found
+        found = self._place(block, first_sample, missing, now_ns)
+        self._reached_ns = block.time_ns + _length_ns(block)
+        self.segment = found
         return found
 
-    def _place(self, block: SampleBlock, first_sample: int, missing: int) -> PlacedSegment | None:
-        model_ns = self._clock.host_ns(block.time_ns)
+    def _place(
+        self, block: SampleBlock, first_sample: int, missing: int, now_ns: int
+    ) -> PlacedSegment:
         rate = block.rate_hz / self._clock.host_per_device
-        span = self.span
-        if span is None:
-            return self._span(block, first_sample, "start", model_ns, rate)
-        reckoned = span.bench_of(first_sample)
+        segment, reached = self.segment, self._reached_ns
+        if segment is None or reached is None:
+            self._began_ns = self._first_ns(block, now_ns)
+            return _segment(block, first_sample, "start", self._began_ns, rate)
+        reckoned = segment.bench_of(first_sample)
+        length = self._length_of_gap(block, missing)
+        if self._was_put(block, reached + length, missing):
+            at = reckoned + round(length * self._clock.host_per_device)
+            return _segment(block, first_sample, "gap" if missing else "step", at, rate, missing)
+        self._count(block, missing)
+        off = self._off(block, reckoned)
         if missing:
-            at = max(model_ns, reckoned)
-            return self._span(block, first_sample, "gap", at, rate, missing)
-        if self._was_put(block):
-            return self._span(block, first_sample, "step", reckoned, rate)
-        off = model_ns - reckoned
-        if self._clock.readings < self._trust_after:
-            off = 0
-        if abs(off) > STEP_NS + 4 * self._clock.doubt_ns:
-            return self._span(block, first_sample, "step", model_ns, rate)
-        if reckoned - span.bench_ns > SETTLE_NS and abs(off) > DRIFT_NS + self._clock.doubt_ns:
-            slowed = rate / (1 + off / SETTLE_NS)
-            return self._span(block, first_sample, "clock", reckoned, slowed)
-        return None
+            return _segment(block, first_sample, "gap", reckoned + max(off, 0), rate, missing)
+        if off > STEP_NS + 4 * self._clock.doubt_ns:
+            return _segment(block, first_sample, "step", reckoned + off, rate)
+        take_up = min(max((reckoned - self._began_ns) // 2, QUICKEST_NS), SLOWEST_NS)
+        settled = reckoned - segment.bench_ns > take_up
+        if settled and abs(off) > DEAD_BAND_NS + self._clock.doubt_ns:
+            slowed = rate / (1 + max(off / take_up, -HURRY))
+            return _segment(block, first_sample, "clock", reckoned, slowed)
+        return segment
 
-    def _was_put(self, block: SampleBlock) -> bool:
-        """Whether the device's clock jumped though no block is missing.
+    def _first_ns(self, block: SampleBlock, now_ns: int) -> int:
+        """Where the first block begins: by the device's clock, unless that was put just now."""
+        by_clock, by_arrival = self._clock.host_ns(block.time_ns), now_ns - _length_ns(block)
+        if block.again or abs(by_clock - by_arrival) <= LATE_NS:
+            return by_clock
+        self._distrust()
+        return by_arrival
+
+    def _off(self, block: SampleBlock, reckoned: int) -> int:
+        """How much later than reckoned the device's clock says that a block was taken, ns."""
+        if self._clock.readings < self._trust_after:
+            return 0
+        return self._clock.host_ns(block.time_ns) - reckoned
+
+    def _length_of_gap(self, block: SampleBlock, missing: int) -> int:
+        """Device time that the missing blocks took, ns."""
+        return round(missing * (self._block_ns if self._blocks else _length_ns(block)))
+
+    def _count(self, block: SampleBlock, missing: int) -> None:
+        """Learn how long a block takes: a single one may hold a sample more or less."""
+        if not missing:
+            self._blocks += 1
+            self._block_ns += (_length_ns(block) - self._block_ns) / self._blocks
+
+    def _was_put(self, block: SampleBlock, expected_ns: int, missing: int) -> bool:
+        """Whether the device's clock jumped since the last block.
 
         The samples went on evenly then; what the clock shows now means nothing until it was
         compared again.
         """
-        if self._reached_ns is None or abs(block.time_ns - self._reached_ns) <= STEP_NS:
+        doubt = missing * 2e9 / block.rate_hz / max(self._blocks, 1)
+        if abs(block.time_ns - expected_ns) <= STEP_NS + doubt:
             return False
-        self._trust_after = self._clock.readings + 3
+        self._distrust()
         return True
 
-    @staticmethod
-    def _span(
-        block: SampleBlock, first: int, cause: str, bench_ns: int, rate: float, missing: int = 0
-    ) -> PlacedSegment:
-        return PlacedSegment(
-            first, cause, block.time_ns, bench_ns, rate, block.acquisition, missing
-        )
+    def _distrust(self) -> None:
+        self._trust_after = self._clock.readings + TRUSTED_AFTER
+
+
+def _length_ns(block: SampleBlock) -> int:
+    """Device time that its samples take."""
+    return round(block.samples * 1e9 / block.rate_hz)
+
+
+def _segment(
+    block: SampleBlock, first: int, cause: str, bench_ns: int, rate: float, missing: int = 0
+) -> PlacedSegment:
+    return PlacedSegment(first, cause, block.time_ns, bench_ns, rate, block.acquisition, missing)

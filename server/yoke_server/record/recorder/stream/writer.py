@@ -1,16 +1,17 @@
-"""Keeping everything: from ordered blocks to rows of samples, envelope, segments and seal."""
+"""Keeping everything: from placed blocks to rows of samples, envelope, segments and seal."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
-from yoke_core.block import BlockSummary, Place, summarise_block
-from yoke_core.clock import ClockModel
+from yoke_core.block import Place as RowPlace
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues, EnvelopeWriter
-from yoke_server.record.recorder.storage.resume import ResumedStream
+from yoke_server.record.models import Cause
+from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.stream.block_buffer import ROW_SECONDS, BlockBuffer
-from yoke_server.record.recorder.stream.block_order import Missing, Ordered
-from yoke_server.record.recorder.stream.timeline import PlacedSegment, Timeline
+from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues
 
@@ -20,6 +21,8 @@ class StreamWriter:
 
     Blocks of a tenth of a second are put together into rows of half a second, so that a
     month is some millions of rows and not tens of them. ``put`` takes what is to be stored.
+
+    beginning : the first block that belongs to the stream; what is missing from there shows
     """
 
     def __init__(
@@ -27,7 +30,7 @@ class StreamWriter:
         run_id: int,
         stream_id: int,
         columns: list[int],
-        clock: ClockModel,
+        beginning: Place,
         put: Callable[[Samples], None],
         monotonic: Callable[[], float],
         resumed: ResumedStream | None = None,
@@ -37,53 +40,57 @@ class StreamWriter:
         self.chain = resumed.chain if resumed else b""
         self._run_id = run_id
         self._columns = columns
-        self._timeline = Timeline(clock, resumed.span if resumed else None)
+        self._next = resumed.place.sequence if resumed else beginning.sequence
+        self._segment = resumed.segment if resumed else None  # of the device's line
         self._envelope = resumed.envelope if resumed else EnvelopeWriter(stream_id, len(columns))
         self._put = put
         self._monotonic = monotonic
-        self._missing = 0  # blocks lost since the last one kept
         self._since = 0.0  # when the first of the waiting samples came
         self._row: BlockBuffer | None = None  # of those waiting
         self._first_ns = 0  # device time of the first of them
         self._segments: list[SegmentValues] = []
-        self._last_sequence = -1
+        self._progress = ""
 
-    @property
-    def span(self) -> PlacedSegment | None:
-        return self._timeline.span
-
-    def place_of(self, block: SampleBlock) -> Place | None:
-        """Where the signals of the block that is next in order may be put at once."""
+    def row_place(self, block: SampleBlock) -> RowPlace | None:
+        """Where the signals of the block that comes next may be put at once."""
         if self._columns != list(range(block.counts.shape[1])):
             return None
         row = self._row = self._row or BlockBuffer(len(self._columns), block)
         return row.place if row.has_room(block.samples) else None
 
-    def take(self, item: Ordered, digest: BlockSummary | None = None) -> None:
-        """The next in order; ``digest`` saves computing it again where the caller has it."""
-        if isinstance(item, Missing):
-            self.flush()
-            self._missing += item.count
-            return
-        found = digest or summarise_block(item.counts, item.full_scale, item.rail, 1)
-        span = self._timeline.place(item, self.samples, self._missing)
-        if span:
-            self.flush()
-            self._segments.append(_segment(self.stream_id, span))
-        self._missing = 0
-        self._keep(item, found)
+    def push_block(self, placed: PlacedBlock, progress: str = "") -> None:
+        """The next in order.
 
-    def _keep(self, block: SampleBlock, digest: BlockSummary) -> None:
+        progress : what the run has reached with this block, as JSON; stored with its row
+        """
+        block = placed.block
+        missing = block.sequence - self._next
+        if missing or placed.segment != self._segment:
+            self.flush()
+            self._segments.append(self._segment_row(placed, missing))
+            self._segment = placed.segment
         if self._row and not self._row.has_room(block.samples):
             self.flush()
         row = self._row = self._row or BlockBuffer(len(self._columns), block)
         if not row.filled:
             self._first_ns, self._since = block.time_ns, self._monotonic()
-        row.take(digest, self._columns)
-        self._last_sequence = block.sequence
+        row.push_block(placed.summary, self._columns)
+        self._next, self._progress = block.sequence + 1, progress
         self.samples += block.samples
         if not row.has_room(block.samples):
             self.flush()
+
+    def _segment_row(self, placed: PlacedBlock, missing: int) -> SegmentValues:
+        """A segment of the device's line as one of the stream, which begins with this block."""
+        line = placed.segment
+        if self._segment is None:
+            cause = Cause.START
+        elif missing:
+            cause = Cause.GAP
+        else:
+            cause = Cause(line.cause)
+        here = replace(line, bench_ns=placed.begin_ns, device_ns=placed.block.time_ns)
+        return _row_of(self.stream_id, self.samples, cause, here, missing)
 
     def tick(self) -> None:
         """Samples do not wait for others that stay away."""
@@ -101,12 +108,15 @@ class StreamWriter:
         first = self.samples - signals.shape[1]
         checksum, self.chain = seal(self.chain, first, data)
         block = (
-            self.stream_id, first, signals.shape[1], self._last_sequence, self._first_ns,
+            self.stream_id, first, signals.shape[1], self._next - 1, self._first_ns,
             checksum, self.chain, data,
         )  # fmt: skip
-        work = Samples(self.stream_id, self._run_id, block, rows, self._segments, self._since)
-        self._segments = []
-        self._put(work)
+        segments, self._segments = self._segments, []
+        self._put(
+            Samples(
+                self.stream_id, self._run_id, block, rows, segments, self._since, self._progress
+            )
+        )
 
     def finish(self) -> list[EnvelopeValues]:
         """The run is over: everything out; gives the envelope rows that are not full."""
@@ -114,8 +124,10 @@ class StreamWriter:
         return self._envelope.finish()
 
 
-def _segment(stream_id: int, span: PlacedSegment) -> SegmentValues:
+def _row_of(
+    stream_id: int, first: int, cause: Cause, segment: PlacedSegment, missing: int
+) -> SegmentValues:
     return (
-        stream_id, span.first_sample, span.cause, span.device_ns, span.bench_ns, span.rate_hz,
-        span.acquisition, span.missing_blocks,
+        stream_id, first, cause.value, segment.device_ns, segment.bench_ns, segment.rate_hz,
+        segment.acquisition, missing,
     )  # fmt: skip

@@ -1,0 +1,223 @@
+"""What moves on a bench: its actuators, their states, and what each may do at present."""
+
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from yoke_server.bench.drivers.base import Capability, FrameState, MovingDriver
+from yoke_server.bench.stops import StopRequested
+from yoke_server.record.recorder.control.permit import Latch, Motion, PermitControl
+from yoke_server.record.recorder.model.events import OrderIn
+from yoke_server.record.recorder.model.permit import Permit
+from yoke_server.record.recorder.model.phases import RETURNS, Phase, Refused
+
+log = logging.getLogger(__name__)
+
+DATABASE_AWAY = 5.0  # s since the database was written to, after which nothing moves
+AWAY_M = 5e-5  # from home; a pull begins at home
+IN_RUN = frozenset({Phase.RECORDING})
+
+Action = Callable[[MovingDriver], None]
+# By kind of motion, how a driver is told to begin it under a name.
+BEGINNINGS: dict[str, Callable[[Any, str], Action]] = {
+    "ramp": lambda m, name: lambda d: d.ramp(name, m.speed_m_s, m.travel_limit_m),
+    "force_ramp": lambda m, name: lambda d: d.force_ramp(name, m.rate_n_s, m.peak_n),
+    "force_sine": lambda m, name: (
+        lambda d: d.force_sine(name, m.lowest_n, m.highest_n, m.frequency_hz)
+    ),
+}
+
+
+class ActuatorPart(Protocol):
+    """The port of an actuator, as the runner needs it."""
+
+    def start(self) -> None: ...
+    def finish(self) -> None: ...
+    def begin(self, permit: Permit, action: Action) -> None: ...
+    def stop(self, token: str) -> None: ...
+    def wake(self) -> None: ...
+
+
+@dataclass(slots=True)
+class BenchActuator:
+    """One actuator as the runner sees it; ``state`` is None while it is not linked."""
+
+    label: str
+    port: ActuatorPart
+    able: frozenset[Capability]
+    state: FrameState | None = None
+
+    @property
+    def is_home(self) -> bool:
+        return self.state is not None and abs(self.state.position_m) <= AWAY_M
+
+
+class Actuators:
+    """All actuators of a bench, and the permits that they move under.
+
+    unwritten_s : for how long the database has not been written to
+    """
+
+    def __init__(self, monotonic: Callable[[], float], unwritten_s: Callable[[], float]) -> None:
+        self.permits = PermitControl(monotonic)
+        self._monotonic = monotonic
+        self._unwritten_s = unwritten_s
+        self._actuators: dict[str, BenchActuator] = {}
+        self.stopped_because = ""  # why what moved last was stopped by the recorder itself
+        self._waiting: dict[str, set[str]] = {}  # stops by key, and who has not confirmed them
+
+    def add(self, label: str, port: ActuatorPart, able: frozenset[Capability]) -> None:
+        if old := self._actuators.get(label):
+            old.port.finish()
+        self._actuators[label] = BenchActuator(label, port, able)
+        port.start()
+
+    def remove(self, label: str) -> None:
+        """Stop it, and let go of it."""
+        self.permits.end(label)
+        if actuator := self._actuators.pop(label, None):
+            actuator.port.finish()
+
+    def finish(self) -> None:
+        for label in list(self._actuators):
+            self.remove(label)
+
+    @property
+    def main(self) -> BenchActuator | None:
+        """The one that screens show large: the first by its label."""
+        return self._actuators[min(self._actuators)] if self._actuators else None
+
+    def set_state(self, label: str, state: FrameState | None) -> None:
+        """How an actuator says that it stands; one that is away from its port may not move."""
+        if actuator := self._actuators.get(label):
+            actuator.state = state
+        if state is None:
+            self.permits.end(label)
+
+    # Moving
+
+    def require_ready(self, motion: Any) -> BenchActuator:
+        """The actuator for a setup's motion; raises Refused unless it may begin now."""
+        actuator = self._fit_for(motion)
+        if actuator.state is None:
+            raise Refused(f"{actuator.label} is not linked.", "Link it, then try again.")
+        if actuator.state.moving or self.permits.motion_of(actuator.label):
+            raise Refused("The actuator is moving.", "Wait until it stands, or stop it.")
+        if not actuator.is_home:
+            raise Refused("The actuator is not home.", "Return it first.")
+        self._require_written()
+        if self.permits.latch:
+            raise Refused("An emergency stop is in force.", "Release it, then try again.")
+        return actuator
+
+    def _fit_for(self, motion: Any) -> BenchActuator:
+        for label in sorted(self._actuators):
+            if motion.needs <= self._actuators[label].able:
+                return self._actuators[label]
+        if self._actuators:
+            raise Refused("No actuator of this bench can do this motion.", "Choose another.")
+        raise Refused("This bench has no actuator.")
+
+    def _require_written(self) -> None:
+        if self._unwritten_s() > DATABASE_AWAY:
+            raise Refused("The database takes nothing, so nobody could stop the actuator.")
+
+    def begin_run(self, order: OrderIn, motion: Any, why_unseen: Callable[[], str]) -> None:
+        """Begin a setup's motion for a run that is recorded. Raises Refused unless it may."""
+        actuator = self.require_ready(motion)
+        begin = BEGINNINGS[motion.kind](motion, order.key)
+        self._begin(actuator, order, begin, IN_RUN, why_unseen)
+
+    def go_home(self, order: OrderIn) -> None:
+        """Raises Refused unless it may."""
+        actuator = self.main
+        if actuator is None or actuator.state is None:
+            raise Refused("The actuator is not linked.", "Link it, then try again.")
+        self._require_written()
+        self._begin(actuator, order, lambda d: d.go_home(order.key), RETURNS, lambda: "")
+
+    def _begin(
+        self,
+        actuator: BenchActuator,
+        order: OrderIn,
+        action: Action,
+        phases: frozenset[Phase],
+        why_unseen: Callable[[], str],
+    ) -> None:
+        permit = Permit(order.key, self._monotonic())
+        motion = Motion(actuator.label, permit, phases, why_unseen)
+        self.permits.grant(motion, order.requested_at, order.deadline)
+        self.stopped_because = ""
+        actuator.port.begin(permit, action)
+
+    def tick(self, phase: Phase) -> None:
+        """Renew what may go on; what may not is stopped."""
+        unwritten = self._unwritten_s() > DATABASE_AWAY
+        why_not = "the database takes nothing" if unwritten else ""
+        for label, why in self.permits.renew(phase, why_not).items():
+            log.warning("%s is stopped: %s.", label, why)
+            self.stopped_because = why
+            self._wake(label)
+        self._end_returns()
+
+    def _end_returns(self) -> None:
+        """One that is home again needs no permit any more."""
+        for actuator in self._actuators.values():
+            motion, state = self.permits.motion_of(actuator.label), actuator.state
+            if motion is None or state is None or motion.phases is not RETURNS:
+                continue
+            if state.motion_id == motion.permit.motion_id and not state.moving:
+                self.permits.end(actuator.label)
+
+    # Standing
+
+    def stop_for(self, stop: StopRequested) -> None:
+        """What a person wants to stand stands, and after an emergency stays so. Any thread."""
+        latch = Latch(stop.requested_at, stop.by) if stop.emergency else None
+        self.permits.stop(stop.requested_at, latch)
+        for label in list(self._actuators):
+            self._wake(label)
+
+    def stop_all(self) -> None:
+        """Revoke all permits: the ports have everything stand. From any thread."""
+        self.permits.end_all()
+        for label in list(self._actuators):
+            self._wake(label)
+
+    def _wake(self, label: str) -> None:
+        if actuator := self._actuators.get(label):
+            actuator.port.wake()
+
+    def confirm_stop(self, key: str) -> bool:
+        """Have each actuator confirm that it stands; False if there is none to wait for."""
+        if not self._actuators:
+            return False
+        self._waiting[key] = set(self._actuators)
+        for actuator in list(self._actuators.values()):
+            actuator.port.stop(key)
+        return True
+
+    def on_stopped(self, label: str, key: str, problem: str) -> str | None:
+        """Take an actuator's answer to a stop: None while others must still give theirs, else
+        what went wrong, or nothing."""
+        waiting = self._waiting.get(key)
+        if waiting is None:
+            return None
+        waiting.discard(label)
+        if waiting and not problem:
+            return None
+        del self._waiting[key]
+        return f"{label} did not confirm the stop: {problem}" if problem else ""
+
+    def facts(self) -> dict[str, Any]:
+        """What screens are told; ``motion`` and ``position_m`` are the main actuator's."""
+        main, latch = self.main, self.permits.latch
+        state = main.state if main else None
+        return {
+            "motion": state.motion if state else "",
+            "position_m": state.position_m if state else None,
+            "home": main.is_home if main else False,
+            "stopped_because": self.stopped_because,
+            "latched": {"by": latch.by, "at": latch.requested_at.isoformat()} if latch else None,
+        }

@@ -1,0 +1,70 @@
+"""What becomes of each block beside a run: readings for the screens, samples for measurements."""
+
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from yoke_core.block import Place as RowPlace
+
+from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.control.bench_device import BenchDevice
+from yoke_server.record.recorder.display.live_frames import NO_RUN
+from yoke_server.record.recorder.stream.placed import PlacedBlock
+
+log = logging.getLogger(__name__)
+
+Measure = Callable[[str, PlacedBlock], None]
+
+
+@dataclass(slots=True)
+class BlockDisplay:
+    """Given to the lines of all devices of a bench.
+
+    run_start_ns : bench time at which the run of a device began; None without one
+    measure : what is measured at rest, or of the wiring, takes blocks by settled settings
+    on_restart : a device began a new acquisition
+    """
+
+    publish: Callable[[bytes], None]
+    run_start_ns: Callable[[str], int | None]
+    measure: Measure
+    on_restart: Callable[[str, int], None]
+
+    def of(self, device: BenchDevice) -> "DeviceDisplay":
+        return DeviceDisplay(self, device)
+
+
+@dataclass(slots=True, eq=False)
+class DeviceDisplay:
+    """Subscribed to one device's line for good."""
+
+    _display: BlockDisplay
+    _device: BenchDevice
+
+    def row_place(self, block: SampleBlock) -> RowPlace | None:
+        return None
+
+    def push_block(self, placed: PlacedBlock) -> None:
+        """A fault here costs a picture; the line keeps its subscriber."""
+        device = self._device
+        device.settle(placed.block)
+        if not device.frames.keys:
+            return
+        try:
+            if device.settled:
+                self._display.measure(device.label, placed)
+            self._publish(placed)
+        except Exception:
+            log.exception("A block of %s was not shown.", device.label)
+
+    def _publish(self, placed: PlacedBlock) -> None:
+        device, end_ns = self._device, placed.end_ns
+        start_ns = self._display.run_start_ns(device.label)
+        run_s = NO_RUN if start_ns is None else (end_ns - start_ns) * 1e-9
+        self._display.publish(device.frames.encode(placed.summary, end_ns * 1e-9, run_s))
+
+    def restart(self, acquisition: int) -> None:
+        self._display.on_restart(self._device.label, acquisition)
+
+    def fail(self, error: Exception) -> None:
+        """`push_block` raises nothing."""

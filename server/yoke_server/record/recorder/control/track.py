@@ -1,0 +1,59 @@
+"""One device's part of a run: what is watched in its samples, and their keeping."""
+
+from collections.abc import Callable
+
+from yoke_core.block import Place as RowPlace
+
+from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.storage.work import Closed
+from yoke_server.record.recorder.stream.device_line import DeviceLine
+from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.writer import StreamWriter
+
+
+class Track:
+    """Subscribed to the device's line as long as the run is recorded.
+
+    look(device, block) : gives what the run has reached with it, as JSON
+    fault(device, why) : keeping is over; the run must end
+    """
+
+    def __init__(
+        self,
+        device: str,
+        line: DeviceLine,
+        writer: StreamWriter,
+        look: Callable[[str, PlacedBlock], str],
+        fault: Callable[[str, str], None],
+    ) -> None:
+        self.device = device
+        self.line = line
+        self.writer = writer
+        self._look = look
+        self._fault = fault
+
+    def row_place(self, block: SampleBlock) -> RowPlace | None:
+        return self.writer.row_place(block)
+
+    def push_block(self, placed: PlacedBlock) -> None:
+        """Look first, so that what was reached is stored with the block; what cannot be looked
+        at is kept all the same."""
+        try:
+            progress = self._look(self.device, placed)
+        except Exception:
+            self.writer.push_block(placed)
+            raise
+        self.writer.push_block(placed, progress)
+
+    def restart(self, acquisition: int) -> None:
+        self._fault(self.device, "began anew, so its samples no longer fit on")
+
+    def fail(self, error: Exception) -> None:
+        self._fault(self.device, "has samples that the recorder cannot take; its log says why")
+
+    def finish(self) -> Closed:
+        """Give everything that was received to the store."""
+        self.line.flush()
+        self.line.unsubscribe(self)
+        rows = self.writer.finish()
+        return Closed(self.writer.stream_id, self.writer.samples, self.writer.chain, rows)

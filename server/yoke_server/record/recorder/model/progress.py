@@ -1,0 +1,63 @@
+"""What a fresh recorder goes on from: how far a run had come, and each of its streams."""
+
+import json
+from dataclasses import dataclass, field
+from typing import Any
+
+from yoke_server.record.envelopes import EnvelopeWriter
+from yoke_server.record.recorder.stream.segments import PlacedSegment
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Where in what a device sends: its acquisition, and the sequence of a block in it."""
+
+    acquisition: int
+    sequence: int
+
+
+@dataclass(frozen=True, slots=True)
+class ResumedStream:
+    """Where a stream stands in the database.
+
+    place : of the next block that is not stored; that of the run's beginning before its first
+    segment : None before its first sample
+    """
+
+    stream_id: int
+    place: Place
+    samples: int
+    chain: bytes
+    segment: PlacedSegment | None
+    envelope: EnvelopeWriter
+
+
+@dataclass(frozen=True, slots=True)
+class RunProgress:
+    """What a run has reached, as far as its samples are stored.
+
+    conditions : by device, the state of each condition that looks at its samples
+    triggered : what ends the run, once it has happened
+    """
+
+    conditions: dict[str, list[Any]] = field(default_factory=dict)
+    triggered: str = ""
+
+
+TRIGGERED, OF_DEVICE = "triggered", "device "
+
+
+def progress_json(device: str, states: list[Any], triggered: str) -> str:
+    """What is reached with a block of a device, as it is stored with the block's row."""
+    reached: dict[str, Any] = {OF_DEVICE + device: states}
+    return json.dumps(reached | {TRIGGERED: triggered} if triggered else reached)
+
+
+def read_progress(reached: dict[str, Any]) -> RunProgress:
+    """What was stored with all rows so far."""
+    conditions = {
+        key.removeprefix(OF_DEVICE): states
+        for key, states in reached.items()
+        if key.startswith(OF_DEVICE)
+    }
+    return RunProgress(conditions, str(reached.get(TRIGGERED, "")))

@@ -1,0 +1,191 @@
+"""The order listener's session on PostgreSQL."""
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+from django.db import connection, transaction
+from yoke_core.envelope import Envelope
+
+from yoke_server.bench.models import Bench, Device, Order, OrderState, StopRequest
+from yoke_server.common.clock import clock_timestamp
+from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
+from yoke_server.record import samples, store
+from yoke_server.record.envelopes import EnvelopeValues, Samples, unpack
+from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
+from yoke_server.record.recorder.model import progress
+from yoke_server.record.recorder.model.events import Address
+from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.orders.wakeup import WakeupEvent
+from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
+from yoke_server.record.recorder.storage.sessions import (
+    ClaimedOrder,
+    LastRow,
+    StoredRun,
+    StoredStream,
+)
+from yoke_server.record.recorder.stream.segments import PlacedSegment
+from yoke_server.wire.document import FrozenSetup, read_document
+from yoke_server.wire.freezing import freeze
+from yoke_server.wire.models import SetupRevision
+
+CLAIM_SQL = """
+UPDATE bench_order SET state = 'claimed' WHERE key IN (
+    SELECT key FROM bench_order
+    WHERE bench_id = %s AND state = 'waiting' AND EXISTS (
+        SELECT FROM bench_recordersign WHERE bench_id = %s AND holder = %s)
+    ORDER BY requested_at FOR UPDATE SKIP LOCKED)
+RETURNING key, kind, arguments, requested_at,
+    extract(epoch FROM expires_at - clock_timestamp())::float8
+"""
+PRUNE_SQL = """
+DELETE FROM bench_order WHERE bench_id = %s AND requested_at < now() - interval '1 day'
+"""
+ENVELOPE_END_SQL = """
+SELECT first_pair + pairs FROM record_enveloperow WHERE stream_id = %s AND level = %s
+ORDER BY first_pair DESC LIMIT 1
+"""
+ANEW = {"title": "The recorder restarted.", "hint": "Send the command again."}
+
+
+class PostgresOrders(PostgresRuns):
+    """Orders, devices, setups, and what an earlier recorder left."""
+
+    def __init__(self, bench_id: int) -> None:
+        super().__init__(bench_id)
+        self._wakeup = WakeupEvent()
+
+    def open(self) -> None:
+        super().open()
+        with connection.cursor() as cursor:
+            cursor.execute(f"LISTEN {COMMAND}")
+            cursor.execute(f"LISTEN {NEWS}")
+
+    def wait(self, timeout: float) -> list[tuple[str, str]]:
+        """Channel and payload of what was told meanwhile; back at once when it is woken."""
+        found = self._wakeup.wait(connection.connection, timeout)
+        return [(notice.channel, notice.payload) for notice in found]
+
+    def wake(self) -> None:
+        """From any thread."""
+        self._wakeup.ring()
+
+    def claim_orders(self, holder: str) -> list[ClaimedOrder]:
+        with connection.cursor() as cursor:
+            cursor.execute(CLAIM_SQL, [self._bench_id, self._bench_id, holder])
+            rows = cursor.fetchall()
+        return [ClaimedOrder(str(key), *rest) for key, *rest in sorted(rows, key=lambda r: r[3])]
+
+    def give_back_claimed(self) -> None:
+        claimed = Order.objects.filter(bench_id=self._bench_id, state=OrderState.CLAIMED)
+        claimed.update(state=OrderState.REFUSED, answer=ANEW)
+
+    def answer_order(self, key: str, state: OrderState, answer: dict[str, Any]) -> None:
+        with transaction.atomic():
+            claimed = Order.objects.filter(pk=key, state=OrderState.CLAIMED)
+            claimed.update(state=state, answer=answer)
+            notify(ANSWERS, order=key)
+
+    def release_stops(self, key: str) -> None:
+        with self.transaction():
+            order = Order.objects.get(pk=key)
+            StopRequest.objects.filter(
+                bench_id=self._bench_id, emergency=True, released_at=None,
+                requested_at__lte=order.requested_at,
+            ).update(released_at=clock_timestamp())  # fmt: skip
+            self.answer_order(key, OrderState.DONE, {})
+
+    def note_device(self, label: str, facts: dict[str, Any]) -> None:
+        """News if it is new."""
+        device = Device.objects.filter(bench_id=self._bench_id, label=label)
+        before = device.values(*facts).first()
+        if before is not None and before != facts:
+            with transaction.atomic():
+                device.update(**facts)
+                notify(NEWS, kind="bench", bench=self._bench_id, by=RECORDER)
+
+    def devices(self) -> dict[str, Address]:
+        rows = Device.objects.filter(bench_id=self._bench_id)
+        return {d.label: Address(d.driver, d.host, d.port) for d in rows}
+
+    def active_setup(self) -> FrozenSetup | None:
+        bench = Bench.objects.select_related("active_setup__project", "active_setup__bench").get(
+            pk=self._bench_id
+        )
+        return freeze(bench.active_setup) if bench.active_setup else None
+
+    def setup_of(self, revision_id: int) -> FrozenSetup | None:
+        revision = SetupRevision.objects.filter(pk=revision_id).first()
+        return read_document(revision.document).as_recorded if revision else None
+
+    # What an earlier recorder left
+
+    def open_run(self) -> StoredRun | None:
+        runs = Run.objects.filter(setup__bench_id=self._bench_id, state__in=OPEN_STATES)
+        run = runs.order_by("-pk").first()
+        if run is None:
+            return None
+        streams = [
+            StoredStream(
+                s.pk, s.device_label, s.channels.count(),
+                Place(_number(s.first_acquisition), _number(s.first_sequence)),
+            )
+            for s in run.streams.all()
+        ]  # fmt: skip
+        return StoredRun(run.pk, run.name, run.start_ns, streams)
+
+    def setup_of_run(self, run_id: int) -> FrozenSetup:
+        run = Run.objects.select_related("revision").get(pk=run_id)
+        return read_document(run.revision.document).as_recorded
+
+    def progress_of(self, run_id: int) -> progress.RunProgress:
+        row = RunProgress.objects.filter(run_id=run_id).first()
+        return progress.read_progress(row.reached if row else {})
+
+    def last_row(self, stream_id: int) -> LastRow | None:
+        stream = Stream(pk=stream_id)
+        last = stream.blocks.order_by("-first_sample").defer("data").first()
+        if last is None:
+            return None
+        return LastRow(last.first_sample + last.samples, last.last_sequence, bytes(last.chain))
+
+    def last_segment(self, stream_id: int) -> PlacedSegment | None:
+        row = Stream(pk=stream_id).segments.order_by("-first_sample").first()
+        if row is None:
+            return None
+        return PlacedSegment(
+            row.first_sample, row.cause, row.device_ns, row.bench_ns, row.rate_hz,
+            row.acquisition, row.missing_blocks,
+        )  # fmt: skip
+
+    def envelope_end(self, stream_id: int, level: int) -> int:
+        with connection.cursor() as cursor:
+            cursor.execute(ENVELOPE_END_SQL, [stream_id, level])
+            row = cursor.fetchone()
+            return int(row[0]) if row else 0
+
+    def read_envelope(self, stream_id: int, level: int, first: int, channels: int) -> Envelope:
+        rows = Stream(pk=stream_id).envelope.filter(level=level, first_pair__gte=first)
+        found = [unpack(bytes(r.data), r.pairs) for r in rows.order_by("first_pair")]
+        none = np.empty((channels, 0), np.float32)
+        return Envelope(
+            np.concatenate([none, *(f.low for f in found)], axis=1),
+            np.concatenate([none, *(f.high for f in found)], axis=1),
+        )
+
+    def read_samples(self, stream_id: int, first: int, last: int, channels: int) -> Samples:
+        return samples.read(Stream(pk=stream_id), list(range(channels)), first, last)
+
+    def add_envelope_rows(self, rows: Sequence[EnvelopeValues]) -> None:
+        store.add_envelope_rows(rows)
+
+    def put_on_disk(self) -> None:
+        store.put_on_disk()
+
+    def prune_orders(self) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute(PRUNE_SQL, [self._bench_id])
+
+
+def _number(value: int | None) -> int:
+    return -1 if value is None else value

@@ -1,0 +1,87 @@
+"""Beginning and ending runs on PostgreSQL."""
+
+from datetime import UTC, datetime
+
+from yoke_server.bench.models import Order, OrderState
+from yoke_server.common.clock import clock_timestamp
+from yoke_server.common.notify import ANSWERS, NEWS, notify
+from yoke_server.ledger.services import record
+from yoke_server.record.hooks import announce_change
+from yoke_server.record.models import Run, RunProgress, RunState, Stream
+from yoke_server.record.recorder.model.events import Began
+from yoke_server.record.recorder.storage.postgres.session import PostgresSession
+from yoke_server.record.recorder.storage.postgres.stops import write_down_stop
+from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
+from yoke_server.record.runs import add_stream, next_number
+from yoke_server.record.store import add_envelope_rows
+from yoke_server.wire.models import SetupRevision
+from yoke_server.wire.naming import run_name
+
+
+class PostgresRuns(PostgresSession):
+    """Each method is one step of a transaction that `begin_run` or `close_run` makes."""
+
+    def find_run(self, order_key: str) -> Began | None:
+        run = Run.objects.filter(order_key=order_key).first()
+        if run is None:
+            return None
+        streams = {s.device_label: s.pk for s in run.streams.all()}
+        return Began(str(run.order_key), run.pk, run.name, streams)
+
+    def finish_order(self, order_key: str) -> bool:
+        living = Order.objects.filter(
+            pk=order_key, state=OrderState.CLAIMED, expires_at__gt=clock_timestamp()
+        )
+        return bool(living.update(state=OrderState.DONE))
+
+    def add_run(self, plan: Plan) -> int:
+        revision = SetupRevision.objects.select_related("setup").get(pk=plan.revision_id)
+        setup, document = revision.setup, revision.document
+        number = next_number(setup.runs.all())
+        name = run_name(
+            document["run_name_pattern"],
+            specimen=document["specimen"]["specimen"],
+            number=number,
+            setup=document["name"],
+        )
+        run = Run.objects.create(
+            setup=setup, revision=revision, order_key=plan.order_key, number=number, name=name,
+            operator_id=plan.operator_id, started_at=datetime.now(UTC), start_ns=plan.start_ns,
+        )  # fmt: skip
+        RunProgress.objects.create(run=run)
+        return run.pk
+
+    def add_stream(self, run_id: int, label: str, plan: StreamPlan) -> None:
+        run = Run.objects.select_related("setup").get(pk=run_id)
+        add_stream(
+            run, label, plan.rate_hz, plan.channels,
+            first_acquisition=plan.place.acquisition, first_sequence=plan.place.sequence,
+        )  # fmt: skip
+
+    def announce_run(self, run_id: int, order_key: str) -> None:
+        run = Run.objects.get(pk=run_id)
+        Order.objects.filter(pk=order_key).update(answer={"run": run_id})
+        notify(ANSWERS, order=order_key)
+        record(None, f"Began {run.name}")
+        notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)
+
+    def lock_run(self, run_id: int) -> str | None:
+        run = Run.objects.select_for_update().filter(pk=run_id).values_list("state").first()
+        return str(run[0]) if run else None
+
+    def end_stream(self, closed: Closed) -> None:
+        add_envelope_rows(closed.envelope)
+        Stream.objects.filter(pk=closed.stream_id).update(
+            samples=closed.samples, seal=closed.chain.hex()
+        )
+
+    def end_run(self, work: Close, seal: str) -> None:
+        run = Run.objects.get(pk=work.run_id)
+        run.state, run.ended_because = RunState(work.state), work.why[:200]
+        run.ended_at, run.seal = datetime.now(UTC), seal
+        run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
+        if work.stop:
+            write_down_stop(self._bench_id, work.stop, run.pk)
+        record(None, f"Closed {run.name} as {work.state}: {work.why}")
+        announce_change(run)
+        notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)

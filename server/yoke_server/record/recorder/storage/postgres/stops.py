@@ -1,0 +1,77 @@
+"""Hearing stops, writing them down, and the sign that the database can be written to."""
+
+from typing import Any
+
+import psycopg
+from django.db import connection, transaction
+from django.db.models import Q
+
+from yoke_server.bench.models import RecorderSign, StopRequest
+from yoke_server.bench.stops import STOPS, StopRequested, keep_stop, read_stop, stop_of
+from yoke_server.common.clock import clock_timestamp
+from yoke_server.common.notify import ANSWERS, notify
+from yoke_server.common.statement import run
+from yoke_server.ledger.services import record
+from yoke_server.record.recorder.orders.wakeup import WakeupEvent
+from yoke_server.record.recorder.storage.postgres.session import PostgresSession
+
+
+class PostgresStops(PostgresSession):
+    """Listens to nothing but stops, on a connection of its own."""
+
+    def __init__(self, bench_id: int) -> None:
+        super().__init__(bench_id)
+        self._wakeup = WakeupEvent()
+
+    def open(self) -> None:
+        super().open()
+        with connection.cursor() as cursor:
+            cursor.execute(f"LISTEN {STOPS}")
+
+    def wait(self, timeout: float) -> list[StopRequested]:
+        """Stops of this bench that were given meanwhile; back at once when it is woken."""
+        link: psycopg.Connection[Any] = connection.connection
+        heard = [n.payload for n in self._wakeup.wait(link, timeout) if n.channel == STOPS]
+        return [stop for bench, stop in map(read_stop, heard) if bench == self._bench_id]
+
+    def wake(self) -> None:
+        """From any thread."""
+        self._wakeup.ring()
+
+    def standing_stops(self) -> list[tuple[StopRequested, bool]]:
+        rows = StopRequest.objects.filter(
+            Q(confirmed=False) | Q(emergency=True, released_at=None), bench_id=self._bench_id
+        )
+        return [(stop_of(row), row.confirmed) for row in rows.order_by("requested_at")]
+
+    def tell(self, key: str, problem: str) -> None:
+        notify(ANSWERS, order=key, problem=problem)
+
+    def ping(self) -> None:
+        run("SELECT 1")
+
+
+class PostgresSigns(PostgresSession):
+    """Writes each second, and what could not be written when a stop was given."""
+
+    def open(self) -> None:
+        """A write that takes longer than a stop may wait proves nothing."""
+        if connection.connection is None:
+            super().open()
+            with connection.cursor() as cursor:
+                cursor.execute("SET statement_timeout = '3s'")
+
+    def sign(self, holder: str) -> bool:
+        mine = RecorderSign.objects.filter(pk=self._bench_id, holder=holder)
+        return bool(mine.update(at=clock_timestamp()))
+
+    def keep_stop(self, stop: StopRequested) -> None:
+        write_down_stop(self._bench_id, stop)
+
+
+@transaction.atomic
+def write_down_stop(bench_id: int, stop: StopRequested, run_id: int | None = None) -> None:
+    """A stop that was carried out, and the run that it ended; its entry in the ledger, if there
+    is none yet."""
+    if keep_stop(bench_id, stop, confirmed=True, run=run_id):
+        record(None, f"{stop.why} on bench {bench_id}, by {stop.by or 'somebody'}")

@@ -1,0 +1,68 @@
+"""What the writer is given to do, in order: begin a run, add samples, end a run."""
+
+from dataclasses import dataclass, field
+
+from yoke_server.bench.stops import StopRequested
+from yoke_server.record.envelopes import EnvelopeValues
+from yoke_server.record.models import RunState
+from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.store import Samples
+from yoke_server.wire.document import FrozenChannel
+
+
+@dataclass(frozen=True, slots=True)
+class StreamPlan:
+    """A stream that is to begin: the device's rate by its own clock, the first block's place."""
+
+    rate_hz: float
+    place: Place
+    channels: list[FrozenChannel]
+
+
+@dataclass(slots=True)
+class Plan:
+    """A run that is to begin. Whoever stops it before sets ``cancelled``.
+
+    start_ns : bench time of its first sample
+    streams : by device
+    """
+
+    order_key: str
+    revision_id: int
+    operator_id: int | None
+    start_ns: int
+    streams: dict[str, StreamPlan] = field(default_factory=dict)
+    cancelled: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Closed:
+    """What closing a stream adds: its length, the end of its chain, its last envelope rows.
+
+    Those rows are not full, so no later one could follow them: they are written with the
+    run's end, never before.
+    """
+
+    stream_id: int
+    samples: int
+    chain: bytes
+    envelope: list[EnvelopeValues] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Begin:
+    plan: Plan
+
+
+@dataclass(frozen=True, slots=True)
+class Close:
+    """``stop`` is the one that ended the run; none if it ended otherwise."""
+
+    run_id: int
+    state: RunState
+    why: str
+    streams: list[Closed]
+    stop: StopRequested | None = None
+
+
+Work = Samples | Begin | Close

@@ -1,0 +1,50 @@
+"""A block in its place: what everything that looks at samples is given, once and in order."""
+
+from dataclasses import dataclass
+
+from yoke_core.block import BlockSummary, Place, summarise_block
+
+from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.recorder.stream.segments import PlacedSegment
+
+BINS = 5  # of a block, that screens get
+
+
+@dataclass(slots=True)
+class PlacedBlock:
+    """A block of a device, with its samples as signals and its place in bench time.
+
+    first_sample : of the block, counted from the device's first
+    segment : the one in which it lies
+    row_place : where its signals are to be put, if somebody keeps them
+    """
+
+    block: SampleBlock
+    first_sample: int
+    segment: PlacedSegment
+    row_place: Place | None = None
+    _summary: BlockSummary | None = None
+
+    @property
+    def begin_ns(self) -> int:
+        """Bench time of its first sample."""
+        return self.segment.bench_of(self.first_sample)
+
+    @property
+    def end_ns(self) -> int:
+        """Bench time at which its last sample's time is over."""
+        return self.segment.bench_of(self.first_sample + self.block.samples)
+
+    @property
+    def summary(self) -> BlockSummary:
+        """Signals and figures; made when they are first asked for."""
+        if self._summary is None:
+            block = self.block
+            self._summary = summarise_block(
+                block.counts, block.full_scale, block.rail, BINS, self.row_place
+            )
+        return self._summary
+
+    def bare(self) -> "PlacedBlock":
+        """The same without what can be made again."""
+        return PlacedBlock(self.block, self.first_sample, self.segment)

@@ -1,0 +1,24 @@
+"""A stretch of samples that lie evenly in bench time."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedSegment:
+    """Samples from ``first_sample`` on, evenly in bench time.
+
+    rate_hz : by the bench's clock
+    missing_blocks : lost before it, as the device counts
+    """
+
+    first_sample: int
+    cause: str
+    device_ns: int
+    bench_ns: int
+    rate_hz: float
+    acquisition: int
+    missing_blocks: int = 0
+
+    def bench_of(self, sample: int) -> int:
+        """Bench time of a sample, ns."""
+        return self.bench_ns + round((sample - self.first_sample) * 1e9 / self.rate_hz)

@@ -1,0 +1,29 @@
+"""Rows of runs and streams, whoever makes them: the recorder, or a file that is read in."""
+
+from typing import Any
+
+from django.db.models import Max, QuerySet
+
+from yoke_server.bench.models import Device
+from yoke_server.record.models import Run, Stream, StreamChannel
+from yoke_server.wire.document import FrozenChannel
+
+
+def next_number(runs: "QuerySet[Run]") -> int:
+    """The number of a new run beside these of its setup."""
+    return (runs.aggregate(m=Max("number"))["m"] or 0) + 1
+
+
+def add_stream(
+    run: Run, label: str, rate_hz: float, channels: list[FrozenChannel], **place: Any
+) -> Stream:
+    """A stream of a run, with its channels in their places; a label may be no device's."""
+    device = Device.objects.filter(bench_id=run.setup.bench_id, label=label).first()
+    stream = Stream.objects.create(
+        run=run, device=device, device_label=label, rate_hz=rate_hz, **place
+    )
+    StreamChannel.objects.bulk_create(
+        StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
+        for i, c in enumerate(channels)
+    )
+    return stream
