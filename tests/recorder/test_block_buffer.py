@@ -3,12 +3,14 @@
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from yoke_core.block import summarise_block
 from yoke_core.clock import ClockModel
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.control.recording import Track
-from yoke_server.record.recorder.stream.block_order import BlockOrder
+from yoke_server.record.recorder.model.progress import Place, ResumedStream
+from yoke_server.record.recorder.stream.device_line import DeviceLine
+from yoke_server.record.recorder.stream.ring import MemoryBudget
 from yoke_server.record.recorder.stream.writer import StreamWriter
+
+from tests.simulation.virtual import VirtualClock
 
 RATE, INPUTS, SCALE = 1000.0, 3, 2e-3
 
@@ -27,18 +29,35 @@ def blocks_of(sizes):
     return [block_of(n, s, int(f)) for n, (s, f) in enumerate(zip(sizes, firsts, strict=True))]
 
 
+def line_of(columns, rows):
+    """A device's line, and the writer that keeps some of its channels."""
+    clock = VirtualClock()
+    line = DeviceLine(
+        ClockModel(), clock.bench_ns, clock.monotonic, lambda first, last: None, MemoryBudget()
+    )
+    writer = StreamWriter(1, 1, columns, Place(1, 0), rows.append, clock.monotonic)
+    line.go_on_from(ResumedStream(1, Place(1, 0), 0, b"", None, None), RATE)
+    line.subscribe(Kept(writer))
+    return line, writer
+
+
+class Kept:
+    """What a run subscribes to a line, without anything to look at."""
+
+    def __init__(self, writer):
+        self.row_place, self.push_block = writer.row_place, writer.push_block
+
+
 def kept(sizes, order, columns):
     """The rows' samples, (channels, samples), of blocks that arrive in an order."""
     rows, blocks = [], blocks_of(sizes)
-    keeper = StreamWriter(1, 1, columns, ClockModel(), rows.append, lambda: 0.0)
-    track = Track(BlockOrder(1, 0, lambda first, last: None), keeper)
+    line, writer = line_of(columns, rows)
     for block in (blocks[i] for i in order):
-        place = track.place_of(block)
-        digest = summarise_block(block.counts, block.full_scale, block.rail, 5, place)
-        track.push(block, digest, 0.0)
-    closed = track.finish()
+        line.push_block(block)
+    line.flush()
+    writer.finish()
     found = [np.frombuffer(r.block[-1], np.float32).reshape(len(columns), -1) for r in rows]
-    assert sum(f.shape[1] for f in found) == closed.samples
+    assert sum(f.shape[1] for f in found) == writer.samples
     return np.concatenate(found, axis=1)
 
 
@@ -64,13 +83,10 @@ def test_blocks_in_any_order_lost_or_doubled_leave_each_sample_once_and_in_its_p
 
 
 def test_blocks_in_order_are_put_in_their_place_at_once():
-    row, columns = None, list(range(INPUTS))
-    keeper = StreamWriter(1, 1, columns, ClockModel(), lambda work: None, lambda: 0.0)
-    track = Track(BlockOrder(1, 0, lambda first, last: None), keeper)
+    line, writer = line_of(list(range(INPUTS)), [])
+    row = None
     for n, block in enumerate(blocks_of([100] * 5)):
-        where, at = track.place_of(block)
+        where, at = writer.row_place(block)
         row = where if row is None else row
         assert where is row and at == 100 * n
-        track.push(block, summarise_block(block.counts, block.full_scale, block.rail, 5), 0.0)
-    early = blocks_of([100] * 7)[6]
-    assert track.place_of(early) is None
+        line.push_block(block)

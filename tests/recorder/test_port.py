@@ -16,7 +16,7 @@ from tests.recorded import block
 
 
 class Driver:
-    """DeviceManager, and fails with ``error`` once it is told to send samples, or to be set."""
+    """Links, and fails with ``error`` once it is told to send samples, or to be set."""
 
     def __init__(self, error):
         self.error = error
@@ -99,7 +99,7 @@ def test_samples_that_nobody_heeds_are_read_together_and_at_once_when_they_are_w
         with pytest.raises(queue.Empty):
             arrived.get(timeout=0.5)
         begun = time.monotonic()
-        port.configure("setup", [], 1000.0)  # a device that is set is is_streaming
+        port.configure("setup", [], 1000.0)  # a device that is set is read at once
         found += [arrived.get(timeout=10) for _ in range(4)]
         assert time.monotonic() - begun < LONGEST
         assert [e.block.sequence for e in found] == list(range(9))

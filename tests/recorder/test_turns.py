@@ -6,6 +6,7 @@ import time
 import pytest
 from yoke_server.record.recorder.bench_thread import TICK, BenchThread
 from yoke_server.record.recorder.model.clock import SystemClock
+from yoke_server.record.recorder.stream.ring import MemoryBudget
 
 from tests.processes import wait_for
 
@@ -32,10 +33,13 @@ class Probe:
     def tick(self):
         self.ticks += 1
 
+    def stop_now(self, stop):
+        self.stopped = stop
+
 
 def probed():
     """A bench whose runner is a probe; its thread does not run."""
-    bench = BenchThread(1, SystemClock(), 1 << 20)
+    bench = BenchThread(1, SystemClock(), 1 << 20, MemoryBudget())
     bench._recorder = Probe()
     return bench, bench._recorder
 
@@ -104,6 +108,16 @@ def test_an_order_is_followed_by_a_look_at_once():
     bench._emit(("listener", 0))
     bench._take_turn(rung=bench._wait())
     assert (probe.seen, probe.ticks) == ([("listener", 0)], 1)
+
+
+def test_a_stop_is_in_force_at_once_and_comes_before_all_else():
+    bench, probe = probed()
+    bench._emit(("listener", 0))
+    with bench._turn:  # somebody is busy
+        bench._hear_stop("a stop")
+        assert probe.stopped == "a stop"
+    bench._take_turn()
+    assert probe.seen == ["a stop", ("listener", 0)]
 
 
 def test_a_fault_of_ours_in_a_ports_turn_ends_the_bench_not_the_device():

@@ -8,15 +8,11 @@ import sys
 import numpy as np
 import yoke_core
 from numba.core.dispatcher import Dispatcher
-from yoke_core.block import summarise_block
-from yoke_core.clock import ClockModel
 from yoke_core.warm import compile_all
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.control.recording import Track
-from yoke_server.record.recorder.stream.block_order import BlockOrder
-from yoke_server.record.recorder.stream.writer import StreamWriter
 
 from tests.processes import ROOT
+from tests.recorder.test_block_buffer import line_of
 
 INPUTS = 8
 
@@ -34,8 +30,7 @@ def compiled():
 
 def record(columns, writeable, per_block):
     """Some seconds of a run, with a sample that is none and one that clipped."""
-    keeper = StreamWriter(1, 1, columns, ClockModel(), lambda work: None, lambda: 0.0)
-    track = Track(BlockOrder(1, 0, lambda first, last: None), keeper)
+    line, writer = line_of(columns, [])
     for sequence in [*range(4), 5, 4, *range(6, 40)]:
         counts = np.full((per_block, INPUTS), sequence * 1000, np.int32)
         counts[0, 0] = 2**23 - 1 if sequence == 7 else 0
@@ -44,10 +39,9 @@ def record(columns, writeable, per_block):
         block = SampleBlock(
             1, sequence, sequence * 10**8, per_block * 10.0, scale, counts, False
         )  # fmt: skip
-        place = track.place_of(block)
-        digest = summarise_block(counts, scale, block.rail, 5, place)
-        track.push(block, digest, 0.0)
-    track.finish()
+        line.push_block(block)
+    line.flush()
+    writer.finish()
 
 
 def main():

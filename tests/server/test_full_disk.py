@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 from yoke_server.record.recorder.model.clock import SystemClock
 from yoke_server.record.recorder.storage.bench_database import BenchDatabase
+from yoke_server.record.recorder.storage.postgres.samples import PostgresStore
 from yoke_server.record.recorder.storage.writer import Writer, WriterThread
 
 from tests.processes import wait_for
@@ -64,7 +65,7 @@ def folder():
 @pytest.mark.django_db(transaction=True)
 def test_a_full_disk_is_told_and_nothing_is_lost_once_there_is_room(folder, setup):
     run = begin(setup)
-    database = BenchDatabase(setup.bench_id)
+    database = BenchDatabase(PostgresStore(setup.bench_id), "a test")
     writer = Writer(database, SystemClock(), lambda event: None)
     thread = WriterThread(writer, database)
     with small_disk(folder), samples_on(folder):

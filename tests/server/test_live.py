@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from dataclasses import dataclass
 
 import numpy as np
 import psycopg
@@ -158,6 +159,14 @@ def test_a_screen_gets_the_channels_it_asked_for(setup):
     np.testing.assert_array_equal(rows_of(some), rows_of(data)[[0, 2]])
 
 
+@dataclass
+class Placed:
+    """A block that was taken after all that was ordered."""
+
+    summary: object
+    begin_ns: int = 1
+
+
 class Switch:
     """A port that switches at once."""
 
@@ -170,15 +179,16 @@ class Switch:
 
 def test_the_shunt_check_switches_waits_and_takes_the_difference(setup):
     channels, port = on_a1(setup), Switch()
-    work = RestMeasurement("order", {"A1": channels}, {"A1": port}, 0.0, shunt=True)
+    work = RestMeasurement("order", {"A1": channels}, {"A1": port}, 0.0, 0, shunt=True)
     pushed, answer = 0, None
     while answer is None:
-        work.push("A1", digest(8e-4 if port.on == [True] else 1e-4))
+        placed = Placed(digest(8e-4 if port.on == [True] else 1e-4))
+        work.push_block("A1", placed, now_ns=1)
         pushed += 1
         before = list(port.on)
         answer = work.go_on()
         if port.on != before:
-            work.switched("A1", port.on[-1], 100e3)
+            work.switched("A1", port.on[-1], 100e3, now_ns=0)
             answer = work.go_on()
         assert pushed < 50
     assert port.on == [True, False]

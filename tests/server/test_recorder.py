@@ -390,7 +390,7 @@ def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
         answer = client.post(f"/api/benches/{setup.bench_id}/emergency-stop")
         assert ended(run).ended_because == "Emergency stop"
     assert answer.status_code == 409
-    assert "The device did not do it" in answer.json()["title"]
+    assert "Load frame did not confirm the stop" in answer.json()["title"]
 
 
 def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, client):

@@ -1,24 +1,28 @@
 """From ordered blocks to stored runs and back: rows, gaps, envelopes, views, seal, repeats."""
 
 import hashlib
+from dataclasses import replace
 
 import numpy as np
 import pytest
-from django.db import connection
+from django.db import IntegrityError, connection
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.problems import Problem
 from yoke_server.record import following, queries
-from yoke_server.record.models import Block, RunState
+from yoke_server.record.models import Block, RunProgress, RunState
 from yoke_server.record.queries import times_of
-from yoke_server.record.recorder.storage.resume import resume_stream
+from yoke_server.record.recorder.model.progress import progress_json, read_progress
+from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.runs import close_run
+from yoke_server.record.recorder.storage.work import Close
 from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.record.samples import read
 from yoke_server.record.seal import seal
-from yoke_server.record.store import write_again, write_samples
+from yoke_server.record.store import RowsMissing, write_samples
 from yoke_server.record.views import _pairs, level_for, view
 from yoke_server.wire.freezing import freeze
 
+from tests import recorded
 from tests.recorded import (
     FULL,
     PER_BLOCK,
@@ -134,9 +138,9 @@ def test_a_fresh_recorder_goes_on_as_if_nothing_had_been(setup):
     broken = begin(setup, 2)
     part = stream_of(broken)
     fill(keeper(broken, part), counts[: 703 * PER_BLOCK], first=0)  # dies with 3 blocks in hand
-    resumed = resume_stream(part)
-    assert (resumed.samples, resumed.last_sequence) == (70_000, 699)
-    other = keeper(broken, part, resumed=resumed)
+    found = recorded.resumed(broken, part)
+    assert (found.samples, found.place.sequence) == (70_000, 700)
+    other = keeper(broken, part, resumed=found)
     fill(other, counts[700 * PER_BLOCK :], first=700)
     close(broken, other)
     assert rows_of(part) == rows_of(whole.streams.get())
@@ -154,7 +158,7 @@ def test_what_is_read_to_go_on_does_not_grow(setup, django_assert_max_num_querie
         fill(one, counts, first=one.samples // PER_BLOCK)
         one.flush()
         with django_assert_max_num_queries(25):
-            resume_stream(stream)
+            recorded.resumed(run, stream)
         samples = one.samples - 65_536 * (one.samples // 65_536)
         read_rows.append(samples)
     assert max(read_rows) < 65_536
@@ -214,19 +218,51 @@ def test_the_same_written_twice_is_there_once(run, stream, done):
     works = collected(run, stream, blocks)
     assert len(works) == 5
     write_samples(works[:done])  # committed, and the answer lost
-    write_again(works)
-    write_again(works)
+    write_samples(works)
+    write_samples(works)
     assert stream.blocks.count() == len(works)
     assert stream.segments.count() == 2
     assert read(stream, [0], 0, 2200).shape == (1, 2200)
+
+
+def test_a_row_is_taken_only_where_the_one_before_it_ends(run, stream):
+    first, second, third, *_ = collected(run, stream, [block(i) for i in range(20)])
+    write_samples([first])
+    with pytest.raises(RowsMissing, match="the samples before 1000 are missing"):
+        write_samples([third])
+    assert stream.blocks.count() == 1
+    write_samples([first, second, third])
+    assert stream.blocks.count() == 3
+
+
+def test_a_segment_that_begins_before_the_one_before_it_ends_is_refused(run, stream):
+    segment = {"cause": "start", "device_ns": 0, "rate_hz": 1000.0, "acquisition": 1}
+    stream.segments.create(first_sample=0, bench_ns=0, **segment)
+    stream.segments.create(first_sample=1000, bench_ns=10**9, **segment)
+    with pytest.raises(IntegrityError, match="begins before the one before it ends"):
+        stream.segments.create(first_sample=2000, bench_ns=2 * 10**9 - 2000, **segment)
+
+
+def test_what_is_reached_is_stored_with_its_row(run, stream):
+    rows = collected(run, stream, [block(i) for i in range(10)])
+    RunProgress.objects.create(run=run)
+    for row, states in zip(rows, ([1], [2]), strict=True):
+        write_samples([replace(row, progress=progress_json("A1", states, ""))])
+    run.progress.refresh_from_db()
+    assert read_progress(run.progress.reached).conditions == {"A1": [2]}
+    assert read_progress(run.progress.reached).triggered == ""
+    write_samples([replace(rows[0], progress=progress_json("A1", [0], "again"))])
+    run.progress.refresh_from_db()
+    assert read_progress(run.progress.reached).conditions == {"A1": [2]}
 
 
 def test_a_run_only_goes_allowed_ways(run, stream):
     one = keeper(run, stream)
     fill(one, noise(3))
     close(run, one, why="first")
-    close_run(run.pk, RunState.INTERRUPTED, "second", [])
-    close_run(run.pk, RunState.RECORDING, "third", [])
+    session = PostgresRuns(run.setup.bench_id)
+    close_run(session, Close(run.pk, RunState.INTERRUPTED, "second", []))
+    close_run(session, Close(run.pk, RunState.RECORDING, "third", []))
     run.refresh_from_db()
     assert (run.state, run.ended_because) == ("kept", "first")
     assert run.streams.get().samples == 300
@@ -314,7 +350,7 @@ def test_an_open_run_that_lost_its_newest_blocks_is_looked_up_anew(run, stream):
         one.flush()
     assert queries.channel_of_run(run.pk, key).times.samples == 500
     Block.objects.filter(stream=stream, first_sample__gte=300).delete()
-    again = keeper(run, stream, resumed=resume_stream(stream))
+    again = keeper(run, stream, resumed=recorded.resumed(run, stream))
     for number in (3, 4, 5):
         again.take(block(number))
     again.flush()  # a row from 300 to 600
@@ -339,7 +375,7 @@ def test_whatever_was_looked_at_before_an_open_run_shows_its_samples(
         for _ in range(dice.choice([0, 1, 1, 1, 12])):
             if dice.random() < 0.05:
                 one.take(Missing(sequence, sequence + 3))
-                sequence += 3
+                sequence += 4
             counts = dice.integers(-FULL + 1, FULL, (4001, 8)).astype(np.int32)
             one.take(block(sequence, counts, rate=40010.0))
             sequence += 1

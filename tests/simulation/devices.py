@@ -1,5 +1,6 @@
-"""Stand-ins of amplifiers and of the ports to them."""
+"""Stand-ins of amplifiers, and of the ports to them."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
@@ -10,22 +11,25 @@ from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_server.bench.drivers.base import AcquisitionStatus, SampleBlock
 from yoke_server.record.recorder.model import events
 
-from tests.simulation.virtual import BLOCK_S, IDENTITY, PER_BLOCK, RAIL, STEP
+from tests.simulation.virtual import BLOCK_S, IDENTITY, PER_BLOCK, RAIL, RATE_HZ
 
 if TYPE_CHECKING:
-    from tests.simulation.stage import Stage
+    from tests.simulation.stage import Process, Stage
 
 _AT_REST = PinReadings(5.0, 2.5, 2.5, 0.0, 14e-3, 1e-12)
 WELL = Probe(_AT_REST, _AT_REST, _AT_REST)
-MEMORY = 120  # blocks, a minute
+MEMORY = 300  # blocks, a minute
 RETRY = 1.0
 UNHEEDED = 2  # blocks
 SILENCE = 3.0  # s until a link that went quiet counts as lost
+ANSWER_S = 0.02
+SHUNT_RATIO = 1e-3
+CAPACITY_N, OUTPUT, FULL_SCALE = 25e3, 2e-3, 8e-3
 
 
 @dataclass(eq=False)
 class StandInDevice:
-    """Makes a block each half second, whether anybody listens or not.
+    """Makes a block each fifth of a second, whether anybody listens or not.
 
     Input 1 is the force; the second (of A2 the first) tells each sample's place, so that
     what was stored can be compared with what was made.
@@ -38,71 +42,100 @@ class StandInDevice:
     sequence: int = 0
     offset_ns: int = 0  # by which its clock was put
     reachable: bool = True
-    quiet_since: float | None = None
     losing: int = 0  # blocks to lose on the way
     doubling: int = 0
     delaying: int = 0
+    deaf: bool = False  # does not send old blocks again
+    flat: bool = False  # its converter hangs: the same value for ever
+    late_s: float = 0.0  # from sampling to sending, as a buffer on the way makes it
     shunt: bool = False
-    configured: bool = False
+    settings: object = None
     memory: dict[int, SampleBlock] = field(default_factory=dict)
+    made_at: dict[tuple[int, int], float] = field(default_factory=dict)  # end of each block
     port: "StandInPort | None" = None
-    next_at: float = 0.0
+    troubled_at: float = -1e9  # when something on the way last was wrong
 
     def time_ns(self) -> int:
-        ran = (self.stage.clock.now) * (1 + self.ppm * 1e-6)
-        return self.offset_ns + round(ran * 1e9)
+        return self.offset_ns + round(self.stage.clock.now * (1 + self.ppm * 1e-6) * 1e9)
 
-    def make(self, force: float) -> None:
+    def live(self) -> None:
+        """One block after the other, for ever."""
+        self.make()
+        self.stage.scheduler.later(BLOCK_S, self.live)
+
+    def make(self) -> None:
         first = self.sequence * PER_BLOCK
         counts = np.zeros((PER_BLOCK, 2), np.int32)
         counts[:, 0 if self.label == "A2" else 1] = np.arange(first, first + PER_BLOCK)
         if self.label == "A1":
-            counts[:, 0] = round(force / 25e3 * 2e-3 / 8e-3 * RAIL)
+            counts[:, 0] = self._force_counts()
         at = self.time_ns() - round(BLOCK_S * 1e9)
-        scale = np.full(2, 8e-3, np.float32)
-        rate = PER_BLOCK / BLOCK_S
-        block = SampleBlock(self.acquisition, self.sequence, at, rate, scale, counts, False)
+        scale = np.full(2, FULL_SCALE, np.float32)
+        block = SampleBlock(self.acquisition, self.sequence, at, RATE_HZ, scale, counts, False)
         self.memory[self.sequence] = block
         self.memory.pop(self.sequence - MEMORY, None)
+        self.made_at[self.acquisition, self.sequence] = self.stage.clock.now
         self.sequence += 1
         self._send(block)
+
+    def _force_counts(self) -> Any:
+        """Even over the block's time, with the least bit of noise that any converter has."""
+        now = self.stage.clock.now
+        times = now - BLOCK_S + (np.arange(PER_BLOCK) + 1) * BLOCK_S / PER_BLOCK
+        newtons = np.array([self.stage.force_at(t) for t in times])
+        ratio = newtons / CAPACITY_N * OUTPUT + (SHUNT_RATIO if self.shunt else 0.0)
+        noise = np.zeros(PER_BLOCK) if self.flat else np.arange(PER_BLOCK) % 2
+        return np.clip(np.rint(ratio / FULL_SCALE * RAIL) + noise, -RAIL, RAIL)
 
     def _send(self, block: SampleBlock) -> None:
         if self.losing > 0:
             self.losing -= 1
+            self.troubled_at = self.stage.clock.now
             return
-        delay = 0.0
+        delay = self.late_s
         if self.delaying > 0:
             self.delaying -= 1
-            delay = 0.8
+            delay += 0.35
+            self.troubled_at = self.stage.clock.now
         self.deliver(block, delay)
         if self.doubling > 0:
             self.doubling -= 1
-            self.deliver(block, delay + 0.3)
+            self.deliver(block, delay + 0.1)
 
     def deliver(self, block: SampleBlock, delay: float = 0.0) -> None:
         port = self.port
         if port and port.linked and self.reachable:
-            self.stage.later(delay, lambda: port.arrive(block))
+            self.stage.scheduler.later(delay + 0.005, lambda: port.arrive(block))
 
     def again(self, first: int, last: int) -> None:
+        if self.deaf:
+            return
         for sequence in range(first, min(last, first + MEMORY) + 1):
             if old := self.memory.get(sequence):
                 fields = (old.acquisition, old.sequence, old.time_ns, old.rate_hz)
-                again = SampleBlock(*fields, old.full_scale, old.counts, True)
-                if self.losing > 0:
-                    self.losing -= 1
-                else:
-                    self.deliver(again, 0.1)
+                self._send_again(SampleBlock(*fields, old.full_scale, old.counts, True))
+
+    def _send_again(self, block: SampleBlock) -> None:
+        if self.losing > 0:
+            self.losing -= 1
+            self.troubled_at = self.stage.clock.now
+        else:
+            self.deliver(block, 0.05)
 
     def restart(self) -> None:
         """Off and on: a new acquisition, settings and memory gone, connections cut."""
+        self.begin_anew()
+        self.shunt, self.settings = False, None
+        if self.port:
+            self.port.cut("it was switched off.")
+
+    def begin_anew(self) -> None:
+        """A new acquisition, though the connection stays."""
         self.acquisition += 1
         self.sequence = 0
         self.memory.clear()
-        self.configured = self.shunt = False
-        if self.port:
-            self.port.cut("it was switched off.")
+        self.settings = None
+        self.troubled_at = self.stage.clock.now
 
 
 @dataclass(eq=False)
@@ -111,47 +144,62 @@ class StandInPort:
 
     device: StandInDevice
     stage: "Stage"
-    emit: Callable[[events.Event], None]
+    process: "Process"
     linked: bool = False
     living: bool = True
-    retry_at: float = 0.0
     is_streaming: bool = False
+    retry_at: float = 0.0
+    quiet_since: float | None = None
+    polled_at: float = 0.0
     unread: list[SampleBlock] = field(default_factory=list)
 
-    def set_streaming(self, yes: bool) -> None:
-        self.is_streaming = yes
+    def emit(self, event: events.Event) -> None:
+        if self.living:
+            self.process.emit(event)
+
+    def set_streaming(self, enabled: bool) -> None:
+        self.is_streaming = enabled
 
     def start(self) -> None:
         self.device.port = self
+        self._live()
 
     def finish(self) -> None:
         self.living = self.linked = False
 
     def cut(self, why: str) -> None:
+        self.device.troubled_at = self.stage.clock.now
         if self.linked:
             self.linked = False
             self.unread.clear()
             self.retry_at = self.stage.clock.now + RETRY
             self.emit(events.Lost(self.device.label, why))
 
-    def turn(self) -> None:
+    def _live(self) -> None:
+        if self.living:
+            self._turn()
+            self.stage.scheduler.later(0.1, self._live)
+
+    def _turn(self) -> None:
         """Link where that can be; notice a silence."""
         now, device = self.stage.clock.now, self.device
-        if not self.living:
-            return
+        if not device.reachable:
+            device.troubled_at = now
         if not self.linked and device.reachable and now >= self.retry_at:
-            self.read_clock()
+            for _ in range(3):
+                self.read_clock()
             self.linked = True
             self.emit(events.Linked(device.label, IDENTITY, ""))
         elif self.linked and not device.reachable:
-            device.quiet_since = device.quiet_since or now
-            if now - device.quiet_since > SILENCE:
-                device.quiet_since = None
+            self.quiet_since = self.quiet_since or now
+            if now - self.quiet_since > SILENCE:
+                self.quiet_since = None
                 self.cut("no samples arrive.")
-        elif self.linked and int(now) != int(now - STEP):
+        elif self.linked and now - self.polled_at >= 1.0:
+            self.polled_at = now
             self.read_clock()
         if device.reachable:
-            device.quiet_since = None
+            self.quiet_since = None
         self._read_on()
 
     def read_clock(self) -> None:
@@ -160,7 +208,7 @@ class StandInPort:
         self.emit(events.ClockRead(self.device.label, reading))
 
     def arrive(self, block: SampleBlock) -> None:
-        """What nobody heeds waits to be read together."""
+        """What nobody wants at once waits to be read together."""
         self.unread.append(block)
         self._read_on()
 
@@ -171,42 +219,56 @@ class StandInPort:
                 self._read(block)
 
     def _read(self, block: SampleBlock) -> None:
-        current = block.acquisition == self.device.acquisition
-        if current and self.living and self.linked and self.device.reachable:
-            self.stage.received(self.device.label, block)
-            self.emit(events.Arrived(self.device.label, block))
+        if self.living and self.linked and self.device.reachable:
+            self.process.receive(self.device, block)
 
-    def _answer(self, event: events.Event) -> None:
-        if self.living:
-            self.stage.later(0.1, lambda: self.living and self.emit(event))
+    def _answer(self, make: Callable[[], events.Event]) -> None:
+        self.stage.scheduler.later(ANSWER_S, lambda: self.emit(make()))
+
+    def _works(self) -> bool:
+        return self.living and self.linked and self.device.reachable
 
     def configure(self, token: str, settings: object, rate_hz: float) -> None:
         device = self.device
         self.set_streaming(True)
-        if not self.linked or not device.reachable:
-            answer = events.Configured(device.label, token, None, "the device is not linked.")
-            self._answer(answer)
-            return
-        device.configured, device.shunt = True, False
-        status = AcquisitionStatus(device.acquisition, 0, device.sequence, rate_hz)
-        self._answer(events.Configured(device.label, token, status))
+
+        def answer() -> events.Event:
+            if not self._works():
+                return events.Configured(device.label, token, None, "the device is not linked.")
+            device.settings, device.shunt = settings, False
+            self.stage.note_settings(device)
+            status = AcquisitionStatus(device.acquisition, 0, device.sequence, rate_hz)
+            return events.Configured(device.label, token, status)
+
+        self._answer(answer)
 
     def set_shunt(self, token: str, inputs: list[int], on: bool) -> None:
-        works = self.linked and self.device.reachable
-        if works:
-            self.device.shunt = on
-        problem = "" if works else "the device is not linked."
-        self._answer(events.ShuntSet(self.device.label, token, on, 100e3, problem))
+        def answer() -> events.Event:
+            works = self._works()
+            if works:
+                self.device.shunt = on
+            problem = "" if works else "the device is not linked."
+            return events.ShuntSet(self.device.label, token, on, 100e3, problem)
+
+        self._answer(answer)
 
     def probe(self, token: str, inputs: list[int]) -> None:
-        works = self.linked and self.device.reachable
-        problem = "" if works else "the device is not linked."
-        probes = {n: WELL for n in inputs} if works else {}
-        self._answer(events.Probed(self.device.label, token, probes, problem))
+        def answer() -> events.Event:
+            works = self._works()
+            problem = "" if works else "the device is not linked."
+            probes = {n: WELL for n in inputs} if works else {}
+            return events.Probed(self.device.label, token, probes, problem)
+
+        self._answer(answer)
 
     def tell(self, token: str, what: Any) -> None:
-        self._answer(events.CommandFinished(self.device.label, token, {}))
+        self._answer(lambda: events.CommandFinished(self.device.label, token, {}))
 
     def send_again(self, first: int, last: int) -> None:
-        if self.linked and self.device.reachable:
+        if self._works():
             self.device.again(first, last)
+
+
+def force_of(ratio: float) -> float:
+    """N, of a signal of input 1."""
+    return ratio / OUTPUT * CAPACITY_N if math.isfinite(ratio) else ratio

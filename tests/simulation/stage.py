@@ -1,251 +1,385 @@
 """A bench on a virtual clock: the recorder's real parts between stand-ins that a test can turn.
 
-Real: the runner, its tracks, block orders, timelines, keepers and envelopes, the writer, the
-actuator port. Stood in for: devices and their ports, the load frame, the database, the order
-listener. Time passes only by `Stage.step`.
+Real: the runner with its device lines, conditions, writers and envelopes, the writer, the order
+and stop listeners, the life sign, how runs begin, end and are gone on with, the actuators'
+ports. Stood in for: the database's server below their sessions, devices and their ports,
+actuators, screens. Each thread of a recorder is a task; time passes only by `Stage.run`.
 """
 
 import itertools
 import json
+import random
 import uuid
 from collections import deque
 from collections.abc import Callable
+from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.bench.models import OrderState
-from yoke_server.record.envelopes import EnvelopeWriter
-from yoke_server.record.levels import LEVELS
+from yoke_server.bench.stops import StopRequested
+from yoke_server.common.notify import NEWS
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model import events
+from yoke_server.record.recorder.orders.life_sign import LifeSign
+from yoke_server.record.recorder.orders.listener import OrderListener
+from yoke_server.record.recorder.orders.stop_listener import StopListener
 from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
 from yoke_server.record.recorder.runner import BenchRecorder
-from yoke_server.record.recorder.storage.resume import ResumedStream
+from yoke_server.record.recorder.storage.bench_database import BenchDatabase
 from yoke_server.record.recorder.storage.writer import Writer
-from yoke_server.record.recorder.stream.timeline import PlacedSegment
 from yoke_server.wire.document import FrozenSetup, read_document
 from yoke_server.wire.specs.base import Spec
 
-from tests.simulation.database import StandInDatabase, StoredRun, channels_of, data_of, stored_pairs
+from tests.simulation.actuator import StandInActuator, StandInDriver
 from tests.simulation.devices import StandInDevice, StandInPort
-from tests.simulation.frame import FrameDriver, StandInFrame
-from tests.simulation.listener import Order, StandInListener
-from tests.simulation.virtual import BLOCK_S, PER_BLOCK, STEP, VirtualClock
+from tests.simulation.scheduler import Scheduler
+from tests.simulation.server import OrderRow, StandInServer, StopRow
+from tests.simulation.sessions import StandInOrders, StandInSigns, StandInStops, StandInStore
+from tests.simulation.virtual import RATE_HZ, VirtualClock
 
 FIXED = Path(__file__).parents[1] / "server" / "golden" / "setup-v2.json"
+BENCH = 1
+TICK, PATIENCE, RETRY, IDLE = 0.2, 0.3, 0.5, 0.05
+SIGN_EVERY = 1.0
+LIFE_S = 8.0  # of an order
 
 
 @cache
 def two_devices() -> FrozenSetup:
     """Force and extension on A1, a gauge on A2."""
     document = json.loads(FIXED.read_text())
-    _, clip, gauge = document["channels"]
+    force, clip, gauge = document["channels"]
+    force["zero_mv_v"] = 0.0
     gauge |= {"device_label": "A2", "input_number": 1}
     clip["input_number"] = 2
-    document["rates_hz"] = {"A1": PER_BLOCK / BLOCK_S, "A2": PER_BLOCK / BLOCK_S}
+    document["rates_hz"] = {"A1": RATE_HZ, "A2": RATE_HZ}
     return read_document(document)
 
 
 class Silent:
-    """Shows to nobody; counts how often screens were told to look anew."""
+    """Shows to nobody; counts how often screens were told to look anew, keeps the last state."""
 
     told = 0
 
+    def __init__(self) -> None:
+        self.last: dict[str, Any] = {}
+
     def frame(self, payload: bytes) -> None: ...
-    def state(self, state: dict) -> None: ...
+    def state(self, state: dict[str, Any]) -> None:
+        json.dumps(state, allow_nan=False)  # as screens get it
+        self.last = state
 
     def news(self, kind: str) -> None:
         self.told += 1
 
 
-class Stage:
-    """Everything together. `step` lets time pass; faults are set on the parts."""
+class Process:
+    """A recorder process that serves the bench: its threads are tasks of the stage."""
 
-    def __init__(self, queue_bytes: int = 1 << 20) -> None:
+    def __init__(self, stage: "Stage", queue_bytes: int) -> None:
+        self.stage = stage
+        self.holder = f"recorder {next(stage.count)}"
+        self.inbox: deque[events.Event] = deque()
+        self.living = True
+        self.hung = False
+        self._rung = False
+        self._tick_due = 0.0
+        self._turning = False
+        server, addresses, clock = stage.server, stage.addresses, stage.clock
+        self.writer = Writer(
+            BenchDatabase(StandInStore(server, addresses), self.holder), clock, self.emit,
+            queue_bytes,
+        )  # fmt: skip
+        orders = StandInOrders(server, addresses)
+        self.listener = OrderListener(orders, self.holder, BENCH, clock, self.emit)
+        self.stops = StopListener(StandInStops(server, addresses), clock, self._stop, self._latch)
+        self.life = LifeSign(StandInSigns(server, addresses), self.holder, clock, self.emit)
+        self.publisher = Silent()
+        self.actuators: dict[str, ActuatorPort] = {}
+        self.recorder = BenchRecorder(
+            Parts(
+                clock,
+                self.writer,
+                self.listener,
+                self.stops,
+                self.life,
+                self.publisher,
+                self._make_port,
+                self._make_actuator,
+                lambda: None,
+            )
+        )
+        stage.scheduler.spawn(self, self._write)
+        stage.scheduler.spawn(self, self._serve)
+
+    @property
+    def sleep(self) -> Callable[[float], None]:
+        return self.stage.scheduler.sleep
+
+    # Its threads, as `bench_thread.py` has them
+
+    def _write(self) -> None:
+        while self.living:
+            if not self.writer.step():
+                self.sleep(RETRY)
+            elif self.writer.idle:
+                self.sleep(IDLE)
+            else:
+                self.sleep(0.001)
+
+    def _serve(self) -> None:
+        while not self.writer.holding.is_set():
+            self.sleep(TICK)
+        spawn = self.stage.scheduler.spawn
+        spawn(self, self._hear_stops)
+        spawn(self, self._sign)
+        while not self.stops.listening.is_set():
+            self.sleep(TICK)
+        spawn(self, self._hear_orders)
+        while self.living and not self.recorder.taken:
+            until = self.stage.clock.now + PATIENCE
+            while not self._rung and self.stage.clock.now < until:
+                self.sleep(0.01)
+            rung, self._rung = self._rung, False
+            self.take_turn(rung=rung)
+        if self.recorder.taken:
+            self.stage.end(self)
+
+    def _hear_stops(self) -> None:
+        while self.living:
+            if not self.stops.step():
+                self.sleep(RETRY)
+
+    def _sign(self) -> None:
+        while self.living:
+            self.life.step()
+            until = self.stage.clock.now + SIGN_EVERY
+            while not self.life.has_unkept_stops and self.stage.clock.now < until:
+                self.sleep(IDLE)
+            self.sleep(IDLE)
+
+    def _hear_orders(self) -> None:
+        while self.living:
+            if self.listener.step():
+                self.listener.wait()
+            else:
+                self.sleep(RETRY)
+
+    def _move(self, port: ActuatorPort) -> Callable[[], None]:
+        def run() -> None:
+            while self.living and not port._ended:
+                until = self.stage.clock.now + port.patience
+                while not port._woken and self.stage.clock.now < until:
+                    self.sleep(0.02)
+                port.step()
+
+        return run
+
+    # Events
+
+    def emit(self, event: events.Event) -> None:
+        if self.living:
+            self.inbox.append(event)
+            if not isinstance(event, events.ClockRead | events.ActuatorState):
+                self._rung = True
+
+    def receive(self, device: StandInDevice, block: SampleBlock) -> None:
+        self.emit(events.Arrived(device.label, block))
+        self.take_turn()
+
+    def _stop(self, stop: StopRequested) -> None:
+        self.recorder.stop_now(stop)
+        self.inbox.appendleft(stop)
+        self._rung = True
+
+    def _latch(self, stop: StopRequested) -> None:
+        self.recorder.stop_now(stop)
+
+    def take_turn(self, *, rung: bool = False) -> None:
+        if self.hung or not self.living or self._turning:
+            return
+        self._turning = True
+        while self.inbox and not self.recorder.taken:
+            event = self.inbox.popleft()
+            self.recorder.handle(event)
+            self.stage.saw(self, event)
+        now = self.stage.clock.now
+        if not self.recorder.taken and (rung or now >= self._tick_due):
+            self._tick_due = now + TICK
+            self.recorder.tick()
+        self._turning = False
+
+    # What it is given
+
+    def _make_port(self, label: str, address: events.Address) -> StandInPort | None:
+        if address.driver != "stand-in":
+            return None
+        return StandInPort(self.stage.devices[label], self.stage, self)
+
+    def _make_actuator(self, label: str, address: events.Address) -> ActuatorPort:
+        actuator = self.stage.actuators[label]
+        port = ActuatorPort(
+            label, "stage", lambda: StandInDriver(actuator), self.stage.clock, self.emit
+        )
+        port.start = lambda: self.stage.scheduler.spawn(self, self._move(port))  # type: ignore[method-assign]
+        port.finish = lambda: None  # type: ignore[method-assign]
+        self.actuators[label] = port
+        return port
+
+
+class Stage:
+    """Everything together. `run` lets time pass; faults are set on the parts.
+
+    dice : draws whose turn comes when; without it every turn comes in time
+    """
+
+    def __init__(self, queue_bytes: int = 1 << 20, dice: random.Random | None = None) -> None:
         self.clock = VirtualClock()
-        self.setup = two_devices()
-        self.orders: dict[str, Order] = {}
-        self.database = StandInDatabase(self)
-        self.frame = StandInFrame(self)
+        self.scheduler = Scheduler(self.clock, dice)
+        self.count = itertools.count(1)
+        self.addresses = {name: events.Address("stand-in", name, 1) for name in ("A1", "A2")}
+        self.addresses["frame"] = events.Address("servo actuator", "frame", 1)
+        self.server = StandInServer(self.scheduler)
+        self.server.setup = two_devices()
+        self.frame = StandInActuator(self)
+        self.actuators = {"frame": self.frame}
         self.devices = {"A1": StandInDevice("A1", self, 12), "A2": StandInDevice("A2", self, -30)}
-        self.force = 0.0
-        self.moves = 0  # motions that the frame took up, but for returns
-        self.moved: list[str] = []  # tokens of those that were carried out
-        self._later: list[tuple[float, int, Callable[[], object]]] = []
-        self._count = itertools.count()
-        self.turns = itertools.count(1)
-        self._inbox: deque[events.Event] = deque()
-        self._queue_bytes = queue_bytes
-        self.recorder: BenchRecorder | None = None
-        self.writer: Writer | None = None
-        self.actuator: ActuatorPort | None = None
-        self.listener = StandInListener(self)
-        self.in_run: dict[tuple[int, str], set[int]] = {}  # sequences handled while recording
+        self.force: float | None = None  # N, instead of what the actuator does
+        self.queue_bytes = queue_bytes
+        self.process: Process | None = None
+        self.others: list[Process] = []
+        self.motions: list[tuple[float, str, str]] = []  # when, what, by which name
+        self.watch: Any = None  # whoever checks rules is told what happens
+        for device in self.devices.values():
+            device.live()
         self.start()
 
     # The recorder's life
 
     def start(self) -> None:
         """A fresh recorder process."""
-        if self.database.away or self.recorder:
-            return
-        self._inbox = deque()
-        inbox = self._inbox
-        self.listener = StandInListener(self)
-        self.writer = Writer(self.database, self.clock, inbox.append, self._queue_bytes)
-        parts = Parts(
-            self.clock, self.writer, self.listener, Silent(), self._make_port, self._make_actuator,
-            lambda: None,
-        )  # fmt: skip
-        for order in self.orders.values():
-            if order.state == OrderState.CLAIMED:
-                order.state = OrderState.REFUSED
-        self.recorder = BenchRecorder(parts)
-        addresses = {name: events.Address("stand-in", name, 1) for name in self.devices}
-        addresses["frame"] = events.Address("frame", "frame", 1)
-        inbox.append(events.DevicesKnown(addresses))
-        inbox.append(events.SetupLoaded(self.setup))
-        if found := self.database.open_run():
-            self.database.put_on_disk()
-            inbox.append(self._found(*found))
+        if self.process is None:
+            self.process = Process(self, self.queue_bytes)
 
     def crash(self) -> None:
         """kill -9: everything in memory is gone, connections are closed by the system."""
-        if self.recorder is None:
-            return
-        self.recorder = self.writer = self.actuator = None
-        self.in_run.clear()  # what a dead recorder had in hand must come again, or show
-        self._inbox = deque()
-        self.database.connected = False
+        if self.process:
+            self.end(self.process)
+
+    def start_another(self) -> None:
+        """One more recorder for the same bench."""
+        self.others.append(Process(self, self.queue_bytes))
+
+    def end(self, process: Process) -> None:
+        process.living = False
+        self.scheduler.kill(process)
+        for session in list(self.server.sessions):
+            if self._is_of(session, process):
+                session.drop()
         for device in self.devices.values():
-            if device.port:
+            if device.port and device.port.process is process:
                 device.port.finish()
                 device.port = None
-        if self.frame.host:
-            self.frame.host.close()
+        for port in process.actuators.values():
+            if port._driver:
+                port._driver.close()
+        if process in self.others:
+            self.others.remove(process)
+        if process is self.process:
+            self.process = self.others.pop(0) if self.others else None
 
-    def _make_port(self, label: str, address: events.Address) -> StandInPort | None:
-        if address.driver != "stand-in":
-            return None
-        return StandInPort(self.devices[label], self, self._inbox.append)
+    @staticmethod
+    def _is_of(session: Any, process: Process) -> bool:
+        parts = (
+            process.writer._database, process.listener, process.stops, process.life,
+        )  # fmt: skip
+        return any(part._session is session for part in parts)
 
-    def _make_actuator(self, label: str, address: events.Address) -> ActuatorPort:
-        port = ActuatorPort("stage", lambda: FrameDriver(self.frame), self.clock, self._note)
-        port.start = lambda: setattr(port, "_alive_at", self.clock.now)  # turned by `step`
-        port.finish = lambda: None
-        self.actuator = port
-        return port
+    @property
+    def recorder(self) -> BenchRecorder:
+        assert self.process is not None
+        return self.process.recorder
 
-    def _note(self, event: events.Event) -> None:
-        if (
-            isinstance(event, events.ActuatorCommandFinished)
-            and event.deed == "move"
-            and not event.problem
-        ):
-            self.moved.append(event.token)
-        self._inbox.append(event)
+    # What is noted for whoever checks
 
-    def _found(self, run_id: int, run: StoredRun) -> events.OpenRunFound:
-        streams = {label: self._resumed(s) for label, s in run.streams.items()}
-        return events.OpenRunFound(run_id, f"run {run_id}", self.setup, run.start_ns, streams)
+    def note_motion(self, actuator: StandInActuator, motion: str, motion_id: str) -> None:
+        self.motions.append((self.clock.now, motion, motion_id))
 
-    def _resumed(self, stream_id: int) -> ResumedStream:
-        stream = self.database.streams[stream_id]
-        last = stream.blocks[-1] if stream.blocks else None
-        writer = EnvelopeWriter(stream_id, channels_of(stream))
-        reached = [
-            max((k[1] + r[3] for k, r in stream.envelope.items() if k[0] == level), default=0)
-            for level in range(1, LEVELS + 1)
-        ]
-        writer.resume(
-            reached, lambda first: data_of(stream)[:, first:], lambda *at: stored_pairs(stream, *at)
-        )
-        row = stream.segments[-1] if stream.segments and last else None
-        span = row and PlacedSegment(row[1], row[2], row[3], row[4], row[5], row[6], row[7])
-        if last is None:
-            return ResumedStream(stream_id, 0, -1, b"", None, writer)
-        return ResumedStream(stream_id, stream.samples, last[3], last[6], span, writer)
+    def note_settings(self, device: StandInDevice) -> None: ...
+
+    def saw(self, process: Process, event: events.Event) -> None:
+        if self.watch and isinstance(event, events.Arrived):
+            self.watch.saw_block(process, event)
 
     # What a person does
 
     def programme(self, motion: Spec, stops: list[Spec]) -> None:
         """Another motion and other ends of a run on the bench's setup."""
-        self.put(self.setup.model_copy(update={"motion": motion, "stops": stops}))
+        self.put(self.server.setup.model_copy(update={"motion": motion, "stops": stops}))
 
-    def put(self, setup: FrozenSetup) -> None:
+    def put(self, setup: FrozenSetup | None) -> None:
         """Another version of the setup on the bench."""
-        self.setup = setup
-        if self.recorder:
-            self._inbox.append(events.SetupLoaded(self.setup))
+        self.server.setup = setup
+        self.server.notify(NEWS, json.dumps({"bench": BENCH, "kind": "setup"}))
 
-    def order(self, kind: str, seconds: float = 8.0, **arguments: object) -> str:
-        key = str(uuid.UUID(int=next(self._count) + (1 << 64)))
-        now = self.clock.now
-        self.orders[key] = Order(kind, arguments, now, now + seconds, waited_for=seconds)
+    def order(self, kind: str, seconds: float = LIFE_S, **arguments: object) -> str:
+        """Ask for something now; the row comes at once, the notice too."""
+        return self.order_as_of(self.server.utc(), kind, seconds, **arguments)
+
+    def order_as_of(
+        self, requested_at: datetime, kind: str, seconds: float = LIFE_S, **arguments: object
+    ) -> str:
+        """An order whose request came in earlier: somebody's lock held it up."""
+        key = str(uuid.UUID(int=next(self.count) + (1 << 64)))
+        self.server.orders[key] = OrderRow(
+            key, kind, dict(arguments), requested_at, requested_at + timedelta(seconds=seconds)
+        )
+        self.scheduler.later(seconds, lambda: self._give_up(key))
+        self.server.notify(NEWS, "{}")
         return key
 
-    def start_order(self, pull: bool = True, **more: object) -> str:
-        return self.order("start", revision=1, pull=pull, operator=None, **more)
+    def start_order(self, pull: bool = True, **more: Any) -> str:
+        setup = self.server.setup.as_recorded if self.server.setup else None
+        return self.order("start", revision=1, pull=pull, operator=None, _setup=setup, **more)
+
+    def _give_up(self, key: str) -> None:
+        """Whoever gave the order no longer waits for it."""
+        order = self.server.orders[key]
+        if self.server.takes_writes and not self.server.is_locked(f"order {key}"):
+            if order.state in (OrderState.WAITING, OrderState.CLAIMED):
+                order.state = OrderState.REFUSED
+                order.answer = {"title": "Nobody took the order in time."}
+        elif order.state in (OrderState.WAITING, OrderState.CLAIMED):
+            self.scheduler.later(0.5, lambda: self._give_up(key))
+
+    def stop(self, *, emergency: bool = False, run: int | None = None) -> str:
+        """A notice at once; the row where the database takes one."""
+        key = str(uuid.UUID(int=next(self.count) + (1 << 65)))
+        why = "Emergency stop" if emergency else "Stopped by hand"
+        stop = StopRequested(key, emergency, self.server.utc(), "somebody", why, run)
+        if not self.server.away:
+            self.server.notify("stops", stop)
+        if self.server.takes_writes and not self.server.is_locked("stops"):
+            self.server.stops.setdefault(key, StopRow(stop))
+        return key
+
+    def emergency(self) -> str:
+        return self.stop(emergency=True)
 
     # Time
 
-    def later(self, delay: float, act: Callable[[], object]) -> None:
-        self._later.append((self.clock.now + delay, next(self._count), act))
-
-    def received(self, label: str, block: SampleBlock) -> None:
-        recorder = self.recorder
-        if recorder and recorder.run.recording and label in recorder.run.recording.tracks:
-            track = recorder.run.recording.tracks[label]
-            if block.acquisition == track.order.acquisition:
-                key = (recorder.run.recording.run_id, label)
-                self.in_run.setdefault(key, set()).add(block.sequence)
+    def force_at(self, time: float) -> float:
+        if self.force is not None:
+            return self.force
+        return self.frame.force_at(time)
 
     def run(self, seconds: float) -> None:
-        for _ in range(round(seconds / STEP)):
-            self.step()
-
-    def step(self) -> None:
-        self.clock.now += STEP
-        self.frame.pass_time(STEP)
-        for device in self.devices.values():
-            if device.port:
-                device.port.turn()
-            if self.clock.now >= device.next_at:
-                device.next_at = self.clock.now + BLOCK_S
-                device.make(self.force)
-        self._do_later()
-        self._give_up_orders()
-        self._turn_recorder()
-
-    def _do_later(self) -> None:
-        due = sorted(x for x in self._later if x[0] <= self.clock.now)
-        self._later = [x for x in self._later if x[0] > self.clock.now]
-        for _, _, act in due:
-            act()
-
-    def _give_up_orders(self) -> None:
-        if self.database.away:
-            return
-        for order in self.orders.values():
-            late = self.clock.now - order.given_at > order.waited_for
-            if late and order.state in (OrderState.WAITING, OrderState.CLAIMED):
-                order.state = OrderState.REFUSED
-
-    def _turn_recorder(self) -> None:
-        recorder, writer = self.recorder, self.writer
-        if recorder is None or writer is None:
-            return
-        for _ in range(3):
-            if not writer.step():
-                break
-        self.listener.turn(self._inbox.append)
-        self._handle_all(recorder)
-        recorder.tick()
-        if self.actuator:
-            self.actuator.step()
-        self._handle_all(recorder)
-
-    def _handle_all(self, recorder: BenchRecorder) -> None:
-        while self._inbox:
-            recorder.handle(self._inbox.popleft())
+        """Let time pass; the actuator's own moves with it."""
+        until = self.clock.now + seconds
+        while self.clock.now < until - 1e-9:
+            self.scheduler.run_until(min(until, self.clock.now + 0.02))
+            for actuator in self.actuators.values():
+                actuator.advance()

@@ -121,7 +121,8 @@ class StopRequest(models.Model):
     by = models.CharField(max_length=160, default="")
     why = models.CharField(max_length=200)
     run = models.BigIntegerField(null=True)  # the only one that it was meant for
-    confirmed = models.BooleanField(default=False)  # by the recorder: everything stands
+    confirmed = models.BooleanField(default=False)  # by the recorder: it is carried out
+    problem = models.CharField(max_length=300, default="")  # why something may not stand
     ended_run = models.BigIntegerField(null=True)
     released_at = models.DateTimeField(null=True)  # of an emergency: things may move again
 

@@ -9,6 +9,7 @@ import logging
 import uuid
 from dataclasses import asdict, dataclass
 from datetime import datetime
+from typing import Any
 
 from django.db import Error, connection, transaction
 
@@ -90,27 +91,28 @@ def _write_down(actor: Actor, bench_id: int, stop: StopRequested) -> None:
         with transaction.atomic(), connection.cursor() as cursor:
             cursor.execute(f"SET LOCAL lock_timeout = '{PATIENCE}'")
             if keep_stop(bench_id, stop):
-                record(actor, f"{stop.why} on bench {bench_id}")
+                record(actor, entry_of(bench_id, stop))
     except Error as error:
         log.error("A stop is not written down: %s", str(error).split("\n")[0])
 
 
-def keep_stop(
-    bench_id: int, stop: StopRequested, *, confirmed: bool = False, run: int | None = None
-) -> bool:
+def entry_of(bench_id: int, stop: StopRequested) -> str:
+    """What the ledger says of a stop."""
+    name = Bench.objects.filter(pk=bench_id).values_list("name", flat=True).first()
+    return f"{stop.why} on {name or bench_id}"
+
+
+def keep_stop(bench_id: int, stop: StopRequested, **more: Any) -> bool:
     """Write down a stop, whoever did before; True if nobody had.
 
-    confirmed : it is carried out
-    run : the one that it ended
+    more : further fields of its row, which are put whether it was there or not
     """
-    fields = {"bench_id": bench_id, **asdict(stop)}
-    more = {"ended_run": run} if run else {}
-    more |= {"confirmed": True} if confirmed else {}
-    _, fresh = StopRequest.objects.update_or_create(
-        key=fields.pop("key"),
-        defaults=more,
-        create_defaults={"bench_id": bench_id, **fields, **more},
+    fields = asdict(stop)
+    row, fresh = StopRequest.objects.get_or_create(
+        key=fields.pop("key"), defaults={"bench_id": bench_id, **fields, **more}
     )
+    if more and not fresh:
+        StopRequest.objects.filter(pk=row.pk).update(**more)
     return fresh
 
 

@@ -13,7 +13,7 @@ from django.db import connections
 from yoke_server.bench.models import Order, OrderState, StopRequest
 from yoke_server.bench.stops import StopRequested
 from yoke_server.common.problems import Problem
-from yoke_server.live.hub import hub
+from yoke_server.live.hub import Expected, hub
 
 P = ParamSpec("P")
 T = TypeVar("T")
@@ -57,7 +57,7 @@ async def confirmation_of(stop: StopRequested) -> None:
     """
     with hub.expecting(stop.key) as told:
         until = time.monotonic() + settings.ORDER_SECONDS
-        while told.answer is None and not await in_thread(_is_confirmed, stop.key):
+        while (problem := await _problem_of(stop, told)) is None:
             if (left := until - time.monotonic()) <= 0:
                 raise Problem(
                     503,
@@ -68,12 +68,20 @@ async def confirmation_of(stop: StopRequested) -> None:
             with suppress(TimeoutError):
                 patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
                 await asyncio.wait_for(told.event.wait(), min(left, patience))
-    if told.answer and told.answer.get("problem"):
-        raise Problem(409, str(told.answer["problem"]), hint="Use the emergency stop at the bench.")
+    if problem:
+        raise Problem(409, problem, hint="Use the emergency stop at the bench.")
 
 
-def _is_confirmed(key: str) -> bool:
-    return StopRequest.objects.filter(pk=key, confirmed=True).exists()
+async def _problem_of(stop: StopRequested, told: Expected) -> str | None:
+    """What went wrong with a stop, empty if nothing; None as long as it is not confirmed."""
+    if told.answer is not None:
+        return str(told.answer.get("problem", ""))
+    return await in_thread(_problem_kept, stop.key)
+
+
+def _problem_kept(key: str) -> str | None:
+    rows = StopRequest.objects.filter(pk=key, confirmed=True)
+    return rows.values_list("problem", flat=True).first()
 
 
 def _look(order: Order) -> dict[str, Any] | None:

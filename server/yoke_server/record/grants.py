@@ -30,7 +30,7 @@ CHANGES = {
         "temperature_c", "controlled_by", "drift_ppm", "clock_steps",
     ],
     "bench_order": ["state", "answer"],
-    "bench_stoprequest": ["confirmed", "ended_run", "released_at"],
+    "bench_stoprequest": ["confirmed", "problem", "ended_run", "released_at"],
     "bench_recordersign": ["holder", "at"],
     "record_runprogress": ["reached"],
     "record_run": ["state", "ended_because", "ended_at", "seal"],

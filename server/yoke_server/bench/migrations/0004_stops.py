@@ -38,6 +38,7 @@ class Migration(migrations.Migration):
                 ("why", models.CharField(max_length=200)),
                 ("run", models.BigIntegerField(null=True)),
                 ("confirmed", models.BooleanField(default=False)),
+                ("problem", models.CharField(default="", max_length=300)),
                 ("ended_run", models.BigIntegerField(null=True)),
                 ("released_at", models.DateTimeField(null=True)),
             ],

@@ -69,7 +69,9 @@ class BenchThread(threading.Thread):
         orders = PostgresOrders(bench_id)
         self._listener = OrderListener(orders, holder, bench_id, clock, self._emit)
         self._ordering = OrderThread(self._listener)
-        self._stops = StopListener(PostgresStops(bench_id), clock, self._stop, self._latch)
+        self._stops = StopListener(
+            PostgresStops(bench_id), clock, self._hear_stop, self._hear_latch
+        )
         self._stopping = StopThread(self._stops)
         self._life = LifeSign(PostgresSigns(bench_id), holder, clock, self._emit)
         self._signing = SignThread(self._life)
@@ -138,13 +140,13 @@ class BenchThread(threading.Thread):
         if not isinstance(event, UNHURRIED):
             self._rung.put(None)
 
-    def _stop(self, stop: StopRequested) -> None:
+    def _hear_stop(self, stop: StopRequested) -> None:
         """From the thread that hears stops: everything stands, then the rest is ended."""
         self._recorder.stop_now(stop)
         self._inbox.appendleft(stop)
         self._rung.put(None)
 
-    def _latch(self, stop: StopRequested) -> None:
+    def _hear_latch(self, stop: StopRequested) -> None:
         """An emergency stop that an earlier recorder has carried out is still in force."""
         self._recorder.stop_now(stop)
 

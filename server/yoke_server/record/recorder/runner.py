@@ -51,6 +51,7 @@ class BenchRecorder:
         self.wiring_check = WiringCheck(self.context)
         self.device_commands = device_commands.DeviceCommands(self.context)
         self.taken = False  # by another recorder
+        self._unconfirmed: dict[str, StopRequested] = {}  # stops that are being carried out
         self._early_stop: StopRequested | None = None  # before it is known what was left open
         self._returns: set[str] = set()  # orders to be answered when the way home has begun
         self._condition_due = 0.0
@@ -182,7 +183,7 @@ class BenchRecorder:
         if event.action == "stop":
             problem = actuators.on_stopped(event.actuator, event.token, event.problem)
             if problem is not None:
-                self.context.parts.stops.confirm(event.token, problem)
+                self._confirm(event.token, problem)
             return
         if event.problem:
             actuators.permits.end(event.actuator)
@@ -240,24 +241,30 @@ class BenchRecorder:
         """The actuators before all else, then whatever was going on. Taken in every phase."""
         context = self.context
         context.actuators.stop_for(stop)
-        context.parts.life.keep_stop(stop)
+        self._unconfirmed[stop.key] = stop
         if context.phase is Phase.TAKING_UP:
             self._early_stop = stop
         recording = self.run.recording
         if stop.run and (recording is None or recording.run_id != stop.run):
-            context.parts.stops.confirm(stop.key, "")  # that run is over already
+            self._confirm(stop.key, "")  # that run is over already
             return
         if not context.actuators.confirm_stop(stop.key):
-            context.parts.stops.confirm(stop.key, "")
+            self._confirm(stop.key, "")
         self.starter.call_off(stop.why)
         self.zeroing.end(stop.why)
         self.wiring_check.end(stop.why)
         self.run.end(RunState.KEPT, stop.why, stop)
         context.state_due = 0.0
 
+    def _confirm(self, key: str, problem: str) -> None:
+        """A stop is carried out, or something may not stand: told at once, then written down."""
+        self.context.parts.stops.confirm(key, problem)
+        if stop := self._unconfirmed.pop(key, None):
+            self.context.parts.life.keep_stop(stop, problem)
+
     def _release(self, order: events.OrderIn) -> None:
         """Let things move again; it is written down before it is answered."""
-        if self.context.parts.life.has_unkept_stops:
+        if self._unconfirmed or self.context.parts.life.has_unkept_stops:
             raise Refused("The stop is not written down yet.", "Try again in a second.")
         self.context.actuators.permits.release(order.requested_at)
         self.context.parts.listener.release(order.key)

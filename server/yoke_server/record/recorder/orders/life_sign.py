@@ -30,13 +30,15 @@ class LifeSign:
         self._holder = holder
         self._clock = clock
         self._emit = emit
-        self._stops: deque[StopRequested] = deque()  # that are to be written down
+        self._stops: deque[tuple[StopRequested, str]] = deque()  # that are to be written down
         self._taken = False
+        self.wakeup = threading.Event()  # something is to be written at once
         self.written_at = clock.monotonic()
 
-    def keep_stop(self, stop: StopRequested) -> None:
-        """Have a stop written down that was carried out. From any thread."""
-        self._stops.append(stop)
+    def keep_stop(self, stop: StopRequested, problem: str) -> None:
+        """Have a stop written down that was carried out, or what went wrong. From any thread."""
+        self._stops.append((stop, problem))
+        self.wakeup.set()
 
     @property
     def has_unkept_stops(self) -> bool:
@@ -69,7 +71,7 @@ class LifeSign:
     def _keep_stops(self) -> None:
         while self._stops:
             try:
-                self._session.keep_stop(self._stops[0])
+                self._session.keep_stop(*self._stops[0])
             except DATABASE_ERRORS as error:
                 if will_pass(error):
                     raise
@@ -87,13 +89,19 @@ class SignThread(threading.Thread):
 
     def finish(self) -> None:
         self._ending.set()
+        self._sign.wakeup.set()
         self.join(timeout=5)
 
     def run(self) -> None:
         while not self._ending.is_set():
+            self._sign.wakeup.clear()
+            written = False
             try:
-                self._sign.step()
+                written = self._sign.step()
             except Exception:
                 log.exception("The sign of life is not written.")
-            self._ending.wait(WRITE_EVERY)
+            if written:
+                self._sign.wakeup.wait(WRITE_EVERY)
+            else:
+                self._ending.wait(WRITE_EVERY)
         self._sign.close()

@@ -22,7 +22,7 @@ class Hold(Enum):
     ANOTHERS = "another's"
 
 
-STALE = 10.0  # s without a sign of life, after which a recorder counts as dead
+STALE = 3.0  # s without a sign of life, after which a recorder counts as dead
 
 
 class BenchDatabase:

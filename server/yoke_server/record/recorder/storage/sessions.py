@@ -203,6 +203,7 @@ class SignSession(Session, Protocol):
         """Write that the holder lives; False if another recorder serves the bench now."""
         ...
 
-    def keep_stop(self, stop: StopRequested) -> None:
-        """Write down a stop that was carried out, whoever wrote it down before."""
+    def keep_stop(self, stop: StopRequested, problem: str) -> None:
+        """Write down a stop that was carried out, whoever wrote it down before, and why
+        something may not stand."""
         ...

@@ -71,6 +71,10 @@ class WrittenRows:
         """``position``: bytes of the server's log, with these rows in it."""
         self._rows.extend((position, now, row) for row in rows)
 
+    def restamp(self, position: int) -> None:
+        """All were written again: a server that crashed counts on from where it had flushed."""
+        self._rows = deque((position, at, row) for _, at, row in self._rows)
+
     def due(self, now: float) -> bool:
         """Whether the server is to be asked how far it has flushed."""
         return bool(self._rows) and now - self._looked_at >= LOOK_EVERY
@@ -193,8 +197,11 @@ class Writer:
 
     def _write_again(self) -> None:
         """What is refused for good now must have been before: nothing else waits for it."""
+        if not self._written.rows:
+            return
         try:
             self._database.write(self._written.rows)
+            self._written.restamp(self._database.log_positions()[0])
         except (*DATABASE_ERRORS, RowsMissing) as error:
             if not isinstance(error, RowsMissing) and will_pass(error):
                 raise

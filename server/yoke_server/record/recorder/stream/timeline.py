@@ -15,7 +15,6 @@ QUICKEST_NS = 10_000_000_000  # over which an error is taken up soon after the b
 SLOWEST_NS = 1_200_000_000_000  # and later: a month is some hundred segments, not 100 000
 HURRY = 1e-3  # samples are not put nearer to each other than by this share, to catch up
 TRUSTED_AFTER = 3  # readings, once the device's clock was put
-LATE_NS = 1_000_000_000  # a block that has just been sent ends no longer ago, whatever its clock
 
 
 class Timeline:
@@ -81,9 +80,10 @@ class Timeline:
         return segment
 
     def _first_ns(self, block: SampleBlock, now_ns: int) -> int:
-        """Where the first block begins: by the device's clock, unless that was put just now."""
+        """Where the first block begins: by the device's clock, unless that was put just now, so
+        that the block would end in the future."""
         by_clock, by_arrival = self._clock.host_ns(block.time_ns), now_ns - _length_ns(block)
-        if block.again or abs(by_clock - by_arrival) <= LATE_NS:
+        if by_clock <= by_arrival + STEP_NS + 4 * self._clock.doubt_ns:
             return by_clock
         self._distrust()
         return by_arrival

@@ -1,5 +1,6 @@
 """The order listener's session on PostgreSQL."""
 
+import json
 from collections.abc import Sequence
 from typing import Any
 
@@ -74,7 +75,10 @@ class PostgresOrders(PostgresRuns):
         with connection.cursor() as cursor:
             cursor.execute(CLAIM_SQL, [self._bench_id, self._bench_id, holder])
             rows = cursor.fetchall()
-        return [ClaimedOrder(str(key), *rest) for key, *rest in sorted(rows, key=lambda r: r[3])]
+        return [
+            ClaimedOrder(str(key), kind, json.loads(arguments), requested_at, left_s)
+            for key, kind, arguments, requested_at, left_s in sorted(rows, key=lambda r: r[3])
+        ]
 
     def give_back_claimed(self) -> None:
         claimed = Order.objects.filter(bench_id=self._bench_id, state=OrderState.CLAIMED)

@@ -81,7 +81,7 @@ class PostgresRuns(PostgresSession):
         run.ended_at, run.seal = datetime.now(UTC), seal
         run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
         if work.stop:
-            write_down_stop(self._bench_id, work.stop, run.pk)
+            write_down_stop(self._bench_id, work.stop, ended_run=run.pk)
         record(None, f"Closed {run.name} as {work.state}: {work.why}")
         announce_change(run)
         notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)

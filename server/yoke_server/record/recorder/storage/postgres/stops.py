@@ -7,7 +7,14 @@ from django.db import connection, transaction
 from django.db.models import Q
 
 from yoke_server.bench.models import RecorderSign, StopRequest
-from yoke_server.bench.stops import STOPS, StopRequested, keep_stop, read_stop, stop_of
+from yoke_server.bench.stops import (
+    STOPS,
+    StopRequested,
+    entry_of,
+    keep_stop,
+    read_stop,
+    stop_of,
+)
 from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.notify import ANSWERS, notify
 from yoke_server.common.statement import run
@@ -65,13 +72,12 @@ class PostgresSigns(PostgresSession):
         mine = RecorderSign.objects.filter(pk=self._bench_id, holder=holder)
         return bool(mine.update(at=clock_timestamp()))
 
-    def keep_stop(self, stop: StopRequested) -> None:
-        write_down_stop(self._bench_id, stop)
+    def keep_stop(self, stop: StopRequested, problem: str) -> None:
+        write_down_stop(self._bench_id, stop, confirmed=True, problem=problem[:300])
 
 
 @transaction.atomic
-def write_down_stop(bench_id: int, stop: StopRequested, run_id: int | None = None) -> None:
-    """A stop that was carried out, and the run that it ended; its entry in the ledger, if there
-    is none yet."""
-    if keep_stop(bench_id, stop, confirmed=True, run=run_id):
-        record(None, f"{stop.why} on bench {bench_id}, by {stop.by or 'somebody'}")
+def write_down_stop(bench_id: int, stop: StopRequested, **more: Any) -> None:
+    """What became of a stop; its entry in the ledger, if there is none yet."""
+    if keep_stop(bench_id, stop, **more):
+        record(None, f"{entry_of(bench_id, stop)} by {stop.by or 'somebody'}")
