@@ -16,7 +16,7 @@ from launch import install, supervise
 from launch.environment import application
 from launch.install import SetupError
 from launch.paths import PYTHON, ROOT, VAR, VENV, WEB, fingerprint
-from launch.postgres import KEEPER, RECORDER, TESTS, Cluster
+from launch.postgres import APPLICATION, KEEPER, RECORDER, TESTS, Cluster
 
 WELCOME = """
 Yoke Bench is running at http://127.0.0.1:{port}
@@ -104,6 +104,13 @@ def manage(env: dict[str, str], *arguments: str) -> None:
     install.run([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments], env=env, cwd=ROOT)
 
 
+def ours(database: Cluster, name: str, role: str = APPLICATION) -> dict[str, str]:
+    """The environment of processes that work on a database of the private cluster."""
+    return application(
+        database.url(name, role), database.url(name, RECORDER), str(database.base / "data")
+    )
+
+
 def migrate(env: dict[str, str], database: Cluster, name: str) -> None:
     """Migrate unless the database itself says that it has these migrations."""
     files = [*(ROOT / "server").glob("*/*/migrations/*.py"), ROOT / "requirements.txt"]
@@ -153,7 +160,7 @@ def demo(port: int, fresh: bool) -> int:
         if database.is_of_an_earlier_version(DEMO) or has_other_data(database):
             print(MADE_ANEW, flush=True)
             database.make_database(DEMO, fresh=True)
-        env = application(database.url(DEMO), database.url(DEMO, RECORDER))
+        env = ours(database, DEMO)
         migrate(env, database, DEMO)
         compile_core(env)
         if database.said_of(DEMO).get("data") != DATA:
@@ -183,7 +190,7 @@ def start(port: int) -> int:
         database.make_database(OWN)
         if database.is_of_an_earlier_version(OWN):
             raise SetupError(TOO_OLD)
-        env = application(database.url(OWN), database.url(OWN, RECORDER))
+        env = ours(database, OWN)
         manage(env, *DEPLOY_CHECK)
         migrate(env, database, OWN)
         compile_core(env)
@@ -224,7 +231,7 @@ def for_tests(database: Cluster, name: str) -> dict[str, str]:
     database.make_database(name, owner=TESTS)
     if database.is_of_an_earlier_version(name):
         database.make_database(name, fresh=True, owner=TESTS)
-    env = application(database.url(name, TESTS), database.url(name, RECORDER))
+    env = ours(database, name, TESTS)
     return {**env, "YOKE_SUPERUSER_URL": database.url(name, KEEPER)}
 
 

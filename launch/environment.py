@@ -6,8 +6,13 @@ import secrets
 from launch.paths import ROOT, VAR, VENV
 
 
-def application(database_url: str, recorder_url: str = "") -> dict[str, str]:
-    """Addresses, secret key and import paths; what the caller set wins."""
+def application(
+    database_url: str, recorder_url: str = "", database_folder: str = ""
+) -> dict[str, str]:
+    """Addresses, secret key and import paths; what the caller set wins.
+
+    database_folder : where the database's files lie, if that is this computer
+    """
     paths = [str(ROOT / name) for name in ("server", "core", "rig")]
     return {
         **os.environ,
@@ -18,6 +23,7 @@ def application(database_url: str, recorder_url: str = "") -> dict[str, str]:
         "DJANGO_SETTINGS_MODULE": "yoke_server.config.settings",
         "DATABASE_URL": database_url,
         "YOKE_RECORDER_DATABASE_URL": recorder_url or database_url,
+        "YOKE_DATABASE_FOLDER": os.environ.get("YOKE_DATABASE_FOLDER") or database_folder,
         "YOKE_SECRET_KEY": os.environ.get("YOKE_SECRET_KEY") or _secret_key(),
         "MPLCONFIGDIR": str(VAR / "matplotlib"),
     }

@@ -7,6 +7,7 @@ session is claimed at all.
 import asyncio
 import json
 import re
+import time
 from collections import defaultdict
 from collections.abc import AsyncIterator
 from contextlib import AbstractAsyncContextManager, asynccontextmanager, nullcontext
@@ -14,6 +15,7 @@ from dataclasses import dataclass
 
 from django.conf import settings
 
+from yoke_server.common.clock import arrived_at
 from yoke_server.common.problems import Problem, of_status
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 
@@ -115,6 +117,7 @@ class Doors:
 
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         answer = _Answer(send)
+        arrived_at.set(time.monotonic())
         try:
             who = session_of(scope)
             most = settings.MOST_BYTES if who else settings.MOST_BYTES_OF_STRANGERS

@@ -18,6 +18,18 @@ def required(name: str) -> str:
     return value
 
 
+# A connection whose other end is gone, or that swallows what is sent, is noticed within seconds:
+# by us, and by the server, which then lets go of what its session held.
+PATIENCE = {
+    "keepalives_idle": 2, "keepalives_interval": 1, "keepalives_count": 3,
+    "tcp_user_timeout": 5000, "connect_timeout": 5,
+}  # fmt: skip
+SERVER_PATIENCE = (
+    "-c tcp_keepalives_idle=2 -c tcp_keepalives_interval=1 -c tcp_keepalives_count=3 "
+    "-c tcp_user_timeout=5000"
+)
+
+
 def database(url: str) -> dict[str, object]:
     """Django's settings for a postgresql:// address."""
     parts = urlsplit(url)
@@ -28,8 +40,9 @@ def database(url: str) -> dict[str, object]:
     # Only statements that ask for it are prepared: lookups by index, which cost less than planning
     # them anew. (Django's own default would not prepare even those.)
     options: dict[str, object] = {
-        "options": "-c plan_cache_mode=force_generic_plan",
+        "options": f"-c plan_cache_mode=force_generic_plan {SERVER_PATIENCE}",
         "prepare_threshold": 1_000_000,
+        **PATIENCE,
     }
     if os.environ.get("YOKE_POOL"):
         options["pool"] = {"min_size": 2, "max_size": 12}
@@ -124,6 +137,8 @@ LOOK_SECONDS = 1.1 * ORDER_SECONDS  # on the network, for an address that answer
 PDF_SECONDS = float(os.environ.get("YOKE_PDF_SECONDS", "120"))
 # What the recorder may hold in memory while the database stalls.
 # Whether devices may be stand-ins that take faults (the demo, and tests).
+# Where the database's files lie, if that is known; their disk is looked at for free space.
+DATABASE_FOLDER = os.environ.get("YOKE_DATABASE_FOLDER", "")
 STAND_INS = bool(os.environ.get("YOKE_STAND_INS"))
 RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
 # Bench time against the wall's: more than 1 only beside a rig that runs faster than life.

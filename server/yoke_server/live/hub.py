@@ -9,6 +9,7 @@ from typing import Any
 
 import psycopg
 from channels.db import database_sync_to_async
+from django.conf import settings as django_settings
 from django.db import connection
 
 from yoke_server.common.notify import ANSWERS, LIVE, NEWS, SESSIONS, STATE
@@ -186,7 +187,7 @@ def _address() -> dict[str, Any]:
     settings = connection.settings_dict
     return {
         "host": settings["HOST"], "port": settings["PORT"], "dbname": settings["NAME"],
-        "user": settings["USER"], "password": settings["PASSWORD"],
+        "user": settings["USER"], "password": settings["PASSWORD"], **django_settings.PATIENCE,
     }  # fmt: skip
 
 

@@ -2,11 +2,14 @@
 
 import shutil
 
-from django.db import connection
+from django.conf import settings
 
 
 def free_space() -> int | None:
-    """Bytes free where the database lies, if that is this computer."""
-    if connection.settings_dict["HOST"] not in ("127.0.0.1", "localhost", "::1"):
+    """Bytes free on the disk where the database's files lie; None where that is not known."""
+    if not settings.DATABASE_FOLDER:
         return None
-    return shutil.disk_usage("/").free
+    try:
+        return shutil.disk_usage(settings.DATABASE_FOLDER).free
+    except OSError:
+        return None

@@ -172,6 +172,11 @@ export async function emergencyStop(benchId: number): Promise<void> {
   await attempt(got(client.POST('/api/benches/{bench_id}/emergency-stop', benchPath(benchId))))
 }
 
+/** Things may move again; nothing does by itself. */
+export async function releaseEmergencyStop(benchId: number): Promise<void> {
+  await attempt(got(client.DELETE('/api/benches/{bench_id}/emergency-stop', benchPath(benchId))))
+}
+
 export async function returnActuator(benchId: number): Promise<void> {
   await attempt(got(client.POST('/api/benches/{bench_id}/return', benchPath(benchId))))
 }

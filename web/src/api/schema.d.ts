@@ -1302,9 +1302,16 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Emergency Stop */
+        /**
+         * Emergency Stop
+         * @description Everybody may. Nothing moves after it until it is released.
+         */
         post: operations["yoke_server_record_api_emergency_stop"];
-        delete?: never;
+        /**
+         * Release Emergency Stop
+         * @description Things may move again; nothing does by itself.
+         */
+        delete: operations["yoke_server_record_api_release_emergency_stop"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6787,6 +6794,27 @@ export interface operations {
         };
     };
     yoke_server_record_api_emergency_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_release_emergency_stop: {
         parameters: {
             query?: never;
             header?: never;

@@ -2,7 +2,7 @@ import { useRef } from 'react'
 
 import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/stage'
-import { useReading } from '../live/LiveProvider'
+import { useBenchState, useReading } from '../live/LiveProvider'
 import { InputSign, type Inside } from '../ui/Diamond'
 import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
@@ -61,6 +61,7 @@ interface TileProps {
 
 function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
   const reading = useReading(channel.key)
+  const wrong = useBenchState()?.devices[channel.device_label]?.faults[channel.key]
   const moving = useRef(false)
   const dead = !reading
   const fault = !dead && reading.clipped
@@ -114,7 +115,9 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
       </span>
       <span className="figure block text-[11px] leading-[14px] text-soft">
         {dead ? (
-          <span className="font-sans">no reading</span>
+          <span className="font-sans" title={wrong}>
+            {wrong ? 'its scaling gives no number' : 'no reading'}
+          </span>
         ) : fault ? (
           <span className="font-sans">{rangeWords(channel)}</span>
         ) : (

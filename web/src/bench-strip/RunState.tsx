@@ -4,12 +4,15 @@ import type { BenchState, Phase } from '../live/source'
 import { duration, figure } from '../ui/format'
 
 const DOING: Record<Phase, string> = {
+  'taking up': 'The recorder starts',
   idle: 'Not recording',
   arming: 'Settings are confirmed',
   beginning: 'A run begins',
   recording: 'Recording',
+  closing: 'The run is closed',
   measuring: 'Channels are measured',
   shunting: 'Shunts are checked',
+  checking: 'Wiring is checked',
 }
 
 /** How the recording stands, in a few words. */

@@ -5,6 +5,7 @@ import { Outlet, useParams } from 'react-router'
 import { benchQuery, setupQuery } from '../api/queries'
 import { BenchStrip } from '../bench-strip/BenchStrip'
 import { LiveProvider } from '../live/LiveProvider'
+import { EmergencyBanner } from './EmergencyBanner'
 import { FindOrDo } from './FindOrDo'
 import { Keys } from './Keys'
 import { Line } from './Line'
@@ -36,11 +37,14 @@ export function SetupFrame() {
       <div className="grid h-full min-h-[640px] grid-cols-[88px_1fr] grid-rows-[44px_1fr_76px]">
         <TopBar setup={setup.data} bench={bench.data} />
         <Line setup={setup.data} />
-        <main className="min-h-0 min-w-0">
-          <Suspense>
-            <Outlet context={context} />
-          </Suspense>
-        </main>
+        <div className="flex min-h-0 min-w-0 flex-col">
+          <EmergencyBanner bench={bench.data} />
+          <main className="min-h-0 min-w-0 flex-1">
+            <Suspense>
+              <Outlet context={context} />
+            </Suspense>
+          </main>
+        </div>
         <BenchStrip {...context} />
       </div>
       <Keys {...context} />

@@ -14,10 +14,23 @@ export interface Reading {
   readonly history: readonly number[]
 }
 
-export type Phase = 'idle' | 'arming' | 'beginning' | 'recording' | 'measuring' | 'shunting'
+export type Phase =
+  | 'taking up'
+  | 'idle'
+  | 'arming'
+  | 'beginning'
+  | 'recording'
+  | 'closing'
+  | 'measuring'
+  | 'shunting'
+  | 'checking'
 
 export interface DeviceState {
   why_not: string
+  /** By channel key, why nothing can be computed by its scaling. */
+  faults: Record<string, string>
+  /** How old the newest sample is; null before there is one. */
+  age_s: number | null
   drift_ppm: number
   clock_steps: number
 }
@@ -42,11 +55,16 @@ export interface BenchState {
   held_high: number | null
   position_m: number | null
   home: boolean
+  /** Why the recorder itself stopped what moved last; empty if it did not. */
+  stopped_because: string
+  /** The emergency stop that is in force, until somebody releases it. */
+  latched: { by: string; at: string } | null
 }
 
-/** Whether a run is recorded or about to be. */
-export const isBusy = (state: BenchState | null): boolean =>
-  state?.phase === 'arming' || state?.phase === 'beginning' || state?.phase === 'recording'
+const BUSY: ReadonlySet<Phase> = new Set(['arming', 'beginning', 'recording', 'closing'])
+
+/** Whether a run is recorded, about to be, or being closed. */
+export const isBusy = (state: BenchState | null): boolean => state !== null && BUSY.has(state.phase)
 
 export type Connection = 'connecting' | 'live' | 'stale' | 'refused'
 

@@ -91,11 +91,23 @@ it('while it records, only stopping is offered, whatever is missing', async () =
   }
 })
 
-it('a reviewer only watches', async () => {
+it('a reviewer only watches, and may stop everything', async () => {
   signIn()
   const { box, words } = await offered({}, {}, { ...idle, phase: 'recording' })
-  expect(words).toEqual(['Reviewers only watch (waits)'])
-  expect(box.textContent).not.toContain('Emergency')
+  expect(words).toEqual(['Reviewers only watch (waits)', 'Emergency stop'])
+  await pressed(box, 'Emergency stop')
+  expect(deeds.emergencyStop).toHaveBeenLastCalledWith(7)
+})
+
+it('an emergency stop in force is released before anything is returned or started', async () => {
+  signIn('drive the bench')
+  const gaps = [
+    gap('latched', 'An emergency stop is in force: nothing moves.'),
+    gap('actuator_not_home', 'The actuator is not home.'),
+  ]
+  const latched = { by: 'Reviewer', at: '2026-11-29T10:00:00Z' }
+  const { words } = await offered({ gaps }, {}, { ...idle, latched })
+  expect(words).toEqual(['An emergency stop is in force: nothing moves. (waits)', 'Emergency stop'])
 })
 
 it('the emergency stop is there for whoever drives, with or without the yoke', async () => {

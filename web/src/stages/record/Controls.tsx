@@ -29,7 +29,7 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
   const recording = isBusy(state)
   const blocking = setup.gaps.find((g) => g.blocks)
   const elsewhere = blocking?.code === 'other_setup'
-  const idleAway = !recording && blocking?.code === 'actuator_not_home'
+  const idleAway = !recording && !state?.latched && blocking?.code === 'actuator_not_home'
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
       {!recording && (
@@ -92,16 +92,14 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
           Return, then fit {setup.next_specimen || 'the next'}
         </Button>
       )}
-      {may && (
-        <Button
-          look="stop"
-          size={44}
-          shortcut="Esc Esc"
-          onClick={() => void deeds.emergencyStop(bench.id)}
-        >
-          Emergency stop
-        </Button>
-      )}
+      <Button
+        look="stop"
+        size={44}
+        shortcut="Esc Esc"
+        onClick={() => void deeds.emergencyStop(bench.id)}
+      >
+        Emergency stop
+      </Button>
     </div>
   )
 }

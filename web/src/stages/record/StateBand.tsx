@@ -10,6 +10,7 @@ const BUSY: Record<string, string> = {
   arming: 'Confirming settings',
   beginning: 'Beginning',
   recording: 'Recording',
+  closing: 'Closing the run',
 }
 
 const MOTION: Record<string, string> = {
@@ -28,9 +29,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
   const last = runs?.at(-1)
   const recording = state?.phase === 'recording'
   const arriving = useConnection() === 'live'
-  const absent = Object.entries(state?.devices ?? {})
-    .filter(([, device]) => device.why_not)
-    .map(([label]) => label)
+  const alarm = recording ? alarmOf(state, arriving) : ''
   const away = setup.gaps.some((g) => g.code === 'actuator_not_home')
   const ready = setup.gaps.length === 0
   const busy = isBusy(state)
@@ -57,7 +56,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
             ? BUSY[state.phase]
             : ready
               ? 'Ready'
-              : away
+              : away && !state?.latched
                 ? 'Return first'
                 : 'Not ready'}
         </h1>
@@ -79,9 +78,13 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
           </b>
         </div>
       )}
-      {recording && (!arriving || absent.length > 0) && (
-        <b role="alert" className="rounded bg-signal px-2 py-1 font-[620] text-on-signal">
-          {arriving ? `${absent.join(', ')} sends no samples` : 'No samples arrive'}
+      {alarm && (
+        <b
+          role="alert"
+          title={alarm}
+          className="min-w-0 truncate rounded bg-signal px-2 py-1 font-[620] text-on-signal"
+        >
+          {alarm}
         </b>
       )}
       <span className="ml-auto flex gap-9">
@@ -93,6 +96,19 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
       </span>
     </section>
   )
+}
+
+const LATE_S = 1
+
+/** What a person at a running test must know at once; empty if there is nothing. */
+function alarmOf(state: BenchState, arriving: boolean): string {
+  if (!arriving) return 'No samples arrive'
+  const devices = Object.entries(state.devices)
+  const absent = devices.filter(([, d]) => d.why_not).map(([label]) => label)
+  if (absent.length) return `${absent.join(', ')} sends no samples`
+  if (state.stopped_because) return `Actuator stopped: ${state.stopped_because}`
+  const late = devices.find(([, d]) => (d.age_s ?? 0) > LATE_S)
+  return late ? `${late[0]} is ${figure(late[1].age_s, 1)} s behind` : ''
 }
 
 /** Cycles done, and between which forces the last one held. */
