@@ -72,6 +72,8 @@ def columns_of(run, device="A1"):
 class Kept:
     """One device's samples on their way into a stream, as a run keeps them."""
 
+    keeps_samples = True
+
     def __init__(self, run, stream, put, model, resumed=None):
         columns = columns_of(run, stream.device_label)
         self._model = model

@@ -119,12 +119,18 @@ class StandInDriver:
         actuator.advance()
         if not actuator.reachable or not self._open:
             raise LinkBroken("the connection to the device broke.")
-        if control and actuator.host is not self:
+        if control and not self._take():
             raise Refusal("another host controls it.")
         if actuator.host is self:
             actuator.heard_at = actuator.stage.clock.now
         actuator.stage.scheduler.sleep(0.002)
         return actuator
+
+    def _take(self) -> bool:
+        """Who gives a command controls it, unless somebody else does."""
+        if self._actuator.host is None and not self._actuator.foreign:
+            self._actuator.host = self
+        return self._actuator.host is self
 
     def _done(self) -> None:
         if self._actuator.mute:
@@ -182,7 +188,7 @@ class StandInDriver:
         self._done()
 
     def state(self) -> FrameState:
-        actuator = self._hear()
+        actuator = self._hear(control=False)
         self._done()
         if actuator.nan:
             raise LinkBroken("the load frame's state makes no sense: “HOLD,nan”.")

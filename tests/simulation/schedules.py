@@ -1,113 +1,178 @@
-"""Courses of events drawn from a seed, played on the stage; what must hold after each step.
+"""Courses of events drawn from a seed, played on the stage; the rules must hold after each step.
 
-A schedule is a list of (seconds to wait, deed, argument). One that breaks a rule is shrunk by
-leaving out what it does not need, and prints as a list that `replay` takes.
+What comes next is drawn by the state of the bench: somebody wants to test, and things go wrong.
+A course that breaks a rule is shrunk by leaving out what it does not need, and prints as a list
+that `failure` plays again.
 """
 
 import random
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from typing import Any
+from unittest.mock import patch
 
 from yoke_server.bench.models import OrderState
-from yoke_server.record.models import RunState
-from yoke_server.record.recorder.control.motion import DATABASE_AWAY
-from yoke_server.record.recorder.control.run_controller import UNWATCHED
+from yoke_server.record import envelopes
 from yoke_server.record.recorder.model.phases import Phase
-from yoke_server.record.recorder.stream.block_order import MAX_HELD
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
 from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd, TimeUp
 
-from tests.simulation.database import channels_of, data_of, sequences_of, stored_pairs
-from tests.simulation.frame import HEARTBEAT
-from tests.simulation.listener import Order
+from tests.simulation.rules import QUEUE_BYTES, Broken, Rules
 from tests.simulation.stage import Stage
-from tests.simulation.virtual import BLOCK_S, STEP
 
 Deed = tuple[float, str, object]
-SLACK = HEARTBEAT + 3 * STEP  # within which a stop must have reached the frame, come what may
-QUEUE_BYTES = 20_000
-HIDDEN = 1e6  # N, beyond the range: what the force does is not to be seen
-MOST_HIDDEN = 4.0  # s until that must have been noticed, also if every other block is lost
+Course = tuple[int, list[Deed]]  # the seed of all turns, and what happens
+DEEDS = 26
+STEP = 0.05  # s between two looks at the rules
+SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
+CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
 
-# What can happen, and how often beside the other things.
-DEEDS: list[tuple[str, int]] = [
-    ("start", 14), ("start without pull", 3), ("stop", 5), ("emergency", 5), ("return", 4),
-    ("measure", 3), ("shunt", 4), ("check", 3),
-    ("reset_peaks", 1), ("nonsense", 1), ("impatient start", 2),
-    ("force", 8), ("break", 3),
-    ("lose blocks", 5), ("delay blocks", 3), ("double blocks", 3), ("lose many blocks", 2),
-    ("cut", 4), ("mend", 8), ("switch device off and on", 2), ("put clock", 2),
-    ("cut frame", 3), ("mend frame", 6), ("slow frame", 2),
-    ("database away", 4), ("database back", 9), ("database crash", 2), ("lose answers", 4),
-    ("refuse run", 1), ("crash", 4), ("begin anew", 9), ("programme", 4),
-]  # fmt: skip
-
-PULLING = ("RAMP", "FORCE", "SINE")
-SWING = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
+SWING = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=1.0)
 PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
     "pull": (PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3), [ForceDrop(share=0.4)]),
-    "load": (ForceRamp(peak_n=1000.0, rate_n_s=200.0), [MotionEnd()]),
-    "swing": (
-        ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5),
-        [CyclesDone(cycles=2)],
-    ),
+    "load": (ForceRamp(peak_n=1000.0, rate_n_s=400.0), [MotionEnd()]),
+    "swing": (SWING, [CyclesDone(cycles=2)]),
+    "long swing": (SWING, [CyclesDone(cycles=30)]),
     "refused": (ForceSine(lowest_n=0.0, highest_n=50e3, frequency_hz=0.5), [TimeUp(seconds=5.0)]),
     "measure": (NoMotion(), [TimeUp(seconds=5.0)]),
 }
 
-
-def draw(seed: int, deeds: int = 60) -> list[Deed]:
-    """The schedule of a seed, always the same."""
-    dice = random.Random(seed)
-    names, weights = zip(*DEEDS, strict=True)
-    found: list[Deed] = [(2.0, "start", None)] if dice.random() < 0.7 else []
-    for _ in range(deeds):
-        name = dice.choices(names, weights)[0]
-        argument: object = None
-        if name in ("cut", "mend", "switch device off and on", "put clock") or "blocks" in name:
-            argument = dice.choice(["A1", "A2"])
-        elif name == "programme":
-            argument = dice.choice(list(PROGRAMMES))
-        elif name == "force":
-            argument = dice.choice([200.0, 900.0, 4000.0, 9000.0, HIDDEN])
-        wait = dice.choice([0.0, 0.0, STEP, STEP, 2 * STEP, 2 * STEP, 4 * STEP, 8 * STEP])
-        found.append((wait, name, argument))
-    return found
-
-
-class Broken(AssertionError):
-    """A rule does not hold."""
+# What a person does, by what the bench is doing; and how often beside the other things.
+PERSON: dict[str, dict[str, int]] = {
+    "idle": {
+        "start": 30, "start without pull": 6, "measure": 2, "shunt": 3, "check": 1, "programme": 4,
+        "late start": 2, "stop": 1, "emergency": 1, "start and stop": 3, "wait": 1,
+    },
+    "away": {"return": 20, "start without pull": 3, "measure": 1, "emergency": 1, "wait": 1},
+    "latched": {"release": 20, "return": 1, "start": 2, "start without pull": 1},
+    "beginning": {"wait": 6, "stop": 2, "emergency": 2},
+    "recording": {
+        "wait": 14, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
+        "programme": 1,
+    },
+    "measuring": {"wait": 4, "stop": 1, "start": 1},
+    "none": {"begin anew": 12, "stop": 1, "start": 1},
+}  # fmt: skip
+# What goes wrong, and what mends it again.
+FAULTS: dict[str, int] = {
+    "lose blocks": 5, "delay blocks": 3, "double blocks": 2, "lose many blocks": 2, "deaf": 1,
+    "late samples": 1, "cut": 3, "switch device off and on": 1, "begin acquisition anew": 1,
+    "put clock": 3, "flat": 1, "hide force": 1,
+    "cut frame": 2, "slow frame": 1, "frame refuses": 1, "frame lies": 1, "frame nan": 1,
+    "frame mute": 1, "foreign host": 1,
+    "database away": 2, "hang": 2, "read only": 1, "full": 1, "slow": 1, "lose answers": 4,
+    "database crash": 3, "cut connections": 2, "stall flush": 2, "keep dead sessions": 1,
+    "lock": 4, "database clock": 1, "refuse run": 1, "damage run": 1,
+    "crash": 5, "another recorder": 1, "hang recorder": 1,
+}  # fmt: skip
+MENDS: dict[str, str] = {
+    "cut": "mend", "deaf": "mend", "late samples": "mend", "flat": "mend",
+    "hide force": "show force",
+    "cut frame": "mend frame", "slow frame": "mend frame", "frame refuses": "mend frame",
+    "frame lies": "mend frame", "frame nan": "mend frame", "frame mute": "mend frame",
+    "foreign host": "mend frame",
+    "database away": "database back", "hang": "database back", "read only": "database back",
+    "full": "database back", "slow": "database back", "stall flush": "database back",
+    "keep dead sessions": "database back", "crash": "begin anew", "hang recorder": "crash",
+}  # fmt: skip
+FAULTY = 0.45  # share of turns in which something goes wrong
+OF_A_DEVICE = {
+    "lose blocks", "delay blocks", "double blocks", "lose many blocks", "deaf", "late samples",
+    "cut", "mend", "switch device off and on", "begin acquisition anew", "put clock", "flat",
+}  # fmt: skip
 
 
 @dataclass(eq=False)
 class Player:
-    """Plays one schedule and checks the rules after each step."""
+    """Draws a course, or plays one that was drawn; checks the rules after each step."""
 
-    stage: Stage = field(default_factory=lambda: Stage(QUEUE_BYTES))
-    must_stand_since: float | None = None
-    hidden_since: float | None = None
-    states: dict[int, str] = field(default_factory=dict)
+    seed: int
+    course: list[Deed] = field(default_factory=list)  # as it was played
 
-    def play(self, schedule: list[Deed]) -> None:
-        for wait, name, argument in schedule:
-            for _ in range(round(wait / STEP)):
-                self.step()
-            self.do(name, argument)
+    def __post_init__(self) -> None:
+        self.dice = random.Random(self.seed)
+        self.stage = Stage(QUEUE_BYTES, random.Random(self.seed + 1))
+        self.rules = Rules(self.stage)
+        self.stage.watch = self.rules
+        self.to_mend: list[tuple[float, str, object]] = []
+
+    def draw(self) -> None:
+        """Play a course that is drawn on the way."""
+        self.pass_time(2.5)
+        for _ in range(DEEDS):
+            deed = self._next()
+            self.course.append(deed)
+            self.play_deed(deed)
         self.heal_and_end()
 
-    def step(self) -> None:
-        self.stage.step()
-        self.check()
+    def play(self, course: list[Deed]) -> None:
+        self.pass_time(2.5)
+        for deed in course:
+            self.play_deed(deed)
+        self.heal_and_end()
 
-    def do(self, name: str, argument: object) -> None:
-        deed = getattr(self, "_" + name.replace(" ", "_"), None)
-        if deed:
-            deed(argument) if argument is not None else deed()
-        else:
-            self.stage.order(name, **_ARGUMENTS.get(name, {}))
+    def play_deed(self, deed: Deed) -> None:
+        wait, name, argument = deed
+        self.pass_time(wait)
+        self.rules.coverage[self.phase(), name] += 1
+        act = getattr(self, "_" + name.replace(" ", "_"))
+        act(argument) if argument is not None else act()
 
-    # The deeds
+    def pass_time(self, seconds: float) -> None:
+        until = self.stage.clock.now + seconds
+        while self.stage.clock.now < until - 1e-9:
+            step = min(STEP, until - self.stage.clock.now)
+            self.stage.run(step)
+            self.rules.check(step)
+
+    # What comes next
+
+    def phase(self) -> str:
+        process = self.stage.process
+        return process.recorder.context.phase.value if process else "no recorder"
+
+    def _next(self) -> Deed:
+        dice = self.dice
+        wait = dice.choice([0.0, 0.02, 0.1, 0.2, 0.4, 0.6, 0.9])
+        if self.to_mend and dice.random() < 0.4:
+            _, name, argument = self.to_mend.pop(0)
+            return dice.choice([0.2, 0.6, 1.2, 2.0]), name, argument
+        if dice.random() < FAULTY and len(self.to_mend) < 3:
+            return wait, *self._fault()
+        name = _chosen(dice, PERSON[self._state()])
+        argument = dice.choice(list(PROGRAMMES)) if name == "programme" else None
+        if name == "wait":
+            wait = dice.choice([0.6, 1.0, 1.6])
+        return wait, name, argument
+
+    def _fault(self) -> tuple[str, object]:
+        name = _chosen(self.dice, FAULTS)
+        argument: object = self.dice.choice(["A1", "A1", "A2"]) if name in OF_A_DEVICE else None
+        if name == "lock":
+            argument = self.dice.choice(["orders", "runs", "blocks", "sign", "stops"])
+        if mend := MENDS.get(name):
+            self.to_mend.append((0.0, mend, argument if mend in OF_A_DEVICE else None))
+        return name, argument
+
+    def _state(self) -> str:
+        process = self.stage.process
+        if process is None:
+            return "none"
+        context = process.recorder.context
+        if context.actuators.permits.latch:
+            return "latched"
+        if context.phase in (Phase.ARMING, Phase.BEGINNING, Phase.TAKING_UP):
+            return "beginning"
+        if context.phase in (Phase.RECORDING, Phase.CLOSING):
+            return "recording"
+        if context.phase is not Phase.IDLE:
+            return "measuring"
+        return "idle" if abs(self.stage.frame.position_m) < 5e-5 else "away"
+
+    # What a person does
+
+    def _wait(self) -> None: ...
 
     def _start(self) -> None:
         self.stage.start_order()
@@ -115,75 +180,187 @@ class Player:
     def _start_without_pull(self) -> None:
         self.stage.start_order(pull=False)
 
-    def _impatient_start(self) -> None:
-        self.stage.start_order(seconds=0.5)
+    def _late_start(self) -> None:
+        """Its request came in a second ago: somebody's lock held it up; a stop came meanwhile."""
+        requested_at = self.stage.server.utc()
+        self._stop()
+        self.pass_time(0.5)
+        setup = self.stage.server.setup.as_recorded
+        self.stage.order_as_of(
+            requested_at, "start", revision=1, pull=True, operator=None, _setup=setup
+        )
+
+    def _start_and_stop(self) -> None:
+        """Both at once, or nearly."""
+        self.stage.start_order()
+        self.pass_time(random.Random(self.seed).choice([0.0, 0.02, 0.05, 0.1, 0.3]))
+        self._emergency()
+
+    def _stop(self) -> None:
+        self.rules.gave_stop(self.stage.stop())
+
+    def _emergency(self) -> None:
+        self.rules.gave_stop(self.stage.emergency())
+
+    def _release(self) -> None:
+        self.stage.order("release")
+
+    def _return(self) -> None:
+        self.stage.order("return")
+
+    def _measure(self) -> None:
+        self.stage.order("measure", channels=CHANNELS)
+
+    def _shunt(self) -> None:
+        self.stage.order("shunt", channels=CHANNELS)
+
+    def _check(self) -> None:
+        self.stage.order("check", channels=CHANNELS)
 
     def _programme(self, name: str) -> None:
         self.stage.programme(*PROGRAMMES[name])
 
-    def _stop(self) -> None:
-        self._stop_all("stop")
-
-    def _emergency(self) -> None:
-        self._stop_all("emergency")
-
-    def _stop_all(self, kind: str) -> None:
-        self.stage.order(kind)
-
-    def _force(self, newtons: float) -> None:
-        self.stage.force = newtons
-
     def _break(self) -> None:
+        """What is pulled at parts: there is no force any more."""
         self.stage.force = 0.0
+        self.to_mend.append((0.0, "show force", None))
+
+    # What goes wrong
+
+    def _device(self, label: object) -> Any:
+        device = self.stage.devices[str(label)]
+        device.troubled_at = self.stage.clock.now
+        return device
 
     def _lose_blocks(self, label: str) -> None:
-        self.stage.devices[label].losing += 3
+        self._device(label).losing += 2
 
     def _lose_many_blocks(self, label: str) -> None:
-        self.stage.devices[label].losing += 40
+        self._device(label).losing += 12
 
     def _delay_blocks(self, label: str) -> None:
-        self.stage.devices[label].delaying += 3
+        self._device(label).delaying += 3
 
     def _double_blocks(self, label: str) -> None:
-        self.stage.devices[label].doubling += 3
+        self._device(label).doubling += 3
+
+    def _deaf(self, label: str) -> None:
+        self._device(label).deaf = True
+
+    def _late_samples(self, label: str) -> None:
+        self._device(label).late_s = 1.6
+
+    def _flat(self, label: str) -> None:
+        self._device(label).flat = True
+
+    def _hide_force(self) -> None:
+        self.stage.force = 1e6
+
+    def _show_force(self) -> None:
+        self.stage.force = None
 
     def _cut(self, label: str) -> None:
-        self.stage.devices[label].reachable = False
+        self._device(label).reachable = False
 
     def _mend(self, label: str) -> None:
-        self.stage.devices[label].reachable = True
+        device = self._device(label)
+        device.reachable, device.deaf, device.flat, device.late_s = True, False, False, 0.0
 
     def _switch_device_off_and_on(self, label: str) -> None:
-        self.stage.devices[label].restart()
+        self._device(label).restart()
+
+    def _begin_acquisition_anew(self, label: str) -> None:
+        self._device(label).begin_anew()
 
     def _put_clock(self, label: str) -> None:
-        self.stage.devices[label].offset_ns += 2_000_000_000
+        by_ns = random.Random(len(self.course)).choice([2, -2, 7]) * 10**9
+        self.stage.devices[label].offset_ns += by_ns
 
     def _cut_frame(self) -> None:
         self.stage.frame.reachable = False
 
-    def _mend_frame(self) -> None:
-        self.stage.frame.reachable = True
-
     def _slow_frame(self) -> None:
-        self.stage.frame.late_s = 2 * STEP
+        self.stage.frame.late_s = 0.5
+
+    def _frame_refuses(self) -> None:
+        self.stage.frame.refuses_stop = True
+
+    def _frame_lies(self) -> None:
+        self.stage.frame.lies = True
+
+    def _frame_nan(self) -> None:
+        self.stage.frame.nan = True
+
+    def _frame_mute(self) -> None:
+        self.stage.frame.mute = True
+
+    def _foreign_host(self) -> None:
+        frame = self.stage.frame
+        frame.foreign, frame.host = True, "another"
+        frame._hold("its host left")
+
+    def _mend_frame(self) -> None:
+        frame = self.stage.frame
+        frame.reachable, frame.late_s = True, 0.0
+        frame.refuses_stop = frame.lies = frame.nan = frame.mute = False
+        if frame.foreign:
+            frame.foreign, frame.host = False, None
 
     def _database_away(self) -> None:
-        self.stage.database.away = True
+        self.stage.server.away = True
+        self.stage.server.cut_connections()
+
+    def _hang(self) -> None:
+        self.stage.server.hanging = True
+
+    def _read_only(self) -> None:
+        self.stage.server.read_only = True
+
+    def _full(self) -> None:
+        self.stage.server.full = True
+
+    def _slow(self) -> None:
+        self.stage.server.slow_s = 0.05
+
+    def _stall_flush(self) -> None:
+        self.stage.server.stalled_flush = True
+
+    def _keep_dead_sessions(self) -> None:
+        self.stage.server.keeps_dead_sessions = True
 
     def _database_back(self) -> None:
-        self.stage.database.away = False
-
-    def _database_crash(self) -> None:
-        self.stage.database.crash()
+        server = self.stage.server
+        server.away = server.hanging = server.read_only = server.full = False
+        server.stalled_flush = server.keeps_dead_sessions = False
+        server.slow_s = 0.0
 
     def _lose_answers(self) -> None:
-        self.stage.database.lose_answers += 2
+        self.stage.server.lose_answers += 1
+
+    def _database_crash(self) -> None:
+        self.stage.server.crash()
+
+    def _cut_connections(self) -> None:
+        self.stage.server.cut_connections()
+
+    def _lock(self, what: str) -> None:
+        server, until = self.stage.server, self.stage.clock.now + 2.0
+        names = {"orders": [f"order {k}" for k in server.orders]}
+        names["runs"] = [f"run {k}" for k in server.runs]
+        for name in names.get(what, [what]):
+            server.locked_until[name] = until
+
+    def _database_clock(self) -> None:
+        self.stage.server.clock_offset_s += 8.0
 
     def _refuse_run(self) -> None:
-        if found := self.stage.database.open_run():
-            self.stage.database.refuse_runs.add(found[0])
+        self.stage.server.refused_runs |= set(self.stage.server.open_runs())
+
+    def _damage_run(self) -> None:
+        """What was stored of the open run cannot be read by who takes it up."""
+        self.stage.server.damaged_runs |= set(self.stage.server.open_runs())
+        self._crash()
+        self.to_mend.append((0.0, "begin anew", None))
 
     def _crash(self) -> None:
         self.stage.crash()
@@ -191,209 +368,102 @@ class Player:
     def _begin_anew(self) -> None:
         self.stage.start()
 
-    # The rules
+    def _another_recorder(self) -> None:
+        if not self.stage.others:
+            self.stage.start_another()
 
-    def check(self) -> None:
-        self._see_whether_the_force_hides()
-        self._nothing_moves_unwatched()
-        self._only_living_orders_move()
-        self._states_go_allowed_ways()
-        self._memory_is_bounded()
-
-    def _nothing_moves_unwatched(self) -> None:
-        stage, recorder = self.stage, self.stage.recorder
-        now = stage.clock.now
-        why = ""
-        if stage.frame.motion in PULLING:
-            if recorder is None:
-                why = "no recorder lives"
-            elif recorder.context.phase is not Phase.RECORDING:
-                why = f"the recorder is {recorder.context.phase}"
-            elif now - stage.listener.heard_at > DATABASE_AWAY:
-                why = "no order can come"
-            elif now - recorder.context.devices["A1"].seen_at > UNWATCHED + BLOCK_S:
-                why = "nobody sees the force"
-            elif self.hidden_since and now - self.hidden_since > MOST_HIDDEN:
-                why = "the force that ends it is not to be seen"
-            elif recorder.run.recording and recorder.run.recording.met:
-                why = "what ends the run was seen"
-        if not why:
-            self.must_stand_since = None
-            return
-        self.must_stand_since = self.must_stand_since or now
-        if now - self.must_stand_since > SLACK:
-            raise Broken(f"the actuator still pulls, though {why}")
-
-    def _see_whether_the_force_hides(self) -> None:
-        """Since when, while a motion is on that it is to end."""
-        stage, recorder = self.stage, self.stage.recorder
-        recording = recorder.run.recording if recorder else None
-        kinds = {s.kind for s in recording.setup.stops} if recording else set()
-        matters = stage.frame.motion in PULLING and kinds & {"force_drop", "cycles"}
-        if not matters or stage.force != HIDDEN:
-            self.hidden_since = None
-        elif self.hidden_since is None:
-            self.hidden_since = stage.clock.now
-
-    def _only_living_orders_move(self) -> None:
-        stage = self.stage
-        if stage.moves > len(stage.moved) + 1:
-            raise Broken("a motion that nobody ordered")
-        for i, key in enumerate(stage.moved):
-            order = stage.orders[key]
-            if order.kind != "start" or not order.arguments["pull"]:
-                raise Broken(f"{order.kind} moved the actuator")
-            if key in stage.moved[:i]:
-                raise Broken("one order moved the actuator twice")
-            if order.state != OrderState.DONE:
-                raise Broken(f"an order that is {order.state} moved the actuator")
-        if stage.frame.motion in PULLING and stage.moved:
-            self._not_stopped_since(stage.orders[stage.moved[-1]])
-
-    def _not_stopped_since(self, start: Order) -> None:
-        for other in self.stage.orders.values():
-            later = other.kind in ("stop", "emergency") and other.turn > start.turn
-            if later and self.stage.clock.now - (other.taken_at or 0) > SLACK:
-                raise Broken("what was stopped moves again")
-
-    def _states_go_allowed_ways(self) -> None:
-        for run_id, run in self.stage.database.runs.items():
-            before = self.states.get(run_id, RunState.RECORDING)
-            if before not in (run.state, RunState.RECORDING):
-                raise Broken(f"run {run_id} went from {before} to {run.state}")
-            self.states[run_id] = run.state
-        open_runs = [r for r in self.stage.database.runs.values() if r.state == RunState.RECORDING]
-        if len(open_runs) > 1:
-            raise Broken("two runs are open on one bench")
-
-    def _memory_is_bounded(self) -> None:
-        recorder, writer = self.stage.recorder, self.stage.writer
-        if recorder is None or writer is None:
-            return
-        if writer._bytes > 3 * QUEUE_BYTES:
-            raise Broken(f"the writer holds {writer._bytes} bytes")
-        for track in recorder.run.recording.tracks.values() if recorder.run.recording else ():
-            if track.order._held_bytes > MAX_HELD:
-                raise Broken("too many early blocks are held")
+    def _hang_recorder(self) -> None:
+        if self.stage.process:
+            self.stage.process.hung = True
 
     # The end
 
     def heal_and_end(self) -> None:
         """All faults mended, the run stopped: everything must come to an end, and be there."""
         stage = self.stage
-        stage.database.away = False
-        stage.database.lose_answers = 0
-        stage.frame.reachable = True
+        self._database_back()
+        self._mend_frame()
+        self._show_force()
+        stage.server.lose_answers = 0
+        stage.server.locked_until.clear()
         for device in stage.devices.values():
-            device.reachable = True
+            self._mend(device.label)
             device.losing = device.delaying = device.doubling = 0
+        for other in list(stage.others):
+            stage.end(other)
+        if stage.process and stage.process.hung:
+            stage.crash()
         stage.start()
-        for _ in range(round(10 / STEP)):
-            self.step()
-        stage.order("stop")
-        stage.order("emergency")
-        for _ in range(round(14 / STEP)):
-            self.step()
-        self._everything_has_ended()
-        self._everything_is_there()
+        self.pass_time(8.0)
+        self._stop()
+        self.pass_time(2.5)
+        self.rules.check_end()
+        self._the_bench_works()
 
-    def _everything_has_ended(self) -> None:
-        stage, recorder = self.stage, self.stage.recorder
-        assert recorder is not None and stage.writer is not None
-        if recorder.context.phase is not Phase.IDLE:
-            raise Broken(f"the recorder is still {recorder.context.phase}")
-        if stage.database.open_run():
-            raise Broken("a run is still open")
-        if not stage.writer.idle:
-            raise Broken("the writer still has work")
-        if stage.frame.motion in PULLING:
-            raise Broken("the actuator still pulls")
-        if any(device.shunt for device in stage.devices.values()):
-            raise Broken("a shunt is still on")
-        for order in stage.orders.values():
-            if order.state in (OrderState.WAITING, OrderState.CLAIMED):
-                raise Broken(f"{order.kind} was never answered")
-
-    def _everything_is_there(self) -> None:
-        database = self.stage.database
-        for run_id, run in database.runs.items():
-            for label, stream_id in run.streams.items():
-                self._check_stream(run_id, label, database.streams[stream_id])
-
-    def _check_stream(self, run_id: int, label: str, stream: object) -> None:
-        found = sequences_of(stream)
-        if sorted(set(found)) != found:
-            raise Broken(f"blocks of {label} are stored twice or out of order")
-        if run_id in self.stage.database.refuse_runs:
-            return
-        if found:
-            absent = found[-1] - found[0] + 1 - len(found)
-            shown = sum(s[7] for s in stream.segments)
-            if absent != shown:
-                raise Broken(f"{absent} blocks of {label} are missing, {shown} are shown as such")
-        received = self.stage.in_run.get((run_id, label), set())
-        lost = {s for s in received - set(found) if not found or s > found[-1]}
-        if lost and (run_id, label) not in self._cut_short():
-            raise Broken(f"{label} sent {sorted(lost)[:5]}, which are neither stored nor shown")
-        self._check_envelope(label, stream)
-
-    def _cut_short(self) -> set[tuple[int, str]]:
-        """Streams whose end a crashed recorder took along, and the device restarted since."""
-        return {
-            (run_id, label)
-            for run_id, run in self.stage.database.runs.items()
-            for label in run.streams
-            if "began anew" in run.why or "No device" in run.why
-        }
-
-    @staticmethod
-    def _check_envelope(label: str, stream: object) -> None:
-        data = data_of(stream)
-        pairs = stored_pairs(stream, 1, 0)
-        if pairs.low.shape != (channels_of(stream), -(-data.shape[1] // 16)):
-            raise Broken(f"the envelope of {label} does not fit its samples")
-        for group in range(pairs.low.shape[1]):
-            part = data[:, 16 * group : 16 * (group + 1)]
-            if not (part.min(axis=1) == pairs.low[:, group]).all():
-                raise Broken(f"the envelope of {label} differs from its samples")
+    def _the_bench_works(self) -> None:
+        """A bench on which nothing can be started breaks a rule."""
+        for kind in ("release", "return"):
+            self.stage.order(kind)
+            self.pass_time(0.6)
+        until = self.stage.clock.now + 4.0
+        while self.stage.frame.position_m > 0 and self.stage.clock.now < until:
+            self.pass_time(0.2)
+        self.pass_time(1.2)  # until that was seen
+        self.stage.programme(*PROGRAMMES["load"])
+        key = self.stage.start_order()
+        self.pass_time(1.6)
+        order = self.stage.server.orders[key]
+        if order.state != OrderState.DONE or not self.stage.frame.is_pulling:
+            raise Broken(f"nothing can be started any more: {order.state} {order.answer}")
+        self._stop()
+        self.pass_time(1.5)
+        self.rules.check_end()
 
 
-_ARGUMENTS = {
-    "measure": {"channels": ["0f3a1b7c21d9", "0f3a3b7c21d9"]},
-    "shunt": {"channels": ["0f3a1b7c21d9", "0f3a3b7c21d9"]},
-    "check": {"channels": ["0f3a1b7c21d9", "0f3a3b7c21d9"]},
-    "nonsense": {"channels": 7},
-}
+def _chosen(dice: random.Random, weights: dict[str, int]) -> str:
+    return dice.choices(list(weights), list(weights.values()))[0]
 
 
-def failure(schedule: list[Deed]) -> str:
-    """Why a schedule breaks a rule; empty if it does not."""
-    try:
-        Player().play(schedule)
-    except AssertionError as broken:
-        return str(broken) or repr(broken)
-    return ""
+def failure(course: list[Deed], seed: int = 0) -> str:
+    """Why a course breaks a rule; empty if it does not."""
+    return _played(lambda player: player.play(course), seed)[0]
 
 
-def shrunk(schedule: list[Deed]) -> list[Deed]:
+def _played(play: Any, seed: int) -> tuple[str, Player]:
+    with patch.object(envelopes, "ROW_PAIRS", SMALL_ROWS):
+        player = Player(seed)
+        try:
+            play(player)
+        except Exception as broken:  # a fault of ours breaks a rule too
+            return f"{type(broken).__name__}: {broken}", player
+    return "", player
+
+
+def drawn(seed: int) -> tuple[str, Player]:
+    """Why the course of a seed breaks a rule; and its player, with the course as it was drawn."""
+    return _played(Player.draw, seed)
+
+
+def shrunk(course: list[Deed], seed: int) -> list[Deed]:
     """The same failure with as little as possible."""
-    size = len(schedule) // 2
+    size, why = len(course) // 2, failure(course, seed)[:40]
     while size:
         at = 0
-        while at < len(schedule):
-            fewer = schedule[:at] + schedule[at + size :]
-            if failure(fewer):
-                schedule = fewer
+        while at < len(course):
+            fewer = course[:at] + course[at + size :]
+            if failure(fewer, seed)[:40] == why:
+                course = fewer
             else:
                 at += size
         size //= 2
-    return schedule
+    return course
 
 
 def failures(seeds: "Iterator[int] | range") -> Iterator[tuple[int, str, list[Deed]]]:
-    """(seed, why, shrunk schedule) of each that breaks a rule."""
+    """(seed, why, shrunk course) of each that breaks a rule."""
     for seed in seeds:
-        schedule = draw(seed)
-        if why := failure(schedule):
-            small = shrunk(schedule)
-            yield seed, failure(small) or why, small
+        why, player = drawn(seed)
+        if why:
+            course = player.course
+            small = shrunk(course, seed) if failure(course, seed) else course
+            yield seed, failure(small, seed) or why, small

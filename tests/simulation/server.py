@@ -47,12 +47,16 @@ class StopRow:
 @dataclass(eq=False)
 class StreamRow:
     label: str
-    place: Any
+    beginning: Any
     blocks: list[Any] = field(default_factory=list)  # BlockValues in order
     segments: list[Any] = field(default_factory=list)
     envelope: dict[tuple[int, int], Any] = field(default_factory=dict)
     seal: bytes | None = None
     closed_samples: int | None = None
+
+    @property
+    def place(self) -> Any:
+        return self.beginning.place
 
     @property
     def samples(self) -> int:

@@ -169,7 +169,7 @@ class StandInRuns(StandInSession):
 
     def add_stream(self, run_id: int, label: str, plan: Any) -> None:
         stream_id, run = next(self.server.ids), self.server.runs[run_id]
-        self.server.streams[stream_id] = StreamRow(label, plan.place)
+        self.server.streams[stream_id] = StreamRow(label, plan.beginning)
         run.streams[label] = stream_id
         self._write(lambda: (self.server.streams.pop(stream_id), run.streams.pop(label)))
 
@@ -374,7 +374,7 @@ class StandInOrders(StandInRuns):
         run_id = open_runs[-1]
         run = self.server.runs[run_id]
         streams = [
-            StoredStream(key, label, channels_of(label), self.server.streams[key].place)
+            StoredStream(key, label, channels_of(label), self.server.streams[key].beginning)
             for label, key in run.streams.items()
         ]
         return StoredRun(run_id, f"run {run_id}", run.start_ns, streams)

@@ -276,6 +276,8 @@ class Stage:
     def end(self, process: Process) -> None:
         process.living = False
         self.scheduler.kill(process)
+        if self.watch:
+            self.watch.process_died()
         for session in list(self.server.sessions):
             if self._is_of(session, process):
                 session.drop()

@@ -62,6 +62,7 @@ def request_stop(actor: Actor, bench_id: int, *, run: int | None = None) -> Stop
 
 def request_emergency_stop(actor: Actor, bench_id: int) -> StopRequested:
     """Have everything stand until it is released: everybody may who is signed in."""
+    Bench.objects.only("pk").get(pk=bench_id)
     return _tell(actor, bench_id, {"emergency": True, "run": None, "why": "Emergency stop"})
 
 

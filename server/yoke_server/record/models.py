@@ -94,6 +94,8 @@ class Stream(models.Model):
     # Where in what the device sends its first block is: what is missing from there shows.
     first_acquisition = models.BigIntegerField(null=True)
     first_sequence = models.BigIntegerField(null=True)
+    first_device_ns = models.BigIntegerField(null=True)
+    first_bench_ns = models.BigIntegerField(null=True)
     samples = models.BigIntegerField(default=0)
     seal = models.CharField(max_length=64, default="")
 

@@ -25,6 +25,8 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField("stream", "first_acquisition", models.BigIntegerField(null=True)),
         migrations.AddField("stream", "first_sequence", models.BigIntegerField(null=True)),
+        migrations.AddField("stream", "first_device_ns", models.BigIntegerField(null=True)),
+        migrations.AddField("stream", "first_bench_ns", models.BigIntegerField(null=True)),
         migrations.RunSQL(
             """
             CREATE FUNCTION record_segment_in_order() RETURNS trigger LANGUAGE plpgsql AS $$

@@ -40,6 +40,7 @@ class DeviceDisplay:
 
     _display: BlockDisplay
     _device: BenchDevice
+    keeps_samples: bool = False
 
     def row_place(self, block: SampleBlock) -> RowPlace | None:
         return None

@@ -5,8 +5,9 @@ from dataclasses import dataclass, field
 
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.model.events import OrderIn
-from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.model.progress import Beginning, Place
 from yoke_server.record.recorder.storage.work import Plan, StreamPlan
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenSetup
 
 Devices = Mapping[str, BenchDevice]
@@ -44,9 +45,17 @@ class PendingStart:
             min(placed.begin_ns for (placed,) in firsts.values()),
             {
                 label: StreamPlan(
-                    placed.block.rate_hz, self.places[label], self.setup.of_device(label)
+                    placed.block.rate_hz, beginning_of(self.places[label], placed),
+                    self.setup.of_device(label),
                 )
                 for label, (placed,) in firsts.items()
             },
         )  # fmt: skip
         return self.plan
+
+
+def beginning_of(place: Place, first: PlacedBlock) -> Beginning:
+    """Where a stream begins whose first block in memory is ``first``, later ones may be lost."""
+    lost = first.block.sequence - place.sequence
+    length_ns = round(lost * first.block.samples * 1e9 / first.block.rate_hz)
+    return Beginning(place, first.block.time_ns - length_ns, first.begin_ns - length_ns)

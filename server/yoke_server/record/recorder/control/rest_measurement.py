@@ -8,6 +8,7 @@ from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenChannel
 
 PATIENCE = 7.0  # s
+FUTURE_NS = 1_000_000_000  # in which no sample lies: the device's clock was put
 
 
 class RestMeasurement:
@@ -44,7 +45,8 @@ class RestMeasurement:
 
     def push_block(self, device: str, placed: PlacedBlock, now_ns: int) -> None:
         """Take a block that was sampled since this began, or since the shunts were switched."""
-        if not self._switching and self._since_ns <= placed.begin_ns <= now_ns:
+        is_new = self._since_ns <= placed.begin_ns <= now_ns + FUTURE_NS
+        if is_new and not self._switching:
             self._work.push(device, placed.summary)
 
     def switched(self, device: str, on: bool, shunt_ohm: float, now_ns: int) -> None:

@@ -18,6 +18,8 @@ class Track:
     fault(device, why) : keeping is over; the run must end
     """
 
+    keeps_samples = True
+
     def __init__(
         self,
         device: str,
@@ -46,6 +48,8 @@ class Track:
         self.writer.push_block(placed, progress)
 
     def restart(self, acquisition: int) -> None:
+        """What comes now is of no place in the run."""
+        self.line.unsubscribe(self)
         self._fault(self.device, "began anew, so its samples no longer fit on")
 
     def fail(self, error: Exception) -> None:

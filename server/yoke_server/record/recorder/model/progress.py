@@ -17,11 +17,27 @@ class Place:
 
 
 @dataclass(frozen=True, slots=True)
+class Beginning:
+    """Where a stream begins: its first block's place, and what two clocks showed there, ns."""
+
+    place: Place
+    device_ns: int
+    bench_ns: int
+
+    def segment(self, rate_hz: float) -> PlacedSegment:
+        """As if the device's line had begun there."""
+        return PlacedSegment(
+            0, "start", self.device_ns, self.bench_ns, rate_hz, self.place.acquisition
+        )
+
+
+@dataclass(frozen=True, slots=True)
 class ResumedStream:
     """Where a stream stands in the database.
 
-    place : of the next block that is not stored; that of the run's beginning before its first
-    segment : None before its first sample
+    place : of the next block that is not stored
+    segment : the stored one that it goes on; None before its first sample
+    beginning : where the stream began
     """
 
     stream_id: int
@@ -30,6 +46,7 @@ class ResumedStream:
     chain: bytes
     segment: PlacedSegment | None
     envelope: EnvelopeWriter
+    beginning: Beginning
 
 
 @dataclass(frozen=True, slots=True)

@@ -131,7 +131,7 @@ class ActuatorPort:
             ending = self._ending
         for order in orders:
             self._carry_out(order)
-        if self._may_move():
+        if self._may_move() and not stops:
             self._look()
         else:
             self._stand_still(stops)
@@ -156,6 +156,7 @@ class ActuatorPort:
 
     def _stand_still(self, tokens: list[str]) -> None:
         """Nothing may move: that is said with each look, and not concluded from what it says."""
+        self._end_permit()
         now = self._clock.monotonic()
         quiet = now < self._silent_until or (self._driver is None and now < self._retry_at)
         if quiet and not tokens:
@@ -225,10 +226,13 @@ class ActuatorPort:
         self._retry_at = self._clock.monotonic() + retry_s
         self._emit(ActuatorLost(self.label, why))
 
-    def _close(self) -> None:
+    def _end_permit(self) -> None:
         if self._permit:
             self._permit.revoke()
         self._permit = None
+
+    def _close(self) -> None:
+        self._end_permit()
         if self._driver:
             self._driver.close()
         self._driver = None

@@ -45,7 +45,7 @@ def resume_stream(session: OrderSession, stream: StoredStream) -> ResumedStream:
     """Read a stream's last rows; the cost does not grow with its length."""
     last = session.last_row(stream.stream_id)
     segment = session.last_segment(stream.stream_id) if last else None
-    place = stream.beginning
+    place = stream.beginning.place
     if last and segment:
         place = Place(segment.acquisition, last.last_sequence + 1)
     return ResumedStream(
@@ -55,6 +55,7 @@ def resume_stream(session: OrderSession, stream: StoredStream) -> ResumedStream:
         last.chain if last else b"",
         segment,
         _envelope(session, stream, last.end if last else 0),
+        stream.beginning,
     )
 
 

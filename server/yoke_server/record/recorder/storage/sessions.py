@@ -18,7 +18,7 @@ from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.envelopes import Samples as Signals
 from yoke_server.record.recorder.model.events import Address, Began
-from yoke_server.record.recorder.model.progress import Place, RunProgress
+from yoke_server.record.recorder.model.progress import Beginning, RunProgress
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
 from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.record.store import Samples
@@ -96,12 +96,12 @@ class StoreSession(RunSession, Protocol):
 
 @dataclass(frozen=True, slots=True)
 class StoredStream:
-    """A stream of an open run; ``beginning`` is the place of its first block."""
+    """A stream of an open run."""
 
     stream_id: int
     device: str
     channels: int
-    beginning: Place
+    beginning: Beginning
 
 
 @dataclass(frozen=True, slots=True)

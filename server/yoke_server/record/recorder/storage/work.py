@@ -5,17 +5,17 @@ from dataclasses import dataclass, field
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.model.progress import Beginning
 from yoke_server.record.store import Samples
 from yoke_server.wire.document import FrozenChannel
 
 
 @dataclass(frozen=True, slots=True)
 class StreamPlan:
-    """A stream that is to begin: the device's rate by its own clock, the first block's place."""
+    """A stream that is to begin; the rate is by the device's own clock."""
 
     rate_hz: float
-    place: Place
+    beginning: Beginning
     channels: list[FrozenChannel]
 
 

@@ -24,6 +24,8 @@ log = logging.getLogger(__name__)
 class Subscriber(Protocol):
     """Who is given each block of a device, in order and once."""
 
+    keeps_samples: bool  # at the times that they are given: those stand from then on
+
     def row_place(self, block: SampleBlock) -> RowPlace | None:
         """Where the signals of the next block may be put at once."""
         ...
@@ -85,9 +87,9 @@ class DeviceLine:
         place = stream.place
         self._order = BlockOrder(place.acquisition, place.sequence, self._ask)
         self._samples = stream.samples
-        if segment := stream.segment:
-            passed = (stream.samples - segment.first_sample) * 1e9 / rate_hz
-            self._timeline.go_on_from(segment, segment.device_ns + round(passed))
+        segment = stream.segment or stream.beginning.segment(rate_hz)
+        passed = (stream.samples - segment.first_sample) * 1e9 / rate_hz
+        self._timeline.go_on_from(segment, segment.device_ns + round(passed))
 
     def subscribe(self, subscriber: Subscriber, since: Place | None = None) -> None:
         """Give all blocks from now on; and before, from a place on, what is still in memory.
@@ -151,6 +153,8 @@ class DeviceLine:
 
     def _place(self, block: SampleBlock, row_place: RowPlace | None) -> PlacedBlock:
         now_ns = self._bench_ns()
+        if not self._missing and not any(s.keeps_samples for s in self._subscribers):
+            self.ring.move(self._timeline.correct(block, self._samples))
         segment = self._timeline.place(block, self._samples, self._missing, now_ns)
         placed = PlacedBlock(block, self._samples, segment, row_place)
         self._samples += block.samples

@@ -4,6 +4,7 @@ import threading
 from collections import deque
 
 from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.segments import PlacedSegment
 
 SECONDS = 10.0  # longer than beginning a run may take
 PROCESS_BYTES = 256 << 20
@@ -44,6 +45,16 @@ class Ring:
 
     def _is_old(self, newest: PlacedBlock) -> bool:
         return (newest.end_ns - self._blocks[0].end_ns) * 1e-9 > self._seconds
+
+    def move(self, by_ns: int) -> None:
+        """All of them were taken so much later than was known so far."""
+        if not by_ns:
+            return
+        moved: dict[PlacedSegment, PlacedSegment] = {}
+        for placed in self._blocks:
+            if placed.segment not in moved:
+                moved[placed.segment] = placed.segment.moved(by_ns)
+            placed.segment = moved[placed.segment]
 
     def clear(self) -> None:
         while self._blocks:

@@ -1,6 +1,6 @@
 """A stretch of samples that lie evenly in bench time."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,6 +18,10 @@ class PlacedSegment:
     rate_hz: float
     acquisition: int
     missing_blocks: int = 0
+
+    def moved(self, by_ns: int) -> "PlacedSegment":
+        """The same so much later."""
+        return replace(self, bench_ns=self.bench_ns + by_ns)
 
     def bench_of(self, sample: int) -> int:
         """Bench time of a sample, ns."""

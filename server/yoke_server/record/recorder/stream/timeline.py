@@ -14,7 +14,7 @@ DEAD_BAND_NS = 100_000  # nearer than this, and than the clock's own doubt, noth
 QUICKEST_NS = 10_000_000_000  # over which an error is taken up soon after the beginning
 SLOWEST_NS = 1_200_000_000_000  # and later: a month is some hundred segments, not 100 000
 HURRY = 1e-3  # samples are not put nearer to each other than by this share, to catch up
-TRUSTED_AFTER = 3  # readings, once the device's clock was put
+TRUSTED_AFTER = 10  # readings at the latest, once the device's clock was put
 
 
 class Timeline:
@@ -27,7 +27,8 @@ class Timeline:
         self._reached_ns: int | None = None  # device time at which the last block ended
         self._blocks = 0  # that followed each other since the clock was last put
         self._block_ns = 0.0  # device time that one of them took, on average
-        self._trust_after = 0  # readings of the clock; until then its time is not believed
+        self._puts = 0  # of the device's clock, that its blocks have shown
+        self._trust_after = 0  # readings, after which what both show is taken to be the same
 
     def go_on_from(self, segment: PlacedSegment, reached_ns: int) -> None:
         """Join what an earlier recorder placed, whose last block ended at a device time."""
@@ -37,7 +38,22 @@ class Timeline:
     def restart(self) -> None:
         """The device began anew: what it sends from now on joins nothing of before."""
         self.segment = self._reached_ns = None
-        self._blocks = 0
+        self._blocks, self._puts = 0, self._clock.steps
+
+    def correct(self, block: SampleBlock, first_sample: int) -> int:
+        """Move the whole line by what the device's clock says now, as long as nobody keeps it.
+
+        Gives by how much, ns; 0 while it fits.
+        """
+        if self.segment is None or self._reached_ns is None:
+            return 0
+        if self._was_put(block, self._reached_ns, 0):
+            return 0
+        off = self._off(block, self.segment.bench_of(first_sample))
+        if abs(off) <= DEAD_BAND_NS + self._clock.doubt_ns:
+            return 0
+        self.segment = self.segment.moved(off)
+        return off
 
     def place(
         self, block: SampleBlock, first_sample: int, missing: int, now_ns: int
@@ -63,13 +79,15 @@ class Timeline:
             return _segment(block, first_sample, "start", self._began_ns, rate)
         reckoned = segment.bench_of(first_sample)
         length = self._length_of_gap(block, missing)
-        if self._was_put(block, reached + length, missing):
-            at = reckoned + round(length * self._clock.host_per_device)
+        was_put = self._was_put(block, reached + length, missing)
+        if was_put:
+            self._distrust()
+        if missing or was_put:
+            passed = length if was_put else block.time_ns - reached
+            at = reckoned + max(0, round(passed * self._clock.host_per_device))
             return _segment(block, first_sample, "gap" if missing else "step", at, rate, missing)
-        self._count(block, missing)
+        self._count(block)
         off = self._off(block, reckoned)
-        if missing:
-            return _segment(block, first_sample, "gap", reckoned + max(off, 0), rate, missing)
         if off > STEP_NS + 4 * self._clock.doubt_ns:
             return _segment(block, first_sample, "step", reckoned + off, rate)
         take_up = min(max((reckoned - self._began_ns) // 2, QUICKEST_NS), SLOWEST_NS)
@@ -89,8 +107,12 @@ class Timeline:
         return by_arrival
 
     def _off(self, block: SampleBlock, reckoned: int) -> int:
-        """How much later than reckoned the device's clock says that a block was taken, ns."""
-        if self._clock.readings < self._trust_after:
+        """How much later than reckoned the device's clock says that a block was taken, ns.
+
+        What is known of its clock is of now: it says nothing of an old block, nor while the
+        clock was put and only its blocks, or only its readings, have shown that.
+        """
+        if block.again or not self._trusts_clock():
             return 0
         return self._clock.host_ns(block.time_ns) - reckoned
 
@@ -98,26 +120,29 @@ class Timeline:
         """Device time that the missing blocks took, ns."""
         return round(missing * (self._block_ns if self._blocks else _length_ns(block)))
 
-    def _count(self, block: SampleBlock, missing: int) -> None:
+    def _count(self, block: SampleBlock) -> None:
         """Learn how long a block takes: a single one may hold a sample more or less."""
-        if not missing:
-            self._blocks += 1
-            self._block_ns += (_length_ns(block) - self._block_ns) / self._blocks
+        self._blocks += 1
+        self._block_ns += (_length_ns(block) - self._block_ns) / self._blocks
 
     def _was_put(self, block: SampleBlock, expected_ns: int, missing: int) -> bool:
-        """Whether the device's clock jumped since the last block.
-
-        The samples went on evenly then; what the clock shows now means nothing until it was
-        compared again.
-        """
+        """Whether the device's clock jumped since the last block: the samples went on evenly."""
         doubt = missing * 2e9 / block.rate_hz / max(self._blocks, 1)
-        if abs(block.time_ns - expected_ns) <= STEP_NS + doubt:
-            return False
-        self._distrust()
-        return True
+        return abs(block.time_ns - expected_ns) > STEP_NS + doubt
 
     def _distrust(self) -> None:
+        self._puts += 1
         self._trust_after = self._clock.readings + TRUSTED_AFTER
+
+    def _trusts_clock(self) -> bool:
+        if self._puts != self._clock.steps:
+            if self._clock.readings < self._trust_after:
+                return False
+            if not self._trust_after:  # its readings have shown it first
+                self._trust_after = self._clock.readings + TRUSTED_AFTER
+                return False
+        self._puts, self._trust_after = self._clock.steps, 0
+        return True
 
 
 def _length_ns(block: SampleBlock) -> int:

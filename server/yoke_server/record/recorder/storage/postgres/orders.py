@@ -16,7 +16,7 @@ from yoke_server.record.envelopes import EnvelopeValues, Samples, unpack
 from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
 from yoke_server.record.recorder.model import progress
 from yoke_server.record.recorder.model.events import Address
-from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.model.progress import Beginning, Place
 from yoke_server.record.recorder.orders.wakeup import WakeupEvent
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.sessions import (
@@ -132,7 +132,10 @@ class PostgresOrders(PostgresRuns):
         streams = [
             StoredStream(
                 s.pk, s.device_label, s.channels.count(),
-                Place(_number(s.first_acquisition), _number(s.first_sequence)),
+                Beginning(
+                    Place(_number(s.first_acquisition), _number(s.first_sequence)),
+                    s.first_device_ns or 0, s.first_bench_ns or run.start_ns,
+                ),
             )
             for s in run.streams.all()
         ]  # fmt: skip

@@ -55,7 +55,9 @@ class PostgresRuns(PostgresSession):
         run = Run.objects.select_related("setup").get(pk=run_id)
         add_stream(
             run, label, plan.rate_hz, plan.channels,
-            first_acquisition=plan.place.acquisition, first_sequence=plan.place.sequence,
+            first_acquisition=plan.beginning.place.acquisition,
+            first_sequence=plan.beginning.place.sequence,
+            first_device_ns=plan.beginning.device_ns, first_bench_ns=plan.beginning.bench_ns,
         )  # fmt: skip
 
     def announce_run(self, run_id: int, order_key: str) -> None:

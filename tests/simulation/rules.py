@@ -1,0 +1,363 @@
+"""What must hold whatever happens: looked at from outside, by what the stand-ins know."""
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from yoke_core.fatigue.cycle_meter import CycleMeter
+from yoke_core.tension.stop import ForceDropWatch
+from yoke_server.bench.models import OrderState
+from yoke_server.record.models import RunState
+from yoke_server.record.recorder.model.phases import Phase
+from yoke_server.record.recorder.stream.block_order import MAX_HELD
+from yoke_server.record.seal import seal
+
+from tests.simulation.actuator import HEARTBEAT
+from tests.simulation.devices import CAPACITY_N, OUTPUT
+from tests.simulation.server import RunRow, StreamRow
+from tests.simulation.sessions import channels_of, data_of, stored_pairs
+from tests.simulation.virtual import BLOCK_S, PER_BLOCK, RAIL, RATE_HZ, START_NS
+
+if TYPE_CHECKING:
+    from tests.simulation.stage import Process, Stage
+
+SLACK = HEARTBEAT + 0.8  # s within which a stop must have reached the actuator, come what may
+PROMPT = 0.6  # s within which it stands where it is there and obeys
+SEEN_S, WRITTEN_S = 1.0, 5.0  # how old the newest sample, and the last write, may be
+PERMIT_S = 0.8
+NEAR_S = 0.15  # by which a sample may lie beside its true time
+GIVEN_UP_S = 4.5  # a block is not given up sooner, as long as its device may still send it
+QUEUE_BYTES = 20_000
+
+
+class Broken(AssertionError):
+    """A rule does not hold."""
+
+
+@dataclass(eq=False)
+class Rules:
+    """Told of what happens, asked after each step and at the end."""
+
+    stage: "Stage"
+    since: dict[str, float] = field(default_factory=dict)  # why it must stand, and since when
+    states: dict[int, str] = field(default_factory=dict)
+    newest: dict[str, float] = field(default_factory=dict)  # true time of what arrived last
+    in_run: dict[tuple[int, str], set[int]] = field(default_factory=lambda: defaultdict(set))
+    coverage: dict[tuple[str, str], int] = field(default_factory=lambda: defaultdict(int))
+    recording_s: float = 0.0
+    moving_s: float = 0.0
+    seen_motions: int = 0
+    stops_at: dict[str, float] = field(default_factory=dict)
+
+    # What it is told
+
+    def saw_block(self, process: "Process", event: Any) -> None:
+        """A block came to a recorder."""
+        block, label, stage = event.block, event.device, self.stage
+        made = stage.devices[label].made_at.get((block.acquisition, block.sequence))
+        if made is not None and not block.again:
+            self.newest[label] = max(made, self.newest.get(label, 0.0))
+        recording = process.recorder.run.recording
+        if recording and label in recording.tracks:
+            order = recording.tracks[label].line._order
+            if order and block.acquisition == order.acquisition:
+                self.in_run[recording.run_id, label].add(block.sequence)
+
+    def process_died(self) -> None:
+        """What it had in hand must come again, or show as missing."""
+        self.in_run.clear()
+
+    def gave_stop(self, key: str) -> None:
+        self.stops_at[key] = self.stage.clock.now
+
+    # After each step
+
+    def check(self, seconds: float) -> None:
+        self._count(seconds)
+        self._motions_are_ordered()
+        self._nothing_moves_unwatched()
+        self._states_go_allowed_ways()
+        self._no_shunt_is_on_in_a_run()
+        self._memory_is_bounded()
+
+    def _count(self, seconds: float) -> None:
+        if self.stage.server.open_runs():
+            self.recording_s += seconds
+        if self.stage.frame.is_pulling:
+            self.moving_s += seconds
+
+    def _motions_are_ordered(self) -> None:
+        """Each that began has its order, alive then, and requested after the newest stop."""
+        for at, motion, name in self.stage.motions[self.seen_motions :]:
+            order = self.stage.server.orders.get(name)
+            kind = "return" if motion == "RETURN" else "start"
+            if order is None or order.kind != kind:
+                raise Broken(f"{motion} that nobody ordered")
+            if any(n == name for _, _, n in self.stage.motions[: self.seen_motions]):
+                raise Broken("one order moved the actuator twice")
+            if kind == "start" and not order.arguments["pull"]:
+                raise Broken("a run without a motion moved the actuator")
+            self._it_may_begin(order, at)
+            self.seen_motions += 1
+
+    def _it_may_begin(self, order: Any, at: float) -> None:
+        now = self.stage.server.utc()
+        if (now - order.expires_at).total_seconds() > 0.5:
+            raise Broken("an order that is past moved the actuator")
+        if order.state == OrderState.REFUSED:
+            raise Broken("an order that was given up moved the actuator")
+        for row in self.stage.server.stops.values():
+            given = self.stops_at.get(row.stop.key, at)
+            if row.stop.requested_at >= order.requested_at and at - given > 0.2:
+                raise Broken("what was requested before a stop moved after it")
+            in_force = row.stop.emergency and not row.released
+            if in_force and at - given > 0.2:
+                raise Broken("something moved though an emergency stop is in force")
+
+    def _nothing_moves_unwatched(self) -> None:
+        frame, now = self.stage.frame, self.stage.clock.now
+        reasons = self._reasons() if frame.motion != "HOLD" else {}
+        self.since = {why: self.since.get(why, now) for why in reasons}
+        for why, patience in reasons.items():
+            if now - self.since[why] > patience:
+                raise Broken(f"the actuator still moves ({frame.motion}), though {why}")
+
+    def _reasons(self) -> dict[str, float]:
+        """Why it must stand, and within how many seconds."""
+        stage, process = self.stage, self.stage.process
+        frame = stage.frame
+        obeys = frame.reachable and not (frame.refuses_stop or frame.mute or frame.foreign)
+        prompt = PROMPT if obeys else SLACK + 0.5
+        if process is None:
+            return {"no recorder lives": SLACK}
+        if process.hung:
+            return {"the recorder hangs": SLACK + PERMIT_S}
+        reasons = {}
+        if stage.clock.now - stage.server.last_write_ok > WRITTEN_S:
+            reasons["nothing can be written"] = prompt + 2.5
+        if self._stopped():
+            reasons["it was stopped"] = prompt
+        if frame.is_pulling:
+            reasons |= self._reasons_of_a_pull(process, prompt)
+        return reasons
+
+    def _stopped(self) -> bool:
+        """A stop was given after the motion began, and the recorder could hear it."""
+        listener = self.stage.process.stops
+        hears = listener._is_open and not listener._session._broken
+        began = self.stage.frame.began_at
+        return hears and any(at >= began for at in self.stops_at.values())
+
+    def _reasons_of_a_pull(self, process: "Process", prompt: float) -> dict[str, float]:
+        reasons = {}
+        phase = process.recorder.context.phase
+        if phase is not Phase.RECORDING:
+            reasons[f"the recorder is {phase}"] = prompt + PERMIT_S
+        recording = process.recorder.run.recording
+        watched = recording.watched_devices if recording else set()
+        for label in sorted(watched):
+            if self.stage.clock.now - self.newest.get(label, 0.0) > SEEN_S:
+                reasons[f"the newest sample of {label} is old"] = prompt + 0.3
+        if recording:
+            reasons |= self._reasons_of_its_end(recording, prompt)
+        return reasons
+
+    def _reasons_of_its_end(self, recording: Any, prompt: float) -> dict[str, float]:
+        reasons = {}
+        if recording.triggered:
+            reasons["what ends the run was seen"] = prompt
+        limit = recording._conditions.seconds
+        if limit and recording.elapsed_s > limit:
+            reasons["its time is up"] = prompt + 0.4
+        return reasons
+
+    def _states_go_allowed_ways(self) -> None:
+        server = self.stage.server
+        for run_id, run in server.runs.items():
+            before = self.states.get(run_id, RunState.RECORDING)
+            if before not in (run.state, RunState.RECORDING):
+                raise Broken(f"run {run_id} went from {before} to {run.state}")
+            self.states[run_id] = run.state
+        if len(server.open_runs()) > 1:
+            raise Broken("two runs are open on one bench")
+        process = self.stage.process
+        if process and process.recorder.context.phase is Phase.IDLE and server.open_runs():
+            raise Broken("the recorder is idle, and a run is open")
+
+    def _no_shunt_is_on_in_a_run(self) -> None:
+        process = self.stage.process
+        if process and process.recorder.context.phase is Phase.RECORDING:
+            on = [d.label for d in self.stage.devices.values() if d.shunt]
+            if on and self.stage.clock.now - self.since_recording(process) > 0.5:
+                raise Broken(f"the shunt of {on[0]} is on while a run is recorded")
+
+    def since_recording(self, process: "Process") -> float:
+        recording = process.recorder.run.recording
+        return (recording.start_ns - START_NS) * 1e-9 if recording else self.stage.clock.now
+
+    def _memory_is_bounded(self) -> None:
+        process = self.stage.process
+        if process is None:
+            return
+        writer = process.writer
+        if writer._bytes > 3 * QUEUE_BYTES:
+            raise Broken(f"the writer holds {writer._bytes} bytes")
+        if len(writer._written.rows) > 200:
+            raise Broken("written rows are kept for ever")
+        if len(process.inbox) > 2000 and not process.hung:
+            raise Broken("events pile up")
+        for device in process.recorder.context.devices.values():
+            if device.line.held_bytes > MAX_HELD:
+                raise Broken("too many early blocks are held")
+            if len(device.line.ring._blocks) > 12 / BLOCK_S:
+                raise Broken("the ring holds more than its seconds")
+        if len(process.listener._to_write.notes) > len(self.stage.devices) + 1:
+            raise Broken("notes pile up")
+
+    # At the end, everything mended
+
+    def check_end(self) -> None:
+        self._everything_has_ended()
+        for run_id, run in self.stage.server.runs.items():
+            for label, stream_id in run.streams.items():
+                self._check_stream(run_id, run, label, self.stage.server.streams[stream_id])
+            self._check_why(run_id, run)
+
+    def _everything_has_ended(self) -> None:
+        stage, process = self.stage, self.stage.process
+        assert process is not None
+        if process.recorder.context.phase is not Phase.IDLE:
+            raise Broken(f"the recorder is still {process.recorder.context.phase}")
+        if not process.writer.idle:
+            raise Broken("the writer still has work")
+        if stage.frame.is_pulling:
+            raise Broken("the actuator still pulls")
+        if any(device.shunt for device in stage.devices.values()):
+            raise Broken("a shunt is still on")
+        for order in stage.server.orders.values():
+            if order.state in (OrderState.WAITING, OrderState.CLAIMED):
+                raise Broken(f"{order.kind} was never answered")
+        for row in stage.server.stops.values():
+            if not row.confirmed:
+                raise Broken("a stop was never confirmed")
+
+    def _check_stream(self, run_id: int, run: RunRow, label: str, stream: StreamRow) -> None:
+        if run_id in self.stage.server.refused_runs | self.stage.server.damaged_runs:
+            return
+        found = sequences_of(stream)
+        if sorted(set(found)) != found:
+            raise Broken(f"blocks of {label} are stored twice or out of order")
+        self._check_what_is_missing(run_id, run, label, stream, found)
+        self._check_times(label, stream, found)
+        self._check_envelope(label, stream)
+        self._check_seal(label, stream)
+
+    def _check_what_is_missing(
+        self, run_id: int, run: RunRow, label: str, stream: StreamRow, found: list[int]
+    ) -> None:
+        """What is not stored shows, and was given up for a reason; what was received is stored."""
+        if not found:
+            return
+        first = stream.place.sequence
+        absent = set(range(first, found[-1] + 1)) - set(found)
+        shown = sum(s[7] for s in stream.segments)
+        if len(absent) != shown:
+            raise Broken(f"{len(absent)} blocks of {label} are missing, {shown} are shown so")
+        if found[0] < first:
+            raise Broken(f"{label} has samples of before the run")
+        device = self.stage.devices[label]
+        for sequence in absent & self.in_run[run_id, label]:
+            raise Broken(f"block {sequence} of {label} was received and is not stored")
+        for sequence in absent:
+            made = device.made_at.get((stream.place.acquisition, sequence), 0.0)
+            last = device.made_at.get((stream.place.acquisition, found[-1]), 0.0)
+            if device.troubled_at < made - 0.5 and last - made > GIVEN_UP_S + 2:
+                raise Broken(f"block {sequence} of {label} was given up without a reason")
+
+    def _check_times(self, label: str, stream: StreamRow, found: list[int]) -> None:
+        """Samples lie where they were taken, and segments follow each other."""
+        device, starts = self.stage.devices[label], [s[1] for s in stream.segments]
+        if not found:
+            return
+        for before, after in zip(stream.segments, stream.segments[1:], strict=False):
+            end = before[4] + (after[1] - before[1]) * 1e9 / before[5]
+            if after[4] < end - 2000:
+                raise Broken(f"segments of {label} overlap")
+        for index, sequence in enumerate(found):
+            made = device.made_at.get((stream.place.acquisition, sequence))
+            segment = stream.segments[np.searchsorted(starts, index * PER_BLOCK, "right") - 1]
+            at_ns = segment[4] + (index * PER_BLOCK - segment[1]) * 1e9 / segment[5]
+            if made is not None:
+                off = (at_ns - START_NS) * 1e-9 - (made - BLOCK_S)
+                if abs(off) > NEAR_S:
+                    raise Broken(f"block {sequence} of {label} lies {off:.2f} s beside its time")
+
+    def _check_envelope(self, label: str, stream: StreamRow) -> None:
+        data = data_of(stream)
+        if stream.seal is None:
+            raise Broken(f"the stream of {label} has no seal")
+        for level in (1, 2, 3):
+            size = 16**level
+            pairs = stored_pairs(stream, level, 0)
+            groups = -(-data.shape[1] // size)
+            if pairs.low.shape != (channels_of(label), groups):
+                raise Broken(f"level {level} of the envelope of {label} does not fit its samples")
+            for group in range(groups):
+                part = data[:, size * group : size * (group + 1)]
+                low, high = part.min(axis=1), part.max(axis=1)
+                if (low != pairs.low[:, group]).any() or (high != pairs.high[:, group]).any():
+                    raise Broken(f"level {level} of the envelope of {label} is wrong")
+
+    def _check_seal(self, label: str, stream: StreamRow) -> None:
+        chain = b""
+        for row in stream.blocks:
+            _, chain = seal(chain, row[1], row[7])
+        if chain != stream.seal or stream.closed_samples != stream.samples:
+            raise Broken(f"the seal of {label} is not of all its rows")
+
+    def _check_why(self, run_id: int, run: RunRow) -> None:
+        """A run that ended by its samples has them; and none recorded on after its end."""
+        if run_id in self.stage.server.refused_runs or "A1" not in run.streams:
+            return
+        data = data_of(self.stage.server.streams[run.streams["A1"]])[0].astype(float)
+        newtons = data / OUTPUT * CAPACITY_N
+        met = first_met(run.setup, newtons)
+        if run.why.startswith(("The force fell", "2 cycles")) and met is None:
+            raise Broken(f"it ended because “{run.why}”, and its samples do not say so")
+        moved = any(name == run.order_key for _, _, name in self.stage.motions)
+        since = (run.start_ns - START_NS) * 1e-9 + (met or 0) / RATE_HZ
+        was_seen = self.stage.devices["A1"].troubled_at < since - 1
+        if met is not None and moved and was_seen and len(newtons) - met > 6 * RATE_HZ:
+            raise Broken("what was to end it is in its samples, and it was recorded on")
+
+
+def first_met(setup: Any, newtons: Any) -> int | None:
+    """The sample in which a run's conditions are first met; None if never."""
+    found = []
+    for stop in setup.stops:
+        if type(stop).__name__ == "ForceDrop":
+            found.append(ForceDropWatch(stop.arm_n, stop.share).push(newtons))
+        if type(stop).__name__ == "CyclesDone":
+            found.append(_cycles_met(setup, stop, newtons))
+    return min((f for f in found if f is not None), default=None)
+
+
+def _cycles_met(setup: Any, stop: Any, newtons: Any) -> int | None:
+    meter = CycleMeter(setup.motion.lowest_n, setup.motion.highest_n)
+    for start in range(0, len(newtons), PER_BLOCK):
+        if meter.push(newtons[start : start + PER_BLOCK]) >= stop.cycles:
+            return start
+    return None
+
+
+def sequences_of(stream: StreamRow) -> list[int]:
+    """Which of the device's blocks are stored, from what their samples say."""
+    places = data_of(stream)[-1] * (RAIL / np.float64(np.float32(8e-3)))
+    numbers = np.rint(places).astype(int)
+    if len(numbers) % PER_BLOCK:
+        raise Broken("a block is stored in part")
+    blocks = numbers.reshape(-1, PER_BLOCK)
+    if (np.diff(blocks, axis=1) != 1).any():
+        raise Broken("samples of a block are mixed up")
+    return list(blocks[:, 0] // PER_BLOCK)
