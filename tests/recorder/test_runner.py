@@ -84,10 +84,8 @@ def test_what_was_requested_before_a_stop_never_starts_however_late_it_is_heard(
     stage.run(0.5)
     stage.stop(emergency=emergency)
     stage.run(2)
-    setup = stage.server.setup
-    key = stage.order_as_of(
-        requested_at, "start", revision=1, pull=True, operator=None, _setup=setup
-    )
+    revision = stage.revision()
+    key = stage.order_as_of(requested_at, "start", revision=revision, pull=True, operator=None)
     stage.run(4)
     assert stage.motions == []
     assert state_of(stage, key) in (OrderState.REFUSED, OrderState.DONE)

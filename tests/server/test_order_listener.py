@@ -259,7 +259,7 @@ class Stops:
 
 def an_emergency(setup, username="reviewer"):
     actor = Actor(User.objects.get(username=username), "test")
-    return request_emergency_stop(actor, setup.bench_id)
+    return request_emergency_stop(actor, setup.bench_id).stop
 
 
 def test_a_stop_is_heard_at_once_and_written_down_with_its_entry(setup, stops):

@@ -48,6 +48,8 @@ class StandInDevice:
     deaf: bool = False  # does not send old blocks again
     flat: bool = False  # its converter hangs: the same value for ever
     late_s: float = 0.0  # from sampling to sending, as a buffer on the way makes it
+    was_late: bool = False
+    was_put: bool = False
     shunt: bool = False
     settings: object = None
     memory: dict[int, SampleBlock] = field(default_factory=dict)

@@ -17,6 +17,7 @@ from tests.simulation.actuator import HEARTBEAT
 from tests.simulation.devices import CAPACITY_N, OUTPUT
 from tests.simulation.server import RunRow, StreamRow
 from tests.simulation.sessions import channels_of, data_of, stored_pairs
+from tests.simulation.stage import TELL_AGAIN
 from tests.simulation.virtual import BLOCK_S, PER_BLOCK, RAIL, RATE_HZ, START_NS
 
 if TYPE_CHECKING:
@@ -45,6 +46,7 @@ class Rules:
     newest: dict[str, float] = field(default_factory=dict)  # true time of what arrived last
     in_run: dict[tuple[int, str], set[int]] = field(default_factory=lambda: defaultdict(set))
     coverage: dict[tuple[str, str], int] = field(default_factory=lambda: defaultdict(int))
+    frame_troubled_at: float = -1e9
     recording_s: float = 0.0
     moving_s: float = 0.0
     seen_motions: int = 0
@@ -69,7 +71,10 @@ class Rules:
         self.in_run.clear()
 
     def gave_stop(self, key: str) -> None:
-        self.stops_at[key] = self.stage.clock.now
+        """Where nobody could hear it, it is told again a second later."""
+        process = self.stage.process
+        heard = process and process.stops._is_open and not process.stops._session._broken
+        self.stops_at[key] = self.stage.clock.now + (0.0 if heard else TELL_AGAIN + 0.7)
 
     # After each step
 
@@ -127,7 +132,9 @@ class Rules:
         """Why it must stand, and within how many seconds."""
         stage, process = self.stage, self.stage.process
         frame = stage.frame
-        obeys = frame.reachable and not (frame.refuses_stop or frame.mute or frame.foreign)
+        if not frame.reachable or frame.refuses_stop or frame.mute or frame.foreign or frame.nan:
+            self.frame_troubled_at = stage.clock.now
+        obeys = stage.clock.now - self.frame_troubled_at > 3.0
         prompt = PROMPT if obeys else SLACK + 0.5
         if process is None:
             return {"no recorder lives": SLACK}
@@ -144,10 +151,10 @@ class Rules:
 
     def _stopped(self) -> bool:
         """A stop was given after the motion began, and the recorder could hear it."""
-        listener = self.stage.process.stops
+        listener, now = self.stage.process.stops, self.stage.clock.now
         hears = listener._is_open and not listener._session._broken
         began = self.stage.frame.began_at
-        return hears and any(at >= began for at in self.stops_at.values())
+        return hears and any(began <= at <= now for at in self.stops_at.values())
 
     def _reasons_of_a_pull(self, process: "Process", prompt: float) -> dict[str, float]:
         reasons = {}
@@ -284,6 +291,8 @@ class Rules:
             end = before[4] + (after[1] - before[1]) * 1e9 / before[5]
             if after[4] < end - 2000:
                 raise Broken(f"segments of {label} overlap")
+        if device.was_late and device.was_put:
+            return  # nobody can know when a block was taken that comes after its clock was put
         for index, sequence in enumerate(found):
             made = device.made_at.get((stream.place.acquisition, sequence))
             segment = stream.segments[np.searchsorted(starts, index * PER_BLOCK, "right") - 1]

@@ -185,10 +185,8 @@ class Player:
         requested_at = self.stage.server.utc()
         self._stop()
         self.pass_time(0.5)
-        setup = self.stage.server.setup.as_recorded
-        self.stage.order_as_of(
-            requested_at, "start", revision=1, pull=True, operator=None, _setup=setup
-        )
+        revision = self.stage.revision()
+        self.stage.order_as_of(requested_at, "start", revision=revision, pull=True, operator=None)
 
     def _start_and_stop(self) -> None:
         """Both at once, or nearly."""
@@ -196,11 +194,14 @@ class Player:
         self.pass_time(random.Random(self.seed).choice([0.0, 0.02, 0.05, 0.1, 0.3]))
         self._emergency()
 
-    def _stop(self) -> None:
-        self.rules.gave_stop(self.stage.stop())
+    def _stop(self, *, emergency: bool = False) -> None:
+        """Without a database the person is told that nobody has heard it."""
+        key = self.stage.stop(emergency=emergency)
+        if not self.stage.server.away:
+            self.rules.gave_stop(key)
 
     def _emergency(self) -> None:
-        self.rules.gave_stop(self.stage.emergency())
+        self._stop(emergency=True)
 
     def _release(self) -> None:
         self.stage.order("release")
@@ -248,7 +249,8 @@ class Player:
         self._device(label).deaf = True
 
     def _late_samples(self, label: str) -> None:
-        self._device(label).late_s = 1.6
+        device = self._device(label)
+        device.late_s, device.was_late = 1.6, True
 
     def _flat(self, label: str) -> None:
         self._device(label).flat = True
@@ -275,6 +277,7 @@ class Player:
     def _put_clock(self, label: str) -> None:
         by_ns = random.Random(len(self.course)).choice([2, -2, 7]) * 10**9
         self.stage.devices[label].offset_ns += by_ns
+        self.stage.devices[label].was_put = True
 
     def _cut_frame(self) -> None:
         self.stage.frame.reachable = False

@@ -99,6 +99,7 @@ class StandInServer:
         self.runs: dict[int, RunRow] = {}
         self.streams: dict[int, StreamRow] = {}
         self.setup: Any = None
+        self.revisions: list[Any] = []  # setups as runs take them; their numbers begin at 1
         self.sessions: set[Any] = set()
         self._log: deque[tuple[int, list[Undo]]] = deque()  # position, how to take it back
         self.position = self.flushed = 0

@@ -154,6 +154,9 @@ class StandInRuns(StandInSession):
     def finish_order(self, order_key: str) -> bool:
         self._may_write(lock=f"order {order_key}")
         order = self.server.orders[order_key]
+        stops = [r.stop.requested_at for r in self.server.stops.values()]
+        if any(at >= order.requested_at for at in stops):
+            return False
         if order.state != OrderState.CLAIMED or order.expires_at <= self.server.utc():
             return False
         order.state = OrderState.DONE
@@ -162,7 +165,7 @@ class StandInRuns(StandInSession):
 
     def add_run(self, plan: Any) -> int:
         run_id = next(self.server.ids)
-        setup = self.server.orders[plan.order_key].arguments["_setup"]
+        setup = self.server.revisions[plan.revision_id - 1]
         self.server.runs[run_id] = RunRow(plan.order_key, plan.start_ns, setup)
         self._write(lambda: self.server.runs.pop(run_id))
         return run_id
@@ -364,7 +367,7 @@ class StandInOrders(StandInRuns):
 
     def setup_of(self, revision_id: int) -> Any:
         self._go()
-        return self.server.setup if revision_id else None
+        return self.server.revisions[revision_id - 1] if revision_id else None
 
     def open_run(self) -> StoredRun | None:
         self._go()

@@ -45,6 +45,7 @@ BENCH = 1
 TICK, PATIENCE, RETRY, IDLE = 0.2, 0.3, 0.5, 0.05
 SIGN_EVERY = 1.0
 LIFE_S = 8.0  # of an order
+TELL_AGAIN = 1.0  # s; of a stop that is not confirmed
 
 
 @cache
@@ -344,8 +345,12 @@ class Stage:
         return key
 
     def start_order(self, pull: bool = True, **more: Any) -> str:
-        setup = self.server.setup.as_recorded if self.server.setup else None
-        return self.order("start", revision=1, pull=pull, operator=None, _setup=setup, **more)
+        return self.order("start", revision=self.revision(), pull=pull, operator=None, **more)
+
+    def revision(self) -> int:
+        """The number of the setup as it stands now."""
+        self.server.revisions.append(self.server.setup.as_recorded)
+        return len(self.server.revisions)
 
     def _give_up(self, key: str) -> None:
         """Whoever gave the order no longer waits for it."""
@@ -363,10 +368,17 @@ class Stage:
         why = "Emergency stop" if emergency else "Stopped by hand"
         stop = StopRequested(key, emergency, self.server.utc(), "somebody", why, run)
         if not self.server.away:
-            self.server.notify("stops", stop)
-        if self.server.takes_writes and not self.server.is_locked("stops"):
-            self.server.stops.setdefault(key, StopRow(stop))
+            self._tell_stop(stop, self.clock.now + LIFE_S)
         return key
+
+    def _tell_stop(self, stop: StopRequested, until: float) -> None:
+        """Until it is confirmed, or whoever gave it has been told that nobody confirms it."""
+        self.server.notify("stops", stop)
+        if self.server.takes_writes and not self.server.is_locked("stops"):
+            self.server.stops.setdefault(stop.key, StopRow(stop))
+        row = self.server.stops.get(stop.key)
+        if self.clock.now < until and not (row and row.confirmed):
+            self.scheduler.later(TELL_AGAIN, lambda: self._tell_stop(stop, until))
 
     def emergency(self) -> str:
         return self.stop(emergency=True)

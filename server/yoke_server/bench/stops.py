@@ -17,6 +17,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, StopRequest
 from yoke_server.bench.services import require_yoke
+from yoke_server.common.notify import notify
 from yoke_server.ledger.services import record
 
 log = logging.getLogger(__name__)
@@ -53,20 +54,20 @@ def read_stop(payload: str) -> tuple[int, StopRequested]:
     return int(found.pop("bench")), StopRequested(requested_at=at, **found)
 
 
-def request_stop(actor: Actor, bench_id: int, *, run: int | None = None) -> StopRequested:
+def request_stop(actor: Actor, bench_id: int, *, run: int | None = None) -> "GivenStop":
     """Have what is recorded, or about to be, and what moves stopped."""
     require(actor, "drive the bench")
     require_yoke(actor, Bench.objects.select_related("yoke_holder").get(pk=bench_id))
     return _tell(actor, bench_id, {"emergency": False, "run": run, "why": "Stopped by hand"})
 
 
-def request_emergency_stop(actor: Actor, bench_id: int) -> StopRequested:
+def request_emergency_stop(actor: Actor, bench_id: int) -> "GivenStop":
     """Have everything stand until it is released: everybody may who is signed in."""
     Bench.objects.only("pk").get(pk=bench_id)
     return _tell(actor, bench_id, {"emergency": True, "run": None, "why": "Emergency stop"})
 
 
-def request_emergency_stops(actor: Actor) -> list[StopRequested]:
+def request_emergency_stops(actor: Actor) -> "list[GivenStop]":
     """From a page that shows no bench: on those that this person drives, or else on all."""
     benches = Bench.objects.filter(devices__isnull=False).distinct()
     mine = benches.filter(yoke_holder=actor.user)
@@ -74,7 +75,7 @@ def request_emergency_stops(actor: Actor) -> list[StopRequested]:
     return [request_emergency_stop(actor, key) for key in keys]
 
 
-def _tell(actor: Actor, bench_id: int, what: dict[str, object]) -> StopRequested:
+def _tell(actor: Actor, bench_id: int, what: dict[str, object]) -> "GivenStop":
     """Not inside a transaction: the recorder hears of it at once."""
     by = actor.user.get_full_name() or actor.user.username
     said = {"key": str(uuid.uuid4()), "by": by, **what}
@@ -83,7 +84,22 @@ def _tell(actor: Actor, bench_id: int, what: dict[str, object]) -> StopRequested
         (_, at) = cursor.fetchone()
     stop = StopRequested(requested_at=at, **said)  # type: ignore[arg-type]
     _write_down(actor, bench_id, stop)
-    return stop
+    return GivenStop(actor, bench_id, stop)
+
+
+@dataclass(frozen=True, slots=True)
+class GivenStop:
+    """A stop, and who gave it to which bench."""
+
+    actor: Actor
+    bench_id: int
+    stop: StopRequested
+
+    def tell_again(self) -> None:
+        """The recorder's connection may have been cut just then; it takes each stop once."""
+        said = asdict(self.stop) | {"requested_at": self.stop.requested_at.isoformat()}
+        notify(STOPS, bench=self.bench_id, **said)
+        _write_down(self.actor, self.bench_id, self.stop)
 
 
 def _write_down(actor: Actor, bench_id: int, stop: StopRequested) -> None:

@@ -11,7 +11,7 @@ from django.conf import settings
 from django.db import connections
 
 from yoke_server.bench.models import Order, OrderState, StopRequest
-from yoke_server.bench.stops import StopRequested
+from yoke_server.bench.stops import GivenStop, StopRequested
 from yoke_server.common.problems import Problem
 from yoke_server.live.hub import Expected, hub
 
@@ -19,6 +19,7 @@ P = ParamSpec("P")
 T = TypeVar("T")
 
 LOOK_EVERY = 1.0  # s, should the news of an answer be lost
+TELL_AGAIN = 1.0  # s after which a stop that is not confirmed is told once more
 LOOK_ALONE = 0.05  # s, where nobody listens for news (a command, a test)
 
 
@@ -49,14 +50,16 @@ async def answer_to(order: Order) -> dict[str, Any]:
                 await asyncio.wait_for(told.event.wait(), min(left, patience))
 
 
-async def confirmation_of(stop: StopRequested) -> None:
-    """Wait until the recorder says that everything stands.
+async def confirmation_of(given: GivenStop) -> None:
+    """Wait until the recorder says that everything stands; meanwhile it is told again.
 
     Raises a 503 problem if it does not say so in time, a 409 one with what went wrong. The stop
     stays in force in any case.
     """
+    stop = given.stop
     with hub.expecting(stop.key) as told:
         until = time.monotonic() + settings.ORDER_SECONDS
+        again_at = time.monotonic() + TELL_AGAIN
         while (problem := await _problem_of(stop, told)) is None:
             if (left := until - time.monotonic()) <= 0:
                 raise Problem(
@@ -68,6 +71,9 @@ async def confirmation_of(stop: StopRequested) -> None:
             with suppress(TimeoutError):
                 patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
                 await asyncio.wait_for(told.event.wait(), min(left, patience))
+            if time.monotonic() >= again_at:
+                again_at = time.monotonic() + TELL_AGAIN
+                await in_thread(given.tell_again)
     if problem:
         raise Problem(409, problem, hint="Use the emergency stop at the bench.")
 

@@ -19,7 +19,7 @@ def session_mark(key: str) -> str:
     return hashlib.sha256(key.encode()).hexdigest()[:32]
 
 
-def notify(channel: str, **payload: int | str) -> None:
+def notify(channel: str, **payload: int | str | None) -> None:
     """Sent when the current transaction commits."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [channel, json.dumps(payload)])

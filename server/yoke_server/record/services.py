@@ -8,7 +8,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Order
 from yoke_server.bench.services import require_yoke, send
-from yoke_server.bench.stops import StopRequested, request_stop
+from yoke_server.bench.stops import GivenStop, request_stop
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, record
@@ -38,7 +38,7 @@ def order_run(actor: Actor, setup_id: int, *, pull: bool = True) -> Order:
     )
 
 
-def request_stop_of(actor: Actor, run_id: int) -> StopRequested:
+def request_stop_of(actor: Actor, run_id: int) -> GivenStop:
     """Have a run and what it moves stopped; the run is kept."""
     bench_id = Run.objects.values_list("setup__bench_id", flat=True).get(pk=run_id)
     return request_stop(actor, bench_id, run=run_id)

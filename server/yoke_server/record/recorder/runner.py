@@ -71,6 +71,7 @@ class BenchRecorder:
             events.ActuatorCommandFinished: self._on_actuator_command,
             events.OrderIn: self._on_order,
             StopRequested: self._on_stop,
+            events.StopsReleased: self._on_released,
             events.DevicesKnown: self.devices.on_devices,
             events.SetupLoaded: self.devices.on_setup,
             events.OpenRunFound: self._on_open_run,
@@ -263,11 +264,14 @@ class BenchRecorder:
             self.context.parts.life.keep_stop(stop, problem)
 
     def _release(self, order: events.OrderIn) -> None:
-        """Let things move again; it is written down before it is answered."""
+        """Let things move again, as soon as that is written down."""
         if self._unconfirmed or self.context.parts.life.has_unkept_stops:
             raise Refused("The stop is not written down yet.", "Try again in a second.")
-        self.context.actuators.permits.release(order.requested_at)
-        self.context.parts.listener.release(order.key)
+        self.context.actuators.permits.require_releasable(order.requested_at)
+        self.context.parts.listener.release(order.key, order.requested_at)
+
+    def _on_released(self, event: events.StopsReleased) -> None:
+        self.context.actuators.permits.release(event.requested_at)
         self.context.state_due = 0.0
 
     def _return(self, order: events.OrderIn) -> None:

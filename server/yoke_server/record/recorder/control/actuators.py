@@ -57,12 +57,19 @@ class Actuators:
     """All actuators of a bench, and the permits that they move under.
 
     unwritten_s : for how long the database has not been written to
+    hears_stops : whether a stop that is given now is heard
     """
 
-    def __init__(self, monotonic: Callable[[], float], unwritten_s: Callable[[], float]) -> None:
+    def __init__(
+        self,
+        monotonic: Callable[[], float],
+        unwritten_s: Callable[[], float],
+        hears_stops: Callable[[], bool],
+    ) -> None:
         self.permits = PermitControl(monotonic)
         self._monotonic = monotonic
         self._unwritten_s = unwritten_s
+        self._hears_stops = hears_stops
         self._actuators: dict[str, BenchActuator] = {}
         self.stopped_because = ""  # why what moved last was stopped by the recorder itself
         self._waiting: dict[str, set[str]] = {}  # stops by key, and who has not confirmed them
@@ -122,6 +129,8 @@ class Actuators:
     def _require_written(self) -> None:
         if self._unwritten_s() > DATABASE_AWAY:
             raise Refused("The database takes nothing, so nobody could stop the actuator.")
+        if not self._hears_stops():
+            raise Refused("No stop can be heard just now.", "Try again in a second.")
 
     def begin_run(self, order: OrderIn, motion: Any, why_unseen: Callable[[], str]) -> None:
         """Begin a setup's motion for a run that is recorded. Raises Refused unless it may."""

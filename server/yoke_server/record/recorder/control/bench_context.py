@@ -18,7 +18,9 @@ class BenchContext:
         self.clock = parts.clock
         self.phase = Phase.TAKING_UP
         self.devices: dict[str, BenchDevice] = {}
-        self.actuators = Actuators(self.clock.monotonic, self._unwritten_s)
+        self.actuators = Actuators(
+            self.clock.monotonic, self._unwritten_s, lambda: parts.stops.is_listening
+        )
         self.setup: FrozenSetup | None = None
         self.state_due = 0.0  # when the screens are told anew
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any, Protocol
 
 from yoke_server.bench.models import OrderState
@@ -28,8 +29,9 @@ class WriterPart(Protocol):
 
 class OrderListenerPart(Protocol):
     def answer(self, key: str, state: OrderState, answer: dict[str, Any]) -> None: ...
-    def release(self, key: str) -> None:
-        """Write down that the emergency stop is released by an order, which is answered."""
+    def release(self, key: str, requested_at: datetime) -> None:
+        """Write down that the emergency stop is released by an order, which is answered; an
+        event tells when that is done."""
         ...
 
     def note(self, label: str, **facts: Any) -> None: ...
@@ -38,6 +40,8 @@ class OrderListenerPart(Protocol):
 class StopListenerPart(Protocol):
     heard_at: float  # monotonic; later no stop can have been heard
 
+    @property
+    def is_listening(self) -> bool: ...
     def confirm(self, key: str, problem: str) -> None: ...
 
 

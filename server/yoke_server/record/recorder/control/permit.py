@@ -55,16 +55,17 @@ class PermitControl:
             for motion in self._motions.values():
                 motion.permit.revoke()
 
-    def release(self, requested_at: datetime) -> None:
-        """Let things move again that are requested from now on.
+    def require_releasable(self, requested_at: datetime) -> None:
+        """Raise Refused where a stop came after this was requested."""
+        if requested_at <= self._newest_stop:
+            raise Refused("A stop was given meanwhile.", "Release it once more.")
 
-        Raises Refused where an emergency stop came after this was requested.
-        """
+    def release(self, requested_at: datetime) -> None:
+        """Let things move again that are requested after this was; not if a stop came later."""
         with self._lock:
-            if requested_at <= self._newest_stop:
-                raise Refused("A stop was given meanwhile.", "Release it once more.")
-            self.latch = None
-            self._newest_stop = requested_at
+            if requested_at > self._newest_stop:
+                self.latch = None
+                self._newest_stop = requested_at
 
     def grant(self, motion: Motion, requested_at: datetime, deadline: float) -> None:
         """Let a motion begin.

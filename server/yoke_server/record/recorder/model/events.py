@@ -141,6 +141,13 @@ class OrderIn:
 
 
 @dataclass(frozen=True, slots=True)
+class StopsReleased:
+    """It is written down that emergency stops are released that were given before a request."""
+
+    requested_at: datetime
+
+
+@dataclass(frozen=True, slots=True)
 class Address:
     """Where a device is, and the name of its driver."""
 
@@ -217,6 +224,6 @@ class BenchTaken:
 Event = (
     Linked | Lost | Arrived | ClockRead | Configured | ShuntSet | Probed | CommandFinished
     | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
-    | OrderIn | StopRequested | DevicesKnown | SetupLoaded | OpenRunFound | NoOpenRun
-    | Began | NotBegun | RunClosed | WriteRefused | BenchTaken
+    | OrderIn | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
+    | OpenRunFound | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchTaken
 )  # fmt: skip

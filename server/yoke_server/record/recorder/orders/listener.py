@@ -10,12 +10,19 @@ import queue
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from datetime import datetime
 from typing import Any, Protocol, TypeVar
 
 from yoke_server.bench.models import OrderState
 from yoke_server.common.notify import NEWS, RECORDER
 from yoke_server.record.recorder.model.clock import Clock
-from yoke_server.record.recorder.model.events import DevicesKnown, Event, OrderIn, SetupLoaded
+from yoke_server.record.recorder.model.events import (
+    DevicesKnown,
+    Event,
+    OrderIn,
+    SetupLoaded,
+    StopsReleased,
+)
 from yoke_server.record.recorder.orders.discovery import DeviceDiscovery
 from yoke_server.record.recorder.storage.resume import take_up
 from yoke_server.record.recorder.storage.sessions import ClaimedOrder, OrderSession
@@ -90,9 +97,15 @@ class OrderListener:
         """Only a claimed order is answered: one that was given up stays so."""
         self._put(lambda: self._session.answer_order(key, state, answer))
 
-    def release(self, key: str) -> None:
-        """The emergency stop is released by an order, which is answered with that."""
-        self._put(lambda: self._session.release_stops(key))
+    def release(self, key: str, requested_at: datetime) -> None:
+        """The emergency stops of before an order are released by it, as soon as that is written
+        down, which also answers the order."""
+
+        def action() -> None:
+            self._session.release_stops(key)
+            self._emit(StopsReleased(requested_at))
+
+        self._put(action)
 
     def note(self, label: str, **facts: Any) -> None:
         """What a device says of itself, or what is wrong with it; news if it is new."""

@@ -46,6 +46,11 @@ class StopListener:
         self.listening = threading.Event()  # once what was in force before is known
         self.heard_at = clock.monotonic()
 
+    @property
+    def is_listening(self) -> bool:
+        """Whether a stop that is given now is heard, as far as is known."""
+        return self._is_open
+
     def wake(self) -> None:
         """Look at once. From any thread."""
         self._session.wake()

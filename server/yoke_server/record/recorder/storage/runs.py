@@ -33,7 +33,7 @@ def begin_run(session: RunSession, plan: Plan) -> Began | NotBegun:
 def _begin(session: RunSession, plan: Plan) -> Began | NotBegun:
     with session.transaction():
         if not session.finish_order(plan.order_key):
-            return NotBegun(plan.order_key, "The order was given up before the run began.")
+            return NotBegun(plan.order_key, "The order was given up, or stopped, before it began.")
         run_id = session.add_run(plan)
         for label, stream in plan.streams.items():
             session.add_stream(run_id, label, stream)

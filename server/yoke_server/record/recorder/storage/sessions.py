@@ -51,7 +51,8 @@ class RunSession(Session, Protocol):
         ...
 
     def finish_order(self, order_key: str) -> bool:
-        """Whether an order lives: claimed, not given up, not past; it is done with this."""
+        """Whether an order lives: claimed, not given up, not past, and no stop came after it; it
+        is done with this."""
         ...
 
     def add_run(self, plan: Plan) -> int: ...

@@ -38,7 +38,7 @@ class Timeline:
     def restart(self) -> None:
         """The device began anew: what it sends from now on joins nothing of before."""
         self.segment = self._reached_ns = None
-        self._blocks, self._puts = 0, self._clock.steps
+        self._blocks = 0
 
     def correct(self, block: SampleBlock, first_sample: int) -> int:
         """Move the whole line by what the device's clock says now, as long as nobody keeps it.
@@ -101,6 +101,9 @@ class Timeline:
         """Where the first block begins: by the device's clock, unless that was put just now, so
         that the block would end in the future."""
         by_clock, by_arrival = self._clock.host_ns(block.time_ns), now_ns - _length_ns(block)
+        if not self._trusts_clock() and not block.again:
+            self._puts = max(self._puts, self._clock.steps)  # it begins after those
+            return by_arrival
         if by_clock <= by_arrival + STEP_NS + 4 * self._clock.doubt_ns:
             return by_clock
         self._distrust()

@@ -2,7 +2,9 @@
 
 from datetime import UTC, datetime
 
-from yoke_server.bench.models import Order, OrderState
+from django.db.models import Exists, OuterRef
+
+from yoke_server.bench.models import Order, OrderState, StopRequest
 from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
@@ -29,9 +31,13 @@ class PostgresRuns(PostgresSession):
         return Began(str(run.order_key), run.pk, run.name, streams)
 
     def finish_order(self, order_key: str) -> bool:
-        living = Order.objects.filter(
-            pk=order_key, state=OrderState.CLAIMED, expires_at__gt=clock_timestamp()
+        stopped = StopRequest.objects.filter(
+            bench_id=self._bench_id, requested_at__gte=OuterRef("requested_at")
         )
+        living = Order.objects.filter(
+            ~Exists(stopped),
+            pk=order_key, state=OrderState.CLAIMED, expires_at__gt=clock_timestamp(),
+        )  # fmt: skip
         return bool(living.update(state=OrderState.DONE))
 
     def add_run(self, plan: Plan) -> int:
