@@ -53,6 +53,11 @@ class ClockModel:
         return bool(self._readings)
 
     @property
+    def is_doubted(self) -> bool:
+        """Whether the newest reading contradicts those before it: the clock may have been put."""
+        return self._suspect is not None
+
+    @property
     def doubt_ns(self) -> float:
         """How far off a single time may be: the doubt of the surest reading."""
         return self._surest + FLOOR_NS

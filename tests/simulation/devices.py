@@ -82,12 +82,15 @@ class StandInDevice:
 
     def _force_counts(self) -> Any:
         """Even over the block's time, with the least bit of noise that any converter has."""
-        now = self.stage.clock.now
-        times = now - BLOCK_S + (np.arange(PER_BLOCK) + 1) * BLOCK_S / PER_BLOCK
-        newtons = np.array([self.stage.force_at(t) for t in times])
-        ratio = newtons / CAPACITY_N * OUTPUT + (SHUNT_RATIO if self.shunt else 0.0)
-        noise = np.zeros(PER_BLOCK) if self.flat else np.arange(PER_BLOCK) % 2
-        return np.clip(np.rint(ratio / FULL_SCALE * RAIL) + noise, -RAIL, RAIL)
+        begin = self.stage.clock.now - BLOCK_S
+        shunt = SHUNT_RATIO if self.shunt else 0.0
+        found = []
+        for place in range(1, PER_BLOCK + 1):
+            newtons = self.stage.force_at(begin + place * BLOCK_S / PER_BLOCK)
+            counts = round((newtons / CAPACITY_N * OUTPUT + shunt) / FULL_SCALE * RAIL)
+            noise = 0 if self.flat else place % 2
+            found.append(min(max(counts + noise, -RAIL), RAIL))
+        return found
 
     def _send(self, block: SampleBlock) -> None:
         if self.losing > 0:

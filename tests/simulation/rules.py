@@ -50,7 +50,8 @@ class Rules:
     recording_s: float = 0.0
     moving_s: float = 0.0
     seen_motions: int = 0
-    stops_at: dict[str, float] = field(default_factory=dict)
+    stops_at: dict[str, float] = field(default_factory=dict)  # when each was given
+    heard_at: dict[str, float] = field(default_factory=dict)  # by when it must have been heard
 
     # What it is told
 
@@ -74,7 +75,8 @@ class Rules:
         """Where nobody could hear it, it is told again a second later."""
         process = self.stage.process
         heard = process and process.stops._is_open and not process.stops._session._broken
-        self.stops_at[key] = self.stage.clock.now + (0.0 if heard else TELL_AGAIN + 0.7)
+        self.stops_at[key] = self.stage.clock.now
+        self.heard_at[key] = self.stage.clock.now + (0.0 if heard else TELL_AGAIN + 0.7)
 
     # After each step
 
@@ -113,7 +115,7 @@ class Rules:
         if order.state == OrderState.REFUSED:
             raise Broken("an order that was given up moved the actuator")
         for row in self.stage.server.stops.values():
-            given = self.stops_at.get(row.stop.key, at)
+            given = self.heard_at.get(row.stop.key, at)
             if row.stop.requested_at >= order.requested_at and at - given > 0.2:
                 raise Broken("what was requested before a stop moved after it")
             in_force = row.stop.emergency and not row.released
@@ -154,7 +156,9 @@ class Rules:
         listener, now = self.stage.process.stops, self.stage.clock.now
         hears = listener._is_open and not listener._session._broken
         began = self.stage.frame.began_at
-        return hears and any(began <= at <= now for at in self.stops_at.values())
+        return hears and any(
+            began <= at and self.heard_at[key] <= now for key, at in self.stops_at.items()
+        )
 
     def _reasons_of_a_pull(self, process: "Process", prompt: float) -> dict[str, float]:
         reasons = {}
@@ -243,7 +247,8 @@ class Rules:
         if any(device.shunt for device in stage.devices.values()):
             raise Broken("a shunt is still on")
         for order in stage.server.orders.values():
-            if order.state in (OrderState.WAITING, OrderState.CLAIMED):
+            is_past = (stage.server.utc() - order.expires_at).total_seconds() > 1
+            if is_past and order.state in (OrderState.WAITING, OrderState.CLAIMED):
                 raise Broken(f"{order.kind} was never answered")
         for row in stage.server.stops.values():
             if not row.confirmed:

@@ -23,7 +23,7 @@ from tests.simulation.stage import Stage
 
 Deed = tuple[float, str, object]
 Course = tuple[int, list[Deed]]  # the seed of all turns, and what happens
-DEEDS = 26
+DEEDS = 24
 STEP = 0.05  # s between two looks at the rules
 SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
@@ -35,20 +35,20 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
     "swing": (SWING, [CyclesDone(cycles=2)]),
     "long swing": (SWING, [CyclesDone(cycles=30)]),
     "refused": (ForceSine(lowest_n=0.0, highest_n=50e3, frequency_hz=0.5), [TimeUp(seconds=5.0)]),
-    "measure": (NoMotion(), [TimeUp(seconds=5.0)]),
+    "measure": (NoMotion(), [TimeUp(seconds=9.0)]),
 }
 
 # What a person does, by what the bench is doing; and how often beside the other things.
 PERSON: dict[str, dict[str, int]] = {
     "idle": {
-        "start": 30, "start without pull": 6, "measure": 2, "shunt": 3, "check": 1, "programme": 4,
-        "late start": 2, "stop": 1, "emergency": 1, "start and stop": 3, "wait": 1,
+        "start": 40, "start without pull": 8, "measure": 1, "shunt": 2, "check": 1, "programme": 4,
+        "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2,
     },
-    "away": {"return": 20, "start without pull": 3, "measure": 1, "emergency": 1, "wait": 1},
-    "latched": {"release": 20, "return": 1, "start": 2, "start without pull": 1},
+    "away": {"return": 14, "start without pull": 14, "measure": 1, "emergency": 1},
+    "latched": {"release": 20, "return": 1, "start": 2, "start without pull": 5},
     "beginning": {"wait": 6, "stop": 2, "emergency": 2},
     "recording": {
-        "wait": 14, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
+        "wait": 24, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
         "programme": 1,
     },
     "measuring": {"wait": 4, "stop": 1, "start": 1},
@@ -138,12 +138,14 @@ class Player:
         if self.to_mend and dice.random() < 0.4:
             _, name, argument = self.to_mend.pop(0)
             return dice.choice([0.2, 0.6, 1.2, 2.0]), name, argument
+        if self._state() in ("idle", "away", "latched", "none"):
+            wait = dice.choice([0.0, 0.02, 0.1, 0.3])
         if dice.random() < FAULTY and len(self.to_mend) < 3:
             return wait, *self._fault()
         name = _chosen(dice, PERSON[self._state()])
         argument = dice.choice(list(PROGRAMMES)) if name == "programme" else None
         if name == "wait":
-            wait = dice.choice([0.6, 1.0, 1.6])
+            wait = dice.choice([1.0, 1.6, 2.4])
         return wait, name, argument
 
     def _fault(self) -> tuple[str, object]:
@@ -397,9 +399,9 @@ class Player:
         if stage.process and stage.process.hung:
             stage.crash()
         stage.start()
-        self.pass_time(8.0)
+        self.pass_time(6.0)
         self._stop()
-        self.pass_time(2.5)
+        self.pass_time(1.8)
         self.rules.check_end()
         self._the_bench_works()
 
@@ -407,7 +409,7 @@ class Player:
         """A bench on which nothing can be started breaks a rule."""
         for kind in ("release", "return"):
             self.stage.order(kind)
-            self.pass_time(0.6)
+            self.pass_time(0.4)
         until = self.stage.clock.now + 4.0
         while self.stage.frame.position_m > 0 and self.stage.clock.now < until:
             self.pass_time(0.2)
@@ -419,7 +421,7 @@ class Player:
         if order.state != OrderState.DONE or not self.stage.frame.is_pulling:
             raise Broken(f"nothing can be started any more: {order.state} {order.answer}")
         self._stop()
-        self.pass_time(1.5)
+        self.pass_time(1.2)
         self.rules.check_end()
 
 

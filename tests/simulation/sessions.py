@@ -24,9 +24,8 @@ from yoke_server.record.recorder.storage.sessions import (
 )
 from yoke_server.record.recorder.stream.segments import PlacedSegment
 
+from tests.simulation.scheduler import Signal
 from tests.simulation.server import OrderRow, RunRow, StandInServer, StopRow, StreamRow, Undo
-
-WAIT_SLICE = 0.05  # s between two looks of who waits for news
 
 
 class _Refusal(Exception):
@@ -43,7 +42,7 @@ class StandInSession:
         self._broken = False
         self._undo: list[Undo] | None = None  # of the transaction that is open
         self._heard: deque[tuple[str, Any]] = deque()
-        self._woken = False
+        self._signal = Signal(server.scheduler)
         self.listens_to: tuple[str, ...] = ()
         self.waits_for_disk = True
 
@@ -66,6 +65,7 @@ class StandInSession:
     def drop(self) -> None:
         """The connection breaks; its client sees that when it next says something."""
         self._broken = True
+        self._signal.set()
         self.server.sessions.discard(self)
         if self.server.lock_holder is self and not self.server.keeps_dead_sessions:
             self.server.lock_holder = None
@@ -124,16 +124,13 @@ class StandInSession:
     def hear(self, channel: str, payload: Any) -> None:
         if channel in self.listens_to:
             self._heard.append((channel, payload))
+            self._signal.set()
 
     def wake(self) -> None:
-        self._woken = True
+        self._signal.set()
 
     def _wait(self, timeout: float) -> list[tuple[str, Any]]:
-        clock = self.server.scheduler.clock
-        until = clock.now + timeout
-        while not self._heard and not self._woken and clock.now < until and not self._broken:
-            self.server.scheduler.sleep(WAIT_SLICE)
-        self._woken = False
+        self._signal.wait(timeout)
         found = list(self._heard)
         self._heard.clear()
         if self._broken:

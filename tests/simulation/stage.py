@@ -35,14 +35,15 @@ from yoke_server.wire.specs.base import Spec
 
 from tests.simulation.actuator import StandInActuator, StandInDriver
 from tests.simulation.devices import StandInDevice, StandInPort
-from tests.simulation.scheduler import Scheduler
+from tests.simulation.scheduler import Scheduler, Signal
 from tests.simulation.server import OrderRow, StandInServer, StopRow
 from tests.simulation.sessions import StandInOrders, StandInSigns, StandInStops, StandInStore
 from tests.simulation.virtual import RATE_HZ, VirtualClock
 
 FIXED = Path(__file__).parents[1] / "server" / "golden" / "setup-v2.json"
 BENCH = 1
-TICK, PATIENCE, RETRY, IDLE = 0.2, 0.3, 0.5, 0.05
+TICK, PATIENCE, RETRY = 0.2, 0.3, 0.5
+STEP = 0.05  # s between two looks at how far the actuator has moved
 SIGN_EVERY = 1.0
 LIFE_S = 8.0  # of an order
 TELL_AGAIN = 1.0  # s; of a stop that is not confirmed
@@ -86,7 +87,7 @@ class Process:
         self.inbox: deque[events.Event] = deque()
         self.living = True
         self.hung = False
-        self._rung = False
+        self._rung, self._work, self._stop_kept = (Signal(stage.scheduler) for _ in range(3))
         self._tick_due = 0.0
         self._turning = False
         server, addresses, clock = stage.server, stage.addresses, stage.clock
@@ -99,6 +100,8 @@ class Process:
         self.stops = StopListener(StandInStops(server, addresses), clock, self._stop, self._latch)
         self.life = LifeSign(StandInSigns(server, addresses), self.holder, clock, self.emit)
         self.publisher = Silent()
+        _also(self.writer, "put", self._work.set)
+        _also(self.life, "keep_stop", self._stop_kept.set)
         self.actuators: dict[str, ActuatorPort] = {}
         self.recorder = BenchRecorder(
             Parts(
@@ -127,7 +130,7 @@ class Process:
             if not self.writer.step():
                 self.sleep(RETRY)
             elif self.writer.idle:
-                self.sleep(IDLE)
+                self._work.wait(RETRY)
             else:
                 self.sleep(0.001)
 
@@ -141,11 +144,7 @@ class Process:
             self.sleep(TICK)
         spawn(self, self._hear_orders)
         while self.living and not self.recorder.taken:
-            until = self.stage.clock.now + PATIENCE
-            while not self._rung and self.stage.clock.now < until:
-                self.sleep(0.01)
-            rung, self._rung = self._rung, False
-            self.take_turn(rung=rung)
+            self.take_turn(rung=self._rung.wait(PATIENCE))
         if self.recorder.taken:
             self.stage.end(self)
 
@@ -156,11 +155,10 @@ class Process:
 
     def _sign(self) -> None:
         while self.living:
-            self.life.step()
-            until = self.stage.clock.now + SIGN_EVERY
-            while not self.life.has_unkept_stops and self.stage.clock.now < until:
-                self.sleep(IDLE)
-            self.sleep(IDLE)
+            if self.life.step():
+                self._stop_kept.wait(SIGN_EVERY)
+            else:
+                self.sleep(SIGN_EVERY)
 
     def _hear_orders(self) -> None:
         while self.living:
@@ -169,12 +167,11 @@ class Process:
             else:
                 self.sleep(RETRY)
 
-    def _move(self, port: ActuatorPort) -> Callable[[], None]:
+    def _move(self, port: ActuatorPort, woken: Signal) -> Callable[[], None]:
         def run() -> None:
             while self.living and not port._ended:
-                until = self.stage.clock.now + port.patience
-                while not port._woken and self.stage.clock.now < until:
-                    self.sleep(0.02)
+                if not port._woken:
+                    woken.wait(port.patience)
                 port.step()
 
         return run
@@ -185,7 +182,7 @@ class Process:
         if self.living:
             self.inbox.append(event)
             if not isinstance(event, events.ClockRead | events.ActuatorState):
-                self._rung = True
+                self._rung.set()
 
     def receive(self, device: StandInDevice, block: SampleBlock) -> None:
         self.emit(events.Arrived(device.label, block))
@@ -194,7 +191,7 @@ class Process:
     def _stop(self, stop: StopRequested) -> None:
         self.recorder.stop_now(stop)
         self.inbox.appendleft(stop)
-        self._rung = True
+        self._rung.set()
 
     def _latch(self, stop: StopRequested) -> None:
         self.recorder.stop_now(stop)
@@ -225,10 +222,23 @@ class Process:
         port = ActuatorPort(
             label, "stage", lambda: StandInDriver(actuator), self.stage.clock, self.emit
         )
-        port.start = lambda: self.stage.scheduler.spawn(self, self._move(port))  # type: ignore[method-assign]
+        woken = Signal(self.stage.scheduler)
+        _also(port, "_notify", woken.set)
+        port.start = lambda: self.stage.scheduler.spawn(self, self._move(port, woken))  # type: ignore[method-assign]
         port.finish = lambda: None  # type: ignore[method-assign]
         self.actuators[label] = port
         return port
+
+
+def _also(part: Any, name: str, act: Callable[[], None]) -> None:
+    """Do something more whenever a method of one part is called."""
+    method = getattr(part, name)
+
+    def both(*arguments: Any) -> None:
+        method(*arguments)
+        act()
+
+    setattr(part, name, both)
 
 
 class Stage:
@@ -394,6 +404,6 @@ class Stage:
         """Let time pass; the actuator's own moves with it."""
         until = self.clock.now + seconds
         while self.clock.now < until - 1e-9:
-            self.scheduler.run_until(min(until, self.clock.now + 0.02))
+            self.scheduler.run_until(min(until, self.clock.now + STEP))
             for actuator in self.actuators.values():
                 actuator.advance()

@@ -31,13 +31,17 @@ class PendingStart:
         if self.plan:
             self.plan.cancelled = self.plan.cancelled or why
 
+    def unsure(self, devices: Devices) -> list[str]:
+        """Devices of whose samples it is not known yet when they were taken."""
+        return sorted(label for label in self.places if not devices[label].line.is_sure)
+
     def make_plan(self, devices: Devices) -> Plan | None:
         """The run to begin, once each device's first confirmed block is here."""
         firsts = {
             label: devices[label].line.ring.since(place.acquisition, place.sequence)[:1]
             for label, place in self.places.items()
         }
-        if self.waiting or not all(firsts.values()):
+        if self.waiting or not all(firsts.values()) or self.unsure(devices):
             return None
         arguments = self.order.arguments
         self.plan = Plan(

@@ -70,11 +70,16 @@ class RunStarter:
         if pending is None or context.phase is not Phase.ARMING:
             return
         if context.now > pending.until:
-            who = ", ".join(sorted(pending.waiting)) or "A device"
-            self.call_off(f"{who} did not confirm its settings in time")
+            self.call_off(self._why_too_long(pending))
         elif plan := pending.make_plan(context.devices):
             context.enter(Phase.BEGINNING)
             context.parts.writer.put(Begin(plan))
+
+    def _why_too_long(self, pending: PendingStart) -> str:
+        if not pending.waiting and (unsure := pending.unsure(self._context.devices)):
+            return f"It is not known yet how the clock of {', '.join(unsure)} runs"
+        who = ", ".join(sorted(pending.waiting)) or "A device"
+        return f"{who} did not confirm its settings in time"
 
     def on_restart(self, device: str, acquisition: int) -> None:
         """A device that begins anew after it confirmed its settings no longer has them."""

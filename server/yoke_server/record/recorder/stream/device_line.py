@@ -70,6 +70,11 @@ class DeviceLine:
         return abs(self._bench_ns() - self.reached_ns) * 1e-9
 
     @property
+    def is_sure(self) -> bool:
+        """Whether it is known when its samples were taken."""
+        return self._timeline.is_sure
+
+    @property
     def missing_blocks(self) -> int:
         """Given up so far."""
         return self._order.missing if self._order else 0

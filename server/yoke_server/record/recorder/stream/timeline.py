@@ -14,7 +14,7 @@ DEAD_BAND_NS = 100_000  # nearer than this, and than the clock's own doubt, noth
 QUICKEST_NS = 10_000_000_000  # over which an error is taken up soon after the beginning
 SLOWEST_NS = 1_200_000_000_000  # and later: a month is some hundred segments, not 100 000
 HURRY = 1e-3  # samples are not put nearer to each other than by this share, to catch up
-TRUSTED_AFTER = 10  # readings at the latest, once the device's clock was put
+TRUSTED_AFTER = 5  # readings at the latest, once the device's clock was put
 
 
 class Timeline:
@@ -28,6 +28,7 @@ class Timeline:
         self._blocks = 0  # that followed each other since the clock was last put
         self._block_ns = 0.0  # device time that one of them took, on average
         self._puts = 0  # of the device's clock, that its blocks have shown
+        self._began_with = 0  # readings, when its first block came
         self._trust_after = 0  # readings, after which what both show is taken to be the same
 
     def go_on_from(self, segment: PlacedSegment, reached_ns: int) -> None:
@@ -39,6 +40,15 @@ class Timeline:
         """The device began anew: what it sends from now on joins nothing of before."""
         self.segment = self._reached_ns = None
         self._blocks = 0
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether the device's clock was read since the line began, and agrees with it.
+
+        A clock that was put just then would be taken for blocks that come late.
+        """
+        agrees = self._puts == self._clock.steps and not self._clock.is_doubted
+        return agrees and self._clock.readings > self._began_with
 
     def correct(self, block: SampleBlock, first_sample: int) -> int:
         """Move the whole line by what the device's clock says now, as long as nobody keeps it.
@@ -76,6 +86,7 @@ class Timeline:
         segment, reached = self.segment, self._reached_ns
         if segment is None or reached is None:
             self._began_ns = self._first_ns(block, now_ns)
+            self._began_with = self._clock.readings
             return _segment(block, first_sample, "start", self._began_ns, rate)
         reckoned = segment.bench_of(first_sample)
         length = self._length_of_gap(block, missing)
