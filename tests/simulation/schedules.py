@@ -6,7 +6,7 @@ that `failure` plays again.
 """
 
 import random
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 from unittest.mock import patch
@@ -23,7 +23,7 @@ from tests.simulation.stage import Stage
 
 Deed = tuple[float, str, object]
 Course = tuple[int, list[Deed]]  # the seed of all turns, and what happens
-DEEDS = 24
+DEEDS = 20
 STEP = 0.05  # s between two looks at the rules
 SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
@@ -52,7 +52,7 @@ PERSON: dict[str, dict[str, int]] = {
         "programme": 1,
     },
     "measuring": {"wait": 4, "stop": 1, "start": 1},
-    "none": {"begin anew": 12, "stop": 1, "start": 1},
+    "none": {"begin anew": 24, "stop": 1, "start": 1},
 }  # fmt: skip
 # What goes wrong, and what mends it again.
 FAULTS: dict[str, int] = {
@@ -64,7 +64,7 @@ FAULTS: dict[str, int] = {
     "database away": 2, "hang": 2, "read only": 1, "full": 1, "slow": 1, "lose answers": 4,
     "database crash": 3, "cut connections": 2, "stall flush": 2, "keep dead sessions": 1,
     "lock": 4, "database clock": 1, "refuse run": 1, "damage run": 1,
-    "crash": 5, "another recorder": 1, "hang recorder": 1,
+    "crash": 4, "another recorder": 1, "hang recorder": 1,
 }  # fmt: skip
 MENDS: dict[str, str] = {
     "cut": "mend", "deaf": "mend", "late samples": "mend", "flat": "mend",
@@ -99,7 +99,7 @@ class Player:
 
     def draw(self) -> None:
         """Play a course that is drawn on the way."""
-        self.pass_time(2.5)
+        self.until(self._is_settled, 2.5)
         for _ in range(DEEDS):
             deed = self._next()
             self.course.append(deed)
@@ -107,7 +107,7 @@ class Player:
         self.heal_and_end()
 
     def play(self, course: list[Deed]) -> None:
-        self.pass_time(2.5)
+        self.until(self._is_settled, 2.5)
         for deed in course:
             self.play_deed(deed)
         self.heal_and_end()
@@ -134,18 +134,17 @@ class Player:
 
     def _next(self) -> Deed:
         dice = self.dice
-        wait = dice.choice([0.0, 0.02, 0.1, 0.2, 0.4, 0.6, 0.9])
+        recording = self._state() == "recording"
+        wait = dice.choice([0.0, 0.1, 0.4, 0.9, 1.5] if recording else [0.0, 0.02, 0.1, 0.3])
         if self.to_mend and dice.random() < 0.4:
             _, name, argument = self.to_mend.pop(0)
-            return dice.choice([0.2, 0.6, 1.2, 2.0]), name, argument
-        if self._state() in ("idle", "away", "latched", "none"):
-            wait = dice.choice([0.0, 0.02, 0.1, 0.3])
+            return dice.choice([0.2, 0.6, 1.2]), name, argument
         if dice.random() < FAULTY and len(self.to_mend) < 3:
             return wait, *self._fault()
         name = _chosen(dice, PERSON[self._state()])
         argument = dice.choice(list(PROGRAMMES)) if name == "programme" else None
         if name == "wait":
-            wait = dice.choice([1.0, 1.6, 2.4])
+            wait = dice.choice([1.0, 2.0, 3.2])
         return wait, name, argument
 
     def _fault(self) -> tuple[str, object]:
@@ -399,30 +398,65 @@ class Player:
         if stage.process and stage.process.hung:
             stage.crash()
         stage.start()
-        self.pass_time(6.0)
+        self.pass_time(0.4)
+        self.until(self._is_settled, 9.0)
         self._stop()
-        self.pass_time(1.8)
+        self.until(self._has_ended, 3.0)
         self.rules.check_end()
         self._the_bench_works()
 
+    def until(self, condition: Callable[[], bool], seconds: float) -> None:
+        """Let time pass until it is so, or so long."""
+        until = self.stage.clock.now + seconds
+        while self.stage.clock.now < until and not condition():
+            self.pass_time(0.1)
+
+    def _is_settled(self) -> bool:
+        """The recorder does what it does with all its devices there, and is not behind."""
+        process = self.stage.process
+        if process is None or not process.writer.idle:
+            return False
+        context = process.recorder.context
+        lines = [d for d in context.devices.values() if d.usable and d.line.age_s < 1.0]
+        steady = context.phase in (Phase.IDLE, Phase.RECORDING)
+        complete = len(lines) == len(self.stage.devices)
+        return steady and complete and self.stage.frame.host is not None
+
+    def _has_ended(self) -> bool:
+        """All stops are confirmed, and nothing goes on any more."""
+        process = self.stage.process
+        stops = all(row.confirmed for row in self.stage.server.stops.values())
+        idle = process is not None and process.recorder.context.phase is Phase.IDLE
+        return stops and idle and process.writer.idle and not self.stage.frame.is_pulling
+
     def _the_bench_works(self) -> None:
         """A bench on which nothing can be started breaks a rule."""
-        for kind in ("release", "return"):
-            self.stage.order(kind)
-            self.pass_time(0.4)
-        until = self.stage.clock.now + 4.0
-        while self.stage.frame.position_m > 0 and self.stage.clock.now < until:
-            self.pass_time(0.2)
-        self.pass_time(1.2)  # until that was seen
+        permits = self.stage.recorder.context.actuators.permits
+        if permits.latch:
+            self.stage.order("release")
+            self.until(lambda: permits.latch is None, 1.0)
+        self.pass_time(0.1)
+        if not self._is_home():
+            home = self.stage.order("return")
+            self.until(lambda: self.stage.server.orders[home].state == OrderState.DONE, 3.0)
+            self.until(self._is_home, 5.0)
         self.stage.programme(*PROGRAMMES["load"])
         key = self.stage.start_order()
-        self.pass_time(1.6)
-        order = self.stage.server.orders[key]
+        order, frame = self.stage.server.orders[key], self.stage.frame
+        self.until(lambda: order.state == OrderState.DONE and frame.is_pulling, 8.0)
         if order.state != OrderState.DONE or not self.stage.frame.is_pulling:
             raise Broken(f"nothing can be started any more: {order.state} {order.answer}")
         self._stop()
-        self.pass_time(1.2)
+        self.until(self._has_ended, 2.0)
         self.rules.check_end()
+
+    def _is_home(self) -> bool:
+        """It is, and the recorder has seen it."""
+        actuators = self.stage.recorder.context.actuators
+        main = actuators.main
+        if main is None or main.state is None or main.state.moving:
+            return False
+        return main.is_home and not actuators.permits.moving
 
 
 def _chosen(dice: random.Random, weights: dict[str, int]) -> str:

@@ -30,9 +30,9 @@ class OrderRow:
     arguments: dict[str, Any]
     requested_at: datetime
     expires_at: datetime
+    given_at: float  # by the bench's clock
     state: OrderState = OrderState.WAITING
     answer: dict[str, Any] = field(default_factory=dict)
-    began_motion_at: float | None = None
 
 
 @dataclass(eq=False)

@@ -120,6 +120,10 @@ class Process:
         stage.scheduler.spawn(self, self._serve)
 
     @property
+    def hears_stops(self) -> bool:
+        return self.stops.is_listening and not self.stops._session._broken
+
+    @property
     def sleep(self) -> Callable[[float], None]:
         return self.stage.scheduler.sleep
 
@@ -262,6 +266,7 @@ class Stage:
         self.queue_bytes = queue_bytes
         self.process: Process | None = None
         self.others: list[Process] = []
+        self.told_at: dict[str, float] = {}  # when a recorder that listened was told of a stop
         self.motions: list[tuple[float, str, str]] = []  # when, what, by which name
         self.watch: Any = None  # whoever checks rules is told what happens
         for device in self.devices.values():
@@ -348,7 +353,12 @@ class Stage:
         """An order whose request came in earlier: somebody's lock held it up."""
         key = str(uuid.UUID(int=next(self.count) + (1 << 64)))
         self.server.orders[key] = OrderRow(
-            key, kind, dict(arguments), requested_at, requested_at + timedelta(seconds=seconds)
+            key,
+            kind,
+            dict(arguments),
+            requested_at,
+            requested_at + timedelta(seconds=seconds),
+            self.clock.now,
         )
         self.scheduler.later(seconds, lambda: self._give_up(key))
         self.server.notify(NEWS, "{}")
@@ -383,7 +393,10 @@ class Stage:
 
     def _tell_stop(self, stop: StopRequested, until: float) -> None:
         """Until it is confirmed, or whoever gave it has been told that nobody confirms it."""
-        self.server.notify("stops", stop)
+        if not self.server.hanging:
+            self.server.notify("stops", stop)
+            if self.process and self.process.hears_stops:
+                self.told_at.setdefault(stop.key, self.clock.now)
         if self.server.takes_writes and not self.server.is_locked("stops"):
             self.server.stops.setdefault(stop.key, StopRow(stop))
         row = self.server.stops.get(stop.key)
