@@ -143,7 +143,7 @@ def test_a_stop_never_comes_too_late_whatever_the_clocks_show(stage, offset_s):
     assert stage.server.stops[stop].confirmed
 
 
-@pytest.mark.parametrize("fault", ["read_only", "full", "hanging"])
+@pytest.mark.parametrize("fault", ["read_only", "full"])
 def test_a_database_that_takes_nothing_stops_what_moves_and_hears_a_stop(stage, fault):
     pulling(stage)
     setattr(stage.server, fault, True)

@@ -103,8 +103,7 @@ class Rules:
             self.seen_motions += 1
 
     def _it_may_begin(self, order: Any, at: float) -> None:
-        now = self.stage.server.utc()
-        if (now - order.expires_at).total_seconds() > 0.5:
+        if at - order.given_at > (order.expires_at - order.requested_at).total_seconds() + 0.5:
             raise Broken("an order that is past moved the actuator")
         if order.state == OrderState.REFUSED:
             raise Broken("an order that was given up moved the actuator")

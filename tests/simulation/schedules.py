@@ -23,7 +23,7 @@ from tests.simulation.stage import Stage
 
 Deed = tuple[float, str, object]
 Course = tuple[int, list[Deed]]  # the seed of all turns, and what happens
-DEEDS = 20
+DEEDS = 24
 STEP = 0.05  # s between two looks at the rules
 SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
@@ -399,7 +399,7 @@ class Player:
             stage.crash()
         stage.start()
         self.pass_time(0.4)
-        self.until(self._is_settled, 9.0)
+        self.until(self._is_settled, 12.0)
         self._stop()
         self.until(self._has_ended, 3.0)
         self.rules.check_end()
@@ -414,6 +414,9 @@ class Player:
     def _is_settled(self) -> bool:
         """The recorder does what it does with all its devices there, and is not behind."""
         process = self.stage.process
+        open_orders = (OrderState.WAITING, OrderState.CLAIMED)
+        if any(o.state in open_orders for o in self.stage.server.orders.values()):
+            return False
         if process is None or not process.writer.idle:
             return False
         context = process.recorder.context

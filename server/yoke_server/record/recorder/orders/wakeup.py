@@ -24,7 +24,10 @@ class WakeupEvent:
         os.eventfd_write(self._rung.fileno(), 1)
 
     def wait(self, link: Link, timeout: float) -> list[psycopg.Notify]:
-        """Until it is rung, or something is notified, which is given."""
+        """Until it is rung, or something is notified, which is given.
+
+        What came before the connection broke is given first; then psycopg.Error is raised.
+        """
         if link is not self._link:
             self._listen_to(link)
         places = self._places.poll(0 if self._found else timeout * 1e3)
@@ -32,10 +35,19 @@ class WakeupEvent:
             if place == self._rung.fileno():
                 os.eventfd_read(place)
             else:
-                link.pgconn.consume_input()
-                pass_on(link.pgconn)
+                self._take_in(link)
         found, self._found[:] = self._found[:], []
         return found
+
+    def _take_in(self, link: Link) -> None:
+        try:
+            link.pgconn.consume_input()
+        except psycopg.Error:
+            pass_on(link.pgconn)
+            if not self._found:
+                raise
+        else:
+            pass_on(link.pgconn)
 
     def _listen_to(self, link: Link) -> None:
         self._found += link.notifies(timeout=0)  # what came before

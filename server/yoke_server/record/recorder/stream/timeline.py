@@ -13,6 +13,7 @@ STEP_NS = 3_000_000  # farther off than this the clock was put: a new beginning
 DEAD_BAND_NS = 100_000  # nearer than this, and than the clock's own doubt, nothing is corrected
 QUICKEST_NS = 10_000_000_000  # over which an error is taken up soon after the beginning
 SLOWEST_NS = 1_200_000_000_000  # and later: a month is some hundred segments, not 100 000
+FRESH_NS = 500_000_000  # so old a block is at most that has just been sent
 HURRY = 1e-3  # samples are not put nearer to each other than by this share, to catch up
 TRUSTED_AFTER = 5  # readings at the latest, once the device's clock was put
 
@@ -96,6 +97,8 @@ class Timeline:
         if missing or was_put:
             passed = length if was_put else block.time_ns - reached
             at = reckoned + max(0, round(passed * self._clock.host_per_device))
+            if missing and self._has_just_been_taken(block, now_ns):
+                at = max(reckoned, self._clock.host_ns(block.time_ns))
             return _segment(block, first_sample, "gap" if missing else "step", at, rate, missing)
         self._count(block)
         off = self._off(block, reckoned)
@@ -107,6 +110,11 @@ class Timeline:
             slowed = rate / (1 + max(off / take_up, -HURRY))
             return _segment(block, first_sample, "clock", reckoned, slowed)
         return segment
+
+    def _has_just_been_taken(self, block: SampleBlock, now_ns: int) -> bool:
+        """Whether its clock says so: then it is right, however long the gap before was."""
+        age_ns = now_ns - self._clock.host_ns(block.time_ns) - _length_ns(block)
+        return not block.again and -STEP_NS < age_ns < FRESH_NS
 
     def _first_ns(self, block: SampleBlock, now_ns: int) -> int:
         """Where the first block begins: by the device's clock, unless that was put just now, so
