@@ -47,6 +47,7 @@ def main(chosen: list[str]) -> int:
         "table": typing_table.measure,
         "page": pages.measure,
         "start": pages.measure_start,
+        "mutants": searching.measure_mutants,
         "simulation": lambda: searching.measure(given.schedules),
     }
     rows = []

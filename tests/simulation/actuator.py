@@ -43,6 +43,7 @@ class StandInActuator:
     nan: bool = False
     mute: bool = False  # takes commands and answers none in time
     late_s: float = 0.0  # from an order to the motion
+    answers_s: float = 0.0  # until it answers
     loads_s: float = 1.0
     swing: tuple[float, float, float] = (0.0, 0.0, 1.0)
     foreign: bool = False  # another host controls it
@@ -133,6 +134,7 @@ class StandInDriver:
         return self._actuator.host is self
 
     def _done(self) -> None:
+        self._actuator.stage.scheduler.sleep(self._actuator.answers_s)
         if self._actuator.mute:
             self._actuator.stage.scheduler.sleep(0.5)
             raise LinkBroken("the device does not answer in time.")

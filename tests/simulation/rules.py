@@ -10,6 +10,7 @@ from yoke_core.tension.stop import ForceDropWatch
 from yoke_server.bench.models import OrderState
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model.phases import Phase
+from yoke_server.record.recorder.model.progress import read_progress
 from yoke_server.record.recorder.stream.block_order import MAX_HELD
 from yoke_server.record.seal import seal
 
@@ -49,6 +50,9 @@ class Rules:
     recording_s: float = 0.0
     moving_s: float = 0.0
     seen_motions: int = 0
+    lost_since: float | None = None  # a device that a start waits for
+    acquisitions: dict[str, int] = field(default_factory=dict)  # of what arrived last
+    anew: dict[str, float] = field(default_factory=dict)  # since when it is not the run's
     stops_at: dict[str, float] = field(default_factory=dict)  # when each was given
 
     # What it is told
@@ -59,6 +63,7 @@ class Rules:
         made = stage.devices[label].made_at.get((block.acquisition, block.sequence))
         if made is not None and not block.again:
             self.newest[label] = max(made, self.newest.get(label, 0.0))
+            self.acquisitions[label] = block.acquisition
         recording = process.recorder.run.recording
         if recording and label in recording.tracks:
             order = recording.tracks[label].line._order
@@ -80,6 +85,9 @@ class Rules:
         self._nothing_moves_unwatched()
         self._states_go_allowed_ways()
         self._no_shunt_is_on_in_a_run()
+        self._nothing_begins_without_its_devices()
+        self._nothing_reached_is_forgotten()
+        self._what_begins_anew_ends_the_run()
         self._memory_is_bounded()
 
     def _count(self, seconds: float) -> None:
@@ -127,15 +135,21 @@ class Rules:
         """Why it must stand, and within how many seconds."""
         stage, process = self.stage, self.stage.process
         frame = stage.frame
-        if not frame.reachable or frame.refuses_stop or frame.mute or frame.foreign or frame.nan:
+        faulty = frame.refuses_stop or frame.mute or frame.foreign or frame.nan or frame.answers_s
+        if not frame.reachable or faulty:
             self.frame_troubled_at = stage.clock.now
         obeys = stage.clock.now - self.frame_troubled_at > 3.0
         prompt = PROMPT if obeys else SLACK + 0.5
         if process is None:
             return {"no recorder lives": SLACK}
-        if process.hung:
-            return {"the recorder hangs": SLACK + PERMIT_S}
         reasons = {}
+        if frame.motion_id not in stage.server.orders and not frame.lies:
+            reasons["nobody ordered it"] = prompt
+        if process.hung:
+            reasons["the recorder hangs"] = SLACK + PERMIT_S
+            if self._stopped():
+                reasons["it was stopped"] = prompt
+            return reasons
         if stage.clock.now - stage.server.last_write_ok > WRITTEN_S:
             reasons["nothing can be written"] = prompt + 2.5
         if self._stopped():
@@ -184,6 +198,40 @@ class Rules:
         process = self.stage.process
         if process and process.recorder.context.phase is Phase.IDLE and server.open_runs():
             raise Broken("the recorder is idle, and a run is open")
+
+    def _nothing_begins_without_its_devices(self) -> None:
+        """A start whose device was lost is refused at once."""
+        process, now = self.stage.process, self.stage.clock.now
+        arming = process and process.recorder.context.phase is Phase.ARMING and not process.hung
+        lost = arming and not all(d.usable for d in process.recorder.context.devices.values())
+        self.lost_since = (self.lost_since or now) if lost else None
+        if self.lost_since and now - self.lost_since > 0.5:
+            raise Broken("a start waits for a device that was lost")
+
+    def _nothing_reached_is_forgotten(self) -> None:
+        """What was to end a run ends it with the next recorder too."""
+        process = self.stage.process
+        recording = process.recorder.run.recording if process else None
+        if recording is None or recording.triggered:
+            return
+        row = self.stage.server.runs[recording.run_id]
+        if read_progress(row.progress).triggered:
+            raise Broken("what was to end the run was forgotten")
+
+    def _what_begins_anew_ends_the_run(self) -> None:
+        """Samples of a device that has lost its settings are not those of the run."""
+        process, now = self.stage.process, self.stage.clock.now
+        recording = process.recorder.run.recording if process and not process.hung else None
+        if recording is None:
+            self.anew.clear()
+            return
+        for label, acquisition in self.acquisitions.items():
+            stream_id = self.stage.server.runs[recording.run_id].streams.get(label)
+            stream = self.stage.server.streams.get(stream_id)
+            if stream is None or stream.place.acquisition == acquisition:
+                self.anew.pop(label, None)
+            elif now - self.anew.setdefault(label, now) > 1.0:
+                raise Broken(f"{label} began anew, and the run goes on")
 
     def _no_shunt_is_on_in_a_run(self) -> None:
         process = self.stage.process

@@ -7,8 +7,9 @@ that `failure` plays again.
 
 import random
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from unittest.mock import patch
 
 from yoke_server.bench.models import OrderState
@@ -21,9 +22,11 @@ from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd, TimeUp
 from tests.simulation.rules import QUEUE_BYTES, Broken, Rules
 from tests.simulation.stage import Stage
 
+if TYPE_CHECKING:
+    from tests.simulation.coverage import Coverage
+
 Deed = tuple[float, str, object]
-Course = tuple[int, list[Deed]]  # the seed of all turns, and what happens
-DEEDS = 24
+DEEDS = 20
 STEP = 0.05  # s between two looks at the rules
 SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
@@ -41,15 +44,20 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
 # What a person does, by what the bench is doing; and how often beside the other things.
 PERSON: dict[str, dict[str, int]] = {
     "idle": {
-        "start": 40, "start without pull": 8, "measure": 1, "shunt": 2, "check": 1, "programme": 4,
-        "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2,
+        "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1, "programme": 4,
+        "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
+        "start and lose device": 1,
     },
-    "away": {"return": 14, "start without pull": 14, "measure": 1, "emergency": 1},
+    "away": {
+        "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
+        "slow return and stop": 2, "stalled order": 2,
+    },
     "latched": {"release": 20, "return": 1, "start": 2, "start without pull": 5},
     "beginning": {"wait": 6, "stop": 2, "emergency": 2},
     "recording": {
         "wait": 24, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
-        "programme": 1,
+        "programme": 1, "stall": 1, "stall and stop": 1, "refused stop": 1, "lose and stop": 1,
+        "another moves it": 1,
     },
     "measuring": {"wait": 4, "stop": 1, "start": 1},
     "none": {"begin anew": 24, "stop": 1, "start": 1},
@@ -76,7 +84,8 @@ MENDS: dict[str, str] = {
     "full": "database back", "slow": "database back", "stall flush": "database back",
     "keep dead sessions": "database back", "crash": "begin anew", "hang recorder": "crash",
 }  # fmt: skip
-FAULTY = 0.45  # share of turns in which something goes wrong
+# Share of turns in which something goes wrong: most where the most may be lost.
+FAULTY, FAULTY_ELSE = 0.45, 0.2
 OF_A_DEVICE = {
     "lose blocks", "delay blocks", "double blocks", "lose many blocks", "deaf", "late samples",
     "cut", "mend", "switch device off and on", "begin acquisition anew", "put clock", "flat",
@@ -93,9 +102,11 @@ class Player:
     def __post_init__(self) -> None:
         self.dice = random.Random(self.seed)
         self.stage = Stage(QUEUE_BYTES, random.Random(self.seed + 1))
+        self._began_at = self.stage.clock.now
         self.rules = Rules(self.stage)
         self.stage.watch = self.rules
-        self.to_mend: list[tuple[float, str, object]] = []
+        self.to_mend: list[Deed] = []
+        self.played = 0  # deeds
 
     def draw(self) -> None:
         """Play a course that is drawn on the way."""
@@ -114,6 +125,7 @@ class Player:
 
     def play_deed(self, deed: Deed) -> None:
         wait, name, argument = deed
+        self.played += 1
         self.pass_time(wait)
         self.rules.coverage[self.phase(), name] += 1
         act = getattr(self, "_" + name.replace(" ", "_"))
@@ -128,6 +140,10 @@ class Player:
 
     # What comes next
 
+    @property
+    def passed_s(self) -> float:
+        return self.stage.clock.now - self._began_at
+
     def phase(self) -> str:
         process = self.stage.process
         return process.recorder.context.phase.value if process else "no recorder"
@@ -136,10 +152,11 @@ class Player:
         dice = self.dice
         recording = self._state() == "recording"
         wait = dice.choice([0.0, 0.1, 0.4, 0.9, 1.5] if recording else [0.0, 0.02, 0.1, 0.3])
-        if self.to_mend and dice.random() < 0.4:
+        if self.to_mend and dice.random() < (0.4 if recording else 0.6):
             _, name, argument = self.to_mend.pop(0)
             return dice.choice([0.2, 0.6, 1.2]), name, argument
-        if dice.random() < FAULTY and len(self.to_mend) < 3:
+        faulty = FAULTY if recording else FAULTY_ELSE
+        if dice.random() < faulty and len(self.to_mend) < 3:
             return wait, *self._fault()
         name = _chosen(dice, PERSON[self._state()])
         argument = dice.choice(list(PROGRAMMES)) if name == "programme" else None
@@ -188,6 +205,69 @@ class Player:
         self.pass_time(0.5)
         revision = self.stage.revision()
         self.stage.order_as_of(requested_at, "start", revision=revision, pull=True, operator=None)
+
+    def _start_and_lose_device(self) -> None:
+        self.stage.start_order()
+        self.pass_time(random.Random(self.played).choice([0.0, 0.01, 0.03]))
+        self._device("A2").restart()
+
+    def _late_return(self) -> None:
+        requested_at = self.stage.server.utc()
+        self._stop()
+        self.pass_time(0.5)
+        self.stage.order_as_of(requested_at, "return")
+
+    def _slow_return_and_stop(self) -> None:
+        """The stop comes while the return waits for an actuator that answers late."""
+        self.stage.frame.answers_s = 0.5
+        self.pass_time(0.3)
+        self.stage.order("return")
+        self.pass_time(0.15)
+        self._emergency()
+        self.to_mend.append((0.0, "mend frame", None))
+
+    def _stalled_order(self) -> None:
+        """The recorder was held up until the order was past."""
+        with self._stalled():
+            self.stage.order("return", seconds=0.5)
+            self.pass_time(1.2)
+
+    def _stall(self) -> None:
+        with self._stalled():
+            self.pass_time(1.3)
+
+    def _stall_and_stop(self) -> None:
+        with self._stalled():
+            self._stop()
+            self.pass_time(1.3)
+
+    @contextmanager
+    def _stalled(self) -> Iterator[None]:
+        """Nothing is worked through, as on a computer that is very busy."""
+        process = self.stage.process
+        if process:
+            process.hung = True
+        yield
+        if process:
+            process.hung = False
+
+    def _refused_stop(self) -> None:
+        self.stage.frame.refuses_stop = True
+        self._stop()
+        self.pass_time(2.0)
+        self.to_mend.append((0.0, "mend frame", None))
+
+    def _lose_and_stop(self) -> None:
+        """The run ends while later blocks wait for one that was lost."""
+        device = self._device("A2")
+        device.losing, device.deaf = 1, True
+        self.pass_time(0.7)
+        self._stop()
+        self.to_mend.append((0.0, "mend", "A2"))
+
+    def _another_moves_it(self) -> None:
+        """It is told at its own panel to do something else."""
+        self.stage.frame.motion_id = "somebody else"
 
     def _start_and_stop(self) -> None:
         """Both at once, or nearly."""
@@ -276,7 +356,7 @@ class Player:
         self._device(label).begin_anew()
 
     def _put_clock(self, label: str) -> None:
-        by_ns = random.Random(len(self.course)).choice([2, -2, 7]) * 10**9
+        by_ns = random.Random(self.played).choice([2, -2, 7]) * 10**9
         self.stage.devices[label].offset_ns += by_ns
         self.stage.devices[label].was_put = True
 
@@ -305,7 +385,7 @@ class Player:
 
     def _mend_frame(self) -> None:
         frame = self.stage.frame
-        frame.reachable, frame.late_s = True, 0.0
+        frame.reachable, frame.late_s, frame.answers_s = True, 0.0, 0.0
         frame.refuses_stop = frame.lies = frame.nan = frame.mute = False
         if frame.foreign:
             frame.foreign, frame.host = False, None
@@ -426,9 +506,10 @@ class Player:
         return steady and complete and self.stage.frame.host is not None
 
     def _has_ended(self) -> bool:
-        """All stops are confirmed, and nothing goes on any more."""
+        """All stops are told and confirmed, and nothing goes on any more."""
         process = self.stage.process
-        stops = all(row.confirmed for row in self.stage.server.stops.values())
+        rows = self.stage.server.stops.values()
+        stops = not self.stage.being_told and all(row.confirmed for row in rows)
         idle = process is not None and process.recorder.context.phase is Phase.IDLE
         return stops and idle and process.writer.idle and not self.stage.frame.is_pulling
 
@@ -501,10 +582,14 @@ def shrunk(course: list[Deed], seed: int) -> list[Deed]:
     return course
 
 
-def failures(seeds: "Iterator[int] | range") -> Iterator[tuple[int, str, list[Deed]]]:
-    """(seed, why, shrunk course) of each that breaks a rule."""
+def failures(
+    seeds: range, coverage: "Coverage | None" = None
+) -> Iterator[tuple[int, str, list[Deed]]]:
+    """(seed, why, shrunk course) of each that breaks a rule; all are added to ``coverage``."""
     for seed in seeds:
         why, player = drawn(seed)
+        if coverage:
+            coverage.add(player)
         if why:
             course = player.course
             small = shrunk(course, seed) if failure(course, seed) else course

@@ -267,6 +267,7 @@ class Stage:
         self.process: Process | None = None
         self.others: list[Process] = []
         self.told_at: dict[str, float] = {}  # when a recorder that listened was told of a stop
+        self.being_told: set[str] = set()  # stops that nobody has confirmed, told again and again
         self.motions: list[tuple[float, str, str]] = []  # when, what, by which name
         self.watch: Any = None  # whoever checks rules is told what happens
         for device in self.devices.values():
@@ -388,6 +389,7 @@ class Stage:
         why = "Emergency stop" if emergency else "Stopped by hand"
         stop = StopRequested(key, emergency, self.server.utc(), "somebody", why, run)
         if not self.server.away:
+            self.being_told.add(key)
             self._tell_stop(stop, self.clock.now + LIFE_S)
         return key
 
@@ -402,6 +404,8 @@ class Stage:
         row = self.server.stops.get(stop.key)
         if self.clock.now < until and not (row and row.confirmed):
             self.scheduler.later(TELL_AGAIN, lambda: self._tell_stop(stop, until))
+        else:
+            self.being_told.discard(stop.key)
 
     def emergency(self) -> str:
         return self.stop(emergency=True)
