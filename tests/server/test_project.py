@@ -4,6 +4,7 @@ import json
 import re
 import subprocess
 import sys
+import tomllib
 from io import StringIO
 
 import pytest
@@ -43,6 +44,13 @@ def test_each_test_that_the_page_on_safety_names_is_there():
     code = "".join(f.read_text() for f in (ROOT / "tests").glob("*/test_*.py"))
     assert len(named) > 15
     assert named <= set(re.findall(r"^def (test_\w+)", code, re.MULTILINE))
+
+
+def test_each_mutant_that_the_page_on_safety_names_is_there():
+    named = set(re.findall("“([^”]+)”", (ROOT / "docs/safety.md").read_text()))
+    mutants = tomllib.loads((ROOT / "tests/simulation/mutants.toml").read_text())["mutant"]
+    assert len(named) > 15
+    assert named <= {mutant["name"] for mutant in mutants}
 
 
 @pytest.mark.django_db

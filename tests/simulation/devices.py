@@ -47,6 +47,7 @@ class StandInDevice:
     delaying: int = 0
     deaf: bool = False  # does not send old blocks again
     flat: bool = False  # its converter hangs: the same value for ever
+    last_counts: int = 0  # of the force
     late_s: float = 0.0  # from sampling to sending, as a buffer on the way makes it
     was_late: bool = False
     was_put: bool = False
@@ -82,14 +83,16 @@ class StandInDevice:
 
     def _force_counts(self) -> Any:
         """Even over the block's time, with the least bit of noise that any converter has."""
+        if self.flat:
+            return [self.last_counts] * PER_BLOCK
         begin = self.stage.clock.now - BLOCK_S
         shunt = SHUNT_RATIO if self.shunt else 0.0
         found = []
         for place in range(1, PER_BLOCK + 1):
             newtons = self.stage.force_at(begin + place * BLOCK_S / PER_BLOCK)
             counts = round((newtons / CAPACITY_N * OUTPUT + shunt) / FULL_SCALE * RAIL)
-            noise = 0 if self.flat else place % 2
-            found.append(min(max(counts + noise, -RAIL), RAIL))
+            found.append(min(max(counts + place % 2, -RAIL), RAIL))
+        self.last_counts = found[-1]
         return found
 
     def _send(self, block: SampleBlock) -> None:

@@ -12,6 +12,7 @@ from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.record.recorder.model.progress import read_progress
 from yoke_server.record.recorder.stream.block_order import MAX_HELD
+from yoke_server.record.recorder.stream.stop_conditions import TAIL
 from yoke_server.record.seal import seal
 
 from tests.simulation.actuator import HEARTBEAT
@@ -27,6 +28,8 @@ SLACK = HEARTBEAT + 0.8  # s within which a stop must have reached the actuator,
 PROMPT = 0.6  # s within which it stands where it is there and obeys
 SEEN_S, WRITTEN_S = 1.0, 5.0  # how old the newest sample, and the last write, may be
 PERMIT_S = 0.8
+BLIND_S = 2.5  # how long a force may have no reading
+HIDDEN_N = 1e6  # a force beyond all ranges
 NEAR_S = 0.15  # by which a sample may lie beside its true time
 GIVEN_UP_S = 4.5  # a block is not given up sooner, as long as its device may still send it
 QUEUE_BYTES = 20_000
@@ -49,6 +52,9 @@ class Rules:
     frame_troubled_at: float = -1e9
     recording_s: float = 0.0
     moving_s: float = 0.0
+    unflushed_at: float = -1e9  # when the server last could not flush its log
+    over_since: float | None = None  # the time of the run that is recorded
+    refused_since: float | None = None  # the samples of the run that is recorded
     seen_motions: int = 0
     lost_since: float | None = None  # a device that a start waits for
     acquisitions: dict[str, int] = field(default_factory=dict)  # of what arrived last
@@ -65,10 +71,13 @@ class Rules:
             self.newest[label] = max(made, self.newest.get(label, 0.0))
             self.acquisitions[label] = block.acquisition
         recording = process.recorder.run.recording
-        if recording and label in recording.tracks:
-            order = recording.tracks[label].line._order
-            if order and block.acquisition == order.acquisition:
-                self.in_run[recording.run_id, label].add(block.sequence)
+        stream = self._stream_of(recording, label) if recording else None
+        if stream and block.acquisition == stream.place.acquisition:
+            self.in_run[recording.run_id, label].add(block.sequence)
+
+    def _stream_of(self, recording: Any, label: str) -> StreamRow | None:
+        run = self.stage.server.runs[recording.run_id]
+        return self.stage.server.streams[run.streams[label]] if label in run.streams else None
 
     def process_died(self) -> None:
         """What it had in hand must come again, or show as missing."""
@@ -87,6 +96,8 @@ class Rules:
         self._no_shunt_is_on_in_a_run()
         self._nothing_begins_without_its_devices()
         self._nothing_reached_is_forgotten()
+        self._time_ends_the_run()
+        self._refused_samples_end_the_run()
         self._what_begins_anew_ends_the_run()
         self._memory_is_bounded()
 
@@ -111,7 +122,7 @@ class Rules:
             self.seen_motions += 1
 
     def _it_may_begin(self, order: Any, at: float) -> None:
-        if at - order.given_at > (order.expires_at - order.requested_at).total_seconds() + 0.5:
+        if at - order.given_at > (order.expires_at - order.requested_at).total_seconds() + 0.1:
             raise Broken("an order that is past moved the actuator")
         if order.state == OrderState.REFUSED:
             raise Broken("an order that was given up moved the actuator")
@@ -173,6 +184,9 @@ class Rules:
         for label in sorted(watched):
             if self.stage.clock.now - self.newest.get(label, 0.0) > SEEN_S:
                 reasons[f"the newest sample of {label} is old"] = prompt + 0.3
+        blind = self.stage.devices["A1"].flat or self.stage.force == HIDDEN_N
+        if recording and blind and recording._conditions.moving:
+            reasons["its force has no reading"] = prompt + BLIND_S
         if recording:
             reasons |= self._reasons_of_its_end(recording, prompt)
         return reasons
@@ -218,6 +232,26 @@ class Rules:
         if read_progress(row.progress).triggered:
             raise Broken("what was to end the run was forgotten")
 
+    def _time_ends_the_run(self) -> None:
+        process = self.stage.process
+        recording = process.recorder.run.recording if process and not process.hung else None
+        limit = recording._conditions.seconds if recording else None
+        over = recording and limit and recording.elapsed_s > limit + TAIL
+        self.over_since = (self.over_since or self.stage.clock.now) if over else None
+        if self.over_since and self.stage.clock.now - self.over_since > 0.8:
+            raise Broken("its time is up, and it is recorded on")
+
+    def _refused_samples_end_the_run(self) -> None:
+        process, server, now = self.stage.process, self.stage.server, self.stage.clock.now
+        recording = process.recorder.run.recording if process and not process.hung else None
+        refused = recording and recording.run_id in server.refused_runs
+        if not refused or now - server.last_write_ok > 0.5:
+            self.refused_since = None
+            return
+        self.refused_since = self.refused_since or now
+        if now - self.refused_since > 4.0:
+            raise Broken("its samples are refused for good, and it is recorded on")
+
     def _what_begins_anew_ends_the_run(self) -> None:
         """Samples of a device that has lost its settings are not those of the run."""
         process, now = self.stage.process, self.stage.clock.now
@@ -226,8 +260,7 @@ class Rules:
             self.anew.clear()
             return
         for label, acquisition in self.acquisitions.items():
-            stream_id = self.stage.server.runs[recording.run_id].streams.get(label)
-            stream = self.stage.server.streams.get(stream_id)
+            stream = self._stream_of(recording, label)
             if stream is None or stream.place.acquisition == acquisition:
                 self.anew.pop(label, None)
             elif now - self.anew.setdefault(label, now) > 1.0:
@@ -251,7 +284,9 @@ class Rules:
         writer = process.writer
         if writer._bytes > 3 * QUEUE_BYTES:
             raise Broken(f"the writer holds {writer._bytes} bytes")
-        if len(writer._written.rows) > 200:
+        if self.stage.server.stalled_flush or not self.stage.server.takes_writes:
+            self.unflushed_at = self.stage.clock.now
+        if len(writer._written.rows) > 80 and self.stage.clock.now - self.unflushed_at > 3.0:
             raise Broken("written rows are kept for ever")
         if len(process.inbox) > 2000 and not process.hung:
             raise Broken("events pile up")
@@ -271,6 +306,9 @@ class Rules:
             for label, stream_id in run.streams.items():
                 self._check_stream(run_id, run, label, self.stage.server.streams[stream_id])
             self._check_why(run_id, run)
+            order = self.stage.server.orders.get(run.order_key)
+            if order and order.state == OrderState.REFUSED:
+                raise Broken("an order that was given up began a run")
 
     def _everything_has_ended(self) -> None:
         stage, process = self.stage, self.stage.process
@@ -316,7 +354,8 @@ class Rules:
         if found[0] < first:
             raise Broken(f"{label} has samples of before the run")
         device = self.stage.devices[label]
-        for sequence in absent & self.in_run[run_id, label]:
+        received = {s for s in self.in_run[run_id, label] if s >= first}
+        for sequence in sorted(received - set(found)):
             raise Broken(f"block {sequence} of {label} was received and is not stored")
         for sequence in absent:
             made = device.made_at.get((stream.place.acquisition, sequence), 0.0)
@@ -379,7 +418,7 @@ class Rules:
         moved = any(name == run.order_key for _, _, name in self.stage.motions)
         since = (run.start_ns - START_NS) * 1e-9 + (met or 0) / RATE_HZ
         was_seen = self.stage.devices["A1"].troubled_at < since - 1
-        if met is not None and moved and was_seen and len(newtons) - met > 6 * RATE_HZ:
+        if met is not None and moved and was_seen and len(newtons) - met > 3 * RATE_HZ:
             raise Broken("what was to end it is in its samples, and it was recorded on")
 
 

@@ -19,7 +19,7 @@ from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
 from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd, TimeUp
 
-from tests.simulation.rules import QUEUE_BYTES, Broken, Rules
+from tests.simulation.rules import HIDDEN_N, QUEUE_BYTES, Broken, Rules
 from tests.simulation.stage import Stage
 
 if TYPE_CHECKING:
@@ -38,7 +38,7 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
     "swing": (SWING, [CyclesDone(cycles=2)]),
     "long swing": (SWING, [CyclesDone(cycles=30)]),
     "refused": (ForceSine(lowest_n=0.0, highest_n=50e3, frequency_hz=0.5), [TimeUp(seconds=5.0)]),
-    "measure": (NoMotion(), [TimeUp(seconds=9.0)]),
+    "measure": (NoMotion(), [TimeUp(seconds=4.0)]),
 }
 
 # What a person does, by what the bench is doing; and how often beside the other things.
@@ -46,7 +46,7 @@ PERSON: dict[str, dict[str, int]] = {
     "idle": {
         "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1, "programme": 4,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
-        "start and lose device": 1,
+        "start and lose device": 1, "brief start": 1,
     },
     "away": {
         "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
@@ -57,7 +57,8 @@ PERSON: dict[str, dict[str, int]] = {
     "recording": {
         "wait": 24, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
         "programme": 1, "stall": 1, "stall and stop": 1, "refused stop": 1, "lose and stop": 1,
-        "another moves it": 1,
+        "another moves it": 1, "long read only": 1, "end and crash": 1,
+        "stop and leave": 1,
     },
     "measuring": {"wait": 4, "stop": 1, "start": 1},
     "none": {"begin anew": 24, "stop": 1, "start": 1},
@@ -70,7 +71,7 @@ FAULTS: dict[str, int] = {
     "cut frame": 2, "slow frame": 1, "frame refuses": 1, "frame lies": 1, "frame nan": 1,
     "frame mute": 1, "foreign host": 1,
     "database away": 2, "hang": 2, "read only": 1, "full": 1, "slow": 1, "lose answers": 4,
-    "database crash": 3, "cut connections": 2, "stall flush": 2, "keep dead sessions": 1,
+    "database crash": 3, "two crashes": 1, "cut connections": 2, "stall flush": 2, "keep dead sessions": 1,
     "lock": 4, "database clock": 1, "refuse run": 1, "damage run": 1,
     "crash": 4, "another recorder": 1, "hang recorder": 1,
 }  # fmt: skip
@@ -234,7 +235,7 @@ class Player:
 
     def _stall(self) -> None:
         with self._stalled():
-            self.pass_time(1.3)
+            self.pass_time(2.8)
 
     def _stall_and_stop(self) -> None:
         with self._stalled():
@@ -254,8 +255,27 @@ class Player:
     def _refused_stop(self) -> None:
         self.stage.frame.refuses_stop = True
         self._stop()
-        self.pass_time(2.0)
+        self.pass_time(2.8)
         self.to_mend.append((0.0, "mend frame", None))
+
+    def _brief_start(self) -> None:
+        """Its time is over before the database has answered that the run begins."""
+        self.stage.start_order(seconds=0.5)
+        self.stage.server.slow_s = 0.05
+        self.pass_time(1.0)
+        self._database_back()
+
+    def _long_read_only(self) -> None:
+        self.stage.server.read_only = True
+        self.pass_time(9.0)
+        self._database_back()
+
+    def _end_and_crash(self) -> None:
+        """Killed in the tail that is recorded after what ends the run."""
+        self._break()
+        self.pass_time(0.6)
+        self._crash()
+        self.to_mend.append((0.0, "begin anew", None))
 
     def _lose_and_stop(self) -> None:
         """The run ends while later blocks wait for one that was lost."""
@@ -280,6 +300,11 @@ class Player:
         key = self.stage.stop(emergency=emergency)
         if not self.stage.server.away:
             self.rules.gave_stop(key)
+
+    def _stop_and_leave(self) -> None:
+        """Told once and written down; who gave it cannot tell it again."""
+        self.stage.server.cut_connections()
+        self.stage.stop(life_s=0.0)
 
     def _emergency(self) -> None:
         self._stop(emergency=True)
@@ -337,7 +362,7 @@ class Player:
         self._device(label).flat = True
 
     def _hide_force(self) -> None:
-        self.stage.force = 1e6
+        self.stage.force = HIDDEN_N
 
     def _show_force(self) -> None:
         self.stage.force = None
@@ -422,6 +447,12 @@ class Player:
         self.stage.server.lose_answers += 1
 
     def _database_crash(self) -> None:
+        self.stage.server.crash()
+
+    def _two_crashes(self) -> None:
+        """The second takes what was written again after the first."""
+        self.stage.server.crash()
+        self.pass_time(0.8)
         self.stage.server.crash()
 
     def _cut_connections(self) -> None:

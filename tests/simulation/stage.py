@@ -383,14 +383,16 @@ class Stage:
         elif order.state in (OrderState.WAITING, OrderState.CLAIMED):
             self.scheduler.later(0.5, lambda: self._give_up(key))
 
-    def stop(self, *, emergency: bool = False, run: int | None = None) -> str:
+    def stop(
+        self, *, emergency: bool = False, run: int | None = None, life_s: float = LIFE_S
+    ) -> str:
         """A notice at once; the row where the database takes one."""
         key = str(uuid.UUID(int=next(self.count) + (1 << 65)))
         why = "Emergency stop" if emergency else "Stopped by hand"
         stop = StopRequested(key, emergency, self.server.utc(), "somebody", why, run)
         if not self.server.away:
             self.being_told.add(key)
-            self._tell_stop(stop, self.clock.now + LIFE_S)
+            self._tell_stop(stop, self.clock.now + life_s)
         return key
 
     def _tell_stop(self, stop: StopRequested, until: float) -> None:
