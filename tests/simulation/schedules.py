@@ -44,9 +44,9 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
 # What a person does, by what the bench is doing; and how often beside the other things.
 PERSON: dict[str, dict[str, int]] = {
     "idle": {
-        "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1, "programme": 4,
+        "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1, "programme": 12,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
-        "start and lose device": 1, "brief start": 1,
+        "start and lose device": 1, "brief start": 3,
     },
     "away": {
         "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
@@ -58,7 +58,7 @@ PERSON: dict[str, dict[str, int]] = {
         "wait": 24, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
         "programme": 1, "stall": 1, "stall and stop": 1, "refused stop": 1, "lose and stop": 1,
         "another moves it": 1, "long read only": 1, "end and crash": 1,
-        "stop and leave": 1,
+        "stop and leave": 1, "break and wait": 1, "blind and wait": 1,
     },
     "measuring": {"wait": 4, "stop": 1, "start": 1},
     "none": {"begin anew": 24, "stop": 1, "start": 1},
@@ -260,9 +260,10 @@ class Player:
 
     def _brief_start(self) -> None:
         """Its time is over before the database has answered that the run begins."""
-        self.stage.start_order(seconds=0.5)
+        seconds = random.Random(self.played).choice([0.5, 0.7, 0.9, 1.1])
+        self.stage.start_order(seconds=seconds)
         self.stage.server.slow_s = 0.05
-        self.pass_time(1.0)
+        self.pass_time(1.5)
         self._database_back()
 
     def _long_read_only(self) -> None:
@@ -331,6 +332,20 @@ class Player:
         """What is pulled at parts: there is no force any more."""
         self.stage.force = 0.0
         self.to_mend.append((0.0, "show force", None))
+
+    def _break_and_wait(self) -> None:
+        self._break()
+        self.pass_time(4.5)
+
+    def _blind_and_wait(self) -> None:
+        """Nothing can be seen in the force any more."""
+        if random.Random(self.played).random() < 0.5:
+            self._hide_force()
+        else:
+            self.stage.devices["A1"].flat = True
+        self.pass_time(4.5)
+        self._show_force()
+        self.stage.devices["A1"].flat = False
 
     # What goes wrong
 
