@@ -90,7 +90,7 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
     found += _of_programme(setup, channels)
     state = bench.state
     if setup.motion.moves and state.get("latched"):
-        text = "An emergency stop is in force: nothing moves."
+        text = "An emergency stop is in force."
         found.append(Gap("latched", "record", text, "Release it.", blocks=True))
     if setup.motion.moves and state.get("motion") and not state.get("home"):
         moving = state["motion"] in MOVING

@@ -102,12 +102,12 @@ it('a reviewer only watches, and may stop everything', async () => {
 it('an emergency stop in force is released before anything is returned or started', async () => {
   signIn('drive the bench')
   const gaps = [
-    gap('latched', 'An emergency stop is in force: nothing moves.'),
+    gap('latched', 'An emergency stop is in force.'),
     gap('actuator_not_home', 'The actuator is not home.'),
   ]
   const latched = { by: 'Reviewer', at: '2026-11-29T10:00:00Z' }
   const { words } = await offered({ gaps }, {}, { ...idle, latched })
-  expect(words).toEqual(['An emergency stop is in force: nothing moves. (waits)', 'Emergency stop'])
+  expect(words).toEqual(['An emergency stop is in force. (waits)', 'Emergency stop'])
 })
 
 it('the emergency stop is there for whoever drives, with or without the yoke', async () => {
