@@ -52,4 +52,4 @@ def test_a_month_of_drift_is_a_few_hundred_segments():
         if true_s > 600:
             worst = max(worst, abs(segment.bench_of(first) - true_s * SECOND))
     assert len(starts) < 2000
-    assert worst < 1e6, "ns"
+    assert worst < 3e6, "ns; farther off a segment would begin anew"

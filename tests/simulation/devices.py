@@ -56,7 +56,15 @@ class StandInDevice:
     memory: dict[int, SampleBlock] = field(default_factory=dict)
     made_at: dict[tuple[int, int], float] = field(default_factory=dict)  # end of each block
     port: "StandInPort | None" = None
-    troubled_at: float = -1e9  # when something on the way last was wrong
+    troubles: list[float] = field(default_factory=list)  # when something on the way was wrong
+
+    @property
+    def troubled_at(self) -> float:
+        """When something on the way last was wrong."""
+        return self.troubles[-1] if self.troubles else -1e9
+
+    def trouble(self) -> None:
+        self.troubles.append(self.stage.clock.now)
 
     def time_ns(self) -> int:
         return self.offset_ns + round(self.stage.clock.now * (1 + self.ppm * 1e-6) * 1e9)
@@ -98,13 +106,13 @@ class StandInDevice:
     def _send(self, block: SampleBlock) -> None:
         if self.losing > 0:
             self.losing -= 1
-            self.troubled_at = self.stage.clock.now
+            self.trouble()
             return
         delay = self.late_s
         if self.delaying > 0:
             self.delaying -= 1
             delay += 0.35
-            self.troubled_at = self.stage.clock.now
+            self.trouble()
         self.deliver(block, delay)
         if self.doubling > 0:
             self.doubling -= 1
@@ -126,7 +134,7 @@ class StandInDevice:
     def _send_again(self, block: SampleBlock) -> None:
         if self.losing > 0:
             self.losing -= 1
-            self.troubled_at = self.stage.clock.now
+            self.trouble()
         else:
             self.deliver(block, 0.05)
 
@@ -143,7 +151,7 @@ class StandInDevice:
         self.sequence = 0
         self.memory.clear()
         self.settings = None
-        self.troubled_at = self.stage.clock.now
+        self.trouble()
 
 
 @dataclass(eq=False)
@@ -176,7 +184,7 @@ class StandInPort:
         self.living = self.linked = False
 
     def cut(self, why: str) -> None:
-        self.device.troubled_at = self.stage.clock.now
+        self.device.trouble()
         if self.linked:
             self.linked = False
             self.unread.clear()
@@ -192,7 +200,7 @@ class StandInPort:
         """Link where that can be; notice a silence."""
         now, device = self.stage.clock.now, self.device
         if not device.reachable:
-            device.troubled_at = now
+            device.trouble()
         if not self.linked and device.reachable and now >= self.retry_at:
             for _ in range(3):
                 self.read_clock()

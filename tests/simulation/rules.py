@@ -54,6 +54,7 @@ class Rules:
     moving_s: float = 0.0
     unflushed_at: float = -1e9  # when the server last could not flush its log
     over_since: float | None = None  # the time of the run that is recorded
+    shunt_since: float | None = None  # one that is on at rest
     refused_since: float | None = None  # the samples of the run that is recorded
     seen_motions: int = 0
     lost_since: float | None = None  # a device that a start waits for
@@ -94,6 +95,7 @@ class Rules:
         self._nothing_moves_unwatched()
         self._states_go_allowed_ways()
         self._no_shunt_is_on_in_a_run()
+        self._no_shunt_is_left_on()
         self._nothing_begins_without_its_devices()
         self._nothing_reached_is_forgotten()
         self._time_ends_the_run()
@@ -245,7 +247,7 @@ class Rules:
         process, server, now = self.stage.process, self.stage.server, self.stage.clock.now
         recording = process.recorder.run.recording if process and not process.hung else None
         refused = recording and recording.run_id in server.refused_runs
-        if not refused or now - server.last_write_ok > 0.5:
+        if not refused or now - server.last_write_ok > 1.5:
             self.refused_since = None
             return
         self.refused_since = self.refused_since or now
@@ -272,6 +274,14 @@ class Rules:
             on = [d.label for d in self.stage.devices.values() if d.shunt]
             if on and self.stage.clock.now - self.since_recording(process) > 0.5:
                 raise Broken(f"the shunt of {on[0]} is on while a run is recorded")
+
+    def _no_shunt_is_left_on(self) -> None:
+        process, now = self.stage.process, self.stage.clock.now
+        idle = process and process.recorder.context.phase is Phase.IDLE and not process.hung
+        on = [d for d in self.stage.devices.values() if d.shunt and now - d.troubled_at > 2.0]
+        self.shunt_since = (self.shunt_since or now) if idle and on else None
+        if self.shunt_since and now - self.shunt_since > 1.0:
+            raise Broken("a shunt was left on")
 
     def since_recording(self, process: "Process") -> float:
         recording = process.recorder.run.recording
@@ -417,7 +427,8 @@ class Rules:
             raise Broken(f"it ended because “{run.why}”, and its samples do not say so")
         moved = any(name == run.order_key for _, _, name in self.stage.motions)
         since = (run.start_ns - START_NS) * 1e-9 + (met or 0) / RATE_HZ
-        was_seen = self.stage.devices["A1"].troubled_at < since - 1
+        troubles = self.stage.devices["A1"].troubles
+        was_seen = not any(since - 1 <= at <= since + 3 for at in troubles)
         if met is not None and moved and was_seen and len(newtons) - met > 3 * RATE_HZ:
             raise Broken("what was to end it is in its samples, and it was recorded on")
 

@@ -44,9 +44,10 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
 # What a person does, by what the bench is doing; and how often beside the other things.
 PERSON: dict[str, dict[str, int]] = {
     "idle": {
-        "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1, "programme": 12,
+        "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1,
+        "programme": 12,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
-        "start and lose device": 1, "brief start": 3,
+        "start and lose device": 1, "shunt and stop": 2, "brief start": 3,
     },
     "away": {
         "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
@@ -67,11 +68,12 @@ PERSON: dict[str, dict[str, int]] = {
 FAULTS: dict[str, int] = {
     "lose blocks": 5, "delay blocks": 3, "double blocks": 2, "lose many blocks": 2, "deaf": 1,
     "late samples": 1, "cut": 3, "switch device off and on": 1, "begin acquisition anew": 1,
-    "put clock": 3, "flat": 1, "hide force": 1,
+    "put clock": 3, "lose and put clock": 2, "flat": 1, "hide force": 1,
     "cut frame": 2, "slow frame": 1, "frame refuses": 1, "frame lies": 1, "frame nan": 1,
     "frame mute": 1, "foreign host": 1,
     "database away": 2, "hang": 2, "read only": 1, "full": 1, "slow": 1, "lose answers": 4,
-    "database crash": 3, "two crashes": 1, "cut connections": 2, "stall flush": 2, "keep dead sessions": 1,
+    "database crash": 3, "two crashes": 2, "cut connections": 2, "stall flush": 2,
+    "keep dead sessions": 1,
     "lock": 4, "database clock": 1, "refuse run": 1, "damage run": 1,
     "crash": 4, "another recorder": 1, "hang recorder": 1,
 }  # fmt: skip
@@ -89,7 +91,9 @@ MENDS: dict[str, str] = {
 FAULTY, FAULTY_ELSE = 0.45, 0.2
 OF_A_DEVICE = {
     "lose blocks", "delay blocks", "double blocks", "lose many blocks", "deaf", "late samples",
-    "cut", "mend", "switch device off and on", "begin acquisition anew", "put clock", "flat",
+    "cut", "mend", "switch device off and on", "begin acquisition anew", "put clock",
+    "lose and put clock",
+    "flat",
 }  # fmt: skip
 
 
@@ -212,6 +216,12 @@ class Player:
         self.pass_time(random.Random(self.played).choice([0.0, 0.01, 0.03]))
         self._device("A2").restart()
 
+    def _shunt_and_stop(self) -> None:
+        self._shunt()
+        self.pass_time(random.Random(self.played).choice([0.2, 0.5, 0.8]))
+        self._stop()
+        self.pass_time(1.5)
+
     def _late_return(self) -> None:
         requested_at = self.stage.server.utc()
         self._stop()
@@ -260,10 +270,10 @@ class Player:
 
     def _brief_start(self) -> None:
         """Its time is over before the database has answered that the run begins."""
-        seconds = random.Random(self.played).choice([0.5, 0.7, 0.9, 1.1])
+        seconds = random.Random(self.played).choice([0.8, 1.0, 1.2, 1.5, 1.8])
         self.stage.start_order(seconds=seconds)
-        self.stage.server.slow_s = 0.05
-        self.pass_time(1.5)
+        self.stage.server.slow_s = 0.12
+        self.pass_time(2.5)
         self._database_back()
 
     def _long_read_only(self) -> None:
@@ -351,7 +361,7 @@ class Player:
 
     def _device(self, label: object) -> Any:
         device = self.stage.devices[str(label)]
-        device.troubled_at = self.stage.clock.now
+        device.trouble()
         return device
 
     def _lose_blocks(self, label: str) -> None:
@@ -399,6 +409,12 @@ class Player:
         by_ns = random.Random(self.played).choice([2, -2, 7]) * 10**9
         self.stage.devices[label].offset_ns += by_ns
         self.stage.devices[label].was_put = True
+
+    def _lose_and_put_clock(self, label: str) -> None:
+        """The lost block comes again when its clock is no longer that of today."""
+        self._device(label).losing = 1
+        self.pass_time(0.25)
+        self._put_clock(label)
 
     def _cut_frame(self) -> None:
         self.stage.frame.reachable = False
