@@ -26,13 +26,17 @@ if TYPE_CHECKING:
 
 SLACK = HEARTBEAT + 0.8  # s within which a stop must have reached the actuator, come what may
 PROMPT = 0.6  # s within which it stands where it is there and obeys
+AT_ONCE = 0.35  # s, where nothing has to be waited for
 SEEN_S, WRITTEN_S = 1.0, 5.0  # how old the newest sample, and the last write, may be
 PERMIT_S = 0.8
 BLIND_S = 2.5  # how long a force may have no reading
 HIDDEN_N = 1e6  # a force beyond all ranges
 NEAR_S = 0.15  # by which a sample may lie beside its true time
 GIVEN_UP_S = 4.5  # a block is not given up sooner, as long as its device may still send it
-QUEUE_BYTES = 20_000
+QUEUE_BYTES = 6000
+
+
+WAITING = (Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.CHECKING)
 
 
 class Broken(AssertionError):
@@ -54,6 +58,7 @@ class Rules:
     moving_s: float = 0.0
     unflushed_at: float = -1e9  # when the server last could not flush its log
     over_since: float | None = None  # the time of the run that is recorded
+    full_since: float | None = None  # the writer, while a run is recorded
     shunt_since: float | None = None  # one that is on at rest
     refused_since: float | None = None  # the samples of the run that is recorded
     seen_motions: int = 0
@@ -101,6 +106,7 @@ class Rules:
         self._time_ends_the_run()
         self._refused_samples_end_the_run()
         self._what_begins_anew_ends_the_run()
+        self._a_full_queue_ends_the_run()
         self._memory_is_bounded()
 
     def _count(self, seconds: float) -> None:
@@ -196,7 +202,7 @@ class Rules:
     def _reasons_of_its_end(self, recording: Any, prompt: float) -> dict[str, float]:
         reasons = {}
         if recording.triggered:
-            reasons["what ends the run was seen"] = prompt
+            reasons["what ends the run was seen"] = AT_ONCE if prompt == PROMPT else prompt
         limit = recording._conditions.seconds
         if limit and recording.elapsed_s > limit:
             reasons["its time is up"] = prompt + 0.4
@@ -216,13 +222,13 @@ class Rules:
             raise Broken("the recorder is idle, and a run is open")
 
     def _nothing_begins_without_its_devices(self) -> None:
-        """A start whose device was lost is refused at once."""
+        """A start, or a measurement at rest, whose device was lost is given up at once."""
         process, now = self.stage.process, self.stage.clock.now
-        arming = process and process.recorder.context.phase is Phase.ARMING and not process.hung
-        lost = arming and not all(d.usable for d in process.recorder.context.devices.values())
+        waits = process and process.recorder.context.phase in WAITING and not process.hung
+        lost = waits and not all(d.usable for d in process.recorder.context.devices.values())
         self.lost_since = (self.lost_since or now) if lost else None
         if self.lost_since and now - self.lost_since > 0.5:
-            raise Broken("a start waits for a device that was lost")
+            raise Broken("what was ordered waits for a device that was lost")
 
     def _nothing_reached_is_forgotten(self) -> None:
         """What was to end a run ends it with the next recorder too."""
@@ -286,6 +292,15 @@ class Rules:
     def since_recording(self, process: "Process") -> float:
         recording = process.recorder.run.recording
         return (recording.start_ns - START_NS) * 1e-9 if recording else self.stage.clock.now
+
+    def _a_full_queue_ends_the_run(self) -> None:
+        process = self.stage.process
+        if process is None:
+            return
+        full = process.writer.full and process.recorder.run.recording and not process.hung
+        self.full_since = (self.full_since or self.stage.clock.now) if full else None
+        if self.full_since and self.stage.clock.now - self.full_since > 0.8:
+            raise Broken("the writer is full, and it is recorded on")
 
     def _memory_is_bounded(self) -> None:
         process = self.stage.process

@@ -47,7 +47,8 @@ PERSON: dict[str, dict[str, int]] = {
         "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1,
         "programme": 12,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
-        "start and lose device": 1, "shunt and stop": 2, "brief start": 3,
+        "start and lose device": 1, "shunt and stop": 2, "measure and lose device": 1,
+        "brief start": 3,
     },
     "away": {
         "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
@@ -215,6 +216,12 @@ class Player:
         self.stage.start_order()
         self.pass_time(random.Random(self.played).choice([0.0, 0.01, 0.03]))
         self._device("A2").restart()
+
+    def _measure_and_lose_device(self) -> None:
+        self._measure()
+        self.pass_time(0.1)
+        self._device("A2").restart()
+        self.pass_time(0.9)
 
     def _shunt_and_stop(self) -> None:
         self._shunt()
