@@ -33,7 +33,7 @@ BLIND_S = 2.5  # how long a force may have no reading
 HIDDEN_N = 1e6  # a force beyond all ranges
 NEAR_S = 0.15  # by which a sample may lie beside its true time
 GIVEN_UP_S = 4.5  # a block is not given up sooner, as long as its device may still send it
-QUEUE_BYTES = 6000
+QUEUE_BYTES = 8000
 
 
 WAITING = (Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.CHECKING)

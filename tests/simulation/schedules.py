@@ -48,7 +48,7 @@ PERSON: dict[str, dict[str, int]] = {
         "programme": 12,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
         "start and lose device": 1, "shunt and stop": 2, "measure and lose device": 1,
-        "brief start": 3,
+        "brief start": 5,
     },
     "away": {
         "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
@@ -285,7 +285,7 @@ class Player:
 
     def _long_read_only(self) -> None:
         self.stage.server.read_only = True
-        self.pass_time(9.0)
+        self.pass_time(12.0)
         self._database_back()
 
     def _end_and_crash(self) -> None:
