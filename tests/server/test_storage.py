@@ -91,6 +91,16 @@ def test_a_gap_is_a_row_and_no_samples_however_long_it_was(run, stream):
     assert view(placed(times, 0), 100.0, 3000.0, 200) == []
 
 
+def test_what_is_missing_at_the_beginning_is_a_gap_from_there(run, stream):
+    one = keeper(run, stream)
+    one.take(block(14))
+    stored = close(run, one).streams.get()
+    assert times_of(run, stored).gaps == []
+    stored.segments.update(missing_blocks=4)
+    times = times_of(run, stored)
+    assert times.gaps == [(0.0, times.pieces[0].start_s)]
+
+
 @pytest.mark.parametrize("is_open", [True, False], ids=["open", "closed"])
 def test_any_view_is_the_samples_lowest_and_highest(run, stream, is_open):
     counts, one = noise(900), keeper(run, stream)

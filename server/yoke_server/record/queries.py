@@ -101,7 +101,8 @@ class StreamTimes:
     @property
     def gaps(self) -> list[tuple[float, float]]:
         """(from, to) in seconds of the run, where blocks are missing."""
-        return [
+        first = self.pieces[:1] if self.pieces and self.pieces[0].missing_blocks else []
+        return [(0.0, piece.start_s) for piece in first] + [
             (before.end_s, after.start_s)
             for before, after in zip(self.pieces, self.pieces[1:], strict=False)
             if after.cause == Cause.GAP
