@@ -110,6 +110,10 @@ class Rules:
         self._memory_is_bounded()
 
     def _count(self, seconds: float) -> None:
+        process = self.stage.process
+        if process is None or process.hung:
+            for device in self.stage.devices.values():
+                device.trouble()  # nobody looks at what it sends
         if self.stage.server.open_runs():
             self.recording_s += seconds
         if self.stage.frame.is_pulling:

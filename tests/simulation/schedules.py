@@ -57,10 +57,11 @@ PERSON: dict[str, dict[str, int]] = {
     "latched": {"release": 20, "return": 1, "start": 2, "start without pull": 5},
     "beginning": {"wait": 6, "stop": 2, "emergency": 2},
     "recording": {
-        "wait": 24, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
+        "wait": 36, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
         "programme": 1, "stall": 1, "stall and stop": 1, "refused stop": 1, "lose and stop": 1,
         "another moves it": 1, "long read only": 1, "end and crash": 1,
         "stop and leave": 1, "break and wait": 1, "blind and wait": 1,
+        "late and wait": 1,
     },
     "measuring": {"wait": 4, "stop": 1, "start": 1},
     "none": {"begin anew": 24, "stop": 1, "start": 1},
@@ -225,7 +226,7 @@ class Player:
 
     def _shunt_and_stop(self) -> None:
         self._shunt()
-        self.pass_time(random.Random(self.played).choice([0.2, 0.5, 0.8]))
+        self.pass_time(random.Random(self.played).choice([0.5, 1.0, 1.4, 1.8]))
         self._stop()
         self.pass_time(1.5)
 
@@ -353,6 +354,12 @@ class Player:
     def _break_and_wait(self) -> None:
         self._break()
         self.pass_time(4.5)
+
+    def _late_and_wait(self) -> None:
+        """Samples come, and are old."""
+        self._late_samples("A1")
+        self.pass_time(4.0)
+        self._mend("A1")
 
     def _blind_and_wait(self) -> None:
         """Nothing can be seen in the force any more."""

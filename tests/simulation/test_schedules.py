@@ -9,7 +9,7 @@ from tests.simulation.schedules import drawn, failure, failures
 
 SCHEDULES = 2000
 PARTS = 8
-RECORDING = 0.4  # share of all virtual time
+RECORDING = 0.45  # share of all virtual time
 
 
 @pytest.fixture(autouse=True)
