@@ -5,6 +5,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from typing import Any
@@ -111,7 +112,7 @@ def _record(setup: Setup) -> None:
     ):
         keep(actor, setup.pk, _measured(actor, setup, chosen, kind))
     _wait(lambda: _home(setup), "the actuator at home")
-    run = setup.runs.get(pk=_answer(order_run(actor, setup.pk))["run"])
+    run = setup.runs.get(pk=_tried(lambda: order_run(actor, setup.pk))["run"])
     _wait(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the run")
     run.refresh_from_db()
     if run.state != RunState.KEPT:
@@ -127,11 +128,15 @@ def _record(setup: Setup) -> None:
 
 
 def _measured(actor: Actor, setup: Setup, channels: list[int], kind: str) -> dict[str, Any]:
-    """Anew where samples stayed away: a slow computer does not always keep up with this pace."""
+    return _tried(lambda: order_of_channels(actor, setup.pk, channels, kind))
+
+
+def _tried(give: Callable[[], Order]) -> dict[str, Any]:
+    """Anew where it is refused: a slow computer does not always keep up with this pace."""
     for _ in range(MORE_TRIES):
         with suppress(Problem):
-            return _answer(order_of_channels(actor, setup.pk, channels, kind))
-    return _answer(order_of_channels(actor, setup.pk, channels, kind))
+            return _answer(give())
+    return _answer(give())
 
 
 def _answer(order: Order) -> dict[str, Any]:
