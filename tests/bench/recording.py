@@ -160,7 +160,7 @@ def measure() -> list[Row]:
 
 def measure_load(load: Load) -> list[Row]:
     from yoke_server.bench.services import place_stand_ins
-    from yoke_server.record.services import order_run, order_stop_of
+    from yoke_server.record.services import order_run, request_stop_of
 
     setup = fresh_setup(load.rate, load.devices)
     os.environ["PGAPPNAME"] = "recorder"  # what its connections say of themselves
@@ -187,7 +187,7 @@ def measure_load(load: Load) -> list[Row]:
             shares.append((cpu_seconds(recorder.pid) - before[0]) / passed)
             backends.append((backend_seconds() - before[1]) / passed)
         ages = latencies(watchers)
-        answered(order_stop_of(actor, run_id))
+        request_stop_of(actor, run_id)
     measured = Measured(shares, backends, floors, ages, percentile(notified, 0.95))
     return rows(load, run_id, measured)
 
