@@ -239,7 +239,7 @@ class BenchRecorder:
             )
 
     def _on_stop(self, stop: StopRequested) -> None:
-        """The actuators before all else, then whatever was going on. Taken in every phase."""
+        """Stop the actuators first, then the activity of the phase. Taken in every phase."""
         context = self.context
         context.actuators.stop_for(stop)
         self._unconfirmed[stop.key] = stop

@@ -22,7 +22,7 @@ UNSEEN = 1.0  # s that the newest sample of a watched device may be old while so
 
 
 class RunController:
-    """At most one run at a time; whatever ends it stops what moves first."""
+    """At most one run at a time. Every end of a run stops all motion first."""
 
     def __init__(self, context: BenchContext) -> None:
         self._context = context

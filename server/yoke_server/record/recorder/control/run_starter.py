@@ -93,7 +93,7 @@ class RunStarter:
             self.call_off(why)
 
     def call_off(self, why: str) -> None:
-        """A start that was stopped, or cannot be, is past: whatever comes of it later."""
+        """A start that was stopped, or that cannot be carried out, never begins a motion later."""
         pending = self._pending
         if pending is None:
             return

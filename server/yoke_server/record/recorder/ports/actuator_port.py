@@ -1,7 +1,7 @@
 """The recorder's hand on one actuator, in a thread of its own.
 
 It moves, and gives signs of life, only under a permit that holds and that names the motion.
-Without one it has the actuator stand still, whatever the actuator says of itself; where that
+Without one it stops the actuator, regardless of the state that the actuator reports; where that
 is not confirmed it falls silent and closes the link, so that the actuator holds by its own
 heartbeat.
 """

@@ -20,7 +20,7 @@ class PostgresSession:
 
     @contextmanager
     def transaction(self) -> Iterator[None]:
-        """Samples need not wait for the disk; whatever is done as a whole does."""
+        """A transaction that waits for the disk; sample rows alone need not."""
         with transaction.atomic(), connection.cursor() as cursor:
             cursor.execute("SET LOCAL synchronous_commit = on")
             yield
