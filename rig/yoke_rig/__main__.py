@@ -10,7 +10,7 @@ import time
 from pathlib import Path
 
 from yoke_rig.announce import found_as
-from yoke_rig.serve import BENCHES, Rig, serve
+from yoke_rig.serve import BENCHES, Rig, in_step_with_the_wall, in_steps, serve
 
 HOST = "127.0.0.1"
 
@@ -26,6 +26,11 @@ def arguments() -> argparse.Namespace:
     )
     parser.add_argument("--seed", type=int, default=7)
     parser.add_argument("--speed", type=float, default=1.0, help="times faster than life")
+    parser.add_argument(
+        "--stepped",
+        action="store_true",
+        help="let time pass only as told on standard input: a block for each line",
+    )
     parser.add_argument(
         "--benches", nargs="+", choices=BENCHES, default=list(BENCHES), metavar="BENCH",
         help=f"which of {', '.join(BENCHES)}; all, if none is named",
@@ -50,7 +55,11 @@ async def main() -> None:
     asyncio.get_running_loop().add_signal_handler(signal.SIGTERM, task.cancel)
     # Another number at each start: the host must never take new samples for old ones.
     acquisition = int(time.time() * 10) % 2**31
-    rigs = [Rig(args.seed, args.speed, acquisition, bench) for bench in args.benches]
+    rigs = [
+        Rig(args.seed, args.speed, acquisition, bench, stepped=args.stepped)
+        for bench in args.benches
+    ]
+    pass_time = in_steps if args.stepped else in_step_with_the_wall
     opened = asyncio.Event()
 
     def say(ports: dict[str, int]) -> None:
@@ -64,7 +73,7 @@ async def main() -> None:
 
     with contextlib.suppress(asyncio.CancelledError):
         async with asyncio.TaskGroup() as group:
-            group.create_task(serve(rigs, HOST, args.port, say))
+            group.create_task(serve(rigs, HOST, args.port, say, pass_time))
             if args.discoverable:
                 group.create_task(be_found())
 

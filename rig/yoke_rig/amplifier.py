@@ -205,7 +205,7 @@ class Amplifier:
         self._time += BLOCK_SECONDS
         if signals is None:
             return None
-        per_tick = self.rate * BLOCK_SECONDS * (1 + self.drift_ppm * 1e-6)
+        per_tick = self._samples_a_block()
         before = self._owed
         samples = int(before + per_tick)
         self._owed = before + per_tick - samples
@@ -227,6 +227,20 @@ class Amplifier:
         self.sequence += 1
         self._remember(block)
         return block
+
+    def _samples_a_block(self) -> float:
+        return self.rate * BLOCK_SECONDS * (1 + self.drift_ppm * 1e-6)
+
+    def miss(self, blocks: int) -> None:
+        """So many blocks are taken and thrown away: nobody ever gets them."""
+        self._time += blocks * BLOCK_SECONDS
+        if not self.running:
+            return
+        taken = self._owed + blocks * self._samples_a_block()
+        self._owed = taken % 1
+        self._sampled += int(taken)
+        self.sequence += blocks
+        self.memory.clear()
 
     def _remember(self, block: SampleBlock) -> None:
         self.memory.append(block)

@@ -1,8 +1,9 @@
 """TCP servers of the rig: control and data of each amplifier, the load frame; time passes here."""
 
 import asyncio
+import sys
 import time
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
 
 from yoke_rig.amplifier import BLOCK_SECONDS, Amplifier
@@ -17,7 +18,8 @@ from yoke_rig.world import CouponWorld, ForkWorld, World
 
 LONGEST_LINE = 1024
 LONGEST_BACKLOG = 64 * 1024 * 1024  # bytes a slow reader may be behind before it is cut off
-LONGEST_LAG = 1.0  # s the rig may be behind the wall clock before it lets time go
+LONGEST_LAG = 60.0  # s that the rig makes up for when it was held up; what is older is lost
+TO_BE_HEARD = 1e-3  # s in which what hosts said meanwhile is read, before it is made up for
 
 
 @dataclass(slots=True)
@@ -99,14 +101,25 @@ BENCHES = {
 
 
 class Rig:
-    """The devices of one bench in one world; ``speed`` times faster than life."""
+    """The devices of one bench in one world; ``speed`` times faster than life.
+
+    stepped : time passes only by `step`, also for how long a host may be silent
+    """
 
     def __init__(
-        self, seed: int = 7, speed: float = 1.0, acquisition: int = 1, bench: str = "shed"
+        self,
+        seed: int = 7,
+        speed: float = 1.0,
+        acquisition: int = 1,
+        bench: str = "shed",
+        *,
+        stepped: bool = False,
     ) -> None:
         self.bench = BENCHES[bench]
         self.world = self.bench.world(seed)
         self.speed = speed
+        self._stepped = stepped
+        self._seconds = self.now if stepped else time.monotonic  # of hosts and their silence
         amplifiers = self.bench.amplifiers(seed, acquisition)
         self.outlets = {n: Outlet(a) for n, a in amplifiers.items()}
         self.ports: dict[str, int] = {}  # control port by label
@@ -120,19 +133,20 @@ class Rig:
         for outlet in self.outlets.values():
             outlet.amplifier.now = self.now
         identity = self.bench.identity
-        self.frame = frame_commands(self.world.crosshead, identity, time.monotonic)
+        self.frame = frame_commands(self.world.crosshead, identity, self._seconds)
 
     def now(self) -> float:
         """True seconds of the world, also between two blocks."""
-        passed = (time.monotonic() - self._at) * self.speed
-        return self._true + min(passed, LONGEST_LAG)
+        if self._stepped:
+            return self._true
+        return self._true + (time.monotonic() - self._at) * self.speed
 
     async def open(self, host: str, port: int = 0) -> None:
         """Listen; with port 0 the system chooses, `ports` says which."""
         for label, outlet in self.outlets.items():
             data = await asyncio.start_server(outlet.serve, host, 0)
             self._data_ports[label] = _port(data)
-            commands = amplifier_commands(outlet.amplifier, self._hooks(label), time.monotonic)
+            commands = amplifier_commands(outlet.amplifier, self._hooks(label), self._seconds)
             await self._listen(label, commands, host, port, data)
             port = port + 1 if port else 0
         await self._listen(self.bench.actuator, self.frame, host, port)
@@ -199,21 +213,35 @@ class Rig:
             writer.close()
 
     async def run(self) -> None:
-        """Make blocks in step with the wall clock times the speed, until cancelled."""
-        steps = round(BLOCK_SECONDS / STEP)
+        """Make blocks in step with the wall clock times the speed, until cancelled.
+
+        Who was held up makes up for it: a device samples on, whatever its computer does.
+        """
         while True:
             due = self._at + BLOCK_SECONDS / self.speed
-            await asyncio.sleep(max(0.0, due - time.monotonic()))
-            self._at = max(due, time.monotonic() - LONGEST_LAG)
-            self._tick(steps)
-            self._true += BLOCK_SECONDS
+            late = time.monotonic() - due
+            await asyncio.sleep(TO_BE_HEARD if late > 0 else -late)
+            self._at = due
+            if late * self.speed > LONGEST_LAG:
+                self._lose(int(late * self.speed / BLOCK_SECONDS))
+            self.step()
 
-    def _tick(self, steps: int) -> None:
+    def _lose(self, blocks: int) -> None:
+        """Let time pass of which nobody gets samples; who moved the actuator was not heard."""
+        self.world.crosshead.stop("held up")
+        for outlet in self.outlets.values():
+            outlet.amplifier.miss(blocks)
+        self._true += blocks * BLOCK_SECONDS
+        self._at += blocks * BLOCK_SECONDS / self.speed
+
+    def step(self) -> None:
+        """Let the time of one block pass."""
+        self._true += BLOCK_SECONDS
         crosshead = self.world.crosshead
         if self.frame.controller is None:
             crosshead.stop("its host left")
-        crosshead.hold_if_silent(time.monotonic() - self.frame.heard_at)
-        state = self.world.advance(steps)
+        crosshead.hold_if_silent(self._seconds() - self.frame.heard_at)
+        state = self.world.advance(round(BLOCK_SECONDS / STEP))
         if self.guests:
             self.guests.tick(state)
         for outlet in self.outlets.values():
@@ -241,8 +269,25 @@ def _port(server: asyncio.Server) -> int:
     return int(server.sockets[0].getsockname()[1])
 
 
+async def in_step_with_the_wall(rigs: list[Rig]) -> None:
+    await asyncio.gather(*(rig.run() for rig in rigs))
+
+
+async def in_steps(rigs: list[Rig]) -> None:
+    """Let the time of a block pass for each line on standard input, and say when it has."""
+    wait = asyncio.get_running_loop().run_in_executor
+    while await wait(None, sys.stdin.readline):
+        for rig in rigs:
+            rig.step()
+        print("passed", flush=True)
+
+
 async def serve(
-    rigs: list[Rig], host: str, port: int, opened: Callable[[dict[str, int]], None]
+    rigs: list[Rig],
+    host: str,
+    port: int,
+    opened: Callable[[dict[str, int]], None],
+    run: Callable[[list[Rig]], Awaitable[None]] = in_step_with_the_wall,
 ) -> None:
     """Open the ports, say which they are, and let time pass until cancelled."""
     for rig in rigs:
@@ -250,7 +295,7 @@ async def serve(
         port += len(rig.ports) if port else 0
     opened({label: at for rig in rigs for label, at in rig.ports.items()})
     try:
-        await asyncio.gather(*(rig.run() for rig in rigs))
+        await run(rigs)
     finally:
         for rig in rigs:
             rig.close()

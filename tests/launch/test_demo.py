@@ -64,11 +64,13 @@ def demo(alone):
     command = [str(ROOT / "yoke"), "demo", "--port", f"{port}"]
     child = subprocess.Popen(command, env=clean_environment(), stdout=subprocess.PIPE, text=True)
     child.port = port
-    wait_for(lambda: page_answers(port) or child.poll() is not None, "the demo", 180)
-    yield child
-    if child.poll() is None:
-        child.send_signal(signal.SIGINT)
-        child.wait(timeout=90)
+    try:
+        wait_for(lambda: page_answers(port) or child.poll() is not None, "the demo", 400)
+        yield child
+    finally:
+        if child.poll() is None:
+            child.send_signal(signal.SIGINT)
+            child.wait(timeout=90)
 
 
 def test_a_taken_port_is_told():
@@ -130,7 +132,7 @@ def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
     with (tmp_path / "log").open("w") as log:
         second = subprocess.Popen(command, env=clean_environment(), stdout=log, stderr=log)
     try:
-        wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 180)
+        wait_for(lambda: page_answers(port) or second.poll() is not None, "the second", 400)
         assert second.poll() is None, (tmp_path / "log").read_text()
         labels = ("A1", "A2", "A3", "M1", "M2", "Load frame", "Servo")
         all_linked = dict.fromkeys(labels, "linked")

@@ -3,6 +3,10 @@
 import asyncio
 import contextlib
 import json
+import socket
+import subprocess
+import sys
+import time
 
 import pytest
 from yoke_rig.__main__ import announce
@@ -108,11 +112,66 @@ def test_a_speed_factor_runs_faster_than_life():
     assert with_rig(scenario, speed=10.0) == pytest.approx(100, rel=0.3)
 
 
+def test_who_was_held_up_makes_up_for_it():
+    async def scenario(rig, control, data, frame):
+        await asyncio.sleep(0.3)
+        amplifier = rig.outlets["A1"].amplifier
+        before, at = amplifier.sequence, time.monotonic()
+        time.sleep(3)  # nothing of the rig runs meanwhile
+        shown = amplifier.clock_ns()
+        await asyncio.sleep(1)
+        passed = time.monotonic() - at
+        return shown, amplifier.clock_ns(), amplifier.sequence - before, passed
+
+    shown, later, blocks, passed = with_rig(scenario, speed=1.0)
+    assert 0.9 <= (later - shown) * 1e-9 <= passed - 2.9
+    assert blocks == pytest.approx(passed / 0.1, abs=2)
+
+
+def test_what_is_too_much_to_be_made_up_for_is_lost_and_shows(monkeypatch):
+    monkeypatch.setattr("yoke_rig.serve.LONGEST_LAG", 2.0)
+
+    async def scenario(rig, control, data, frame):
+        await asyncio.sleep(0.3)
+        amplifier = rig.outlets["A1"].amplifier
+        before, at = amplifier.sequence, amplifier.clock_ns()
+        time.sleep(3)
+        await asyncio.sleep(1)
+        kept = {b.sequence for b in amplifier.memory}
+        return before, amplifier.sequence, (amplifier.clock_ns() - at) * 1e-9, kept
+
+    before, after, passed, kept = with_rig(scenario, speed=1.0)
+    assert passed > 3.9
+    assert after - before == pytest.approx(passed / 0.1, abs=2)
+    assert not kept & set(range(before, before + 25))  # nobody can have them sent again
+
+
+def test_time_that_passes_in_steps_passes_by_nothing_else():
+    command = [sys.executable, "-m", "yoke_rig", "--stepped", "--benches", "shed"]
+    rig = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    with rig:
+        port = json.loads(rig.stdout.readline())["A1"]
+        with socket.create_connection(("127.0.0.1", port)) as link, link.makefile("rw") as lines:
+
+            def clock_s():
+                print("SYSTem:TIME?", file=lines, flush=True)
+                return int(lines.readline()) * 1e-9
+
+            begin = clock_s()
+            time.sleep(0.3)
+            assert clock_s() == begin
+            for _ in range(5):
+                print("", file=rig.stdin, flush=True)
+                assert rig.stdout.readline() == "passed\n"
+            assert clock_s() - begin == pytest.approx(0.5, rel=1e-4)
+        rig.stdin.close()
+        assert rig.wait(10) == 0
+
+
 def test_all_devices_sample_one_world_by_clocks_of_their_own():
     rig = Rig()
     for _ in range(400):
-        rig._tick(50)
-        rig._true += 0.1
+        rig.step()
     assert list(rig.outlets) == ["A1", "A2", "M1", "P1"]
     for amplifier in (outlet.amplifier for outlet in rig.outlets.values()):
         last = amplifier.memory[-1]

@@ -1,58 +1,63 @@
-"""The demo's first runs: on a computer that is slower than they are recorded, and broken off."""
+"""The demo's first runs: the same on every computer, whatever else it does."""
 
 import os
 import subprocess
 import sys
-from itertools import chain, repeat
-from types import SimpleNamespace
 
 import pytest
-from yoke_server.common.problems import Problem
+from django.core.management import CommandError
+from yoke_server.bench.models import Device, Link
+from yoke_server.config import demo
 from yoke_server.config.management.commands import load_demo
+from yoke_server.record.models import Run, RunState
+from yoke_server.record.recorder.stream.block_order import Missing
 
 from tests.processes import running, wait_for
+from tests.recorded import block, record
 
-LATE = Problem(409, "Measuring took too long: samples stay away.")
-
-
-@pytest.mark.parametrize("late", [0, 2, 3])
-def test_what_was_not_measured_in_time_is_measured_again(monkeypatch, late):
-    asked = []
-    answers = chain(repeat(LATE, late), repeat({"measured": 1}))
-
-    def answer(order):
-        asked.append(order)
-        found = next(answers)
-        if isinstance(found, Problem):
-            raise found
-        return found
-
-    monkeypatch.setattr(load_demo, "_answer", answer)
-    monkeypatch.setattr(load_demo, "order_of_channels", lambda *order: order)
-    deed = ("engineer", SimpleNamespace(pk=3), [1, 2], "measure")
-    if late > load_demo.MORE_TRIES:
-        with pytest.raises(Problem, match="took too long"):
-            load_demo._measured(*deed)
-    else:
-        assert load_demo._measured(*deed) == {"measured": 1}
-    assert asked == [("engineer", 3, [1, 2], "measure")] * min(late + 1, load_demo.MORE_TRIES + 1)
-
-
-LOADING = """
-import django, time
+PROGRAM = """
+import django
 django.setup()
-from yoke_server.config.management.commands.load_demo import start_rig
-rig = start_rig()
-rig.stdout.readline()
-print(rig.pid, flush=True)
-time.sleep(60)
+from yoke_server.config.demo_bench import SteppedRig
+rig = SteppedRig("shed")
+rig.step()
+print(rig.process.pid, flush=True)
+input()
 """
+
+
+@pytest.mark.django_db(transaction=True)
+def test_the_first_runs_are_complete_and_the_same_again():
+    demo.load({})
+    load_demo.record_first_runs([demo.load_coupons(), *demo.load_fork()])
+    runs = list(Run.objects.order_by("pk"))
+    found = [(r.setup.name, r.state, r.ended_because) for r in runs]
+    assert found == [
+        ("Tension", "kept", "The force fell by 40 %"),
+        ("Static", "kept", "The actuator has done its part"),
+        ("Fatigue", "kept", "120 cycles are done"),
+    ]
+    assert all(run.derivations.exists() for run in runs)
+    lengths = [[s.samples for s in run.streams.all()] for run in runs]
+    assert lengths == [[38_400, 19_150], [16_800, 1_670], [22_100, 2_200]]
+    assert set(Device.objects.values_list("link", flat=True)) == {Link.UNKNOWN}
+
+
+@pytest.mark.django_db
+def test_a_run_that_lacks_samples_is_no_example(setup):
+    load_demo._check(record(setup, [block(0), block(1)]))
+    torn = record(setup, [block(0), Missing(1, 1), block(2)], number=2)
+    with pytest.raises(CommandError, match="Samples of C1 run 2 of the demo are missing"):
+        load_demo._check(torn)
+    torn.state = RunState.INTERRUPTED
+    with pytest.raises(CommandError, match="ended as interrupted"):
+        load_demo._check(torn)
 
 
 def test_no_rig_is_left_of_a_demo_that_was_killed_while_it_was_loaded():
     loading = subprocess.Popen(
-        [sys.executable, "-c", LOADING],
-        stdout=subprocess.PIPE, text=True, env={**os.environ, "PYTHONPATH": ":".join(sys.path)},
+        [sys.executable, "-c", PROGRAM], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        env={**os.environ, "PYTHONPATH": ":".join(sys.path)},
     )  # fmt: skip
     rig = int(loading.stdout.readline())
     assert running(rig)

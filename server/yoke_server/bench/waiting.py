@@ -38,7 +38,7 @@ async def answer_to(order: Order) -> dict[str, Any]:
     with hub.expecting(str(order.pk)) as told:
         while True:
             told.event.clear()
-            answer = await in_thread(_look, order)
+            answer = await in_thread(answer_so_far, order)
             if answer is not None:
                 return answer
             left = order.given_up_at - time.monotonic()
@@ -90,7 +90,8 @@ def _problem_kept(key: str) -> str | None:
     return rows.values_list("problem", flat=True).first()
 
 
-def _look(order: Order) -> dict[str, Any] | None:
+def answer_so_far(order: Order) -> dict[str, Any] | None:
+    """None as long as there is none; raises a 409 problem if the recorder refused."""
     order.refresh_from_db(fields=["state", "answer"])
     if order.state == OrderState.REFUSED:
         raise Problem(409, order.answer["title"], hint=order.answer.get("hint", ""))

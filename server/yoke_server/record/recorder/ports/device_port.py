@@ -40,7 +40,7 @@ POLL = 1.0  # s between readings of the device's clock, which also keep its cont
 FIRST_READINGS = 3
 AT_ONCE = 1 << 16  # bytes of samples that nobody heeds, which may wait to be read together
 LONGEST = 1.0  # s that they wait
-Deed = Callable[[AcquiringDriver], Event | None]
+DeviceAction = Callable[[AcquiringDriver], Event | None]
 DeviceCommand = Callable[[AcquiringDriver], dict[str, Any]]
 
 
@@ -69,8 +69,8 @@ class DevicePort:
         self._heeded = threading.Event()
         self._heeded.set()
         self._driver: AcquiringDriver | None = None
-        self._deeds: queue.SimpleQueue[tuple[Deed, Callable[[str], Event | None]] | None]
-        self._deeds = queue.SimpleQueue()
+        self._actions: queue.SimpleQueue[tuple[DeviceAction, Callable[[str], Event | None]] | None]
+        self._actions = queue.SimpleQueue()
         self._linking = threading.Lock()  # orders are put and dropped by one at a time
         self._linked = False
         self._other = ""  # who controls the device instead
@@ -84,7 +84,7 @@ class DevicePort:
         """End both threads; the device keeps what it keeps."""
         self._ending.set()
         self._heeded.set()
-        self._deeds.put(None)
+        self._actions.put(None)
         if self._driver:
             self._driver.close()
 
@@ -101,48 +101,48 @@ class DevicePort:
         """Bring settings in force and read them back; shunts are off then."""
         self.set_streaming(True)
 
-        def deed(driver: AcquiringDriver) -> Event:
+        def action(driver: AcquiringDriver) -> Event:
             return self._configured(token, driver.configure(settings, rate_hz))
 
-        self._order(deed, lambda why: Configured(self.label, token, None, why))
+        self._order(action, lambda why: Configured(self.label, token, None, why))
 
     def _configured(self, token: str, status: AcquisitionStatus) -> Event:
         return Configured(self.label, token, status)
 
     def set_shunt(self, token: str, inputs: list[int], on: bool) -> None:
-        def deed(driver: AcquiringDriver) -> Event:
+        def action(driver: AcquiringDriver) -> Event:
             driver.set_shunt(inputs, on)
             ohm = driver.shunt_ohm(inputs[0])
             return ShuntSet(self.label, token, on, ohm)
 
-        self._order(deed, lambda why: ShuntSet(self.label, token, on, problem=why))
+        self._order(action, lambda why: ShuntSet(self.label, token, on, problem=why))
 
     def probe(self, token: str, inputs: list[int]) -> None:
         """Have the checking circuit read the pins of some inputs."""
 
-        def deed(driver: AcquiringDriver) -> Event:
+        def action(driver: AcquiringDriver) -> Event:
             return Probed(self.label, token, driver.probe(inputs))
 
-        self._order(deed, lambda why: Probed(self.label, token, {}, why))
+        self._order(action, lambda why: Probed(self.label, token, {}, why))
 
     def tell(self, token: str, what: DeviceCommand) -> None:
         """Something beside its measuring; ``what`` gives the answer."""
 
-        def deed(driver: AcquiringDriver) -> Event:
+        def action(driver: AcquiringDriver) -> Event:
             return CommandFinished(self.label, token, what(driver))
 
-        self._order(deed, lambda why: CommandFinished(self.label, token, {}, why))
+        self._order(action, lambda why: CommandFinished(self.label, token, {}, why))
 
     def send_again(self, first: int, last: int) -> None:
-        def deed(driver: AcquiringDriver) -> None:
+        def action(driver: AcquiringDriver) -> None:
             driver.send_again(first, last)
 
-        self._order(deed, lambda why: None)
+        self._order(action, lambda why: None)
 
-    def _order(self, deed: Deed, failed: Callable[[str], Event | None]) -> None:
+    def _order(self, action: DeviceAction, failed: Callable[[str], Event | None]) -> None:
         with self._linking:
             if self._linked:
-                self._deeds.put((deed, failed))
+                self._actions.put((action, failed))
                 return
         if event := failed("the device is not linked."):
             self._emit(event)
@@ -183,9 +183,9 @@ class DevicePort:
                 self._linked = False  # whatever is ordered from now on is refused
             driver.close()
             if worker:
-                self._deeds.put(None)
+                self._actions.put(None)
                 worker.join(timeout=5)
-            self._drop_deeds()
+            self._drop_actions()
 
     def _link(self, driver: AcquiringDriver) -> None:
         self._identity = driver.connect()
@@ -208,14 +208,14 @@ class DevicePort:
         """Until None; the clock is read whenever there is nothing else to do."""
         while True:
             try:
-                item = self._deeds.get(timeout=POLL)
+                item = self._actions.get(timeout=POLL)
             except queue.Empty:
                 item = (self._poll, lambda why: None)
             if item is None:
                 return
-            deed, failed = item
+            action, failed = item
             try:
-                event = deed(driver)
+                event = action(driver)
             except Exception as error:  # an order is always answered
                 event = failed(why_lost(error, self.label))
                 if isinstance(error, LinkBroken):  # whoever reads samples is to link anew
@@ -234,10 +234,10 @@ class DevicePort:
     def _read_clock(self, driver: AcquiringDriver) -> Event:
         return ClockRead(self.label, driver.read_clock(self._clock.bench_ns))
 
-    def _drop_deeds(self) -> None:
+    def _drop_actions(self) -> None:
         with suppress(queue.Empty):
             while True:
-                item = self._deeds.get_nowait()
+                item = self._actions.get_nowait()
                 if item and (event := item[1]("the link to the device broke.")):
                     self._emit(event)
 
