@@ -194,11 +194,11 @@ def measure_load(load: Load) -> list[Row]:
 
 def rows(load: Load, run_id: int, measured: Measured) -> list[Row]:
     from yoke_server.record.models import Run
-    from yoke_server.record.queries import streams_of
+    from yoke_server.record.streams import streams_of
 
     processes.wait_for(lambda: Run.objects.filter(pk=run_id, state="kept").exists(), "the end")
-    streams = streams_of(Run.objects.get(pk=run_id))
-    seconds = min(s.samples / s.stream.rate_hz for s in streams)
+    streams = streams_of(run_id)
+    seconds = min(s.samples / s.rate_hz for s in streams)
     gaps = sum(len(s.gaps) for s in streams)
     per_sample = min(measured.shares) / load.samples_per_second
     floor = min(measured.floors)

@@ -123,8 +123,6 @@ def _numbers(name: str, answer: bytes) -> Row:
 
 def measure_ends() -> list[Row]:
     """Taking a run up again, and closing it: an hour's data against a minute's."""
-    from yoke_server.record.recorder.storage.resume import resume_stream
-
     setup = fresh_setup()
     found: dict[str, dict[str, list[float]]] = {"resume": {}, "close": {}}
     for turn in range(7):
@@ -133,7 +131,7 @@ def measure_ends() -> list[Row]:
             long = LongRun(setup, 2 * turn + number + 1, 1000.0)
             long.record(samples, 100)
             start = time.perf_counter()
-            resume_stream(long.stream)
+            recorded.resumed(long.run, long.stream)
             middle = time.perf_counter()
             long.close()
             found["resume"].setdefault(words, []).append(middle - start)

@@ -17,7 +17,8 @@ from yoke_server.exchange.read_in.rows import Batch
 from yoke_server.exchange.tasks import read_in
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of, streams_of
+from yoke_server.record.queries import document_of
+from yoke_server.record.streams import streams_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
 from yoke_server.wire.freezing import freeze
@@ -97,7 +98,7 @@ def test_the_prediction_of_the_fork_becomes_a_run(client, fork):
     assert look["gaps"] == 1 and look["rate_hz"] == pytest.approx(100)
 
     run = made(client, address, look["choices"])
-    (times,) = streams_of(run)
+    (times,) = streams_of(run.pk)
     assert times.samples == 1600 and run.state == "kept" and run.number == 1
     assert times.gaps == [(pytest.approx(10.66), pytest.approx(10.67))]
     document = document_of(run)

@@ -1,4 +1,5 @@
 import asyncio
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from django.http import HttpRequest, HttpResponse
@@ -13,19 +14,21 @@ from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id, Key, Seconds
 from yoke_server.common.problems import Problem
 from yoke_server.record import queries, schemas, services
-from yoke_server.record.models import Cause, Run
+from yoke_server.record.models import Run
+from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
 
 router = Router(tags=["record"])
 
 
-def run_out(run: Run) -> dict[str, Any]:
+def run_out(run: Run, streams: list[StreamFacts] | None = None) -> dict[str, Any]:
+    """``streams``: of this run, where they are known; else they are asked for."""
     operator, document = run.operator, queries.document_of(run)
-    streams = queries.streams_of(run)
+    streams = streams_of(run.pk) if streams is None else streams
     return {
         **{f.attname: getattr(run, f.attname) for f in run._meta.concrete_fields},
         **queries.specimen_of(run),
         "operator": (operator.get_full_name() or operator.username) if operator else "",
-        "duration_s": max((s.pieces[-1].end_s for s in streams if s.pieces), default=0.0),
+        "duration_s": max((s.end_s for s in streams), default=0.0),
         "streams": [stream_out(s) for s in streams],
         "setup_version": run.revision.number,
         "read_in": run.document is not None,
@@ -37,19 +40,8 @@ def run_of(run_id: int) -> dict[str, Any]:
     return run_out(Run.objects.select_related("operator", "revision").get(pk=run_id))
 
 
-def stream_out(times: queries.StreamTimes) -> dict[str, Any]:
-    pieces = times.pieces
-    return {
-        "id": times.stream.pk,
-        "device": times.stream.device_label,
-        "rate_hz": times.stream.rate_hz,
-        "samples": times.samples,
-        "start_s": pieces[0].start_s if pieces else 0.0,
-        "end_s": pieces[-1].end_s if pieces else 0.0,
-        "gaps": [{"from_s": a, "to_s": b} for a, b in times.gaps],
-        "clock_steps": sum(p.cause == Cause.STEP for p in pieces),
-        "channels": times.keys,
-    }
+def stream_out(stream: StreamFacts) -> dict[str, Any]:
+    return {**asdict(stream), "gaps": [{"from_s": a, "to_s": b} for a, b in stream.gaps]}
 
 
 @router.get("/setups/{setup_id}/runs", response=list[schemas.RunOut])
@@ -57,7 +49,8 @@ def list_runs(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
     """The newest 200 runs, oldest first."""
     runs = Run.objects.filter(setup_id=setup_id).select_related("operator", "revision")
     newest = runs.prefetch_related("corrections").order_by("-number")[:200]
-    return [run_out(run) for run in reversed(newest)]
+    streams = streams_of_runs([run.pk for run in newest])
+    return [run_out(run, streams[run.pk]) for run in reversed(newest)]
 
 
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in)

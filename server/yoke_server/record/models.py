@@ -155,6 +155,14 @@ class Segment(models.Model):
             models.UniqueConstraint(fields=["stream", "first_sample"], name="segment_once"),
             positive("rate_hz"),
         ]
+        # Where something is missing, or a clock was put, among many that only follow a clock.
+        indexes = [
+            models.Index(
+                fields=["stream", "first_sample"],
+                condition=models.Q(cause__in=["gap", "step"]),
+                name="segment_breaks",
+            )
+        ]
 
 
 class Block(models.Model):

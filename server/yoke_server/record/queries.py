@@ -158,11 +158,6 @@ def _piece(run: Run, row: Segment, end: int) -> Piece:
     return Piece(row.first_sample, end, start_s, row.rate_hz, row.cause, row.missing_blocks)
 
 
-def streams_of(run: Run) -> list[StreamTimes]:
-    rows = run.streams.prefetch_related("segments", "channels")
-    return [times_of(run, stream) for stream in rows]
-
-
 @dataclass(frozen=True, slots=True)
 class ChannelOfRun:
     """Where a channel's samples stand, and how the run scaled them.

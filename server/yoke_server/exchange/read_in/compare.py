@@ -5,7 +5,8 @@ from typing import TYPE_CHECKING
 
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.record.models import Run, RunState
-from yoke_server.record.queries import channel_of_run, streams_of
+from yoke_server.record.queries import channel_of_run
+from yoke_server.record.streams import streams_of
 from yoke_server.wire.models import Setup
 
 if TYPE_CHECKING:
@@ -80,5 +81,5 @@ def newest_run(setup: Setup) -> Other | None:
     run = runs.select_related("revision").order_by("-number").first()
     if run is None:
         return None
-    ends = [s.pieces[-1].end_s for s in streams_of(run) if s.pieces]
-    return Other(run, run.name, max(ends)) if ends and max(ends) > 0 else None
+    duration_s = max((s.end_s for s in streams_of(run.pk)), default=0.0)
+    return Other(run, run.name, duration_s) if duration_s > 0 else None

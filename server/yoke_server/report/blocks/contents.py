@@ -6,7 +6,8 @@ from typing import Any
 from yoke_server.common.problems import Problem
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of, piece_of, specimen_of, streams_of
+from yoke_server.record.queries import document_of, piece_of, specimen_of
+from yoke_server.record.streams import streams_of
 from yoke_server.report.words import channel_rows, moment, result_rows
 
 Context = dict[str, Any]
@@ -87,18 +88,13 @@ def _channel_table(block: Any) -> Context:
 
 def _raw_data(block: Any) -> Context:
     run = _run(block.run)
-    streams = streams_of(run)
+    streams = streams_of(run.pk)
     return {
         "run": run,
         "setup": document_of(run),
         "version": run.revision.number,
-        "streams": [
-            f"{s.stream.device_label}: {s.samples} samples at {s.stream.rate_hz:g} Hz"
-            for s in streams
-        ],
-        "gaps": [
-            f"{s.stream.device_label} from {a:.2f} to {b:.2f} s" for s in streams for a, b in s.gaps
-        ],
+        "streams": [f"{s.device}: {s.samples} samples at {s.rate_hz:g} Hz" for s in streams],
+        "gaps": [f"{s.device} from {a:.2f} to {b:.2f} s" for s in streams for a, b in s.gaps],
     }
 
 

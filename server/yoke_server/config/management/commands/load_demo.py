@@ -17,8 +17,8 @@ from yoke_server.config.demo_bench import STEP, DemoBench, SteppedRig
 from yoke_server.derive.kinds.cycles import CyclesParameters
 from yoke_server.derive.services import add_recipe, add_suggested, derive_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
-from yoke_server.record.queries import streams_of
 from yoke_server.record.services import order_return, order_run
+from yoke_server.record.streams import streams_of
 from yoke_server.wire.models import Setup
 from yoke_server.wire.orders import order_of_channels
 from yoke_server.wire.services import change_setup, put_on_bench
@@ -102,9 +102,9 @@ def _check(run: Run) -> None:
     """Nothing less than all of it is shown as an example."""
     if run.state != RunState.KEPT:
         raise CommandError(f"{run.name} of the demo ended as {run.state}: {run.ended_because}")
-    streams = streams_of(run)
-    ends = [s.pieces[-1].end_s for s in streams if s.pieces]
-    if any(s.gaps for s in streams) or len(ends) < len(streams) or max(ends) - min(ends) > 2 * STEP:
+    streams = streams_of(run.pk)
+    ends = [s.end_s for s in streams]
+    if any(s.gaps for s in streams) or max(ends) - min(ends) > 2 * STEP:
         raise CommandError(f"Samples of {run.name} of the demo are missing.")
 
 

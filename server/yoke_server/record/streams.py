@@ -1,0 +1,95 @@
+"""What lists and reports say of the streams of runs: length, gaps, clock steps, channels.
+
+One query for all runs of a page; of a stream's segments only the first, the last and those
+where something is missing are read, so that it costs nothing that a run is long.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from yoke_server.record.models import Cause, RunState
+from yoke_server.record.samples import driver_cursor
+
+# Written out by hand: the planner looks a segment up by its place in the index, one each.
+STREAMS_SQL = """
+SELECT s.run_id, s.id, s.device_label, s.rate_hz, own.samples,
+       (first.bench_ns - r.start_ns) * 1e-9,
+       (last.bench_ns - r.start_ns) * 1e-9 + (own.samples - last.first_sample) / last.rate_hz,
+       first.missing_blocks > 0,
+       ARRAY(SELECT ARRAY[
+                 (before.bench_ns - r.start_ns) * 1e-9
+                     + (g.first_sample - before.first_sample) / before.rate_hz,
+                 (g.bench_ns - r.start_ns) * 1e-9]
+             FROM record_segment g CROSS JOIN LATERAL (
+                 SELECT * FROM record_segment
+                 WHERE stream_id = g.stream_id AND first_sample < g.first_sample
+                 ORDER BY first_sample DESC LIMIT 1) before
+             WHERE g.stream_id = s.id AND g.cause = %(gap)s AND g.first_sample < own.samples
+             ORDER BY g.first_sample LIMIT %(most)s),
+       (SELECT count(*) FROM record_segment g
+        WHERE g.stream_id = s.id AND g.cause = %(step)s AND g.first_sample < own.samples),
+       ARRAY(SELECT channel_key FROM record_streamchannel
+             WHERE stream_id = s.id ORDER BY position)
+FROM record_run r JOIN record_stream s ON s.run_id = r.id
+CROSS JOIN LATERAL (
+    SELECT CASE WHEN r.state = %(open)s THEN coalesce((
+        SELECT first_sample + samples FROM record_block WHERE stream_id = s.id
+        ORDER BY first_sample DESC LIMIT 1), 0) ELSE s.samples END AS samples) own
+LEFT JOIN LATERAL (
+    SELECT * FROM record_segment WHERE stream_id = s.id AND own.samples > 0
+    ORDER BY first_sample LIMIT 1) first ON true
+LEFT JOIN LATERAL (
+    SELECT * FROM record_segment WHERE stream_id = s.id AND first_sample < own.samples
+    ORDER BY first_sample DESC LIMIT 1) last ON true
+WHERE r.id = ANY(%(runs)s) ORDER BY s.run_id, s.device_label, s.id
+"""
+MOST_GAPS = 1000  # listed of a stream; more are told by nobody
+
+
+@dataclass(frozen=True, slots=True)
+class StreamFacts:
+    """A stream without its samples; times in seconds of the run, both 0 without any sample.
+
+    gaps : (from, to), where blocks are missing; at most `MOST_GAPS`
+    clock_steps : how often the device's clock was put meanwhile
+    channels : keys, in the order of the stream
+    """
+
+    id: int
+    device: str
+    rate_hz: float
+    samples: int
+    start_s: float
+    end_s: float
+    gaps: list[tuple[float, float]]
+    clock_steps: int
+    channels: list[str]
+
+
+def streams_of_runs(runs: Sequence[int]) -> dict[int, list[StreamFacts]]:
+    """Of each run, by its primary key, its streams by device."""
+    asked = {
+        "runs": list(runs), "open": RunState.RECORDING.value, "gap": Cause.GAP.value,
+        "step": Cause.STEP.value, "most": MOST_GAPS,
+    }  # fmt: skip
+    found: dict[int, list[StreamFacts]] = {run: [] for run in runs}
+    for run, *row in driver_cursor().execute(STREAMS_SQL, asked).fetchall():
+        found[run].append(_facts(*row))
+    return found
+
+
+def streams_of(run_id: int) -> list[StreamFacts]:
+    return streams_of_runs([run_id])[run_id]
+
+
+def _facts(
+    key: int, device: str, rate_hz: float, samples: int, start_s: Any, end_s: Any,
+    late: bool | None, gaps: list[list[Any]], steps: int, channels: list[str],
+) -> StreamFacts:  # fmt: skip
+    start, end = float(start_s or 0.0), float(end_s or 0.0)
+    listed = [(float(a), float(b)) for a, b in gaps]
+    return StreamFacts(
+        key, device, rate_hz, samples, start, end, [(0.0, start)] * bool(late) + listed, steps,
+        channels,
+    )  # fmt: skip
