@@ -16,9 +16,10 @@ from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
 from yoke_server.record.recorder.model.clock import SystemClock
 from yoke_server.record.recorder.model.events import BenchTaken, NoOpenRun, OrderIn, SetupLoaded
-from yoke_server.record.recorder.orders.life_sign import LifeSign, SignThread
-from yoke_server.record.recorder.orders.listener import OrderListener, OrderThread
-from yoke_server.record.recorder.orders.stop_listener import StopListener, StopThread
+from yoke_server.record.recorder.orders.life_sign import LifeSign
+from yoke_server.record.recorder.orders.listener import OrderListener
+from yoke_server.record.recorder.orders.part_thread import PartThread
+from yoke_server.record.recorder.orders.stop_listener import StopListener
 from yoke_server.record.recorder.storage.postgres import orders as postgres_orders
 from yoke_server.record.recorder.storage.postgres.orders import PostgresOrders
 from yoke_server.record.recorder.storage.postgres.samples import PostgresStore
@@ -46,7 +47,7 @@ def held(setup):
 def listening(setup, heard, holder=HOLDER):
     session = PostgresOrders(setup.bench_id)
     one = OrderListener(session, holder, setup.bench_id, SystemClock(), heard.append)
-    one.thread = OrderThread(one)
+    one.thread = PartThread("orders", one)
     one.thread.start()
     return one
 
@@ -227,7 +228,7 @@ def test_of_a_device_only_the_newest_facts_are_written(setup, held, heard):
     session.note_device = lambda label, facts: written.append((label, facts))
     session.answer_order = lambda key, state, answer: written.append(key)
     one.answer(str(order.pk), OrderState.DONE, {})
-    one.write_last()
+    one.leave()
     assert written[0] == str(order.pk)
     assert sorted(written[1:]) == [("A1", {"drift_ppm": 999.0}), ("A2", {"link_note": "note 999"})]
 
@@ -249,7 +250,7 @@ class Stops:
         self.listener = StopListener(
             PostgresStops(bench_id), SystemClock(), self.heard.append, self.latched.append
         )
-        self.thread = StopThread(self.listener)
+        self.thread = PartThread("stops", self.listener)
         self.thread.start()
         assert self.listener.listening.wait(10)
 
@@ -349,7 +350,7 @@ def test_a_release_releases_what_was_given_before_it_and_answers_its_order(setup
 @pytest.fixture
 def sign(setup, held, heard):
     made = LifeSign(PostgresSigns(setup.bench_id), HOLDER, SystemClock(), heard.append)
-    made.thread = SignThread(made)
+    made.thread = PartThread("life sign", made)
     made.thread.start()
     yield made
     made.thread.finish()

@@ -167,7 +167,7 @@ class Process:
     def _hear_orders(self) -> None:
         while self.living:
             if self.listener.step():
-                self.listener.wait()
+                self.listener.rest()
             else:
                 self.sleep(RETRY)
 

@@ -216,7 +216,7 @@ class DemoBench:
             heard = heard and self._life.step()
         if not heard:
             raise DriverError("The database does not answer.")
-        self._listener.wait(0)
+        self._listener.rest(0)
 
     def _deliver(self, block: Arrived) -> None:
         self._inbox.append(block)

@@ -26,9 +26,10 @@ from yoke_server.record.recorder.model.events import (
     ClockRead,
     Event,
 )
-from yoke_server.record.recorder.orders.life_sign import LifeSign, SignThread
-from yoke_server.record.recorder.orders.listener import OrderListener, OrderThread
-from yoke_server.record.recorder.orders.stop_listener import StopListener, StopThread
+from yoke_server.record.recorder.orders.life_sign import LifeSign
+from yoke_server.record.recorder.orders.listener import OrderListener
+from yoke_server.record.recorder.orders.part_thread import PartThread
+from yoke_server.record.recorder.orders.stop_listener import StopListener
 from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
 from yoke_server.record.recorder.ports.device_port import DevicePort
 from yoke_server.record.recorder.runner import BenchRecorder
@@ -68,13 +69,13 @@ class BenchThread(threading.Thread):
         self._writing = WriterThread(self._writer, database)
         orders = PostgresOrders(bench_id)
         self._listener = OrderListener(orders, holder, bench_id, clock, self._emit)
-        self._ordering = OrderThread(self._listener)
+        self._ordering = PartThread("orders", self._listener)
         self._stops = StopListener(
             PostgresStops(bench_id), clock, self._hear_stop, self._hear_latch
         )
-        self._stopping = StopThread(self._stops)
+        self._stopping = PartThread("stops", self._stops)
         self._life = LifeSign(PostgresSigns(bench_id), holder, clock, self._emit)
-        self._signing = SignThread(self._life)
+        self._signing = PartThread("life sign", self._life)
         self._publisher = LivePublisher(bench_id)
         self._host = f"the recorder on {socket.gethostname()}"
         self._space_due = 0.0

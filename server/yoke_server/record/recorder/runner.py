@@ -87,7 +87,7 @@ class BenchRecorder:
             "return": self._return,
             "release": self._release,
             "measure": self.zeroing.measure,
-            "shunt": self.zeroing.measure,
+            "shunt": self.zeroing.check_shunts,
             "check": self.wiring_check.check,
             **dict.fromkeys(device_commands.KINDS, self.device_commands.send),
             "reset_peaks": self._reset_peaks,

@@ -21,6 +21,7 @@ class RestMeasurement:
         ports: dict[str, Port],
         now: float,
         now_ns: int,
+        *,
         shunt: bool,
     ) -> None:
         self.order_key = order_key

@@ -15,14 +15,21 @@ class ZeroController:
         self._resting: RestMeasurement | None = None
 
     def measure(self, order: events.OrderIn) -> None:
+        """For a zero or a tare."""
+        self._begin(order, Phase.MEASURING)
+
+    def check_shunts(self, order: events.OrderIn) -> None:
+        self._begin(order, Phase.SHUNTING)
+
+    def _begin(self, order: events.OrderIn, phase: Phase) -> None:
         context = self._context
         channels = context.chosen([str(k) for k in order.arguments["channels"]])
         context.require_measurable(set(channels))
-        shunt = order.kind == "shunt"
         ports = {label: context.devices[label].port for label in channels}
-        context.enter(Phase.SHUNTING if shunt else Phase.MEASURING)
+        context.enter(phase)
         self._resting = RestMeasurement(
-            order.key, channels, ports, context.now, context.clock.bench_ns(), shunt
+            order.key, channels, ports, context.now, context.clock.bench_ns(),
+            shunt=phase is Phase.SHUNTING,
         )  # fmt: skip
 
     def push_block(self, device: str, placed: PlacedBlock) -> None:

@@ -14,6 +14,8 @@ log = logging.getLogger(__name__)
 
 MOST_AT_ONCE = 4  # looks; each has its thread, and a slow address keeps it for some seconds
 Answer = Callable[[str, OrderState, dict[str, Any]], None]
+# Orders that ask about the network, not the bench: no run minds them.
+LOOKS: dict[str, Callable[..., dict[str, Any]]] = {"find": find_devices, "try": try_address}
 
 
 class DeviceDiscovery:
@@ -24,7 +26,7 @@ class DeviceDiscovery:
         self._free = threading.Semaphore(MOST_AT_ONCE)
 
     def look(self, key: str, kind: str, arguments: dict[str, Any]) -> None:
-        """Answer a `find` or a `try` when it is done; refused while too many are under way."""
+        """Answer an order of `LOOKS` when it is done; refused while too many are under way."""
         if not self._free.acquire(blocking=False):
             self._refuse(key, "Others are looking around already.", "Try again in some seconds.")
             return
@@ -32,7 +34,7 @@ class DeviceDiscovery:
 
     def _look(self, key: str, kind: str, arguments: dict[str, Any]) -> None:
         try:
-            found = find_devices() if kind == "find" else try_address(**arguments)
+            found = LOOKS[kind](**arguments)
             self._answer(key, OrderState.DONE, found)
         except DriverError as error:
             text = str(error)

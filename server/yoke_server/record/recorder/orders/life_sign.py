@@ -32,13 +32,13 @@ class LifeSign:
         self._emit = emit
         self._stops: deque[tuple[StopRequested, str]] = deque()  # that are to be written down
         self._taken = False
-        self.wakeup = threading.Event()  # something is to be written at once
+        self._wakeup = threading.Event()  # something is to be written at once
         self.written_at = clock.monotonic()
 
     def keep_stop(self, stop: StopRequested, problem: str) -> None:
         """Have a stop written down that was carried out, or what went wrong. From any thread."""
         self._stops.append((stop, problem))
-        self.wakeup.set()
+        self._wakeup.set()
 
     @property
     def has_unkept_stops(self) -> bool:
@@ -46,6 +46,7 @@ class LifeSign:
 
     def step(self) -> bool:
         """Write once; False if the database took nothing."""
+        self._wakeup.clear()
         asked_at = self._clock.monotonic()
         try:
             self._session.open()
@@ -60,8 +61,16 @@ class LifeSign:
             return False
         return True
 
+    def rest(self) -> None:
+        self._wakeup.wait(WRITE_EVERY)
+
+    def wake(self) -> None:
+        self._wakeup.set()
+
     def close(self) -> None:
         self._session.close()
+
+    leave = close
 
     def _lose_bench(self) -> None:
         if not self._taken:
@@ -77,31 +86,3 @@ class LifeSign:
                     raise
                 log.exception("A stop cannot be written down.")
             self._stops.popleft()
-
-
-class SignThread(threading.Thread):
-    """Has the sign written each second until it is asked to end."""
-
-    def __init__(self, sign: LifeSign) -> None:
-        super().__init__(name="life-sign", daemon=True)
-        self._sign = sign
-        self._ending = threading.Event()
-
-    def finish(self) -> None:
-        self._ending.set()
-        self._sign.wakeup.set()
-        self.join(timeout=5)
-
-    def run(self) -> None:
-        while not self._ending.is_set():
-            self._sign.wakeup.clear()
-            written = False
-            try:
-                written = self._sign.step()
-            except Exception:
-                log.exception("The sign of life is not written.")
-            if written:
-                self._sign.wakeup.wait(WRITE_EVERY)
-            else:
-                self._ending.wait(WRITE_EVERY)
-        self._sign.close()

@@ -23,7 +23,7 @@ from yoke_server.record.recorder.model.events import (
     SetupLoaded,
     StopsReleased,
 )
-from yoke_server.record.recorder.orders.discovery import DeviceDiscovery
+from yoke_server.record.recorder.orders.discovery import LOOKS, DeviceDiscovery
 from yoke_server.record.recorder.storage.resume import take_up
 from yoke_server.record.recorder.storage.sessions import ClaimedOrder, OrderSession
 from yoke_server.record.recorder.storage.writer import DATABASE_ERRORS
@@ -33,8 +33,6 @@ from yoke_server.wire.document import FrozenSetup
 log = logging.getLogger(__name__)
 
 LOOK_EVERY = 1.0  # s, should a notification have been lost
-RETRY = 0.5  # s
-LOOKING = ("find", "try")  # these ask about the network, not the bench: no run minds them
 PRUNE_EVERY = 3600.0  # s
 Action = Callable[[], None]
 T = TypeVar("T")
@@ -65,7 +63,7 @@ class _ToWrite:
 
 
 class OrderListener:
-    """`step` does one thing at a time and never waits; `OrderThread` turns it.
+    """`step` does one thing at a time and never waits; `PartThread` turns it.
 
     holder : the recorder that must serve the bench for its orders to be claimed
     """
@@ -137,7 +135,7 @@ class OrderListener:
             return False
         return True
 
-    def wait(self, timeout: float = LOOK_EVERY) -> None:
+    def rest(self, timeout: float = LOOK_EVERY) -> None:
         """Until there is something to do."""
         try:
             for channel, payload in self._session.wait(timeout):
@@ -149,12 +147,13 @@ class OrderListener:
         self._is_open = False
         self._session.close()
 
-    def write_last(self) -> None:
+    def leave(self) -> None:
         """What is still to be written, as far as the database takes it."""
         try:
             self._write()
         except DATABASE_ERRORS as error:
             log.warning("Left unsaid: %s", str(error).split("\n")[0])
+        self.close()
 
     def _open(self) -> None:
         if not self._is_open:
@@ -222,7 +221,7 @@ class OrderListener:
             answer = {"title": "The recorder cannot read the order.", "hint": hint}
             self.answer(order.key, OrderState.REFUSED, answer)
             return
-        if order.kind in LOOKING:
+        if order.kind in LOOKS:
             self._discovery.look(order.key, order.kind, arguments)
         else:
             self._emit(heard)
@@ -264,30 +263,3 @@ def _read(what: str, read: Callable[[], FrozenSetup | None]) -> FrozenSetup | No
     except Exception:
         log.exception("%s cannot be read.", what)
         return None
-
-
-class OrderThread(threading.Thread):
-    """Turns an order listener until it is asked to end."""
-
-    def __init__(self, listener: OrderListener) -> None:
-        super().__init__(name="orders", daemon=True)
-        self._listener = listener
-        self._ending = threading.Event()
-
-    def finish(self) -> None:
-        self._ending.set()
-        self._listener.wake()
-        self.join(timeout=5)
-
-    def run(self) -> None:
-        while not self._ending.is_set():
-            try:
-                if self._listener.step():
-                    self._listener.wait()
-                    continue
-            except Exception:  # ours; without it nobody could give an order
-                log.exception("The order listener begins anew.")
-                self._listener.close()
-            self._ending.wait(RETRY)
-        self._listener.write_last()
-        self._listener.close()

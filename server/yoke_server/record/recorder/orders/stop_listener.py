@@ -1,6 +1,6 @@
 """Hearing stops, on a connection that does nothing else: nothing else can hold one up.
 
-`StopListener.step` does one thing at a time; `StopThread` turns it.
+`StopListener.step` does one thing at a time; `PartThread` turns it.
 """
 
 import logging
@@ -17,7 +17,6 @@ from yoke_server.record.recorder.storage.writer import DATABASE_ERRORS
 log = logging.getLogger(__name__)
 
 LOOK_EVERY = 1.0  # s; how the database's absence shows
-RETRY = 0.5  # s
 REMEMBERED = 1000  # stops
 
 
@@ -77,9 +76,14 @@ class StopListener:
         self.heard_at = asked_at
         return True
 
+    def rest(self) -> None:
+        """Not at all: a step waits for stops itself."""
+
     def close(self) -> None:
         self._is_open = False
         self._session.close()
+
+    leave = close
 
     def _open(self) -> None:
         """Listen first, then look: what is given in between is heard twice, and taken once."""
@@ -107,28 +111,3 @@ class StopListener:
                 self._answer = self._answer or self._answers.get_nowait()
                 self._session.tell(*self._answer)
                 self._answer = None
-
-
-class StopThread(threading.Thread):
-    """Turns a stop listener until it is asked to end."""
-
-    def __init__(self, listener: StopListener) -> None:
-        super().__init__(name="stops", daemon=True)
-        self._listener = listener
-        self._ending = threading.Event()
-
-    def finish(self) -> None:
-        self._ending.set()
-        self._listener.wake()
-        self.join(timeout=5)
-
-    def run(self) -> None:
-        while not self._ending.is_set():
-            try:
-                if self._listener.step():
-                    continue
-            except Exception:  # ours; without it nobody could stop what moves
-                log.exception("Hearing stops begins anew.")
-                self._listener.close()
-            self._ending.wait(RETRY)
-        self._listener.close()

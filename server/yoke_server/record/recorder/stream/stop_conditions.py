@@ -15,6 +15,8 @@ from yoke_core.tension.stop import ForceDropWatch
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.units import from_si
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.wire.specs.motion import ForceSine
+from yoke_server.wire.specs.stop import CyclesDone
 
 TAIL = 0.5  # s kept after the condition was met
 BLIND = 1.0  # s without a reading of the force, after which nothing that it watches moves
@@ -205,16 +207,10 @@ class StopConditions:
 def stop_conditions_of(setup: FrozenSetup) -> StopConditions:
     """The conditions that a setup asks for; cycles of a sine are counted in any case."""
     found = StopConditions()
-    if setup.motion.kind == "force_sine" and (force := setup.channel("force")):
+    if isinstance(setup.motion, ForceSine) and (force := setup.channel("force")):
         found.samples.append(_cycles(setup, force))
     for stop in setup.stops:
-        add = ADDED.get(stop.kind)
-        if add and (condition := add(stop, setup)):
-            found.samples.append(condition)
-        elif stop.kind == "time":
-            found.seconds = min(stop.seconds, found.seconds or stop.seconds)
-        elif stop.kind == "motion_end":
-            found.motion_end = True
+        ADDED[stop.kind](found, stop, setup)
     by_force = any(isinstance(w, ForceDrop | Cycles) for w in found.samples)
     if by_force and (force := setup.channel("force")):
         found.moving.append(_signal_lost(setup, force))
@@ -227,36 +223,54 @@ def _signal_lost(setup: FrozenSetup, force: FrozenChannel) -> SignalLost:
 
 
 def _cycles(setup: FrozenSetup, force: FrozenChannel) -> Cycles:
-    cycles = min((s.cycles for s in setup.stops if s.kind == "cycles"), default=None)
+    cycles = min((s.cycles for s in setup.stops if isinstance(s, CyclesDone)), default=None)
     meter = CycleMeter(setup.motion.lowest_n, setup.motion.highest_n)  # type: ignore[union-attr]
     return Cycles(force.device_label, meter, cycles, force.input_number - 1, chain_of(force))
 
 
-def _force_drop(stop: Any, setup: FrozenSetup) -> StopCondition | None:
+def _force_drop(found: StopConditions, stop: Any, setup: FrozenSetup) -> None:
     force = setup.channel("force")
     if force is None:
-        return None
+        return
     row, chain = force.input_number - 1, chain_of(force)
-    return ForceDrop(
-        force.device_label,
-        f"The force fell by {stop.share * 100:g} %",
-        row,
-        chain,
-        ChainBank([chain], [row]),
-        ForceDropWatch(stop.arm_n, stop.share),
+    found.samples.append(
+        ForceDrop(
+            force.device_label,
+            f"The force fell by {stop.share * 100:g} %",
+            row,
+            chain,
+            ChainBank([chain], [row]),
+            ForceDropWatch(stop.arm_n, stop.share),
+        )
     )
 
 
-def _limit(stop: Any, setup: FrozenSetup) -> StopCondition | None:
+def _limit(found: StopConditions, stop: Any, setup: FrozenSetup) -> None:
     channel = next((c for c in setup.channels if c.key == stop.channel), None)
     if channel is None:
-        return None
+        return
     low = -np.inf if stop.lowest is None else stop.lowest
     high = np.inf if stop.highest is None else stop.highest
-    return Limit(channel, low, high, chain_of(channel))
+    found.samples.append(Limit(channel, low, high, chain_of(channel)))
 
 
-ADDED: dict[str, Callable[[Any, FrozenSetup], StopCondition | None]] = {
+def _time_up(found: StopConditions, stop: Any, setup: FrozenSetup) -> None:
+    found.seconds = min(stop.seconds, found.seconds or stop.seconds)
+
+
+def _motion_end(found: StopConditions, stop: Any, setup: FrozenSetup) -> None:
+    found.motion_end = True
+
+
+def _cycles_done(found: StopConditions, stop: Any, setup: FrozenSetup) -> None:
+    """A sine's cycles are counted in any case: see `_cycles`."""
+
+
+# By kind of stop, what it adds to the conditions of a run.
+ADDED: dict[str, Callable[[StopConditions, Any, FrozenSetup], None]] = {
     "force_drop": _force_drop,
     "limit": _limit,
+    "time": _time_up,
+    "motion_end": _motion_end,
+    "cycles": _cycles_done,
 }

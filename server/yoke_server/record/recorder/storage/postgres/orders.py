@@ -17,8 +17,8 @@ from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
 from yoke_server.record.recorder.model import progress
 from yoke_server.record.recorder.model.events import Address
 from yoke_server.record.recorder.model.progress import Beginning, Place
-from yoke_server.record.recorder.orders.wakeup import WakeupEvent
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
+from yoke_server.record.recorder.storage.postgres.session import ListeningSession
 from yoke_server.record.recorder.storage.sessions import (
     ClaimedOrder,
     LastRow,
@@ -49,27 +49,14 @@ ORDER BY first_pair DESC LIMIT 1
 ANEW = {"title": "The recorder restarted.", "hint": "Send the command again."}
 
 
-class PostgresOrders(PostgresRuns):
+class PostgresOrders(ListeningSession, PostgresRuns):
     """Orders, devices, setups, and what an earlier recorder left."""
 
-    def __init__(self, bench_id: int) -> None:
-        super().__init__(bench_id)
-        self._wakeup = WakeupEvent()
-
-    def open(self) -> None:
-        super().open()
-        with connection.cursor() as cursor:
-            cursor.execute(f"LISTEN {COMMAND}")
-            cursor.execute(f"LISTEN {NEWS}")
+    channels = (COMMAND, NEWS)
 
     def wait(self, timeout: float) -> list[tuple[str, str]]:
         """Channel and payload of what was told meanwhile; back at once when it is woken."""
-        found = self._wakeup.wait(connection.connection, timeout)
-        return [(notice.channel, notice.payload) for notice in found]
-
-    def wake(self) -> None:
-        """From any thread."""
-        self._wakeup.ring()
+        return [(notice.channel, notice.payload) for notice in self.notices(timeout)]
 
     def claim_orders(self, holder: str) -> list[ClaimedOrder]:
         with connection.cursor() as cursor:

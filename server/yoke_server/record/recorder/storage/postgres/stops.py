@@ -2,7 +2,6 @@
 
 from typing import Any
 
-import psycopg
 from django.db import connection, transaction
 from django.db.models import Q
 
@@ -19,31 +18,18 @@ from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.notify import ANSWERS, notify
 from yoke_server.common.statement import run
 from yoke_server.ledger.services import record
-from yoke_server.record.recorder.orders.wakeup import WakeupEvent
-from yoke_server.record.recorder.storage.postgres.session import PostgresSession
+from yoke_server.record.recorder.storage.postgres.session import ListeningSession, PostgresSession
 
 
-class PostgresStops(PostgresSession):
+class PostgresStops(ListeningSession):
     """Listens to nothing but stops, on a connection of its own."""
 
-    def __init__(self, bench_id: int) -> None:
-        super().__init__(bench_id)
-        self._wakeup = WakeupEvent()
-
-    def open(self) -> None:
-        super().open()
-        with connection.cursor() as cursor:
-            cursor.execute(f"LISTEN {STOPS}")
+    channels = (STOPS,)
 
     def wait(self, timeout: float) -> list[StopRequested]:
         """Stops of this bench that were given meanwhile; back at once when it is woken."""
-        link: psycopg.Connection[Any] = connection.connection
-        heard = [n.payload for n in self._wakeup.wait(link, timeout) if n.channel == STOPS]
-        return [stop for bench, stop in map(read_stop, heard) if bench == self._bench_id]
-
-    def wake(self) -> None:
-        """From any thread."""
-        self._wakeup.ring()
+        heard = [read_stop(notice.payload) for notice in self.notices(timeout)]
+        return [stop for bench, stop in heard if bench == self._bench_id]
 
     def standing_stops(self) -> list[tuple[StopRequested, bool]]:
         rows = StopRequest.objects.filter(
