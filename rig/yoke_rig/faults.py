@@ -4,11 +4,14 @@ from dataclasses import dataclass
 
 PIN, ARM = (1.0, 6.0), (1.0, 4.0)
 TIMES = (1e-3, 1e3)
+OHM = (1e-3, 1e9)
 SMALL = (-1.0, 1.0)  # V/V
 KINDS: dict[str, tuple[tuple[float, float], ...]] = {  # which numbers follow, from where to where
     "broken": (PIN,),  # core on this pin
     "torn": (ARM,),
     "swapped": (PIN, PIN),  # cores on these pins
+    "core": (PIN, OHM),  # so many ohm more in the core on this pin
+    "bridged": (PIN, PIN, OHM),  # so many ohm between these pins
     "resistance": (TIMES,),  # all arms times this
     "arm": (ARM, TIMES),  # this arm times that
     "other": (PIN,),  # another sensor is plugged in: 1 quarter, 2 half, 4 or 6 full so many wires

@@ -19,6 +19,7 @@ class Wiring(StrEnum):
     QUARTER_3 = "quarter, 3-wire"
     QUARTER_2 = "quarter, 2-wire"
     HALF_3 = "half, 3-wire"
+    HALF_5 = "half, 5-wire"
     POTENTIOMETER = "potentiometer"
     INDUCTIVE = "inductive half bridge"
     NOTHING = "nothing plugged in"
@@ -65,23 +66,24 @@ def node_potentials(
 def full_bridge_ratio(arms: Array, cable: Cable, sensed: bool, shunt: float | None = None) -> Array:
     """Output over excitation (V/V) of a bridge with all four arms in the sensor.
 
-    arms: shape (n, 4), ohm, clockwise from the upper left. With sense wires the excitation
-    counts at the sensor, without them at the amplifier. A shunt lies across arm 4.
+    arms: shape (n, 4), ohm, counter-clockwise from the upper left. With sense wires the
+    excitation counts at the sensor, without them at the amplifier. A shunt lies in the
+    amplifier from its signal - to its excitation - pin, across arm 2 and its cores.
     """
     core = max(cable.core, 1e-5)  # keeps the equations well-conditioned
     branches: list[tuple[str, str, Array | float]] = [
         ("source", "top", core),
         ("top", "left", arms[:, 0]),
-        ("top", "right", arms[:, 1]),
+        ("left", "bottom", arms[:, 1]),
         ("right", "bottom", arms[:, 2]),
-        ("left", "bottom", arms[:, 3]),
+        ("top", "right", arms[:, 3]),
         ("bottom", "ground", core),
     ]
     if shunt:
-        branches.append(("left", "bottom", shunt))
+        branches += [("left", "pin", core), ("pin", "ground", shunt)]
     v = node_potentials(branches, {"source": 1.0, "ground": 0.0}, len(arms))
     excitation = v["top"] - v["bottom"] if sensed else 1.0
-    return np.asarray((v["right"] - v["left"]) / excitation)
+    return np.asarray((v["right"] - v["pin" if shunt else "left"]) / excitation)
 
 
 def quarter_bridge_ratio(
@@ -90,7 +92,7 @@ def quarter_bridge_ratio(
     """Output over excitation (V/V) of a quarter bridge.
 
     The grid is arm 1; one core carries its current from E+, one carries it on to the
-    completion resistor in the amplifier (arm 4). With ``three`` wires one without current
+    completion resistor in the amplifier (arm 2). With ``three`` wires one without current
     takes the signal from the pad; with two it is taken at the amplifier's pin. A shunt lies
     across the completion, inside the amplifier.
     """
@@ -110,24 +112,23 @@ def quarter_bridge_ratio(
 
 
 def half_bridge_ratio(
-    first: Array, second: Array, completion: float, cable: Cable, shunt: float | None = None
+    first: Array, second: Array, cable: Cable, sensed: bool, shunt: float | None = None
 ) -> Array:
-    """Output over excitation (V/V) of two grids that share E+, completed in the amplifier.
+    """Output over excitation (V/V) of two grids in series, completed in the amplifier.
 
-    The grids are arms 1 and 2; a core carries both currents from E+, one each carries them on
-    to the completion. A shunt lies across arm 4.
+    The grids are arms 1 and 2, from E+ to E-; a core takes the signal from their joint. The
+    other half is the amplifier's: two like resistors between its excitation pins, or between
+    the sense cores where there are some. A shunt lies from its signal - to its excitation - pin.
     """
     core = max(cable.core, 1e-5)  # keeps the equations well-conditioned
     branches: list[tuple[str, str, Array | float]] = [
         ("source", "top", core),
-        ("top", "left", first),
-        ("top", "right", second),
-        ("left", "left pin", core),
-        ("right", "right pin", core),
-        ("left pin", "ground", completion),
-        ("right pin", "ground", completion),
+        ("top", "joint", first),
+        ("joint", "bottom", second),
+        ("bottom", "ground", core),
     ]
     if shunt:
-        branches.append(("left pin", "ground", shunt))
+        branches += [("joint", "pin", core), ("pin", "ground", shunt)]
     v = node_potentials(branches, {"source": 1.0, "ground": 0.0}, len(first))
-    return np.asarray(v["right pin"] - v["left pin"])
+    high, low = (v["top"], v["bottom"]) if sensed else (1.0, 0.0)
+    return np.asarray(((high + low) / 2 - v["pin" if shunt else "joint"]) / (high - low))

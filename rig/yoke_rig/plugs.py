@@ -82,7 +82,7 @@ class Plug:
             return {}
         if self.wiring in DIVIDERS:
             share = self._share(felt, carrier=0.0)
-            ends = {1: 0.5 + share, 4: 0.5 - share}
+            ends = {1: 0.5 + share, 2: 0.5 - share}
             return {arm: np.maximum(self.resistance * part, 1e-3) for arm, part in ends.items()}
         arms = strained(self.wiring)
         if len(arms) == 1:
@@ -106,9 +106,10 @@ class Plug:
             three = self.wiring is Wiring.QUARTER_3
             grid = self._grid(felt, 4 * self.unbalance)
             return quarter_bridge_ratio(grid, completion, self.cable, shunt, three)
-        if self.wiring is Wiring.HALF_3:
+        if self.wiring in (Wiring.HALF_3, Wiring.HALF_5):
             first, second = self._grid(felt, 2 * self.unbalance), self._grid(-felt, 0.0)
-            return half_bridge_ratio(first, second, completion, self.cable, shunt)
+            sensed = self.wiring is Wiring.HALF_5
+            return half_bridge_ratio(first, second, self.cable, sensed, shunt)
         x = self.gain * felt + self.unbalance
         arms = self.resistance * np.stack([1 + x, 1 - x, 1 + x, 1 - x], axis=1)
         return full_bridge_ratio(arms, self.cable, self.wiring is Wiring.FULL_6, shunt)

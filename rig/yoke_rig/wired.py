@@ -16,26 +16,28 @@ from yoke_rig.network import Wiring, node_potentials
 Array = NDArray[np.float64]
 Branch = tuple[str, str, Array | float]
 
-ARMS = {1: ("T", "L"), 2: ("T", "R"), 3: ("R", "B"), 4: ("B", "L")}
+ARMS = {1: ("T", "L"), 2: ("L", "B"), 3: ("R", "B"), 4: ("T", "R")}
 CORES: dict[Wiring, dict[int, str]] = {
     Wiring.FULL_6: {1: "T", 2: "T", 3: "R", 4: "L", 5: "B", 6: "B"},
     Wiring.FULL_4: {1: "T", 3: "R", 4: "L", 6: "B"},
     Wiring.QUARTER_3: {1: "T", 4: "L", 5: "L"},
     Wiring.QUARTER_2: {1: "T", 5: "L"},
-    Wiring.HALF_3: {1: "T", 3: "R", 4: "L"},
+    Wiring.HALF_3: {1: "T", 4: "L", 6: "B"},
+    Wiring.HALF_5: {1: "T", 2: "T", 4: "L", 5: "B", 6: "B"},
     Wiring.POTENTIOMETER: {1: "T", 4: "L", 6: "B"},
     Wiring.INDUCTIVE: {1: "T", 4: "L", 6: "B"},
     Wiring.NOTHING: {},
 }
 STRAINED = {
-    "full": (1, 2, 3, 4), "half": (1, 2), "quarter": (1,), "potentiometer": (1, 4),
-    "inductive half bridge": (1, 4), "nothing plugged in": (),
+    "full": (1, 2, 3, 4), "half": (1, 2), "quarter": (1,), "potentiometer": (1, 2),
+    "inductive half bridge": (1, 2), "nothing plugged in": (),
 }  # fmt: skip
 MODES = {
     "full": "FULL", "half": "HALF", "quarter": "QUARTER", "potentiometer": "QUARTER",
     "inductive half bridge": "QUARTER", "nothing plugged in": "FULL",
 }  # fmt: skip
 OTHERS = {1: Wiring.QUARTER_3, 2: Wiring.HALF_3, 4: Wiring.FULL_4, 6: Wiring.FULL_6}
+OWN_HALF = ("QUARTER", "HALF")  # the amplifier has two resistors of its own for these
 WEAK = 1e10  # ohm, of an input that measures; it draws a pin that nothing holds far off
 CHECK_PULL, CHECK_LIFT = 10e6, 0.2  # ohm and V of the same while inputs are checked
 LIFT, LIFT_OHM = 10.0, 1e6  # V and ohm that lift the bridge off the part then
@@ -82,6 +84,7 @@ class Wires:
     core_ohm: float
     size: int
     strap: bool  # pins 4 and 5 joined in the plug
+    more: tuple[Branch, ...] = ()  # beside what belongs there
     leak_ohm: float = 0.0  # none
     leak_at: float = 0.5
 
@@ -125,11 +128,27 @@ def _arm_times(wires: Wires, arm: float, share: float) -> Wires:
     return replace(wires, arms=arms)
 
 
+def _bad_core(wires: Wires, pin: float, ohm: float) -> Wires:
+    """The core ends in a joint that is no joint any more."""
+    joint, pin = f"joint {int(pin)}", int(pin)
+    if pin not in wires.cores:
+        return wires
+    more: Branch = (joint, wires.cores[pin], ohm)
+    return replace(wires, cores={**wires.cores, pin: joint}, more=(*wires.more, more))
+
+
+def _bridged(wires: Wires, one: float, other: float, ohm: float) -> Wires:
+    branch: Branch = (f"{int(one)}", f"{int(other)}", ohm)
+    return replace(wires, more=(*wires.more, branch)) if one != other else wires
+
+
 CHANGES: dict[str, Callable[..., Wires]] = {
     "nothing": lambda w: replace(w, cores={}, strap=False),
     "swapped": _swapped,
     "broken": _broken,
     "torn": _torn,
+    "core": _bad_core,
+    "bridged": _bridged,
     "resistance": _times,
     "arm": _arm_times,
     "leak": lambda w, ohm, at: replace(w, leak_ohm=ohm, leak_at=at),
@@ -140,12 +159,11 @@ def _branches(wires: Wires, setting: Setting) -> list[Branch]:
     core = max(wires.core_ohm, 1e-5)
     found: list[Branch] = [(f"{pin}", node, core) for pin, node in wires.cores.items()]
     found += [(*ARMS[arm], ohm) for arm, ohm in wires.arms.items()]
+    found += wires.more
     if wires.strap:
         found.append(("4", "5", 1e-5))
     if setting.mode == "QUARTER":
         found.append(("5", "6", setting.completion))
-    elif setting.mode == "HALF":
-        found += [("3", "6", setting.completion), ("4", "6", setting.completion)]
     elif setting.mode == "OPPOSITE":
         found += [("1", "3", setting.completion), ("4", "6", setting.completion)]
     if setting.shunt:
@@ -171,7 +189,7 @@ def pins_of(
     current = sum(
         ((v["1"] - v[b]) / ohm for a, b, ohm in branches if a == "1"), start=np.zeros(size)
     )
-    s_plus = np.full(size, supply / 2) if setting.mode == "QUARTER" else v["3"]
+    s_plus = np.full(size, supply / 2) if setting.mode in OWN_HALF else v["3"]
     leak = np.zeros(size)
     if wires.leak_ohm and wires.cores:
         leak += (LIFT + held["high"]) / (LIFT_OHM + wires.leak_ohm)
@@ -181,8 +199,10 @@ def pins_of(
 def ratio(wires: Wires, setting: Setting) -> Array:
     """Output over excitation as it is sampled; where sense cores hold, over theirs."""
     pins = pins_of(wires, setting)
+    if setting.mode == "QUARTER" or not {2, 5} <= set(wires.cores):
+        return np.asarray((pins.s_plus - pins.s_minus) / setting.excitation)
     sensed = pins.sense_plus - pins.sense_minus
-    real = setting.mode == "FULL" and bool({2, 5} <= set(wires.cores))
     near = np.abs(sensed / setting.excitation - 1) < 0.5
-    supply = np.where(near, sensed, setting.excitation) if real else setting.excitation
-    return np.asarray((pins.s_plus - pins.s_minus) / supply)
+    middle = (pins.sense_plus + pins.sense_minus) / 2
+    s_plus = np.where(near, middle, pins.s_plus) if setting.mode == "HALF" else pins.s_plus
+    return np.asarray((s_plus - pins.s_minus) / np.where(near, sensed, setting.excitation))

@@ -35,7 +35,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
     # Wire: the drawing of a quarter bridge; a free input is given a sensor and the deed undone.
     page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
     drawing = page.get_by_role("img", name="Wiring of SG1")
-    expect(drawing).to_contain_text("completion, arm 4")
+    expect(drawing).to_contain_text("completion, arm 2")
     expect(drawing).to_contain_text("0.77")
     page.get_by_role("button", name=re.compile(r"^1\.4 Free")).click()
     page.get_by_role("button", name=re.compile("Gauge 120")).click()

@@ -203,8 +203,8 @@ def test_another_make_a_sign_and_a_sensor_that_moved(setup, rig, application, op
     page.get_by_role("button", name="Compressed it").click()
     expect(inspector(page)).to_contain_text("goes the wrong way")
     expect(inspector(page)).to_contain_text("No exchange of cores turns it")
-    page.get_by_role("button", name="Reverse SG1").click()
-    expect(page.get_by_role("img", name="Wiring of SG1")).to_contain_text("reversed")
+    page.get_by_role("button", name="Turn SG1").click()
+    expect(page.get_by_role("img", name="Wiring of SG1")).to_contain_text("turned")
     expect(inspector(page)).to_contain_text("changed since")
 
     page.get_by_role("radio", name="Off", exact=True).click()

@@ -3,7 +3,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from yoke_core.bank import ChainBank
-from yoke_core.bridge.circuit import BridgeStrain, Circuit, lead_shares
+from yoke_core.bridge.circuit import BridgeStrain, Circuit, resting_bridge
 from yoke_core.chain import SignalChain
 from yoke_core.errors import ScalingError
 from yoke_core.scaling.curve import Polynomial, Table
@@ -89,8 +89,8 @@ def chains():
 def bridges():
     """Of every circuit one, with leads, between two lines."""
     for circuit in Circuit:
-        leads = lead_shares(circuit, 2 if circuit is Circuit.QUARTER else 3, 0.8, 350.0)
-        bridge = BridgeStrain(2.08, circuit, leads=leads)
+        rest = resting_bridge(circuit, 2 if circuit is Circuit.QUARTER else 3, 0.8, 350.0, 350.0)
+        bridge = BridgeStrain(2.08, circuit, rest=rest)
         yield SignalChain((Line(-1.0, 2e-4), bridge, Line(1.0, -1e-5)))
 
 

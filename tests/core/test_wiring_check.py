@@ -27,6 +27,8 @@ SENSORS = {
                         Plug(Wiring.QUARTER_2, "gauge", 120.0, 0.4e-4, 2.05, Cable(0.31))),
     "half, 3-wire": (Circuit.HALF_BENDING, 3, "HALF", 350.0,
                      Plug(Wiring.HALF_3, "gauge", 350.0, -0.8e-4, 2.05, Cable(0.77))),
+    "half, 5-wire": (Circuit.HALF_POISSON, 5, "HALF", 350.0,
+                     Plug(Wiring.HALF_5, "gauge", 350.0, -0.8e-4, 2.05, Cable(1.5))),
     "full, 6-wire": (Circuit.FULL_AXIAL, 6, "FULL", 350.0,
                      Plug(Wiring.FULL_6, "force", 350.0, -1.3e-5, 8e-8, Cable(0.77))),
     "full, 4-wire": (Circuit.FULL_AXIAL, 4, "FULL", 350.0,
@@ -62,9 +64,11 @@ FAULTS = {
     | {"arm 1 1.03": {(Kind.RESISTANCE_OFF,)}} | others(half_bending=2, full_axial=6),
     "quarter, 2-wire": COMMON | broken(1, 5) | {"arm 1 0.97": {(Kind.RESISTANCE_OFF,)}}
     | others(half_bending=2, full_axial=4),
-    "half, 3-wire": COMMON | broken(1, 3, 4) | swapped((1, 3), (1, 4)) | arms(1, 2)
+    "half, 3-wire": COMMON | broken(1, 4, 6) | swapped((1, 4), (4, 6)) | arms(1, 2)
     | {"torn 2": {(Kind.OPEN_ARM, 2)}} | others(quarter=1, full_axial=6),
-    "full, 6-wire": COMMON | broken(1, 2, 3, 4, 5, 6) | swapped((1, 6), (3, 4), *ALL)
+    "half, 5-wire": COMMON | broken(1, 2, 4, 5, 6) | swapped((1, 4), (4, 6), (2, 5)) | arms(1, 2)
+    | {"torn 2": {(Kind.OPEN_ARM, 2)}} | others(quarter=1, full_axial=6),
+    "full, 6-wire": COMMON | broken(1, 2, 3, 4, 5, 6) | swapped((1, 6), (3, 4), (2, 5), *ALL)
     | arms(1, 2, 3, 4) | {f"torn {a}": {(Kind.OPEN_ARM, a)} for a in (2, 3, 4)}
     | others(quarter=1, half_bending=2),
     "full, 4-wire": COMMON | broken(1, 3, 4, 6) | swapped((1, 6), (3, 4), *ALL)
@@ -80,7 +84,7 @@ def world():
     return [made.advance(STEPS) for _ in range(BLOCKS + SETTLING)]
 
 
-def verdict(name, faults, world, *, seed=5, core_ohm=None):
+def verdict(name, faults, world, *, seed=5, core_ohm=None, rest_known=True):
     circuit, wires, mode, ohm, plug = SENSORS[name]
     settings = InputSettings()
     amp = Amplifier(plugs=(plug,), inputs=[settings], seed=seed)
@@ -91,7 +95,7 @@ def verdict(name, faults, world, *, seed=5, core_ohm=None):
     samples = np.where(np.abs(ratios) < RANGE * (1 - 1e-6), ratios, np.inf)
     probe = Probe(*(PinReadings(*(float(x[0]) for x in pins)) for pins in amp.probe(1)))
     sensor = Sensor(circuit, wires, ohm, core_ohm or plug.cable.core, ohm, settings.excitation)
-    rest = plug.unbalance if name.startswith("full") else None
+    rest = plug.unbalance if name.startswith("full") and rest_known else None
     return check(sensor, probe, facts_of_samples(samples, 1000.0)[0], RANGE, rest)
 
 
@@ -181,6 +185,53 @@ def test_pairs_of_faults_are_told(world):
 def test_the_resistance_found_is_the_one_that_is_there(name, fault, ohm, world):
     (cause,) = verdict(name, fault, world).causes
     assert cause.value == pytest.approx(ohm, rel=0.006)
+
+
+@pytest.mark.parametrize(("fault", "pins"), [("swapped 2 5", (2, 5)), ("swapped 1 6", (1, 6))])
+def test_sense_cores_and_excitation_cores_swapped_read_alike_but_for_the_sign(fault, pins, world):
+    """Told apart by the output that the transducer is known to have without load."""
+    found = verdict("full, 6-wire", fault, world, rest_known=True)
+    assert (found.causes, found.others) == ((Cause(Kind.SWAPPED, pins),), ())
+    unknown = verdict("full, 6-wire", fault, world, rest_known=False)
+    named = {c.pins for explained in (unknown.causes, *unknown.others) for c in explained}
+    assert named == {(2, 5), (1, 6)}
+
+
+@pytest.mark.parametrize("arm", [1, 2, 3, 4])
+def test_a_shorted_grid_is_that_grid(arm, world):
+    found = verdict("full, 6-wire", f"arm {arm} 0.001", world)
+    assert [(c.kind, c.arms) for c in found.causes] == [(Kind.ARM_OFF, (arm,))]
+    assert found.causes[0].value == pytest.approx(0.35, abs=1.0)
+
+
+@pytest.mark.parametrize("pin", [1, 6])
+def test_a_bad_core_is_measured(pin, world):
+    found = verdict("full, 6-wire", f"core {pin} 5", world)
+    (cause,) = found.causes
+    assert (cause.kind, cause.pins) == (Kind.BAD_CORE, (pin,))
+    assert cause.value == pytest.approx(5.0, abs=0.3)  # more than the others
+    assert [f.well for f in found.findings if f.pins == (pin,)] == [False]
+
+
+@pytest.mark.parametrize("name", ["full, 6-wire", "quarter, 3-wire", "half, 5-wire"])
+def test_a_longer_cable_than_was_set_is_measured(name, world):
+    core = SENSORS[name][4].cable.core
+    (cause,) = verdict(name, "", world, core_ohm=core / 4).causes
+    assert cause.kind is Kind.CABLE_OFF
+    assert cause.value == pytest.approx(core, rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("name", "fault"),
+    [
+        ("full, 6-wire", "bridged 1 6 100"),
+        ("quarter, 3-wire", "bridged 4 6 300"),
+        ("half, 5-wire", "bridged 1 4 500, bridged 4 6 300"),
+    ],
+)
+def test_what_nothing_explains_is_not_given_a_name(name, fault, world):
+    """Resistors between pins, which no sensor has."""
+    assert [c.kind for c in verdict(name, fault, world).causes] == [Kind.UNKNOWN]
 
 
 def test_another_sensor_is_told_whatever_its_cable_is(world):

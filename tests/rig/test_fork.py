@@ -79,6 +79,6 @@ def test_two_wires_let_the_lead_in_and_three_keep_it_out():
 def test_a_bending_pair_sees_twice_and_no_lead():
     t = 2.05 * 300e-6
     pair = half_bridge_ratio(
-        np.array([350 * (1 + t)]), np.array([350 * (1 - t)]), 350, Cable(0.77)
+        np.array([350 * (1 + t)]), np.array([350 * (1 - t)]), Cable(0.77), sensed=False
     )[0]
-    assert pair == pytest.approx(t / 2 / (1 + 2 * 0.77 / 350), rel=3e-3)
+    assert pair == pytest.approx(t / 2 / (1 + 0.77 / 350), rel=1e-6)

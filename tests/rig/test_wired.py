@@ -12,7 +12,8 @@ from yoke_rig.wired import Setting, mode_of, ratio
 PLUGS = {
     "quarter 3": Plug(Wiring.QUARTER_3, "strain", 350.0, 1.5e-4, 2.08, CABLE_6),
     "quarter 2": Plug(Wiring.QUARTER_2, "strain", 350.0, 1.5e-4, 2.08, Cable(1.5)),
-    "half": Plug(Wiring.HALF_3, "strain", 350.0, -0.8e-4, 2.05, CABLE_6),
+    "half 3": Plug(Wiring.HALF_3, "strain", 350.0, -0.8e-4, 2.05, CABLE_6),
+    "half 5": Plug(Wiring.HALF_5, "strain", 350.0, -0.8e-4, 2.05, Cable(3.0)),
     "full 6": Plug(Wiring.FULL_6, "strain", 350.0, -1.3e-5, 2.0, CABLE_6),
     "full 4": Plug(Wiring.FULL_4, "strain", 350.0, -1.3e-5, 2.0, CABLE_6),
 }
@@ -20,7 +21,7 @@ PLUGS = {
 
 @pytest.mark.parametrize(
     ("name", "shunt"),
-    [*((name, None) for name in PLUGS), *((n, SHUNT) for n in PLUGS if not n.startswith("full"))],
+    [(name, shunt) for name in PLUGS for shunt in (None, SHUNT)],
 )
 def test_both_ways_agree_where_nothing_is_wrong(name, shunt):
     plug, strain = PLUGS[name], np.linspace(-2e-3, 2e-3, 5)

@@ -45,7 +45,7 @@ def on_a1(setup):
 
 def test_a_frame_holds_each_channels_quantities(setup):
     channels = on_a1(setup)
-    channels[2] = channels[2].model_copy(update={"zero": 0.2e-3, "reversed": True})
+    channels[2] = channels[2].model_copy(update={"zero": 0.2e-3, "polarity": "cores swapped"})
     made = LiveFrames("A1", channels)
     block = digest(5e-4)
     data = made.encode(block, end_s=12.5, run_s=3.25)

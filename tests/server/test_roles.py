@@ -89,7 +89,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"bench_id": 1, "name": "x", "document": {}},
     ),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
-    ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"reversed": True}),
+    ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"polarity": "turned"}),
     ("post", "/api/setups/{setup_id}/cells"): (
         WORK,
         {"cells": [{"input_id": 1, "column": "name", "text": "x"}]},
@@ -105,7 +105,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/channels/{channel_id}/sheet"): (WORK, None),
     ("post", "/api/channels/{channel_id}/sign-test"): (
         WORK,
-        {"positive": True, "reversed": False, "moved": 5.0, "deviation": 0.0},
+        {"positive": True, "polarity": "as wired", "moved": 5.0, "deviation": 0.0},
     ),
     ("post", "/api/devices/{device_id}/faults"): (WORK, {"input": 1, "faults": "broken 4"}),
     ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),

@@ -11,13 +11,13 @@ from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person
 from yoke_server.bench.models import Link
-from yoke_server.calibrate.scaling import per_signal
+from yoke_server.calibrate.scaling import chain_of, per_signal
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import factor, from_si
 from yoke_server.derive.kinds.tension import TensionParameters, values_of
 from yoke_server.record.preflight import gaps
 from yoke_server.report.words import channel_rows, result_rows
-from yoke_server.wire.document import FrozenSetup, read_document
+from yoke_server.wire.document import FrozenSetup, polarity_of, read_document
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Balance, Setup, ShuntCalibration
 from yoke_server.wire.naming import free_name, next_name, run_name
@@ -105,8 +105,35 @@ def test_scaling_per_signal(setup):
     assert per_signal(force) == pytest.approx(1e3 * 12.5e3)
     assert per_signal(clip) == pytest.approx(1e3 * 5e-3)
     assert per_signal(gauge) == pytest.approx(4 / 2.08 * LEAD, rel=1e-5)
-    turned = gauge.model_copy(update={"reversed": True})
-    assert per_signal(turned) == pytest.approx(-4 / 2.08 * LEAD, rel=1e-5)
+    for polarity in ("cores swapped", "turned"):
+        turned = gauge.model_copy(update={"polarity": polarity})
+        assert per_signal(turned) == pytest.approx(-4 / 2.08 * LEAD, rel=1e-5)
+
+
+def test_a_gauge_that_counts_the_other_way_is_not_one_with_swapped_cores(setup):
+    """A gauge pressed by 0.01 gives -0.0051458 V/V; the bridge's equation bends."""
+    gauge = freeze(setup).channels[2].model_copy(update={"zero": 0.0, "tare": None})
+    wiring = gauge.wiring.model_copy(update={"lead_length_m": 0.0})
+    bare = gauge.model_copy(update={"wiring": wiring})
+    t = 2.08 * -0.01
+    output = t / (4 + 2 * t)
+    readings = {
+        polarity: float(chain_of(bare.model_copy(update={"polarity": polarity})).apply(signal))
+        for polarity, signal in (
+            ("as wired", output),
+            ("turned", output),
+            ("cores swapped", -output),
+        )
+    }
+    assert readings == pytest.approx({"as wired": -0.01, "turned": 0.01, "cores swapped": -0.01})
+
+
+@pytest.mark.parametrize(
+    ("wired", "reversed", "polarity"),
+    [("bridge", True, "cores swapped"), ("loop", True, "turned"), ("bridge", False, "as wired")],
+)
+def test_what_was_reversed_reads_on_as_it_did(wired, reversed, polarity):
+    assert polarity_of({"reversed": reversed, "wiring": {"kind": wired}}) == polarity
 
 
 def test_a_frozen_setup_outlives_its_rows(setup):
@@ -118,7 +145,7 @@ def test_a_frozen_setup_outlives_its_rows(setup):
     assert again.channel("torque") is None
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5])
 def test_documents_of_every_version_are_still_read(version):
     kept = json.loads((GOLDEN / f"setup-v{version}.json").read_text())
     assert kept["schema_version"] == version

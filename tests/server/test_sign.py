@@ -14,7 +14,7 @@ def client(as_role):
 
 def sign_of(client, setup, name, positive, moved, code=200, deviation=0.0):
     row = setup.channels.get(name=name)
-    body = {"positive": positive, "reversed": False, "moved": moved, "deviation": deviation}
+    body = {"positive": positive, "polarity": "as wired", "moved": moved, "deviation": deviation}
     answer = client.post(f"/api/channels/{row.pk}/sign-test", body, content_type=JSON)
     assert answer.status_code == code, answer.content
     found = answer.json()
@@ -36,12 +36,12 @@ def test_a_test_of_another_wiring_or_sign_is_an_old_one(client, setup, engineer)
     take_yoke(engineer, setup.bench_id)
     assert not sign_of(client, setup, "SG1", True, 5e-6)["test"]["old"]
     row = setup.channels.get(name="SG1")
-    answer = client.patch(f"/api/channels/{row.pk}/scaling", {"reversed": True}, JSON)
+    answer = client.patch(f"/api/channels/{row.pk}/scaling", {"polarity": "turned"}, JSON)
     if answer.status_code == 409:  # the yoke is another browser's
         client.post(
             f"/api/benches/{setup.bench_id}/yoke", {"reason": "my bench"}, content_type=JSON
         )
-        answer = client.patch(f"/api/channels/{row.pk}/scaling", {"reversed": True}, JSON)
+        answer = client.patch(f"/api/channels/{row.pk}/scaling", {"polarity": "turned"}, JSON)
     sign = next(c for c in answer.json()["channels"] if c["name"] == "SG1")["sign"]
     assert sign["test"]["old"]
     # Somebody who still watched it as it was tests nothing of what stands now.

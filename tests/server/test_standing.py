@@ -43,7 +43,7 @@ def measured(model, **fields):
     "deed",
     [
         change(Channel, name="F2"),
-        change(Channel, reversed=True),
+        change(Channel, polarity="turned"),
         change(Channel, grid=Grid(rosette="R1", angle=0.0)),
         change(Sensor, name="Another cell"),
         change(Sensor, cores=[{"colour": "red", "pin": 1, "function": "signal +"}]),

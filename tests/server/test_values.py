@@ -77,7 +77,7 @@ def flat(**sizes):
         ("/scaling", rated(1e300), "scaling.rated_output"),
         ("/scaling", gauge(2.0, poisson_ratio=0.6), "scaling.poisson_ratio"),
         ("/scaling", two_points(0.0, 1e300, 1e-3, 5.0), "scaling.value_1"),
-        ("/scaling", {"reversed": 1}, "reversed"),
+        ("/scaling", {"polarity": "backwards"}, "polarity"),
     ],
     ids=str,
 )

@@ -1,5 +1,10 @@
-"""Which arms of a bridge are strained, and what strain its output stands for, exactly."""
+"""Which arms of a bridge are strained, and what strain its output stands for, exactly.
 
+Arms count counter-clockwise from the upper left: 1 and 2 lie in series between the excitation
+corners, their joint is the left signal corner; 4 and 3 are the right half.
+"""
+
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import NamedTuple
@@ -40,6 +45,12 @@ _SHARES: dict[Circuit, tuple[tuple[float, float], ...]] = {
 }
 
 
+NEIGHBOURS = frozenset({Circuit.HALF_BENDING, Circuit.HALF_POISSON})
+# Cores from which on two of them are sense cores; a quarter bridge has none.
+SENSED = dict.fromkeys(Circuit, 6) | dict.fromkeys(NEIGHBOURS, 5)
+del SENSED[Circuit.QUARTER]
+
+
 def active_arms(circuit: Circuit) -> tuple[int, ...]:
     """Numbers of the strained arms."""
     return tuple(i + 1 for i, share in enumerate(_SHARES[circuit]) if any(share))
@@ -52,38 +63,55 @@ def arm_shares(circuit: Circuit, poisson_ratio: float) -> tuple[float, float, fl
 
 
 @dataclass(frozen=True, slots=True)
-class LeadShares:
-    """Cable resistance over the arms' resistance: in series with each arm, and in the supply."""
+class RestingBridge:
+    """A bridge without strain, its leads and completion with it; all over one arm's resistance.
 
-    arms: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+    arms : of each arm, with the cores that lie in it
+    supply : of the cores in series with both halves, where the excitation counts before them;
+        below zero where sense cores take off it what lies in the arms
+    """
+
+    arms: tuple[float, float, float, float] = (1.0, 1.0, 1.0, 1.0)
     supply: float = 0.0
 
 
-def lead_shares(circuit: Circuit, wires: int, core_ohm: float, arm_ohm: float) -> LeadShares:
-    """Where a cable's cores lie in the bridge.
+def resting_bridge(
+    circuit: Circuit, wires: int, core_ohm: float, arm_ohm: float, completion_ohm: float
+) -> RestingBridge:
+    """Where cores and completion lie in a bridge.
 
     Parameters
     ----------
     wires : int
-        Cores of the cable: 2 or 3 for a quarter bridge, 3 for neighbours, 4 for opposite
-        arms and full bridges. One or two more are sense wires, with which nothing is lost.
-    core_ohm, arm_ohm : float, ohm
-        Resistance of one core (not negative), and of one arm (above zero).
+        Cores of the cable: 2 or 3 for a quarter bridge, 3 for neighbours, 4 for opposite arms
+        and full bridges; from `SENSED` on two of them are sense cores. More are not used.
+    core_ohm, arm_ohm, completion_ohm : float, ohm
+        Of one core (not negative), of one strained arm, of one resistor in the amplifier.
 
     Notes
     -----
-    Quarter with two wires: both cores lie in arm 1; with three: one in arm 1, one in arm 4,
-    the third carries no current. Neighbours: one in each arm and one in the common supply.
-    Opposite arms: two in each. Full bridge without sense wires: two in the supply.
+    Quarter with two wires: both cores lie in arm 1; with three: one in arm 1, one in arm 2,
+    the third carries no current. Neighbours: a core in each arm, none with sense cores; the
+    amplifier's own half is even. Opposite arms: two cores in each, of which the excitation
+    core counts no more with sense cores. Full bridge: two in the supply, none with sense.
+
+    Examples
+    --------
+    >>> resting_bridge(Circuit.QUARTER, 3, 3.5, 350.0, 350.0).arms
+    (1.01, 1.01, 1.0, 1.0)
     """
-    r = core_ohm / positive("resistance_ohm", arm_ohm, ScalingError)
+    arm = positive("resistance_ohm", arm_ohm, ScalingError)
+    r, c = core_ohm / arm, completion_ohm / arm
+    sensed = wires >= SENSED.get(circuit, math.inf)
     if circuit is Circuit.QUARTER:
-        return LeadShares((2 * r, 0, 0, 0) if wires == 2 else (r, 0, 0, r))
+        return RestingBridge((1 + 2 * r, c, 1, 1) if wires == 2 else (1 + r, c + r, 1, 1))
     if circuit is Circuit.HALF_OPPOSITE:
-        return LeadShares((2 * r, 0, 2 * r, 0)) if wires <= 4 else LeadShares()
-    if circuit in (Circuit.HALF_BENDING, Circuit.HALF_POISSON):
-        return LeadShares((r, r, 0, 0), r) if wires <= 3 else LeadShares()
-    return LeadShares(supply=2 * r) if wires <= 4 else LeadShares()
+        return RestingBridge((1 + 2 * r, c, 1 + 2 * r, c), -r if sensed else 0.0)
+    if sensed:
+        return RestingBridge()
+    if circuit in NEIGHBOURS:
+        return RestingBridge((1 + r, 1 + r, 1, 1))
+    return RestingBridge(supply=2 * r)
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,13 +124,13 @@ class BridgeStrain:
     circuit : Circuit
     poisson_ratio : float
         Of the part; counts in circuits with transverse grids.
-    leads : LeadShares
+    rest : RestingBridge
 
     Notes
     -----
-    With t = k * strain, arms 1 + lead + share * t, and the halves (1, 4) and (2, 3), the
-    divider rule U/E = R3/(R2 + R3) - R4/(R1 + R4) is a quadratic equation in t; the root
-    that is zero at rest is taken. Quarter bridge without leads: strain = 4U / (k (1 - 2U)).
+    With t = k * strain, arms of their resistance at rest + share * t, and the halves (1, 2) and
+    (4, 3), the divider rule U/E = R3/(R3 + R4) - R2/(R1 + R2) is a quadratic equation in t; the
+    root that is zero at rest is taken. Quarter bridge without leads: strain = 4U / (k (1 - 2U)).
     An output that no strain of intact arms gives, as of an open arm, gives no number (NaN);
     an infinite one (clipped) stays infinite.
     """
@@ -110,7 +138,7 @@ class BridgeStrain:
     gauge_factor: float
     circuit: Circuit = Circuit.QUARTER
     poisson_ratio: float = 0.3
-    leads: LeadShares = LeadShares()
+    rest: RestingBridge = RestingBridge()
 
     def __post_init__(self) -> None:
         positive("gauge_factor", self.gauge_factor, ScalingError)
@@ -125,14 +153,14 @@ class BridgeStrain:
     @property
     def equation(self) -> "BridgeEquation":
         s1, s2, s3, s4 = arm_shares(self.circuit, self.poisson_ratio)
-        p1, p2, p3, p4 = (1 + lead for lead in self.leads.arms)
-        q, s, p, t = p1 + p4, s1 + s4, p2 + p3, s2 + s3
-        supply = self.leads.supply
+        p1, p2, p3, p4 = self.rest.arms
+        q, s, p, t = p1 + p2, s1 + s2, p4 + p3, s4 + s3
+        supply = self.rest.supply
         whole = q * p + supply * (q + p)
-        rest = (p3 * q - p4 * p) / whole
+        rest = (p3 * q - p2 * p) / whole
         b1 = q * t + p * s + supply * (s + t)
-        b0 = p3 * s + s3 * q - p4 * t - s4 * p - rest * b1
-        a0 = s3 * s - s4 * t - rest * s * t
+        b0 = p3 * s + s3 * q - p2 * t - s2 * p - rest * b1
+        a0 = s3 * s - s2 * t - rest * s * t
         shares = (s1, s2, s3, s4)
         least = max((-1 / x for x in shares if x > 0), default=-np.inf)
         most = min((-1 / x for x in shares if x < 0), default=np.inf)

@@ -5,7 +5,16 @@ from enum import StrEnum
 from itertools import combinations
 
 from yoke_core.bridge.circuit import Circuit
-from yoke_core.wiring.hookup import Hookup, hookup
+from yoke_core.wiring.hookup import (
+    COMPLETION,
+    E_MINUS,
+    E_PLUS,
+    S_MINUS,
+    S_PLUS,
+    Hookup,
+    Mode,
+    hookup,
+)
 from yoke_core.wiring.network import Case
 
 
@@ -23,6 +32,8 @@ class Kind(StrEnum):
     OTHER_CIRCUIT = "other circuit"
     RESISTANCE_OFF = "resistance off"
     ARM_OFF = "arm off"
+    BAD_CORE = "bad core"
+    CABLE_OFF = "other cable"
 
     SHORTED = "shorted to the part"
     POOR_INSULATION = "poor insulation"
@@ -44,8 +55,9 @@ class Cause:
     """One thing that is wrong.
 
     ``pins`` and ``arms`` are those it is about; ``value`` is the resistance found (ohm) of an
-    arm that is off or of an insulation, the current of a loop (A), the hum (rms) or the drift
-    a second in the signal's unit. ``place`` is where a leak lies, 1 at E+ and 0 at E-.
+    arm that is off, of a bad core, of each core of another cable, or of an insulation, the
+    current of a loop (A), the hum (rms) or the drift a second in the signal's unit. ``place`` is
+    where a leak lies, 1 at E+ and 0 at E-.
     """
 
     kind: Kind
@@ -81,11 +93,14 @@ FIRST = {Kind.OTHER_CIRCUIT: 0, Kind.SWAPPED: 1}
 def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Case:
     """The network with all causes at work.
 
-    ``scale`` is for those that change a resistance; where it is another sensor that is plugged
-    in, and none of them does, for its cable, which nobody knows.
+    ``scale`` is for the one that changes a resistance, over `base_ohm`; where it is another
+    sensor that is plugged in, and none of them does, for its cable, which nobody knows.
     """
     wired, mode = sensor.hookup, sensor.hookup.mode
+    kinds = {c.kind for c in causes}
+    cable = Kind.CABLE_OFF in kinds or (Kind.OTHER_CIRCUIT in kinds and not kinds & SCALED)
     scales: dict[int, float] = {}
+    bad: tuple[int, ...] = ()
     # A core that is broken is named by the pin where it ends now.
     for cause in sorted(causes, key=lambda c: FIRST.get(c.kind, len(FIRST))):
         match cause.kind:
@@ -102,21 +117,39 @@ def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Ca
                 wired = replace(wired, arms=tuple(a for a in wired.arms if a not in cause.arms))
             case Kind.RESISTANCE_OFF | Kind.ARM_OFF:
                 scales |= dict.fromkeys(cause.arms, scale)
+            case Kind.BAD_CORE:
+                bad = cause.pins
             case _:
                 pass  # changes nothing in the network
-    unknown_cable = not scales and any(c.kind is Kind.OTHER_CIRCUIT for c in causes)
-    core_ohm = sensor.core_ohm * (scale if unknown_cable else 1.0)
     arms = tuple((a, sensor.resistance_ohm * scales.get(a, 1.0)) for a in wired.arms)
     return Case(
-        wired, arms, core_ohm, mode, sensor.completion_ohm, sensor.excitation_v
-    )  # fmt: skip
+        wired,
+        arms,
+        max(sensor.core_ohm, LEAST_CABLE) * scale if cable else sensor.core_ohm,
+        mode,
+        sensor.completion_ohm,
+        sensor.excitation_v,
+        tuple((pin, scale * sensor.resistance_ohm) for pin in bad),
+    )
+
+
+def base_ohm(sensor: Sensor, kind: Kind) -> float:
+    """What the scale of a cause is over, ohm."""
+    cable = kind in (Kind.CABLE_OFF, Kind.OTHER_CIRCUIT)
+    return max(sensor.core_ohm, LEAST_CABLE) if cable else sensor.resistance_ohm
 
 
 OTHERS = (
     (Circuit.QUARTER, 3), (Circuit.QUARTER, 2), (Circuit.HALF_BENDING, 3), (Circuit.FULL_AXIAL, 4),
     (Circuit.FULL_AXIAL, 6),
 )  # fmt: skip
-SCALED = frozenset({Kind.RESISTANCE_OFF, Kind.ARM_OFF})
+# Pins whose cores carry enough current for their resistance to show.
+BEARING = {
+    Mode.QUARTER: {E_PLUS, COMPLETION}, Mode.HALF: {E_PLUS, E_MINUS},
+    Mode.OPPOSITE: {E_PLUS, S_PLUS, S_MINUS, E_MINUS}, Mode.FULL: {E_PLUS, E_MINUS},
+}  # fmt: skip
+LEAST_CABLE = 0.1  # ohm of a core, over which another cable counts where none is set
+SCALED = frozenset({Kind.RESISTANCE_OFF, Kind.ARM_OFF, Kind.BAD_CORE, Kind.CABLE_OFF})
 
 
 def single_causes(sensor: Sensor) -> list[Cause]:
@@ -125,8 +158,11 @@ def single_causes(sensor: Sensor) -> list[Cause]:
     found = [Cause(Kind.NOTHING)]
     found += [Cause(Kind.BROKEN_CORE, pins=(p,)) for p in wired.pins]
     found += [Cause(Kind.OPEN_ARM, arms=(a,)) for a in wired.arms]
-    current = [c.pin for c in wired.cores if not c.function.startswith("sense")]
-    found += [Cause(Kind.SWAPPED, pins=pair) for pair in combinations(current, 2)]
+    found += [
+        Cause(Kind.SWAPPED, pins=(one.pin, other.pin))
+        for one, other in combinations(wired.cores, 2)
+        if one.node != other.node  # else nothing changes
+    ]
     found += [
         Cause(Kind.OTHER_CIRCUIT, circuit=f"{circuit}/{wires}")
         for circuit, wires in OTHERS
@@ -135,18 +171,24 @@ def single_causes(sensor: Sensor) -> list[Cause]:
     found.append(Cause(Kind.RESISTANCE_OFF, arms=wired.arms))
     if len(wired.arms) > 1:
         found += [Cause(Kind.ARM_OFF, arms=(a,)) for a in wired.arms]
-    return found
+    bearing = BEARING[wired.mode] & set(wired.pins)
+    found += [Cause(Kind.BAD_CORE, pins=(p,)) for p in sorted(bearing)]
+    return [*found, Cause(Kind.CABLE_OFF)]
 
 
-def go_together(one: Cause, other: Cause) -> bool:
+def go_together(sensor: Sensor, one: Cause, other: Cause) -> bool:
     """Whether two causes can be told from one alone: not where one hides the other by itself."""
     kinds = {one.kind, other.kind}
     if Kind.NOTHING in kinds or one == other:
         return False
     if kinds == {Kind.OTHER_CIRCUIT}:
         return False
-    if kinds <= SCALED:
+    if kinds <= SCALED or kinds & {Kind.BAD_CORE, Kind.CABLE_OFF}:
         return False
+    sense = set(sensor.hookup.sense_pins)
+    swaps = [sense & set(c.pins) for c in (one, other) if c.kind is Kind.SWAPPED]
+    if any(pins and pins != sense for pins in swaps):
+        return False  # a sense core in a current one's pin is enough by itself
     if kinds == {Kind.SWAPPED} and set(one.pins) & set(other.pins):
         return False
     return not (kinds & SCALED and Kind.OPEN_ARM in kinds and set(one.arms) == set(other.arms))

@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from yoke_core.wiring.causes import Cause, Kind, Sensor
-from yoke_core.wiring.diagnose import explain
+from yoke_core.wiring.diagnose import Explanation, explain
 from yoke_core.wiring.findings import Finding, findings_of
+from yoke_core.wiring.hookup import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
 from yoke_core.wiring.network import CHECKER, Checker
 from yoke_core.wiring.probe import Probe, insulation_ohm, leak_place
 from yoke_core.wiring.samples import SampleFacts
@@ -50,7 +51,8 @@ def check(
         The output without load that the sensor is known to have, if it is known.
     """
     insulation = insulation_ohm(probe)
-    best, *alike = explain(sensor, _readings(sensor, probe), checker)
+    found = explain(sensor, _readings(sensor, probe), checker)
+    best, *alike = _told_by_sign(found, samples, at_rest)
     more = _leak(insulation, leak_place(probe, sensor.excitation_v))
     more += of_samples(best.causes, samples, range_ratio)
     if not best.causes and not samples.clipped:
@@ -101,11 +103,35 @@ def of_samples(
     return tuple(found)
 
 
+def _told_by_sign(
+    found: list[Explanation], samples: SampleFacts, at_rest: float | None
+) -> list[Explanation]:
+    """Of causes that read alike only those that leave the output at rest its known sign.
+
+    Excitation cores in each other's pin turn it; sense cores, which read the same, do not.
+    """
+    way = _way(samples, at_rest)
+    fit = [e for e in found if way == (-1 if any(map(_turns, e.causes)) else 1)]
+    return fit if way and fit else found
+
+
+def _turns(cause: Cause) -> bool:
+    return cause.kind is Kind.SWAPPED and cause.pins in ((E_PLUS, E_MINUS), (S_PLUS, S_MINUS))
+
+
+def _way(samples: SampleFacts, at_rest: float | None) -> int:
+    """1 where the output at rest is about as known, -1 about its opposite, else 0."""
+    if at_rest is None or not math.isfinite(samples.mean):
+        return 0
+    reach = max(AT_REST * abs(at_rest), 3 * samples.noise)
+    if abs(at_rest) <= 2 * reach:
+        return 0
+    return next((way for way in (1, -1) if abs(samples.mean - way * at_rest) <= reach), 0)
+
+
 def _turned(sensor: Sensor, samples: SampleFacts, at_rest: float | None) -> tuple[Cause, ...]:
     """Signal (or excitation) cores turned: a known output at rest with the other sign."""
-    if at_rest is None or not math.isfinite(samples.mean):
+    if _way(samples, at_rest) != -1:
         return ()
-    reach = max(AT_REST * abs(at_rest), 3 * samples.noise)
-    if abs(at_rest) <= 2 * reach or abs(samples.mean + at_rest) > reach:
-        return ()
-    return (Cause(Kind.TURNED, pins=(3, 4)),)
+    pins = (E_PLUS, E_MINUS) if sensor.hookup.mode is Mode.HALF else (S_PLUS, S_MINUS)
+    return (Cause(Kind.TURNED, pins=pins),)

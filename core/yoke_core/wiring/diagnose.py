@@ -13,6 +13,7 @@ from yoke_core.wiring.causes import (
     Cause,
     Kind,
     Sensor,
+    base_ohm,
     case_of,
     go_together,
     single_causes,
@@ -24,19 +25,20 @@ Array = NDArray[np.float64]
 ARM_TOLERANCE = 0.004  # 1 sigma of an arm that is well: off by 1 % costs one fault
 FAULT_COST = (0.01 / ARM_TOLERANCE) ** 2
 NEAR = 4.0  # by how much another explanation may fit worse and still be named
-NO_FIT = 120.0  # beyond this nothing explains what was measured
+NO_FIT = 60.0  # beyond this nothing explains what was measured
 MOST_NAMED = 4
 LIKELY = {kind: rank for rank, kind in enumerate(Kind)}
 # What the amplifier cannot tell: parts of the excitation, and of the current.
 VOLTAGE_ERROR, CURRENT_ERROR = 3e-4, 1e-3
 LEAD_TOLERANCE = 0.1  # of a core's resistance: length and section are seldom better known
 SCALES = (
-    0.05, 0.08, 0.12, 0.17, 0.23, 0.29, 0.343, 0.41, 0.5, 0.6, 0.7, 0.79, 0.87, 0.93, 0.96,
-    0.985, 1.015, 1.04, 1.07, 1.13, 1.22, 1.36, 1.6, 2.0, 2.4, 2.86, 3.5, 4.5, 6.0, 8.0, 12.0,
+    3e-4, 0.02, 0.05, 0.08, 0.12, 0.17, 0.23, 0.29, 0.343, 0.41, 0.5, 0.6, 0.7, 0.79, 0.87, 0.93,
+    0.96, 0.985, 1.015, 1.04, 1.07, 1.13, 1.22, 1.36, 1.6, 2.0, 2.4, 2.86, 3.5, 4.5, 6.0, 8.0, 12.0,
 )  # fmt: skip
 
 
-CABLES = (0.02, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 10.0)  # of another sensor than the one set
+CABLES = (0.02, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0, 10.0, 25.0)  # of a core, over the one set
+BAD_CORES = (0.003, 0.01, 0.03, 0.1, 0.3, 1.0, 3.0)  # over an arm's resistance
 LOWEST_WELL = 0.985  # between this and the next scale an arm is well
 
 
@@ -123,9 +125,9 @@ def _explanation(
     pieces = np.flatnonzero(known.of == which)
     piece = pieces[np.argmin(misfit[pieces])]
     low, high = known.scales[piece]
-    scale = float(low * (high / low) ** share[piece])
+    scale = float(low + (high - low) * share[piece])
     causes = tuple(
-        replace(c, value=scale * sensor.resistance_ohm) if c.kind in SCALED else c
+        replace(c, value=scale * base_ohm(sensor, c.kind)) if c.kind in SCALED else c
         for c in known.causes[which]
     )
     return Explanation(causes, float(misfit[piece]))
@@ -135,7 +137,7 @@ def _explanation(
 def table(sensor: Sensor, checker: Checker = CHECKER) -> Table:
     """All explanations of a sensor: none, each cause, each pair that can go together."""
     singles = single_causes(sensor)
-    pairs = [pair for pair in combinations(singles, 2) if go_together(*pair)]
+    pairs = [pair for pair in combinations(singles, 2) if go_together(sensor, *pair)]
     sets: list[tuple[Cause, ...]] = [(), *((c,) for c in singles), *pairs]
     cases: list[Case] = []
     of, scales = [], []
@@ -163,9 +165,11 @@ def table(sensor: Sensor, checker: Checker = CHECKER) -> Table:
 def _scales(causes: tuple[Cause, ...]) -> tuple[float, ...]:
     """What the unknown resistance of some causes may be, over what is set."""
     kinds = {c.kind for c in causes}
-    if kinds & SCALED:
+    if Kind.BAD_CORE in kinds:
+        return BAD_CORES
+    if kinds & {Kind.RESISTANCE_OFF, Kind.ARM_OFF}:
         return SCALES
-    return CABLES if Kind.OTHER_CIRCUIT in kinds else (1.0,)
+    return CABLES if kinds & {Kind.OTHER_CIRCUIT, Kind.CABLE_OFF} else (1.0,)
 
 
 def _whitening(sensor: Sensor, checker: Checker) -> Array:

@@ -96,13 +96,14 @@ def _arms(sensor: Sensor, probe: Probe) -> list[Finding]:
         grid = _ratio(supply - at.s_minus, at.current, least)
         cores = sensor.core_ohm * (1 if sensor.wires > 2 else 2)
         return [_resistance(What.ARM, grid, ohm + cores, arms=(1,))]
-    if mode is Mode.HALF:
-        unit, due = sensor.completion_ohm, ohm + 2 * sensor.core_ohm
-        return [
-            _resistance(What.ARM, _ratio(supply - v, v / unit, least), due, arms=(arm,))
-            for arm, v in ((1, at.s_minus), (2, at.s_plus))
-        ]  # fmt: skip
     sensed = bool(sensor.hookup.sense_pins)
+    if mode is Mode.HALF:
+        due = ohm + (0 if sensed else sensor.core_ohm)
+        high, low = (at.sense_plus, at.sense_minus) if sensed else (supply, 0.0)
+        return [
+            _resistance(What.ARM, _ratio(across, at.current, least), due, arms=(arm,))
+            for arm, across in ((1, high - at.s_minus), (2, at.s_minus - low))
+        ]
     across = at.sense_plus - at.sense_minus if sensed else supply
     due = ohm if sensed else ohm + 2 * sensor.core_ohm
     return [_resistance(What.BRIDGE, _ratio(across, at.current, least), due, sensor.hookup.arms)]

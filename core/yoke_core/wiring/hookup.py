@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import cache
 
-from yoke_core.bridge.circuit import Circuit, active_arms
+from yoke_core.bridge.circuit import NEIGHBOURS, SENSED, Circuit, active_arms
 from yoke_core.errors import CoreError
 
 E_PLUS, SENSE_PLUS, S_PLUS, S_MINUS, SENSE_MINUS, E_MINUS = range(1, 7)
@@ -20,7 +20,11 @@ class WiringError(CoreError):
 
 
 class Mode(StrEnum):
-    """What the amplifier completes: three arms, arms 3 and 4, arms 2 and 4, or none."""
+    """What the amplifier completes: three arms, arms 3 and 4, arms 2 and 4, or none.
+
+    The half of arms 3 and 4 is its own: two like resistors between the excitation pins, or, with
+    sense cores, between those. It takes the place of S+.
+    """
 
     QUARTER = "quarter"
     HALF = "half"
@@ -86,8 +90,8 @@ def hookup(circuit: Circuit, wires: int) -> Hookup:
     circuit : Circuit
     wires : int
         Cores of the cable without its screen. Quarter: 2 (the plug joins pins 4 and 5) or 3;
-        neighbours: 3, or 4 with a sense core; opposite arms and full bridges: 4, or 6 with
-        two sense cores.
+        neighbours: 3 (both ends and the joint), or 5 with two sense cores; opposite arms and
+        full bridges: 4, or 6 with two sense cores. Further cores are not connected.
 
     Raises
     ------
@@ -106,15 +110,14 @@ def hookup(circuit: Circuit, wires: int) -> Hookup:
             straps = ((S_MINUS, COMPLETION),)
             return Hookup(Mode.QUARTER, (*_cores(E_PLUS), completion), (1,), straps)
         return Hookup(Mode.QUARTER, (*_cores(E_PLUS, S_MINUS), completion), (1,))
-    if circuit in (Circuit.HALF_BENDING, Circuit.HALF_POISSON):
-        sense = (SENSE_PLUS,) if wires > 3 else ()
-        return Hookup(Mode.HALF, _cores(E_PLUS, *sense, S_PLUS, S_MINUS), (1, 2))
-    four = (E_PLUS, S_PLUS, S_MINUS, E_MINUS)
-    cores = _cores(*four) if wires < 6 else _cores(*sorted((*four, SENSE_PLUS, SENSE_MINUS)))
-    mode = Mode.OPPOSITE if circuit is Circuit.HALF_OPPOSITE else Mode.FULL
-    return Hookup(mode, cores, active_arms(circuit))
+    pins = (E_PLUS, S_MINUS, E_MINUS) if circuit in NEIGHBOURS else FOUR
+    sense = (SENSE_PLUS, SENSE_MINUS) if wires >= SENSED[circuit] else ()
+    mode = MODES.get(circuit, Mode.FULL)
+    return Hookup(mode, _cores(*sorted((*pins, *sense))), active_arms(circuit))
 
 
+FOUR = (E_PLUS, S_PLUS, S_MINUS, E_MINUS)
+MODES = dict.fromkeys(NEIGHBOURS, Mode.HALF) | {Circuit.HALF_OPPOSITE: Mode.OPPOSITE}
 LEAST = dict.fromkeys(Circuit, 4) | {
     Circuit.QUARTER: 2, Circuit.HALF_BENDING: 3, Circuit.HALF_POISSON: 3,
 }  # fmt: skip

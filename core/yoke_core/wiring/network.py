@@ -22,7 +22,7 @@ Array = NDArray[np.float64]
 Branch = tuple[str, str, float]
 
 CORNERS_OF_ARM = {
-    1: ("top", "left"), 2: ("top", "right"), 3: ("right", "bottom"), 4: ("left", "bottom"),
+    1: ("top", "left"), 2: ("left", "bottom"), 3: ("right", "bottom"), 4: ("top", "right"),
 }  # fmt: skip
 UNKNOWN = ("p2", "p3", "p4", "p5", "top", "right", "bottom", "left")
 PLACE = {name: i for i, name in enumerate(UNKNOWN)}
@@ -37,7 +37,7 @@ class Checker:
 
     ``bias_ohm`` pulls each input that only measures towards the middle of the supply, the two
     signal inputs ``bias_v`` off it to either side: so a pin that nothing holds shows, for it
-    does not follow when the excitation is reversed. ``shunt_ohm`` lies across arm 4.
+    does not follow when the excitation is reversed. ``shunt_ohm`` lies across arm 2.
     """
 
     bias_ohm: float = 10e6
@@ -58,12 +58,15 @@ class Case:
     mode: Mode
     completion_ohm: float
     excitation_v: float
+    more_ohm: tuple[tuple[int, float], ...] = ()  # of bad cores, by pin
 
 
 def branches(case: Case) -> list[Branch]:
     """All resistors between nodes; pins are p1 to p6, p6 at 0, p1 at the excitation."""
-    core = max(case.core_ohm, 1e-4)  # keeps the equations well-conditioned
-    found: list[Branch] = [(f"p{c.pin}", c.node, core) for c in case.hookup.cores]
+    core, more = max(case.core_ohm, 1e-4), dict(case.more_ohm)  # keeps them well-conditioned
+    found: list[Branch] = [
+        (f"p{c.pin}", c.node, core + more.get(c.pin, 0.0)) for c in case.hookup.cores
+    ]
     found += [(f"p{one}", f"p{other}", 1e-3) for one, other in case.hookup.straps]
     found += [(*CORNERS_OF_ARM[arm], ohm) for arm, ohm in case.arms_ohm]
     found += [(one, other, case.completion_ohm) for one, other in COMPLETED[case.mode]]
@@ -72,10 +75,11 @@ def branches(case: Case) -> list[Branch]:
 
 COMPLETED = {
     Mode.QUARTER: ((f"p{COMPLETION}", f"p{E_MINUS}"),),
-    Mode.HALF: ((f"p{S_PLUS}", f"p{E_MINUS}"), (f"p{S_MINUS}", f"p{E_MINUS}")),
+    Mode.HALF: (),  # its own half bridge, which no current of the sensor goes through
     Mode.OPPOSITE: ((f"p{E_PLUS}", f"p{S_PLUS}"), (f"p{S_MINUS}", f"p{E_MINUS}")),
     Mode.FULL: (),
 }  # fmt: skip
+OWN_HALF = frozenset({Mode.QUARTER, Mode.HALF})  # S+ is the middle of the amplifier's own
 
 
 def readings(cases: Sequence[Case], checker: Checker) -> Array:
@@ -83,8 +87,8 @@ def readings(cases: Sequence[Case], checker: Checker) -> Array:
 
     Voltages over the excitation, ``current`` out of pin 1 in units of excitation over the
     completion resistance. ``signal`` is S+ less S-, ``common`` their mean less half the supply.
-    In a quarter bridge S+ is the amplifier's own half bridge, and ``sense_minus`` the pin of
-    the completion.
+    In quarter and half bridges S+ is the amplifier's own half bridge; in a quarter bridge
+    ``sense_minus`` is the pin of the completion.
 
     Notes
     -----
@@ -97,6 +101,24 @@ def readings(cases: Sequence[Case], checker: Checker) -> Array:
         for polarity, shunted in ((1.0, False), (-1.0, False), (1.0, True))
     ]
     return np.concatenate(found, axis=1)
+
+
+def output_ratio(case: Case, shunt_ohm: float | None = None) -> float:
+    """What the amplifier samples of a sensor at rest: output over excitation, V/V.
+
+    With two sense cores the excitation counts at the sensor, else at the amplifier's pins. The
+    shunt lies in the amplifier, across its completion of a quarter bridge, else from S- to E-.
+    """
+    found = branches(case)
+    if shunt_ohm is not None:
+        at = COMPLETION if case.mode is Mode.QUARTER else S_MINUS
+        found.append((f"p{at}", f"p{E_MINUS}", shunt_ohm))
+    matrix, drive = _assembled([found])
+    v = dict(zip(UNKNOWN, np.linalg.solve(matrix, drive[:, :, None])[0, :, 0], strict=True))
+    sensed = {SENSE_PLUS, SENSE_MINUS} <= set(case.hookup.sense_pins)
+    high, low = (v["p2"], v["p5"]) if sensed else (1.0, 0.0)
+    plus = (high + low) / 2 if case.mode in OWN_HALF else v["p3"]
+    return float((plus - v["p4"]) / (high - low))
 
 
 def _assembled(listed: Sequence[Sequence[Branch]]) -> tuple[Array, Array]:
@@ -139,7 +161,8 @@ def _solved(
     v = np.linalg.solve(matrix, right[:, :, None])[:, :, 0]
     current = (drive * (polarity - v)).sum(axis=1)
     half = polarity / 2
-    plus = np.where(quarter, half, v[:, PLACE["p3"]])
+    own_half = np.array([c.mode in OWN_HALF for c in cases])
+    plus = np.where(own_half, half, v[:, PLACE["p3"]])
     minus = v[:, PLACE["p4"]]
     unit = np.array([c.completion_ohm for c in cases])
     return np.column_stack(

@@ -11,8 +11,9 @@ LEAST_LEAK = 2e-10  # A, in both polarities together; the meter tells no less
 class PinReadings:
     """What an amplifier measures in one state: V of each pin against pin 6, A out of pin 1.
 
-    In a quarter bridge ``s_plus`` is the amplifier's own half bridge and ``sense_minus`` the
-    pin of the completion. ``leak`` is the current from the lifted bridge to the part.
+    In quarter and half bridges ``s_plus`` is the amplifier's own half bridge, in a quarter
+    bridge ``sense_minus`` the pin of the completion. ``leak`` is the current from the lifted
+    bridge to the part.
     """
 
     sense_plus: float
@@ -25,7 +26,7 @@ class PinReadings:
 
 @dataclass(frozen=True, slots=True)
 class Probe:
-    """An input as excited, with the excitation reversed, and with the shunt across arm 4."""
+    """An input as excited, with the excitation reversed, and with the shunt across arm 2."""
 
     plus: PinReadings
     minus: PinReadings

@@ -14,10 +14,10 @@ if TYPE_CHECKING:
 
 
 def _gauge(scaling: Any, wiring: Any) -> "list[Step]":
-    from yoke_core.bridge.circuit import BridgeStrain, lead_shares
+    from yoke_core.bridge.circuit import BridgeStrain
 
-    leads = lead_shares(wiring.circuit, wiring.wires, wiring.lead_ohm, wiring.resistance_ohm)
-    return [BridgeStrain(scaling.gauge_factor, wiring.circuit, scaling.poisson_ratio, leads)]
+    poisson = scaling.poisson_ratio
+    return [BridgeStrain(scaling.gauge_factor, wiring.circuit, poisson, wiring.resting)]
 
 
 def _rated_output(scaling: Any, wiring: Any) -> "list[Step]":
@@ -104,12 +104,13 @@ def chain_of(channel: FrozenChannel) -> "SignalChain":
     steps: list[Step] = []
     if channel.wiring.kind == "bridge":
         steps = [Line(1.0, -channel.zero)] if channel.zero else []
-        steps += [Line(-1.0), *scaling] if channel.reversed else scaling
+        steps += [Line(-1.0), *scaling] if channel.polarity == "cores swapped" else scaling
+        steps += [Line(-1.0)] if channel.polarity == "turned" else []
     else:  # no signal stands for nothing there: what rest reads is taken off instead
         steps += scaling
         if channel.zero is not None:
             steps.append(Line(1.0, -float(SignalChain(tuple(scaling)).apply(channel.zero))))
-        if channel.reversed:
+        if channel.polarity != "as wired":
             steps.append(Line(-1.0))
     if channel.tare:
         steps.append(Line(1.0, -channel.tare))

@@ -4,6 +4,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common.fields import Body, Id, may_stay
+from yoke_server.wire.document import PolarityName
 from yoke_server.wire.specs.scaling import ScalingSpec
 
 
@@ -11,7 +12,7 @@ class ScalingChange(Body):
     """How a channel turns its signal into its quantity (SI); what is left out stays."""
 
     scaling: ScalingSpec = may_stay()
-    reversed: bool = may_stay()
+    polarity: PolarityName = may_stay()
 
 
 class Chosen(Body):

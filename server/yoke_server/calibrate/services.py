@@ -4,7 +4,7 @@ import math
 from typing import Any
 
 from django.db import transaction
-from yoke_core.bridge.shunt import expected_shunt_ratio
+from yoke_core.wiring.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
@@ -15,7 +15,9 @@ from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.freezing import freeze_channels
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
+from yoke_server.wire.specs.conditioning import BridgeConditioning
 from yoke_server.wire.specs.scaling import SCALINGS_OF
+from yoke_server.wire.specs.wiring import BridgeWiring
 
 Measured = dict[str, Any]  # readings by channel key
 Outcome = dict[str, Any]
@@ -134,15 +136,16 @@ def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[O
         setup = lock(setup_id)
         for number, channel in _measured(setup, measured):
             reading = measured[channel.key]
-            problem = ""
+            problem, wiring, conditioning = "", channel.wiring, channel.conditioning
             if reading["clipped"]:
                 problem = f"{channel.name} is clipped: check its wiring before the shunt check."
-            elif channel.wiring.kind != "bridge":
+            elif not (
+                isinstance(wiring, BridgeWiring) and isinstance(conditioning, BridgeConditioning)
+            ):
                 problem = f"{channel.name} is no bridge: it has no shunt."
             else:
-                expected = (
-                    expected_shunt_ratio(channel.wiring.resistance_ohm, reading["shunt_ohm"]) * 1e3
-                )
+                sensor = wiring.sensor(conditioning.excitation_v)
+                expected = expected_shunt_ratio(sensor, reading["shunt_ohm"]) * 1e3
                 fields = {"expected_mv_v": expected, "measured_mv_v": reading["step_mv_v"]}
                 rows.append((ShuntCalibration, channel.key, fields, channel))
             results.append({"channel": number, "name": channel.name, "problem": problem})

@@ -47,8 +47,8 @@ LOOP = [
 ]
 HALF = [
     {"colour": "brown", "pin": 1, "function": "excitation +"},
-    {"colour": "white", "pin": 3, "function": "signal +"},
-    {"colour": "green", "pin": 4, "function": "signal −"},
+    {"colour": "white", "pin": 4, "function": "signal −"},
+    {"colour": "green", "pin": 6, "function": "excitation −"},
 ]
 THREE_WIRE = [
     {"colour": "red", "pin": 1, "function": "current"},

@@ -20,7 +20,10 @@ from yoke_server.wire.specs.specimen import SpecimenSpec
 from yoke_server.wire.specs.stop import StopSpec
 from yoke_server.wire.specs.wiring import WiringSpec
 
-SCHEMA_VERSION = 4
+SCHEMA_VERSION = 5
+
+
+PolarityName = Literal["as wired", "cores swapped", "turned"]
 
 
 class FrozenChannel(BaseModel):
@@ -42,7 +45,7 @@ class FrozenChannel(BaseModel):
     wiring: WiringSpec
     conditioning: ConditioningSpec
     scaling: ScalingSpec
-    reversed: bool
+    polarity: PolarityName
     recorded: bool = True
     grid: Grid | None
     zero: float | None
@@ -70,7 +73,7 @@ class FrozenSetup(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    schema_version: Literal[4] = 4
+    schema_version: Literal[5] = 5
     setup_id: int
     name: str
     project: str
@@ -209,7 +212,25 @@ def programme_of_columns(old: Document) -> Document:
     }  # fmt: skip
 
 
-UPCASTS: dict[int, Callable[[Document], Document]] = {1: _from_1, 2: _from_2, 3: _from_3}
+def _from_4(old: Document) -> Document:
+    """Version 4 turned the signal of a bridge, and the quantity of all else."""
+    channels = [
+        {k: v for k, v in c.items() if k != "reversed"} | {"polarity": polarity_of(c)}
+        for c in old["channels"]
+    ]
+    return old | {"schema_version": 5, "channels": channels}
+
+
+def polarity_of(old: Document) -> str:
+    """Of a channel that was reversed, or not."""
+    if not old["reversed"]:
+        return "as wired"
+    return "cores swapped" if old["wiring"]["kind"] == "bridge" else "turned"
+
+
+UPCASTS: dict[int, Callable[[Document], Document]] = {
+    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
+}  # fmt: skip
 
 
 def read_document(document: Document) -> FrozenSetup:

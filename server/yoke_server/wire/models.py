@@ -169,6 +169,14 @@ def new_key() -> str:
     return uuid.uuid4().hex[:12]
 
 
+class Polarity(models.TextChoices):
+    """Which way a channel counts."""
+
+    AS_WIRED = "as wired"
+    SWAPPED = "cores swapped"  # its signal comes with the wrong sign: turned before it is scaled
+    TURNED = "turned"  # its quantity counts the other way: turned when it is scaled
+
+
 class Channel(models.Model):
     """One wired input of a setup: wiring, conditioning, scaling, each of some kind.
 
@@ -185,7 +193,7 @@ class Channel(models.Model):
     wiring: WiringSpec = SpecField(WiringSpec)  # type: ignore[assignment]
     conditioning: ConditioningSpec = SpecField(ConditioningSpec)  # type: ignore[assignment]
     scaling: ScalingSpec = SpecField(ScalingSpec)  # type: ignore[assignment]
-    reversed = models.BooleanField(default=False)
+    polarity = models.CharField(max_length=13, choices=Polarity.choices, default=Polarity.AS_WIRED)
     # Off: it is wired, shown and checked, but no run records it.
     recorded = models.BooleanField(default=True)
     grid: Grid | None = SpecField(Grid, null=True)  # type: ignore[assignment]
@@ -205,6 +213,9 @@ class Channel(models.Model):
                 fields=["setup", "name"],
                 name="channel_name_once",
                 deferrable=models.Deferrable.DEFERRED,  # names may be swapped in one deed
+            ),
+            models.CheckConstraint(
+                condition=models.Q(polarity__in=Polarity.values), name="channel_polarity_known"
             ),
         ]
 

@@ -7,6 +7,7 @@ from pydantic import Field
 from yoke_server.common import fields
 from yoke_server.common.fields import Answer, Body, Id, Text, may_stay
 from yoke_server.wire.check.schemas import CheckOut
+from yoke_server.wire.document import PolarityName
 from yoke_server.wire.sign.schemas import SignOut
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
@@ -180,7 +181,7 @@ class ChannelOut(Answer):
     wiring: WiringSpec
     conditioning: ConditioningSpec
     scaling: ScalingSpec
-    reversed: bool
+    polarity: PolarityName
     recorded: bool
     grid: Grid | None
     per_signal: float

@@ -42,7 +42,8 @@ from yoke_server.wire.naming import free_name, free_rosette
 from yoke_server.wire.specs.base import Spec, plain_spec
 from yoke_server.wire.specs.grid import Grid
 
-SCALING_FIELDS = {"scaling", "reversed"}
+SCALING_FIELDS = {"scaling", "polarity"}
+MISSING = object()  # a field that rows had when the change was made
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
 MEASURED: dict[str, type[Measured]] = {
     "balance": Balance, "tare": Tare, "shunt": ShuntCalibration,
@@ -393,7 +394,7 @@ def _apply(actor: Actor, setup: Setup, entry: Entry, change: Change) -> None:
     now = None if row is None else plain(row)
     expected = change.before
     if (now is None) != (expected is None) or any(
-        now is not None and now[k] != v for k, v in (expected or {}).items()
+        now is not None and now.get(k, MISSING) != v for k, v in (expected or {}).items()
     ):
         raise Problem(
             409,

@@ -83,7 +83,7 @@ export const setupQuery = (id: number) =>
 /** What a channel makes of its signal; asked for anew whenever what makes it has changed. */
 export const curveQuery = (c: Schemas['ChannelOut']) =>
   queryOptions({
-    queryKey: ['curve', c.id, c.scaling, c.wiring, c.conditioning, c.reversed, c.zero, c.tare],
+    queryKey: ['curve', c.id, c.scaling, c.wiring, c.conditioning, c.polarity, c.zero, c.tare],
     queryFn: () => got(client.GET('/api/channels/{channel_id}/curve', byId('channel_id', c.id))),
     enabled: !c.scaling_problem,
     staleTime: Infinity,

@@ -2437,8 +2437,11 @@ export interface components {
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
             scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
-            /** Reversed */
-            reversed: boolean;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "as wired" | "cores swapped" | "turned";
             /** Recorded */
             recorded: boolean;
             grid: components["schemas"]["Grid"] | null;
@@ -3606,13 +3609,16 @@ export interface components {
          * SignTested
          * @description What somebody did to the part, and by how much the reading went, SI of the quantity.
          *
-         *     ``reversed`` is how the channel counted meanwhile, ``deviation`` what its reading varied by.
+         *     ``polarity`` is how the channel counted meanwhile, ``deviation`` what its reading varied by.
          */
         SignTested: {
             /** Positive */
             positive: boolean;
-            /** Reversed */
-            reversed: boolean;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "as wired" | "cores swapped" | "turned";
             /** Moved */
             moved: number;
             /** Deviation */
@@ -3886,8 +3892,11 @@ export interface components {
         ScalingChange: {
             /** Scaling */
             scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
-            /** Reversed */
-            reversed?: boolean;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity?: "as wired" | "cores swapped" | "turned";
         };
         /**
          * CurveOut
@@ -3949,8 +3958,11 @@ export interface components {
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
             scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
-            /** Reversed */
-            reversed: boolean;
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity: "as wired" | "cores swapped" | "turned";
             /**
              * Recorded
              * @default true

@@ -23,11 +23,17 @@ async function sides(active: number[], broken: number[] = []) {
 }
 
 describe('the bridge diamond', () => {
-  it('draws strained arms thicker, clockwise from the upper left', async () => {
+  it('draws strained arms thicker', async () => {
     const [first, second, third, fourth] = (await sides([1])).map(area)
     expect(first!).toBeGreaterThan(3 * second!)
     expect(third!).toBeCloseTo(second! * 1, -1)
     expect(fourth!).toBeLessThan(first! / 3)
+  })
+
+  it('counts arms counter-clockwise: arm 2 lies below arm 1, on the left', async () => {
+    const [upperLeft, upperRight, lowerRight, lowerLeft] = (await sides([1, 2])).map(area)
+    expect(lowerLeft!).toBeCloseTo(upperLeft!, 0)
+    expect(lowerLeft!).toBeGreaterThan(3 * Math.max(upperRight!, lowerRight!))
   })
 
   it('puts arm 1 at the upper left', async () => {

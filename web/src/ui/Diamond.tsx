@@ -1,4 +1,4 @@
-/** The bridge diamond: sides are arms 1 to 4 clockwise from the upper left, thick where strained. */
+/** The bridge diamond: sides are arms 1 to 4 counter-clockwise from the upper left, thick where strained. */
 
 export type Inside = 'none' | 'dot' | 'bar' | 'tick'
 
@@ -93,10 +93,13 @@ function Circle({ size, inside = 'none', broken = [] }: Props) {
   )
 }
 
+/** The arms in the order in which sides are drawn, clockwise from the upper left. */
+const ARMS = [1, 4, 3, 2]
+
 export function Diamond({ size, active, inside = 'none', broken = [] }: Props) {
   const draw = sides(
     size,
-    [1, 2, 3, 4].map((arm) => active.includes(arm)),
+    ARMS.map((arm) => active.includes(arm)),
   )
   const gap = size <= 16 ? 0.17 : 0.13
   return (
@@ -108,7 +111,7 @@ export function Diamond({ size, active, inside = 'none', broken = [] }: Props) {
       aria-hidden
     >
       {draw.map((side, i) =>
-        broken.includes(i + 1) ? (
+        broken.includes(ARMS[i]!) ? (
           <g key={i} fill="var(--signal)">
             <polygon points={side(0, 0.5 - gap)} />
             <polygon points={side(0.5 + gap, 1)} />

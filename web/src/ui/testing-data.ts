@@ -64,7 +64,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     wiring: bridge({ circuit: 'full_axial', wires: 6 }),
     conditioning: { kind: 'bridge', excitation_v: 5, range_mv_v: 8, carrier_hz: 0 },
     scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 25e3 },
-    reversed: false,
+    polarity: 'as wired',
     heating: null,
     recorded: true,
     sign: {

@@ -30,7 +30,7 @@ def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:
         "place": f"{channel.input.device.label}.{channel.input.number}",
         "name": channel.name, "sensor": channel.sensor.name, "serial": channel.sensor.serial,
         "cores": cores, "facts": [*_bridge(channel), *_check(check)],
-        "reversed": channel.reversed,
+        "polarity": channel.polarity,
     }  # fmt: skip
 
 

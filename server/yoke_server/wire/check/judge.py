@@ -2,14 +2,13 @@
 
 from typing import Any
 
-from yoke_core.wiring.causes import Sensor
 from yoke_core.wiring.check import Verdict, check
 from yoke_core.wiring.others import check_loop, check_thermometer, check_voltage
 from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_core.wiring.samples import SampleFacts
 
 from yoke_server.common.problems import Problem
-from yoke_server.wire.models import Channel
+from yoke_server.wire.models import Channel, Polarity
 from yoke_server.wire.specs.conditioning import BridgeConditioning
 from yoke_server.wire.specs.wiring import (
     BridgeWiring,
@@ -47,12 +46,9 @@ def judge(channel: Channel, measured: dict[str, Any]) -> Verdict:
         )  # fmt: skip
     probe = Probe(**{state: PinReadings(**at) for state, at in measured["probe"].items()})
     rest = getattr(channel.sensor.spec, "at_rest", None)
-    if rest is not None and channel.reversed:
-        rest = None  # which way it goes is a choice then
-    sensor = Sensor(
-        wiring.circuit, wiring.wires, wiring.resistance_ohm, wiring.lead_ohm,
-        wiring.completion_ohm, conditioning.excitation_v,
-    )  # fmt: skip
+    if channel.polarity == Polarity.SWAPPED:
+        rest = None  # that its cores are swapped is known then
+    sensor = wiring.sensor(conditioning.excitation_v)
     return check(sensor, probe, samples, conditioning.range_mv_v * 1e-3, rest)
 
 

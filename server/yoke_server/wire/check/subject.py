@@ -14,6 +14,6 @@ def wired_as(channel: Channel) -> str:
         {
             "input": channel.input_id, "sensor": channel.sensor_id,
             "wiring": wiring, "conditioning": plain_spec(channel.conditioning),
-            "reversed": channel.reversed,
+            "polarity": channel.polarity,
         }
     )  # fmt: skip

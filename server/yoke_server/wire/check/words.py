@@ -16,6 +16,7 @@ CIRCUITS = {
     Circuit.QUARTER: "quarter bridge", Circuit.HALF_BENDING: "half bridge",
     Circuit.FULL_AXIAL: "full bridge",
 }  # fmt: skip
+SHORTED = 0.05  # of an arm's resistance; with less it is no grid any more
 NEAR_USUAL = 0.03  # a resistance as near as this to a usual one is that one
 
 
@@ -84,7 +85,7 @@ class Words:
         one, other = cause.pins
         return (
             f"{capital(self.core(one))} and {self.core(other)} are swapped: it reads the wrong way",
-            f"Swap pins {one} and {other}, or reverse the channel.",
+            f"Swap pins {one} and {other}, or say in Calibrate that its cores are swapped.",
         )
 
     def open_arm(self, cause: Cause) -> tuple[str, str]:
@@ -103,8 +104,26 @@ class Words:
 
     def arm_off(self, cause: Cause) -> tuple[str, str]:
         due = self.bridge.resistance_ohm
+        if (cause.value or 0.0) < SHORTED * due:
+            title = f"Arm {cause.arms[0]} is shorted, {ohms(cause.value or 0)}"
+            return title, "Look for solder or swarf across its pads."
         title = f"Arm {cause.arms[0]} reads {ohms(cause.value or 0)}, {ohms(due)} is due"
         return title, "Unload it and check again; one that stays so was overloaded."
+
+    def bad_core(self, cause: Cause) -> tuple[str, str]:
+        pin, due = cause.pins[0], self.bridge.lead_ohm
+        title = (
+            f"{capital(self.core(pin))} has {ohms(due + (cause.value or 0))}, {ohms(due)} is due"
+        )
+        return title, f"Look at its solder joint and at pin {pin}, then check again."
+
+    def other_cable(self, cause: Cause) -> tuple[str, str]:
+        wiring, found = self.bridge, cause.value or 0.0
+        title = f"Each core has {ohms(found)}, {ohms(wiring.lead_ohm)} are set"
+        if not wiring.lead_ohm_per_m:
+            return title, "Set the resistance of a metre of its cores."
+        metres = found / wiring.lead_ohm_per_m
+        return title, f"Set a lead of {metres:.3g} m in place of {wiring.lead_length_m:g} m."
 
     def other_circuit(self, cause: Cause) -> tuple[str, str]:
         circuit, _, wires = cause.circuit.partition("/")
@@ -187,6 +206,8 @@ SENTENCES: dict[Kind, Callable[[Words, Cause], tuple[str, str]]] = {
     Kind.OTHER_CIRCUIT: Words.other_circuit,
     Kind.RESISTANCE_OFF: Words.resistance_off,
     Kind.ARM_OFF: Words.arm_off,
+    Kind.BAD_CORE: Words.bad_core,
+    Kind.CABLE_OFF: Words.other_cable,
     Kind.NOTHING: _fixed("Nothing is connected", "Plug the sensor in; is its plug elsewhere?"),
     Kind.SHORTED: Words.shorted,
     Kind.POOR_INSULATION: Words.poor_insulation,

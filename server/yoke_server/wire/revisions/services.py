@@ -18,7 +18,7 @@ from yoke_server.wire.services import changed, keep_revision, lock, plain, revis
 
 OF_SETUP = ("run_name_pattern", "motion", "stops")
 OF_CHANNEL = (
-    "name", "quantity", "wiring", "conditioning", "scaling", "reversed", "recorded", "grid", "unit",
+    "name", "quantity", "wiring", "conditioning", "scaling", "polarity", "recorded", "grid", "unit",
     "decimals",
 )  # fmt: skip
 

@@ -2,6 +2,7 @@ from datetime import datetime
 from typing import Annotated
 
 from yoke_server.common.fields import Answer, Body, between
+from yoke_server.wire.document import PolarityName
 
 
 class SignTestOut(Answer):
@@ -32,10 +33,10 @@ class SignOut(Answer):
 class SignTested(Body):
     """What somebody did to the part, and by how much the reading went, SI of the quantity.
 
-    ``reversed`` is how the channel counted meanwhile, ``deviation`` what its reading varied by.
+    ``polarity`` is how the channel counted meanwhile, ``deviation`` what its reading varied by.
     """
 
     positive: bool
-    reversed: bool
+    polarity: PolarityName
     moved: Annotated[float, between(-1e12, 1e12)]
     deviation: Annotated[float, between(0, 1e12)]

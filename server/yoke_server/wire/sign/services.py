@@ -20,7 +20,7 @@ def keep_sign_test(
     channel_id: int,
     *,
     positive: bool,
-    reversed: bool,
+    polarity: str,
     moved: float,
     deviation: float,
 ) -> SignTest:
@@ -31,9 +31,9 @@ def keep_sign_test(
     """
     require(actor, "zero and check channels")
     setup, channel = lock_channel(channel_id)
-    if channel.reversed is not reversed:
+    if channel.polarity != polarity:
         raise Problem(
-            409, f"{channel.name} was turned meanwhile.", field="reversed", hint="Test it again."
+            409, f"{channel.name} was turned meanwhile.", field="polarity", hint="Test it again."
         )
     if not is_clear(moved, deviation, channel.unit, channel.decimals):
         raise Problem(

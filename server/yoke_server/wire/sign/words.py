@@ -3,7 +3,7 @@
 from typing import Any, NamedTuple
 
 from yoke_core.errors import CoreError
-from yoke_core.wiring.hookup import S_MINUS, S_PLUS, Mode
+from yoke_core.wiring.hookup import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
 
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.models import Channel, SignTest
@@ -30,7 +30,10 @@ WAYS = {
     "angle": Way("Turning up", "Turned it up", "Turned it down"),
 }
 ELSE = Way("More", "More of it", "Less of it")
-TURNED_BY_SIGNAL_CORES = {Mode.FULL, Mode.HALF}
+# Which two cores turn a bridge when they change places; of a quarter bridge none do.
+TURNING_PINS = {
+    Mode.FULL: (S_PLUS, S_MINUS), Mode.OPPOSITE: (S_PLUS, S_MINUS), Mode.HALF: (E_PLUS, E_MINUS),
+}  # fmt: skip
 
 
 def sign_out(channel: Channel, test: SignTest | None) -> dict[str, Any]:
@@ -61,7 +64,6 @@ def _turning_pins(channel: Channel) -> tuple[int, ...]:
     if channel.wiring.kind != "bridge":
         return ()
     try:
-        turns = channel.wiring.hookup.mode in TURNED_BY_SIGNAL_CORES
+        return TURNING_PINS.get(channel.wiring.hookup.mode, ())
     except CoreError:  # with fewer cores than it needs: nothing can be said of them
         return ()
-    return (S_PLUS, S_MINUS) if turns else ()

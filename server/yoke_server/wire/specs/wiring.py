@@ -4,8 +4,9 @@ import math
 from typing import Annotated, Literal
 
 from pydantic import Field
-from yoke_core.bridge.circuit import Circuit, active_arms
+from yoke_core.bridge.circuit import Circuit, RestingBridge, active_arms, resting_bridge
 from yoke_core.bridge.heating import Ground
+from yoke_core.wiring.causes import Sensor
 from yoke_core.wiring.hookup import Hookup, Mode, hookup
 
 from yoke_server.common import fields
@@ -47,6 +48,20 @@ class BridgeWiring(Spec):
     def mode(self) -> Mode:
         """What the amplifier completes of it."""
         return self.hookup.mode
+
+    def sensor(self, excitation_v: float) -> Sensor:
+        """As checks of its wiring and of its shunt take it."""
+        return Sensor(
+            self.circuit, self.wires, self.resistance_ohm, self.lead_ohm, self.completion_ohm,
+            excitation_v,
+        )  # fmt: skip
+
+    @property
+    def resting(self) -> RestingBridge:
+        """With its leads and completion."""
+        return resting_bridge(
+            self.circuit, self.wires, self.lead_ohm, self.resistance_ohm, self.completion_ohm
+        )
 
     @property
     def completion_ohm(self) -> float:

@@ -43,8 +43,8 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
           </Fact>
           <p className="py-1.5 text-[12px] leading-4 text-soft">
             {c.shunt_at
-              ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 4.`
-              : "Not checked yet: puts the amplifier's own 100 kΩ across arm 4."}
+              ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 2.`
+              : "Not checked yet: puts the amplifier's own 100 kΩ across arm 2."}
           </p>
           <Button {...shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
             Shunt check {c.name}
@@ -73,16 +73,24 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
         <Fact name="Sign">
           <Segments
             label="Sign"
-            options={[
-              ['as wired', 'As wired'],
-              ['reversed', 'Reversed'],
-            ]}
-            value={c.reversed ? 'reversed' : 'as wired'}
+            options={polarities(c)}
+            value={c.polarity}
             disabled={!mayScale}
-            onChange={(to) => void attempt(changeScaling(c.id, { reversed: to === 'reversed' }))}
+            onChange={(polarity) => void attempt(changeScaling(c.id, { polarity }))}
           />
         </Fact>
       </Section>
     </section>
   )
 }
+
+type Polarity = Channel['polarity']
+
+/** Of a bridge that bends, swapped cores and a quantity that counts the other way differ. */
+const polarities = (c: Channel): [Polarity, string][] => [
+  ['as wired', 'As wired'],
+  ...(c.wiring.kind === 'bridge'
+    ? ([['cores swapped', 'Cores swapped']] as [Polarity, string][])
+    : []),
+  ['turned', 'Turned'],
+]

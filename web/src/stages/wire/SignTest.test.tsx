@@ -59,7 +59,7 @@ it('asks what was done once the reading went clearly, and keeps the largest chan
   await goes(-30, 1)
   expect(box.textContent).toContain('It went down by 0.120 kN')
   await pressed(box, 'Pressed')
-  const kept = { positive: false, reversed: false, moved: -120, deviation: 1 }
+  const kept = { positive: false, polarity: 'as wired', moved: -120, deviation: 1 }
   expect(keepSignTest).toHaveBeenCalledWith(1, kept)
 })
 
@@ -86,6 +86,8 @@ it('names the cores that turn it, or turns it here', async () => {
   await section(channel({ sign }))
   expect(box.textContent).toContain('goes the wrong way')
   expect(box.textContent).toContain('Swap white and green, pins 3 and 4, or turn it here.')
-  await pressed(box, 'Reverse F')
-  expect(changeScaling).toHaveBeenCalledWith(1, { reversed: true })
+  await pressed(box, 'Its cores are swapped')
+  expect(changeScaling).toHaveBeenCalledWith(1, { polarity: 'cores swapped' })
+  await pressed(box, 'Turn F')
+  expect(changeScaling).toHaveBeenCalledWith(1, { polarity: 'turned' })
 })

@@ -21,7 +21,7 @@ export function SignTest({ channel }: { channel: Channel }) {
   return (
     <Section title="Sign">
       <Fact name={`${channel.sign.counts} reads`}>
-        {channel.reversed ? 'positive, reversed here' : 'positive'}
+        {channel.polarity === 'as wired' ? 'positive' : `positive, ${channel.polarity}`}
       </Fact>
       <Fact name="Tested at the part">
         <Tested test={test} />
@@ -71,12 +71,12 @@ interface WatchProps {
 /** The part is loaded by hand: the largest change is held until somebody says what they did. */
 function Watch({ channel: c, change, noise, onDone }: WatchProps) {
   const [largest, setLargest] = useState({ moved: 0, deviation: 0 })
-  const [reversed] = useState(c.reversed)
+  const [polarity] = useState(c.polarity)
   if (Math.abs(change) > Math.abs(largest.moved)) setLargest({ moved: change, deviation: noise })
   const { moved, deviation } = largest
   const clear = Math.abs(moved) > Math.max(c.sign.clear * deviation, c.sign.smallest)
   const say = async (positive: boolean) => {
-    if (await attempt(keepSignTest(c.id, { positive, reversed, ...largest }))) onDone()
+    if (await attempt(keepSignTest(c.id, { positive, polarity, ...largest }))) onDone()
   }
   return (
     <div role="status" className="mt-1 rounded border border-petrol bg-paper px-2.5 py-2">
@@ -125,15 +125,25 @@ function Turn({ channel: c }: { channel: Channel }) {
           ? `Swap ${c.sign.swap}, or turn it here.`
           : 'No exchange of cores turns it: look whether it is the part you think, or turn it here.'}
       </p>
-      {may && (
-        <Button
-          size={24}
-          className="mt-1"
-          onClick={() => void attempt(changeScaling(c.id, { reversed: !c.reversed }))}
-        >
-          {c.reversed ? `Take the reversal of ${c.name} back` : `Reverse ${c.name}`}
-        </Button>
-      )}
+      {may &&
+        turns(c).map(([polarity, words]) => (
+          <Button
+            key={polarity}
+            size={24}
+            className="mt-1 mr-1"
+            onClick={() => void attempt(changeScaling(c.id, { polarity }))}
+          >
+            {words}
+          </Button>
+        ))}
     </div>
   )
+}
+
+/** What may be said here of a channel that reads the wrong way. */
+function turns(c: Channel): [Channel['polarity'], string][] {
+  if (c.polarity !== 'as wired') return [['as wired', `Count ${c.name} as wired`]]
+  const turned: [Channel['polarity'], string] = ['turned', `Turn ${c.name}`]
+  const bridge = c.wiring.kind === 'bridge' && c.sign.swap
+  return bridge ? [['cores swapped', 'Its cores are swapped'], turned] : [turned]
 }

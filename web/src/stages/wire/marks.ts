@@ -9,11 +9,11 @@ export interface Marks {
   broken: number[]
   pins: number[]
   arms: number[]
-  /** Counted the other way round than it is wired. */
-  reversed: boolean
+  /** Which way it counts. */
+  polarity: Channel['polarity']
 }
 
-const NO_MARKS: Marks = { broken: [], pins: [], arms: [], reversed: false }
+const NO_MARKS: Marks = { broken: [], pins: [], arms: [], polarity: 'as wired' }
 
 /** A check that still holds, or nothing. */
 export const inForce = (channel: Channel): Check | null =>
@@ -22,20 +22,20 @@ export const inForce = (channel: Channel): Check | null =>
 /** What a check found, for the drawing; of a wiring that was changed since, nothing. */
 export function marksOf(channel: Channel): Marks {
   const check = inForce(channel)
-  const { reversed } = channel
-  if (!check) return { ...NO_MARKS, reversed }
+  const { polarity } = channel
+  if (!check) return { ...NO_MARKS, polarity }
   const causes = [...check.causes, ...check.others.flatMap((o) => o.causes)]
   const broken = causes.filter((c) => c.kind === 'broken core').flatMap((c) => c.pins)
   return {
     broken,
     pins: causes.flatMap((c) => c.pins),
     arms: causes.flatMap((c) => c.arms),
-    reversed,
+    polarity,
   }
 }
 
 /** Which sides of the small diamond break: a core breaks the side that it leads to. */
-const ARM_OF_PIN: Record<number, number> = { 1: 1, 2: 1, 3: 2, 4: 1, 5: 4, 6: 3 }
+const ARM_OF_PIN: Record<number, number> = { 1: 1, 2: 1, 3: 4, 4: 1, 5: 2, 6: 2 }
 
 export function brokenSides(channel: Channel): number[] {
   const check = inForce(channel)

@@ -153,7 +153,7 @@ export function PlugPins({ x, pins }: { x: number; pins: (readonly [number, numb
 /** The meter on the bridge's diagonal with the live reading. */
 export function Meter(props: { x: number; y: number; title: string; note: string; bad: boolean }) {
   const tone = props.bad ? 'var(--signal)' : 'var(--ink)'
-  const { reversed } = useMarks()
+  const { polarity } = useMarks()
   return (
     <g transform={`translate(${props.x},${props.y})`}>
       <rect
@@ -178,9 +178,9 @@ export function Meter(props: { x: number; y: number; title: string; note: string
       <text x="10" y="13" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
         {props.note}
       </text>
-      {reversed && (
+      {polarity !== 'as wired' && (
         <text y="36" fontSize="12" fontWeight="620" style={{ fill: 'var(--marking-ink)' }}>
-          reversed: counts × −1
+          {polarity}: × −1
         </text>
       )}
     </g>

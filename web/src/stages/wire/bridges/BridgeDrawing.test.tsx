@@ -24,7 +24,7 @@ const drawing = async (of: Channel) =>
 it('draws a quarter bridge with its grid, its lead and its completion', async () => {
   const box = await drawing(quarter())
   const text = box.textContent!
-  for (const words of ['SG1', '350.0', 'arm 1', '350.00', 'completion, arm 4', '0.77', 'E+ 5.000'])
+  for (const words of ['SG1', '350.0', 'arm 1', '350.00', 'completion, arm 2', '0.77', 'E+ 5.000'])
     expect(text).toContain(words)
   expect(box.querySelectorAll('circle.n, text.n').length).toBeGreaterThan(0)
 })
@@ -55,8 +55,13 @@ const found = (over: Partial<Check> = {}): Check => ({
 
 it('marks what a check found on the drawing, and nothing once the wiring was changed', async () => {
   const marked = (check: Check | null) => marksOf(quarter({ check }))
-  expect(marked(found())).toEqual({ broken: [1], pins: [1], arms: [1], reversed: false })
-  expect(marked(found({ old: true }))).toEqual({ broken: [], pins: [], arms: [], reversed: false })
+  expect(marked(found())).toEqual({ broken: [1], pins: [1], arms: [1], polarity: 'as wired' })
+  expect(marked(found({ old: true }))).toEqual({
+    broken: [],
+    pins: [],
+    arms: [],
+    polarity: 'as wired',
+  })
   expect(brokenSides(quarter({ check: found() }))).toEqual([1])
   expect(brokenSides(quarter({ check: found({ well: true, causes: [], others: [] }) }))).toEqual([])
   const box = await render(
@@ -69,11 +74,19 @@ it('marks what a check found on the drawing, and nothing once the wiring was cha
   expect(box.querySelectorAll('[aria-label=broken]').length).toBe(1)
 })
 
-it('draws a half bridge as two grids that the amplifier completes', async () => {
+it('draws a half bridge as two grids in series, with the joint as its signal', async () => {
   const box = await drawing(quarter({ wiring: bridge({ circuit: 'half_bending' }) }))
-  for (const words of ['arm 1', 'arm 2', 'completion', 'S+'])
+  for (const words of ['arm 1', 'arm 2', 'joint', 'half bridge inside'])
     expect(box.textContent).toContain(words)
-  expect(box.textContent).not.toContain('1000.0')
+  const pins = [...box.querySelectorAll('text.n')].map((t) => t.textContent)
+  expect(pins.filter((p) => ['1', '4', '6'].includes(p!))).toEqual(['1', '4', '6'])
+  expect(pins).not.toContain('3')
+})
+
+it('draws the sense cores of a half bridge with five', async () => {
+  const box = await drawing(quarter({ wiring: bridge({ circuit: 'half_bending', wires: 5 }) }))
+  const pins = [...box.querySelectorAll('text.n')].map((t) => t.textContent)
+  expect(pins.filter((p) => /^[1-6]$/.test(p!))).toEqual(['1', '2', '4', '5', '6'])
 })
 
 it('draws opposite grids alone on the part, and the other two arms in the amplifier', async () => {

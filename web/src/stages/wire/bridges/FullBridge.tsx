@@ -11,7 +11,7 @@ import { bridgeOf, Cable, LiveMeter, setTo } from './shared'
  */
 export function FullBridge({ channel }: { channel: Channel }) {
   const pins = [96, 152, 208, 264, 320, 376] as const
-  const sensed = bridgeOf(channel).wires === 6
+  const sensed = bridgeOf(channel).wires >= 6
   const opposite = bridgeOf(channel).circuit === 'half_opposite'
   const paths: [number, string][] = [
     [6, 'M120 320V376H358'],
@@ -73,19 +73,19 @@ const SHORT: Record<string, string> = {
 
 const SIDES: Record<number, string> = {
   1: 'M36 236L120 152',
-  2: 'M120 152L204 236',
-  3: 'M204 236L120 320',
-  4: 'M120 320L36 236',
+  2: 'M36 236L120 320',
+  3: 'M120 320L204 236',
+  4: 'M204 236L120 152',
 }
 
 const NUMBERS: Record<number, [number, number]> = {
   1: [62, 180],
-  2: [178, 180],
+  2: [62, 300],
   3: [178, 300],
-  4: [62, 300],
+  4: [178, 180],
 }
 
-/** The arms that are strained, numbered clockwise from the upper left. */
+/** The arms that are strained, numbered counter-clockwise from the upper left. */
 function Arms({ arms }: { arms: readonly number[] }) {
   const bad = useMarks().arms
   return (
@@ -129,15 +129,15 @@ function Arms({ arms }: { arms: readonly number[] }) {
 function Completion({ pins, ohm }: { pins: readonly number[]; ohm: number }) {
   const [p1, , p3, p4, , p6] = pins as [number, number, number, number, number, number]
   const arms = [
-    [2, p1, p3],
-    [4, p4, p6],
+    [4, p1, p3],
+    [2, p4, p6],
   ] as const
   return (
     <g>
       {arms.map(([arm, top, bottom]) => (
         <g key={arm}>
           <path
-            d={arm === 2 ? `M540 ${top}V${bottom}H402` : `M402 ${top}H540V${bottom}`}
+            d={arm === 4 ? `M540 ${top}V${bottom}H402` : `M402 ${top}H540V${bottom}`}
             fill="none"
             stroke="var(--ink)"
             strokeWidth="1.5"

@@ -5,85 +5,113 @@ import { useMarks } from '../marks'
 import { ChannelName, Core, PlugPins, Resistor, Value } from '../parts'
 import { bridgeOf, CoreWords, Corners, leadOhm, LiveMeter, OnThePart, setTo } from './shared'
 
-/** Arms 1 and 2 are grids that share E+; the amplifier completes arms 3 and 4. */
+const PINS = { 1: 142, 2: 182, 4: 242, 5: 302, 6: 342 }
+const X = 96
+
+/**
+ * Arms 1 and 2 are grids in series, their joint is the signal; the other half is the amplifier's.
+ * With five cores the excitation counts at the grids.
+ */
 export function HalfBridge({ channel }: { channel: Channel }) {
-  const grid = { top: 142, pad: 242, first: 52, second: 128, bottom: 342 }
-  const pin = 372
-  const node = { x: 530, top: 98, left: 446, right: 606, bottom: 386 }
-  const bad = useMarks().arms
+  const sensed = bridgeOf(channel).wires >= 5
+  const node = { x: 520, top: 98, right: 606, bottom: 386 }
   return (
     <g>
       <OnThePart channel={channel} />
-      <ChannelName x={24} y={112} name={channel.name} />
-      <Value x={24} y={130} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω each" />
-      {[[grid.first, 2] as const, [grid.second, 1] as const].map(([x, arm]) => (
-        <g key={arm} transform={`translate(${x - 96},0)`}>
-          <path
-            d="M96 142V152H76V222H84V160H92V222H100V160H108V222H116V234H96V242"
-            fill="none"
-            stroke={bad.includes(arm) ? 'var(--signal)' : 'var(--petrol)'}
-            strokeWidth="3.400"
-            strokeLinejoin="round"
-          />
-          <text x="104" y="258" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
-            arm {arm}
-          </text>
-        </g>
-      ))}
-      <Core
-        d={`M${grid.first} ${grid.top}H358`}
-        colour={coreColour(channel, 1)}
-        pin={1}
-        y={grid.top}
-      />
-      <Core
-        d={`M${grid.second} ${grid.pad}H358`}
-        colour={coreColour(channel, 4)}
-        pin={4}
-        y={grid.pad}
-      />
-      <Core
-        d={`M${grid.first} ${grid.pad}V${grid.bottom}H358`}
-        colour={coreColour(channel, 3)}
-        pin={3}
-        y={grid.bottom}
-      />
-      <CoreWords y={grid.top} words={`${coreColour(channel, 1)}, E+`} ohm={leadOhm(channel)} />
-      <CoreWords y={grid.pad} words={`${coreColour(channel, 4)}, S−`} ohm={leadOhm(channel)} />
-      <CoreWords y={grid.bottom} words={`${coreColour(channel, 3)}, S+`} ohm={leadOhm(channel)} />
-      <PlugPins
-        x={pin}
-        pins={[
-          [1, 142, true],
-          [4, 242, true],
-          [3, 342, true],
-        ]}
-      />
-      <path
-        d={`M382 142H${node.x}V${node.top}M382 242H${node.right}M382 342H404V428H622V242H${node.right}`}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth="1.5"
-      />
-      <path
-        d={`M${node.left} 242L${node.x} ${node.bottom}L${node.right} 242`}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth="1.5"
-      />
-      <Resistor x={488} y={314} angle={60} />
-      <Resistor x={568} y={314} angle={-62} />
-      <text x="530" y="300" fontSize="12" textAnchor="middle" style={{ fill: 'var(--ink-soft)' }}>
-        completion
+      <Grid arm={1} top={PINS[1]} words={channel.name} />
+      <Grid arm={2} top={PINS[4]} words="" />
+      <Value x={132} y={198} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω each" />
+      <Cores channel={channel} sensed={sensed} />
+      <g fill="var(--copper)" stroke="var(--core-edge)">
+        {[PINS[1], PINS[4], PINS[6]].map((y) => (
+          <circle key={y} cx={X} cy={y} r="5.5" />
+        ))}
+      </g>
+      <path d="M382 142H470L520 98" fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+      <path d="M382 342H470L520 386" fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+      <path d="M520 98L606 242L520 386" fill="none" stroke="var(--ink)" strokeWidth="1.5" />
+      <path d="M382 242H606" stroke="var(--ink)" strokeWidth="1.5" />
+      <Resistor x={563} y={170} angle={59} />
+      <Resistor x={563} y={314} angle={-59} />
+      <text x="520" y="366" fontSize="12" textAnchor="end" style={{ fill: 'var(--ink-soft)' }}>
+        half bridge inside
       </text>
-      <text x="466" y="318" fontSize="12" textAnchor="end" style={{ fill: 'var(--ink-soft)' }}>
-        arm 4
-      </text>
-      <text x="588" y="330" fontSize="12" textAnchor="start" style={{ fill: 'var(--ink-soft)' }}>
-        3
-      </text>
-      <LiveMeter channel={channel} x={420} y={242} />
+      {sensed && <Sense />}
+      <LiveMeter channel={channel} x={402} y={242} />
       <Corners node={node} excitation={setTo(channel).excitation_v} signal="S+" />
+    </g>
+  )
+}
+
+/** One grid of 100 high, from its upper to its lower pad. */
+function Grid({ arm, top, words }: { arm: number; top: number; words: string }) {
+  const bad = useMarks().arms.includes(arm)
+  return (
+    <g transform={`translate(0,${top - 142})`}>
+      <path
+        d="M96 142V152H70V222H78V160H86V222H94V160H102V222H110V160H118V234H96V242"
+        fill="none"
+        stroke={bad ? 'var(--signal)' : 'var(--petrol)'}
+        strokeWidth="3.400"
+        strokeLinejoin="round"
+      />
+      <ChannelName x={132} y={180} name={words} />
+      <text x="132" y="216" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        arm {arm}
+      </text>
+    </g>
+  )
+}
+
+function Cores({ channel, sensed }: { channel: Channel; sensed: boolean }) {
+  const ohm = leadOhm(channel)
+  const words = (pin: number, what: string) => `${coreColour(channel, pin)}, ${what}`
+  const shown = (Object.entries(PINS) as [string, number][])
+    .map(([pin, y]) => [Number(pin), y] as const)
+    .filter(([pin]) => sensed || ![2, 5].includes(pin))
+  const from: Record<number, number> = {
+    1: PINS[1],
+    2: PINS[1],
+    4: PINS[4],
+    5: PINS[6],
+    6: PINS[6],
+  }
+  return (
+    <g>
+      {shown.map(([pin, y]) => (
+        <Core
+          key={pin}
+          d={from[pin] === y ? `M${X} ${y}H358` : `M${X} ${from[pin]}L216 ${y}H358`}
+          colour={coreColour(channel, pin)}
+          pin={pin}
+          y={y}
+        />
+      ))}
+      <CoreWords y={PINS[1]} words={words(1, 'E+')} ohm={ohm} />
+      <CoreWords y={PINS[4]} words={words(4, 'joint')} note="no current" />
+      <CoreWords y={PINS[6]} words={words(6, 'E−')} ohm={ohm} />
+      {sensed && <CoreWords y={PINS[2]} words={words(2, 'sense +')} />}
+      {sensed && <CoreWords y={PINS[5]} words={words(5, 'sense −')} />}
+      <PlugPins x={372} pins={shown.map(([pin, y]) => [pin, y, true])} />
+    </g>
+  )
+}
+
+function Sense() {
+  return (
+    <g>
+      <path
+        d={`M382 ${PINS[2]}H440V142M382 ${PINS[5]}H440V342`}
+        fill="none"
+        stroke="var(--ink-soft)"
+        strokeDasharray="3 3"
+      />
+      <text x="448" y={PINS[2] + 4} fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        sense: holds E
+      </text>
+      <text x="448" y={PINS[5] + 4} fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
+        at the grids
+      </text>
     </g>
   )
 }

@@ -80,7 +80,7 @@ export function QuarterBridge({ channel }: { channel: Channel }) {
       <Resistor x={446} y={342} angle={0} />
       <Value x={446} y={366} value={figure(completion, 2)} unit="Ω" anchor="middle" />
       <text x="446" y="381" fontSize="12" textAnchor="middle" style={{ fill: 'var(--ink-soft)' }}>
-        completion, arm 4
+        completion, arm 2
       </text>
       <Value x={540} y={150} value="1000.0" unit="Ω" anchor="end" />
       <Value x={540} y={338} value="1000.0" unit="Ω" anchor="end" />

@@ -114,7 +114,7 @@ export const COLUMNS: readonly GridColumn[] = [
     width: 74,
     text: (l) =>
       l.channel
-        ? `${bridge(l.channel) ? 'tension' : 'more'} ${l.channel.reversed ? '−' : '+'}`
+        ? `${bridge(l.channel) ? 'tension' : 'more'} ${l.channel.polarity === 'as wired' ? '+' : '−'}`
         : '',
   },
   {
