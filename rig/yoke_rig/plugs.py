@@ -135,7 +135,7 @@ PLUGS: tuple[Plug, ...] = (
         transducer("LC-2207", 2207, NEWTON, 25e3, 2e-3, 10299),
     ),
     Plug(
-        Wiring.FULL_6, "extension", 350.0, 2.1e-5, 2e-3 / (10e-3 / 50e-3), Cable(0.39),
+        Wiring.FULL_6, "extension", 350.0, 2.1e-5, 2e-3 / (10e-3 / 50e-3), CABLE_6,
         transducer("EX-0351", 351, METRE, 10e-3, 2e-3, 10379),
     ),
     Plug(Wiring.QUARTER_3, "gauge", 350.0, 1.52e-4, 2.08, CABLE_6, BLANK),

@@ -99,8 +99,6 @@ def take(page: Page) -> None:
     page.get_by_role("button", name=re.compile("DT-0419")).click()
     page.get_by_role("button", name="Wire u to input M1.1").click()
     page.get_by_role("img", name="Wiring of u").wait_for()
-    page.wait_for_timeout(2 * SETTLE)
-    shot(page, "wire-loop")
     stage(page, "Calibrate")
     page.get_by_role("button", name="Zero 5 channels").click()
     page.get_by_text("Zeroed 5 channels.").wait_for()
@@ -114,6 +112,7 @@ def take(page: Page) -> None:
     shot(page, "record-night")
     colours(page, "Day colours")
     page.get_by_label("State").get_by_text("force fell").wait_for(timeout=60_000)
+    emergency(page)
     stage(page, "Derive")
     shot(page, "derive")
     page.get_by_label("Count the cycles of a channel").select_option("F")
@@ -124,6 +123,16 @@ def take(page: Page) -> None:
     page.get_by_role("button", name="Make the PDF").click()
     page.get_by_role("img", name=re.compile("Page 1")).wait_for(timeout=60_000)
     shot(page, "report")
+
+
+def emergency(page: Page) -> None:
+    """The band that stays until somebody releases the stop."""
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name=re.compile("^Release")).first.wait_for()
+    shot(page, "emergency")
+    page.get_by_role("button", name=re.compile("^Release")).first.click()
+    page.get_by_role("button", name=re.compile("^Release")).first.wait_for(state="detached")
 
 
 def take_fork(page: Page) -> None:

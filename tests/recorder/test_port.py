@@ -146,7 +146,7 @@ def test_an_order_that_comes_as_the_link_breaks_is_answered_and_not_carried_out_
     port = DevicePort(
         "A1", "here", lambda: Breaking(slow.coming, told), SystemClock(), heard.put, heard.put
     )
-    port._deeds = slow
+    port._actions = slow
     port.start()
     try:
         links, answers = 0, []

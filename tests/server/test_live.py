@@ -2,7 +2,6 @@
 
 import asyncio
 import json
-from dataclasses import dataclass
 
 import numpy as np
 import psycopg
@@ -16,8 +15,6 @@ from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MOST_NEWS
-from yoke_server.record.recorder.control.averaging import BLOCKS, SETTLING_BLOCKS
-from yoke_server.record.recorder.control.rest_measurement import RestMeasurement
 from yoke_server.record.recorder.display.live_frames import HEAD, HEADER, LiveFrames
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.specs.grid import Grid
@@ -157,46 +154,6 @@ def test_a_screen_gets_the_channels_it_asked_for(setup):
     assert frames.of_channels(data, {}, {made.keys[0]}) is None
     some = frames.of_channels(data, layouts, {made.keys[2], made.keys[0]})
     np.testing.assert_array_equal(rows_of(some), rows_of(data)[[0, 2]])
-
-
-@dataclass
-class Placed:
-    """A block that was taken after all that was ordered."""
-
-    summary: object
-    begin_ns: int = 1
-
-
-class Switch:
-    """A port that switches at once."""
-
-    def __init__(self):
-        self.on = []
-
-    def set_shunt(self, token, inputs, on):
-        self.on.append(on)
-
-
-def test_the_shunt_check_switches_waits_and_takes_the_difference(setup):
-    channels, port = on_a1(setup), Switch()
-    work = RestMeasurement("order", {"A1": channels}, {"A1": port}, 0.0, 0, shunt=True)
-    pushed, answer = 0, None
-    while answer is None:
-        placed = Placed(digest(8e-4 if port.on == [True] else 1e-4))
-        work.push_block("A1", placed, now_ns=1)
-        pushed += 1
-        before = list(port.on)
-        answer = work.go_on()
-        if port.on != before:
-            work.switched("A1", port.on[-1], 100e3, now_ns=0)
-            answer = work.go_on()
-        assert pushed < 50
-    assert port.on == [True, False]
-    assert pushed == 2 * BLOCKS + SETTLING_BLOCKS
-    for channel in channels:
-        assert answer[channel.key]["step_mv_v"] == pytest.approx(0.7, rel=1e-3)
-        assert answer[channel.key]["shunt_ohm"] == 100e3
-        assert answer[channel.key]["clipped"] is False
 
 
 def test_a_mailbox_loses_old_frames_but_no_news():

@@ -2,8 +2,11 @@
 
 import numpy as np
 import pytest
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.models import User
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.scaling import chain_of
+from yoke_server.calibrate.services import keep_tares, keep_zeros
 from yoke_server.common.units import from_si
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Sensor
@@ -64,6 +67,24 @@ def test_a_thermometer_reads_celsius_and_has_no_zero(client, setup):
     kelvin = float(chain_of(frozen(setup, "T")).apply(108.57))
     assert from_si(kelvin, "°C") == pytest.approx(22, abs=0.01)
     assert not any("T is not zeroed" in g["text"] for g in made["gaps"])
+
+
+def test_nothing_is_taken_off_a_temperature_however_it_is_measured(client, setup):
+    wire(client, setup, 1, "DT-0419", "T oil")
+    setup.channels.filter(name="T oil").update(quantity="temperature", unit="°C")
+    row = setup.channels.get(name="T oil")
+    scaling = row.scaling.model_copy(update={"at_4_ma": 273.15, "at_20_ma": 373.15})
+    loop = frozen(setup, "T oil").model_copy(
+        update={"scaling": scaling, "zero": 0.6, "tare": 20.0}  # as they were kept before
+    )
+    assert float(chain_of(loop).apply(12e-3 * 50)) == pytest.approx(323.15)
+    measured = {row.key: {"mean": 0.6, "deviation": 0.0, "clipped": False}}
+    actor = Actor(User.objects.first())
+    for keep in (keep_zeros, keep_tares):
+        (outcome,) = keep(actor, setup.pk, measured)
+        assert "T oil measures a temperature" in outcome["problem"]
+    found = client.get(f"/api/setups/{setup.pk}").json()
+    assert not any("T oil is not zeroed" in g["text"] for g in found["gaps"])
 
 
 @pytest.mark.parametrize(

@@ -258,13 +258,26 @@ class StandInPort:
 
         self._answer(answer)
 
+    def _status(self) -> AcquisitionStatus:
+        return AcquisitionStatus(self.device.acquisition, 0, self.device.sequence, RATE_HZ)
+
+    def read_status(self, token: str) -> None:
+        def answer() -> events.Event:
+            works = self._works()
+            problem = "" if works else "the device is not linked."
+            return events.StatusRead(
+                self.device.label, token, self._status() if works else None, problem
+            )
+
+        self._answer(answer)
+
     def set_shunt(self, token: str, inputs: list[int], on: bool) -> None:
         def answer() -> events.Event:
             works = self._works()
             if works:
                 self.device.shunt = on
             problem = "" if works else "the device is not linked."
-            return events.ShuntSet(self.device.label, token, on, 100e3, problem)
+            return events.ShuntSet(self.device.label, token, on, 100e3, problem, self._status())
 
         self._answer(answer)
 
@@ -273,7 +286,7 @@ class StandInPort:
             works = self._works()
             problem = "" if works else "the device is not linked."
             probes = {n: WELL for n in inputs} if works else {}
-            return events.Probed(self.device.label, token, probes, problem)
+            return events.Probed(self.device.label, token, probes, problem, self._status())
 
         self._answer(answer)
 

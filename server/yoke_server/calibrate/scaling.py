@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from yoke_core.errors import ScalingError
 
+from yoke_server.common.units import FROM_ABSOLUTE_ZERO
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.specs.wiring import SIGNAL_OF
 
@@ -108,11 +109,11 @@ def chain_of(channel: FrozenChannel) -> "SignalChain":
         steps += [Line(-1.0)] if channel.polarity == "turned" else []
     else:  # no signal stands for nothing there: what rest reads is taken off instead
         steps += scaling
-        if channel.zero is not None:
+        if channel.zero is not None and is_relative(channel):
             steps.append(Line(1.0, -float(SignalChain(tuple(scaling)).apply(channel.zero))))
         if channel.polarity != "as wired":
             steps.append(Line(-1.0))
-    if channel.tare:
+    if channel.tare and is_relative(channel):
         steps.append(Line(1.0, -channel.tare))
     return SignalChain(tuple(steps))
 
@@ -138,5 +139,10 @@ def resting_signal(channel: FrozenChannel) -> float:
 
 
 def takes_zero(channel: FrozenChannel) -> bool:
-    """Whether a channel is to be zeroed at rest: a thermometer has none, pulses need none."""
-    return channel.scaling.kind not in ("platinum", "pulse_rate")
+    """Whether a channel is to be zeroed at rest: a temperature has no zero, pulses need none."""
+    return is_relative(channel) and channel.scaling.kind != "pulse_rate"
+
+
+def is_relative(channel: FrozenChannel) -> bool:
+    """Whether what a channel reads at rest may be taken off: of a temperature it may not."""
+    return channel.quantity not in FROM_ABSOLUTE_ZERO

@@ -8,7 +8,7 @@ from yoke_core.wiring.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.calibrate.scaling import chain_of, per_signal, takes_zero
+from yoke_server.calibrate.scaling import chain_of, is_relative, per_signal, takes_zero
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import last_digit
 from yoke_server.wire.document import FrozenChannel
@@ -76,7 +76,7 @@ def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
     if reading["clipped"]:
         return f"{channel.name} is clipped: check its wiring before zeroing."
     if not takes_zero(channel):
-        return f"{channel.name} is a thermometer: it has no zero to take."
+        return f"{channel.name} measures a {channel.quantity}: it has no zero to take."
     if channel.conditioning.kind == "bridge":
         at, reach = reading["mean"] * 1e3, channel.conditioning.range_mv_v
         if abs(at) > 0.5 * reach:
@@ -86,6 +86,12 @@ def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
             )
     if not math.isfinite(chain_of(channel).apply(reading["mean"])):
         return f"{channel.name} has no number: check its wiring."
+    return _why_not_steady(channel, reading)
+
+
+def _why_not_tared(channel: FrozenChannel, reading: dict[str, Any]) -> str:
+    if not is_relative(channel):
+        return f"{channel.name} measures a {channel.quantity}: nothing is taken off it."
     return _why_not_steady(channel, reading)
 
 
@@ -119,7 +125,7 @@ def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
         setup = lock(setup_id)
         for number, channel in _measured(setup, measured):
             reading = measured[channel.key]
-            why_not = _why_not_steady(channel, reading)
+            why_not = _why_not_tared(channel, reading)
             if not why_not:
                 bare = channel.model_copy(update={"tare": None})
                 value = float(chain_of(bare).apply(reading["mean"]))
@@ -139,6 +145,8 @@ def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[O
             problem, wiring, conditioning = "", channel.wiring, channel.conditioning
             if reading["clipped"]:
                 problem = f"{channel.name} is clipped: check its wiring before the shunt check."
+            elif reading["moved"]:
+                problem = f"{channel.name} moved meanwhile: let it rest, then check it again."
             elif not (
                 isinstance(wiring, BridgeWiring) and isinstance(conditioning, BridgeConditioning)
             ):

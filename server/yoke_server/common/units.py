@@ -33,6 +33,8 @@ DECIMALS = {
     "voltage": 4, "torque": 2, "acceleration": 3, "angle": 2,
     "speed": 1,
 }  # fmt: skip
+# Their zero is nature's: what reads at rest is never taken off.
+FROM_ABSOLUTE_ZERO = frozenset({"temperature"})
 # The unit in which people speak of a signal.
 SIGNAL_UNITS = {
     "bridge ratio": "mV/V", "voltage": "V", "current": "mA", "resistance": "Ω", "frequency": "Hz",

@@ -3,6 +3,7 @@ import type { Bench } from '../api/client'
 import { releaseEmergencyStop } from '../api/deeds'
 import { useBenchState } from '../live/LiveProvider'
 import { Button } from '../ui/Button'
+import { clock } from '../ui/format'
 
 function waitsFor(bench: Bench, may: boolean): string | undefined {
   if (!may) return 'Whoever drives the bench releases it'
@@ -14,7 +15,7 @@ export function EmergencyBanner({ bench }: { bench: Bench }) {
   const latched = useBenchState()?.latched
   const may = useMay('drive the bench')
   if (!latched) return null
-  const at = new Date(latched.at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })
+  const at = clock(latched.at)
   return (
     <section
       role="alert"

@@ -62,6 +62,7 @@ class BenchRecorder:
             events.Linked: self.devices.on_linked,
             events.Lost: self._on_lost,
             events.Configured: self._on_configured,
+            events.StatusRead: self.zeroing.on_status,
             events.ShuntSet: self.zeroing.on_shunt,
             events.Probed: self.wiring_check.on_probed,
             events.CommandFinished: self.device_commands.on_command_finished,

@@ -1,38 +1,41 @@
-"""Measuring channels at rest: for zeroing, and with the shunt off and on."""
+"""Measuring channels at rest: the mean of some blocks that were sampled one after the other."""
 
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.block import BlockSummary
 
-from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
+from yoke_server.record.recorder.control.sample_window import SampleWindow
+from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenChannel
 
 BLOCKS = 5
+MOVED = 0.005  # of the shunt's step, by which a signal may have moved meanwhile
 
 Readings = dict[str, dict[str, Any]]  # by channel key
 
 
 class Measurement:
-    """Averages some blocks of chosen channels of one device."""
+    """Averages `BLOCKS` blocks of chosen channels of one device; torn ones are taken anew."""
 
-    def __init__(self, channels: list[FrozenChannel], skip: int = 0) -> None:
+    def __init__(self, channels: list[FrozenChannel], window: SampleWindow) -> None:
         self._channels = channels
         self._rows = [c.input_number - 1 for c in channels]
-        self._skip = skip
+        self._window = window
         self._seen: list[NDArray[np.float64]] = []
 
     @property
     def done(self) -> bool:
         return len(self._seen) >= BLOCKS
 
-    def push(self, digest: BlockSummary) -> None:
-        if self._skip:
-            self._skip -= 1
-        elif not self.done:
-            table = np.column_stack([digest.mean, digest.deviation, digest.clipped])
-            self._seen.append(table[self._rows])
+    def push(self, placed: PlacedBlock) -> None:
+        if self.done or not self._window.admits(placed.block):
+            return
+        if self._window.is_torn_by(placed.block):
+            self._seen.clear()
+        summary = placed.summary
+        table = np.column_stack([summary.mean, summary.deviation, summary.clipped])
+        self._seen.append(table[self._rows])
 
     def result(self) -> Readings:
         """Mean and deviation in SI (none where all is clipped), and whether any sample is."""
@@ -53,33 +56,19 @@ def _number(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
-class Measuring:
-    """Measures channels of several devices at once; ``settle`` lets a switch ring out first."""
-
-    def __init__(self, by_device: dict[str, list[FrozenChannel]], settle: bool = False) -> None:
-        skip = SETTLING_BLOCKS if settle else 0
-        self._parts = {d: Measurement(channels, skip) for d, channels in by_device.items()}
-
-    @property
-    def done(self) -> bool:
-        return all(p.done for p in self._parts.values())
-
-    def push(self, device: str, digest: BlockSummary) -> None:
-        if part := self._parts.get(device):
-            part.push(digest)
-
-    def result(self) -> Readings:
-        return {key: r for part in self._parts.values() for key, r in part.result().items()}
-
-
-def shunt_steps(off: Readings, on: Readings) -> Readings:
-    """What the shunt changed, mV/V."""
+def shunt_steps(off: Readings, on: Readings, off_again: Readings) -> Readings:
+    """What the shunt changed (mV/V) against the mean of before and after; whether the signal
+    moved meanwhile by itself, so that this says nothing."""
     steps = {}
-    for key, before in off.items():
-        after = on[key]
-        known = before["mean"] is not None and after["mean"] is not None
+    for key, shunted in on.items():
+        before, after = off[key], off_again[key]
+        means = [r["mean"] for r in (before, shunted, after)]
+        known = None not in means
+        rest = (means[0] + means[2]) / 2 if known else 0.0
+        step = means[1] - rest if known else 0.0
         steps[key] = {
-            "step_mv_v": (after["mean"] - before["mean"]) * 1e3 if known else None,
-            "clipped": before["clipped"] or after["clipped"],
+            "step_mv_v": step * 1e3 if known else None,
+            "clipped": any(r["clipped"] for r in (before, shunted, after)),
+            "moved": known and abs(means[2] - means[0]) > MOVED * abs(step),
         }
     return steps

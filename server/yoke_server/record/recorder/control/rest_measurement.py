@@ -2,13 +2,14 @@
 
 from typing import Any
 
-from yoke_server.record.recorder.control.averaging import Measuring, Readings, shunt_steps
-from yoke_server.record.recorder.control.bench_device import Port
+from yoke_server.bench.drivers.base import AcquisitionStatus
+from yoke_server.record.recorder.control.averaging import Measurement, Readings, shunt_steps
+from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS, Port
+from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenChannel
 
-PATIENCE = 7.0  # s
-FUTURE_NS = 1_000_000_000  # in which no sample lies: the device's clock was put
+PATIENCE = 10.0  # s
 
 
 class RestMeasurement:
@@ -20,7 +21,6 @@ class RestMeasurement:
         channels: dict[str, list[FrozenChannel]],
         ports: dict[str, Port],
         now: float,
-        now_ns: int,
         *,
         shunt: bool,
     ) -> None:
@@ -28,13 +28,12 @@ class RestMeasurement:
         self._channels = channels
         self._ports = ports
         self._until = now + PATIENCE
-        self._since_ns = now_ns  # samples of before say nothing, however late they come
-        self._shunt = shunt
-        self._work = Measuring(channels)
-        self._off: Readings | None = None
-        self._on: Readings | None = None
-        self._switching: set[str] = set()  # devices whose shunts are being switched
+        self._switches = [True, False] if shunt else []  # that are still to be made
+        self._parts: dict[str, Measurement] = {}  # by device, once it has said where it is
+        self._found: list[Readings] = []
         self._shunt_ohm: dict[str, float] = {}
+        for port in ports.values():
+            port.read_status(order_key)
 
     @property
     def devices(self) -> set[str]:
@@ -44,52 +43,45 @@ class RestMeasurement:
         """Why it took too long; empty as long as it did not."""
         return "Measuring took too long: samples stay away." if now > self._until else ""
 
-    def push_block(self, device: str, placed: PlacedBlock, now_ns: int) -> None:
-        """Take a block that was sampled since this began, or since the shunts were switched."""
-        is_new = self._since_ns <= placed.begin_ns <= now_ns + FUTURE_NS
-        if is_new and not self._switching:
-            self._work.push(device, placed.summary)
+    def push_block(self, device: str, placed: PlacedBlock) -> None:
+        if part := self._parts.get(device):
+            part.push(placed)
 
-    def switched(self, device: str, on: bool, shunt_ohm: float, now_ns: int) -> None:
-        self._switching.discard(device)
+    def measure_since(self, device: str, since: AcquisitionStatus) -> None:
+        """A device has said where it is: what it samples from there on counts."""
+        self._parts[device] = Measurement(self._channels[device], SampleWindow(since))
+
+    def switched(self, device: str, shunt_ohm: float, since: AcquisitionStatus) -> None:
         self._shunt_ohm[device] = shunt_ohm
-        self._since_ns = now_ns
-        if on and not self._switching:
-            self._work = Measuring(self._channels, settle=True)
+        window = SampleWindow(since, SETTLING_BLOCKS)
+        self._parts[device] = Measurement(self._channels[device], window)
 
     def go_on(self) -> dict[str, Any] | None:
         """The answer once everything is measured and switched back."""
-        if self._switching:
+        if len(self._parts) < len(self._channels) or not all(
+            part.done for part in self._parts.values()
+        ):
             return None
-        if self._on is not None:
-            return self._answer()
-        if not self._work.done:
+        parts, self._parts = self._parts.values(), {}
+        self._found.append({key: r for part in parts for key, r in part.result().items()})
+        if self._switches:
+            self._switch(self._switches.pop(0))
             return None
-        if not self._shunt:
-            return self._work.result()
-        if self._off is None:
-            self._off = self._work.result()
-            self._switch(True)
-        else:
-            self._on = self._work.result()
-            self._switch(False)
-        return None
+        return self._steps() if self._shunt_ohm else self._found[0]
 
-    def _answer(self) -> dict[str, Any]:
-        assert self._off is not None and self._on is not None
-        steps = shunt_steps(self._off, self._on)
+    def _steps(self) -> Readings:
+        steps = shunt_steps(*self._found)
         for label, channels in self._channels.items():
             for channel in channels:
                 steps[channel.key]["shunt_ohm"] = self._shunt_ohm[label]
         return steps
 
     def _switch(self, on: bool) -> None:
-        self._switching = set(self._channels)
         for label, channels in self._channels.items():
             inputs = [c.input_number for c in channels]
             self._ports[label].set_shunt(self.order_key, inputs, on)
 
     def shunts_off(self) -> None:
         """Given up in the middle: none may stay on."""
-        if self._off is not None:
+        if self._found:
             self._switch(False)

@@ -5,12 +5,12 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.block import BlockSummary
 from yoke_core.wiring.probe import Probe
 from yoke_core.wiring.samples import SampleFacts, facts_of_samples
 
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
+from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase, Refused
 from yoke_server.record.recorder.stream.placed import PlacedBlock
@@ -24,12 +24,12 @@ FAST_ENOUGH = 2500.0  # Hz; hum and drift need no more, and averages take the re
 class Gathering:
     """Some seconds of chosen channels of one device, thinned by averaging."""
 
-    def __init__(self, channels: list[FrozenChannel], rate_hz: float) -> None:
+    def __init__(self, channels: list[FrozenChannel], rate_hz: float, window: SampleWindow) -> None:
+        self._window = window
         self._rows = [c.input_number - 1 for c in channels]
         self._together = max(int(rate_hz // FAST_ENOUGH), 1)
         self.rate_hz = rate_hz / self._together
         self._wanted = round(SAMPLED * self.rate_hz)
-        self._skip = SETTLING_BLOCKS
         self._seen: list[NDArray[np.float64]] = []
         self._count = 0
 
@@ -37,13 +37,13 @@ class Gathering:
     def done(self) -> bool:
         return self._count >= self._wanted
 
-    def push(self, digest: BlockSummary) -> None:
-        if self._skip:
-            self._skip -= 1
+    def push(self, placed: PlacedBlock) -> None:
+        """Torn ones are gathered anew."""
+        if self.done or not self._window.admits(placed.block):
             return
-        if self.done:
-            return
-        rows = digest.ratios[self._rows].astype(float)
+        if self._window.is_torn_by(placed.block):
+            self._seen, self._count = [], 0
+        rows = placed.summary.ratios[self._rows].astype(float)
         whole = rows.shape[1] // self._together * self._together
         with np.errstate(invalid="ignore"):  # one that clips at both rails has no mean
             thin = rows[:, :whole].reshape(len(rows), -1, self._together).mean(axis=2)
@@ -64,7 +64,7 @@ class WiringCheck:
         self._until = 0.0
         self._channels: dict[str, list[FrozenChannel]] = {}
         self._probes: dict[str, dict[int, Probe]] = {}
-        self._probed_ns: dict[str, int] = {}  # bench time
+        self._windows: dict[str, SampleWindow] = {}  # since the pins were read
         self._gathered: dict[str, Gathering] = {}
 
     def check(self, order: events.OrderIn) -> None:
@@ -76,7 +76,7 @@ class WiringCheck:
         context.enter(Phase.CHECKING)
         self._key, self._channels = order.key, channels
         self._until = context.now + PATIENCE
-        self._probes, self._probed_ns, self._gathered = {}, {}, {}
+        self._probes, self._windows, self._gathered = {}, {}, {}
         for label, found in channels.items():
             inputs = [c.input_number for c in found if c.wiring.kind == "bridge"]
             context.devices[label].port.probe(order.key, inputs)
@@ -84,19 +84,21 @@ class WiringCheck:
     def on_probed(self, event: events.Probed) -> None:
         if not self._key or event.token != self._key:
             return
-        if event.problem:
+        if event.problem or event.since is None:
             self.end(f"{event.device} does not read its pins: {event.problem}")
             return
         self._probes[event.device] = event.probes
-        self._probed_ns[event.device] = self._context.clock.bench_ns()
+        self._windows[event.device] = SampleWindow(event.since, SETTLING_BLOCKS)
 
     def push_block(self, device: str, placed: PlacedBlock) -> None:
         """Samples count once the device has read its pins."""
-        if not self._key or placed.begin_ns < self._probed_ns.get(device, placed.end_ns):
+        window = self._windows.get(device)
+        if not self._key or window is None:
             return
         if device not in self._gathered:
-            self._gathered[device] = Gathering(self._channels[device], placed.block.rate_hz)
-        self._gathered[device].push(placed.summary)
+            rate_hz = placed.block.rate_hz
+            self._gathered[device] = Gathering(self._channels[device], rate_hz, window)
+        self._gathered[device].push(placed)
         all_here = self._gathered.keys() == self._channels.keys()
         if all_here and all(g.done for g in self._gathered.values()):
             key, answer = self._key, self._answer()

@@ -28,24 +28,29 @@ class ZeroController:
         ports = {label: context.devices[label].port for label in channels}
         context.enter(phase)
         self._resting = RestMeasurement(
-            order.key, channels, ports, context.now, context.clock.bench_ns(),
-            shunt=phase is Phase.SHUNTING,
-        )  # fmt: skip
+            order.key, channels, ports, context.now, shunt=phase is Phase.SHUNTING
+        )
 
     def push_block(self, device: str, placed: PlacedBlock) -> None:
         if self._resting:
-            self._resting.push_block(device, placed, self._context.clock.bench_ns())
+            self._resting.push_block(device, placed)
             self._go_on()
+
+    def on_status(self, event: events.StatusRead) -> None:
+        if not self._resting or event.token != self._resting.order_key:
+            return
+        if event.problem or event.status is None:
+            self.end(f"{event.device} does not say what it samples: {event.problem}")
+            return
+        self._resting.measure_since(event.device, event.status)
 
     def on_shunt(self, event: events.ShuntSet) -> None:
         if not self._resting or event.token != self._resting.order_key:
             return
-        if event.problem:
+        if event.problem or event.since is None:
             self.end(f"{event.device} does not switch its shunt: {event.problem}")
             return
-        now_ns = self._context.clock.bench_ns()
-        self._resting.switched(event.device, event.on, event.shunt_ohm, now_ns)
-        self._go_on()
+        self._resting.switched(event.device, event.shunt_ohm, event.since)
 
     def _go_on(self) -> None:
         resting = self._resting

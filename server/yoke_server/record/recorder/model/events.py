@@ -57,12 +57,25 @@ class Configured:
 
 
 @dataclass(frozen=True, slots=True)
+class StatusRead:
+    """Where in what it samples a device is, or why it does not say."""
+
+    device: str
+    token: str
+    status: AcquisitionStatus | None
+    problem: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class ShuntSet:
+    """Shunts are switched, ``since`` where the device was then; or why they are not."""
+
     device: str
     token: str
     on: bool
     shunt_ohm: float = 0.0
     problem: str = ""
+    since: AcquisitionStatus | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +86,7 @@ class Probed:
     token: str
     probes: dict[int, Probe]
     problem: str = ""
+    since: AcquisitionStatus | None = None  # where the device was then
 
 
 @dataclass(frozen=True, slots=True)
@@ -222,8 +236,8 @@ class BenchTaken:
 
 
 Event = (
-    Linked | Lost | Arrived | ClockRead | Configured | ShuntSet | Probed | CommandFinished
-    | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
+    Linked | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet | Probed
+    | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
     | OrderIn | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
     | OpenRunFound | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchTaken
 )  # fmt: skip

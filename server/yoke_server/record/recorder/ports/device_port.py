@@ -31,6 +31,7 @@ from yoke_server.record.recorder.model.events import (
     Lost,
     Probed,
     ShuntSet,
+    StatusRead,
 )
 from yoke_server.record.recorder.ports.faults import why_lost
 
@@ -109,11 +110,19 @@ class DevicePort:
     def _configured(self, token: str, status: AcquisitionStatus) -> Event:
         return Configured(self.label, token, status)
 
+    def read_status(self, token: str) -> None:
+        """Have the device say where in what it samples it is."""
+
+        def action(driver: AcquiringDriver) -> Event:
+            return StatusRead(self.label, token, driver.status())
+
+        self._order(action, lambda why: StatusRead(self.label, token, None, why))
+
     def set_shunt(self, token: str, inputs: list[int], on: bool) -> None:
         def action(driver: AcquiringDriver) -> Event:
             driver.set_shunt(inputs, on)
             ohm = driver.shunt_ohm(inputs[0])
-            return ShuntSet(self.label, token, on, ohm)
+            return ShuntSet(self.label, token, on, ohm, since=driver.status())
 
         self._order(action, lambda why: ShuntSet(self.label, token, on, problem=why))
 
@@ -121,7 +130,8 @@ class DevicePort:
         """Have the checking circuit read the pins of some inputs."""
 
         def action(driver: AcquiringDriver) -> Event:
-            return Probed(self.label, token, driver.probe(inputs))
+            probes = driver.probe(inputs)
+            return Probed(self.label, token, probes, since=driver.status())
 
         self._order(action, lambda why: Probed(self.label, token, {}, why))
 
