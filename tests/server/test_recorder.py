@@ -98,9 +98,12 @@ def stream_of(run, device="A1"):
 
 
 def recorded(run, seconds):
-    """Wait until so much of the run is in the database."""
-    stream = stream_of(run)
-    wait_for(lambda: length_of(stream) >= seconds * stream.rate_hz, f"{seconds} s of samples")
+    """Wait until so much of the run is in the database, of each device."""
+    for stream in run.streams.all():
+        wanted = seconds * stream.rate_hz
+        wait_for(
+            lambda s=stream, n=wanted: length_of(s) >= n, f"{seconds} s of {stream.device_label}"
+        )
 
 
 def nothing_is_missing(run):
