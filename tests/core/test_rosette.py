@@ -7,7 +7,7 @@ from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Isotropic, Rosette, rosette_state
 
 STEEL = Isotropic(205e9, 0.29)
-LAYOUTS = [(0, 45, 90), (0, 60, 120), (0, 30, 100)]
+LAYOUTS = [(0, 45, 90), (0, 60, 120), (0, 30, 100), (37, 82, 127), (-90, 45, 0)]
 
 
 def read(angle, strain_1, strain_2, direction, transverse=0.0):
@@ -26,7 +26,7 @@ def read(angle, strain_1, strain_2, direction, transverse=0.0):
 def test_principal_strains_are_those_of_the_rotated_tensor(layout, low, apart, degrees, transverse):
     angles = tuple(np.deg2rad(layout))
     direction = np.deg2rad(degrees)
-    grids = tuple(read(a, low + apart, low, direction, transverse) for a in angles)
+    grids = tuple(read(a - angles[0], low + apart, low, direction, transverse) for a in angles)
     found = rosette_state(Rosette(angles, transverse), STEEL, grids)
     assert found.strain_1 == pytest.approx(low + apart, abs=1e-12)
     assert found.strain_2 == pytest.approx(low, abs=1e-12)
@@ -50,6 +50,25 @@ def test_uniaxial_stress_is_found_again():
     assert found.biaxiality == pytest.approx(0, abs=1e-8)
 
 
+def test_the_largest_shear_stress_is_that_of_three_principal_stresses():
+    """Both 120 MPa: none in the plane, 60 MPa across it (third principal stress 0)."""
+    strain = 120e6 * (1 - 0.29) / STEEL.modulus
+    even = rosette_state(Rosette(), STEEL, (strain,) * 3)
+    assert (even.stress_1, even.stress_2) == (pytest.approx(120e6), pytest.approx(120e6))
+    assert even.shear_stress == pytest.approx(60e6)
+    pressed = rosette_state(Rosette(), STEEL, (-strain,) * 3)
+    assert pressed.shear_stress == pytest.approx(60e6)
+
+
+def test_there_is_no_direction_without_a_difference():
+    even = np.full(3, 4e-4, np.float32)
+    assert rosette_state(Rosette(), STEEL, (4e-4, 4e-4, 4e-4)).angle is None
+    assert rosette_state(Rosette(), STEEL, (4e-4, 4e-4, 4.02e-4)).angle is not None
+    over_time = principal_strains(Rosette(), even, even, even)
+    assert np.isnan(over_time.angle).all()
+    assert over_time.first == pytest.approx(4e-4)
+
+
 def test_pure_shear_and_rest():
     grids = tuple(read(a, 1e-3, -1e-3, 0.0) for a in Rosette().angles)
     assert rosette_state(Rosette(), STEEL, grids).biaxiality == pytest.approx(-1)
@@ -60,6 +79,7 @@ def test_a_dead_grid_is_named_and_leaves_no_number():
     with pytest.raises(RosetteError, match="Grid b has no number"):
         rosette_state(Rosette(), STEEL, (1e-4, float("nan"), 0.0))
     a, b, c = np.zeros((3, 4), np.float32)
+    a[:] = 1e-4
     b[1], c[2] = np.nan, np.inf
     found = principal_strains(Rosette(), a, b, c)
     for row in (found.first, found.second, found.angle):

@@ -64,8 +64,76 @@ def test_a_run_without_yield_says_so():
     assert found.proof is None
     assert found.fracture is None
     assert found.elongation_after_break is None
-    assert "never meets the 0.2 % offset line" in found.notes[0]
+    assert "never crosses the 0.2 % offset line" in found.notes[0]
     assert "did not part" in found.notes[1]
+
+
+def necked(fall, ductility=0.12, n=3000):
+    """The force falls by a share of its strength while the piece necks, then it parts."""
+    stress, strain = ramberg_osgood()
+    u = np.linspace(0, 1, n)[1:]
+    stress = np.concatenate([stress, stress[-1] * (1 - fall * u), [2e6, 0.0, 0.0]])
+    return stress, np.concatenate(
+        [strain, strain[-1] + ductility * u, [strain[-1] + ductility] * 3]
+    )
+
+
+@pytest.mark.parametrize("fall", [0.1, 0.45, 0.7, 0.85])
+def test_the_break_is_the_break_however_far_the_force_fell_before(fall):
+    stress, strain = necked(fall)
+    found = tension_results(stress, strain, TensionRecipe(20e6, 90e6))
+    at_break = (1 - fall) * 300e6
+    assert found.fracture.stress == pytest.approx(at_break)
+    total = 300e6 / E + 0.002 * 1.2**20 + 0.12
+    assert found.elongation_after_break == pytest.approx(total - at_break / E, rel=1e-6)
+
+
+def test_a_force_that_only_falls_while_it_necks_has_not_broken_the_piece():
+    stress, strain = necked(0.6)
+    found = tension_results(stress[:-3], strain[:-3], TensionRecipe(20e6, 90e6))
+    assert found.fracture is None
+    assert "suddenly" in found.notes[-1]
+
+
+@pytest.mark.parametrize("places", [[1500], [3990], [2000, 2001], [1200, 4200]])
+@pytest.mark.parametrize("value", [0.0, 900e6, -50e6])
+def test_dropouts_are_left_out_and_named(places, value):
+    stress, strain = with_break(*ramberg_osgood())
+    well = tension_results(stress, strain, TensionRecipe(20e6, 90e6))
+    stress = stress.copy()
+    stress[places] = value
+    found = tension_results(stress, strain, TensionRecipe(20e6, 90e6))
+    assert found.proof.stress == pytest.approx(well.proof.stress, rel=1e-4)
+    assert found.strength.stress == pytest.approx(well.strength.stress, rel=1e-3)
+    assert found.elongation_after_break == pytest.approx(well.elongation_after_break, rel=1e-6)
+    (note,) = found.notes
+    assert f"Left out: {len(places)} sample" in note
+
+
+def test_there_is_no_proof_strength_without_a_crossing():
+    """A fit range in the plastic part: the curve lies beyond the offset line from its start."""
+    strain = np.linspace(0, 0.02, 2000)
+    soft = 180e6 * np.sqrt(strain / 0.02)  # no straight part at all
+    found = tension_results(soft, strain, TensionRecipe(100e6, 170e6, offset=1e-5))
+    assert found.proof is None
+    assert any("No proof strength" in n for n in found.notes)
+    assert any("not straight" in n for n in found.notes)
+
+
+def test_a_line_that_is_none_gives_no_proof_strength():
+    random = np.random.default_rng(1)
+    stress, strain = with_break(*ramberg_osgood())
+    loose = strain + random.normal(0, 6e-4, strain.size)  # the knives slip
+    found = tension_results(stress, loose, TensionRecipe(20e6, 90e6))
+    assert found.modulus.correlation < 0.95
+    assert found.proof is None
+    assert any("no straight elastic line" in n for n in found.notes)
+
+
+def test_a_fit_range_above_the_proof_strength_is_told():
+    stress, strain = with_break(*ramberg_osgood())
+    found = tension_results(stress, strain, TensionRecipe(20e6, 255e6))
+    assert any("above the proof strength" in n for n in found.notes) or found.proof is None
 
 
 def test_missing_samples_are_left_out():

@@ -62,27 +62,13 @@ def goodman(amplitude: Array, mean: Array, tensile_strength: float) -> Array:
     return np.where(left > 0, amplitude / np.where(left > 0, left, 1.0), np.inf)
 
 
-@dataclass(frozen=True, slots=True)
-class Life:
-    """What a history does to a part.
-
-    damage : share of life that one history takes; 1 is failure
-    repeats : histories to failure; None where no cycle does damage
-    shares : (levels, levels), each field's share of the damage
-    """
-
-    damage: float
-    repeats: float | None
-    shares: Array
-
-
-def life(
+def damage_of(
     cycles: Cycles,
     curve: BasquinCurve,
     stress_per_unit: float = 1.0,
     tensile_strength: float | None = None,
-) -> Life:
-    """Damage of counted cycles.
+) -> Array:
+    """The share of life that each counted cycle takes, half cycles half; their sum is Miner's.
 
     Parameters
     ----------
@@ -100,9 +86,4 @@ def life(
     amplitude = 0.5 * stress * cycles.ranges
     if tensile_strength is not None:
         amplitude = goodman(amplitude, stress * cycles.means, tensile_strength)
-    counted = cycles.from_to > 0
-    damage = np.zeros_like(cycles.from_to)
-    to_failure = np.maximum(curve.cycles(amplitude[counted]), FEWEST)
-    damage[counted] = cycles.from_to[counted] / to_failure
-    total = float(damage.sum())
-    return Life(total, 1 / total if total else None, damage / total if total else damage)
+    return cycles.count / np.maximum(curve.cycles(amplitude), FEWEST)

@@ -1,7 +1,6 @@
 """Cycles of a history by rainflow counting."""
 
 from dataclasses import dataclass, field
-from itertools import pairwise
 
 import numba
 import numpy as np
@@ -12,143 +11,143 @@ from yoke_core.fatigue.turning import turning_points
 
 Values = NDArray[np.float32]
 Array = NDArray[np.float64]
-LEVELS = 256
-MOST_LEVELS = 2048
+AT_BORDER = 1e-6  # of a class: what lies so near below a border lies on it
 
 
 @dataclass(frozen=True, slots=True)
 class Cycles:
-    """Counted cycles by the levels between which they go.
+    """Counted cycles, each with its own ends: nothing is rounded.
 
-    from_to : (levels, levels), cycles from one level to another; a half cycle counts 0.5
-    values : (levels,), at evenly spaced levels
+    first, last : (n,), between which each goes
+    count : what each counts, 1 or 0.5
     """
 
-    from_to: Array
-    values: Array
+    first: Values
+    last: Values
+    count: float
 
     @property
     def total(self) -> float:
-        return float(self.from_to.sum())
+        return self.count * len(self.first)
 
     @property
     def ranges(self) -> Array:
-        """Range of each field of the matrix."""
-        return np.abs(self.values[:, None] - self.values[None, :])
+        return np.abs(self.last.astype(float) - self.first)
 
     @property
     def means(self) -> Array:
-        """Mean of each field of the matrix."""
-        return np.add.outer(self.values, self.values) / 2
+        return (self.last.astype(float) + self.first) / 2
 
 
-def range_mean(cycles: Cycles, width: float) -> tuple[Array, Array, Array]:
-    """The cycles in classes of ``width``: counts (ranges, means), lower edges of both.
+class RangeMeanMatrix:
+    """Cycles in classes of ``width`` of range and mean, as they come.
 
-    Classes of means begin at a multiple of ``width``.
+    Classes of means begin at a multiple of ``width``. What lies on a border belongs to the
+    class above it.
+
+    Parameters
+    ----------
+    width : float, above zero
+    lowest, highest : float
+        Between which the history lies.
     """
-    counted = cycles.from_to > 0
-    ranges, means = cycles.ranges[counted], cycles.means[counted]
-    if not len(ranges):
-        return np.zeros((0, 0)), np.zeros(0), np.zeros(0)
-    rows = np.floor(ranges / width).astype(int)
-    columns = np.floor(means / width).astype(int)
-    first = columns.min()
-    counts = np.zeros((rows.max() + 1, columns.max() - first + 1))
-    np.add.at(counts, (rows, columns - first), cycles.from_to[counted])
-    edges = np.arange(counts.shape[0]) * width, (first + np.arange(counts.shape[1])) * width
-    return counts, *edges
+
+    def __init__(self, width: float, lowest: float, highest: float) -> None:
+        self._width = width
+        self._first = int(_classes(np.array(lowest), width))
+        rows = int(_classes(np.array(highest - lowest), width)) + 1
+        columns = int(_classes(np.array(highest), width)) - self._first + 1
+        self.counts = np.zeros((rows, columns))
+        self.weights = np.zeros((rows, columns))  # the sum of what each cycle weighs
+
+    @property
+    def lowest_mean(self) -> float:
+        """Lower edge of the first class of means."""
+        return self._first * self._width
+
+    def add(self, cycles: Cycles, weights: Array | None = None) -> None:
+        """``weights``: of each cycle, for instance its damage."""
+        rows = _classes(cycles.ranges, self._width)
+        columns = _classes(cycles.means, self._width) - self._first
+        np.add.at(self.counts, (rows, columns), cycles.count)
+        if weights is not None:
+            np.add.at(self.weights, (rows, columns), weights)
+
+
+def _classes(values: Array, width: float) -> NDArray[np.intp]:
+    return np.floor(values / width + AT_BORDER).astype(np.intp)
 
 
 @numba.njit(cache=True, nogil=True)
-def _count(points, left, halves):  # type: ignore[no-untyped-def]
-    """Push levels; of the last four, the inner way is a cycle if neither outer is shorter.
-
-    What is left over first widens and then narrows, so it has no more than two points a level.
-    """
-    stack = np.empty(2 * halves.shape[0] + 4, np.int32)
-    depth = left.size
-    stack[:depth] = left
-    for k in range(points.size):
-        d = points[k]
+def _count(points, stack, depth, first, last):  # type: ignore[no-untyped-def]
+    """Push points; of the last four, the inner way is a cycle if neither outer is shorter."""
+    found = 0
+    for d in points:
         while depth >= 3:
             b, c = stack[depth - 2], stack[depth - 1]
             inner = abs(b - c)
             if (inner > abs(c - d)) | (inner > abs(stack[depth - 3] - b)):
                 break
-            halves[b, c] += 2
+            first[found], last[found] = b, c
+            found += 1
             depth -= 2
         stack[depth] = d
         depth += 1
-    return stack[:depth].copy()
+    return depth, found
 
 
 @dataclass(slots=True)
 class RainflowCounter:
     """Counts turning points block by block; equal to `rainflow` for any block sizes.
 
-    Parameters
-    ----------
-    lowest, highest : float
-        Between which the history lies.
-    levels : int
-        To which points are rounded: evenly spaced, both ends among them.
-
     Notes
     -----
     Rainflow counting by ASTM E1049-85 (2017), 5.4.4: closing cycles by the four-point method
-    and counting what is left over as half cycles gives the standard's counts. Cycles that
-    rounding makes nothing of are not counted.
+    and counting what is left over as half cycles gives the standard's counts.
     """
 
-    lowest: float
-    highest: float
-    levels: int = LEVELS
-    _halves: NDArray[np.int64] = field(init=False)
-    _left: NDArray[np.int32] = field(init=False)
+    _left: Values = field(default_factory=lambda: np.empty(0, np.float32))
 
-    def __post_init__(self) -> None:
-        if not 2 <= self.levels <= MOST_LEVELS:
-            raise FatigueError(
-                "levels",
-                f"There can be 2 to {MOST_LEVELS} levels, not {self.levels}.",
-                "Give another number of levels.",
-            )
-        if not self.lowest < self.highest:
+    def push(self, points: Values) -> Cycles:
+        """The cycles that these close."""
+        depth = len(self._left)
+        stack = np.empty(depth + len(points), np.float32)
+        stack[:depth] = self._left
+        first, last = np.empty((2, (depth + len(points)) // 2 + 1), np.float32)
+        depth, found = _count(points.astype(np.float32), stack, depth, first, last)
+        self._left = stack[:depth].copy()
+        return Cycles(first[:found], last[:found], 1.0)
+
+    def finish(self) -> Cycles:
+        """What is left over, as half cycles.
+
+        Raises
+        ------
+        FatigueError
+            If there is nothing: the history had no way longer than the gate.
+        """
+        if len(self._left) < 2:
             raise FatigueError(
                 "gate",
                 "The history has no reversal beyond the gate, so there is no cycle.",
                 "Lower the gate, or choose another channel.",
             )
-        self._halves = np.zeros((self.levels, self.levels), np.int64)
-        self._left = np.empty(0, np.int32)
-
-    def push(self, points: Values) -> None:
-        per_level = (self.highest - self.lowest) / (self.levels - 1)
-        scaled = points * np.float32(1 / per_level)
-        scaled -= np.float32(self.lowest / per_level - 0.5)
-        levels = np.clip(scaled, 0, self.levels - 1).astype(np.int32)
-        self._left = _count(levels, self._left, self._halves)
-
-    def finish(self) -> Cycles:
-        """All cycles; what is left over counts as half cycles."""
-        for a, b in pairwise(self._left):
-            self._halves[a, b] += 1
-        np.fill_diagonal(self._halves, 0)
-        values = np.linspace(self.lowest, self.highest, self.levels)
-        return Cycles(self._halves / 2, values)
+        return Cycles(self._left[:-1], self._left[1:], 0.5)
 
 
-def rainflow(values: Values, levels: int = LEVELS, gate: float = 0.0) -> Cycles:
-    """Cycles of a whole history; see `RainflowCounter`.
+def rainflow(values: Values, gate: float = 0.0) -> tuple[Cycles, Cycles]:
+    """Whole and half cycles of a whole history; see `RainflowCounter`.
 
     Raises
     ------
     FatigueError
         If the history has no way longer than the gate.
+
+    Examples
+    --------
+    >>> whole, halves = rainflow(np.array([-2, 1, -3, 5, -1, 3, -4, 4, -2], np.float32))
+    >>> whole.ranges, halves.ranges
+    (array([4.]), array([3., 4., 8., 9., 8., 6.]))
     """
-    points = turning_points(values, gate)
-    ends = (float(points.min()), float(points.max())) if len(points) else (0.0, 0.0)
-    counter = RainflowCounter(*ends, levels)
-    counter.push(points)
-    return counter.finish()
+    counter = RainflowCounter()
+    return counter.push(turning_points(values, gate)), counter.finish()

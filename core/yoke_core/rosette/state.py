@@ -17,11 +17,14 @@ Strains = NDArray[np.floating[Any]]
 
 CALIBRATION_POISSON = 0.285  # of the bar on which gauge factors are determined
 CLOSEST_ANGLES = np.deg2rad(5.0)
+LEAST_DIFFERENCE = 1e-6  # m/m between principal strains, below which no direction stands out
 
 
 @dataclass(frozen=True, slots=True)
 class Rosette:
-    """Three grids: their angles from grid a (rad), and their transverse sensitivity (a share).
+    """Three grids: their angles (rad), and their transverse sensitivity (a share).
+
+    Only the differences of the angles count: results are given from grid a.
 
     Raises
     ------
@@ -52,7 +55,7 @@ class Rosette:
 
     @property
     def solution(self) -> Array:
-        """(3, 3): strain_x, strain_y and gamma_xy from the grids' readings.
+        """(3, 3): strain_x along grid a, strain_y and gamma_xy from the grids' readings.
 
         Notes
         -----
@@ -60,7 +63,7 @@ class Rosette:
         K reads (strain along + K * strain across) / (1 - K * 0.285).
         Source: Hoffmann, An Introduction to Measurements using Strain Gages.
         """
-        angle, k = np.array(self.angles), self.transverse
+        angle, k = np.array(self.angles) - self.angles[0], self.transverse
         c, s = np.cos(angle), np.sin(angle)
         rows = np.stack([c**2 + k * s**2, s**2 + k * c**2, (1 - k) * s * c], axis=1)
         return np.asarray(np.linalg.inv(rows / (1 - k * CALIBRATION_POISSON)))
@@ -85,16 +88,19 @@ class Isotropic:
 
 @dataclass(frozen=True, slots=True)
 class RosetteState:
-    """Everything at one instant; strains m/m, stresses Pa, angle rad from grid a.
+    """Everything at one instant; strains m/m, stresses Pa.
 
-    ``biaxiality`` is the second principal stress over the first, by magnitude: within -1..1;
-    None where there is no stress.
+    angle : rad from grid a to the first principal strain; None where both are the same
+    shear_strain : the largest in the plane of the rosette
+    shear_stress : the largest of all planes: the third principal stress is 0
+    biaxiality : the second principal stress over the first, by magnitude: within -1..1; None
+        where there is no stress
     """
 
     strain_1: float
     strain_2: float
     shear_strain: float
-    angle: float
+    angle: float | None
     stress_1: float
     stress_2: float
     shear_stress: float
@@ -136,14 +142,15 @@ def rosette_state(
     first, second = np.array(middle + radius), np.array(middle - radius)
     s1, s2 = principal_stresses(material, first, second)
     smaller, larger = sorted((float(s1), float(s2)), key=abs)
+    has_direction = 2 * radius >= LEAST_DIFFERENCE
     return RosetteState(
         strain_1=float(first),
         strain_2=float(second),
         shear_strain=float(2 * radius),
-        angle=float(0.5 * np.arctan2(gamma, x - y)),
+        angle=float(0.5 * np.arctan2(gamma, x - y)) if has_direction else None,
         stress_1=float(s1),
         stress_2=float(s2),
-        shear_stress=float(abs(s1 - s2) / 2),
+        shear_stress=(max(float(s1), float(s2), 0.0) - min(float(s1), float(s2), 0.0)) / 2,
         von_mises=float(von_mises(s1, s2)),
         biaxiality=smaller / larger if larger else None,
     )

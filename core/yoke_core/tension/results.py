@@ -10,6 +10,11 @@ from yoke_core.checks import positive
 from yoke_core.errors import TensionError
 
 Array = NDArray[np.float64]
+WINDOW = 5  # samples about one, by which it is told whether it is a dropout
+DROPOUT = 0.1  # of the largest stress
+STEEP, SUDDEN = 0.02, 0.1  # of the strength: a sample's fall, and all of a break's
+STRAIGHT = 0.9995  # squared correlation that ISO 6892-1, annex G, asks of the modulus line
+NO_LINE = 0.95  # with less, no proof strength is taken from it
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,36 +121,50 @@ def fit_modulus(stress: Array, strain: Array, lower: float, upper: float) -> Mod
     return ModulusLine(slope, float(x.mean() - y.mean() / slope), x.size, sxy * sxy / (sxx * syy))
 
 
+def find_dropouts(stress: Array) -> NDArray[np.bool_]:
+    """Samples that leave the curve for a moment and come back: a loose contact, no test result.
+
+    Those that lie farther than a tenth of the largest stress off the median of five about them;
+    of a fall that stays none does.
+    """
+    if stress.size < WINDOW:
+        return np.zeros(stress.size, dtype=bool)
+    padded = np.pad(stress, WINDOW // 2, mode="edge")
+    middle = np.median(np.lib.stride_tricks.sliding_window_view(padded, WINDOW), axis=1)
+    return np.asarray(np.abs(stress - middle) > DROPOUT * np.abs(middle).max())
+
+
 def find_fracture(stress: Array, peak: int, drop: float) -> int | None:
     """Index of the last sample before the test piece parts, or None.
 
-    The stress has fallen by ``drop`` of its peak; from there back to the start of the
-    sudden fall, told from necking by a fall of more than 2 % of the peak a sample.
+    It has parted where the stress stays below what ``drop`` leaves of its peak, and where it got
+    there by a sudden fall: steps of more than 2 % of the peak a sample, a tenth of it together.
+    However far the stress fell while the piece necked, the break is that fall.
     """
-    fallen = np.flatnonzero(stress[peak:] < (1 - drop) * stress[peak])
-    if not fallen.size:
-        return None
-    index = peak + int(fallen[0])
-    steep = 0.02 * stress[peak]
-    while index > peak and stress[index - 1] - stress[index] > steep:
-        index -= 1
-    return index
+    after = stress[peak:]
+    high = np.flatnonzero(after >= (1 - drop) * after[0])
+    if int(high[-1]) == after.size - 1:
+        return None  # it has not fallen, or not for good
+    steep = -np.diff(after) > STEEP * after[0]
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], steep, [False]]).astype(int)))
+    falls = [(after[a] - after[b], a) for a, b in edges.reshape(-1, 2)]
+    largest, at = max(falls, default=(0.0, 0))
+    return peak + int(at) if largest > SUDDEN * after[0] else None
 
 
 def find_proof(
     stress: Array, strain: Array, line: ModulusLine, start: int, offset: float
 ) -> StressPoint | None:
-    """First meeting of the curve with the line parallel to the elastic one (clause 13).
+    """First crossing of the curve with the line parallel to the elastic one (clause 13).
 
-    Interpolated between the two samples around it; None if they never meet.
+    Interpolated between the two samples around it; None if they never cross: where the curve
+    lies beyond the line from the beginning, the elastic line is none.
     """
     over = stress[start:] - line.slope * (strain[start:] - line.origin - offset)
-    met = np.flatnonzero(over <= 0)
-    if not met.size:
+    crossed = np.flatnonzero((over[:-1] > 0) & (over[1:] <= 0))
+    if not crossed.size or over[0] <= 0:
         return None
-    i = start + int(met[0])
-    if i == start:
-        return StressPoint(float(strain[i] - line.origin), float(stress[i]), i)
+    i = start + int(crossed[0]) + 1
     share = over[i - start - 1] / (over[i - start - 1] - over[i - start])
     return StressPoint(
         float(strain[i - 1] + share * (strain[i] - strain[i - 1]) - line.origin),
@@ -171,12 +190,15 @@ def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> Tens
     -----
     ISO 6892-1:2019: Rm 3.10.1, Rp clause 13, Ag clause 17, Agt clause 18, A clause 20 (by
     extensometer: total extension at fracture less its elastic part), modulus annex G.
-    Samples where either signal is not a number are left out.
+    Samples where either signal is not a number are left out, and dropouts of the force, which
+    are counted in the notes.
     """
     if stress.shape != strain.shape:
         raise TensionError("strain", "Force and extension differ in their number of samples.")
     finite = np.isfinite(stress) & np.isfinite(strain)
     stress, strain = stress[finite], strain[finite]
+    dropouts = find_dropouts(stress)
+    stress, strain = stress[~dropouts], strain[~dropouts]
     if stress.size < 3 or not stress.max(initial=-math.inf) > 0:
         raise TensionError(
             "stress", "The run holds no tension.", "Check the force channel's sign and scaling."
@@ -187,7 +209,9 @@ def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> Tens
     fracture = find_fracture(stress, peak, recipe.break_drop)
     end = stress.size - 1 if fracture is None else fracture
     start = int(np.argmax(stress > recipe.fit_upper))
-    proof = find_proof(stress[: end + 1], strain[: end + 1], line, start, recipe.offset)
+    proof = None
+    if line.correlation >= NO_LINE:
+        proof = find_proof(stress[: end + 1], strain[: end + 1], line, start, recipe.offset)
     at_peak = StressPoint(float(corrected[peak]), float(stress[peak]), peak)
     at_end = (
         None
@@ -205,22 +229,47 @@ def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> Tens
             None if at_end is None else at_end.strain - at_end.stress / line.slope
         ),
         energy=float(np.trapezoid(stress[: end + 1], strain[: end + 1])),
-        notes=_notes(proof, fracture, recipe),
+        notes=_notes(line, proof, fracture, int(dropouts.sum()), recipe),
     )
 
 
 def _notes(
-    proof: StressPoint | None, fracture: int | None, recipe: TensionRecipe
+    line: ModulusLine,
+    proof: StressPoint | None,
+    fracture: int | None,
+    dropouts: int,
+    recipe: TensionRecipe,
 ) -> tuple[str, ...]:
     notes = []
-    if proof is None:
+    if dropouts:
         notes.append(
-            f"No proof strength: the curve never meets the {recipe.offset * 100:.3g} % offset "
-            "line. The run ended before the material yielded."
+            f"Left out: {dropouts} sample{'s' * (dropouts > 1)} in which the force was away for "
+            "a moment. Look at its cable and plug."
+        )
+    if line.correlation < STRAIGHT:
+        notes.append(
+            f"The elastic line is not straight, r² is {line.correlation:.4f} where "
+            f"{STRAIGHT:g} is asked for. Move the fit range, or check the extensometer."
+        )
+    if proof is None:
+        notes.append(_why_no_proof(line, recipe))
+    elif recipe.fit_upper > proof.stress:
+        notes.append(
+            f"The fit range ends at {recipe.fit_upper / 1e6:.4g} MPa, above the proof strength: "
+            "the line is not elastic throughout. Move its upper end down."
         )
     if fracture is None:
         notes.append(
             "No elongation after break: the force never fell by "
-            f"{recipe.break_drop * 100:.3g} %, so the coupon did not part in this run."
+            f"{recipe.break_drop * 100:.3g} % suddenly, so the coupon did not part in this run."
         )
     return tuple(notes)
+
+
+def _why_no_proof(line: ModulusLine, recipe: TensionRecipe) -> str:
+    if line.correlation < NO_LINE:
+        return "No proof strength: there is no straight elastic line to be parallel to."
+    return (
+        f"No proof strength: the curve never crosses the {recipe.offset * 100:.3g} % offset "
+        "line. The run ended before the material yielded, or the fit range is not elastic."
+    )

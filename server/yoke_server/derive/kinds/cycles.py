@@ -1,5 +1,6 @@
 """Cycles of a channel by rainflow, and the life that they leave."""
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from yoke_server.common import fields
@@ -14,9 +15,11 @@ from yoke_server.wire.specs.base import Spec
 if TYPE_CHECKING:
     from yoke_core.fatigue.life import BasquinCurve
     from yoke_core.fatigue.rainflow import Cycles as CoreCycles
+    from yoke_core.fatigue.rainflow import RangeMeanMatrix
 
 CLASSES = 16  # of the matrix that is shown, along the largest range
 SHOWN_POINTS = 4000
+AT_ONCE = 1 << 20  # turning points that are counted together
 CLAUSE = "ASTM E1049-85 (2017), 5.4.4"
 
 
@@ -60,7 +63,7 @@ class CyclesKind:
     """Turning points, rainflow, damage and life of one channel."""
 
     name: ClassVar[str] = "cycles"
-    engine: ClassVar[int] = 1
+    engine: ClassVar[int] = 2  # 1 rounded to 256 levels
     parameters: ClassVar[type[Spec]] = CyclesParameters
     details: ClassVar[type[Spec]] = CyclesDetails
 
@@ -81,27 +84,78 @@ class CyclesKind:
         """What may come of it depends on the samples."""
 
     def compute(self, run: Run, parameters: Any) -> Computed:
-        import numpy as np
-        from yoke_core.fatigue.life import life
-        from yoke_core.fatigue.rainflow import RainflowCounter
-
         setup = document_of(run)
         self.check(parameters, setup)
         channel = channel_of(setup, parameters.channel)
         points, clipped, samples = _turning_points(run, parameters)
-        ends = (float(points.min()), float(points.max())) if len(points) else (0.0, 0.0)
-        counter = RainflowCounter(*ends)
-        counter.push(points)
-        cycles = counter.finish()
         by_unit = _stress_by_unit(parameters, channel)
-        strength = parameters.tensile_strength_pa
-        found = life(cycles, _curve(parameters), by_unit, strength) if by_unit else None
-        details = _details(parameters, channel, cycles, found, len(points), by_unit)
+        counted = _count(points, parameters, by_unit)
+        details = CyclesDetails(
+            channel=channel.name, unit=channel.unit, width=counted.width,
+            lowest_mean=counted.matrix.lowest_mean, counts=counted.matrix.counts.tolist(),
+            damage=counted.damage_shares, points=len(points), stress_by_unit=by_unit,
+            curve_strength_pa=parameters.curve_strength_pa,
+            curve_exponent=parameters.curve_exponent,
+        )  # fmt: skip
         note = clipped_note(channel, clipped, samples)
-        shown = points[np.linspace(0, len(points) - 1, min(len(points), SHOWN_POINTS)).astype(int)]
-        columns = [Column("points", channel.unit, shown)]
-        values = _values(cycles, found, channel.unit, ends)
+        columns = [Column("points", channel.unit, _thinned(points))]
+        values = _values(counted, channel.unit, bool(by_unit))
         return Computed(values, details, columns, [note] if note else [])
+
+
+@dataclass(slots=True)
+class Counted:
+    """What was counted of a history; ``damage`` is the sum of what each cycle does."""
+
+    width: float
+    lowest: float
+    highest: float
+    matrix: "RangeMeanMatrix"
+    total: float = 0.0
+    largest: float = 0.0
+    damage: float = 0.0
+
+    def add(self, cycles: "CoreCycles", damage: Any) -> None:
+        self.matrix.add(cycles, damage)
+        self.total += cycles.total
+        self.largest = max(self.largest, float(cycles.ranges.max(initial=0.0)))
+        self.damage += float(damage.sum())
+
+    @property
+    def damage_shares(self) -> list[list[float]]:
+        """Of each class."""
+        shares: list[list[float]] = (self.matrix.weights / (self.damage or 1.0)).tolist()
+        return shares
+
+
+def _count(points: Any, parameters: CyclesParameters, by_unit: float) -> Counted:
+    """Some points at a time; each cycle does its damage before it is put into a class."""
+    import numpy as np
+    from yoke_core.fatigue.life import damage_of
+    from yoke_core.fatigue.rainflow import RainflowCounter, RangeMeanMatrix
+
+    counter, curve = RainflowCounter(), _curve(parameters)
+    lowest, highest = (float(points.min()), float(points.max())) if len(points) else (0.0, 1.0)
+    width = round_width((highest - lowest) / CLASSES)
+    found = Counted(width, lowest, highest, RangeMeanMatrix(width, lowest, highest))
+    parts = (points[i : i + AT_ONCE] for i in range(0, len(points), AT_ONCE))
+    strength = parameters.tensile_strength_pa
+
+    def add(cycles: "CoreCycles") -> None:
+        none = np.zeros(len(cycles.first))
+        found.add(cycles, damage_of(cycles, curve, by_unit, strength) if by_unit else none)
+
+    for part in parts:
+        add(counter.push(part))
+    add(counter.finish())
+    return found
+
+
+def _thinned(points: Any) -> Any:
+    import numpy as np
+
+    shown = min(len(points), SHOWN_POINTS)
+    return points[np.linspace(0, len(points) - 1, shown).astype(int)]
 
 
 def _stress_by_unit(parameters: CyclesParameters, channel: FrozenChannel) -> float:
@@ -136,26 +190,6 @@ def _turning_points(run: Run, parameters: CyclesParameters) -> Any:
     return np.concatenate([*parts, finder.finish()]), clipped, samples
 
 
-def _details(
-    parameters: Any, channel: Any, cycles: "CoreCycles", life: Any, points: int, by_unit: float
-) -> CyclesDetails:
-    import numpy as np
-    from yoke_core.fatigue.rainflow import Cycles, range_mean
-
-    largest = float(cycles.ranges[cycles.from_to > 0].max())
-    width = round_width(largest / CLASSES)
-    counts, _, means = range_mean(cycles, width)
-    # Damage in the same classes: the least there is in each field that has cycles.
-    shares = 1e-300 * (cycles.from_to > 0) + (life.shares if life else 0.0)
-    damage, _, _ = range_mean(Cycles(np.asarray(shares, float), cycles.values), width)
-    return CyclesDetails(
-        channel=channel.name, unit=channel.unit, width=width, lowest_mean=float(means[0]),
-        counts=counts.tolist(), damage=damage.tolist(), points=points, stress_by_unit=by_unit,
-        curve_strength_pa=parameters.curve_strength_pa,
-        curve_exponent=parameters.curve_exponent,
-    )  # fmt: skip
-
-
 def round_width(least: float) -> float:
     """The next of 1, 2, 5 times a power of ten that is no less than ``least``."""
     import math
@@ -164,18 +198,18 @@ def round_width(least: float) -> float:
     return next(float(f"{step * power:.1g}") for step in (1, 2, 5, 10) if step * power >= least)
 
 
-def _values(cycles: Any, life: Any, unit: str, ends: tuple[float, float]) -> list[Value]:
-    largest = float(cycles.ranges[cycles.from_to > 0].max())
+def _values(counted: Counted, unit: str, has_stress: bool) -> list[Value]:
     miner = "Miner's sum, to 1.0"
-    repeats, damage = (life.repeats, life.damage) if life else (None, None)
-    none = "" if life else "give the section that the force acts on"
-    if life and repeats is None:
+    damage = counted.damage if has_stress else None
+    repeats = 1 / damage if damage else None
+    none = "" if has_stress else "give the section that the force acts on"
+    if has_stress and repeats is None:
         none = "no cycle does damage"
     return [
         Value("Repeats", "Repeats to failure", repeats, "1", 0, miner, note=none),
         Value("D", "Damage of one run", damage, "1", 6, miner, note=none),
-        Value("n", "Cycles", cycles.total, "1", 1, "rainflow, rest as half cycles", CLAUSE),
-        Value("Δmax", "Largest range", largest, unit, 1, "rainflow", CLAUSE),
-        Value("max", "Highest", ends[1], unit, 1, "turning points"),
-        Value("min", "Lowest", ends[0], unit, 1, "turning points"),
+        Value("n", "Cycles", counted.total, "1", 1, "rainflow, rest as half cycles", CLAUSE),
+        Value("Δmax", "Largest range", counted.largest, unit, 1, "rainflow", CLAUSE),
+        Value("max", "Highest", counted.highest, unit, 1, "turning points"),
+        Value("min", "Lowest", counted.lowest, unit, 1, "turning points"),
     ]

@@ -27,7 +27,7 @@ METHOD = "plane stress, isotropic"
 
 
 class RosetteParameters(Spec):
-    """Three channels with the angles of their grids from grid a, counter-clockwise."""
+    """Three channels with the angles of their grids, counter-clockwise; results are from grid a."""
 
     kind: Literal["rosette"] = "rosette"
     name: fields.Name = "R1"
@@ -55,7 +55,7 @@ class RosetteKind:
     """Principal strains and stresses from three grids."""
 
     name: ClassVar[str] = "rosette"
-    engine: ClassVar[int] = 1
+    engine: ClassVar[int] = 2  # 1 gave the shear stress in the plane, and angles from 0
     parameters: ClassVar[type[Spec]] = RosetteParameters
     details: ClassVar[type[Spec]] = RosetteDetails
 
@@ -178,10 +178,20 @@ def _values(at: RosetteState, time_s: float) -> list[Value]:
         Value("σv", "von Mises stress", at.von_mises, "MPa", 1, METHOD, note=when),
         Value("ε1", "First principal strain", at.strain_1, "µm/m", 1, METHOD, note=when),
         Value("ε2", "Second principal strain", at.strain_2, "µm/m", 1, METHOD, note=when),
-        Value("γ", "Largest shear strain", at.shear_strain, "µm/m", 1, METHOD, note=when),
+        Value(
+            "γ", "Largest shear strain in the plane", at.shear_strain, "µm/m", 1, METHOD, note=when
+        ),
         Value("σ1", "First principal stress", at.stress_1, "MPa", 1, METHOD, note=when),
         Value("σ2", "Second principal stress", at.stress_2, "MPa", 1, METHOD, note=when),
         Value("τ", "Largest shear stress", at.shear_stress, "MPa", 1, METHOD, note=when),
-        Value("φ", "Angle from grid a", at.angle, "°", 1, METHOD, note=when),
+        Value(
+            "φ",
+            "Angle from grid a",
+            at.angle,
+            "°",
+            1,
+            METHOD,
+            note=when if at.angle is not None else "both principal strains are the same",
+        ),
         Value("σ2/σ1", "Biaxiality", at.biaxiality, "1", 2, METHOD, note=when),
     ]

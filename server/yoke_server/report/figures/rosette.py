@@ -33,8 +33,9 @@ def rosette_picture(columns: dict[str, Any], details: Any, parameters: Any) -> s
         )  # fmt: skip
     course.axvline(at, color=INK, linewidth=0.6)
     name_axes(course, "Time, s", "Principal strain, µm/m")
+    angles = [math.radians(a - parameters.angles_deg[0]) for a in parameters.angles_deg]
     grids = [float(columns[f"grid {x}"][nearest]) * MICRO for x in "abc"]
-    _circle(circle, state, grids, [math.radians(a) for a in parameters.angles_deg])
+    _circle(circle, state, grids, angles)
     words = (
         f"Mohr's circle of strain at {at:.2f} s: first principal strain "
         f"{state['strain_1'] * MICRO:.0f}, second {state['strain_2'] * MICRO:.0f} µm/m"
@@ -49,7 +50,8 @@ def _circle(axes: Axes, state: Any, grids: list[float], angles: list[float]) -> 
     axes.fill(middle + radius * np.cos(turn), radius * np.sin(turn), color=WELL, alpha=0.6)
     axes.plot(middle + radius * np.cos(turn), radius * np.sin(turn), color=INK, linewidth=1)
     axes.axhline(0, color=INK, linewidth=0.6)
-    for name, strain, angle, colour in zip("abc", grids, angles, CURVES, strict=False):
+    drawn = zip("abc", grids, angles, CURVES, strict=False) if state["angle"] is not None else ()
+    for name, strain, angle, colour in drawn:
         at = 2 * (state["angle"] - angle)
         x, y = middle + radius * math.cos(at), radius * math.sin(at)
         axes.plot([middle, x], [0, y], color=colour, linewidth=0.9)

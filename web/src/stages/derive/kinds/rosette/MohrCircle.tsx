@@ -47,7 +47,7 @@ export function MohrCircle({ grids, first, second, angle }: Props) {
             stroke="var(--ink)"
             strokeWidth="1.6"
           />
-          {grids.map(([name, colour, strain, turned]) => {
+          {(Number.isFinite(angle) ? grids : []).map(([name, colour, strain, turned]) => {
             const along = (strain - middle) * scale
             const side = Math.sqrt(Math.max(0, RADIUS ** 2 - along ** 2))
             const y = centre.y + side * sideOf(turned, angle)

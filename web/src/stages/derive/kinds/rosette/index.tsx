@@ -35,7 +35,7 @@ function Picture({ parameters, details, columns }: PictureProps<'rosette'>) {
           g,
           COLOURS[i]!,
           of(`grid ${g}`),
-          parameters.angles_deg![i]! / DEGREES,
+          (parameters.angles_deg![i]! - parameters.angles_deg![0]!) / DEGREES,
         ])}
         first={of('strain_1')}
         second={of('strain_2')}
