@@ -51,7 +51,7 @@ class BlockSummary:
 
 
 @numba.njit(cache=True, nogil=True)
-def _clipped_bin(counts, ends, rail, ratios):  # type: ignore[no-untyped-def]
+def _clipped_bin(counts, ends, rail, about, ratios):  # type: ignore[no-untyped-def]
     """One bin in which samples stand at the rail: those are marked and left out.
 
     ``ends`` are its lowest and highest count: at an input with nothing in it all clip.
@@ -67,14 +67,19 @@ def _clipped_bin(counts, ends, rail, ratios):  # type: ignore[no-untyped-def]
             at_rail += 1
             continue
         lowest, highest = min(lowest, count), max(highest, count)
-        total += count
-        squares += float(count) * count
+        value = float(count) - about
+        total += value
+        squares += value * value
     return lowest, highest, total, squares, at_rail
 
 
 @numba.njit(cache=True, nogil=True, fastmath={"reassoc"})
-def _bin(counts, scale, ratios):  # type: ignore[no-untyped-def]
-    """One bin without branches, its sums in any order, so that the compiler makes vectors."""
+def _bin(counts, scale, about, ratios):  # type: ignore[no-untyped-def]
+    """One bin without branches, its sums in any order, so that the compiler makes vectors.
+
+    Sums are taken ``about`` a count of the block: the squares of large numbers that differ
+    little would leave nothing of their difference.
+    """
     lowest = highest = counts[0]
     total, squares = 0.0, 0.0
     for i in range(len(counts)):
@@ -82,8 +87,9 @@ def _bin(counts, scale, ratios):  # type: ignore[no-untyped-def]
         value = float(count)
         ratios[i] = value * scale
         lowest, highest = min(lowest, count), max(highest, count)
-        total += value
-        squares += value * value
+        off = value - about
+        total += off
+        squares += off * off
     return lowest, highest, total, squares, 0
 
 
@@ -105,11 +111,11 @@ def _digest(counts, full_scale, rail, row, at, shown, deviation, clipped):  # ty
         start, end = b * samples // bins, (b + 1) * samples // bins
         _turn(counts, start, end, by_channel)  # a bin at a time stays in the cache
         for c in range(channels):
-            scale = float(full_scale[c]) / rail
+            scale, about = float(full_scale[c]) / rail, float(counts[0, c])
             own, found = by_channel[c, : end - start], row[c, at + start : at + end]
-            part = _bin(own, scale, found)
+            part = _bin(own, scale, about, found)
             if part[0] <= -rail or part[1] >= rail:  # nearly no bin clips
-                part = _clipped_bin(own, part[:2], rail, found)
+                part = _clipped_bin(own, part[:2], rail, about, found)
             lowest, highest = part[:2]
             total[c] += part[2]
             squares[c] += part[3]
@@ -122,9 +128,9 @@ def _digest(counts, full_scale, rail, row, at, shown, deviation, clipped):  # ty
     for c in range(channels):
         scale = float(full_scale[c]) / rail
         used = samples - clipped[c]
-        average = total[c] / used if used else np.nan
-        shown[c, 0] = average * scale
-        spread = max(squares[c] / used - average * average, 0.0) if used else 0.0
+        off = total[c] / used if used else np.nan
+        shown[c, 0] = (float(counts[0, c]) + off) * scale
+        spread = max(squares[c] / used - off * off, 0.0) if used else 0.0
         deviation[c] = np.sqrt(spread) * scale
 
 

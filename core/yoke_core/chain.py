@@ -22,17 +22,20 @@ class Step(Protocol):
 
 
 def _through(step: Step, low: Array, high: Array) -> tuple[Array, Array]:
-    """What comes of a stretch of signals: between its ends, or at a turn within it."""
+    """What comes of a stretch of signals: between its ends, or at a turn within it.
+
+    NaN where any of it has no number: an extreme of the rest would hide that.
+    """
     first, last = step.apply(low), step.apply(high)
     if step.direction > 0:
         return first, last
     if step.direction < 0:
         return last, first
-    least, most = np.fmin(first, last), np.fmax(first, last)
+    least, most = np.minimum(first, last), np.maximum(first, last)
     for turn in getattr(step, "turns", ()):
         inside, value = (low <= turn) & (turn <= high), step.apply(turn)
-        least = np.where(inside, np.fmin(least, value), least)
-        most = np.where(inside, np.fmax(most, value), most)
+        least = np.where(inside, np.minimum(least, value), least)
+        most = np.where(inside, np.maximum(most, value), most)
     return least, most
 
 

@@ -97,6 +97,16 @@ def bridges():
 FAR = st.sampled_from([np.inf, -np.inf, np.nan, 0.0, 0.5, -0.5, 3.0, 1e300, -1e300])
 
 
+def test_a_stretch_that_leaves_a_polynomials_range_has_no_extremes():
+    """However well its other end reads: a guard must not be told that all is well."""
+    turning = SignalChain((Polynomial((0.0, 0.0, 1.0), -1.0, 1.0),))
+    rising = SignalChain((Polynomial((0.0, 5.0), -1.0, 1.0),))
+    for chain in (turning, rising):
+        low, high = chain.extremes([-0.5, -0.5, -3.0], [0.5, 1.5, 3.0])
+        assert np.isfinite(low).tolist() == [True, chain is rising, False]
+        assert np.isfinite(high).tolist() == [True, False, False]
+
+
 @given(st.lists(st.floats(-0.01, 0.01) | FAR, min_size=1, max_size=20), st.randoms())
 @settings(deadline=None)  # the first one compiles
 def test_many_channels_at_once_read_what_each_chain_does(signals, dice):

@@ -158,3 +158,13 @@ def test_a_digest_is_what_numpy_says_of_the_block(samples, bins, at_rail, seed):
         assert found.deviation[c] == pytest.approx(known.std(), rel=1e-6, abs=1e-12)
         assert np.nanmin(found.low[c]) == pytest.approx(known.min())
         assert np.nanmax(found.high[c]) == pytest.approx(known.max())
+
+
+@pytest.mark.parametrize("level", [0, 8_000_000, 2_000_000_000])
+def test_the_deviation_of_large_numbers_that_differ_little_is_kept(level):
+    """As a ready-made number of nine digits that moves in the last one."""
+    counts = np.array([level, level + 1, level + 2, level + 1] * 25, np.int32)[:, None]
+    found = summarise_block(counts, np.ones(1, np.float32), 2**31 - 1, 5)
+    scale = 1 / (2**31 - 1)
+    assert found.deviation[0] == pytest.approx(np.sqrt(0.5) * scale, rel=1e-6)
+    assert found.mean[0] == pytest.approx((level + 1) * scale, rel=1e-15)
