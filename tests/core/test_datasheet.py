@@ -27,7 +27,7 @@ GAUGE = DataSheet(
         "lowest": -0.05, "highest": 0.05, "bridge": "quarter", "resistance_ohm": 350.0,
         "gauge_factor": 2.08, "transverse_sensitivity": 0.004, "grid_area_mm2": 16.8,
         "excitation_v": 2.5, "least_excitation_v": None, "most_excitation_v": None,
-        "calibrated_on": None, "calibrated_by": "", "calibration_days": None, "place": None,
+        "calibrated_on": None, "calibrated_by": None, "calibration_days": None, "place": None,
     },
     "lot 0817-1",
 )  # fmt: skip
@@ -97,11 +97,66 @@ def test_a_blank_memory_holds_nothing_and_a_strange_template_is_named():
         ({"calibrated_on": date(1990, 1, 1)}, "calibrated on"),
         ({"measurand": "furlong"}, "measurand furlong"),
         ({"highest": "much"}, "highest much"),
+        ({"highest": float("nan")}, "highest nan"),
+        ({"highest": float("inf")}, "highest inf"),
+        ({"resistance_ohm": 1.0 + 0.1 * (2**18 - 1)}, "resistance ohm"),
+        ({"place": 2047.0}, "place 2047"),
+        ({"calibration_days": 4095.0}, "calibration days"),
+        ({"calibration_days": 365.4}, "calibration days 365.4"),
+        ({"calibrated_by": "L-B"}, "calibrated by L-B"),
+        ({"calibrated_by": "LABO"}, "calibrated by LABO"),
+        ({"calibrated_on": "2026-03-14"}, "calibrated on"),
+        ({"bridge": "number 3"}, "bridge"),
     ],
 )
 def test_what_does_not_fit_is_named(values, words):
     with pytest.raises(SheetError, match=words):
         write_sheet(replace(CELL, values={**CELL.values, **values}))
+
+
+@pytest.mark.parametrize(
+    "basic", [{"serial": 2**24 - 1}, {"manufacturer": 2**14 - 1}, {"version_letter": "@"}]
+)
+def test_a_basic_code_that_means_nothing_is_refused(basic):
+    with pytest.raises(SheetError, match=next(iter(basic)).replace("_", " ")):
+        write_sheet(replace(CELL, **basic))
+
+
+@pytest.mark.parametrize("text", ["Zelle-µ", "x" * 41, "line\nbreak"])
+def test_a_text_that_a_sheet_cannot_hold_is_refused(text):
+    with pytest.raises(SheetError, match="cannot be written"):
+        write_sheet(replace(CELL, text=text))
+
+
+@given(st.sampled_from([CELL, GAUGE]), st.data())
+def test_what_is_taken_comes_back_as_it_was_or_is_refused(sheet, data):
+    """Any value of any field, but for the steps that a field has."""
+    field = data.draw(st.sampled_from(TEMPLATES[sheet.template]))
+    drawn = st.one_of(
+        st.none(), st.floats(0, 1e6), st.integers(0, 5000).map(float),
+        st.text("ABZ,./_@ -", max_size=4), st.dates(date(1990, 1, 1), date(2190, 1, 1)),
+    )  # fmt: skip
+    value = data.draw(drawn)
+    if field.name == "precision":
+        return
+    changed = replace(sheet, values={**sheet.values, field.name: value})
+    try:
+        found = read_sheet(write_sheet(changed)).values[field.name]
+    except SheetError:
+        return
+    if isinstance(value, str):
+        assert found == value.strip()
+    elif isinstance(value, float):
+        assert found == pytest.approx(value, rel=0.2, abs=0.06)
+    else:
+        assert found == value
+
+
+def test_what_is_not_told_reads_as_not_told():
+    bare = DataSheet(None, None, None, None, None, STRAIN_GAUGE, {})
+    found = read_sheet(write_sheet(bare))
+    assert replace(found, values={}) == replace(bare, values={})
+    assert set(found.values.values()) == {None}
 
 
 @given(

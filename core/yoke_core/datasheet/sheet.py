@@ -11,7 +11,7 @@ PAGE = 32  # bytes, the first of them a checksum: all of a page add up to 0 modu
 MEMORY = 128  # bytes of the usual memory
 STANDARD, END = 0, 3  # selectors: a template of the standard follows; text follows
 LONGEST_TEXT = 40
-FEWEST_UNTOLD = 6  # bits from which all of them set mean that nothing is told
+NEVER_UNTOLD = frozenset({"precision"})  # all of its codes mean something
 BLANK = (0x00, 0xFF)
 
 
@@ -24,13 +24,14 @@ class SheetError(CoreError):
 
 @dataclass(frozen=True, slots=True)
 class DataSheet:
-    """A sensor as its plug says it; ``text`` is free, here the serial number as people write it."""
+    """A sensor as its plug says it, None for what it does not tell; ``text`` is free, here the
+    serial number as people write it."""
 
-    manufacturer: int
-    model: int
-    version_letter: str
-    version: int
-    serial: int
+    manufacturer: int | None
+    model: int | None
+    version_letter: str | None
+    version: int | None
+    serial: int | None
     template: int
     values: Mapping[str, Value]
     text: str = ""
@@ -60,9 +61,10 @@ def read_sheet(memory: bytes) -> DataSheet | None:
             "The data sheet ends too early.", "Write it anew, or choose the sensor by hand."
         ) from None
     whole = {k: int(v) for k, v in basic.items() if isinstance(v, float)}
+    letter = basic["version_letter"]
     return DataSheet(
-        whole.get("manufacturer", 0), whole.get("model", 0), str(basic["version_letter"] or ""),
-        whole.get("version", 0), whole.get("serial", 0), template, values, text,
+        whole.get("manufacturer"), whole.get("model"), None if letter is None else str(letter),
+        whole.get("version"), whole.get("serial"), template, values, text,
     )  # fmt: skip
 
 
@@ -96,8 +98,11 @@ def _values(template: int, reader: BitReader) -> dict[str, Value]:
 
 def _read(field: Field, reader: BitReader) -> Value:
     number = reader.take(field.bits)
-    told = number != field.untold or field.bits < FEWEST_UNTOLD
-    return field.read(number) if told else None
+    return None if _is_untold(field, number) else field.read(number)
+
+
+def _is_untold(field: Field, number: int) -> bool:
+    return number == field.untold and field.name not in NEVER_UNTOLD
 
 
 def _text(reader: BitReader) -> str:
@@ -113,7 +118,8 @@ def _text(reader: BitReader) -> str:
 def write_sheet(sheet: DataSheet, size: int = MEMORY) -> bytes:
     """The memory of ``size`` bytes that holds a data sheet; what is None is not told.
 
-    Raises SheetError where a value does not fit its field, or the sheet not its memory.
+    Raises SheetError where a value does not fit its field, its code means that nothing is told,
+    or the sheet does not fit its memory: nothing is changed in silence.
     """
     writer = BitWriter()
     for field in BASIC:
@@ -125,12 +131,21 @@ def write_sheet(sheet: DataSheet, size: int = MEMORY) -> bytes:
         _write(field, values.get(field.name), writer)
     writer.put(END, 2)
     writer.put(0, 1)
-    for character in sheet.text[:LONGEST_TEXT].encode("ascii", "replace") + b"\0":
+    for character in _seven_bits(sheet.text) + b"\0":
         writer.put(character, 7)
     data = writer.to_bytes()
     if len(data) > size // PAGE * (PAGE - 1):
         raise SheetError("The data sheet does not fit into the memory.", "Shorten its text.")
     return b"".join(_page(data, start) for start in range(0, size // PAGE * (PAGE - 1), PAGE - 1))
+
+
+def _seven_bits(text: str) -> bytes:
+    if text.isascii() and (text.isprintable() or not text) and len(text) <= LONGEST_TEXT:
+        return text.encode("ascii")
+    raise SheetError(
+        f"“{text}” cannot be written into a data sheet.",
+        f"It takes {LONGEST_TEXT} letters, figures and signs of plain ASCII.",
+    )
 
 
 def _page(data: bytes, start: int) -> bytes:
@@ -140,7 +155,10 @@ def _page(data: bytes, start: int) -> bytes:
 
 def _write(field: Field, value: Value, writer: BitWriter) -> None:
     try:
-        writer.put(field.untold if value is None else field.write(value), field.bits)
+        number = field.untold if value is None else field.write(value)
+        if value is not None and _is_untold(field, number):
+            raise ValueError("its code means that nothing is told")
+        writer.put(number, field.bits)
     except (ValueError, TypeError, OverflowError) as error:
         words = field.name.replace("_", " ")
         raise SheetError(

@@ -14,12 +14,12 @@ from datetime import date, timedelta
 Value = float | str | date | None
 
 EPOCH = date(1998, 1, 1)  # of dates, which count days
-LETTERS = " ABCDEFGHIJKLMNOPQRSTUVWXYZ"  # of five-bit text
+LETTERS = " ABCDEFGHIJKLMNOPQRSTUVWXYZ,./_@"  # of five-bit text
 
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """``read`` turns the bits' number into a value, None where all are set: not told."""
+    """``read`` turns the bits' number into a value; ``untold`` is the number that means none."""
 
     name: str
     bits: int
@@ -28,11 +28,12 @@ class Field:
 
     @property
     def untold(self) -> int:
+        """All bits set, as the standard has it."""
         return (1 << self.bits) - 1
 
 
 def whole(name: str, bits: int) -> Field:
-    return Field(name, bits, float, lambda v: round(float(_number(v))))
+    return Field(name, bits, float, lambda v: _whole(_number(v)))
 
 
 def steps(name: str, bits: int, start: float, step: float) -> Field:
@@ -55,14 +56,14 @@ def single(name: str) -> Field:
     """A number of IEEE 754 in 32 bits."""
     return Field(
         name, 32, lambda n: float(struct.unpack("<f", n.to_bytes(4, "little"))[0]),
-        lambda v: int.from_bytes(struct.pack("<f", _number(v)), "little"),
+        lambda v: int.from_bytes(struct.pack("<f", _finite(_number(v))), "little"),
     )  # fmt: skip
 
 
 def day(name: str) -> Field:
     return Field(
         name, 16, lambda n: EPOCH + timedelta(days=n),
-        lambda v: (v - EPOCH).days if isinstance(v, date) else 0,
+        lambda v: (_date(v) - EPOCH).days,
     )  # fmt: skip
 
 
@@ -70,12 +71,13 @@ def letters(name: str, count: int) -> Field:
     """Capitals of five bits each."""
 
     def read(n: int) -> str:
-        found = (LETTERS[min(n >> 5 * i & 31, len(LETTERS) - 1)] for i in range(count))
-        return "".join(found).strip()
+        return "".join(LETTERS[n >> 5 * i & 31] for i in range(count)).strip()
 
     def write(v: Value) -> int:
-        text = str(v or "").upper()[:count].ljust(count)
-        return sum(max(LETTERS.find(c), 0) << 5 * i for i, c in enumerate(text))
+        text = str(v).upper()
+        if len(text) > count:
+            raise ValueError(f"“{v}” is longer than {count} letters")
+        return sum(LETTERS.index(c) << 5 * i for i, c in enumerate(text.ljust(count)))
 
     return Field(name, 5 * count, read, write)
 
@@ -85,6 +87,24 @@ def one_of(name: str, bits: int, names: tuple[str, ...]) -> Field:
         name, bits, lambda n: names[n] if n < len(names) else f"number {n}",
         lambda v: names.index(str(v)),
     )  # fmt: skip
+
+
+def _whole(number: float) -> int:
+    if number != round(number):
+        raise ValueError(f"{number} is no whole number")
+    return round(number)
+
+
+def _finite(number: float) -> float:
+    if not math.isfinite(number):
+        raise ValueError(f"{number} is no number")
+    return number
+
+
+def _date(value: Value) -> date:
+    if not isinstance(value, date):
+        raise TypeError(f"{value!r} is no date")
+    return value
 
 
 def _number(value: Value) -> float:
