@@ -175,7 +175,7 @@ def measure_load(load: Load) -> list[Row]:
         actor = engineer_with_yoke(setup)
         os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
         watchers = watch(stack, address, setup)
-        run_id = answered(order_run(actor, setup.pk, pull=False))["run"]
+        run_id = answered(order_run(actor, setup.pk, version=setup.version, pull=False))["run"]
         floor, notified = BareCopy(load), []
         shares, backends, floors = [], [], []
         for _ in range(ROUNDS):

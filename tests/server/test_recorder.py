@@ -25,6 +25,7 @@ from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of, length_of
 from yoke_server.record.samples import read
 from yoke_server.wire.freezing import freeze
+from yoke_server.wire.models import Setup
 
 from tests import processes
 from tests.processes import wait_for
@@ -76,11 +77,16 @@ def post(client, path, body=None):
     return answer.json()
 
 
+def asked_to_start(client, setup, body=None):
+    version = Setup.objects.values_list("version", flat=True).get(pk=setup.pk)
+    path, more = f"/api/setups/{setup.pk}/runs", body or {}
+    return client.post(path, {"version": version, **more}, content_type=JSON)
+
+
 def start(client, setup, body=None):
     """Given again where a busy computer lags behind the rig, so that clocks or settings wait."""
-    path = f"/api/setups/{setup.pk}/runs"
     for _ in range(5):
-        answer = client.post(path, body or {}, content_type=JSON)
+        answer = asked_to_start(client, setup, body)
         if not re.search(rb"not known yet|did not confirm", answer.content):
             break
     assert answer.status_code < 300, answer.content
@@ -253,7 +259,7 @@ def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, cli
     # The next run has its settings again, although the amplifier forgot them.
     assert client.post(f"/api/benches/{setup.bench_id}/return").status_code == 204
     linked(setup)
-    again = post(client, f"/api/setups/{setup.pk}/runs", {"pull": False})
+    again = asked_to_start(client, setup, {"pull": False}).json()
     assert rig.ask("A1", "INP3:RANG?;:INP3:BRID?") == "40;QUARTER"
     post(client, f"/api/runs/{again['id']}/stop")
 
@@ -365,7 +371,7 @@ def test_stop_by_hand_keeps_the_run_and_stops_the_actuator(lab, client, setup):
     refused = other.post(f"/api/runs/{run.pk}/stop")
     assert refused.status_code == 409
     assert "Technician holds the yoke" in refused.json()["title"]
-    again = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
+    again = asked_to_start(client, setup)
     assert "is still being recorded" in again.json()["title"]
     busy = client.patch(
         f"/api/setups/{setup.pk}", {"piece": FLAT | {"width_m": 0.01}}, content_type=JSON
@@ -376,7 +382,7 @@ def test_stop_by_hand_keeps_the_run_and_stops_the_actuator(lab, client, setup):
     run = ended(run)
     assert (run.state, run.ended_because) == ("kept", "Stopped by hand")
     wait_for(lambda: bench_state(setup)["motion"] == "HOLD", "the actuator")
-    away = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
+    away = asked_to_start(client, setup)
     assert (away.status_code, away.json()["field"]) == (409, "actuator_not_home")
 
 
@@ -407,7 +413,7 @@ def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
 def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, client):
     with recorder_here():
         lost(setup)
-        answer = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
+        answer = asked_to_start(client, setup)
     assert answer.status_code == 409
     assert "nothing answers at 127.0.0.1:1." in answer.json()["title"]
     assert not setup.runs.exists()

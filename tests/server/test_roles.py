@@ -85,7 +85,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"template_id": 1, "bench_id": 1, "name": "x"},
     ),
     ("post", "/api/projects/{project_id}/setups/import"): (
-        WORK,
+        ENGINEER,
         {"bench_id": 1, "name": "x", "document": {}},
     ),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
@@ -112,7 +112,8 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/setups/{setup_id}/tare"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/shunt-check"): (WORK, {"channels": [1]}),
     ("get", "/api/setups/{setup_id}/runs"): (ALL, None),
-    ("post", "/api/setups/{setup_id}/runs"): (WORK, {}),
+    ("post", "/api/setups/{setup_id}/runs"): (WORK, {"version": 1}),
+    ("delete", "/api/setups/{setup_id}"): (WORK, None),
     ("post", "/api/setups/{setup_id}/files"): (WORK, {"name": "x", "size": 1}),
     ("put", "/api/files/{key}/parts/{at}"): (WORK, None),
     ("get", "/api/files/{key}"): (WORK, None),

@@ -287,7 +287,9 @@ def test_a_setup_without_channels_cannot_start(as_role, setup):
     client = as_role("technician")
     setup.channels.all().delete()
     client.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
-    answer = client.post(f"/api/setups/{setup.pk}/runs", {}, content_type=JSON)
+    answer = client.post(
+        f"/api/setups/{setup.pk}/runs", {"version": setup.version}, content_type=JSON
+    )
     assert answer.status_code == 409
     assert answer.json()["title"] == "There is no channel to record."
     gaps = client.get(f"/api/setups/{setup.pk}").json()["gaps"]

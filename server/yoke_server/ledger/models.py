@@ -8,7 +8,7 @@ class Entry(models.Model):
     at = models.DateTimeField(auto_now_add=True)
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
     action = models.CharField(max_length=120)
-    setup = models.ForeignKey("wire.Setup", models.CASCADE, null=True, related_name="entries")
+    setup = models.ForeignKey("wire.Setup", models.SET_NULL, null=True, related_name="entries")
     # [{"subject", "id", "before", "after"}]; empty: an event, nothing to undo.
     changes = models.JSONField(default=list)
     undone = models.BooleanField(default=False)

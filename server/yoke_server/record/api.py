@@ -56,7 +56,7 @@ def list_runs(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in)
 async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) -> Status[Any]:
     actor = Actor.of(request)
-    order = await in_thread(services.order_run, actor, setup_id, pull=body.pull)
+    order = await in_thread(services.order_run, actor, setup_id, **body.model_dump())
     answer = await answer_to(order)
     return Status(201, await in_thread(run_of, answer["run"]))
 

@@ -55,6 +55,9 @@ class RunOut(Schema):
 
 
 class RunStart(Body):
+    """``version`` of the setup is the one that the screen shows of it."""
+
+    version: fields.Id
     pull: bool = True
 
 

@@ -16,13 +16,17 @@ from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import OPEN_STATES, Correction, Run
 from yoke_server.record.preflight import require_startable
 from yoke_server.record.queries import SPECIMEN, open_run, specimen_of
+from yoke_server.wire.document import read_document
 from yoke_server.wire.models import Setup
+from yoke_server.wire.revisions.differences import differences
 from yoke_server.wire.specs.base import plain_spec
 
 
 @transaction.atomic
-def order_run(actor: Actor, setup_id: int, *, pull: bool = True) -> Order:
+def order_run(actor: Actor, setup_id: int, *, version: int, pull: bool = True) -> Order:
     """Have a run begun; with ``pull`` the actuator ramps once recording runs.
+
+    ``version``: of the setup as whoever starts it saw it; a 409 problem says what has changed.
 
     The recorder makes the run, with its first samples, and answers with its number; an order
     that it does not carry out leaves none behind.
@@ -30,12 +34,40 @@ def order_run(actor: Actor, setup_id: int, *, pull: bool = True) -> Order:
     require(actor, "drive the bench")
     setup = Setup.objects.select_for_update(of=("self",)).select_related("bench").get(pk=setup_id)
     require_yoke(actor, setup.bench)
+    _require_seen(setup, version)
     require_startable(setup)
     revision = setup.revisions.get(number=setup.version)
     record(actor, f"Ordered a run of {setup.name}")
     return send(
         actor, setup.bench, "start", revision=revision.pk, pull=pull, operator=actor.user.pk
     )
+
+
+MEASURED = frozenset({"zero", "tare", "shunt expected", "shunt measured"})
+MOST_TOLD = 3
+
+
+def _require_seen(setup: Setup, version: int) -> None:
+    """What a run does must be what its starter saw; what was measured since is no matter."""
+    if version == setup.version:
+        return
+    seen = setup.revisions.filter(number=version).first()
+    now = setup.revisions.get(number=setup.version)
+    if seen is None:
+        raise Problem(409, f"{setup.name} has no version {version}.", field="version")
+    found = differences(read_document(seen.document), read_document(now.document))
+    changed = [d for d in found if d.field not in MEASURED]
+    if not changed:
+        return
+    said = "; ".join(
+        f"{d.subject} {d.field}".strip() + f" {d.before or 'none'} → {d.after or 'none'}"
+        for d in changed[:MOST_TOLD]
+    )
+    more = f" and {len(changed) - MOST_TOLD} more" if len(changed) > MOST_TOLD else ""
+    raise Problem(
+        409, f"{setup.name} was changed since you looked: {said}{more}.", field="version",
+        hint="Look at it again, then start.",
+    )  # fmt: skip
 
 
 def request_stop_of(actor: Actor, run_id: int) -> GivenStop:

@@ -7,7 +7,7 @@ from ninja import Router, Status
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
 from yoke_server.common.units import SIGNAL_UNITS, UNITS, unit
-from yoke_server.wire import queries, schemas, services
+from yoke_server.wire import projects, queries, schemas, services
 from yoke_server.wire.naming import check_pattern
 
 router = Router(tags=["wire"])
@@ -26,6 +26,13 @@ def list_units(request: HttpRequest) -> list[dict[str, Any]]:
 @router.get("/setups/{setup_id}", response=schemas.SetupOut)
 def get_setup(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
     return queries.setup_out(setup_id)
+
+
+@router.delete("/setups/{setup_id}", response={204: None})
+def delete_setup(request: HttpRequest, setup_id: Id) -> Status[Any]:
+    """For good; not one that has runs."""
+    projects.delete_setup(Actor.of(request), setup_id)
+    return Status(204, None)
 
 
 @router.patch("/setups/{setup_id}", response=schemas.SetupOut)

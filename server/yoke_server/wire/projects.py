@@ -5,6 +5,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from django.db import transaction
+from django.db.models import ProtectedError
 from django.forms.models import model_to_dict
 
 from yoke_server.accounts.actor import Actor
@@ -13,6 +14,7 @@ from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, assign, record
+from yoke_server.wire.conditioning import require_yoke_in_use
 from yoke_server.wire.freezing import newest
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 from yoke_server.wire.models import (
@@ -124,6 +126,26 @@ def check_room(project: Project, name: str) -> None:
             409, f"{project.name} has a setup {name} already.", field="name",
             hint="Choose another name.",
         )  # fmt: skip
+
+
+@transaction.atomic
+def delete_setup(actor: Actor, setup_id: int) -> None:
+    """Take a setup away for good, also one that cannot be opened; not one that has runs."""
+    require(actor, "arrange projects")
+    setup = (
+        Setup.objects.select_for_update().only("pk", "name", "project", "bench").get(pk=setup_id)
+    )
+    if on := Bench.objects.filter(active_setup=setup).first():
+        require_unlocked(on.pk)
+        require_yoke_in_use(actor, setup)
+    try:
+        with transaction.atomic():
+            setup.delete()
+    except ProtectedError as error:
+        raise Problem(
+            409, f"{setup.name} has runs, which are kept.", hint="Archive its project instead."
+        ) from error
+    record(actor, f"Deleted the setup {setup.name} of {setup.project.name}")
 
 
 @transaction.atomic

@@ -42,6 +42,7 @@ from yoke_server.wire.naming import free_name, free_rosette
 from yoke_server.wire.specs.base import Spec, plain_spec
 from yoke_server.wire.specs.grid import Grid
 
+PROGRAMME = frozenset({"motion", "stops"})
 SCALING_FIELDS = {"scaling", "polarity"}
 MISSING = object()  # a field that rows had when the change was made
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
@@ -308,9 +309,12 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
 
 @transaction.atomic
 def change_setup(actor: Actor, setup_id: int, **changes: Any) -> Setup:
-    """Change specimen, pull and run names."""
+    """Change specimen, pull and run names; while somebody drives the bench with this setup, what
+    a run does is theirs."""
     require(actor, "change the specimen")
     setup = lock(setup_id)
+    if PROGRAMME & set(changes):
+        require_yoke_in_use(actor, setup)
     action = f"Changed {', '.join(sorted(changes)).replace('_', ' ')}"
     change_rows(actor, setup, action, [(setup, changes)])
     return setup
@@ -374,11 +378,12 @@ def _right_to_undo(changes: Sequence[Change]) -> str:
 
 
 def _touches_conditioning(change: Change) -> bool:
-    """Whether undoing it sets inputs anew: a sensor comes or goes, or a setting or rate differs."""
-    if change.subject not in ("channel", "rate"):
+    """Whether undoing it changes what a run measures or does: a sensor comes or goes, or a
+    setting, a rate, motion or stops differ."""
+    if change.subject not in ("channel", "rate", "setup"):
         return False
     fields = set(change.before or ()) & set(change.after or ())
-    sets = CONDITIONING | {"input_id"}
+    sets = CONDITIONING | PROGRAMME | {"input_id"}
     return not fields or change.subject == "rate" or bool(fields & sets)
 
 

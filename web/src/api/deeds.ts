@@ -109,13 +109,14 @@ export async function undo(setupId: number, redo = false): Promise<void> {
   await reload('setup', setupId)
 }
 
-export async function startPull(setupId: number): Promise<void> {
+/** What is started is what the screen shows: its version goes along. */
+export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
   const answer = client.POST('/api/setups/{setup_id}/runs', {
-    ...setupPath(setupId),
-    body: { pull: true },
+    ...setupPath(setup.id),
+    body: { version: setup.version, pull: true },
   })
   await attempt(got(answer))
-  await reload(...runsQuery(setupId).queryKey)
+  await reload(...runsQuery(setup.id).queryKey)
 }
 
 /** Stop what is recorded, or is about to be. */
@@ -131,7 +132,7 @@ export async function startOrStop(setup: Schemas['SetupOut'], busy: boolean): Pr
   if (busy || starting) return stopBench(setup.bench_id)
   starting = true
   try {
-    await startPull(setup.id)
+    await startPull(setup)
   } finally {
     starting = false
   }

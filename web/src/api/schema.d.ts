@@ -383,6 +383,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Setup */
+        get: operations["yoke_server_wire_api_get_setup"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Setup
+         * @description For good; not one that has runs.
+         */
+        delete: operations["yoke_server_wire_projects_api_delete_setup"];
+        options?: never;
+        head?: never;
+        /** Change Setup */
+        patch: operations["yoke_server_wire_api_change_setup"];
+        trace?: never;
+    };
     "/api/setups/{setup_id}/duplicate": {
         parameters: {
             query?: never;
@@ -418,24 +440,6 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
-        trace?: never;
-    };
-    "/api/setups/{setup_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Setup */
-        get: operations["yoke_server_wire_api_get_setup"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /** Change Setup */
-        patch: operations["yoke_server_wire_api_change_setup"];
         trace?: never;
     };
     "/api/setups/{setup_id}/bench": {
@@ -4065,8 +4069,13 @@ export interface components {
             /** Channels */
             channels: string[];
         };
-        /** RunStart */
+        /**
+         * RunStart
+         * @description ``version`` of the setup is the one that the screen shows of it.
+         */
         RunStart: {
+            /** Version */
+            version: number;
             /**
              * Pull
              * @default true
@@ -4148,7 +4157,7 @@ export interface components {
         };
         /**
          * RosetteParameters
-         * @description Three channels with the angles of their grids from grid a, counter-clockwise.
+         * @description Three channels with the angles of their grids, counter-clockwise; results are from grid a.
          */
         RosetteParameters: {
             /**
@@ -4350,10 +4359,13 @@ export interface components {
         };
         /**
          * RosetteState
-         * @description Everything at one instant; strains m/m, stresses Pa, angle rad from grid a.
+         * @description Everything at one instant; strains m/m, stresses Pa.
          *
-         *     ``biaxiality`` is the second principal stress over the first, by magnitude: within -1..1;
-         *     None where there is no stress.
+         *     angle : rad from grid a to the first principal strain; None where both are the same
+         *     shear_strain : the largest in the plane of the rosette
+         *     shear_stress : the largest of all planes: the third principal stress is 0
+         *     biaxiality : the second principal stress over the first, by magnitude: within -1..1; None
+         *         where there is no stress
          */
         RosetteState: {
             /** Strain 1 */
@@ -4363,7 +4375,7 @@ export interface components {
             /** Shear Strain */
             shear_strain: number;
             /** Angle */
-            angle: number;
+            angle: number | null;
             /** Stress 1 */
             stress_1: number;
             /** Stress 2 */
@@ -5447,6 +5459,77 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_wire_api_get_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_projects_api_delete_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_api_change_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_wire_projects_api_duplicate_setup: {
         parameters: {
             query?: never;
@@ -5486,56 +5569,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UnitOut"][];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_api_get_setup: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                setup_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetupOut"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_api_change_setup: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                setup_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SetupChange"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetupOut"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -76,7 +76,7 @@ function useEntries({ setup, bench, choose }: StageContext) {
       },
       { kind: 'do', words: 'Take the yoke', act: () => void deeds.takeYoke(bench.id) },
       { kind: 'do', words: 'Hand over the yoke', act: () => void deeds.handOver(bench.id) },
-      { kind: 'do', words: 'Start the pull', act: () => void deeds.startPull(setup.id) },
+      { kind: 'do', words: 'Start the pull', act: () => void deeds.startPull(setup) },
       {
         kind: 'do',
         words: 'Stop recording',

@@ -6,13 +6,14 @@ from typing import Any
 from pydantic import ValidationError
 from ruamel.yaml import YAML
 from ruamel.yaml.comments import CommentedMap, CommentedSeq
-from ruamel.yaml.error import MarkedYAMLError, YAMLError
+from ruamel.yaml.error import MarkedYAMLError
 from ruamel.yaml.events import AliasEvent, CollectionEndEvent, CollectionStartEvent, NodeEvent
 
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
 from yoke_server.common.problems import Problem, from_validation
 
-LARGEST = 64 << 10  # characters
+LARGEST = 16 << 10  # characters; 64 devices are half of it
+MOST_ERRORS = 50  # that are looked at, to find the one that stands first
 DEEPEST = 4
 
 
@@ -20,20 +21,28 @@ def read_bench_file(text: str) -> BenchFile:
     """The bench that a file describes; raises a 422 problem naming line and key."""
     if len(text) > LARGEST:
         raise wrong(0, f"the file has more than {LARGEST >> 10} kB", "No bench needs that much.")
-    try:
-        _refuse_tricks(text)
-        root = YAML(typ="rt", pure=True).load(text)
-    except MarkedYAMLError as error:
-        mark = error.problem_mark or error.context_mark
-        raise _of_yaml(text, mark.line + 1 if mark else 0, str(error.problem or "")) from error
-    except (YAMLError, ValueError) as error:
-        raise wrong(0, "the file is no YAML", "Write the bench out to see what one is.") from error
+    root = _load(text)
     if not isinstance(root, CommentedMap):
         raise wrong(1, "the file holds no bench", "Write the bench out to see what one is like.")
     try:
         return BenchFile.model_validate(_plain(root))
     except ValidationError as error:
-        raise _of_entry(root, [dict(e) for e in error.errors()]) from error
+        errors = [dict(e) for e in error.errors(include_input=False)[:MOST_ERRORS]]
+        raise _of_entry(root, errors) from error
+
+
+def _load(text: str) -> Any:
+    """What the YAML holds; whatever the library raises over a text, it is the text's fault."""
+    try:
+        _refuse_tricks(text)
+        return YAML(typ="rt", pure=True).load(text)
+    except Problem:
+        raise
+    except MarkedYAMLError as error:
+        mark = error.problem_mark or error.context_mark
+        raise _of_yaml(text, mark.line + 1 if mark else 0, str(error.problem or "")) from error
+    except Exception as error:
+        raise wrong(0, "the file is no YAML", "Write the bench out to see what one is.") from error
 
 
 def _refuse_tricks(text: str) -> None:

@@ -195,11 +195,14 @@ def _check_file(row: Certificate, name: str, size: int, at: int, content: bytes)
         )
 
 
-@transaction.atomic
 def import_table(actor: Actor, content: bytes, *, dry: bool) -> list[dict[str, Any]]:
     """Take a table of sensors, all of it or nothing; with ``dry`` say what it would do."""
     require(actor, "keep the library")
-    records = read_table(content)
+    return _import(actor, read_table(content), dry=dry)
+
+
+@transaction.atomic
+def _import(actor: Actor, records: list[Record], *, dry: bool) -> list[dict[str, Any]]:
     known = {s.serial: s for s in Sensor.objects.all()}
     seen: set[str] = set()
     outcomes = []
@@ -227,7 +230,7 @@ def import_table(actor: Actor, content: bytes, *, dry: bool) -> list[dict[str, A
 
 
 def _import_one(
-    given: dict[str, str], known: dict[str, Sensor], seen: set[str], line: int
+    given: Record, known: dict[str, Sensor], seen: set[str], line: int
 ) -> dict[str, Any]:
     read = from_record(given)
     serial = read.values["serial"]

@@ -2,17 +2,18 @@
 
 import csv
 import io
-import zipfile
+import json
 from collections.abc import Iterable, Iterator
 
+from yoke_server.common.apart import read_apart
 from yoke_server.common.problems import Problem
-from yoke_server.wire.library.record import all_fields, to_record
+from yoke_server.wire.library.record import Record, all_fields, to_record
 from yoke_server.wire.models import Sensor
 
 MOST_ROWS = 5000
 LARGEST = 192 << 10  # bytes, as one request may have
-LARGEST_UNPACKED = 64 << 20
 ZIP = b"PK"
+WORKBOOK = "yoke_server.wire.library.workbook"
 
 
 def to_csv(sensors: Iterable[Sensor]) -> str:
@@ -37,7 +38,7 @@ def to_xlsx(sensors: Iterable[Sensor]) -> bytes:
     return out.getvalue()
 
 
-def read_table(content: bytes) -> list[dict[str, str]]:
+def read_table(content: bytes) -> list[Record]:
     """Rows by the names of their columns, whichever of both the file is.
 
     Raises a 422 problem for a file that is neither, too large, or has columns nobody knows.
@@ -71,24 +72,18 @@ def _csv(content: bytes) -> Iterator[list[str]]:
         text = content.decode("cp1252", "replace")
     first = text.partition("\n")[0]
     separator = max(",;\t", key=first.count)
+    lines = csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
     try:
-        yield from csv.reader(io.StringIO(text, newline=""), delimiter=separator, strict=True)
+        yield from lines
     except csv.Error as error:
-        raise _wrong(f"The file is no table: {error}.", "Save it as CSV or XLSX.") from error
+        said = f"Line {lines.line_num}: this is no table, {error}."
+        raise _wrong(said, "Save it as CSV or XLSX.") from error
 
 
-def _xlsx(content: bytes) -> Iterator[list[str]]:
-    from openpyxl import load_workbook
-
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as packed:
-            if sum(i.file_size for i in packed.infolist()) > LARGEST_UNPACKED:
-                raise _wrong("The file unpacks to too much.", "Send it in parts.")
-        book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
-        for row in book.worksheets[0].iter_rows(values_only=True, max_row=MOST_ROWS + 1):
-            yield ["" if cell is None else f"{cell}" for cell in row[: len(all_fields()) + 20]]
-    except (OSError, KeyError, ValueError, IndexError, zipfile.BadZipFile) as error:
-        raise _wrong("The file is no workbook.", "Save it as CSV or XLSX.") from error
+def _xlsx(content: bytes) -> list[list[str]]:
+    found = read_apart(WORKBOOK, content, what="workbook", hint="Save it as CSV or XLSX.")
+    rows: list[list[str]] = json.loads(found)
+    return rows
 
 
 def _wrong(title: str, hint: str) -> Problem:

@@ -14,6 +14,7 @@ from yoke_server.wire.conditioning import require_yoke_in_use
 from yoke_server.wire.document import SCHEMA_VERSION, FrozenChannel, FrozenSetup, read_document
 from yoke_server.wire.models import Channel, Project, Sensor, Setup, SetupDevice, new_key
 from yoke_server.wire.projects import check_room
+from yoke_server.wire.revisions.file_checks import check_setup_file
 from yoke_server.wire.services import changed, keep_revision, lock, plain, revise
 
 OF_SETUP = ("run_name_pattern", "motion", "stops")
@@ -106,17 +107,26 @@ def _rates(setup: Setup, wanted: FrozenSetup) -> list[Change]:
     return changes
 
 
-@transaction.atomic
 def import_setup(
     actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, Any]
 ) -> Setup:
-    """A setup from a file that another one was exported to; its channels get keys of their own."""
+    """A setup from a file that another one was exported to; it brings scalings along."""
+    require(actor, "change scaling")
+    return make_setup(actor, project_id, bench_id=bench_id, name=name, document=document)
+
+
+@transaction.atomic
+def make_setup(
+    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, Any]
+) -> Setup:
+    """A setup as a document says; its channels get keys of their own."""
     require(actor, "arrange projects")
     require(actor, "wire channels")
     wanted = _read_file(document)
     project = Project.objects.select_for_update().get(pk=project_id)
     check_room(project, name)
     bench = Bench.objects.get(pk=bench_id)
+    check_setup_file(wanted, bench)
     setup = Setup.objects.create(project=project, bench=bench, name=name, **_own_of(wanted))
     fresh = [c.model_copy(update={"key": new_key()}) for c in wanted.channels]
     keys = {old.key: new.key for old, new in zip(wanted.channels, fresh, strict=True)}
@@ -142,8 +152,8 @@ def _read_file(document: dict[str, Any]) -> FrozenSetup:
         first = error.errors()[0]
         key = ".".join(str(part) for part in first["loc"])
         raise _wrong(f"{key}: {first['msg'][:1].lower()}{first['msg'][1:]}.") from error
-    except (KeyError, TypeError, AttributeError, Problem) as error:
-        raise _wrong(f"The file lacks what a setup has: {error}.") from error
+    except Exception as error:  # whatever a document of a stranger's is, it is its fault
+        raise _wrong(f"The file lacks what a setup has: {str(error)[:120]}.") from error
 
 
 def _wrong(title: str) -> Problem:

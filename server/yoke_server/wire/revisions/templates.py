@@ -8,7 +8,7 @@ from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Setup, SetupTemplate
-from yoke_server.wire.revisions.services import import_setup
+from yoke_server.wire.revisions.services import make_setup
 
 MEASURED = ("zero", "zeroed_at", "tare", "tared_at", "shunt_expected_mv_v", "shunt_measured_mv_v",
             "shunt_at")  # fmt: skip
@@ -47,4 +47,4 @@ def begin_with_template(
 ) -> Setup:
     """A setup as its template says; its channels get keys of their own, and no zeros."""
     document = SetupTemplate.objects.get(pk=template_id).document
-    return import_setup(actor, project_id, bench_id=bench_id, name=name, document=document)
+    return make_setup(actor, project_id, bench_id=bench_id, name=name, document=document)

@@ -92,7 +92,9 @@ def _record(bench: DemoBench, setup: Setup) -> None:
 
 def _run(bench: DemoBench, actor: Actor, setup: Setup) -> Run:
     bench.wait_for(lambda: _home(setup), "the actuator at home")
-    run = setup.runs.get(pk=_answer(bench, order_run(actor, setup.pk))["run"])
+    setup.refresh_from_db()
+    order = order_run(actor, setup.pk, version=setup.version)
+    run = setup.runs.get(pk=_answer(bench, order)["run"])
     bench.wait_for(lambda: not setup.runs.filter(state__in=OPEN_STATES).exists(), "the run")
     run.refresh_from_db()
     return run
