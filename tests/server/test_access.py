@@ -70,7 +70,9 @@ def take(client, url, **body):
 
 @pytest.mark.parametrize("deed", ["runs", "zero", "shunt-check"])
 def test_orders_need_the_yoke(as_role, setup, deed):
-    body = {} if deed == "runs" else {"channels": [setup.channels.first().pk]}
+    body = (
+        {"version": setup.version} if deed == "runs" else {"channels": [setup.channels.first().pk]}
+    )
     url = f"/api/setups/{setup.pk}/{deed}"
     answer = as_role("technician").post(url, body, content_type=JSON)
     assert answer.status_code == 409

@@ -9,6 +9,8 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager, nullcontext, suppress
 from urllib.parse import urlsplit
 
+import numpy as np
+import psycopg
 import pytest
 import websockets
 from django.contrib.sessions.models import Session
@@ -18,11 +20,12 @@ from django.utils.module_loading import import_string
 from websockets.sync.client import connect
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person
-from yoke_server.bench.models import Bench, Order, OrderState
+from yoke_server.bench.models import Bench, Order, OrderState, StopRequest
 from yoke_server.config.doors import WAITING, Doors, Refused, Turns
 
 from tests import processes
 from tests.processes import wait_for
+from tests.recorded import block, record
 
 JSON = "application/json"
 PROBLEM = "application/problem+json"
@@ -160,6 +163,82 @@ def slow_bodies_hold_up_nobody(address):
         assert time.monotonic() - began < 10  # those have twenty seconds each
 
 
+def test_who_does_not_take_an_answer_keeps_no_connection(address, setup):
+    """More of them, one after the other, than there are connections in the pool."""
+    run = record(setup, [block(i, counts(40_000), rate=400_000.0) for i in range(10)])
+    stream = run.streams.get()
+    path = f"/api/runs/{run.pk}/streams/{stream.pk}.csv"
+    host, port = address.split(":")
+    with ExitStack() as stack, visitor(address, "engineer") as (ask, cookies):
+        begun = []
+        for _ in range(14):
+            link = stack.enter_context(socket.socket())
+            link.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 4096)
+            link.connect((host, int(port)))
+            head = f"GET {path} HTTP/1.1\r\nHost: {address}\r\nCookie: {cookies}\r\n\r\n"
+            link.sendall(head.encode())
+            begun.append(link)
+        for link in begun:  # each has its turn once the one before it was given up
+            link.settimeout(60)
+            assert link.recv(12) == b"HTTP/1.1 200"
+        with ThreadPoolExecutor(12) as pool:
+            answers = pool.map(lambda _: one_read(address, cookies), range(24))
+            assert set(answers) == {200}
+        assert ask("POST", f"/api/benches/{setup.bench_id}/emergency-stop").status in (204, 503)
+
+
+def one_read(address, cookies):
+    with visitor(address) as (ask, _):
+        return ask("GET", "/api/projects", Cookie=cookies).status
+
+
+def counts(samples):
+    return np.random.default_rng(1).integers(-9999, 9999, (samples, 8), dtype=np.int32)
+
+
+def test_a_stop_has_a_connection_of_its_own(database, setup):
+    """All others are held by reads that wait for a lock."""
+    with (
+        processes.web(database, YOKE_ORDER_SECONDS="2") as found,
+        psycopg.connect(processes.environment(database)["DATABASE_URL"]) as lock,
+    ):
+        address = urlsplit(found).netloc
+        with visitor(address, "engineer") as (ask, cookies):
+            assert ask("GET", "/api/projects").status == 200
+            lock.execute("LOCK TABLE wire_project IN ACCESS EXCLUSIVE MODE")
+            with ThreadPoolExecutor(30) as pool:
+                waiting = [pool.submit(write, address, cookies) for _ in range(30)]
+                time.sleep(1.5)
+                began = time.monotonic()
+                stopped = ask("POST", f"/api/benches/{setup.bench_id}/emergency-stop")
+                took = time.monotonic() - began
+                lock.rollback()
+                assert {w.result() for w in waiting} <= {201, 409, 503}
+    assert stopped.status == 503  # no recorder confirms it here; it was told all the same
+    assert took < 6
+    assert StopRequest.objects.filter(emergency=True).exists()
+
+
+def write(address, cookies):
+    with visitor(address) as (ask, _):
+        body = json.dumps({"name": f"P {time.monotonic()}", "customer": "", "article": "",
+                           "standard": ""})  # fmt: skip
+        return ask("POST", "/api/projects", body, Cookie=cookies).status
+
+
+@pytest.mark.parametrize(
+    "kind",
+    ["multipart/form-data", "multipart/form-data; boundary=\x01", "multipart/form-data; boundary=é",
+     "multipart/form-data; boundary=" + "x" * 300, "text/\x80; charset=none"],
+)  # fmt: skip
+def test_a_body_of_a_broken_kind_is_a_problem(address, kind):
+    with visitor(address, "engineer") as (ask, _):
+        for path in ("/api/session", "/api/projects"):
+            answer = ask("POST", path, b"--x\r\nbroken", **{"Content-Type": kind.encode("latin-1")})
+            assert answer.status in (400, 415, 422)
+            assert answer.getheader("Content-Type") == PROBLEM
+
+
 def live(address, path, cookies, origin=None):
     headers = {"Cookie": cookies} if cookies else {}
     return connect(
@@ -178,6 +257,7 @@ def live(address, path, cookies, origin=None):
         ("/live/0", None, 404),
         ("/live/99999999999999999999999", None, 404),
         ("/live/-1", None, 404),
+        ("/live/1%0A", None, 404),
     ],
 )
 def test_a_websocket_is_for_our_pages_and_for_what_there_is(address, path, origin, status):

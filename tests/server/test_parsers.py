@@ -1,4 +1,4 @@
-"""Every parser of what strangers send: mutated valid files end in a problem, soon, never in a fault.
+"""Every parser of what strangers send: mutated valid files end in a problem, and soon.
 
 Readers that run apart are called here as they are, many times; through their process a few.
 """

@@ -1,5 +1,6 @@
 """What holds for the whole project: light web start, current API types, reversible migrations."""
 
+import ast
 import json
 import re
 import subprocess
@@ -79,3 +80,14 @@ def test_lock_files_name_no_download_address(lock, marks):
     lines = [x for x in (ROOT / lock).read_text().splitlines() if not x.startswith("#")]
     assert len(lines) > 100
     assert not [line for line in lines if any(mark in line for mark in marks)]
+
+
+def test_no_handler_can_end_without_an_answer():
+    """A `next` that finds nothing raises what no future carries: the request hangs for good."""
+    bare = []
+    for file in (ROOT / "server").rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text())):
+            calls_next = isinstance(node, ast.Call) and getattr(node.func, "id", "") == "next"
+            if calls_next and len(node.args) == 1 and isinstance(node.args[0], ast.GeneratorExp):
+                bare.append(f"{file.name}:{node.lineno}")
+    assert not bare

@@ -7,7 +7,7 @@ from django.core.exceptions import ValidationError
 from django.db import connection, connections
 from django.test import Client
 from yoke_server.bench.models import Input
-from yoke_server.calibrate.services import change_scaling
+from yoke_server.calibrate.services import change_scaling, keep_zeros
 from yoke_server.ledger.models import Entry
 from yoke_server.wire import queries
 from yoke_server.wire.freezing import freeze
@@ -337,3 +337,59 @@ def test_removed_and_changed_at_once_is_one_removal_and_nothing_else_goes_wrong(
     assert set(found) <= {200, 204, 404}
     assert found.count(204) == 1
     assert Entry.objects.filter(action__startswith="Took SG1 off").count() == 1
+
+
+def start(client, setup, version):
+    return client.post(
+        f"/api/setups/{setup.pk}/runs", {"version": version}, content_type=JSON
+    )  # fmt: skip
+
+
+def test_a_start_names_the_version_that_was_seen_and_is_refused_with_what_changed(as_role, setup):
+    client = as_role("technician")
+    client.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
+    seen = client.get(f"/api/setups/{setup.pk}").json()["version"]
+    client.patch(
+        f"/api/setups/{setup.pk}", {"stops": [{"kind": "time", "seconds": 99.0}]}, content_type=JSON
+    )
+    answer = start(client, setup, seen)
+    assert (answer.status_code, answer.json()["field"]) == (409, "version")
+    assert answer.json()["title"].startswith("Tension was changed since you looked: stops")
+    assert start(client, setup, 999).json()["title"] == "Tension has no version 999."
+    assert not setup.bench.orders.exists()
+
+
+def test_what_was_only_measured_since_is_no_change(as_role, setup, engineer):
+    client = as_role("technician")
+    client.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
+    seen = client.get(f"/api/setups/{setup.pk}").json()["version"]
+    f = channel(setup, "F")
+    keep_zeros(engineer, setup.pk, {f.key: {"mean": 1e-5, "deviation": 0.0, "clipped": False}})
+    setup.refresh_from_db()
+    assert setup.version > seen
+    assert start(client, setup, seen).json().get("field") != "version"
+
+
+@pytest.mark.parametrize(
+    "change", [{"stops": []}, {"motion": {"kind": "none"}}], ids=["stops", "motion"]
+)
+def test_what_a_run_does_is_whose_who_drives_the_bench_with_it(as_role, setup, change):
+    driver, other = as_role("engineer"), as_role("technician")
+    driver.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
+    path = f"/api/setups/{setup.pk}"
+    answer = other.patch(path, change, content_type=JSON)
+    assert answer.status_code == 409
+    assert "yoke" in (answer.json()["title"] + answer.json().get("hint", "")).lower()
+    assert other.patch(path, {"specimen": "C9"}, content_type=JSON).status_code == 200
+    assert driver.patch(path, change, content_type=JSON).status_code == 200
+    assert other.post(f"{path}/undo").status_code == 409  # nor is it taken back
+
+
+def test_the_curve_of_a_channel_that_was_taken_off_meanwhile_is_answered(
+    as_role, setup, monkeypatch
+):
+    from yoke_server.wire import freezing
+
+    monkeypatch.setattr(freezing, "freeze_channels", lambda setup: [])
+    answer = as_role("engineer").get(f"/api/channels/{channel(setup, 'F').pk}/curve")
+    assert answer.status_code == 404

@@ -11,13 +11,14 @@ from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
-from django.db import Error, connection, transaction
+from django.db import Error, transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, StopRequest
 from yoke_server.bench.services import require_yoke
 from yoke_server.common.notify import notify
+from yoke_server.common.stops_first import alias, own_connection
 from yoke_server.ledger.services import record
 
 log = logging.getLogger(__name__)
@@ -79,7 +80,7 @@ def _tell(actor: Actor, bench_id: int, what: dict[str, object]) -> "GivenStop":
     """Not inside a transaction: the recorder hears of it at once."""
     by = actor.user.get_full_name() or actor.user.username
     said = {"key": str(uuid.uuid4()), "by": by, **what}
-    with connection.cursor() as cursor:
+    with own_connection().cursor() as cursor:
         cursor.execute(TELL_SQL, [STOPS, json.dumps({"bench": bench_id, **said})])
         (_, at) = cursor.fetchone()
     stop = StopRequested(requested_at=at, **said)  # type: ignore[arg-type]
@@ -105,7 +106,7 @@ class GivenStop:
 def _write_down(actor: Actor, bench_id: int, stop: StopRequested) -> None:
     """If the database takes it; the recorder writes down what it heard in any case."""
     try:
-        with transaction.atomic(), connection.cursor() as cursor:
+        with transaction.atomic(using=alias()), own_connection().cursor() as cursor:
             cursor.execute(f"SET LOCAL lock_timeout = '{PATIENCE}'")
             if keep_stop(bench_id, stop):
                 record(actor, entry_of(bench_id, stop))

@@ -44,7 +44,7 @@ async def answer_to(order: Order) -> dict[str, Any]:
             left = order.given_up_at - time.monotonic()
             if left <= 0:
                 return await in_thread(_give_up, order)
-            await _let_go()
+            await let_go()
             with suppress(TimeoutError):
                 patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
                 await asyncio.wait_for(told.event.wait(), min(left, patience))
@@ -67,7 +67,7 @@ async def confirmation_of(given: GivenStop) -> None:
                     "The recorder does not confirm the stop.",
                     hint="Use the emergency stop at the bench. The stop stays in force.",
                 )
-            await _let_go()
+            await let_go()
             with suppress(TimeoutError):
                 patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE
                 await asyncio.wait_for(told.event.wait(), min(left, patience))
@@ -112,7 +112,7 @@ def _give_up(order: Order) -> dict[str, Any]:
     )
 
 
-async def _let_go() -> None:
+async def let_go() -> None:
     """Give back the connection and the thread of a served request; the next deed takes new ones.
 
     Outside a request (a command, a test) both are the caller's own.

@@ -8,7 +8,7 @@ from yoke_core.errors import ScalingError
 
 from yoke_server.calibrate.scaling import chain_of, per_signal, resting_signal, takes_zero
 from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.freezing import freeze_channels
+from yoke_server.wire.freezing import frozen_channel
 from yoke_server.wire.models import Channel
 
 BENT = 25  # points of a curve that is drawn
@@ -35,7 +35,7 @@ def of_line(setup: Any, channels: list[FrozenChannel]) -> dict[str, int]:
 def curve_of(channel_id: int) -> dict[str, list[float]]:
     """Of a channel as it is now; raises the scaling's error where it has no answer."""
     row = Channel.objects.select_related("setup").get(pk=channel_id)
-    return curve(next(c for c in freeze_channels(row.setup) if c.key == row.key))
+    return curve(frozen_channel(row.setup, row.key))
 
 
 def curve(channel: FrozenChannel) -> dict[str, list[float]]:

@@ -12,7 +12,7 @@ from yoke_server.calibrate.scaling import chain_of, is_relative, per_signal, tak
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import last_digit
 from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.freezing import freeze_channels
+from yoke_server.wire.freezing import freeze_channels, frozen_channel
 from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
@@ -42,7 +42,7 @@ def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:
             field="scaling",
             hint="Choose another scaling.",
         )
-    frozen = next(c for c in freeze_channels(setup) if c.key == channel.key)
+    frozen = frozen_channel(setup, channel.key)
     chain_of(frozen.model_copy(update={"scaling": scaling}))
 
 

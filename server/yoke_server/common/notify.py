@@ -3,7 +3,7 @@
 import hashlib
 import json
 
-from django.db import connection
+from yoke_server.common.stops_first import own_connection
 
 NEWS = "yoke_news"
 COMMAND = "yoke_command"
@@ -21,5 +21,5 @@ def session_mark(key: str) -> str:
 
 def notify(channel: str, **payload: int | str | None) -> None:
     """Sent when the current transaction commits."""
-    with connection.cursor() as cursor:
+    with own_connection().cursor() as cursor:
         cursor.execute("SELECT pg_notify(%s, %s)", [channel, json.dumps(payload)])

@@ -9,6 +9,7 @@ from django.http.response import HttpResponseBase
 from django.utils.decorators import sync_and_async_middleware
 from ninja.renderers import JSONRenderer
 
+from yoke_server.bench.waiting import let_go
 from yoke_server.common.problems import Problem, answer, of_status
 
 PROBLEM = "application/problem+json"
@@ -30,7 +31,9 @@ def problem_answers(get_response: Callable[[HttpRequest], Any]) -> Callable[[Htt
 
         async def asynchronous(request: HttpRequest) -> HttpResponseBase:
             waiting: Awaitable[HttpResponseBase] = get_response(request)
-            return in_our_words(await waiting)
+            answered = in_our_words(await waiting)
+            await let_go()  # whoever takes the answer slowly keeps no connection meanwhile
+            return answered
 
         return asynchronous
 

@@ -17,6 +17,7 @@ from django.conf import settings
 
 from yoke_server.common.clock import arrived_at
 from yoke_server.common.problems import Problem, of_status
+from yoke_server.common.stops_first import stopping
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 
 POLICY = (
@@ -118,12 +119,13 @@ class Doors:
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         answer = _Answer(send)
         arrived_at.set(time.monotonic())
+        stopping.set(bool(STOPS.search(scope["path"])))
         try:
             who = session_of(scope)
             most = settings.MOST_BYTES if who else settings.MOST_BYTES_OF_STRANGERS
             body = await read_body(scope, receive, most)  # who is slow holds up nobody's turn
             async with self._turn(scope, who):
-                await self._application(scope, first(body, receive), answer.send)
+                await self._application(scope, answer.until_left(first(body, receive)), answer.send)
         except Refused as refused:
             if not answer.begun:
                 await answer.problem(refused.problem)
@@ -163,13 +165,36 @@ def first(message: Message, receive: Receive) -> Receive:
 
 
 class _Answer:
-    """Sends an answer on, with the same headers on each."""
+    """Sends an answer on, with the same headers on each.
+
+    Who does not take it has left: the application is told so, as when the connection breaks,
+    and ends as it does then. An error raised into its sending would leave it half ended, with
+    its database connection.
+    """
 
     def __init__(self, send: Send) -> None:
         self._send = send
+        self._left = asyncio.Event()
         self.begun = False
 
+    def until_left(self, receive: Receive) -> Receive:
+        async def next_one() -> Message:
+            coming, left = (
+                asyncio.ensure_future(receive()),
+                asyncio.ensure_future(self._left.wait()),
+            )
+            try:
+                await asyncio.wait((coming, left), return_when=asyncio.FIRST_COMPLETED)
+                return coming.result() if coming.done() else {"type": "http.disconnect"}
+            finally:
+                coming.cancel()
+                left.cancel()
+
+        return next_one
+
     async def send(self, message: Message) -> None:
+        if self._left.is_set():
+            return
         if message["type"] == "http.response.start":
             self.begun = True
             there = {name.lower() for name, _ in message["headers"]}
@@ -179,7 +204,7 @@ class _Answer:
             async with asyncio.timeout(settings.BODY_SECONDS):
                 await self._send(message)
         except TimeoutError:  # whoever does not take an answer holds up nobody's turn
-            raise Refused(408) from None
+            self._left.set()
 
     async def problem(self, problem: Problem) -> None:
         body = json.dumps(problem.document()).encode()

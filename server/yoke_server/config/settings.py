@@ -30,8 +30,8 @@ SERVER_PATIENCE = (
 )
 
 
-def database(url: str) -> dict[str, object]:
-    """Django's settings for a postgresql:// address."""
+def database(url: str, pool: tuple[int, int] = (2, 12)) -> dict[str, object]:
+    """Django's settings for a postgresql:// address; fewest and most connections of a pool."""
     parts = urlsplit(url)
     if parts.scheme not in ("postgres", "postgresql"):
         raise ImproperlyConfigured(
@@ -45,7 +45,7 @@ def database(url: str) -> dict[str, object]:
         **PATIENCE,
     }
     if os.environ.get("YOKE_POOL"):
-        options["pool"] = {"min_size": 2, "max_size": 12}
+        options["pool"] = dict(zip(("min_size", "max_size"), pool, strict=True))
     return {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": parts.path.lstrip("/"),
@@ -65,6 +65,9 @@ ALLOWED_HOSTS = os.environ.get("YOKE_HOSTS", "127.0.0.1,localhost,[::1]").split(
 # The recorder works as a role that can do no more than it needs (record/grants.py).
 DATABASE = "YOKE_RECORDER_DATABASE_URL" if os.environ.get("YOKE_ROLE") == "recorder" else ""
 DATABASES = {"default": database(os.environ.get(DATABASE) or required("DATABASE_URL"))}
+if os.environ.get("YOKE_POOL"):  # in the web process stops have connections of their own
+    DATABASES["stops"] = database(required("DATABASE_URL"), pool=(1, 4))
+DATABASE_ROUTERS = ["yoke_server.common.stops_first.StopsFirst"]
 
 INSTALLED_APPS = [
     "django.contrib.auth",

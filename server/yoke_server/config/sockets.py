@@ -41,7 +41,7 @@ class OurPagesOnly:
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         if not same_origin(scope):
             await _turn_away(send, 403)
-        elif not PATH.match(scope["path"]):
+        elif not PATH.fullmatch(scope["path"]):
             await _turn_away(send, 404)
         else:
             await self._application(scope, receive, send)

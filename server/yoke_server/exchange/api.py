@@ -7,7 +7,7 @@ from django.utils.text import get_valid_filename
 from ninja import Router
 
 from yoke_server.accounts.signed_in import signed_in
-from yoke_server.bench.waiting import in_thread
+from yoke_server.bench.waiting import in_thread, let_go
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.exchange.csv import SIGNS, csv_parts
@@ -49,6 +49,8 @@ def _streamed(parts: Iterator[bytes], name: str, kind: str) -> StreamingHttpResp
 
 
 async def _parts(parts: Iterator[bytes]) -> AsyncIterator[bytes]:
-    """Made in this request's thread, sent as the reader takes it."""
+    """Made in this request's thread, sent as the reader takes it; meanwhile it keeps no
+    connection to the database."""
     while (part := await in_thread(next, parts, None)) is not None:
+        await let_go()
         yield part

@@ -66,6 +66,14 @@ _NEWEST: dict[type[Measured], _Newest[Any]] = {
 }
 
 
+def frozen_channel(setup: Setup, key: str) -> FrozenChannel:
+    """One channel as it stands; raises `Channel.DoesNotExist` where somebody took it off."""
+    found = next((c for c in freeze_channels(setup) if c.key == key), None)
+    if found is None:
+        raise Channel.DoesNotExist
+    return found
+
+
 def setup_row(setup_id: int) -> Setup:
     """A setup with its project and its bench; raises `Setup.DoesNotExist`."""
     if not (rows := _SETUP.rows(setup_id)):

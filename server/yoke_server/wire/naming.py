@@ -106,4 +106,4 @@ def free_rosette(channels: Iterable[str]) -> str:
 def _counted(stem: str, number: int, taken: Container[str], width: int = 1) -> str:
     """The first free one of the stem with numbers above ``number``."""
     free = (f"{stem}{n:0{width}d}" for n in itertools.count(number + 1))
-    return next(name for name in free if name not in taken)
+    return next(filter(lambda name: name not in taken, free))

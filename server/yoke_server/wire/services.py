@@ -239,8 +239,8 @@ def _scaling_kept(setup: Setup, sensor: Sensor) -> dict[str, Any] | None:
     if last is None:
         return None
     channels = read_document(last.document).channels
-    found = next(c for c in channels if c.sensor_serial == sensor.serial)
-    return {name: getattr(found, name) for name in SCALING_FIELDS}
+    found = next((c for c in channels if c.sensor_serial == sensor.serial), None)
+    return {name: getattr(found, name) for name in SCALING_FIELDS} if found else None
 
 
 def _check_free(setup: Setup, plug: Input, name: str) -> None:

@@ -383,28 +383,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/setups/{setup_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Get Setup */
-        get: operations["yoke_server_wire_api_get_setup"];
-        put?: never;
-        post?: never;
-        /**
-         * Delete Setup
-         * @description For good; not one that has runs.
-         */
-        delete: operations["yoke_server_wire_projects_api_delete_setup"];
-        options?: never;
-        head?: never;
-        /** Change Setup */
-        patch: operations["yoke_server_wire_api_change_setup"];
-        trace?: never;
-    };
     "/api/setups/{setup_id}/duplicate": {
         parameters: {
             query?: never;
@@ -440,6 +418,28 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Setup */
+        get: operations["yoke_server_wire_api_get_setup"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Setup
+         * @description For good; not one that has runs.
+         */
+        delete: operations["yoke_server_wire_api_delete_setup"];
+        options?: never;
+        head?: never;
+        /** Change Setup */
+        patch: operations["yoke_server_wire_api_change_setup"];
         trace?: never;
     };
     "/api/setups/{setup_id}/bench": {
@@ -5459,6 +5459,50 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_wire_projects_api_duplicate_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_wire_api_list_units: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_wire_api_get_setup: {
         parameters: {
             query?: never;
@@ -5482,7 +5526,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_delete_setup: {
+    yoke_server_wire_api_delete_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -5525,50 +5569,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupOut"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_projects_api_duplicate_setup: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                setup_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProjectOut"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_api_list_units: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UnitOut"][];
                 };
             };
             default: components["responses"]["Problem"];

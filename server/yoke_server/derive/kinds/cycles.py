@@ -195,7 +195,8 @@ def round_width(least: float) -> float:
     import math
 
     power = 10.0 ** math.floor(math.log10(least))
-    return next(float(f"{step * power:.1g}") for step in (1, 2, 5, 10) if step * power >= least)
+    fits = (step for step in (1, 2, 5) if step * power >= least)
+    return float(f"{next(fits, 10) * power:.1g}")
 
 
 def _values(counted: Counted, unit: str, has_stress: bool) -> list[Value]:

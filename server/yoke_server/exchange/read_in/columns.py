@@ -157,7 +157,9 @@ class Columns:
         key, other = guess.choice.pairs_with, self.other
         if not key or other is None:
             return guess
-        pair = next(c for c in self.channels if c.key == key)
+        pair = next((c for c in self.channels if c.key == key), None)
+        if pair is None:
+            return guess
         guess = against_peak(guess, self._seen[guess.choice.place], pair, other.peak(key))
         likeness = other.likeness(key, self._values[:, guess.choice.place])
         if likeness < -0.8:

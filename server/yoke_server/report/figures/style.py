@@ -30,6 +30,7 @@ def _faces() -> None:
             "font.family": ["Archivo", "DejaVu Sans"], "font.size": 8, "svg.hashsalt": "yoke",
             "axes.edgecolor": INK, "axes.labelcolor": INK, "xtick.color": INK,
             "ytick.color": INK, "text.color": INK, "axes.grid": True, "grid.color": GRID,
+            "text.parse_math": False,  # names are text, dollar signs and all
             "axes.spines.top": False, "axes.spines.right": False, "axes.linewidth": 0.7,
         }
     )  # fmt: skip

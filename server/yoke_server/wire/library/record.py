@@ -62,7 +62,7 @@ def from_record(record: Record) -> Read:
     quantity, connections = KINDS[kind].quantity, KINDS[kind].connections
     said = record.get("connection", "") or CONNECTIONS[connections[0]]
     words = _one_of("connection", said, tuple(CONNECTIONS[c] for c in connections))
-    connection = next(c for c, w in CONNECTIONS.items() if w == words)
+    connection = {w: c for c, w in CONNECTIONS.items()}[words]
     texts = {name: tidy_text(name, record.get(name, "")) for name in LONGEST}
     for name in ("name", "serial"):
         if not texts[name]:
