@@ -17,7 +17,7 @@ from yoke_server.exchange.read_in.rows import Batch
 from yoke_server.exchange.tasks import read_in
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
+from yoke_server.record.queries import document_of, times_of
 from yoke_server.record.streams import streams_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
@@ -166,9 +166,51 @@ def test_peaks_of_temperatures_are_compared_from_the_same_zero():
 BAD = {
     "time running back": ("t;F\ns;N\n0;1\n1;2\n0,5;3\n", "runs back in line 5"),
     "no unit": ("a;b\n0;1\n1;2\n2;4\n", "No column is taken"),
-    "uneven": ("t;F\ns;N\n0;1\n1;2\n2;3\n2,3;3\n3;4\n4;4\n", "not even"),
     "one row": ("t;F\ns;N\n0;1\n", "fewer than two"),
 }
+
+
+def test_uneven_times_are_kept_as_they_are(client, fork):
+    """Each row at its own time, however it lies to the others."""
+    times = [0.0, 1.0, 2.0, 2.3, 3.0, 4.0, 4.4, 5.0]
+    rows = "".join(f"{t:.1f};{i}\n".replace(".", ",") for i, t in enumerate(times))
+    address = sent(client, fork, f"t;F\ns;N\n{rows}")
+    look = looked(client, address)
+    assert (look["problem"], look["gaps"]) == ("", 0)
+    run = made(client, address, look["choices"])
+    stream = run.streams.get()
+    placed = times_of(run, stream).seconds_of(np.arange(len(times)))
+    assert placed == pytest.approx(times, abs=0.102)  # to what they are rounded to
+    assert {s.cause for s in stream.segments.all()} == {"start", "clock"}
+
+
+def test_a_point_among_decimal_commas_is_no_number(client, fork):
+    address = sent(client, fork, "t;F\ns;N\n0,0;1,5\n0,1;1.001\n0,2;2,5\n0,3;3,5\n")
+    (doubt,) = looked(client, address)["doubts"]
+    assert (doubt["line"], doubt["text"]) == (4, "1.001")
+    assert doubt["why"] == "a point where decimal signs are commas"
+
+
+@pytest.mark.parametrize(
+    ("written", "quantity", "unit"),
+    [("Nm", "torque", "N m"), ("N·m", "torque", "N m"), ("N/mm²", "stress", "MPa"),
+     ("MPa", "stress", "MPa"), ("bar", "pressure", "bar"), ("m/s²", "acceleration", "m/s²"),
+     ("1/min", "speed", "rpm"), ("kNm", "torque", "kN m"), ("kPa", "pressure", "kPa")],
+)  # fmt: skip
+def test_what_people_write_as_units_is_known(client, fork, written, quantity, unit):
+    address = sent(client, fork, f"t;X\ns;{written}\n0;1\n1;2\n2;4\n")
+    choice = by_name(looked(client, address), "X")
+    found = next(c for c in looked(client, address)["choices"]["columns"] if c["name"] == "X")
+    assert (found["quantity"], found["unit"]) == (quantity, unit), choice
+
+
+def test_a_separator_that_nobody_can_tell_is_asked_for(client, fork):
+    address = sent(client, fork, "0,25\n1,50\n2,75\n3,25\n")
+    look = looked(client, address)
+    assert "would make" in look["separator_doubt"]
+    assert look["problem"].startswith("Nobody can tell how it is written")
+    chosen = {"separator": look["choices"]["separator"], "decimal": look["choices"]["decimal"]}
+    assert looked(client, address, **chosen)["separator_doubt"] == ""
 
 
 @pytest.mark.parametrize("case", BAD)

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from yoke_core.errors import TableError
 
@@ -24,6 +24,7 @@ class Shape:
     names_line, units_line : None where the file has none
     first_line : of the figures
     columns : fields of each line of figures
+    doubt : another way in which all of it could be read as well; empty where there is none
     """
 
     separator: str
@@ -32,6 +33,7 @@ class Shape:
     units_line: int | None
     first_line: int
     columns: int
+    doubt: str = ""
 
 
 def fields_of(line: str, separator: str) -> list[str]:
@@ -51,21 +53,33 @@ def _is_figures(fields: Sequence[str], decimal: str) -> bool:
 
 
 def guess_shape(lines: Sequence[str]) -> Shape:
-    """The way of writing that makes most numbers of the first lines of a file.
+    """The way of writing in which most fields of the first lines are numbers, and most of those.
 
+    Two that read all fields as numbers are told apart by the line of names, or else doubted.
     Raises `TableError` where no line holds numbers.
     """
-    found: tuple[int, Shape] | None = None
-    for separator in SEPARATORS:
-        for decimal in DECIMALS:
-            if separator != decimal and (judged := _judge(lines, separator, decimal)):
-                found = max(found or judged, judged, key=lambda f: f[0])
-    if found is None:
+    ways = [
+        judged
+        for separator in SEPARATORS
+        for decimal in DECIMALS
+        if separator != decimal and (judged := _judge(lines, separator, decimal))
+    ]
+    if not ways:
         raise TableError(
             "No line of this file is a row of numbers.",
             "Choose a text file with a row of figures for each instant.",
         )
-    return found[1]
+    best = max(ways, key=lambda way: way.rank)
+    rivals = [w for w in ways if w.rank[:2] == best.rank[:2] and w.reads_otherwise(best)]
+    if not rivals:
+        return best.shape
+    other = max(rivals, key=lambda way: way.rank).shape
+    doubt = f"{_sign(other.separator)} as separator and {_sign(other.decimal)} as decimal sign"
+    return replace(best.shape, doubt=f"{doubt} would make {other.columns} columns of it")
+
+
+def _sign(sign: str) -> str:
+    return {" ": "a blank", "\t": "a tab", ",": "a comma", ".": "a point"}.get(sign, sign)
 
 
 def shape_by(lines: Sequence[str], separator: str, decimal: str) -> Shape:
@@ -75,31 +89,63 @@ def shape_by(lines: Sequence[str], separator: str, decimal: str) -> Shape:
             "Separator and decimal sign cannot be the same.", "Choose another of the two."
         )
     if judged := _judge(lines, separator, decimal):
-        return judged[1]
+        return judged.shape
     raise TableError(
         "Written like this, no line of the file is a row of numbers.",
         "Choose another separator or decimal sign.",
     )
 
 
-def _judge(lines: Sequence[str], separator: str, decimal: str) -> tuple[int, Shape] | None:
-    """How many numbers a way of writing makes, and the shape that follows from it."""
+@dataclass(frozen=True, slots=True)
+class _Way:
+    """A way of writing: its shape, and how well it fits."""
+
+    shape: Shape
+    filled: float  # the share of fields that are numbers
+    numbers: int
+
+    @property
+    def rank(self) -> tuple[float, bool, int]:
+        return self.filled, self.shape.names_line is not None, self.numbers
+
+    def reads_otherwise(self, other: "_Way") -> bool:
+        return self.filled == 1 and self.shape.columns != other.shape.columns
+
+
+def _judge(lines: Sequence[str], separator: str, decimal: str) -> _Way | None:
+    """How well a way of writing fits, and the shape that follows from it."""
     split = [[] if line.startswith(COMMENT) else fields_of(line, separator) for line in lines]
     figures = [i for i, fields in enumerate(split) if _is_figures(fields, decimal)][:SAMPLE]
     if not figures:
         return None
     counts = [len(split[i]) for i in figures]
     columns = max(set(counts), key=lambda c: (counts.count(c), c))
-    first = next(i for i in figures if len(split[i]) == columns)
-    numbers = sum(
-        is_number(f, decimal) for i in figures if len(split[i]) == columns for f in split[i]
-    )
-    names, units = _head(lines[:first], separator, columns)
-    return numbers, Shape(separator, decimal, names, units, first + 1, columns)
+    rows = [i for i in figures if len(split[i]) == columns]
+    first = _first_row(split, rows, decimal)
+    fields = [f for i in rows if i >= first for f in split[i] if f]
+    numbers = sum(is_number(f, decimal) for f in fields)
+    names, units = _head(lines[:first], separator, columns, decimal)
+    shape = Shape(separator, decimal, names, units, first + 1, columns)
+    return _Way(shape, numbers / len(fields), numbers)
 
 
-def _head(before: Sequence[str], separator: str, columns: int) -> tuple[int | None, int | None]:
-    """Lines of names and of units: the last ones before the figures that have as many fields.
+def _first_row(split: Sequence[Sequence[str]], rows: Sequence[int], decimal: str) -> int:
+    """Where the table begins: facts before it may have as many fields, but with a text where
+    most rows have a number."""
+    columns = range(len(split[rows[0]]))
+    usual = [2 * sum(is_number(split[i][c], decimal) for i in rows) > len(rows) for c in columns]
+
+    def fits(row: Sequence[str]) -> bool:
+        return all(is_number(row[c], decimal) or not row[c] for c in columns if usual[c])
+
+    return next((i for i in rows if fits(split[i])), rows[0])
+
+
+def _head(
+    before: Sequence[str], separator: str, columns: int, decimal: str
+) -> tuple[int | None, int | None]:
+    """Lines of names and of units: the last ones before the figures that have as many fields, none
+    of them a number.
 
     Where no plain line has, a comment that has is taken for them.
     """
@@ -108,8 +154,9 @@ def _head(before: Sequence[str], separator: str, columns: int) -> tuple[int | No
             number
             for number, line in enumerate(before, start=1)
             if line.startswith(COMMENT) == of_comments
-            and len(fields_of(line.lstrip(COMMENT), separator)) == columns
+            and len(fields := fields_of(line.lstrip(COMMENT), separator)) == columns
             and NO_NAME.search(line)
+            and not any(is_number(f, decimal) for f in fields)
         ][-2:]
         if len(fits) == 2 and fits[1] == fits[0] + 1:
             return fits[0], fits[1]

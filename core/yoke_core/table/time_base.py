@@ -1,8 +1,10 @@
-"""Whether the times of a table lie evenly, stretch by stretch, looked at batch by batch."""
+"""How the times of a table lie: in straight stretches, found as the rows come."""
 
-from dataclasses import dataclass, field
-from itertools import pairwise
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from itertools import zip_longest
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 
@@ -10,34 +12,65 @@ from yoke_core.errors import TableError
 
 Array = NDArray[np.float64]
 GAP = 1.5  # steps, beyond which rows are missing
-UNEVEN = 0.5  # of a step, by which a row may stand off its place
+OFF = 0.05  # of a step, by which a row may stand off its stretch's straight line
+FINEST = 1e-9  # s; finer times no text file has
+OFTEN = 0.05  # of the steps, from which their differences come of rounding
+LOOKED_AT = 2000  # times, by which it is told to how many decimals they are written
 MOST_STRETCHES = 10_000
 
 
 @dataclass(slots=True)
 class Stretch:
-    """Rows [first, first + rows) that follow each other evenly, the first at ``start`` s."""
+    """Rows [first, first + rows) on a straight line of time, the first at ``start`` s.
+
+    step : s from row to row; None of a single row
+    is_gap : rows before it are missing; else it goes on with another step
+    """
 
     first: int
     start: float
     rows: int
     end: float  # time of its last row
+    step: float | None
+    is_gap: bool
 
-    @property
-    def step(self) -> float | None:
-        return (self.end - self.start) / (self.rows - 1) if self.rows > 1 else None
+
+@numba.njit(cache=True, nogil=True)
+def _goes_on(times, at, state, off, longest):  # type: ignore[no-untyped-def]
+    """Take times from ``at`` on into the stretch that ``state`` describes; where the next begins.
+
+    state : start, rows, last time, last step, least and largest step that fits all its rows
+    longest : s without a row, beyond which some are missing unless the one before took as long
+    """
+    while at < times.size:
+        step = times[at] - state[2]
+        if step > max(longest, GAP * state[3]):
+            return at, True
+        passed, rows = times[at] - state[0], state[1]
+        least = max(state[4], (passed - off) / rows)
+        largest = min(state[5], (passed + off) / rows)
+        if least > largest:
+            return at, False
+        state[1], state[2], state[3] = rows + 1, times[at], step
+        state[4], state[5] = least, largest
+        at += 1
+    return at, False
 
 
 @dataclass(slots=True)
 class TimeBase:
     """Takes the times of rows in order (`push`); raises `TableError` where they cannot be.
 
-    ``line_of`` says of a row in which line of its file it stands.
+    Times that drift, or are uneven, lie in many stretches, each straight to `OFF` of a step
+    (and to what they are rounded to).
     """
 
-    step: float = 0.0  # s, between the rows of a stretch
+    step: float = 0.0  # s, the usual one
     stretches: list[Stretch] = field(default_factory=list)
     rows: int = 0
+    _state: Array = field(default_factory=lambda: np.zeros(6))
+    _off: float = 0.0
+    _longest: float = np.inf
 
     def push(self, times: Array, lines: NDArray[np.int64]) -> None:
         """Some rows more: seconds, and the line of each."""
@@ -49,9 +82,24 @@ class TimeBase:
         known = steps[np.isfinite(steps)]
         if not self.step and known.size:
             self.step = float(np.median(known))
-        self._check_even(steps, lines)
-        begins = np.flatnonzero(~(steps <= GAP * self.step)) if self.step else np.array([0])
-        self._extend(times, begins)
+            rounded = _rounded(times[:LOOKED_AT], self.step)
+            self._off = min(max(OFF * self.step, rounded), 0.5 * self.step)
+            self._longest = GAP * self.step + rounded
+        self._extend(times)
+
+    def pieces(self) -> Iterator[Stretch]:
+        """The stretches, each with a step and none reaching into the next one: where a row takes
+        less time than those before it, it is a stretch of its own."""
+        for stretch, after in zip_longest(self.stretches, self.stretches[1:]):
+            step = stretch.step or self.step
+            room = after.start - stretch.start if after else np.inf
+            if stretch.rows == 1 or stretch.rows * step <= room + self._off:
+                yield replace(stretch, step=min(step, room / stretch.rows))
+                continue
+            before, end = stretch.rows - 1, stretch.end
+            until = min(step, (end - stretch.start) / before)
+            yield replace(stretch, rows=before, end=end - until, step=until)
+            yield Stretch(stretch.first + before, end, 1, end, after.start - end, is_gap=False)
 
     def _check_rising(self, steps: Array, times: Array, lines: NDArray[np.int64]) -> None:
         back = np.flatnonzero(steps <= 0)
@@ -64,32 +112,50 @@ class TimeBase:
                 line=int(lines[i]),
             )
 
-    def _check_even(self, steps: Array, lines: NDArray[np.int64]) -> None:
-        """A row between two places fits no rate; one that is late by a gap is another matter."""
-        short = np.flatnonzero(steps < (1 - UNEVEN) * self.step)
-        if short.size:
-            i = int(short[0])
-            raise TableError(
-                f"The times are not even: line {lines[i]} comes {steps[i]:.6g} s after the one "
-                f"before, the others {self.step:.6g} s.",
-                "Choose another column for the time, or none and a rate.",
-                line=int(lines[i]),
-            )
-
-    def _extend(self, times: Array, begins: NDArray[np.intp]) -> None:
-        """Rows up to the first beginning go on with the last stretch."""
-        ends = [*begins.tolist(), times.size]
-        if ends[0] > 0:
-            going_on = self.stretches[-1]
-            going_on.rows += ends[0]
-            going_on.end = float(times[ends[0] - 1])
-        for a, b in pairwise(ends):
-            if len(self.stretches) >= MOST_STRETCHES:
-                raise TableError(
-                    f"The times have more than {MOST_STRETCHES} gaps.",
-                    "Choose another column for the time, or none and a rate.",
-                )
-            self.stretches.append(
-                Stretch(self.rows + a, float(times[a]), b - a, float(times[b - 1]))
-            )
+    def _extend(self, times: Array) -> None:
+        at, is_gap = 0, False
+        if self.stretches:
+            at, is_gap = _goes_on(times, 0, self._state, self._off, self._longest)
+            self._take_over()
+        while at < times.size:
+            self._begin(self.rows + at, float(times[at]), is_gap)
+            at, is_gap = _goes_on(times, at + 1, self._state, self._off, self._longest)
+            self._take_over()
         self.rows += times.size
+
+    def _begin(self, first: int, start: float, is_gap: bool) -> None:
+        if len(self.stretches) >= MOST_STRETCHES:
+            raise TableError(
+                f"The times change their step more than {MOST_STRETCHES} times.",
+                "Choose another column for the time, or none and a rate.",
+            )
+        self.stretches.append(Stretch(first, start, 1, start, None, is_gap))
+        self._state[:] = start, 1, start, self.step, -np.inf, np.inf
+
+    def _take_over(self) -> None:
+        stretch, state = self.stretches[-1], self._state
+        stretch.rows, stretch.end = int(state[1]), float(state[2])
+        if stretch.rows > 1:
+            # The middle of what fits; of two rows, where they are.
+            stretch.step = float(state[4] + state[5]) / 2
+
+
+def _rounded(times: Array, step: float) -> float:
+    """By how much times stand off because they are rounded, s: a row, and the one that its stretch
+    begins with. 0 where the steps show nothing of it."""
+    resolution = _resolution(times)
+    off = np.abs(np.diff(times) - step) > 0.25 * resolution
+    return 1.02 * resolution if off.sum() > OFTEN * off.size else 0.0
+
+
+def _resolution(times: Array) -> float:
+    """To what times are rounded, s: the largest power of ten that all are multiples of."""
+    finest = FINEST
+    for power in range(9, -1, -1):
+        unit = 10.0**-power
+        if np.abs(times / unit - np.round(times / unit)).max() > 1e-6 * max(
+            1.0, np.abs(times).max() / unit * 1e-6
+        ):
+            break
+        finest = unit
+    return finest

@@ -68,6 +68,7 @@ class LookOut(Schema):
     """What a file looks like, taken like this; ``problem`` where no run can be made so."""
 
     choices: ChoicesOut
+    separator_doubt: str
     names_line: int | None
     units_line: int | None
     first_line: int

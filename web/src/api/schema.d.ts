@@ -4735,6 +4735,8 @@ export interface components {
          */
         LookOut: {
             choices: components["schemas"]["ChoicesOut"];
+            /** Separator Doubt */
+            separator_doubt: string;
             /** Names Line */
             names_line: number | null;
             /** Units Line */

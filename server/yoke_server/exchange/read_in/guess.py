@@ -15,12 +15,16 @@ ALIASES = {
     "ue": "µm/m", "µe": "µm/m", "με": "µm/m", "µε": "µm/m", "um/m": "µm/m", "μm/m": "µm/m",
     "ustrain": "µm/m", "microstrain": "µm/m", "um": "µm", "μm": "µm", "us": "µs", "μs": "µs",
     "sec": "s", "seconds": "s", "msec": "ms", "degc": "°C", "c": "°C", "deg": "°",
-    "newton": "N",
+    "newton": "N", "nm": "N m", "n·m": "N m", "n*m": "N m", "n.m": "N m", "knm": "kN m",
+    "kn·m": "kN m", "kn*m": "kN m", "n/mm²": "MPa", "n/mm2": "MPa", "n/mm^2": "MPa",
+    "m/s2": "m/s²", "m/s^2": "m/s²", "m/s**2": "m/s²", "1/min": "rpm", "min-1": "rpm",
+    "min⁻¹": "rpm", "u/min": "rpm", "r/min": "rpm", "rev/min": "rpm", "rad/sec": "rad/s",
+    "degrees": "°", "grad": "°", "volt": "V", "kelvin": "K", "mstrain": "µm/m",
 }  # fmt: skip
 TIME_NAMES = {"t", "time", "zeit", "temps", "tempo", "seconds"}
 IN_NAME = re.compile(r"^(.*?)\s*[\[(]([^\[\]()]*)[\])]\s*$")
 # A unit shared by quantities stands for the first of these.
-COMMON_FIRST = ("force", "displacement", "strain", "pressure", "temperature", "voltage")
+COMMON_FIRST = ("force", "displacement", "strain", "stress", "temperature", "voltage")
 FAR = 100.0  # times another's peak, from where a unit is doubted
 ALIKE = 1.25  # times, within which two peaks are of the same place
 NEAR = 5.0  # times, within which a unit fits

@@ -42,6 +42,7 @@ class Look:
     rate_hz: float | None = None
     duration_s: float | None = None
     gaps: int = 0
+    chosen: bool = False  # the way of writing, by a person
     problem: str = ""
     problem_line: int | None = None
 
@@ -81,7 +82,10 @@ def look_at(file: ReadFile, chosen: Choices) -> Look:
         choices, found, _of_taken(figures.doubts, choices), sum(len(b.lines) for b in batches),
         most == file.size, reason, doubtful, columns.other.run.pk if columns.other else None,
     )  # fmt: skip
+    look.chosen = bool(chosen.separator and chosen.decimal)
     _measure(look, batches, columns.channels)
+    if shape.doubt and not look.chosen:
+        look.problem = f"Nobody can tell how it is written: {shape.doubt}."
     return look
 
 
@@ -155,5 +159,6 @@ def _measure(look: Look, batches: list[Batch], channels: list[FrozenChannel]) ->
         look.problem_line = getattr(error, "line", None)
         return
     first, last = base.stretches[0], base.stretches[-1]
-    look.rate_hz, look.gaps = 1 / rate_step(base), len(base.stretches) - 1
+    look.rate_hz = 1 / rate_step(base)
+    look.gaps = sum(s.is_gap for s in base.stretches)
     look.duration_s = last.end - first.start + rate_step(base)

@@ -45,6 +45,7 @@ def look_out(found: Look) -> dict[str, Any]:
     shape = found.shape
     return {
         "choices": found.choices.model_dump(),
+        "separator_doubt": "" if found.chosen else shape.doubt,
         "names_line": shape.names_line, "units_line": shape.units_line,
         "first_line": shape.first_line, "encoding": found.encoding,
         "lines": [{"line": n, "text": text} for n, text in found.lines],

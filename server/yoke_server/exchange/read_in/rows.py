@@ -18,7 +18,8 @@ BOM = b"\xef\xbb\xbf"
 BATCH_BYTES = 4 << 20
 MOST_DOUBTS = 50  # that are told one by one
 LARGEST = 3e38  # what a stored sample can be
-NUMBER = r"^[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?$"
+NUMBER = r"^[+-]?(\d+({sign}\d*)?|{sign}\d+)([eE][+-]?\d+)?$"
+OTHER_SIGN = {".": ",", ",": "."}
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,24 +144,39 @@ class Figures:
         import pyarrow as pa
         import pyarrow.compute as pc
 
-        text = pc.utf8_trim_whitespace(column)
-        if self._shape.decimal == ",":
-            text = pc.replace_substring(text, ",", ".")
+        decimal = self._shape.decimal
+        written = pc.utf8_trim_whitespace(column)
+        text = pc.replace_substring(written, ",", ".") if decimal == "," else written
+        mixed = pc.any(pc.match_substring(written, OTHER_SIGN[decimal])).as_py()
         try:
             found = pc.cast(text, pa.float64()).to_numpy(zero_copy_only=False)
-            if (np.abs(found) < LARGEST).all():
+            if not mixed and (np.abs(found) < LARGEST).all():
                 return np.asarray(found)
         except pa.ArrowInvalid:
             pass
-        good = pc.fill_null(pc.match_substring_regex(text, NUMBER), False)
+        pattern = NUMBER.format(sign="\\." if decimal == "." else ",")
+        good = pc.fill_null(pc.match_substring_regex(written, pattern), False)
         numbers = pc.cast(pc.if_else(good, text, None), pa.float64())
         values = np.array(pc.fill_null(numbers, np.nan).to_numpy(zero_copy_only=False))
         values[~(np.abs(values) < LARGEST)] = np.nan
         for row in np.flatnonzero(np.isnan(values)):
             words = (column[int(row)].as_py() or "")[:40].strip()
-            why = "the number is too large" if good[int(row)].as_py() else "text in figures"
-            self.doubts.add(Doubt(int(lines[row]), place, words, why if words else "it is empty"))
+            why = _why_none(words, decimal, good=good[int(row)].as_py())
+            self.doubts.add(Doubt(int(lines[row]), place, words, why))
             if len(self.doubts.first) == MOST_DOUBTS:
                 self.doubts.count += int(np.isnan(values[row + 1 :]).sum())
                 break
         return values
+
+
+def _why_none(words: str, decimal: str, *, good: bool) -> str:
+    """Why a field is no number here."""
+    if not words:
+        return "it is empty"
+    if good:
+        return "the number is too large"
+    other = OTHER_SIGN[decimal]
+    if other in words and all(c.isdigit() or c in "+-eE.," for c in words):
+        names = {".": "a point", ",": "a comma"}
+        return f"{names[other]} where decimal signs are {names[decimal].removeprefix('a ')}s"
+    return "text in figures"

@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from django.db import transaction
-from yoke_core.table.time_base import TimeBase
+from yoke_core.table.time_base import Stretch, TimeBase
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.notify import NEWS, notify
@@ -146,9 +146,8 @@ class _Work:
         chain, first = b"", 0
         envelope = EnvelopeWriter(stream.pk, len(self._taken))
         segments: list[SegmentValues] = [
-            (stream.pk, s.first, Cause.GAP if s.first else Cause.START, 0, _ns(s.start),
-             1 / (s.step or base.step), 0, 0)
-            for s in base.stretches
+            (stream.pk, s.first, _cause(s), 0, _ns(s.start), 1 / (s.step or base.step), 0, 0)
+            for s in base.pieces()
         ]  # fmt: skip
         for signals in self._blocks():
             rows = envelope.push(signals)
@@ -171,6 +170,12 @@ class _Work:
             for at in range(0, len(batch.lines), many):
                 part = batch.values[at : at + many, skip:]
                 yield np.ascontiguousarray(part.T, dtype=np.float32)
+
+
+def _cause(stretch: Stretch) -> Cause:
+    if not stretch.first:
+        return Cause.START
+    return Cause.GAP if stretch.is_gap else Cause.CLOCK
 
 
 def _ns(seconds: float) -> int:

@@ -1,3 +1,4 @@
+import { Button } from '../../ui/Button'
 import type { Choices, Look } from '../../api/files'
 import { Segments } from '../../ui/Fact'
 import { Choice } from '../../ui/Choice'
@@ -43,6 +44,19 @@ export function FileSide({ look, onChoose }: Props) {
           options={DECIMALS.filter(([sign]) => sign !== separator)}
           onChoose={(to) => write({ decimal: to })}
         />
+        {look.separator_doubt && (
+          <div
+            role="alert"
+            className="mt-1 rounded border border-dashed border-marking px-2 py-1.5"
+          >
+            <p className="text-[12px] leading-4 text-marking-ink">
+              Nobody can tell: {look.separator_doubt}.
+            </p>
+            <Button size={24} className="mt-1" onClick={() => void write({})}>
+              It is read right as it is
+            </Button>
+          </div>
+        )}
       </div>
       <ol className="border-b border-rule py-1">
         {look.lines.map(({ line, text }) => (
