@@ -82,7 +82,7 @@ class Kept:
             model, lambda: self._now_ns, lambda: 0.0, lambda first, last: None, MemoryBudget()
         )
         self.writer = StreamWriter(
-            run.pk, stream.pk, columns, Place(1, 0), put, lambda: 0.0, resumed
+            run.pk, stream.pk, columns, Place(1, 0), put, lambda: 0.0, resumed, stream.sample_bytes
         )
         if resumed:
             self.line.go_on_from(resumed, stream.rate_hz)

@@ -1,13 +1,16 @@
 """One pass over a block of counts: the form that is stored and the figures that are shown."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numba
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
-Place = tuple[NDArray[np.float32], int]  # an array of (channels, n), C order; a column of it
+Signals = NDArray[np.floating[Any]]  # float32 or float64
+Place = tuple[Signals, int]  # an array of (channels, n), C order; a column of it
+LARGEST_EXACT = 2**24  # count, up to which float32 holds each
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,9 +34,9 @@ class BlockSummary:
     clipped: NDArray[np.int64]
 
     @property
-    def ratios(self) -> NDArray[np.float32]:
+    def ratios(self) -> Signals:
         """(channels, samples), channel by channel; infinite with the rail's sign where a sample
-        clipped."""
+        clipped. float64 where float32 does not hold each count."""
         row, start = self.place
         return row[:, start : start + self.samples]
 
@@ -154,8 +157,9 @@ def summarise_block(
     place : where the signals are to stand, with room for them; an array of their own without it
     """
     samples, channels = counts.shape
+    kind: type[np.floating[Any]] = np.float32 if rail <= LARGEST_EXACT else np.float64
     found = BlockSummary(
-        place or (np.empty((channels, samples), np.float32), 0),
+        place or (np.empty((channels, samples), kind), 0),
         samples,
         np.empty((channels, 1 + 3 * min(bins, samples))),
         np.empty(channels),

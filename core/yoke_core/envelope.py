@@ -6,6 +6,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from yoke_core.block import Signals
 from yoke_core.checks import positive
 
 Samples = NDArray[np.float32]
@@ -15,8 +16,8 @@ Samples = NDArray[np.float32]
 class Envelope:
     """Lowest and highest of each group, both of shape (channels, groups)."""
 
-    low: Samples
-    high: Samples
+    low: Signals
+    high: Signals
 
 
 NONE = (np.inf, -np.inf)  # lowest and highest of nothing
@@ -144,14 +145,18 @@ class EnvelopeFolder:
         self._count = 0
         self._run[0], self._run[1] = NONE
 
-    def push(self, low: Samples, high: Samples) -> Envelope:
+    def push(self, low: Signals, high: Signals) -> Envelope:
         """Take (channels, n) more, give the groups that became complete.
 
-        Samples go in as both ``low`` and ``high``; finer groups as their own pair.
+        Samples go in as both ``low`` and ``high``; finer groups as their own pair. float64 is
+        rounded to float32.
         """
+        is_samples = low is high
+        low = low.astype(np.float32, copy=False)
+        high = low if is_samples else high.astype(np.float32, copy=False)
         groups = (self._count + low.shape[1]) // self.factor
         out = np.empty((2, self.channels, groups), np.float32)
-        if low is high and self.factor == VECTOR and groups:
+        if is_samples and self.factor == VECTOR and groups:
             bits, out_bits = low.view(np.int32), out.view(np.int32)
             _fold_samples(low, self._run, self._count, out, bits, out_bits)
         else:
@@ -168,7 +173,7 @@ class EnvelopeFolder:
         return Envelope(last[0], last[1])
 
 
-def envelope(samples: Samples, factor: int) -> Envelope:
+def envelope(samples: Signals, factor: int) -> Envelope:
     """Envelope of whole arrays of shape (channels, n); the last group may be short."""
     folder = EnvelopeFolder(samples.shape[0], factor)
     full = folder.push(samples, samples)

@@ -21,6 +21,7 @@ def compile_all() -> None:
     for writeable in (True, False):  # blocks that come out of bytes are not
         counts, scale = np.zeros((SAMPLES, CHANNELS), np.int32), np.ones(CHANNELS, np.float32)
         counts.flags.writeable = scale.flags.writeable = writeable
+        summarise_block(counts, scale, 10**9, BINS)  # numbers of nine digits
         found = summarise_block(counts, scale, 2**23 - 1, BINS)
     for samples in (found.ratios, found.ratios[:, ::2], found.ratios[:, 1:]):
         for factor in (16, 4):  # finer groups go another way than samples

@@ -4,20 +4,24 @@ import io
 from pathlib import Path
 
 import numpy as np
+import pyarrow.parquet as pq
 import pytest
 from pypdf import PdfReader
 from yoke_rig.prediction import lines
 from yoke_server.derive.inputs import whole
 from yoke_server.derive.services import derive_stale
 from yoke_server.exchange.models import FilePart, ReadFile
+from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.read_in import complete, rows, storage
 from yoke_server.exchange.read_in import run as making
 from yoke_server.exchange.read_in.guess import Seen
 from yoke_server.exchange.read_in.rows import Batch
+from yoke_server.exchange.rows import exported
 from yoke_server.exchange.tasks import read_in
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, times_of
+from yoke_server.record.samples import read
 from yoke_server.record.streams import streams_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
@@ -182,6 +186,19 @@ def test_uneven_times_are_kept_as_they_are(client, fork):
     placed = times_of(run, stream).seconds_of(np.arange(len(times)))
     assert placed == pytest.approx(times, abs=0.102)  # to what they are rounded to
     assert {s.cause for s in stream.segments.all()} == {"start", "clock"}
+
+
+def test_each_digit_of_a_file_is_kept(client, fork):
+    numbers = [12345.6789, 12345.6790, 12345.6791]
+    address = sent(
+        client, fork, "t;F\ns;N\n" + "".join(f"{i};{n}\n" for i, n in enumerate(numbers))
+    )
+    run = made(client, address, looked(client, address)["choices"])
+    stream = run.streams.get()
+    assert run.document["channels"][0]["signal"] == "value" and stream.sample_bytes == 8
+    assert list(read(stream, [0], 0, 3)[0]) == numbers
+    table = pq.read_table(io.BytesIO(b"".join(parquet_parts(exported(run.pk, stream.pk)))))
+    assert table.column("F").to_pylist() == numbers
 
 
 def test_a_point_among_decimal_commas_is_no_number(client, fork):

@@ -193,6 +193,47 @@ def test_the_seal_is_a_chain_over_rows_and_tells_any_change(run, stream):
         read(stream, [0], 0, 500)
 
 
+@pytest.mark.parametrize("is_open", [True, False], ids=["open", "closed"])
+def test_numbers_of_nine_digits_keep_them(run, stream, is_open):
+    """What a device has made ready is stored as float64, from the block to a picture."""
+    stream.sample_bytes = 8
+    stream.save()
+    channels = stream.channels.count()
+    rail, noise = 10**9, np.random.default_rng(3).integers(-4, 5, (300 * PER_BLOCK, 8))
+    counts = (123_456_789 + noise).astype(np.int32)
+    blocks = [
+        replace(block(i, part), rail=rail, full_scale=np.full(8, 1e6, np.float32))
+        for i, part in enumerate(np.split(counts, 300))
+    ]
+    one = keeper(run, stream)
+    known = None
+    for i, item in enumerate(blocks):
+        one.take(item)
+        if i == 150:  # a fresh recorder goes on
+            one.flush()
+            queries._known.clear()
+            known = queries.channel_of_run(run.pk, stream.channels.first().channel_key)
+            one = keeper(run, stream, resumed=recorded.resumed(run, stream))
+    one.flush()
+    if not is_open:
+        close(run, one)
+        stream.refresh_from_db()
+    expected = (counts[:, 0].astype(float) * 1e6) / rail
+    assert len(set(np.float32(expected))) < len(set(expected))  # float32 would not do
+    found = read(stream, list(range(channels)), 0, len(counts))
+    np.testing.assert_allclose(found[0], expected, rtol=1e-15)
+    grown = queries.channel_of_run(run.pk, stream.channels.first().channel_key)
+    assert known is not grown and (grown.times.samples == len(counts) or not is_open)
+    for first, last, pixels in [(100, 140, 100), (0, 30_000, 50), (29_000, 30_000, 30)]:
+        (shown,) = view(placed(times_of(run, stream), 0), first / 1000, last / 1000, pixels)
+        size = 16 ** level_for(last - first, pixels)
+        whole = expected[first // size * size : -(-last // size) * size]
+        digits = 1e-15 if size == 1 else 1e-7  # pictures of many samples are of float32
+        assert (shown.low.min(), shown.high.max()) == pytest.approx(
+            (whole.min(), whole.max()), rel=digits
+        )
+
+
 def test_clipped_samples_have_a_sign_and_no_value(run, stream):
     counts = np.zeros((PER_BLOCK, 8), np.int32)
     counts[:, 0] = np.arange(PER_BLOCK)

@@ -61,6 +61,15 @@ class SignalKind(models.TextChoices):
     COUNT = "count"  # 1
     VALUE = "value"  # as the device says
 
+    @property
+    def sample_bytes(self) -> int:
+        """Of a stored sample: float32 holds each count of a 24-bit converter; numbers that a
+        device has made ready have more digits, and are float64."""
+        return 8 if self in READY_MADE else 4
+
+
+READY_MADE = {SignalKind.VALUE}
+
 
 class Input(models.Model):
     """One plug of a device."""

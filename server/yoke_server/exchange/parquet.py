@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from yoke_server.exchange.rows import Exported, columns, header_lines
+from yoke_server.record.samples import type_of
 
 
 class _Parts:
@@ -33,25 +34,26 @@ class _Parts:
 
 def parquet_parts(of: Exported) -> Iterator[bytes]:
     """The file in parts, a row group each; its memory does not grow with the run."""
-    import numpy as np
     import pyarrow as pa
     import pyarrow.parquet as pq
 
+    kind = type_of(of.stream)
     schema = _schema(of, pa)
     file = _Parts()
     with pq.ParquetWriter(file, schema, compression="NONE", use_dictionary=False) as writer:
         for seconds, *readings in columns(of):
-            arrays = [pa.array(seconds), *(pa.array(r.astype(np.float32)) for r in readings)]
+            arrays = [pa.array(seconds), *(pa.array(r.astype(kind)) for r in readings)]
             writer.write_table(pa.Table.from_arrays(arrays, schema=schema))
             yield file.take()
     yield file.take()
 
 
 def _schema(of: Exported, pa: Any) -> Any:
+    kind = pa.from_numpy_dtype(type_of(of.stream))
     fields = [pa.field("time", pa.float64(), metadata={"unit": "s"})]
     for channel in of.channels:
         facts = channel.model_dump(mode="json")
         kept = ("wiring", "scaling", "zero", "tare", "polarity", "quantity", "sensor_serial")
         about = {"unit": channel.unit, "chain": json.dumps({k: facts[k] for k in kept})}
-        fields.append(pa.field(channel.name, pa.float32(), metadata=about))
+        fields.append(pa.field(channel.name, kind, metadata=about))
     return pa.schema(fields, metadata={"source": "\n".join(header_lines(of))})

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
+from yoke_core.block import Signals
 from yoke_core.envelope import Envelope, EnvelopeFolder
 
 from yoke_server.record.levels import FACTOR, LEVELS
@@ -12,7 +12,6 @@ from yoke_server.record.levels import FACTOR, LEVELS
 # short; those of the finest are longer, since there are so many of them.
 ROW_PAIRS = (1024, 256, 128, 64, 32)
 
-Samples = NDArray[np.float32]
 EnvelopeValues = tuple[int, int, int, int, bytes]  # stream, level, first pair, pairs, data
 
 
@@ -59,7 +58,7 @@ class EnvelopeWriter:
         self._stream_id = stream_id
         self._levels = [_Level(channels, size) for size in ROW_PAIRS]
 
-    def push(self, samples: Samples) -> list[EnvelopeValues]:
+    def push(self, samples: Signals) -> list[EnvelopeValues]:
         """Take (channels, n) samples."""
         return self._push(0, Envelope(samples, samples))
 
@@ -86,7 +85,7 @@ class EnvelopeWriter:
     def resume(
         self,
         reached: list[int],
-        samples: Callable[[int], Samples],
+        samples: Callable[[int], Signals],
         pairs: Callable[[int, int], Envelope],
     ) -> list[EnvelopeValues]:
         """Go on after a restart; the cost is a row's worth a level, however long the stream.

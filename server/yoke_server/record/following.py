@@ -4,11 +4,12 @@ A plot that follows a run asks for the same again and again, and a little more.
 """
 
 import numpy as np
+from yoke_core.block import Signals
 
 from yoke_server.record.levels import FACTOR
-from yoke_server.record.pairs import Pairs, Tail, Values, folded, stored, tail_of
+from yoke_server.record.pairs import Pairs, Tail, folded, stored, tail_of
 from yoke_server.record.queries import MOST_FRESH, ChannelOfRun
-from yoke_server.record.samples import read_channel
+from yoke_server.record.samples import read_channel, type_of
 
 MOST_PAIRS = 1 << 15  # that are kept of a channel at a level
 MOST_KEPT = 64
@@ -58,10 +59,10 @@ def _read_on(known: Tail, channel: ChannelOfRun, size: int) -> Tail:
     return Tail(known.first, channel.times.samples, pairs.then(more))
 
 
-def _samples_after(channel: ChannelOfRun, first: int) -> Values:
+def _samples_after(channel: ChannelOfRun, first: int) -> Signals:
     """From a sample to the newest one: what the last look brought, if it goes back that far."""
     times = channel.times
     wanted = times.samples - first
-    if 4 * wanted > len(channel.fresh):
+    if times.stream.sample_bytes * wanted > len(channel.fresh):
         return read_channel(times.stream, channel.place, first, times.samples)
-    return np.frombuffer(channel.fresh, "<f4")[-wanted:]
+    return np.frombuffer(channel.fresh, type_of(times.stream))[-wanted:]

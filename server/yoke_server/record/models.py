@@ -97,6 +97,7 @@ class Stream(models.Model):
     first_device_ns = models.BigIntegerField(null=True)
     first_bench_ns = models.BigIntegerField(null=True)
     samples = models.BigIntegerField(default=0)
+    sample_bytes = models.PositiveSmallIntegerField(default=4)  # 4: float32, 8: float64
     seal = models.CharField(max_length=64, default="")
 
     class Meta:
@@ -166,7 +167,7 @@ class Segment(models.Model):
 
 
 class Block(models.Model):
-    """Samples as they came: channel by channel, little-endian float32, the signal's SI unit.
+    """Samples as they came: channel by channel, little-endian floats, the signal's SI unit.
 
     ``checksum`` and ``chain``, the running seal, are as `record/seal.py` makes them.
     """

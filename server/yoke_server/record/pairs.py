@@ -4,13 +4,11 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
+from yoke_core.block import Signals
 
 from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.queries import ChannelOfRun
-from yoke_server.record.samples import driver_cursor
-
-Values = NDArray[np.float32]
+from yoke_server.record.samples import driver_cursor, type_of
 
 # The rows that meet [first, last), one channel of them, their ends cut here so that only
 # wanted pairs travel; and up to which pair there are rows.
@@ -48,8 +46,9 @@ UNION ALL
 """
 SAMPLES_SQL = """
 (SELECT 0, substr(data,
-     1 + 4 * (samples * %(channel)s + greatest(%(from_0)s - first_sample, 0)::int),
-     4 * (least(first_sample + samples, %(to_0)s) - greatest(first_sample, %(from_0)s))::int), NULL
+     1 + %(bytes)s * (samples * %(channel)s + greatest(%(from_0)s - first_sample, 0)::int),
+     %(bytes)s * (least(first_sample + samples, %(to_0)s)
+         - greatest(first_sample, %(from_0)s))::int), NULL
  FROM record_block WHERE stream_id = %(stream)s AND first_sample < %(to_0)s
  AND first_sample >= coalesce((SELECT first_sample FROM record_block
      WHERE stream_id = %(stream)s AND first_sample <= %(from_0)s
@@ -61,8 +60,8 @@ SAMPLES_SQL = """
 class Pairs(NamedTuple):
     """Lowest and highest of groups of samples, one after the other."""
 
-    low: Values
-    high: Values
+    low: Signals
+    high: Signals
 
     def part(self, first: int, last: int) -> "Pairs":
         return Pairs(self.low[first:last], self.high[first:last])
@@ -97,7 +96,8 @@ def tail_of(channel: ChannelOfRun, level: int) -> Tail:
 
     Rows of the level that are read after this go to its first pair, or beyond.
     """
-    wanted = {"stream": channel.times.stream.pk, "channel": channel.place}
+    stream = channel.times.stream
+    wanted = {"stream": stream.pk, "channel": channel.place, "bytes": stream.sample_bytes}
     cursor = driver_cursor()
     ends, samples = cursor.execute(ENDS_SQL, wanted, prepare=True, binary=True).fetchall()[0]
     sql = ""
@@ -108,7 +108,7 @@ def tail_of(channel: ChannelOfRun, level: int) -> Tail:
     found: dict[int, list[tuple[Any, ...]]] = {}
     for row in cursor.execute(sql, wanted, prepare=True, binary=True).fetchall():
         found.setdefault(row[0], []).append(row)
-    newest = np.frombuffer(b"".join(r[1] for r in found.get(0, ())), "<f4")
+    newest = np.frombuffer(b"".join(r[1] for r in found.get(0, ())), type_of(stream))
     pairs = Pairs(newest, newest)
     for below in range(1, level):
         pairs = _joined(found.get(below, ()), 1).then(folded(pairs, FACTOR))

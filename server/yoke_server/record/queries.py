@@ -178,7 +178,8 @@ class ChannelOfRun:
 GROWN_SQL = """
 SELECT r.state, EXISTS (SELECT 1 FROM record_segment
                         WHERE stream_id = s.id AND first_sample > %(segment)s),
-       b.first_sample, b.samples, substr(b.data, 1 + 4 * b.samples * %(channel)s, 4 * b.samples)
+       b.first_sample, b.samples, substr(b.data,
+           1 + %(bytes)s * b.samples * %(channel)s, %(bytes)s * b.samples)
 FROM record_stream s JOIN record_run r ON r.id = s.run_id
 LEFT JOIN record_block b ON b.stream_id = s.id
     AND b.first_sample >= %(known)s AND b.first_sample < %(known)s + %(most)s
@@ -234,6 +235,7 @@ def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
     wanted = {
         "stream": times.stream.pk, "channel": known.place, "known": times.samples,
         "segment": times.pieces[-1].first, "most": MOST_FRESH,
+        "bytes": times.stream.sample_bytes,
     }  # fmt: skip
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
     if not rows or rows[0][0] not in OPEN_STATES or rows[0][1]:

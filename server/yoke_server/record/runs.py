@@ -4,7 +4,7 @@ from typing import Any
 
 from django.db.models import Max, QuerySet
 
-from yoke_server.bench.models import Device
+from yoke_server.bench.models import Device, SignalKind
 from yoke_server.record.models import Run, Stream, StreamChannel
 from yoke_server.wire.document import FrozenChannel
 
@@ -14,14 +14,20 @@ def next_number(runs: "QuerySet[Run]") -> int:
     return (runs.aggregate(m=Max("number"))["m"] or 0) + 1
 
 
+def sample_bytes_of(channels: list[FrozenChannel]) -> int:
+    """Of each sample of a stream with these channels."""
+    return max(SignalKind(c.signal).sample_bytes for c in channels)
+
+
 def add_stream(
     run: Run, label: str, rate_hz: float, channels: list[FrozenChannel], **place: Any
 ) -> Stream:
     """A stream of a run, with its channels in their places; a label may be no device's."""
     device = Device.objects.filter(bench_id=run.setup.bench_id, label=label).first()
     stream = Stream.objects.create(
-        run=run, device=device, device_label=label, rate_hz=rate_hz, **place
-    )
+        run=run, device=device, device_label=label, rate_hz=rate_hz,
+        sample_bytes=sample_bytes_of(channels), **place,
+    )  # fmt: skip
     StreamChannel.objects.bulk_create(
         StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
         for i, c in enumerate(channels)

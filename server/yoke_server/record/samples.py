@@ -6,13 +6,11 @@ from typing import Any
 import numpy as np
 import psycopg
 from django.db import connection
-from numpy.typing import NDArray
+from yoke_core.block import Signals
 
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Stream
 from yoke_server.record.seal import checksum
-
-Signals = NDArray[np.float32]
 
 # From the block that holds the first sample on, a few at a time: memory stays flat, whatever
 # the run's length.
@@ -27,8 +25,10 @@ ORDER BY first_sample LIMIT %(many)s
 """
 # One channel's part of the same blocks, cut here so that only wanted samples travel.
 CHANNEL_SQL = """
-SELECT substr(data, 1 + 4 * (samples * %(channel)s + greatest(%(first)s - first_sample, 0)::int),
-       4 * (least(first_sample + samples, %(last)s) - greatest(first_sample, %(first)s))::int)
+SELECT substr(data,
+       1 + %(bytes)s * (samples * %(channel)s + greatest(%(first)s - first_sample, 0)::int),
+       %(bytes)s * (least(first_sample + samples, %(last)s)
+           - greatest(first_sample, %(first)s))::int)
 FROM record_block
 WHERE stream_id = %(stream)s AND first_sample < %(last)s AND first_sample >= coalesce(
     (SELECT max(first_sample) FROM record_block
@@ -44,6 +44,11 @@ def driver_cursor() -> "psycopg.Cursor[tuple[Any, ...]]":
     return psycopg.Cursor(connection.connection)
 
 
+def type_of(stream: Stream) -> np.dtype[Any]:
+    """What a sample of a stream is stored as."""
+    return np.dtype(f"<f{stream.sample_bytes}")
+
+
 def blocks(stream: Stream, first: int, last: int) -> Iterator[tuple[int, Signals]]:
     """(first sample, (channels, samples)) of each stored block that meets [first, last)."""
     wanted = {"stream": stream.pk, "first": first, "last": last, "many": BLOCKS_AT_ONCE}
@@ -57,12 +62,12 @@ def blocks(stream: Stream, first: int, last: int) -> Iterator[tuple[int, Signals
                     f"The block at sample {start} of this run is damaged in the database.",
                     hint="Restore the run from a backup; the other blocks are untouched.",
                 )
-            yield start, np.frombuffer(data, "<f4").reshape(-1, samples)
+            yield start, np.frombuffer(data, type_of(stream)).reshape(-1, samples)
 
 
 def read(stream: Stream, places: list[int], first: int, last: int) -> Signals:
     """Samples [first, last) of the channels at some places of a stream."""
-    out = np.full((len(places), max(last - first, 0)), np.nan, np.float32)
+    out = np.full((len(places), max(last - first, 0)), np.nan, type_of(stream))
     for start, data in blocks(stream, first, last):
         a, b = max(start, first), min(start + data.shape[1], last)
         if a < b:
@@ -72,6 +77,9 @@ def read(stream: Stream, places: list[int], first: int, last: int) -> Signals:
 
 def read_channel(stream: Stream, place: int, first: int, last: int) -> Signals:
     """Samples [first, last) of one channel for a picture: quick, without checking the blocks."""
-    wanted = {"stream": stream.pk, "channel": place, "first": first, "last": last}
+    wanted = {
+        "stream": stream.pk, "channel": place, "first": first, "last": last,
+        "bytes": stream.sample_bytes,
+    }  # fmt: skip
     rows = driver_cursor().execute(CHANNEL_SQL, wanted, prepare=True, binary=True).fetchall()
-    return np.frombuffer(b"".join(row[0] for row in rows), "<f4")
+    return np.frombuffer(b"".join(row[0] for row in rows), type_of(stream))

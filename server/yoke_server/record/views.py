@@ -6,13 +6,14 @@ from dataclasses import dataclass
 from itertools import groupby
 
 import numpy as np
+from yoke_core.block import Signals
 
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.columns import pack_columns
 from yoke_server.record.following import followed
 from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.models import Cause
-from yoke_server.record.pairs import Pairs, Values, stored
+from yoke_server.record.pairs import Pairs, stored
 from yoke_server.record.queries import ChannelOfRun, Piece
 from yoke_server.record.samples import read_channel
 
@@ -26,8 +27,8 @@ class Stretch:
 
     start_s: float
     step_s: float
-    low: Values
-    high: Values
+    low: Signals
+    high: Signals
 
 
 def level_for(samples: int, pixels: int) -> int:
@@ -38,7 +39,7 @@ def level_for(samples: int, pixels: int) -> int:
     return level
 
 
-def fold_to(values: Values, columns: int, fold: "np.ufunc") -> Values:
+def fold_to(values: Signals, columns: int, fold: "np.ufunc") -> Signals:
     """Fold to at most ``columns`` groups of about equal size."""
     if values.size <= columns:
         return values

@@ -160,7 +160,7 @@ class _Work:
         add_envelope_rows(envelope.finish())
         return chain
 
-    def _blocks(self) -> "Iterator[NDArray[np.float32]]":
+    def _blocks(self) -> "Iterator[NDArray[np.float64]]":
         """(channels, samples) of about a row's size."""
         import numpy as np
 
@@ -169,7 +169,7 @@ class _Work:
         for batch in self._rows():
             for at in range(0, len(batch.lines), many):
                 part = batch.values[at : at + many, skip:]
-                yield np.ascontiguousarray(part.T, dtype=np.float32)
+                yield np.ascontiguousarray(part.T, dtype=np.float64)
 
 
 def _cause(stretch: Stretch) -> Cause:

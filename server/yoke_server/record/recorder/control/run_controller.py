@@ -13,6 +13,7 @@ from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.storage.work import Close
 from yoke_server.record.recorder.stream.writer import StreamWriter
+from yoke_server.record.runs import sample_bytes_of
 from yoke_server.wire.document import FrozenSetup
 
 log = logging.getLogger(__name__)
@@ -47,10 +48,12 @@ class RunController:
         recording, context = self.recording, self._context
         assert recording is not None
         device = context.devices[label]
-        columns = [c.input_number - 1 for c in recording.setup.of_device(label)]
+        channels = recording.setup.of_device(label)
+        columns = [c.input_number - 1 for c in channels]
+        sample_bytes = resumed.sample_bytes if resumed else sample_bytes_of(channels)
         writer = StreamWriter(
             recording.run_id, stream_id, columns, beginning, context.parts.writer.put,
-            context.clock.monotonic, resumed,
+            context.clock.monotonic, resumed, sample_bytes,
         )  # fmt: skip
         track = Track(label, device.line, writer, recording.look, recording.fail)
         recording.tracks[label] = track

@@ -38,6 +38,7 @@ class ResumedStream:
     place : of the next block that is not stored
     segment : the stored one that it goes on; None before its first sample
     beginning : where the stream began
+    sample_bytes : of each of its samples
     """
 
     stream_id: int
@@ -47,6 +48,7 @@ class ResumedStream:
     segment: PlacedSegment | None
     envelope: EnvelopeWriter
     beginning: Beginning
+    sample_bytes: int = 4
 
 
 @dataclass(frozen=True, slots=True)

@@ -56,6 +56,7 @@ def resume_stream(session: OrderSession, stream: StoredStream) -> ResumedStream:
         segment,
         _envelope(session, stream, last.end if last else 0),
         stream.beginning,
+        stream.sample_bytes,
     )
 
 

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Protocol
 
+from yoke_core.block import Signals
 from yoke_core.envelope import Envelope
 
 from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
-from yoke_server.record.envelopes import Samples as Signals
 from yoke_server.record.recorder.model.events import Address, Began
 from yoke_server.record.recorder.model.progress import Beginning, RunProgress
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
@@ -103,6 +103,7 @@ class StoredStream:
     device: str
     channels: int
     beginning: Beginning
+    sample_bytes: int = 4
 
 
 @dataclass(frozen=True, slots=True)

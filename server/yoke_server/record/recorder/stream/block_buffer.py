@@ -3,25 +3,24 @@
 from math import ceil, floor
 
 import numpy as np
-from numpy.typing import NDArray
-from yoke_core.block import BlockSummary, Place
+from yoke_core.block import BlockSummary, Place, Signals
 
 from yoke_server.bench.drivers.base import SampleBlock
 
 ROW_SECONDS = 0.5  # samples are on their way to the disk after so long, at the latest
 ROW_BYTES = 1 << 20
 
-Signals = NDArray[np.float32]
-
 
 class BlockBuffer:
     """Holds so many blocks like its first as make about half a second, or the most bytes."""
 
-    def __init__(self, channels: int, first: SampleBlock) -> None:
+    def __init__(self, channels: int, first: SampleBlock, sample_bytes: int) -> None:
         by_time = floor(ROW_SECONDS * first.rate_hz / first.samples + 0.5)
-        by_size = ceil(ROW_BYTES / (4 * channels * first.samples))
+        by_size = ceil(ROW_BYTES / (sample_bytes * channels * first.samples))
         blocks = max(1, min(by_time, by_size))
-        self._signals = np.empty((channels, blocks * first.samples), np.float32)
+        self._signals = np.empty(
+            (channels, blocks * first.samples), np.float32 if sample_bytes == 4 else np.float64
+        )
         self.filled = 0
 
     def has_room(self, samples: int) -> bool:

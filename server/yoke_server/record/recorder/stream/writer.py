@@ -34,8 +34,10 @@ class StreamWriter:
         put: Callable[[Samples], None],
         monotonic: Callable[[], float],
         resumed: ResumedStream | None = None,
+        sample_bytes: int = 4,
     ) -> None:
         self.stream_id = stream_id
+        self._sample_bytes = sample_bytes
         self.samples = resumed.samples if resumed else 0
         self.chain = resumed.chain if resumed else b""
         self._run_id = run_id
@@ -55,8 +57,11 @@ class StreamWriter:
         """Where the signals of the block that comes next may be put at once."""
         if self._columns != list(range(block.counts.shape[1])):
             return None
-        row = self._row = self._row or BlockBuffer(len(self._columns), block)
+        row = self._row = self._row or self._buffer_for(block)
         return row.place if row.has_room(block.samples) else None
+
+    def _buffer_for(self, block: SampleBlock) -> BlockBuffer:
+        return BlockBuffer(len(self._columns), block, self._sample_bytes)
 
     def push_block(self, placed: PlacedBlock, progress: str = "") -> None:
         """The next in order.
@@ -71,7 +76,7 @@ class StreamWriter:
             self._segment = placed.segment
         if self._row and not self._row.has_room(block.samples):
             self.flush()
-        row = self._row = self._row or BlockBuffer(len(self._columns), block)
+        row = self._row = self._row or self._buffer_for(block)
         if not row.filled:
             self._first_ns, self._since = block.time_ns, self._monotonic()
         row.push_block(placed.summary, self._columns)

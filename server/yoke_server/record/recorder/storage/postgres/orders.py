@@ -6,13 +6,14 @@ from typing import Any
 
 import numpy as np
 from django.db import connection, transaction
+from yoke_core.block import Signals
 from yoke_core.envelope import Envelope
 
 from yoke_server.bench.models import Bench, Device, Order, OrderState, StopRequest
 from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
 from yoke_server.record import samples, store
-from yoke_server.record.envelopes import EnvelopeValues, Samples, unpack
+from yoke_server.record.envelopes import EnvelopeValues, unpack
 from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
 from yoke_server.record.recorder.model import progress
 from yoke_server.record.recorder.model.events import Address
@@ -123,6 +124,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
                     Place(_number(s.first_acquisition), _number(s.first_sequence)),
                     s.first_device_ns or 0, s.first_bench_ns or run.start_ns,
                 ),
+                s.sample_bytes,
             )
             for s in run.streams.all()
         ]  # fmt: skip
@@ -167,8 +169,9 @@ class PostgresOrders(ListeningSession, PostgresRuns):
             np.concatenate([none, *(f.high for f in found)], axis=1),
         )
 
-    def read_samples(self, stream_id: int, first: int, last: int, channels: int) -> Samples:
-        return samples.read(Stream(pk=stream_id), list(range(channels)), first, last)
+    def read_samples(self, stream_id: int, first: int, last: int, channels: int) -> Signals:
+        stream = Stream.objects.get(pk=stream_id)
+        return samples.read(stream, list(range(channels)), first, last)
 
     def add_envelope_rows(self, rows: Sequence[EnvelopeValues]) -> None:
         store.add_envelope_rows(rows)
