@@ -30,7 +30,7 @@ WIRED = [  # input, what is typed to find the sensor, the name it is given
 ]
 FAULTS = [  # channel, what the stand-in is told, what the check must say
     ("R1a", "brown core broken", "Brown core is broken between pin 1 and the grid"),
-    ("R1b", "gauge of about a third of the resistance", "Grid reads 119.9 Ω"),
+    ("R1b", "gauge of about a third of the resistance", "Grid reads 120.0 Ω"),
     ("R1c", "mains hum", "Mains hum"),
     ("F axle", "brown and blue swapped", "Brown core and blue core are swapped, pins 1 and 6"),
     ("B1", "plug pulled", "Nothing is connected"),

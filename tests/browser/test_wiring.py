@@ -36,7 +36,7 @@ def cell(page: Page, label: str, column: str):
 def pasted(first: int, count: int) -> str:
     """Name, serial, two columns that are read only, resistance, excitation, range, lead."""
     numbers = range(first, first + count)
-    return "\n".join(f"G{n}\tlot 0818-{n:02}\t\t\t350\t2,5\t8\t12,00" for n in numbers)
+    return "\n".join(f"G{n}\tlot 0818-{n:02}\t\t\t350\t2,5\t8\t6,00" for n in numbers)
 
 
 def test_twelve_gauges_are_pasted_and_five_faults_are_found(
@@ -51,14 +51,14 @@ def test_twelve_gauges_are_pasted_and_five_faults_are_found(
     cell(page, "A2.2", "name").click()
     page.evaluate(PASTE, pasted(6, 7))
     expect(cell(page, "A2.8", "name")).to_have_text("G12")
-    expect(cell(page, "A2.8", "lead")).to_have_text("12.00")
+    expect(cell(page, "A2.8", "lead")).to_have_text("6.00")
     assert Channel.objects.filter(setup=setup, name__startswith="G").count() == 12
 
     # A letter for a figure is not taken, and says so where it stands.
     cell(page, "A2.8", "lead").click()
-    page.keyboard.type("12,O")
+    page.keyboard.type("6,O")
     page.keyboard.press("Enter")
-    expect(row(page, "A2.8")).to_contain_text("Letter O is no figure; 12 kept")
+    expect(row(page, "A2.8")).to_contain_text("Letter O is no figure; 6 kept")
 
     # Filling down shows first what it would do; one undo takes it back.
     cell(page, "A2.6", "excitation").click()

@@ -5,6 +5,9 @@ import threading
 import time
 
 import pytest
+from yoke_core.bridge.circuit import Circuit
+from yoke_core.wiring.causes import Sensor
+from yoke_core.wiring.shunt import expected_shunt_ratio
 from yoke_server.bench.drivers.base import (
     ControlRefused,
     DriverError,
@@ -167,14 +170,21 @@ def test_old_blocks_come_again_as_they_were(amplifier):
             break
 
 
+def settled(amplifier):
+    """A block that was measured some blocks after now, by the device's own count."""
+    now = amplifier.status().next
+    return next(b for b in amplifier.blocks() if b.sequence > now + 5)
+
+
 def test_the_shunt_steps_the_signal(amplifier):
     amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
-    before = take(amplifier, 6)[-1].counts[:, 1].mean()
+    before = settled(amplifier).counts[:, 1].mean()
     amplifier.set_shunt([2], True)
-    block = take(amplifier, 8)[-1]
+    block = settled(amplifier)
     amplifier.set_shunt([2], False)
     step = (block.counts[:, 1].mean() - before) / block.rail * 8e-3
-    assert step == pytest.approx(350 / (4 * amplifier.shunt_ohm(2) + 700), rel=1e-3)
+    cell = Sensor(Circuit.FULL_BENDING, 6, 350.0, 0.77, 350.0, 5.0)  # on 6 m of cable
+    assert step == pytest.approx(expected_shunt_ratio(cell, amplifier.shunt_ohm(2)), rel=1e-3)
 
 
 def test_a_setting_that_does_not_exist_is_refused(amplifier):

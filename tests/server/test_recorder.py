@@ -39,6 +39,7 @@ from tests.server.lab import (
 )
 
 JSON = "application/json"
+SLOW = SPEED / 4
 
 # Together, and as a large group first: these wait for devices more than they compute, so they are
 # best beside what computes, the browser's tests and the checks (launch/commands.py).
@@ -57,7 +58,7 @@ def own_rig(setup):
 @pytest.fixture
 def slow_rig(setup):
     """Slower, so that what it keeps (a minute of its own) outlasts a recorder's new start."""
-    with processes.rig(SPEED / 2) as found:
+    with processes.rig(SLOW) as found:
         place_stand_ins(found.ports)
         yield found
 
@@ -103,9 +104,9 @@ def stream_of(run, device="A1"):
     return run.streams.get(device_label=device)
 
 
-def recorded(run, seconds):
-    """Wait until so much of the run is in the database, of each device."""
-    for stream in run.streams.all():
+def recorded(run, seconds, **of):
+    """Wait until so much of the run is in the database, of each device or of some."""
+    for stream in run.streams.filter(**of):
         wanted = seconds * stream.rate_hz
         wait_for(
             lambda s=stream, n=wanted: length_of(s) >= n, f"{seconds} s of {stream.device_label}"
@@ -174,7 +175,7 @@ def test_killed_in_the_middle_the_run_goes_on_and_what_moved_stands(
     database, setup, slow_rig, client
 ):
     rig = slow_rig
-    with recorder(database, speed=SPEED / 2) as first:
+    with recorder(database, speed=SLOW) as first:
         linked(setup)
         run = start(client, setup)
         recorded(run, 10)
@@ -183,7 +184,7 @@ def test_killed_in_the_middle_the_run_goes_on_and_what_moved_stands(
         first.wait()
     committed = length_of(stream_of(run))
     wait_for(lambda: rig.ask("Load frame", "MOT:STAT?").startswith("HOLD"), "the frame to hold", 2)
-    with recorder(database, speed=SPEED / 2):
+    with recorder(database, speed=SLOW):
         recorded(run, committed / 1000 + 10)
         assert rig.ask("Load frame", "MOT:STAT?").startswith("HOLD")
         post(client, f"/api/runs/{run.pk}/stop")
@@ -214,7 +215,9 @@ def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, c
         ending.set()
         thread.join()
     assert ended(run).state == "kept"
-    assert not Order.objects.filter(state=OrderState.REFUSED).exists()
+    # The start alone may have waited for clocks, and was given again.
+    assert set(Order.objects.filter(state=OrderState.REFUSED).values_list("kind")) <= {("start",)}
+    assert Run.objects.count() == 1
 
 
 def test_every_database_connection_cut_in_the_middle_loses_nothing(database, rig, client, setup):
@@ -288,12 +291,12 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
         recorded(run, 2)
         cable.pull()
         served.close()  # the web is gone; the recording goes on
-        recorded(run, 4)
+        recorded(run, 4, device_label="A1")
         rig.child.send_signal(signal.SIGSTOP)
         time.sleep(6)
         rig.child.send_signal(signal.SIGCONT)
         wait_for(lambda: bench_state(setup).get("motion") == "HOLD", "the pull to stop")
-        recorded(run, 6)
+        recorded(run, 6, device_label="A1")
         first.send_signal(signal.SIGKILL)
         first.wait()
         with processes.recorder(database, speed=speed):
@@ -311,7 +314,7 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
 
 
 def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, slow_rig, client):
-    speed = SPEED / 2
+    speed = SLOW
     other = Bench.objects.create(name="Second bench")
     add_device(other, "A9", "bridge amplifier", host="127.0.0.1", port=1)
     with ExitStack() as stack:
@@ -345,7 +348,7 @@ def test_a_device_that_another_host_controls_is_named(database, setup, rig, clie
         wait_for(refused, "the refusal")
         assert "the other computer controls it" in listening.get().link_note
         url = f"/api/setups/{setup.pk}/runs"
-        answer = client.post(url, {"pull": False}, content_type=JSON)
+        answer = client.post(url, {"pull": False, "version": setup.version}, content_type=JSON)
         assert answer.status_code == 409
         assert "the other computer controls it" in answer.json()["title"]
         holder.close()

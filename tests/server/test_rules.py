@@ -80,7 +80,8 @@ def test_an_actuator_away_from_home_keeps_a_run_from_starting(as_role, setup, st
         client = as_role("technician")
         client.post(f"/api/benches/{setup.bench_id}/yoke", content_type="application/json")
         url = f"/api/setups/{setup.pk}/runs"
-        answer = client.post(url, {}, content_type="application/json")
+        body = {"version": setup.version}
+        answer = client.post(url, body, content_type="application/json")
         assert (answer.status_code, answer.json()["title"]) == (409, words)
 
 
