@@ -7,8 +7,9 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from yoke_core.arrays import Signals
+
 Array = NDArray[np.float64]
-Signals = NDArray[np.floating[Any]]  # float32 or float64
 Place = tuple[Signals, int]  # an array of (channels, n), C order; a column of it
 LARGEST_EXACT = 2**24  # count, up to which float32 holds each
 

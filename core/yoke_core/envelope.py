@@ -6,7 +6,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 from yoke_core.checks import positive
 
 Samples = NDArray[np.float32]

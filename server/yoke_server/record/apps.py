@@ -13,7 +13,7 @@ class RecordConfig(AppConfig):
         from yoke_server.wire import hooks
 
         hooks.setup_facts.append(facts.of_setup)
-        hooks.line_facts.append(facts.of_line)
+        hooks.line_facts.append(facts.of_lines)
         locks.append(facts.recording_on)
 
         post_migrate.connect(grant, sender=self)  # sent when all applications have migrated

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 from yoke_core.envelope import Envelope, EnvelopeFolder
 
 from yoke_server.record.levels import FACTOR, LEVELS

@@ -31,13 +31,21 @@ def of_setup(setup: Setup, frozen: FrozenSetup) -> dict[str, Any]:
     }
 
 
-def of_line(setup: Setup, channels: list[FrozenChannel]) -> dict[str, Any]:
+def of_lines(
+    setups: list[Setup], channels: dict[int, list[FrozenChannel]]
+) -> dict[int, dict[str, Any]]:
     """Runs so far, the newest of them, and a channel that shows what it was like."""
-    last = setup.runs.order_by("-number").first()
+    runs = Run.objects.filter(setup__in=setups)
+    counts = dict(runs.values("setup_id").annotate(n=Count("pk")).values_list("setup_id", "n"))
+    newest = runs.order_by("setup_id", "-number").distinct("setup_id").select_related("revision")
+    last = {run.setup_id: run for run in newest}
     return {
-        "runs": setup.runs.count(),
-        "recording": bool(last and last.state in OPEN_STATES),
-        "last_run": _line_run(last) if last else None,
+        setup.pk: {
+            "runs": counts.get(setup.pk, 0),
+            "recording": setup.pk in last and last[setup.pk].state in OPEN_STATES,
+            "last_run": _line_run(last[setup.pk]) if setup.pk in last else None,
+        }
+        for setup in setups
     }
 
 

@@ -4,7 +4,7 @@ A plot that follows a run asks for the same again and again, and a little more.
 """
 
 import numpy as np
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 
 from yoke_server.record.levels import FACTOR
 from yoke_server.record.pairs import Pairs, Tail, folded, stored, tail_of

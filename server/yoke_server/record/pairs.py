@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import Any, NamedTuple
 
 import numpy as np
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 
 from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.queries import ChannelOfRun

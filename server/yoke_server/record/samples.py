@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 import psycopg
 from django.db import connection
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Stream

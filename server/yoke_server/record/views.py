@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 import numpy as np
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 
 from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.columns import pack_columns

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Protocol
 
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 from yoke_core.envelope import Envelope
 
 from yoke_server.bench.models import OrderState

@@ -3,7 +3,8 @@
 from math import ceil, floor
 
 import numpy as np
-from yoke_core.block import BlockSummary, Place, Signals
+from yoke_core.arrays import Signals
+from yoke_core.block import BlockSummary, Place
 
 from yoke_server.bench.drivers.base import SampleBlock
 

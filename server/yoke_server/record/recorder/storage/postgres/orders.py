@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 from django.db import connection, transaction
-from yoke_core.block import Signals
+from yoke_core.arrays import Signals
 from yoke_core.envelope import Envelope
 
 from yoke_server.bench.models import Bench, Device, Order, OrderState, StopRequest

@@ -1,0 +1,8 @@
+"""Kinds of arrays, apart from what computes with them: who only reads samples loads no compiler."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Signals = NDArray[np.floating[Any]]  # float32, or float64 where that does not hold each digit
