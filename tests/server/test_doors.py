@@ -18,8 +18,9 @@ from django.db import connection
 from django.test import Client
 from django.utils.module_loading import import_string
 from websockets.sync.client import connect
-from yoke_server.accounts.models import Role, User
-from yoke_server.accounts.services import add_person
+from yoke_server.accounts import people
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.models import User
 from yoke_server.bench.models import Bench, Order, OrderState, StopRequest
 from yoke_server.config.doors import WAITING, Doors, Refused, Turns
 
@@ -298,9 +299,10 @@ def test_signing_out_closes_screens_and_lets_go_of_the_yoke(address, setup):
 
 def test_losing_a_right_closes_screens_and_lets_go_of_the_yoke(address, setup):
     with visitor(address, "technician") as (ask, cookies):
+        person = User.objects.get(username="technician")
         assert ask("POST", f"/api/benches/{setup.bench_id}/yoke").status == 200
         screen = live(address, f"/live/{setup.bench_id}", cookies)
-        add_person("technician", Role.REVIEWER, "another-long-word")
+        people.change_role(Actor(User.objects.get(username="engineer")), person.pk, "reviewer")
         assert closed_with(screen) == 4401
         assert Bench.objects.get().yoke_holder is None
 

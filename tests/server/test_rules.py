@@ -6,10 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from django.core.exceptions import ValidationError
 from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
-from yoke_server.accounts.models import Role, User
-from yoke_server.accounts.services import add_person
 from yoke_server.bench.models import Link
 from yoke_server.calibrate.scaling import chain_of, per_signal
 from yoke_server.common.problems import Problem
@@ -221,17 +218,6 @@ def test_a_new_channel_gets_the_next_free_name_of_its_kind(quantity, taken, name
 
 def test_the_span_of_a_loop_is_a_unit_of_its_current():
     assert [round(from_si(ma * 1e-3, "% of span"), 6) for ma in (4, 8, 20)] == [0, 25, 100]
-
-
-@pytest.mark.django_db
-def test_people_are_added_with_a_role_and_a_password_worth_having():
-    with pytest.raises(ValidationError):
-        add_person("kim", Role.TECHNICIAN, "1234")
-    assert not User.objects.filter(username="kim").exists()
-    add_person("kim", Role.TECHNICIAN, "a longer one, 42")
-    person = add_person("kim", Role.ENGINEER, "another one, 4711")
-    assert User.objects.get(username="kim").role == "engineer"
-    assert person.check_password("another one, 4711")
 
 
 @pytest.mark.parametrize(

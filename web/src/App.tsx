@@ -18,6 +18,7 @@ const Record = lazy(() => import('./stages/record/Record').then((m) => ({ defaul
 const Derive = lazy(() => import('./stages/derive/Derive').then((m) => ({ default: m.Derive })))
 const Report = lazy(() => import('./stages/report/Report').then((m) => ({ default: m.Report })))
 const ReadIn = lazy(() => import('./stages/read-in/ReadIn').then((m) => ({ default: m.ReadIn })))
+const People = lazy(() => import('./accounts/People').then((m) => ({ default: m.People })))
 const SetupFrame = lazy(() => import('./frame/SetupFrame').then((m) => ({ default: m.SetupFrame })))
 
 export function App() {
@@ -37,6 +38,7 @@ export function App() {
       <Suspense>
         <Routes>
           <Route path="/" element={<Projects />} />
+          <Route path="/people" element={<People />} />
           <Route path="/setups/:setupId" element={<SetupFrame />}>
             <Route path="wire" element={<Wire />} />
             <Route path="calibrate" element={<Calibrate />} />

@@ -4,10 +4,21 @@ from django.http import HttpRequest
 from django.middleware.csrf import CsrfViewMiddleware
 from ninja import Router, Status
 
-from yoke_server.accounts import services
+from yoke_server.accounts import people, services
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import RIGHTS
-from yoke_server.accounts.schemas import FirstPerson, Person, SignIn, Welcome
+from yoke_server.accounts.schemas import (
+    FirstPerson,
+    NewPassword,
+    NewPerson,
+    OwnPassword,
+    Person,
+    PersonChange,
+    PersonOut,
+    SignIn,
+    Welcome,
+)
+from yoke_server.common.fields import Id
 from yoke_server.common.problems import of_status
 
 router = Router(tags=["accounts"])
@@ -53,3 +64,42 @@ def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
 def sign_out(request: HttpRequest) -> Status[Any]:
     services.sign_out(request)
     return Status(204, None)
+
+
+@router.post("/session/password", response={204: None})
+def change_own_password(request: HttpRequest, body: OwnPassword) -> Status[Any]:
+    """Other sessions of the person end."""
+    services.change_password(request, body.old, body.new)
+    return Status(204, None)
+
+
+@router.get("/people", response=list[PersonOut])
+def list_people(request: HttpRequest) -> list[dict[str, Any]]:
+    return people.listed(Actor.of(request))
+
+
+@router.post("/people", response={201: PersonOut})
+def add_person(request: HttpRequest, body: NewPerson) -> Status[Any]:
+    return Status(201, people.person_out(people.add(Actor.of(request), **body.model_dump())))
+
+
+@router.patch("/people/{person_id}", response=PersonOut)
+def change_role(request: HttpRequest, person_id: Id, body: PersonChange) -> dict[str, Any]:
+    return people.person_out(people.change_role(Actor.of(request), person_id, body.role))
+
+
+@router.post("/people/{person_id}/password", response=PersonOut)
+def give_password(request: HttpRequest, person_id: Id, body: NewPassword) -> dict[str, Any]:
+    """Of somebody who forgot theirs; who was removed may sign in again."""
+    return people.person_out(people.give_password(Actor.of(request), person_id, body.password))
+
+
+@router.post("/people/{person_id}/end-sessions", response=PersonOut)
+def end_sessions(request: HttpRequest, person_id: Id) -> dict[str, Any]:
+    return people.person_out(people.end_sessions(Actor.of(request), person_id))
+
+
+@router.delete("/people/{person_id}", response=PersonOut)
+def remove_person(request: HttpRequest, person_id: Id) -> dict[str, Any]:
+    """They cannot sign in any more; the ledger keeps their name."""
+    return people.person_out(people.remove(Actor.of(request), person_id))

@@ -8,6 +8,7 @@ WORK = {Role.ENGINEER, Role.TECHNICIAN}
 RIGHTS: dict[str, set[Role]] = {
     "arrange projects": WORK,
     "set up benches": {Role.ENGINEER},
+    "manage people": {Role.ENGINEER},
     "drive the bench": WORK,
     "wire channels": WORK,
     "zero and check channels": WORK,

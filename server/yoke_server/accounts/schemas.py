@@ -1,14 +1,19 @@
-from typing import Annotated
+from datetime import datetime
+from typing import Annotated, Literal
 
 from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common.fields import Body, Text
 
+Password = Annotated[str, Field(min_length=1, max_length=200)]
+Username = Annotated[str, Text(1, 150)]
+RoleName = Literal["engineer", "technician", "reviewer"]
+
 
 class SignIn(Body):
-    username: Annotated[str, Text(1, 150)]
-    password: Annotated[str, Field(min_length=1, max_length=200)]
+    username: Username
+    password: Password
 
 
 class FirstPerson(SignIn):
@@ -30,3 +35,31 @@ class Person(Schema):
     name: str
     role: str
     may: list[str]
+
+
+class OwnPassword(Body):
+    old: Password
+    new: Password
+
+
+class NewPassword(Body):
+    password: Password
+
+
+class NewPerson(NewPassword):
+    username: Annotated[str, Text(1, 30)]
+    role: RoleName
+
+
+class PersonChange(Body):
+    role: RoleName
+
+
+class PersonOut(Schema):
+    """Somebody who may sign in, or was ``removed``."""
+
+    id: int
+    username: str
+    role: str
+    removed: bool
+    last_signed_in_at: datetime | None

@@ -1,7 +1,7 @@
-"""Signing in and out; making people and changing what they may do."""
+"""Signing in and out, one's own password, and the first person of an installation."""
 
 from django.conf import settings
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import connection, transaction
@@ -9,31 +9,48 @@ from django.dispatch import Signal
 from django.http import HttpRequest
 from django.utils.crypto import constant_time_compare, salted_hmac
 
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.address import client_address
 from yoke_server.accounts.models import Role, User
+from yoke_server.accounts.tries import begin_try
 from yoke_server.common.notify import SESSIONS, notify, session_mark
 from yoke_server.common.problems import Problem
 
 # Sent with ``session`` (a key) when it ends, or with ``user`` when all sessions of theirs do.
 rights_ended = Signal()
-person_added = Signal()  # with ``name`` and ``role``
+noted = Signal()  # with ``actor`` (or None) and ``action``: what the ledger keeps
 
 
 def sign_in(request: HttpRequest, username: str, password: str) -> User:
     """Begin a session; raises a 401 problem, or 429 after too many wrong passwords."""
+    address = client_address(request)
+    try:
+        attempt = begin_try(username, address)
+    except Problem:
+        note(f"Kept out {_known(username)} from {address}: too many wrong passwords")
+        raise
     user = authenticate(request, username=username, password=password)
-    if getattr(request, "axes_locked_out", False):
-        raise Problem(
-            429, "There were too many wrong passwords.", hint="Wait five minutes, then try again."
-        )
     if not isinstance(user, User):
+        note(f"Wrong password of {_known(username)} from {address}")
         raise Problem(
             401,
             "This name and password do not belong together.",
             field="password",
             hint="Check both; passwords tell capitals from small letters.",
         )
+    attempt.delete()
     login(request, user)
+    note(f"Signed in from {address}", Actor(user))
     return user
+
+
+def _known(username: str) -> str:
+    """Nothing that somebody typed in the wrong field stands in the ledger."""
+    return username if User.objects.filter(username=username).exists() else "an unknown name"
+
+
+def note(action: str, actor: Actor | None = None) -> None:
+    noted.send(User, actor=actor, action=action)
 
 
 def sign_out(request: HttpRequest) -> None:
@@ -43,6 +60,61 @@ def sign_out(request: HttpRequest) -> None:
         rights_ended.send(User, session=key, user=None)
         notify(SESSIONS, session=session_mark(key))
     logout(request)
+
+
+def change_password(request: HttpRequest, old: str, new: str) -> None:
+    """One's own; ends one's other sessions. The old one is counted as a try like at signing in."""
+    actor = Actor.of(request)
+    attempt = begin_try(actor.user.username, client_address(request))
+    if not actor.user.check_password(old):
+        raise Problem(403, "This is not your password.", field="old", hint="Give the present one.")
+    attempt.delete()
+    with transaction.atomic():
+        put_password(actor.user, new, field="new")
+        note("Changed the own password", actor)
+    update_session_auth_hash(request, actor.user)
+
+
+def put_password(person: User, password: str, field: str = "password") -> None:
+    """A new password, which ends all sessions of the person; a 422 problem if it is too weak."""
+    try:
+        validate_password(password, person)
+    except ValidationError as error:
+        raise Problem(
+            422, "The password is too weak.", field=field, hint=" ".join(error.messages)
+        ) from error
+    person.set_password(password)
+    end_sessions_of(person)
+
+
+def end_sessions_of(person: User) -> None:
+    """Saves the person; their screens go dark, and they hold no yoke any more."""
+    person.session_number += 1
+    person.save()
+    rights_ended.send(User, session="", user=person)
+    notify(SESSIONS, user=person.pk)
+
+
+@transaction.atomic
+def add_person(name: str, role: Role, password: str, by: Actor | None = None) -> User:
+    """Raises a 409 problem for a name that is taken, 422 for a password that is too weak."""
+    if User.objects.filter(username=name).exists():
+        raise Problem(
+            409, f"There is, or was, a person {name}.", field="username",
+            hint="Choose another name; the ledger tells people apart by it.",
+        )  # fmt: skip
+    person = User(username=name, first_name=name, role=role)
+    put_password(person, password)
+    note(f"Added {name} as {role}", by)
+    return person
+
+
+@transaction.atomic
+def replace_person(person: User, role: Role, password: str) -> None:
+    """A new role and password for somebody who is there, or was removed; ends their sessions."""
+    person.role, person.is_active = role, True
+    put_password(person, password)
+    note(f"Gave {person.username} a new password and the role {role}")
 
 
 def first_code() -> str:
@@ -64,28 +136,6 @@ def add_first_person(request: HttpRequest, name: str, password: str, code: str) 
                 403, "This is not the code.", field="code",
                 hint="Read it where Yoke Bench was started: it stands under the address.",
             )  # fmt: skip
-        try:
-            person = add_person(name, Role.ENGINEER, password)
-        except ValidationError as error:
-            raise Problem(
-                422, "The password is too weak.", field="password", hint=" ".join(error.messages)
-            ) from error
+        person = add_person(name, Role.ENGINEER, password)
     login(request, person, backend=settings.AUTHENTICATION_BACKENDS[-1])
-    return person
-
-
-@transaction.atomic
-def add_person(name: str, role: Role, password: str) -> User:
-    """Add a person, or give an existing one a new role and password, which ends their sessions.
-
-    Raises ValidationError (of Django) for a password that is too weak.
-    """
-    person = User.objects.filter(username=name).first() or User(username=name, first_name=name)
-    validate_password(password, person)
-    person.role = role
-    person.set_password(password)
-    person.save()
-    rights_ended.send(User, session="", user=person)
-    notify(SESSIONS, user=person.pk)
-    person_added.send(User, name=name, role=role)
     return person

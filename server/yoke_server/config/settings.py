@@ -1,7 +1,6 @@
 """Settings, all from the environment; the launcher fills it (see launch/environment.py)."""
 
 import os
-from datetime import timedelta
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
 
@@ -73,7 +72,6 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
-    "axes",
     "ninja",
     "channels",
     "procrastinate.contrib.django",
@@ -117,18 +115,9 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-AUTHENTICATION_BACKENDS = [
-    "axes.backends.AxesStandaloneBackend",
-    "django.contrib.auth.backends.ModelBackend",
-]
-# So many wrong passwords of one account, or from one address, and it must wait.
-AXES_FAILURE_LIMIT = int(os.environ.get("YOKE_WRONG_PASSWORDS", "10"))
-AXES_COOLOFF_TIME = timedelta(minutes=5)
-AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
-AXES_RESET_ON_SUCCESS = True
-AXES_CLIENT_IP_CALLABLE = "yoke_server.accounts.address.client_address"
-AXES_DISABLE_ACCESS_LOG = True  # wrong tries are counted; right ones are nobody's business
-AXES_VERBOSE = False
+AUTHENTICATION_BACKENDS = ["django.contrib.auth.backends.ModelBackend"]
+# So many wrong passwords of one account from one address, and it must wait (accounts/tries.py).
+WRONG_PASSWORDS = int(os.environ.get("YOKE_WRONG_PASSWORDS", "10"))
 # Whose word on where a request comes from is believed (X-Forwarded-For).
 PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 
@@ -159,7 +148,6 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
 SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
 SILENCED_SYSTEM_CHECKS = [
-    "axes.W002",  # its middleware: the sign-in says itself what is wrong
     "security.W002",  # frames are refused for every answer in config/doors.py
     "security.W005", "security.W021",  # other hosts of the lab's domain are not ours to bind
     *([] if TLS else ["security.W004", "security.W008", "security.W012", "security.W016"]),
@@ -189,7 +177,7 @@ LOGGING = {
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
     "loggers": {
-        **{name: {"level": "WARNING"} for name in ("axes", "procrastinate")},
+        "procrastinate": {"level": "WARNING"},
         "weasyprint": {"level": "ERROR"},  # a line for each attribute of a drawing that it skips
     },
     "root": {"handlers": ["console"], "level": os.environ.get("YOKE_LOG", "INFO")},

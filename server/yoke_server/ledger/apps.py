@@ -8,10 +8,11 @@ class LedgerConfig(AppConfig):
     default_auto_field = "django.db.models.BigAutoField"
 
     def ready(self) -> None:
-        from yoke_server.accounts.services import person_added
+        from yoke_server.accounts.actor import Actor
+        from yoke_server.accounts.services import noted
         from yoke_server.ledger.services import record
 
-        def note(sender: type, name: str, role: str, **more: Any) -> None:
-            record(None, f"Added {name} as {role}")
+        def note(sender: type, actor: Actor | None, action: str, **more: Any) -> None:
+            record(actor, action)
 
-        person_added.connect(note, weak=False)
+        noted.connect(note, weak=False)

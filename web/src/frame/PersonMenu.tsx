@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { DropdownMenu } from 'radix-ui'
+import { useNavigate } from 'react-router'
 
 import { signOut } from '../api/deeds'
-import { sessionQuery } from '../api/queries'
+import { sessionQuery, useMay } from '../api/queries'
 import { Icon } from '../ui/Icon'
 import { setTheme, useTheme } from '../ui/theme'
 
@@ -12,6 +13,8 @@ const ITEM =
 export function PersonMenu() {
   const person = useQuery(sessionQuery).data
   const theme = useTheme()
+  const go = useNavigate()
+  const keepsPeople = useMay('manage people')
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="flex h-full items-center gap-2 border-l border-rule px-3.5">
@@ -29,6 +32,9 @@ export function PersonMenu() {
             onSelect={() => setTheme(theme === 'night' ? 'day' : 'night')}
           >
             {theme === 'night' ? 'Day colours' : 'Night colours'}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => void go('/people')}>
+            {keepsPeople ? 'People and passwords' : 'Your password'}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => void signOut()}>
             Sign out

@@ -1,0 +1,147 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { Link } from 'react-router'
+
+import { emergencyStopAll } from '../api/deeds'
+import { addPerson, changeOwnPassword, peopleQuery, ROLES } from '../api/people'
+import { useMay } from '../api/queries'
+import { useEscEsc } from '../frame/escEsc'
+import { PersonMenu } from '../frame/PersonMenu'
+import { Section } from '../ui/Fact'
+import { Form, SelectField, TextField } from '../ui/Form'
+import { Mark } from '../ui/Icon'
+import { say } from '../ui/notices'
+import { PERSON_ROW, PersonRow } from './PersonRow'
+
+const stopAll = () => void emergencyStopAll()
+
+/** Who may sign in and as what, for engineers; and everybody's own password. */
+export function People() {
+  useEscEsc(stopAll)
+  const may = useMay('manage people')
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_264px] grid-rows-[44px_1fr]">
+      <header className="col-span-2 flex items-center border-b border-rule bg-sheet">
+        <Link
+          to="/"
+          aria-label="All projects"
+          className="grid h-full w-[88px] place-items-center border-r border-rule"
+        >
+          <Mark />
+        </Link>
+        <h1 className="px-4">People</h1>
+        <span className="ml-auto h-full">
+          <PersonMenu />
+        </span>
+      </header>
+      <main className="min-h-0 overflow-y-auto bg-well">
+        {may ? (
+          <List />
+        ) : (
+          <p className="p-6 text-soft">An engineer says who may sign in, and as what.</p>
+        )}
+      </main>
+      <aside
+        aria-label="Passwords"
+        className="min-h-0 overflow-y-auto border-l border-rule bg-paper"
+      >
+        {may && <NewPerson />}
+        <OwnPassword />
+      </aside>
+    </div>
+  )
+}
+
+function List() {
+  const people = useQuery(peopleQuery)
+  const [chosen, setChosen] = useState<number | null>(null)
+  if (people.isError)
+    return (
+      <p role="alert" className="p-4">
+        The people could not be read. Load the page again.
+      </p>
+    )
+  return (
+    <>
+      <div className={`${PERSON_ROW} border-b border-rule-strong bg-paper text-[12px] text-soft`}>
+        <span className="px-4 py-1">Name</span>
+        <span className="px-4 py-1">May do</span>
+        <span className="px-4 py-1">Last signed in</span>
+        <span />
+      </div>
+      <ul>
+        {people.data?.map((p) => (
+          <PersonRow
+            key={p.id}
+            person={p}
+            chosen={p.id === chosen}
+            onChoose={(yes) => setChosen(yes ? p.id : null)}
+          />
+        ))}
+      </ul>
+    </>
+  )
+}
+
+function NewPerson() {
+  const [made, setMade] = useState(0)
+  const [role, setRole] = useState<string>('technician')
+  return (
+    <Section title="Add a person">
+      <Form
+        key={made}
+        label="Add a person"
+        deed="Add the person"
+        onSubmit={async ({ username = '', password = '' }) => {
+          const chosen = ROLES.find(([r]) => r === role)![0]
+          await addPerson({ username, role: chosen, password })
+          say(`${username} may sign in now.`)
+          setMade(made + 1)
+        }}
+      >
+        <TextField name="username" label="Name" required />
+        <SelectField name="role" label="May do" value={role} onChange={setRole} options={ROLES} />
+        <TextField
+          name="password"
+          label="First password, eight characters or more"
+          type="password"
+          autoComplete="new-password"
+          required
+        />
+      </Form>
+    </Section>
+  )
+}
+
+function OwnPassword() {
+  const [made, setMade] = useState(0)
+  return (
+    <Section title="Your password">
+      <Form
+        key={made}
+        label="Your password"
+        deed="Change the password"
+        onSubmit={async ({ old = '', new: fresh = '' }) => {
+          await changeOwnPassword({ old, new: fresh })
+          say('Your password is changed. Your other browsers are signed out.')
+          setMade(made + 1)
+        }}
+      >
+        <TextField
+          name="old"
+          label="Present password"
+          type="password"
+          autoComplete="current-password"
+          required
+        />
+        <TextField
+          name="new"
+          label="New password, eight characters or more"
+          type="password"
+          autoComplete="new-password"
+          required
+        />
+      </Form>
+    </Section>
+  )
+}

@@ -1,0 +1,117 @@
+import { useState } from 'react'
+
+import {
+  changeRole,
+  endSessions,
+  givePassword,
+  removePerson,
+  ROLES,
+  type PersonRow as Row,
+  type Role,
+} from '../api/people'
+import { Button } from '../ui/Button'
+import { Segments } from '../ui/Fact'
+import { Form, TextField } from '../ui/Form'
+import { clock, day } from '../ui/format'
+import { attempt, say } from '../ui/notices'
+
+export const PERSON_ROW = 'grid grid-cols-[minmax(160px,1fr)_272px_168px_96px] items-center'
+
+interface Props {
+  person: Row
+  chosen: boolean
+  onChoose: (yes: boolean) => void
+}
+
+/** Somebody who may sign in; chosen, with what can be done about it. */
+export function PersonRow({ person, chosen, onChoose }: Props) {
+  const at = person.last_signed_in_at
+  return (
+    <li className={`border-b border-rule ${person.removed ? 'bg-well' : 'bg-sheet'}`}>
+      <div className={`${PERSON_ROW} min-h-11`}>
+        <span
+          className={`px-4 text-[14px] ${person.removed ? 'text-soft line-through' : 'font-[560]'}`}
+        >
+          {person.username}
+        </span>
+        <span className="px-4">
+          {person.removed ? (
+            <span className="text-[12px] text-soft">removed, was {person.role}</span>
+          ) : (
+            <Segments
+              label={`What ${person.username} may do`}
+              value={person.role as Role}
+              options={ROLES}
+              onChange={(role) => void attempt(changeRole(person.id, role))}
+            />
+          )}
+        </span>
+        <span className="figure px-4 text-[12px]">{at ? `${day(at)} ${clock(at)}` : 'never'}</span>
+        <span className="px-3 text-right">
+          <Button size={24} aria-expanded={chosen} onClick={() => onChoose(!chosen)}>
+            {person.removed ? 'Take back' : 'Change'}
+          </Button>
+        </span>
+      </div>
+      {chosen && <Deeds person={person} onDone={() => onChoose(false)} />}
+    </li>
+  )
+}
+
+/** A new password, an end to the sessions, or to the person's coming at all. */
+function Deeds({ person, onDone }: { person: Row; onDone: () => void }) {
+  const [removing, setRemoving] = useState(false)
+  const name = person.username
+  const done = async (deed: Promise<void>, words: string) => {
+    await deed
+    say(words)
+    onDone()
+  }
+  return (
+    <div className="grid grid-cols-[272px_1fr] gap-8 border-t border-rule bg-paper px-4 py-3">
+      <Form
+        label={`New password of ${name}`}
+        deed={person.removed ? 'Take back with this password' : 'Give this password'}
+        onSubmit={({ password = '' }) =>
+          done(givePassword(person.id, password), `${name} signs in with the new password now.`)
+        }
+      >
+        <TextField
+          name="password"
+          label="New password, eight characters or more"
+          type="password"
+          autoComplete="new-password"
+          required
+        />
+      </Form>
+      {!person.removed && (
+        <div className="flex flex-col items-start gap-2">
+          <Button
+            onClick={() =>
+              void attempt(done(endSessions(person.id), `${name} is signed out everywhere.`))
+            }
+          >
+            Sign {name} out everywhere
+          </Button>
+          {removing ? (
+            <p className="flex items-center gap-2 text-[12px]">
+              {name} is signed out and cannot come back in; the ledger keeps the name.
+              <Button
+                size={24}
+                look="stop"
+                onClick={() => void attempt(done(removePerson(person.id), `${name} is removed.`))}
+              >
+                Remove {name}
+              </Button>
+              <Button size={24} onClick={() => setRemoving(false)}>
+                Leave it
+              </Button>
+            </p>
+          ) : (
+            <Button onClick={() => setRemoving(true)}>Remove {name}…</Button>
+          )}
+        </div>
+      )}
+    </div>
+  )
+}
