@@ -1,7 +1,11 @@
 """Projects, setups and benches from nothing; copies, the archive, and who comes first."""
 
+from urllib.parse import quote
+
 import pytest
+from django.db import connection
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 from yoke_server.accounts.services import first_code
 from yoke_server.bench.models import Bench
 from yoke_server.config import demo
@@ -28,8 +32,12 @@ def client(as_role):
     return as_role("engineer")
 
 
+def listed(client, query=""):
+    return client.get(f"/api/projects{query}").json()["items"]
+
+
 def line_of(client, setup):
-    projects = client.get("/api/projects").json()
+    projects = listed(client)
     return next(s for p in projects for s in p["setups"] if s["id"] == setup.pk)
 
 
@@ -128,11 +136,11 @@ def test_a_setup_again_brings_zeros_and_recipes_but_no_runs(client, setup):
 def test_an_archived_project_is_out_of_the_way_and_comes_back(client, setup):
     url = f"/api/projects/{setup.project_id}/archive"
     assert send(client, "post", url).json()["archived_at"]
-    assert client.get("/api/projects").json() == []
-    (away,) = client.get("/api/projects?archived=true").json()
+    assert listed(client) == []
+    (away,) = listed(client, "?archived=true")
     assert away["setups"][0]["name"] == "Tension"
     send(client, "post", f"{url}?restore=true")
-    assert len(client.get("/api/projects").json()) == 1
+    assert len(listed(client)) == 1
     recorded.begin(setup)
     refused = send(client, "post", url)
     assert (refused.status_code, Project.objects.get().archived_at) == (409, None)
@@ -205,3 +213,62 @@ def test_only_who_holds_the_yoke_puts_another_setup_on_the_bench(as_role, db):
     answer = send(client, "post", url)
     assert "other_setup" not in {g["code"] for g in answer.json()["gaps"]}
     assert "other_setup" in {g.code for g in gaps(Setup.objects.get(pk=static.pk))}
+
+
+def test_the_list_comes_in_pages_and_nothing_is_out_of_reach(client, setup):
+    for i in range(65):
+        Project.objects.create(name=f"Project {i}", customer="Ardent" if i % 2 else "")
+    names, before, pages = [], "", 0
+    while before is not None:
+        page = client.get(f"/api/projects?limit=20{before}").json()
+        assert page["count"] == 66
+        names += [p["name"] for p in page["items"]]
+        before, pages = page["next"] and f"&before={page['next']}", pages + 1
+        if pages == 1:
+            Project.objects.create(name="Meanwhile").delete()
+    assert names == [f"Project {i}" for i in reversed(range(65))] + ["Tube coupons, aluminium"]
+    assert pages == 4
+
+
+@pytest.mark.parametrize(
+    ("words", "names"),
+    [("ardent 7", ["Project 7"]), ("PROJECT 4 ard", []), ("tension", ["Tube coupons, aluminium"]),
+     ("%", []), ("project_1", []), ("  ", None)],
+)  # fmt: skip
+def test_a_project_is_found_by_any_of_its_words(client, setup, words, names):
+    Setup.objects.update(name="Tension at 23")
+    for i in range(9):
+        Project.objects.create(name=f"Project {i}", customer="Ardent" if i % 2 else "")
+    found = [p["name"] for p in listed(client, f"?search={quote(words)}")]
+    assert found == names if names is not None else len(found) == 10
+
+
+@pytest.mark.parametrize(
+    "query", ["limit=0", "limit=201", "before=0", "before=x", f"search={'a' * 121}"]
+)
+def test_a_page_that_cannot_be_is_refused(client, setup, query):
+    assert client.get(f"/api/projects?{query}").status_code == 422
+
+
+def test_a_page_costs_the_same_queries_whatever_stands_on_it(client, setup):
+    """Facts of its rows come by one query a table, and are those of each setup by itself."""
+    project = setup.project_id
+    recorded.record(setup, [recorded.block(i) for i in range(3)])
+    add_suggested(setup.pk)
+
+    def queries():
+        with CaptureQueriesContext(connection) as found:
+            page = listed(client, "?limit=200")
+        return len(found), page
+
+    queries()  # what is prepared once
+    few, before = queries()
+    for _ in range(6):
+        send(client, "post", f"/api/projects/{project}/duplicate")
+    many, page = queries()
+    assert many <= few + 1
+    (own,) = (p for p in page if p["id"] == project)
+    assert [own] == before
+    copies = [s for p in page for s in p["setups"] if p["id"] != project]
+    assert {(s["channels"], s["runs"], s["last_run"]) for s in copies} == {(4, 0, None)}
+    assert own["setups"][0]["runs"] == 1 and own["setups"][0]["last_run"]["name"] == "C1 run 1"

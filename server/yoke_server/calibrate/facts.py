@@ -27,9 +27,12 @@ def of_channel(channel: FrozenChannel) -> dict[str, Any]:
     return found | {"takes_zero": takes_zero(channel)}
 
 
-def of_line(setup: Any, channels: list[FrozenChannel]) -> dict[str, int]:
-    """How many of a setup's channels have no zero that should have one."""
-    return {"to_zero": sum(c.recorded and c.zero is None and takes_zero(c) for c in channels)}
+def of_lines(setups: Any, channels: dict[int, list[FrozenChannel]]) -> dict[int, dict[str, int]]:
+    """How many of each setup's channels have no zero that should have one."""
+    return {
+        setup: {"to_zero": sum(c.recorded and c.zero is None and takes_zero(c) for c in own)}
+        for setup, own in channels.items()
+    }
 
 
 def curve_of(channel_id: int) -> dict[str, list[float]]:

@@ -8,6 +8,7 @@ from functools import cached_property
 from itertools import islice
 from typing import Any, Generic, TypeVar
 
+from django.core.exceptions import EmptyResultSet
 from django.db import connection
 from django.db.models import Count, Model, QuerySet
 
@@ -15,6 +16,17 @@ ASKED = -2_000_000_011  # stands in a query for the number that it is asked for
 
 Raw = tuple[Any, ...]  # a row as PostgreSQL gave it, JSON as text: equal rows, equal keys
 M = TypeVar("M", bound=Model)
+
+
+def raw_rows(query: QuerySet[Any, Any]) -> list[Raw]:
+    """The rows of a query as PostgreSQL gives them."""
+    try:
+        sql, params = query.query.sql_with_params()
+    except EmptyResultSet:  # it asks for those among none
+        return []
+    with connection.cursor() as cursor:
+        cursor.execute(sql, params)
+        return cursor.fetchall()
 
 
 class Prepared:

@@ -11,7 +11,7 @@ class DeriveConfig(AppConfig):
         from yoke_server.common.prepared import ASKED, Prepared, counted
         from yoke_server.derive.copies import copy_recipes
         from yoke_server.derive.models import Derivation
-        from yoke_server.derive.queries import of_line
+        from yoke_server.derive.queries import of_lines
         from yoke_server.derive.tasks import order_results
         from yoke_server.record.hooks import run_changed
         from yoke_server.wire import hooks, projects
@@ -27,7 +27,7 @@ class DeriveConfig(AppConfig):
             return {"results": computed.number(setup.pk)}
 
         hooks.setup_facts.append(results)
-        hooks.line_facts.append(of_line)
+        hooks.line_facts.append(of_lines)
         projects.copied.append(copy_recipes)
 
         def compute(sender: type, run: Any, **more: object) -> None:

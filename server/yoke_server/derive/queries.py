@@ -2,6 +2,8 @@
 
 from typing import Any
 
+from django.db.models import Count, Prefetch
+
 from yoke_server.common.columns import pack_bytes
 from yoke_server.derive.models import Derivation, Recipe, Result
 from yoke_server.derive.services import is_stale
@@ -16,15 +18,31 @@ def recipe_out(recipe: Recipe) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def of_line(setup: Setup, channels: Any) -> dict[str, int]:
-    """How many results a setup's runs have, and of its newest run how many are stale."""
-    computed = Derivation.objects.filter(run__setup=setup, details__isnull=False).count()
-    closed = setup.runs.exclude(state__in=OPEN_STATES).select_related("revision")
-    last = closed.prefetch_related("corrections").order_by("-number").first()
-    kept = {d.recipe_id: d for d in last.derivations.all()} if last else {}
-    recipes = setup.recipes.all() if last else []
-    stale = sum(is_stale(kept.get(r.pk), last, r) for r in recipes if last)
-    return {"results": computed, "stale": stale}
+def of_lines(setups: list[Setup], channels: Any) -> dict[int, dict[str, int]]:
+    """How many results each setup's runs have, and of its newest run how many are stale."""
+    computed = dict(
+        Derivation.objects.filter(run__setup__in=setups, details__isnull=False)
+        .values("run__setup_id").annotate(n=Count("pk")).values_list("run__setup_id", "n")
+    )  # fmt: skip
+    digests = Prefetch("derivations", Derivation.objects.only("run_id", "recipe_id", "digest"))
+    closed = Run.objects.filter(setup__in=setups).exclude(state__in=OPEN_STATES)
+    newest = closed.order_by("setup_id", "-number").distinct("setup_id").select_related("revision")
+    last = {r.setup_id: r for r in newest.prefetch_related("corrections", digests)}
+    recipes: dict[int, list[Recipe]] = {}
+    for recipe in Recipe.objects.filter(setup__in=list(last)):
+        recipes.setdefault(recipe.setup_id, []).append(recipe)
+    return {
+        s.pk: {
+            "results": computed.get(s.pk, 0),
+            "stale": _stale(last[s.pk], recipes.get(s.pk, [])) if s.pk in last else 0,
+        }
+        for s in setups
+    }
+
+
+def _stale(run: Run, recipes: list[Recipe]) -> int:
+    kept = {d.recipe_id: d for d in run.derivations.all()}
+    return sum(is_stale(kept.get(r.pk), run, r) for r in recipes)
 
 
 def derivations_of(run: Run) -> list[dict[str, Any]]:

@@ -7,12 +7,12 @@ find most of its channels as they were.
 from functools import lru_cache
 from typing import Any, Generic, NamedTuple, TypeVar
 
-from django.db.models import Model
+from django.db.models import Model, QuerySet
 from pydantic import BaseModel
 
 from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.common.one_state import once_a_state
-from yoke_server.common.prepared import ASKED, Columns, Prepared, Raw, rows_in
+from yoke_server.common.prepared import ASKED, Columns, Prepared, Raw, raw_rows, rows_in
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, FrozenSpecimen
 from yoke_server.wire.models import (
     Balance,
@@ -34,12 +34,16 @@ T = TypeVar("T", bound=Measured)
 _CHANNEL, _INPUT, _SENSOR = Columns(Channel), Columns(Input, "input__"), Columns(Sensor, "sensor__")
 # What else a device tells of itself changes all the time.
 _DEVICE = Columns(Device, "input__device__", only=("id", "label", "serial", "driver"))
-_WIRED = Prepared(
-    lambda: Channel.objects.filter(setup_id=ASKED).values_list(
+
+
+def _wired(**of: Any) -> "QuerySet[Any, Any]":
+    return Channel.objects.filter(**of).values_list(
         *_CHANNEL.names, *_INPUT.names, *_DEVICE.names, *_SENSOR.names
     )
-)
-_KEY = _CHANNEL.names.index("key")
+
+
+_WIRED = Prepared(lambda: _wired(setup_id=ASKED))
+_KEY, _SETUP_ID = _CHANNEL.names.index("key"), _CHANNEL.names.index("setup_id")
 _RATES = Prepared(
     lambda: SetupDevice.objects.filter(setup_id=ASKED).values_list("device__label", "rate_hz")
 )
@@ -53,12 +57,15 @@ class _Newest(Generic[T]):
     """What is in force of one kind."""
 
     def __init__(self, model: type[T]) -> None:
-        self.columns = Columns(model)
-        self.rows = Prepared(
-            lambda: model._default_manager.filter(setup_id=ASKED)
-            .order_by("channel_key", "-id").distinct("channel_key")
-            .values_list(*self.columns.names)
-        )  # fmt: skip
+        self._model, self.columns = model, Columns(model)
+        self.rows = Prepared(lambda: self.query(setup_id=ASKED))
+        names = self.columns.names
+        self.setup_id, self.key = names.index("setup_id"), names.index("channel_key")
+
+    def query(self, **of: Any) -> "QuerySet[Any, Any]":
+        rows = self._model._default_manager.filter(**of)
+        newest = rows.order_by("setup_id", "channel_key", "-id").distinct("setup_id", "channel_key")
+        return newest.values_list(*self.columns.names)
 
 
 _NEWEST: dict[type[Measured], _Newest[Any]] = {
@@ -101,8 +108,7 @@ class Wired(NamedTuple):
 def newest_rows(model: type[Measured], setup_id: int) -> dict[str, Raw]:
     """What is in force of one kind, by channel key, as it stands in the database."""
     kind = _NEWEST[model]
-    key = kind.columns.names.index("channel_key")
-    return {str(row[key]): row for row in kind.rows.rows(setup_id)}
+    return {str(row[kind.key]): row for row in kind.rows.rows(setup_id)}
 
 
 def newest(model: type[T], setup_id: int) -> dict[str, T]:
@@ -124,6 +130,24 @@ def standing(setup_id: int) -> list[Wired]:
     shunts = newest_rows(ShuntCalibration, setup_id)
     rows = [(str(row[_KEY]), row) for row in _WIRED.rows(setup_id)]
     return [Wired(row, balances.get(key), tares.get(key), shunts.get(key)) for key, row in rows]
+
+
+def frozen_of_setups(setups: list[int]) -> dict[int, list[FrozenChannel]]:
+    """The channels of many setups by input, as `freeze_channels` gives those of one: a query for
+    each table, however many there are."""
+    found: dict[int, list[FrozenChannel]] = {setup: [] for setup in setups}
+    balances, tares, shunts = (
+        {
+            (row[kind.setup_id], row[kind.key]): row
+            for row in raw_rows(kind.query(setup_id__in=setups))
+        }
+        for kind in (_NEWEST[m] for m in (Balance, Tare, ShuntCalibration))
+    )
+    for row in raw_rows(_wired(setup_id__in=setups)):
+        key = row[_SETUP_ID], row[_KEY]
+        wired = Wired(row, balances.get(key), tares.get(key), shunts.get(key))
+        found[row[_SETUP_ID]].append(frozen(wired))
+    return found
 
 
 def channel_rows(setup: Setup) -> list[Channel]:

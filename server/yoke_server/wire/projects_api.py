@@ -5,16 +5,23 @@ from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
+from yoke_server.common.pages import USUAL, Before, Limit, Page, PageOut, Search
 from yoke_server.wire import projects, queries, schemas
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 
 router = Router(tags=["projects"])
 
 
-@router.get("/projects", response=list[schemas.ProjectOut])
-def list_projects(request: HttpRequest, archived: bool = False) -> list[dict[str, Any]]:
-    """The newest hundred, or of those that were put away."""
-    return queries.projects(archived)
+@router.get("/projects", response=PageOut[schemas.ProjectOut])
+def list_projects(
+    request: HttpRequest,
+    archived: bool = False,
+    search: Search = "",
+    before: Before = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """The newest first, or of those that were put away."""
+    return queries.projects(Page(limit, before), archived=archived, search=search)
 
 
 @router.post("/projects", response={201: schemas.ProjectOut})

@@ -11,6 +11,7 @@ from yoke_core.bridge.heating import Ground, heat_density, heating
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Offers
 from yoke_server.common.one_state import one_state
+from yoke_server.common.pages import Page, searched
 from yoke_server.common.prepared import Raw
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undo_and_redo
@@ -23,8 +24,8 @@ from yoke_server.wire.freezing import (
     channel_of,
     fact,
     freeze,
-    freeze_channels,
     frozen,
+    frozen_of_setups,
     newest_rows,
     setup_row,
     standing,
@@ -36,35 +37,47 @@ from yoke_server.wire.services import plain
 from yoke_server.wire.sign.words import sign_out
 from yoke_server.wire.terms import term_of
 
-MOST_PROJECTS = 100
+SEARCHED = ("name", "customer", "article", "standard", "setups__name")
 
 
-def projects(archived: bool = False) -> list[dict[str, Any]]:
-    """The newest projects with what each of their setups is at."""
-    rows = Project.objects.filter(archived_at__isnull=not archived).order_by("-created_at")
+def projects(page: Page, *, archived: bool = False, search: str = "") -> dict[str, Any]:
+    """A page of projects, the newest first, with what each of their setups is at."""
+    rows = Project.objects.filter(archived_at__isnull=not archived)
     with one_state():
-        return [_project(p) for p in rows[:MOST_PROJECTS]]
+        found = page.of(searched(rows, SEARCHED, search))
+        return found.out(_projects(found.rows))
 
 
 def project_out(project_id: int) -> dict[str, Any]:
     with one_state():
-        return _project(Project.objects.get(pk=project_id))
+        return _projects([Project.objects.get(pk=project_id)])[0]
 
 
-def _project(project: Project) -> dict[str, Any]:
-    setups = project.setups.select_related("bench").order_by("pk")
-    return {**plain(project), "setups": [_line(s) for s in setups]}
+def _projects(rows: list[Project]) -> list[dict[str, Any]]:
+    of_page = Setup.objects.filter(project__in=[p.pk for p in rows])
+    lines: dict[int, list[dict[str, Any]]] = {p.pk: [] for p in rows}
+    setups = list(of_page.select_related("bench").order_by("pk"))
+    for setup, line in zip(setups, _lines(setups), strict=True):
+        lines[setup.project_id].append(line)
+    return [{**plain(p), "setups": lines[p.pk]} for p in rows]
 
 
-def _line(setup: Setup) -> dict[str, Any]:
-    """A setup's progress, and the deed that it waits for."""
-    channels = freeze_channels(setup)
-    facts = {
-        "id": setup.pk, "name": setup.name, "version": setup.version, "bench_id": setup.bench_id,
-        "bench_name": setup.bench.name, "on_bench": setup.bench.active_setup_id == setup.pk,
-        "channels": len(channels), **hooks.gathered(hooks.line_facts, setup, channels),
-    }  # fmt: skip
-    return {**facts, "next": _next_deed(facts)}
+def _lines(setups: list[Setup]) -> list[dict[str, Any]]:
+    """Each setup's progress, and the deed that it waits for."""
+    channels = frozen_of_setups([s.pk for s in setups])
+    found = [
+        {
+            "id": s.pk, "name": s.name, "version": s.version, "bench_id": s.bench_id,
+            "bench_name": s.bench.name, "on_bench": s.bench.active_setup_id == s.pk,
+            "channels": len(channels[s.pk]),
+        }
+        for s in setups
+    ]  # fmt: skip
+    for facts in hooks.line_facts:
+        known = facts(setups, channels)
+        for line, setup in zip(found, setups, strict=True):
+            line.update(known[setup.pk])
+    return [{**line, "next": _next_deed(line)} for line in found]
 
 
 def _next_deed(at: dict[str, Any]) -> dict[str, str]:

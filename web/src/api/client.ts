@@ -54,6 +54,17 @@ let underWay = 0
 /** Deeds that were sent and are not answered yet. */
 export const deedsUnderWay = (): number => underWay
 
+const LOOK = 20 // ms between looks, and for an answer to be shown
+const PATIENCE = 1000 // ms
+
+/** Once one's own deeds are answered and shown, or have taken long. */
+export async function deedsShown(): Promise<void> {
+  const until = performance.now() + PATIENCE
+  const pause = () => new Promise((done) => setTimeout(done, LOOK))
+  while (underWay && performance.now() < until) await pause()
+  await pause()
+}
+
 const count = (request: Request, by: number) => {
   if (request.method !== 'GET') underWay += by
 }

@@ -2,15 +2,28 @@ import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 
 import { client } from './client'
 import { setup } from '../ui/testing-data'
-import { emergencyStopAll, returnForNext, startOrStop } from './deeds'
+import {
+  emergencyStopAll,
+  keepSetup,
+  returnForNext,
+  startOrStop,
+  startPull,
+  stopBench,
+} from './deeds'
 
 const bench7 = setup({ bench_id: 7 })
 
 /** Requests to the bench, each answered when the test says so. */
 let asked: string[]
+let bodies: unknown[]
 let answers: ((data: unknown) => void)[]
 
-const ask = (url: string, { params }: { params?: { path?: Record<string, number> } } = {}) => {
+interface Asked {
+  params?: { path?: Record<string, number> }
+  body?: unknown
+}
+const ask = (url: string, { params, body }: Asked = {}) => {
+  bodies.push(body)
   asked.push(url.replace(/{(\w+)}/g, (_, name: string) => String(params?.path?.[name])))
   return new Promise((resolve) =>
     answers.push((data) => resolve({ data, response: new Response(null, { status: 200 }) })),
@@ -19,6 +32,7 @@ const ask = (url: string, { params }: { params?: { path?: Record<string, number>
 
 beforeEach(() => {
   asked = []
+  bodies = []
   answers = []
   vi.spyOn(client, 'POST').mockImplementation(ask as never)
   vi.spyOn(client, 'GET').mockImplementation(ask as never)
@@ -60,4 +74,49 @@ it('Esc Esc away from a bench is one order, which no read goes before', async ()
   expect(asked).toEqual(['/api/emergency-stop'])
   await answerAll(null)
   await deed
+})
+
+/** A change of one's own that is on its way; what answers it. */
+function changing() {
+  let answer: (data: unknown) => void = () => {}
+  const sent = client.PATCH('/api/setups/{setup_id}', {
+    params: { path: { setup_id: 1 } },
+    body: {},
+    baseUrl: 'http://bench/',
+    fetch: () =>
+      new Promise((resolve) => {
+        const headers = { 'Content-Type': 'application/json' }
+        answer = (data) => resolve(new Response(JSON.stringify(data), { headers }))
+      }),
+  })
+  const shown = sent.then(({ data }) => keepSetup(data!))
+  return { answer: (data: unknown) => answer(data), shown }
+}
+const soon = () => new Promise((done) => setTimeout(done, 60))
+
+it('a start waits for a change of one’s own, and names the version that it made', async () => {
+  const change = changing()
+  await soon()
+  const deed = startPull(setup({ version: 3 }))
+  await soon()
+  expect(asked).toEqual([])
+  change.answer(setup({ version: 4 }))
+  await change.shown
+  await vi.waitFor(() => expect(asked).toEqual(['/api/setups/1/runs']))
+  expect(bodies).toEqual([{ version: 4, pull: true }])
+  await answerAll({})
+  await deed
+})
+
+it('a stop that is given while a start waits is the end of it', async () => {
+  const change = changing()
+  await soon()
+  const deed = startPull(setup({ version: 3 }))
+  await soon()
+  void stopBench(7)
+  change.answer(setup({ version: 4 }))
+  await change.shown
+  await deed
+  expect(asked).toEqual(['/api/benches/7/stop'])
+  await answerAll({})
 })

@@ -1,7 +1,7 @@
 /** What a person does to a bench or a setup: one function a deed, for buttons, keys and Ctrl K. */
 
 import { attempt, complain, say } from '../ui/notices'
-import { client, got, ProblemError, type Schemas } from './client'
+import { client, deedsShown, deedsUnderWay, got, ProblemError, type Schemas } from './client'
 import { benchQuery, keep, queryClient, runsQuery, setupQuery } from './queries'
 
 const setupPath = (id: number) => ({ params: { path: { setup_id: id } } })
@@ -109,11 +109,20 @@ export async function undo(setupId: number, redo = false): Promise<void> {
   await reload('setup', setupId)
 }
 
-/** What is started is what the screen shows: its version goes along. */
+let stops = 0 // that were given; a start that waited while one was is none any more
+
+/** What is started is what the screen shows: its version goes along. A change of one's own that is
+ * on its way comes first. */
 export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
+  if (deedsUnderWay()) {
+    const before = stops
+    await deedsShown()
+    if (stops !== before) return
+  }
+  const shown = queryClient.getQueryData(setupQuery(setup.id).queryKey) ?? setup
   const answer = client.POST('/api/setups/{setup_id}/runs', {
     ...setupPath(setup.id),
-    body: { version: setup.version, pull: true },
+    body: { version: shown.version, pull: true },
   })
   await attempt(got(answer))
   await reload(...runsQuery(setup.id).queryKey)
@@ -121,6 +130,7 @@ export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
 
 /** Stop what is recorded, or is about to be. */
 export async function stopBench(benchId: number): Promise<void> {
+  stops += 1
   await attempt(got(client.POST('/api/benches/{bench_id}/stop', benchPath(benchId))))
   await reload('runs')
 }
@@ -159,6 +169,7 @@ export async function resetPeaks(benchId: number, channels: string[]): Promise<v
 
 /** From a page that shows no bench: the benches that this person drives, or else all. */
 export async function emergencyStopAll(): Promise<void> {
+  stops += 1
   await attempt(got(client.POST('/api/emergency-stop')))
 }
 
@@ -170,6 +181,7 @@ export async function changeRate(setupId: number, device: number, rate: number):
 }
 
 export async function emergencyStop(benchId: number): Promise<void> {
+  stops += 1
   await attempt(got(client.POST('/api/benches/{bench_id}/emergency-stop', benchPath(benchId))))
 }
 

@@ -1,4 +1,11 @@
-import { type Query, QueryCache, QueryClient, queryOptions, useQuery } from '@tanstack/react-query'
+import {
+  infiniteQueryOptions,
+  type Query,
+  QueryCache,
+  QueryClient,
+  queryOptions,
+  useQuery,
+} from '@tanstack/react-query'
 
 import { client, deedsUnderWay, got, ProblemError, type Schemas } from './client'
 import { learnUnits } from '../ui/units'
@@ -33,16 +40,24 @@ export const sessionQuery = queryOptions({
   staleTime: Infinity,
   retry: false,
 })
-export const projectsQuery = queryOptions({
-  queryKey: ['projects', 'open'],
-  queryFn: () => got(client.GET('/api/projects')),
-  staleTime: 0,
-})
-export const archivedQuery = queryOptions({
-  queryKey: ['projects', 'archived'],
-  queryFn: () => got(client.GET('/api/projects', { params: { query: { archived: true } } })),
-  staleTime: 0,
-})
+/** Projects in pages, the newest first. */
+export const projectsQuery = (archived: boolean) =>
+  infiniteQueryOptions({
+    queryKey: ['projects', archived ? 'archived' : 'open'],
+    queryFn: ({ pageParam: before }) =>
+      got(client.GET('/api/projects', { params: { query: { archived, before } } })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next ?? undefined,
+    staleTime: 0,
+  })
+/** Those in which each word stands somewhere. */
+export const foundProjectsQuery = (search: string) =>
+  queryOptions({
+    queryKey: ['projects', 'found', search],
+    queryFn: () => got(client.GET('/api/projects', { params: { query: { search } } })),
+    staleTime: 0,
+    placeholderData: (before) => before,
+  })
 export const benchesQuery = queryOptions({
   queryKey: ['benches'],
   queryFn: () => got(client.GET('/api/benches')),

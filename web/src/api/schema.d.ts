@@ -60,6 +60,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Own Password
+         * @description Other sessions of the person end.
+         */
+        post: operations["yoke_server_accounts_api_change_own_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List People */
+        get: operations["yoke_server_accounts_api_list_people"];
+        put?: never;
+        /** Add Person */
+        post: operations["yoke_server_accounts_api_add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Person
+         * @description They cannot sign in any more; the ledger keeps their name.
+         */
+        delete: operations["yoke_server_accounts_api_remove_person"];
+        options?: never;
+        head?: never;
+        /** Change Role */
+        patch: operations["yoke_server_accounts_api_change_role"];
+        trace?: never;
+    };
+    "/api/people/{person_id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Password
+         * @description Of somebody who forgot theirs; who was removed may sign in again.
+         */
+        post: operations["yoke_server_accounts_api_give_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/end-sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End Sessions */
+        post: operations["yoke_server_accounts_api_end_sessions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/benches": {
         parameters: {
             query?: never;
@@ -283,7 +379,7 @@ export interface paths {
         };
         /**
          * List Projects
-         * @description The newest hundred, or of those that were put away.
+         * @description The newest first, or of those that were put away.
          */
         get: operations["yoke_server_wire_projects_api_list_projects"];
         put?: never;
@@ -1862,6 +1958,54 @@ export interface components {
             /** Code */
             code: string;
         };
+        /** OwnPassword */
+        OwnPassword: {
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
+        /**
+         * PersonOut
+         * @description Somebody who may sign in, or was ``removed``.
+         */
+        PersonOut: {
+            /** Id */
+            id: number;
+            /** Username */
+            username: string;
+            /** Role */
+            role: string;
+            /** Removed */
+            removed: boolean;
+            /** Last Signed In At */
+            last_signed_in_at: string | null;
+        };
+        /** NewPerson */
+        NewPerson: {
+            /** Password */
+            password: string;
+            /** Username */
+            username: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "reviewer";
+        };
+        /** PersonChange */
+        PersonChange: {
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "engineer" | "technician" | "reviewer";
+        };
+        /** NewPassword */
+        NewPassword: {
+            /** Password */
+            password: string;
+        };
         /**
          * BenchLine
          * @description A bench; ``yoke_mine`` if the person holds its yoke, here or elsewhere.
@@ -2134,6 +2278,15 @@ export interface components {
             deed: string;
             /** Reason */
             reason: string;
+        };
+        /** PageOut[ProjectOut] */
+        PageOut_ProjectOut_: {
+            /** Items */
+            items: components["schemas"]["ProjectOut"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
         };
         /**
          * ProjectOut
@@ -4952,6 +5105,175 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_accounts_api_change_own_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPerson"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_remove_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_change_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_give_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPassword"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_end_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_bench_api_list_benches: {
         parameters: {
             query?: never;
@@ -5294,6 +5616,9 @@ export interface operations {
         parameters: {
             query?: {
                 archived?: boolean;
+                search?: string;
+                before?: number | null;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -5307,7 +5632,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectOut"][];
+                    "application/json": components["schemas"]["PageOut_ProjectOut_"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -65,11 +65,13 @@ interface SearchProps {
   entries: readonly Entry[]
   /** More entries are on their way. */
   reading: boolean
+  /** Hears what is typed, where the entries are looked up by it. */
+  onWords?: (words: string) => void
   close: () => void
 }
 
 /** Type, choose by the arrows, take by Enter; who was quicker than the entries need not press again. */
-export function Search({ entries, reading, close }: SearchProps) {
+export function Search({ entries, reading, onWords, close }: SearchProps) {
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
   const [entered, setEntered] = useState(false)
@@ -105,6 +107,7 @@ export function Search({ entries, reading, close }: SearchProps) {
         aria-activedescendant={`found-${at}`}
         onChange={(e) => {
           setText(e.target.value)
+          onWords?.(e.target.value.slice(0, 120))
           setAt(0)
           setEntered(false)
         }}

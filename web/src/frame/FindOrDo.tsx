@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import * as deeds from '../api/deeds'
-import { projectsQuery, reportsQuery, runsQuery, sensorsQuery } from '../api/queries'
+import { foundProjectsQuery, reportsQuery, runsQuery, sensorsQuery } from '../api/queries'
 import { derivationsQuery } from '../api/results'
 import { useTheme } from '../ui/theme'
 import { FindDialog, Search, type Entry } from './FindDialog'
@@ -17,15 +17,17 @@ export function FindOrDo(context: StageContext) {
 }
 
 function OfSetup({ close, ...context }: StageContext & { close: () => void }) {
-  return <Search {...useEntries(context)} close={close} />
+  const [words, setWords] = useState('')
+  return <Search {...useEntries(context, words)} onWords={setWords} close={close} />
 }
 
 /** What has come so far, and whether more is on its way. */
-function useEntries({ setup, bench, choose }: StageContext) {
+function useEntries({ setup, bench, choose }: StageContext, words: string) {
   const go = useNavigate()
   const theme = useTheme()
   const { data: runs, isLoading: ofRuns } = useQuery(runsQuery(setup.id))
-  const { data: projects, isLoading: ofHouse } = useQuery(projectsQuery)
+  const { data: house, isFetching: ofHouse } = useQuery(foundProjectsQuery(words))
+  const projects = house?.items
   const { data: sensors, isLoading: ofLibrary } = useQuery(sensorsQuery)
   const { data: reports, isLoading: ofReports } = useQuery(reportsQuery(setup.id))
   const last = runs?.findLast((r) => r.state === 'kept')

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import { emergencyStopAll } from '../api/deeds'
-import { projectsQuery } from '../api/queries'
+import { foundProjectsQuery } from '../api/queries'
 import { ofPerson, ofProjects } from '../frame/entries'
 import { FindDialog, Search, type Entry } from '../frame/FindDialog'
 import { useTheme } from '../ui/theme'
@@ -20,7 +21,9 @@ export function FindProject(props: Props) {
 function OfHouse({ deeds, close }: Props & { close: () => void }) {
   const go = useNavigate()
   const theme = useTheme()
-  const { data: projects = [], isLoading } = useQuery(projectsQuery)
+  const [words, setWords] = useState('')
+  const { data, isFetching } = useQuery(foundProjectsQuery(words))
+  const projects = data?.items ?? []
   const runs = projects.flatMap((p) =>
     p.setups.flatMap((s) =>
       s.last_run
@@ -42,7 +45,8 @@ function OfHouse({ deeds, close }: Props & { close: () => void }) {
   return (
     <Search
       entries={[...ofProjects(projects, go), ...runs, ...deeds, stop, ...ofPerson(theme)]}
-      reading={isLoading}
+      reading={isFetching}
+      onWords={setWords}
       close={close}
     />
   )

@@ -1,9 +1,9 @@
-import { useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery } from '@tanstack/react-query'
 import { useLayoutEffect, useState } from 'react'
 
 import { emergencyStopAll } from '../api/deeds'
 import type { Project, SetupLine } from '../api/projects'
-import { archivedQuery, projectsQuery, useMay } from '../api/queries'
+import { projectsQuery, useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
 import { FindButton, type Entry } from '../frame/FindDialog'
 import { openFindOrDo } from '../frame/findState'
@@ -21,15 +21,16 @@ const stopAll = () => void emergencyStopAll()
 export function Projects() {
   useEscEsc(stopAll)
   const [which, setWhich] = useState<'open' | 'archived'>('open')
-  const open = useQuery({ ...projectsQuery, refetchInterval: 5000 })
-  const archived = useQuery(archivedQuery)
+  const open = useInfiniteQuery({ ...projectsQuery(false), refetchInterval: 5000 })
+  const archived = useInfiniteQuery(projectsQuery(true))
   const shown = which === 'open' ? open : archived
   const [chosen, setChosen] = useState<number | null>(null)
   const [setups, setSetups] = useState<Record<number, number>>({})
   const [making, setMaking] = useState<Making>(null)
   const may = useMay('arrange projects')
   useKeys(may, () => setMaking('project'))
-  const rows = shown.data ?? []
+  const rows = shown.data?.pages.flatMap((p) => p.items) ?? []
+  const none = countOf(open) === 0
   const project = rows.find((p) => p.id === chosen)
   const deeds: Entry[] = [
     ...(may ? [{ kind: 'do', words: 'New project', act: () => setMaking('project') }] : []),
@@ -54,15 +55,15 @@ export function Projects() {
             value={which}
             onChange={setWhich}
             options={[
-              ['open', `Open ${open.data?.length ?? ''}`],
-              ['archived', `Archived ${archived.data?.length ?? ''}`],
+              ['open', `Open ${countOf(open) ?? ''}`],
+              ['archived', `Archived ${countOf(archived) ?? ''}`],
             ]}
           />
           <span className="ml-auto">
             {may && (
               <Button
                 shortcut="N"
-                look={open.data?.length === 0 ? 'go' : 'plain'}
+                look={none ? 'go' : 'plain'}
                 onClick={() => setMaking('project')}
               >
                 New project
@@ -76,7 +77,7 @@ export function Projects() {
           </p>
         )}
         {rows.length > 0 && <Head />}
-        {open.data?.length === 0 && which === 'open' && <Beginning />}
+        {none && which === 'open' && <Beginning />}
         <ul className="min-h-0 flex-1 overflow-y-auto">
           {rows.map((p, i) => (
             <ProjectRow
@@ -95,6 +96,17 @@ export function Projects() {
               }}
             />
           ))}
+          {shown.hasNextPage && (
+            <li className="p-4">
+              <Button
+                size={36}
+                disabled={shown.isFetchingNextPage}
+                onClick={() => void shown.fetchNextPage()}
+              >
+                Older projects, {countOf(shown)! - rows.length} more
+              </Button>
+            </li>
+          )}
         </ul>
       </main>
       <aside
@@ -107,6 +119,9 @@ export function Projects() {
     </div>
   )
 }
+
+/** How many projects there are, shown or not. */
+const countOf = (list: { data?: { pages: { count: number }[] } }) => list.data?.pages[0]?.count
 
 /** The setup that was chosen, or else the one that was last worked with. */
 function setupOf(project: Project, chosen: number | undefined): SetupLine | undefined {

@@ -1,0 +1,68 @@
+"""Lists in pages, the newest rows first; rows are found by words that stand in them."""
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Generic, TypeVar
+
+from django.db.models import Model, Q, QuerySet
+from ninja import Schema
+from pydantic import Field
+
+from yoke_server.common.fields import Text
+
+USUAL, LARGEST = 30, 200
+Limit = Annotated[int, Field(ge=1, le=LARGEST)]
+Before = Annotated[int | None, Field(ge=1, le=2**63 - 1)]
+Search = Annotated[str, Text(0, 120)]
+MOST_WORDS = 8
+
+M = TypeVar("M", bound=Model)
+T = TypeVar("T")
+
+
+class PageOut(Schema, Generic[T]):
+    """A page of a list.
+
+    ``next`` : what to give as ``before`` for the page behind it; null at the end
+    ``count`` : rows in all pages
+    """
+
+    items: list[T]
+    next: int | None
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class Rows(Generic[M]):
+    rows: list[M]
+    next: int | None
+    count: int
+
+    def out(self, items: list[dict[str, Any]]) -> dict[str, Any]:
+        """As `PageOut`, with what the API tells of the rows."""
+        return {"items": items, "next": self.next, "count": self.count}
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """Which page is asked for: at most ``limit`` rows older than the one numbered ``before``."""
+
+    limit: int = USUAL
+    before: int | None = None
+
+    def of(self, rows: QuerySet[M]) -> Rows[M]:
+        """Numbers rise as rows are made, so a row that is added meanwhile moves no page."""
+        behind = rows.filter(pk__lt=self.before) if self.before else rows
+        found = list(behind.order_by("-pk")[: self.limit + 1])
+        more = len(found) > self.limit
+        kept = found[: self.limit]
+        return Rows(kept, kept[-1].pk if more else None, rows.count())
+
+
+def searched(rows: QuerySet[M], fields: tuple[str, ...], words: str) -> QuerySet[M]:
+    """Those in which each word stands in one of the fields."""
+    for word in words.split()[:MOST_WORDS]:
+        somewhere = Q()
+        for name in fields:
+            somewhere |= Q(**{f"{name}__icontains": word})
+        rows = rows.filter(pk__in=rows.model._default_manager.filter(somewhere).values("pk"))
+    return rows
