@@ -16,6 +16,7 @@ def main(chosen: list[str]) -> int:
     from tests.bench import (
         crowd,
         exchange,
+        lists,
         numbers,
         opening,
         pages,
@@ -43,6 +44,7 @@ def main(chosen: list[str]) -> int:
         "numbers": numbers.measure,
         "exchange": exchange.measure,
         "opening": opening.measure,
+        "lists": lists.measure,
         "wiring": wiring.measure,
         "table": typing_table.measure,
         "page": pages.measure,

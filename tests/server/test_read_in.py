@@ -145,7 +145,7 @@ def test_a_run_that_was_read_in_is_derived_reported_and_sent_on(client, fork):
     make(report["id"])
     text = "".join(p.extract_text() for p in PdfReader(io.BytesIO(Report.objects.get().pdf)).pages)
     assert "fk12_crown_r4" in text
-    (stream,) = client.get(f"/api/setups/{fork.pk}/runs").json()[0]["streams"]
+    (stream,) = client.get(f"/api/setups/{fork.pk}/runs").json()["items"][0]["streams"]
     answer = client.get(f"/api/runs/{run.pk}/streams/{stream['id']}.csv")
     assert answer.status_code == 200
 

@@ -270,10 +270,10 @@ def test_the_pdf_opened_again(as_role, run):
         assert wanted in text
     page = client.get(f"/api/reports/{report['id']}/pages/1.png")
     assert page.content.startswith(b"\x89PNG")
-    fresh = client.get(f"/api/setups/{run.setup_id}/reports").json()[0]
+    fresh = client.get(f"/api/setups/{run.setup_id}/reports").json()["items"][0]
     assert (fresh["stale"], fresh["pages"]) == (False, 2)
     client.patch(f"/api/reports/{report['id']}", {"remarks": "Second look"}, content_type=JSON)
-    assert client.get(f"/api/setups/{run.setup_id}/reports").json()[0]["stale"] is True
+    assert client.get(f"/api/setups/{run.setup_id}/reports").json()["items"][0]["stale"] is True
 
 
 @pytest.mark.django_db(transaction=True)
@@ -299,10 +299,10 @@ def test_a_report_changed_while_it_is_rendered_is_stale_when_it_is_ready(as_role
     monkeypatch.setattr(pdf, "render", edited_meanwhile)
     make(report["id"])
     reports = f"/api/setups/{run.setup_id}/reports"
-    assert client.get(reports).json()[0]["stale"] is True
+    assert client.get(reports).json()["items"][0]["stale"] is True
     monkeypatch.setattr(pdf, "render", render)
     make(report["id"])
-    assert client.get(reports).json()[0]["stale"] is False
+    assert client.get(reports).json()["items"][0]["stale"] is False
 
 
 def test_remarks_are_printed_as_text_not_markup(run, as_role):

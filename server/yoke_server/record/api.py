@@ -12,6 +12,7 @@ from yoke_server.bench.stops import request_emergency_stop, request_emergency_st
 from yoke_server.bench.waiting import answer_to, confirmation_of, in_thread
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id, Key, Seconds
+from yoke_server.common.pages import USUAL, Before, Limit, Page, PageOut, Search, searched
 from yoke_server.common.problems import Problem
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Run
@@ -44,13 +45,20 @@ def stream_out(stream: StreamFacts) -> dict[str, Any]:
     return {**asdict(stream), "gaps": [{"from_s": a, "to_s": b} for a, b in stream.gaps]}
 
 
-@router.get("/setups/{setup_id}/runs", response=list[schemas.RunOut])
-def list_runs(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
-    """The newest 200 runs, oldest first."""
-    runs = Run.objects.filter(setup_id=setup_id).select_related("operator", "revision")
-    newest = runs.prefetch_related("corrections").order_by("-number")[:200]
-    streams = streams_of_runs([run.pk for run in newest])
-    return [run_out(run, streams[run.pk]) for run in reversed(newest)]
+@router.get("/setups/{setup_id}/runs", response=PageOut[schemas.RunOut])
+def list_runs(
+    request: HttpRequest,
+    setup_id: Id,
+    search: Search = "",
+    before: Before = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """Of a setup, the newest first."""
+    runs = searched(Run.objects.filter(setup_id=setup_id), ("name", "notes"), search)
+    related = runs.select_related("operator", "revision").prefetch_related("corrections")
+    page = Page(limit, before).of(related)
+    streams = streams_of_runs([run.pk for run in page.rows])
+    return page.out([run_out(run, streams[run.pk]) for run in page.rows])
 
 
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in)

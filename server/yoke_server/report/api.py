@@ -9,6 +9,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
+from yoke_server.common.pages import USUAL, Before, Limit, Page, PageOut, Search, searched
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Run
 from yoke_server.report import schemas, services
@@ -34,12 +35,19 @@ def report_out(report: Report) -> dict[str, Any]:
     }
 
 
-@router.get("/setups/{setup_id}/reports", response=list[schemas.ReportOut])
-def list_reports(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
-    """Those of its project, in the order in which they were begun."""
+@router.get("/setups/{setup_id}/reports", response=PageOut[schemas.ReportOut])
+def list_reports(
+    request: HttpRequest,
+    setup_id: Id,
+    search: Search = "",
+    before: Before = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """Those of its project, the newest first."""
     of_project = Report.objects.filter(project__setups=setup_id)
-    reports = of_project.defer("pdf").select_related("run", "project")
-    return [report_out(r) for r in reports.order_by("pk")[:200]]
+    found = searched(of_project, ("title", "number", "run__name"), search)
+    page = Page(limit, before).of(found.defer("pdf").select_related("run", "project"))
+    return page.out([report_out(r) for r in page.rows])
 
 
 @router.get("/runs/{run_id}/blocks", response=list[schemas.BlockOffer])

@@ -2,7 +2,7 @@
 
 import { attempt, complain, say } from '../ui/notices'
 import { client, deedsShown, deedsUnderWay, got, ProblemError, type Schemas } from './client'
-import { benchQuery, keep, queryClient, runsQuery, setupQuery } from './queries'
+import { benchQuery, keep, queryClient, setupQuery } from './queries'
 
 const setupPath = (id: number) => ({ params: { path: { setup_id: id } } })
 const benchPath = (id: number) => ({ params: { path: { bench_id: id } } })
@@ -125,7 +125,7 @@ export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
     body: { version: shown.version, pull: true },
   })
   await attempt(got(answer))
-  await reload(...runsQuery(setup.id).queryKey)
+  await reload('runs', setup.id)
 }
 
 /** Stop what is recorded, or is about to be. */

@@ -4,11 +4,13 @@ import {
   QueryCache,
   QueryClient,
   queryOptions,
+  useInfiniteQuery,
   useQuery,
 } from '@tanstack/react-query'
 
 import { client, deedsUnderWay, got, ProblemError, type Schemas } from './client'
 import { learnUnits } from '../ui/units'
+import { useList } from './list'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
 function onQueryError(error: unknown, key: readonly unknown[]): void {
@@ -131,22 +133,46 @@ export const benchQuery = (id: number) =>
     queryKey: ['bench', id],
     queryFn: () => got(client.GET('/api/benches/{bench_id}', byId('bench_id', id))),
   })
-export const runsQuery = (setupId: number) =>
-  queryOptions({
-    queryKey: ['runs', setupId],
-    queryFn: () => got(client.GET('/api/setups/{setup_id}/runs', byId('setup_id', setupId))),
+const ofSetup = (setup_id: number, query: { before?: number; search?: string }) => ({
+  params: { path: { setup_id }, query: { limit: 100, ...query } },
+})
+/** Runs of a setup in pages, the newest first. */
+const runsQuery = (setupId: number) =>
+  infiniteQueryOptions({
+    queryKey: ['runs', setupId, 'all'],
+    queryFn: ({ pageParam: before }) =>
+      got(client.GET('/api/setups/{setup_id}/runs', ofSetup(setupId, { before }))),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next ?? undefined,
   })
+export const foundRunsQuery = (setupId: number, search: string) =>
+  queryOptions({
+    queryKey: ['runs', setupId, 'found', search],
+    queryFn: () => got(client.GET('/api/setups/{setup_id}/runs', ofSetup(setupId, { search }))),
+    placeholderData: (before) => before,
+  })
+export const useRuns = (setupId: number) => useList(useInfiniteQuery(runsQuery(setupId)))
 export const blocksQuery = (runId: number) =>
   queryOptions({
     queryKey: ['blocks', runId],
     queryFn: () => got(client.GET('/api/runs/{run_id}/blocks', byId('run_id', runId))),
     staleTime: 0,
   })
-export const reportsQuery = (setupId: number) =>
-  queryOptions({
-    queryKey: ['reports', setupId],
-    queryFn: () => got(client.GET('/api/setups/{setup_id}/reports', byId('setup_id', setupId))),
+const reportsQuery = (setupId: number) =>
+  infiniteQueryOptions({
+    queryKey: ['reports', setupId, 'all'],
+    queryFn: ({ pageParam: before }) =>
+      got(client.GET('/api/setups/{setup_id}/reports', ofSetup(setupId, { before }))),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next ?? undefined,
   })
+export const foundReportsQuery = (setupId: number, search: string) =>
+  queryOptions({
+    queryKey: ['reports', setupId, 'found', search],
+    queryFn: () => got(client.GET('/api/setups/{setup_id}/reports', ofSetup(setupId, { search }))),
+    placeholderData: (before) => before,
+  })
+export const useReports = (setupId: number) => useList(useInfiniteQuery(reportsQuery(setupId)))
 /** Whether the signed-in person's role allows a deed. */
 export function useMay(deed: string): boolean {
   return useQuery(sessionQuery).data?.may.includes(deed) ?? false

@@ -1327,7 +1327,7 @@ export interface paths {
         };
         /**
          * List Runs
-         * @description The newest 200 runs, oldest first.
+         * @description Of a setup, the newest first.
          */
         get: operations["yoke_server_record_api_list_runs"];
         put?: never;
@@ -1604,7 +1604,7 @@ export interface paths {
         };
         /**
          * List Reports
-         * @description Those of its project, in the order in which they were begun.
+         * @description Those of its project, the newest first.
          */
         get: operations["yoke_server_report_api_list_reports"];
         put?: never;
@@ -4155,6 +4155,15 @@ export interface components {
             /** To S */
             to_s: number;
         };
+        /** PageOut[RunOut] */
+        PageOut_RunOut_: {
+            /** Items */
+            items: components["schemas"]["RunOut"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
+        };
         /**
          * RunOut
          * @description A run, without its samples; its specimen with what was put right since.
@@ -4613,6 +4622,15 @@ export interface components {
             run: number;
             /** Channels */
             channels: string[];
+        };
+        /** PageOut[ReportOut] */
+        PageOut_ReportOut_: {
+            /** Items */
+            items: components["schemas"]["ReportOut"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
         };
         /**
          * Paragraph
@@ -7048,7 +7066,11 @@ export interface operations {
     };
     yoke_server_record_api_list_runs: {
         parameters: {
-            query?: never;
+            query?: {
+                search?: string;
+                before?: number | null;
+                limit?: number;
+            };
             header?: never;
             path: {
                 setup_id: number;
@@ -7063,7 +7085,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RunOut"][];
+                    "application/json": components["schemas"]["PageOut_RunOut_"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -7472,7 +7494,11 @@ export interface operations {
     };
     yoke_server_report_api_list_reports: {
         parameters: {
-            query?: never;
+            query?: {
+                search?: string;
+                before?: number | null;
+                limit?: number;
+            };
             header?: never;
             path: {
                 setup_id: number;
@@ -7487,7 +7513,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReportOut"][];
+                    "application/json": components["schemas"]["PageOut_ReportOut_"];
                 };
             };
             default: components["responses"]["Problem"];

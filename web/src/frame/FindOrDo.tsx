@@ -3,7 +3,7 @@ import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import * as deeds from '../api/deeds'
-import { foundProjectsQuery, reportsQuery, runsQuery, sensorsQuery } from '../api/queries'
+import { foundProjectsQuery, foundReportsQuery, foundRunsQuery, sensorsQuery } from '../api/queries'
 import { derivationsQuery } from '../api/results'
 import { useTheme } from '../ui/theme'
 import { FindDialog, Search, type Entry } from './FindDialog'
@@ -25,12 +25,14 @@ function OfSetup({ close, ...context }: StageContext & { close: () => void }) {
 function useEntries({ setup, bench, choose }: StageContext, words: string) {
   const go = useNavigate()
   const theme = useTheme()
-  const { data: runs, isLoading: ofRuns } = useQuery(runsQuery(setup.id))
+  const { data: ran, isFetching: ofRuns } = useQuery(foundRunsQuery(setup.id, words))
+  const runs = ran?.items
   const { data: house, isFetching: ofHouse } = useQuery(foundProjectsQuery(words))
   const projects = house?.items
   const { data: sensors, isLoading: ofLibrary } = useQuery(sensorsQuery)
-  const { data: reports, isLoading: ofReports } = useQuery(reportsQuery(setup.id))
-  const last = runs?.findLast((r) => r.state === 'kept')
+  const { data: written, isFetching: ofReports } = useQuery(foundReportsQuery(setup.id, words))
+  const reports = written?.items
+  const last = runs?.find((r) => r.state === 'kept')
   const { data: results, isLoading: ofResults } = useQuery({
     ...derivationsQuery(last?.id ?? 0),
     enabled: !!last,

@@ -3,7 +3,7 @@ import { useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 
 import { client, got, ProblemError, type Derivation, type Run } from '../../api/client'
-import { runsQuery, useMay } from '../../api/queries'
+import { useMay, useRuns } from '../../api/queries'
 import { changeRecipe, columnsQuery, derivationsQuery } from '../../api/results'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
@@ -24,7 +24,8 @@ export function Derive() {
   const { setup } = useStage()
   const [params, setParams] = useSearchParams()
   const [shown, setShown] = useState<string | null>(null)
-  const runs = (useQuery(runsQuery(setup.id)).data ?? []).filter((r) => CLOSED.includes(r.state))
+  const list = useRuns(setup.id)
+  const runs = list.rows.filter((r) => CLOSED.includes(r.state))
   const run = runs.find((r) => r.id === Number(params.get('run'))) ?? runs.at(-1)
   const found = useQuery({ ...derivationsQuery(run?.id ?? 0), enabled: !!run }).data
   if (!run)
@@ -43,7 +44,12 @@ export function Derive() {
     shown === TIME ? undefined : (found?.find((d) => String(d.recipe.id) === shown) ?? found?.[0])
   return (
     <div className="grid h-full grid-cols-[196px_1fr_268px] grid-rows-[1fr_auto]">
-      <RunList runs={runs} chosen={run.id} onChoose={(id) => setParams({ run: String(id) })} />
+      <RunList
+        runs={runs}
+        list={list}
+        chosen={run.id}
+        onChoose={(id) => setParams({ run: String(id) })}
+      />
       <section className="col" aria-label="Curves">
         <div className="bar">
           <h1>{chosen ? titleOf(chosen, run) : 'Over time'}</h1>

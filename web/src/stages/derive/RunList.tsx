@@ -1,8 +1,18 @@
 import { Link } from 'react-router'
 
 import type { Run } from '../../api/client'
+import type { List } from '../../api/list'
+import { Older } from '../../ui/Older'
 
-export function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: number) => void }) {
+interface Props {
+  runs: Run[]
+  /** Where they come from: there may be older ones. */
+  list: List<Run>
+  chosen: number
+  onChoose: (id: number) => void
+}
+
+export function RunList(props: Props) {
   return (
     <section className="col row-span-2" aria-label="Runs">
       <div className="bar">
@@ -29,6 +39,7 @@ export function RunList(props: { runs: Run[]; chosen: number; onChoose: (id: num
             </button>
           </li>
         ))}
+        <Older list={props.list} what="runs" />
       </ul>
       <Link to="read-in" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
         Read in a file

@@ -1,8 +1,6 @@
-import { useQuery } from '@tanstack/react-query'
-
 import type { Setup } from '../../api/client'
 import { changeRate, changeSetup } from '../../api/deeds'
-import { runsQuery, useMay } from '../../api/queries'
+import { useMay, useRuns } from '../../api/queries'
 import { MOTIONS, PIECES } from '../../specs/forms'
 import { SpecForm } from '../../specs/SpecForm'
 import { StopList } from '../../specs/StopList'
@@ -13,7 +11,7 @@ import { figure } from '../../ui/format'
 /** What the next run tests, how it is moved, and what ends it; below it the runs so far. */
 export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: boolean }) {
   const locked = !useMay('change the specimen') || recording
-  const runs = useQuery(runsQuery(setup.id)).data ?? []
+  const runs = useRuns(setup.id).rows
   const change = (body: Parameters<typeof changeSetup>[1]) => changeSetup(setup.id, body)
   return (
     <section className="col overflow-y-auto" aria-label="Programme">

@@ -1,6 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
-
-import { runsQuery } from '../../api/queries'
+import { useRuns } from '../../api/queries'
 import type { StageContext } from '../../frame/stage'
 import { useConnection } from '../../live/LiveProvider'
 import { isBusy, type BenchState } from '../../live/source'
@@ -25,7 +23,7 @@ const MOTION: Record<string, string> = {
 /** What is happening, in words and colour. */
 export function StateBand({ state, context }: { state: BenchState | null; context: StageContext }) {
   const { setup } = context
-  const runs = useQuery(runsQuery(setup.id)).data
+  const runs = useRuns(setup.id).rows
   const last = runs?.at(-1)
   const recording = state?.phase === 'recording'
   const arriving = useConnection() === 'live'

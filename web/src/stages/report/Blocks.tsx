@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import type { Report } from '../../api/client'
-import { blocksQuery, runsQuery } from '../../api/queries'
+import { blocksQuery, useRuns } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Choice } from '../../ui/Choice'
 import { EditableText } from '../../ui/Editable'
@@ -96,7 +96,7 @@ const TEXT: Block = { kind: 'paragraph', text: '' }
 /** Text, or what there is to show of a run of this setup, put at the end. */
 function Add({ onAdd }: { onAdd: (block: Block) => Promise<unknown> }) {
   const { setup } = useStage()
-  const runs = (useQuery(runsQuery(setup.id)).data ?? []).filter((r) => r.state !== 'recording')
+  const runs = useRuns(setup.id).rows.filter((r) => r.state !== 'recording')
   const [chosen, setChosen] = useState<number | null>(null)
   const run = runs.find((r) => r.id === chosen) ?? runs.at(-1)
   const offers = useQuery({ ...blocksQuery(run?.id ?? 0), enabled: !!run }).data ?? []

@@ -1,11 +1,11 @@
-import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 
 import { client, got, ProblemError, type Report as ReportRow } from '../../api/client'
-import { queryClient, reportsQuery, runsQuery, useMay } from '../../api/queries'
+import { queryClient, useMay, useReports, useRuns } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
+import { Older } from '../../ui/Older'
 import { attempt, complain } from '../../ui/notices'
 import { ReportFields } from './ReportFields'
 
@@ -34,15 +34,16 @@ async function makePdf(report: ReportRow): Promise<void> {
 export function Report() {
   const { setup } = useStage()
   const [params, setParams] = useSearchParams()
-  const reports = useQuery(reportsQuery(setup.id))
-  const list = reports.data ?? []
+  const reports = useReports(setup.id)
+  const list = reports.rows
   const report = list.find((r) => r.id === Number(params.get('report'))) ?? list.at(-1)
-  if (!reports.data) return null
+  if (reports.isLoading) return null
   return (
     <div className="grid h-full grid-cols-[240px_1fr_288px]">
       <section className="col" aria-label="Reports">
         <div className="bar">{report ? <h2>Reports</h2> : <h1>Reports</h1>}</div>
         <ul className="flex-1 overflow-auto">
+          <Older list={reports} what="reports" />
           {list.map((r) => (
             <li key={r.id}>
               <button
@@ -91,7 +92,7 @@ export function Report() {
 
 function NewReport(props: { setupId: number; taken: number[]; onMade: (id: number) => void }) {
   const may = useMay('write reports')
-  const runs = useQuery(runsQuery(props.setupId)).data ?? []
+  const runs = useRuns(props.setupId).rows
   const open = runs.filter((r) => r.state === 'kept' && !props.taken.includes(r.id))
   const make = async (runId: number) => {
     const path = { params: { path: { run_id: runId } } }

@@ -1,7 +1,5 @@
-import { useQuery } from '@tanstack/react-query'
-
 import { client, got, type Report, type Schemas } from '../../api/client'
-import { queryClient, runsQuery, useMay } from '../../api/queries'
+import { queryClient, useMay, useRuns } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
@@ -11,7 +9,7 @@ import { clock, day } from '../../ui/format'
 export function ReportFields({ report }: { report: Report }) {
   const { setup } = useStage()
   const may = useMay('write reports')
-  const run = useQuery(runsQuery(setup.id)).data?.find((r) => r.id === report.run)
+  const run = useRuns(setup.id).rows.find((r) => r.id === report.run)
   const change = async (body: Schemas['ReportChange']) => {
     const path = { params: { path: { report_id: report.id } } }
     await got(client.PATCH('/api/reports/{report_id}', { ...path, body }))
