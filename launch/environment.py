@@ -22,7 +22,9 @@ def application(
         "PYTHONDONTWRITEBYTECODE": "",  # modules are compiled once, not by each process anew
         "DJANGO_SETTINGS_MODULE": "yoke_server.config.settings",
         "DATABASE_URL": database_url,
-        "YOKE_RECORDER_DATABASE_URL": recorder_url or database_url,
+        "YOKE_RECORDER_DATABASE_URL": os.environ.get("YOKE_RECORDER_DATABASE_URL")
+        or recorder_url
+        or database_url,
         "YOKE_DATABASE_FOLDER": os.environ.get("YOKE_DATABASE_FOLDER") or database_folder,
         "YOKE_SECRET_KEY": os.environ.get("YOKE_SECRET_KEY") or _secret_key(),
         "MPLCONFIGDIR": str(VAR / "matplotlib"),

@@ -47,11 +47,16 @@ RIG = VAR / "rig.json"  # where the rig says its ports
 WRITE_OUT = 60  # s that the recorder may take to write what it still holds
 
 
+# What a process has no use for is not given to it.
+WITHOUT_KEYS = ["/usr/bin/env", "-u", "DATABASE_URL", "-u", "YOKE_SECRET_KEY"]
+STRANGER = [*WITHOUT_KEYS, "-u", "YOKE_RECORDER_DATABASE_URL"]
+
+
 def programs(port: int, *, rig: bool) -> list[Program]:
     """Web, recorder, worker and, for a demo, the rig, whose ports the recorder follows."""
     python, manage = str(PYTHON), str(ROOT / "server" / "manage.py")
     web = [python, "-m", "yoke_server.config.serve", "--port", str(port)]
-    recorder = ["/usr/bin/env", "YOKE_ROLE=recorder"]
+    recorder = [*WITHOUT_KEYS, "YOKE_ROLE=recorder"]
     follow = ["--stand-ins", str(RIG)] if rig else []
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),
@@ -60,7 +65,10 @@ def programs(port: int, *, rig: bool) -> list[Program]:
     ]
     if rig:
         found.append(
-            Program("rig", [python, "-m", "yoke_rig", "--discoverable", "--announce", str(RIG)])
+            Program(
+                "rig",
+                [*STRANGER, python, "-m", "yoke_rig", "--discoverable", "--announce", str(RIG)],
+            )
         )
     return found
 

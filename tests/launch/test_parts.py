@@ -2,6 +2,7 @@
 
 import configparser
 import socket
+import subprocess
 
 import pytest
 
@@ -15,6 +16,21 @@ def test_what_the_caller_sets_wins(monkeypatch):
     env = environment.application("postgresql://somewhere/else")
     assert env["YOKE_SECRET_KEY"] == "given"
     assert env["DATABASE_URL"] == "postgresql://somewhere/else"
+    monkeypatch.setenv("YOKE_RECORDER_DATABASE_URL", "postgresql://recorder@somewhere/else")
+    env = environment.application("postgresql://somewhere/else", "postgresql://ours")
+    assert env["YOKE_RECORDER_DATABASE_URL"] == "postgresql://recorder@somewhere/else"
+
+
+@pytest.mark.parametrize(
+    ("command", "known"),
+    [(supervise.WITHOUT_KEYS, ["YOKE_RECORDER_DATABASE_URL"]), (supervise.STRANGER, [])],
+)
+def test_no_process_is_given_what_it_has_no_use_for(command, known):
+    names = ("DATABASE_URL", "YOKE_SECRET_KEY", "YOKE_RECORDER_DATABASE_URL")
+    told = subprocess.run(
+        [*command, "env"], env=dict.fromkeys(names, "secret"), capture_output=True, text=True
+    )
+    assert [line.partition("=")[0] for line in told.stdout.splitlines()] == known
 
 
 def test_a_secret_key_is_made_once_and_is_nobody_elses(monkeypatch, tmp_path):
@@ -50,6 +66,8 @@ def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_
         assert config[section]["killasgroup"] == "true"
     assert "config.serve --port 8123" in config["program:web"]["command"]
     rig, recorder = config["program:rig"], config["program:recorder"]
+    assert rig["command"].startswith(" ".join(supervise.STRANGER))
+    assert recorder["command"].startswith(" ".join(supervise.WITHOUT_KEYS))
     assert rig["command"].split()[-1] == recorder["command"].split()[-1] == str(supervise.RIG)
     assert int(recorder["stopwaitsecs"]) >= 60
 

@@ -1,6 +1,7 @@
 """Runs as files that others read: what stands in them, and how much memory they take."""
 
 import io
+import re
 import tracemalloc
 
 import numpy as np
@@ -115,3 +116,21 @@ def test_memory_does_not_grow_with_the_run(setup, parts):
     (short, small), (long, large) = peak(40), peak(160)
     assert large > 3.5 * small
     assert long < 1.3 * short
+
+
+def test_no_cell_of_a_table_is_computed_by_a_spreadsheet(as_role, run):
+    """Names and comments, also where a separator cuts a comment into cells."""
+    channel = run.setup.channels.first()
+    document = run.revision.document
+    document["channels"][0]["name"] = "=1+1"
+    document["channels"][0]["sensor_name"] = "cell, =HYPERLINK(1)"
+    document["name"] = "@sum(a1)"
+    run.revision.save()
+    run.setup.name = "pull,\t+cmd|' /C calc'!A0; -2"
+    run.setup.save()
+    text = fetched(as_role("reviewer"), run, ".csv").decode()
+    *_, names, units = [line for line in text.splitlines() if not line[:1].isdigit()]
+    head = text[: text.index(units)]
+    for cell in re.split(r"[,;\t\n]", head):
+        assert cell.strip(' #"')[:1] not in ("=", "+", "-", "@"), cell
+    assert channel and "'=1+1" in names

@@ -5,6 +5,7 @@ import io
 import struct
 import zlib
 from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import pytest
 from openpyxl import Workbook, load_workbook
@@ -123,6 +124,44 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     file = client.get(f"/api/certificates/{row.pk}/file")
     assert (file.content, file["Content-Type"]) == (PDF, "application/pdf")
     assert file["Content-Disposition"] == 'attachment; filename="LC-1544.pdf"'
+
+
+@pytest.mark.parametrize(
+    ("change", "taken"),
+    [({"rated_output": "2.1"}, False), ({"rated_output": ""}, False),
+     ({"rated_output": "2.00130"}, True), ({"note": "in the drawer"}, True),
+     ({"place": "Shed"}, True)],
+)  # fmt: skip
+@pytest.mark.parametrize("role", ["technician", "engineer"])
+def test_what_a_certificate_states_is_changed_by_a_certificate(
+    client, as_role, setup, role, change, taken
+):
+    made = added(client)
+    body = {"number": "26-0507", "calibrated_on": "2026-02-09", "due_on": "2027-02-09",
+            "rated_output": "2.0013"}  # fmt: skip
+    assert send(client, "post", f"sensors/{made['id']}/certificates", body).status_code == 201
+    rows = as_role("engineer").get("/api/library.csv").content
+    answer = send(as_role(role), "patch", f"sensors/{made['id']}", {"record": change})
+    assert (answer.status_code == 200) == taken, answer.content
+    sensor = Sensor.objects.get(pk=made["id"])
+    assert (sensor.spec.rated_output, f"{sensor.calibrated_on}") == (2.0013e-3, "2026-02-09")
+    if not taken:
+        assert (answer.status_code in (409, 422), answer.json()["field"]) == (True, "rated_output")
+    table = rows.replace(b"2.0013", b"2.2")
+    found = take(as_role(role), table, dry=True)
+    (line,) = [one for one in found.json() if one["serial"] == sensor.serial]
+    assert (line["outcome"], line["field"]) == ("refused", "rated_output")
+
+
+@pytest.mark.parametrize(
+    ("zone", "status"), [("Pacific/Kiritimati", 201), ("Etc/GMT+12", 422)]
+)  # a day of the calendar apart, and more
+def test_a_certificate_bears_the_date_of_the_laboratory(client, settings, zone, status):
+    settings.LABORATORY_ZONE = ZoneInfo(zone)
+    today = datetime.now(ZoneInfo("Pacific/Kiritimati")).date().isoformat()
+    body = {"number": "1", "calibrated_on": today, "due_on": None, "rated_output": ""}
+    found = send(client, "post", f"sensors/{added(client)['id']}/certificates", body)
+    assert found.status_code == status
 
 
 def picture(form, size=(1600, 900), colour=(200, 30, 60), **more):

@@ -2,13 +2,20 @@
 
 import time
 from contextvars import ContextVar
+from datetime import date, datetime
 from typing import Any
 
+from django.conf import settings
 from django.db.models import DateTimeField, DurationField, ExpressionWrapper, F, FloatField, Func
 from django.db.models.functions import Extract
 
 arrived_at: ContextVar[float | None] = ContextVar("arrived_at", default=None)
 """Monotonic time at which the request that is being served came in."""
+
+
+def laboratory_today() -> date:
+    """The date where the laboratory is (`settings.LABORATORY_ZONE`): certificates bear it."""
+    return datetime.now(settings.LABORATORY_ZONE).date()
 
 
 def clock_timestamp() -> Func:

@@ -35,7 +35,7 @@ HEADERS = {
 }
 if settings.TLS:
     HEADERS[b"strict-transport-security"] = f"max-age={settings.SECURE_HSTS_SECONDS}".encode()
-PASSWORDS = ("/api/session", "/api/first-person")  # these cost a hash
+PASSWORDS = ("/api/session", "/api/session/password", "/api/first-person")  # these cost a hash
 WAITING = 256  # requests of one person
 STOPS = re.compile(r"/(emergency-)?stop$")
 EXPORTS = re.compile(r"^/api/runs/\d+/streams/\d+\.(csv|parquet)$")

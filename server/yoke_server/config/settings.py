@@ -2,7 +2,9 @@
 
 import os
 from pathlib import Path
+from secrets import token_urlsafe
 from urllib.parse import unquote, urlsplit
+from zoneinfo import ZoneInfo
 
 from django.core.exceptions import ImproperlyConfigured
 
@@ -58,11 +60,13 @@ def database(url: str, pool: tuple[int, int] = (2, 12)) -> dict[str, object]:
     }
 
 
-SECRET_KEY = required("YOKE_SECRET_KEY")
+RECORDS = os.environ.get("YOKE_ROLE") == "recorder"
+# The recorder serves nobody, so it is not trusted with the key that sessions are signed with.
+SECRET_KEY = token_urlsafe(48) if RECORDS else required("YOKE_SECRET_KEY")
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("YOKE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
 # The recorder works as a role that can do no more than it needs (record/grants.py).
-DATABASE = "YOKE_RECORDER_DATABASE_URL" if os.environ.get("YOKE_ROLE") == "recorder" else ""
+DATABASE = "YOKE_RECORDER_DATABASE_URL" if RECORDS else ""
 DATABASES = {"default": database(os.environ.get(DATABASE) or required("DATABASE_URL"))}
 if os.environ.get("YOKE_POOL"):  # in the web process stops have connections of their own
     DATABASES["stops"] = database(required("DATABASE_URL"), pool=(1, 4))
@@ -166,7 +170,14 @@ STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"
 
 USE_TZ = True
-TIME_ZONE = "UTC"
+TIME_ZONE = "UTC"  # of what is stored; Django puts this process there
+# Where the laboratory is: its dates stand on certificates. The computer's own zone unless told.
+LOCAL = Path("/etc/localtime")
+if os.environ.get("YOKE_TIME_ZONE") or not LOCAL.exists():
+    LABORATORY_ZONE = ZoneInfo(os.environ.get("YOKE_TIME_ZONE", "UTC"))
+else:
+    with LOCAL.open("rb") as zone:
+        LABORATORY_ZONE = ZoneInfo.from_file(zone)
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -2,11 +2,14 @@
 
 import csv
 import io
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 
 from yoke_server.exchange.rows import Exported, columns, header_lines
 
+# A cell that a spreadsheet would compute, also in the middle of a comment that it cuts into cells.
+FORMULA, SAFE = re.compile(r"((?:^|[,;\t])\s*)([=+\-@])"), r"\1'\2"
 TIME_DECIMALS = 7
 FINER = 3  # decimals more than the channel is shown with
 
@@ -37,7 +40,7 @@ def csv_parts(of: Exported, signs: Signs) -> Iterator[bytes]:
 def _head(of: Exported, signs: Signs) -> str:
     text = io.StringIO()
     for line in header_lines(of):
-        text.write(f"# {line}\n")
+        text.write(f"# {FORMULA.sub(SAFE, line)}\n")
     writer = csv.writer(text, delimiter=signs.separator, lineterminator="\n")
     writer.writerow(["time", *(_plain(c.name) for c in of.channels)])
     writer.writerow(["s", *(c.unit for c in of.channels)])
@@ -46,4 +49,4 @@ def _head(of: Exported, signs: Signs) -> str:
 
 def _plain(name: str) -> str:
     """A name that no spreadsheet takes for a formula."""
-    return f"'{name}" if name[:1] in "=+-@" else name
+    return FORMULA.sub(SAFE, name)

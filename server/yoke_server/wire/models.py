@@ -1,7 +1,6 @@
 """Projects, their setups, the sensor library, and which sensor is on which input."""
 
 import uuid
-from datetime import UTC, datetime
 
 from django.conf import settings
 from django.db import models
@@ -9,6 +8,7 @@ from django.db.models import Q
 from django.db.models.fields.json import KT
 
 from yoke_server.bench.models import Bench, Device, Input
+from yoke_server.common.clock import laboratory_today
 from yoke_server.wire.specs.base import SpecField
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
@@ -63,7 +63,7 @@ class Sensor(models.Model):
     @property
     def term(self) -> Term:
         """How its calibration stands today."""
-        return term_of(self.calibrated_on, self.due_on, datetime.now(UTC).date())
+        return term_of(self.calibrated_on, self.due_on, laboratory_today())
 
 
 class Certificate(models.Model):

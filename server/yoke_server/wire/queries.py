@@ -1,7 +1,7 @@
 """Reads of projects and setups as the API gives them."""
 
 from dataclasses import asdict
-from datetime import UTC, date, datetime
+from datetime import date
 from functools import lru_cache
 from typing import Any
 
@@ -10,6 +10,7 @@ from yoke_core.bridge.heating import Ground, heat_density, heating
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Offers
+from yoke_server.common.clock import laboratory_today
 from yoke_server.common.one_state import one_state
 from yoke_server.common.pages import Page, searched
 from yoke_server.common.prepared import Raw
@@ -153,7 +154,7 @@ def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) 
 
 def _channels_out(setup_id: int) -> list[ChannelOut]:
     checks, tests = newest_rows(WiringCheck, setup_id), newest_rows(SignTest, setup_id)
-    today = datetime.now(UTC).date()
+    today = laboratory_today()
     return [channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in standing(setup_id)]
 
 

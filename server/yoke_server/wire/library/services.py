@@ -1,16 +1,18 @@
 """Every change to the library."""
 
 from datetime import UTC, date, datetime
+from math import isclose
 from typing import Any
 
 from django.db import IntegrityError, transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.common.clock import laboratory_today
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
-from yoke_server.wire.library.record import Record, from_record, to_record
+from yoke_server.wire.library.record import Read, Record, from_record, to_record
 from yoke_server.wire.library.tables import read_table
 from yoke_server.wire.models import Certificate, Channel, Sensor
 from yoke_server.wire.specs.sensor import BridgeTransducer
@@ -56,15 +58,36 @@ def change_sensor(actor: Actor, sensor_id: int, given: Record) -> Sensor:
             field="connection", hint="Take it off its inputs first.",
         )  # fmt: skip
     _require_new(read.values["serial"], but=sensor.pk)
-    for name, value in read.values.items():
-        setattr(sensor, name, value)
-    sensor.spec = read.spec  # type: ignore[assignment]
-    sensor.save()
+    _take_over(sensor, read)
     changed = sorted(k for k, v in to_record(sensor).items() if before.get(k) != v)
     if changed:
         record(actor, f"Changed {', '.join(changed)} of {sensor.serial}")
         _told()
     return sensor
+
+
+def _take_over(sensor: Sensor, read: Read) -> None:
+    """What was read becomes the instrument's; raises a 409 problem where a certificate says
+    otherwise."""
+    _require_as_certified(sensor, read)
+    for name, value in read.values.items():
+        setattr(sensor, name, value)
+    sensor.spec = read.spec  # type: ignore[assignment]
+    sensor.save()
+
+
+def _require_as_certified(sensor: Sensor, read: Read) -> None:
+    """The rated output that the certificate in force states is changed by a new certificate alone;
+    to the digits that people write."""
+    certificate = sensor.certificates.order_by("calibrated_on", "pk").last()
+    if certificate is None or certificate.rated_output is None:
+        return
+    given = getattr(read.spec, "rated_output", 0.0)
+    if not isclose(given, certificate.rated_output, rel_tol=1e-6):
+        raise Problem(
+            409, f"Certificate {certificate.number} states another rated output.",
+            field="rated_output", hint="An engineer adds the new certificate; that changes it.",
+        )  # fmt: skip
 
 
 @transaction.atomic
@@ -129,7 +152,7 @@ def _rated(sensor: Sensor, text: str) -> float | None:
 
 
 def _check_dates(calibrated_on: date, due_on: date | None) -> None:
-    if calibrated_on > datetime.now(UTC).date():
+    if calibrated_on > laboratory_today():
         raise Problem(
             422, "The calibration lies in the future.", field="calibrated_on",
             hint="Give the date on the certificate.",
@@ -246,8 +269,5 @@ def _import_one(
         return said | {"outcome": "same"}
     if read.spec.kind != sensor.spec.kind:
         raise Problem(422, f"{serial} is connected another way here.", field="connection")
-    for name, value in read.values.items():
-        setattr(sensor, name, value)
-    sensor.spec = read.spec  # type: ignore[assignment]
-    sensor.save()
+    _take_over(sensor, read)
     return said | {"outcome": "changed"}
