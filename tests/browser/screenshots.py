@@ -136,7 +136,7 @@ def emergency(page: Page) -> None:
 
 
 def take_fork(page: Page) -> None:
-    """The fork's two setups: cycles while they are done, the rosette, a report of both."""
+    """The fork's two setups: cycles while they are done, the rosette, a prediction beside it."""
     page.get_by_role("link", name="All projects").click()
     page.get_by_role("link", name="Open Fatigue").click()
     stage(page, "Record")
@@ -160,11 +160,13 @@ def take_fork(page: Page) -> None:
     page.get_by_role("radio", name="Over time").click()
     page.get_by_label("Lay another run beside it").select_option(label="FK-12-1 run 1")
     shot(page, "derive-curves")
-    page.get_by_label("Runs").get_by_role("button", name=re.compile("FK-12-1 run 1")).click()
-    page.get_by_role("button", name=re.compile("into a report")).click()
-    page.get_by_role("button", name="Make the PDF").click()
-    page.get_by_role("img", name=re.compile("Page 1")).wait_for(timeout=60_000)
-    shot(page, "report-fork")
+
+
+def people(page: Page) -> None:
+    page.get_by_role("button", name="Engineer", exact=True).click()
+    page.get_by_role("menuitem", name="People and passwords").click()
+    page.get_by_role("listitem").filter(has_text="technician").get_by_text("Change").click()
+    shot(page, "people")
 
 
 def main() -> None:
@@ -190,6 +192,7 @@ def main() -> None:
         page = Watched(browser).sign_in(address, "engineer")
         take(page)
         take_fork(page)
+        people(page)
 
 
 if __name__ == "__main__":

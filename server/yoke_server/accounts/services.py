@@ -70,9 +70,12 @@ def change_password(request: HttpRequest, old: str, new: str) -> None:
         raise Problem(403, "This is not your password.", field="old", hint="Give the present one.")
     attempt.delete()
     with transaction.atomic():
-        put_password(actor.user, new, field="new")
+        person = User.objects.select_for_update().get(pk=actor.user.pk)
+        if person.password != actor.user.password:
+            raise Problem(409, "Your password was changed meanwhile.", hint="Sign in again.")
+        put_password(person, new, field="new")
         note("Changed the own password", actor)
-    update_session_auth_hash(request, actor.user)
+    update_session_auth_hash(request, person)
 
 
 def put_password(person: User, password: str, field: str = "password") -> None:
@@ -110,8 +113,9 @@ def add_person(name: str, role: Role, password: str, by: Actor | None = None) ->
 
 
 @transaction.atomic
-def replace_person(person: User, role: Role, password: str) -> None:
+def replace_person(name: str, role: Role, password: str) -> None:
     """A new role and password for somebody who is there, or was removed; ends their sessions."""
+    person = User.objects.select_for_update().get(username=name)
     person.role, person.is_active = role, True
     put_password(person, password)
     note(f"Gave {person.username} a new password and the role {role}")

@@ -37,7 +37,7 @@ class Command(BaseCommand):
         password = getpass.getpass("Password: ")
         try:
             if known:
-                replace_person(known, role, password)
+                replace_person(name, role, password)
             else:
                 add_person(name, role, password)
         except Problem as problem:
