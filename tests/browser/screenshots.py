@@ -165,7 +165,7 @@ def take_fork(page: Page) -> None:
 def people(page: Page) -> None:
     page.get_by_role("button", name="Engineer", exact=True).click()
     page.get_by_role("menuitem", name="People and passwords").click()
-    page.get_by_role("listitem").filter(has_text="technician").get_by_text("Change").click()
+    page.get_by_role("button", name="Change", exact=True).last.click()
     shot(page, "people")
 
 

@@ -60,9 +60,19 @@ class Page:
 
 def searched(rows: QuerySet[M], fields: tuple[str, ...], words: str) -> QuerySet[M]:
     """Those in which each word stands in one of the fields."""
+    own = [name for name in fields if "__" not in name]
+    related = [name for name in fields if "__" in name]
     for word in words.split()[:MOST_WORDS]:
-        somewhere = Q()
-        for name in fields:
+        somewhere = Q(pk__in=_with(rows.model, related, word)) if related else Q()
+        for name in own:
             somewhere |= Q(**{f"{name}__icontains": word})
-        rows = rows.filter(pk__in=rows.model._default_manager.filter(somewhere).values("pk"))
+        rows = rows.filter(somewhere)
     return rows
+
+
+def _with(model: type[M], related: list[str], word: str) -> "QuerySet[Any, Any]":
+    """Rows that have a word in rows of theirs: one by one, a row would come once for each."""
+    somewhere = Q()
+    for name in related:
+        somewhere |= Q(**{f"{name}__icontains": word})
+    return model._default_manager.filter(somewhere).values("pk")
