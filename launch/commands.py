@@ -160,7 +160,7 @@ def demo(port: int, fresh: bool) -> int:
         if database.is_of_an_earlier_version(DEMO) or has_other_data(database):
             print(MADE_ANEW, flush=True)
             database.make_database(DEMO, fresh=True)
-        env = ours(database, DEMO)
+        env = {**ours(database, DEMO), "YOKE_STAND_INS": "1"}
         migrate(env, database, DEMO)
         compile_core(env)
         if database.said_of(DEMO).get("data") != DATA:
@@ -169,7 +169,6 @@ def demo(port: int, fresh: bool) -> int:
             manage(env, "load_demo")
             database.say_of(DEMO, data=DATA)
         welcome = WELCOME.format(port=port, var=VAR, more=SIGN_INS)
-        env["YOKE_STAND_INS"] = "1"
         return supervise.run(supervise.programs(port, rig=True), env, port, welcome)
 
 
@@ -232,7 +231,11 @@ def for_tests(database: Cluster, name: str) -> dict[str, str]:
     if database.is_of_an_earlier_version(name):
         database.make_database(name, fresh=True, owner=TESTS)
     env = ours(database, name, TESTS)
-    return {**env, "YOKE_SUPERUSER_URL": database.url(name, KEEPER)}
+    return {
+        **env,
+        "YOKE_SUPERUSER_URL": database.url(name, KEEPER),
+        "YOKE_LOCAL_DEVICES": "1",
+    }
 
 
 def test(rest: list[str]) -> int:

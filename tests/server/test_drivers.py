@@ -8,6 +8,7 @@ import pytest
 from yoke_core.bridge.circuit import Circuit
 from yoke_core.wiring.causes import Sensor
 from yoke_core.wiring.shunt import expected_shunt_ratio
+from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import (
     ControlRefused,
     DriverError,
@@ -334,3 +335,31 @@ def test_a_client_that_none_of_us_wrote_speaks_to_the_stand_ins(rig):
     finally:
         link.close()
         manager.close()
+
+
+OWN = [
+    "127.0.0.1", "localhost", "127.9.9.9", "::1", "0.0.0.0", "169.254.7.7", "fe80::1",  # noqa: S104
+    "224.0.0.1", "::ffff:127.0.0.1", "2130706433", "0x7f.1",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("host", OWN)
+@pytest.mark.parametrize("driver", ["bridge amplifier", "load frame"])
+def test_no_device_is_this_computer_itself(settings, host, driver):
+    settings.LOCAL_DEVICES = False
+    make = registry.acquiring if driver in registry.ACQUIRING else registry.moving
+    with pytest.raises(DriverError, match="no address of a device"):
+        make(driver, host, 5432)
+    settings.LOCAL_DEVICES = True
+    assert make(driver, host, 5432)
+
+
+@pytest.mark.parametrize("host", ["192.0.2.7", "2001:db8::7", "no-such-name.invalid"])
+def test_other_addresses_are_the_drivers_to_try(settings, host):
+    settings.LOCAL_DEVICES = False
+    assert registry.acquiring("bridge amplifier", host, 5025)
+
+
+def test_a_serial_line_is_of_this_computer_and_allowed(settings):
+    settings.LOCAL_DEVICES = False
+    assert registry.acquiring("line gauge", "/dev/ttyS0", 0)

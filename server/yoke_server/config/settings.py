@@ -136,6 +136,8 @@ PDF_SECONDS = float(os.environ.get("YOKE_PDF_SECONDS", "120"))
 # Where the database's files lie, if that is known; their disk is looked at for free space.
 DATABASE_FOLDER = os.environ.get("YOKE_DATABASE_FOLDER", "")
 STAND_INS = bool(os.environ.get("YOKE_STAND_INS"))
+# Devices may have addresses of this computer itself (bench/drivers/elsewhere.py).
+LOCAL_DEVICES = STAND_INS or bool(os.environ.get("YOKE_LOCAL_DEVICES"))
 RECORDER_QUEUE_BYTES = int(os.environ.get("YOKE_QUEUE_BYTES", str(512 << 20)))
 # Bench time against the wall's: more than 1 only beside a rig that runs faster than life.
 CLOCK_SPEED = float(os.environ.get("YOKE_CLOCK_SPEED", "1"))

@@ -9,6 +9,7 @@ from yoke_server.bench.drivers.base import (
     Offers,
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
+from yoke_server.bench.drivers.elsewhere import require_elsewhere
 from yoke_server.bench.drivers.line_gauge import LineGauge
 from yoke_server.bench.drivers.load_frame import LoadFrame, ServoActuator
 from yoke_server.bench.drivers.measuring_module import MeasuringModule, PulseModule
@@ -64,10 +65,12 @@ def _announced(name: str) -> Announcement:
 def acquiring(name: str, host: str, port: int) -> AcquiringDriver:
     if name not in ACQUIRING:
         raise DriverError(f"there is no driver “{name}” for a device that acquires.")
+    require_elsewhere(host)
     return ACQUIRING[name](host, port)  # type: ignore[call-arg]
 
 
 def moving(name: str, host: str, port: int) -> MovingDriver:
     if name not in MOVING:
         raise DriverError(f"there is no driver “{name}” for a device that moves.")
+    require_elsewhere(host)
     return MOVING[name](host, port)  # type: ignore[call-arg]
