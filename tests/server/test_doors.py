@@ -115,6 +115,10 @@ def test_a_large_body_is_cut_off_while_it_is_read(address):
     with visitor(address, "engineer") as (ask, _):
         assert ask("PATCH", "/api/setups/1", b" " * 200_000).status == 400
         assert ask("PATCH", "/api/setups/1", b" " * 262_145).status == 413
+    with visitor(address) as (ask, _):
+        for claim in ("sessionid=made-up", "sessionid=%00", "sessionid=" + "x" * 3000, ""):
+            assert ask("PATCH", "/api/setups/1", b" " * 200_000, Cookie=claim).status == 413
+            assert ask("PATCH", "/api/setups/1", b" " * 8_000, Cookie=claim).status in (401, 403)
 
 
 def taken_until_cut_off(link, most):

@@ -1,7 +1,7 @@
 """What every request passes first, before Django sees it: size, pace, headers, whose turn it is.
 
-All by counting, with nothing looked up: who is signed in is not known here, only whether a
-session is claimed at all.
+All by counting, with nothing looked up but the session of who sends much: who is signed in is not
+known here, only which session is claimed.
 """
 
 import asyncio
@@ -19,6 +19,7 @@ from yoke_server.common.clock import arrived_at
 from yoke_server.common.problems import Problem, of_status
 from yoke_server.common.stops_first import stopping
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
+from yoke_server.config.claims import is_session
 
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -122,8 +123,7 @@ class Doors:
         stopping.set(bool(STOPS.search(scope["path"])))
         try:
             who = session_of(scope)
-            most = settings.MOST_BYTES if who else settings.MOST_BYTES_OF_STRANGERS
-            body = await read_body(scope, receive, most)  # who is slow holds up nobody's turn
+            body = await read_body(scope, receive, who)  # who is slow holds up nobody's turn
             async with self._turn(scope, who):
                 await self._application(scope, answer.until_left(first(body, receive)), answer.send)
         except Refused as refused:
@@ -131,13 +131,16 @@ class Doors:
                 await answer.problem(refused.problem)
 
 
-async def read_body(scope: Message, receive: Receive, most: int) -> Message:
-    """The whole body as one message, cut off where it grows too large or comes too slowly."""
+async def read_body(scope: Message, receive: Receive, who: bytes) -> Message:
+    """The whole body as one message, cut off where it grows too large or comes too slowly.
+
+    who : the session that is claimed; only who has one may send more than strangers
+    """
+    room = _Room(who)
     for name, value in scope["headers"]:
-        if name == b"content-length" and (not value.isdigit() or int(value) > most):
-            raise Refused(413)
+        if name == b"content-length":
+            await room.take(int(value) if value.isdigit() else settings.MOST_BYTES + 1)
     parts: list[bytes] = []
-    left = most
     try:
         async with asyncio.timeout(settings.BODY_SECONDS):
             while True:
@@ -145,13 +148,26 @@ async def read_body(scope: Message, receive: Receive, most: int) -> Message:
                 if message["type"] != "http.request":
                     return message  # the visitor has left
                 parts.append(message.get("body", b""))
-                left -= len(parts[-1])
-                if left < 0:
-                    raise Refused(413)
+                await room.take(sum(map(len, parts)))
                 if not message.get("more_body", False):
                     return {"type": "http.request", "body": b"".join(parts)}
     except TimeoutError:
         raise Refused(408) from None
+
+
+class _Room:
+    """How much somebody may send."""
+
+    def __init__(self, who: bytes) -> None:
+        self._who = who
+        self._most = settings.MOST_BYTES_OF_STRANGERS
+
+    async def take(self, size: int) -> None:
+        """Raises Refused for a body of more bytes than that."""
+        if self._most < size <= settings.MOST_BYTES and self._who and await is_session(self._who):
+            self._most = settings.MOST_BYTES
+        if size > self._most:
+            raise Refused(413)
 
 
 def first(message: Message, receive: Receive) -> Receive:
