@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 
 import { client } from './client'
+import { queryClient } from './queries'
 import { setup } from '../ui/testing-data'
 import {
   emergencyStopAll,
@@ -33,6 +34,7 @@ const ask = (url: string, { params, body }: Asked = {}) => {
 beforeEach(() => {
   asked = []
   bodies = []
+  queryClient.clear()
   answers = []
   vi.spyOn(client, 'POST').mockImplementation(ask as never)
   vi.spyOn(client, 'GET').mockImplementation(ask as never)
