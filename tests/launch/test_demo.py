@@ -53,8 +53,8 @@ def pid_of(demo: int, words: str) -> int | None:
 
 def clean_environment():
     """As from a person's shell."""
-    hidden = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH", "YOKE_SECRET_KEY")
-    return {k: v for k, v in os.environ.items() if k not in hidden}
+    hidden = ("DATABASE_URL", "DJANGO_SETTINGS_MODULE", "PYTHONPATH")
+    return {k: v for k, v in os.environ.items() if k not in hidden and not k.startswith("YOKE_")}
 
 
 @pytest.fixture(scope="module")

@@ -52,7 +52,10 @@ def proxied(database, setup, nginx, tmp_path):
         "-keyout", str(key), "-out", str(certificate),
     )  # fmt: skip
     port = free_port()
-    more = {"YOKE_TLS": "1", "YOKE_HOSTS": f"{NAME},localhost", "YOKE_PROXIES": "127.0.0.1"}
+    more = {
+        "YOKE_TLS": "1", "YOKE_HOSTS": f"{NAME},localhost", "YOKE_PROXIES": "127.0.0.1",
+        "YOKE_WRONG_PASSWORDS": "3",
+    }  # fmt: skip
     with processes.web(database, **more) as web:
         sample = (ROOT / "docs/nginx.conf").read_text()
         for told, here in (
