@@ -11,7 +11,7 @@ from yoke_server.common.fields import Text
 
 USUAL, LARGEST = 30, 200
 Limit = Annotated[int, Field(ge=1, le=LARGEST)]
-Before = Annotated[int | None, Field(ge=1, le=2**63 - 1)]
+Cursor = Annotated[int | None, Field(ge=1, le=2**63 - 1)]
 Search = Annotated[str, Text(0, 120)]
 MOST_WORDS = 8
 
@@ -56,6 +56,31 @@ class Page:
         more = len(found) > self.limit
         kept = found[: self.limit]
         return Rows(kept, kept[-1].pk if more else None, rows.count())
+
+
+@dataclass(frozen=True, slots=True)
+class SortedPage:
+    """The same of a list in the order of some fields, of which the last is of one row only:
+    at most ``limit`` rows that come after the one numbered ``after``."""
+
+    fields: tuple[str, ...]
+    limit: int = USUAL
+    after: int | None = None
+
+    def of(self, rows: QuerySet[M]) -> Rows[M]:
+        found = list(self._behind(rows).order_by(*self.fields)[: self.limit + 1])
+        kept = found[: self.limit]
+        return Rows(kept, kept[-1].pk if len(found) > self.limit else None, rows.count())
+
+    def _behind(self, rows: QuerySet[M]) -> QuerySet[M]:
+        last = rows.model._default_manager.filter(pk=self.after).values(*self.fields).first()
+        if last is None:
+            return rows
+        behind = Q()
+        for i, name in enumerate(self.fields):
+            same = Q(**{earlier: last[earlier] for earlier in self.fields[:i]})
+            behind |= same & Q(**{f"{name}__gt": last[name]})
+        return rows.filter(behind)
 
 
 def searched(rows: QuerySet[M], fields: tuple[str, ...], words: str) -> QuerySet[M]:

@@ -9,7 +9,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
-from yoke_server.common.pages import USUAL, Before, Limit, Page, PageOut, Search, searched
+from yoke_server.common.pages import USUAL, Cursor, Limit, Page, PageOut, Search, searched
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Run
 from yoke_server.report import schemas, services
@@ -40,7 +40,7 @@ def list_reports(
     request: HttpRequest,
     setup_id: Id,
     search: Search = "",
-    before: Before = None,
+    before: Cursor = None,
     limit: Limit = USUAL,
 ) -> dict[str, Any]:
     """Those of its project, the newest first."""

@@ -58,7 +58,7 @@ class Sensor(models.Model):
     @property
     def signal(self) -> str:
         """What an input must measure for it."""
-        return SIGNAL_OF[self.spec.channel()["wiring"].kind]
+        return SIGNAL_OF[self.spec.wired_as]
 
     @property
     def term(self) -> Term:

@@ -5,7 +5,7 @@ from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
-from yoke_server.common.pages import USUAL, Before, Limit, Page, PageOut, Search
+from yoke_server.common.pages import USUAL, Cursor, Limit, Page, PageOut, Search
 from yoke_server.wire import projects, queries, schemas
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 
@@ -17,7 +17,7 @@ def list_projects(
     request: HttpRequest,
     archived: bool = False,
     search: Search = "",
-    before: Before = None,
+    before: Cursor = None,
     limit: Limit = USUAL,
 ) -> dict[str, Any]:
     """The newest first, or of those that were put away."""

@@ -1,7 +1,8 @@
-import { queryOptions } from '@tanstack/react-query'
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query'
 
 import { client, got, ProblemError, type Schemas } from './client'
 import { keep, queryClient } from './queries'
+import type { paths } from './schema'
 
 /** The sensor library: instruments as records of texts, certificates, tables in and out. */
 
@@ -10,10 +11,17 @@ export type Instrument = Schemas['InstrumentOut']
 export type SensorKind = Schemas['SensorKindOut']
 export type Imported = Schemas['ImportedOut']
 
-export const libraryQuery = (retired: boolean) =>
-  queryOptions({
-    queryKey: ['library', retired],
-    queryFn: () => got(client.GET('/api/library', { params: { query: { retired } } })),
+export type Wanted = NonNullable<paths['/api/library']['get']['parameters']['query']>
+
+/** The library by kind and serial, in pages. */
+export const libraryQuery = (wanted: Wanted) =>
+  infiniteQueryOptions({
+    queryKey: ['library', wanted],
+    queryFn: ({ pageParam: after }) =>
+      got(client.GET('/api/library', { params: { query: { ...wanted, after, limit: 100 } } })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next ?? undefined,
+    placeholderData: (before) => before,
   })
 
 export const kindsQuery = queryOptions({

@@ -88,10 +88,14 @@ export const unitsQuery = queryOptions({
   },
   staleTime: Infinity,
 })
-export const sensorsQuery = queryOptions({
-  queryKey: ['sensors'],
-  queryFn: () => got(client.GET('/api/sensors')),
-})
+/** Sensors in use, of all or of those whose signal an input measures. */
+export const sensorsQuery = (search: string, signal = '') =>
+  queryOptions({
+    queryKey: ['sensors', search, signal],
+    queryFn: () =>
+      got(client.GET('/api/sensors', { params: { query: { search, signal, limit: 100 } } })),
+    placeholderData: (before) => before,
+  })
 export const setupQuery = (id: number) =>
   queryOptions({
     queryKey: ['setup', id],

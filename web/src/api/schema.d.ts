@@ -840,7 +840,7 @@ export interface paths {
         };
         /**
          * List Sensors
-         * @description Those in use, to be wired.
+         * @description Those in use, to be wired: all, or those whose signal an input measures.
          */
         get: operations["yoke_server_wire_library_api_list_sensors"];
         put?: never;
@@ -859,7 +859,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Library */
+        /**
+         * List Library
+         * @description By kind and serial; with how many there are of each sort.
+         */
         get: operations["yoke_server_wire_library_api_list_library"];
         put?: never;
         post?: never;
@@ -3882,6 +3885,15 @@ export interface components {
             /** Connections */
             connections: components["schemas"]["ConnectionOut"][];
         };
+        /** PageOut[SensorOut] */
+        PageOut_SensorOut_: {
+            /** Items */
+            items: components["schemas"]["SensorOut"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
+        };
         /**
          * RecordIn
          * @description Fields of a sensor as text; what is left out stays.
@@ -3891,6 +3903,59 @@ export interface components {
             record: {
                 [key: string]: string;
             };
+        };
+        /**
+         * LibraryWanted
+         * @description Which instruments of the library; all where nothing is said.
+         */
+        LibraryWanted: {
+            /**
+             * Retired
+             * @default false
+             */
+            retired: boolean;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Standing
+             * @default
+             * @enum {string}
+             */
+            standing: "" | "overdue" | "soon" | "in force" | "without";
+            /**
+             * Where
+             * @default
+             * @enum {string}
+             */
+            where: "" | "bench" | "store";
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+        };
+        /**
+         * LibraryCounts
+         * @description Instruments of each sort, whatever is wanted of them.
+         */
+        LibraryCounts: {
+            /** Kind */
+            kind: {
+                [key: string]: number;
+            };
+            /** Standing */
+            standing: {
+                [key: string]: number;
+            };
+            /** Where */
+            where: {
+                [key: string]: number;
+            };
+            /** All */
+            all: number;
         };
         /**
          * LibraryLine
@@ -3930,6 +3995,16 @@ export interface components {
             record: {
                 [key: string]: string;
             };
+        };
+        /** LibraryPage */
+        LibraryPage: {
+            /** Items */
+            items: components["schemas"]["LibraryLine"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
+            counts: components["schemas"]["LibraryCounts"];
         };
         /**
          * ImportedOut
@@ -6349,7 +6424,12 @@ export interface operations {
     };
     yoke_server_wire_library_api_list_sensors: {
         parameters: {
-            query?: never;
+            query?: {
+                signal?: string | "";
+                search?: string;
+                after?: number | null;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6362,7 +6442,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SensorOut"][];
+                    "application/json": components["schemas"]["PageOut_SensorOut_"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -6397,6 +6477,12 @@ export interface operations {
         parameters: {
             query?: {
                 retired?: boolean;
+                kind?: string;
+                standing?: "" | "overdue" | "soon" | "in force" | "without";
+                where?: "" | "bench" | "store";
+                search?: string;
+                after?: number | null;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -6410,7 +6496,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LibraryLine"][];
+                    "application/json": components["schemas"]["LibraryPage"];
                 };
             };
             default: components["responses"]["Problem"];

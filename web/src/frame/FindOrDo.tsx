@@ -29,7 +29,8 @@ function useEntries({ setup, bench, choose }: StageContext, words: string) {
   const runs = ran?.items
   const { data: house, isFetching: ofHouse } = useQuery(foundProjectsQuery(words))
   const projects = house?.items
-  const { data: sensors, isLoading: ofLibrary } = useQuery(sensorsQuery)
+  const { data: library, isFetching: ofLibrary } = useQuery(sensorsQuery(words))
+  const sensors = library?.items
   const { data: written, isFetching: ofReports } = useQuery(foundReportsQuery(setup.id, words))
   const reports = written?.items
   const last = runs?.find((r) => r.state === 'kept')

@@ -1,14 +1,14 @@
 from dataclasses import asdict
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
-from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from django.utils.http import content_disposition_header
-from ninja import Router, Status
+from ninja import Query, Router, Status
 from pydantic import Field as Bounds
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.fields import Id
+from yoke_server.common.fields import Id, Name
+from yoke_server.common.pages import USUAL, Cursor, Limit, PageOut, Search
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import UNITS
 from yoke_server.wire.library import pictures, queries, schemas, services, tables
@@ -52,15 +52,28 @@ def _field(field: Field, kind: Kind) -> dict[str, Any]:
     return {**asdict(field), "unit": unit}
 
 
-@router.get("/sensors", response=list[SensorOut])
-def list_sensors(request: HttpRequest) -> QuerySet[Sensor]:
-    """Those in use, to be wired."""
-    return Sensor.objects.filter(retired_at=None).order_by("kind", "name")[: queries.MOST]
+@router.get("/sensors", response=PageOut[SensorOut])
+def list_sensors(
+    request: HttpRequest,
+    signal: Name | Literal[""] = "",
+    search: Search = "",
+    after: Cursor = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """Those in use, to be wired: all, or those whose signal an input measures."""
+    page = queries.usable(limit, after, signal, search)
+    return {"items": page.rows, "next": page.next, "count": page.count}
 
 
-@router.get("/library", response=list[schemas.LibraryLine])
-def list_library(request: HttpRequest, retired: bool = False) -> list[dict[str, Any]]:
-    return queries.sensors(retired)
+@router.get("/library", response=schemas.LibraryPage)
+def list_library(
+    request: HttpRequest,
+    wanted: Annotated[schemas.LibraryWanted, Query()],
+    after: Cursor = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """By kind and serial; with how many there are of each sort."""
+    return queries.sensors(limit, after, queries.Wanted(**wanted.model_dump()))
 
 
 @router.get("/library.csv", openapi_extra=_answer("text/csv"))

@@ -1,25 +1,89 @@
 """The library as the screens show it."""
 
+from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 
-from django.db.models import Count, IntegerField
+from django.db.models import Count, IntegerField, Q, QuerySet
 from django.db.models.functions import Length
 from django.forms.models import model_to_dict
 
 from yoke_server.bench.models import Bench
+from yoke_server.common.clock import laboratory_today
+from yoke_server.common.pages import Rows, SortedPage, searched
 from yoke_server.wire.library.record import to_record
-from yoke_server.wire.models import Channel, Picture, Sensor
-from yoke_server.wire.terms import rise_per_year
+from yoke_server.wire.models import Certificate, Channel, Picture, Sensor
+from yoke_server.wire.specs.sensor import kinds_giving
+from yoke_server.wire.terms import SOON, rise_per_year
 
-MOST = 2000
+SEARCHED = ("kind", "serial", "name", "place")
+ORDER = ("kind", "serial")
 
 
-def sensors(retired: bool = False) -> list[dict[str, Any]]:
-    """All instruments with where they are now: the input of the setup that is on a bench."""
-    rows = Sensor.objects.filter(retired_at__isnull=not retired).order_by("kind", "serial")
-    rows = rows.annotate(calibrations=Count("certificates"))[:MOST]
-    on_bench = _wired()
-    return [_line(s, on_bench.get(s.pk, "")) for s in rows]
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Which instruments: those out of use or the others; of them all where a field is empty."""
+
+    retired: bool = False
+    kind: str = ""
+    standing: str = ""
+    where: str = ""  # bench or store
+    search: str = ""
+
+
+def sensors(limit: int, after: int | None, wanted: Wanted) -> dict[str, Any]:
+    """A page of the library by kind and serial, with where each instrument is now (the input of
+    the setup that is on a bench), and how many there are of each sort."""
+    rows, on_bench = Sensor.objects.filter(retired_at__isnull=not wanted.retired), _wired()
+    found = searched(rows, SEARCHED, wanted.search)
+    if wanted.kind:
+        found = found.filter(kind=wanted.kind)
+    if wanted.standing:
+        found = found.filter(_standings()[wanted.standing])
+    if wanted.where:
+        is_there = Q(pk__in=list(on_bench))
+        found = found.filter(is_there if wanted.where == "bench" else ~is_there)
+    page = SortedPage(ORDER, limit, after).of(found)
+    calibrations = _calibrations(page.rows)
+    lines = [_line(s, on_bench.get(s.pk, ""), calibrations.get(s.pk, 0)) for s in page.rows]
+    return {**page.out(lines), "counts": _counts(rows, on_bench)}
+
+
+def usable(limit: int, after: int | None, signal: str, search: str) -> Rows[Sensor]:
+    """A page of those in use that an input for the signal can measure, or of all."""
+    rows = Sensor.objects.filter(retired_at=None)
+    if signal:
+        rows = rows.filter(spec__kind__in=kinds_giving(signal))
+    return SortedPage(ORDER, limit, after).of(searched(rows, SEARCHED, search))
+
+
+def _standings() -> dict[str, Q]:
+    """How a calibration stands today, as `term_of` says it."""
+    today = laboratory_today()
+    soon = today + timedelta(days=SOON)
+    return {
+        "without": Q(due_on=None),
+        "overdue": Q(due_on__lt=today),
+        "soon": Q(due_on__range=(today, soon)),
+        "in force": Q(due_on__gt=soon),
+    }
+
+
+def _calibrations(page: list[Sensor]) -> dict[int, int]:
+    of_page = Certificate.objects.filter(sensor__in=page).values("sensor_id")
+    return dict(of_page.annotate(n=Count("pk")).values_list("sensor_id", "n"))
+
+
+def _counts(rows: "QuerySet[Sensor]", on_bench: dict[int, str]) -> dict[str, Any]:
+    kinds = dict(rows.order_by().values("kind").annotate(n=Count("pk")).values_list("kind", "n"))
+    there = rows.filter(pk__in=list(on_bench)).count()
+    every = sum(kinds.values())
+    return {
+        "kind": kinds,
+        "standing": {name: rows.filter(sort).count() for name, sort in _standings().items()},
+        "where": {"bench": there, "store": every - there},
+        "all": every,
+    }
 
 
 def _wired() -> dict[int, str]:
@@ -28,14 +92,14 @@ def _wired() -> dict[int, str]:
     return {c.sensor_id: f"{c.input.device.label}.{c.input.number} {c.name}" for c in rows}
 
 
-def _line(sensor: Sensor, where: str) -> dict[str, Any]:
+def _line(sensor: Sensor, where: str, calibrations: int) -> dict[str, Any]:
     return {
         "id": sensor.pk, "kind": sensor.kind, "name": sensor.name, "serial": sensor.serial,
         "quantity": sensor.quantity, "signal": sensor.signal, "spec": sensor.spec,
         "calibrated_on": sensor.calibrated_on, "due_on": sensor.due_on, "term": sensor.term,
         "cores": sensor.cores,
         "where": where, "place": sensor.place, "retired_at": sensor.retired_at,
-        "calibrations": getattr(sensor, "calibrations", 0), "record": to_record(sensor),
+        "calibrations": calibrations, "record": to_record(sensor),
     }  # fmt: skip
 
 
@@ -48,10 +112,10 @@ def sensor(sensor_id: int) -> dict[str, Any]:
         {**model_to_dict(c, exclude=["file"]), "has_file": c.file_size and c.length == c.file_size}
         for c in certificates
     ]
-    line = _line(row, _wired().get(row.pk, ""))
+    line = _line(row, _wired().get(row.pk, ""), len(found))
     outputs = [(c.calibrated_on, c.rated_output) for c in certificates if c.rated_output]
     return {
-        **line, "calibrations": len(found), "certificates": found,
+        **line, "certificates": found,
         "rise_per_year": rise_per_year(outputs),
         "picture_id": Picture.objects.filter(sensor=row).values_list("pk", flat=True).first(),
     }  # fmt: skip

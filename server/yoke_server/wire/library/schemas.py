@@ -1,10 +1,11 @@
 from datetime import date, datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common.fields import Body, Text
+from yoke_server.common.pages import PageOut, Search
 from yoke_server.wire.schemas import SensorOut
 
 Cell = Annotated[str, Field(max_length=200)]
@@ -43,6 +44,29 @@ class LibraryLine(SensorOut):
     retired_at: datetime | None
     calibrations: int
     record: dict[str, str]
+
+
+class LibraryWanted(Schema):
+    """Which instruments of the library; all where nothing is said."""
+
+    retired: bool = False
+    kind: Annotated[str, Text(0, 20)] = ""
+    standing: Literal["", "overdue", "soon", "in force", "without"] = ""
+    where: Literal["", "bench", "store"] = ""
+    search: Search = ""
+
+
+class LibraryCounts(Schema):
+    """Instruments of each sort, whatever is wanted of them."""
+
+    kind: dict[str, int]
+    standing: dict[str, int]
+    where: dict[str, int]
+    all: int
+
+
+class LibraryPage(PageOut[LibraryLine]):
+    counts: LibraryCounts
 
 
 class CertificateOut(Schema):

@@ -1,6 +1,6 @@
 """What the library knows of a sensor, and the channel that comes of it."""
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal, get_args
 
 from pydantic import Field
 from yoke_core.bridge.circuit import Circuit
@@ -18,6 +18,7 @@ from yoke_server.wire.specs.scaling import (
     TwoPointScaling,
 )
 from yoke_server.wire.specs.wiring import (
+    SIGNAL_OF,
     BridgeWiring,
     DigitalWiring,
     InductiveWiring,
@@ -35,6 +36,8 @@ Wires = Annotated[int, Field(ge=2, le=7)]
 
 class GaugeSensor(Spec):
     """A lot of strain gauges, in the circuit in which they are used."""
+
+    wired_as: ClassVar = "bridge"
 
     kind: Literal["gauge"] = "gauge"
     circuit: Annotated[Circuit, Field(strict=False)] = Circuit.QUARTER
@@ -55,6 +58,8 @@ class GaugeSensor(Spec):
 
 class RosetteSensor(Spec):
     """Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid."""
+
+    wired_as: ClassVar = "bridge"
 
     kind: Literal["rosette"] = "rosette"
     angles: Annotated[
@@ -79,6 +84,8 @@ class RosetteSensor(Spec):
 class BridgeTransducer(Spec):
     """A load cell, extensometer or other instrument with a bridge inside."""
 
+    wired_as: ClassVar = "bridge"
+
     kind: Literal["transducer"] = "transducer"
     circuit: Annotated[Circuit, Field(strict=False)] = Circuit.FULL_AXIAL
     wires: Wires = 6
@@ -98,6 +105,8 @@ class BridgeTransducer(Spec):
 class LoopTransmitter(Spec):
     """An instrument with a 4-20 mA output."""
 
+    wired_as: ClassVar = "loop"
+
     kind: Literal["loop"] = "loop"
     at_4_ma: fields.Quantity
     at_20_ma: fields.Quantity
@@ -115,6 +124,8 @@ class LoopTransmitter(Spec):
 class Potentiometer(Spec):
     """A resistance with a wiper that goes from end to end over its travel."""
 
+    wired_as: ClassVar = "potentiometer"
+
     kind: Literal["potentiometer"] = "potentiometer"
     resistance_ohm: fields.Resistance = 5000.0
     capacity: fields.Capacity
@@ -128,6 +139,8 @@ class Potentiometer(Spec):
 
 class InductiveHalf(Spec):
     """A half-bridge LVDT: two coils about a core; its output at capacity, of either sign."""
+
+    wired_as: ClassVar = "inductive_half"
 
     kind: Literal["inductive_half"] = "inductive_half"
     resistance_ohm: fields.Resistance = 350.0
@@ -144,6 +157,8 @@ class InductiveHalf(Spec):
 class PulseSensor(Spec):
     """A pick-up that gives so many pulses a turn."""
 
+    wired_as: ClassVar = "pulses"
+
     kind: Literal["pulses"] = "pulses"
     pulses_per_turn: Annotated[int, Field(ge=1, le=100_000)]
 
@@ -154,6 +169,8 @@ class PulseSensor(Spec):
 
 class VoltageOutput(Spec):
     """An instrument with a voltage output, which gives ``full_output`` at its capacity."""
+
+    wired_as: ClassVar = "voltage"
 
     kind: Literal["voltage"] = "voltage"
     full_output: Annotated[float, fields.between(1e-3, 1000)] = 10.0
@@ -169,6 +186,8 @@ class VoltageOutput(Spec):
 class PlatinumSensor(Spec):
     """A platinum resistance thermometer."""
 
+    wired_as: ClassVar = "thermometer"
+
     kind: Literal["platinum"] = "platinum"
     nominal_ohm: fields.Resistance = 100.0
     wires: Annotated[int, Field(ge=3, le=4)] = 3
@@ -181,6 +200,8 @@ class PlatinumSensor(Spec):
 
 class DigitalOutput(Spec):
     """An instrument that gives numbers ready made; ``factor`` is SI for each one of them."""
+
+    wired_as: ClassVar = "digital"
 
     kind: Literal["digital"] = "digital"
     factor: Annotated[float, fields.between(1e-12, 1e12)] = 1.0
@@ -195,3 +216,9 @@ SensorSpec = Annotated[
     | LoopTransmitter | VoltageOutput | PlatinumSensor | PulseSensor | DigitalOutput,
     Field(discriminator="kind"),
 ]  # fmt: skip
+
+
+def kinds_giving(signal: str) -> list[str]:
+    """Kinds of specs whose sensors an input for that signal measures."""
+    specs = get_args(get_args(SensorSpec)[0])
+    return [s.model_fields["kind"].default for s in specs if SIGNAL_OF[s.wired_as] == signal]

@@ -23,16 +23,13 @@ interface Props {
 export function GiveSensor({ setup, device, input, onWired }: Props) {
   const { choose } = useStage()
   const may = useMay('wire channels')
-  const sensors = useQuery(sensorsQuery).data ?? []
   const used = new Set(setup.channels.map((c) => c.sensor.id))
   const [search, setSearch] = useState('')
   const [sensor, setSensor] = useState<Sensor | null>(null)
   const [name, setName] = useState('')
   const [problem, setProblem] = useState<ProblemError | null>(null)
-  const fitting = sensors.filter((s) => s.signal === input.signal)
-  const found = fitting.filter((s) =>
-    `${s.kind} ${s.name} ${s.serial}`.toLowerCase().includes(search.toLowerCase()),
-  )
+  const page = useQuery(sensorsQuery(search, input.signal)).data
+  const found = page?.items ?? []
   const wire = async () => {
     if (!sensor) return
     try {
@@ -93,8 +90,13 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
             </li>
           )
         })}
-        {found.length === 0 && (
+        {page?.count === 0 && (
           <li className="p-4 text-soft">No sensor matches. Search for less.</li>
+        )}
+        {page?.next && (
+          <li className="p-4 text-soft">
+            {page.count - found.length} more: type a part of the kind, name or serial.
+          </li>
         )}
       </ul>
       <div className="flex flex-none items-center gap-3 border-t border-rule p-4">

@@ -1,4 +1,5 @@
-import type { LibraryLine, SensorKind } from '../../../api/library'
+import type { SensorKind } from '../../../api/library'
+import type { Schemas } from '../../../api/client'
 import { Icon, type IconName } from '../../../ui/Icon'
 import { STANDINGS, type Standing } from './terms'
 
@@ -8,7 +9,7 @@ export interface Wanted {
 }
 
 interface Props {
-  lines: readonly LibraryLine[]
+  counts: Schemas['LibraryCounts'] | undefined
   kinds: readonly SensorKind[]
   wanted: Wanted
   onWant: (wanted: Wanted) => void
@@ -21,7 +22,7 @@ const SIGNS: Partial<Record<Standing, readonly [IconName, string]>> = {
 }
 
 /** What to look at: a kind of sensor, how its certificate stands, or where it is. */
-export function KindList({ lines, kinds, wanted, onWant }: Props) {
+export function KindList({ counts, kinds, wanted, onWant }: Props) {
   const row = (by: Wanted['by'], value: string, words: string, count: number, sign?: Standing) => {
     const chosen = wanted.by === by && wanted.value === value
     const look = sign && SIGNS[sign]
@@ -48,50 +49,26 @@ export function KindList({ lines, kinds, wanted, onWant }: Props) {
       </li>
     )
   }
-  const count = (test: (line: LibraryLine) => boolean) => lines.filter(test).length
   return (
     <section className="col overflow-y-auto" aria-label="Filter">
       <div className="bar">
         <h1>Library</h1>
       </div>
-      <ul className="py-1">{row('all', '', 'Everything', lines.length)}</ul>
+      <ul className="py-1">{row('all', '', 'Everything', counts?.all ?? 0)}</ul>
       <h3 className="border-t border-rule px-4 pt-2.5">Kinds</h3>
       <ul className="py-1">
-        {kinds.map((k) =>
-          row(
-            'kind',
-            k.name,
-            k.name,
-            count((l) => l.kind === k.name),
-          ),
-        )}
+        {kinds.map((k) => row('kind', k.name, k.name, counts?.kind[k.name] ?? 0))}
       </ul>
       <h3 className="border-t border-rule px-4 pt-2.5">Certificate</h3>
       <ul className="py-1">
         {STANDINGS.map(([value, words]) =>
-          row(
-            'standing',
-            value,
-            words,
-            count((l) => l.term.standing === value),
-            value,
-          ),
+          row('standing', value, words, counts?.standing[value] ?? 0, value),
         )}
       </ul>
       <h3 className="border-t border-rule px-4 pt-2.5">Where</h3>
       <ul className="py-1">
-        {row(
-          'where',
-          'bench',
-          'On a bench',
-          count((l) => l.where !== ''),
-        )}
-        {row(
-          'where',
-          'store',
-          'In store',
-          count((l) => l.where === ''),
-        )}
+        {row('where', 'bench', 'On a bench', counts?.where.bench ?? 0)}
+        {row('where', 'store', 'In store', counts?.where.store ?? 0)}
       </ul>
     </section>
   )

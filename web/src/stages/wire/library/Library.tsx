@@ -1,7 +1,7 @@
-import { useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
 
-import { kindsQuery, libraryQuery, type LibraryLine } from '../../../api/library'
+import { kindsQuery, libraryQuery } from '../../../api/library'
 import { useMay } from '../../../api/queries'
 import { useStage } from '../../../frame/stage'
 import { Button } from '../../../ui/Button'
@@ -10,13 +10,6 @@ import { InstrumentPanel } from './InstrumentPanel'
 import { KindList, type Wanted } from './KindList'
 import { NewInstrument } from './NewInstrument'
 import { SensorList } from './SensorList'
-
-const MATCHES: Record<Wanted['by'], (line: LibraryLine, value: string) => boolean> = {
-  all: () => true,
-  kind: (line, value) => line.kind === value,
-  standing: (line, value) => line.term.standing === value,
-  where: (line, value) => (value === 'bench') === (line.where !== ''),
-}
 
 /** Kinds at the left, instruments in the middle, the chosen one at the right. */
 export function Library({ view }: { view: ReactNode }) {
@@ -27,13 +20,12 @@ export function Library({ view }: { view: ReactNode }) {
   const [chosen, choose] = useState<number | null>(null)
   const [doing, setDoing] = useState<'new' | 'import' | null>(null)
   const [retired, setRetired] = useState(false)
-  const all = useQuery(libraryQuery(retired)).data ?? []
+  const sort = wanted.by === 'all' ? {} : { [wanted.by]: wanted.value }
+  const list = useInfiniteQuery(libraryQuery({ retired, search, ...sort }))
   const kinds = useQuery(kindsQuery).data ?? []
-  const found = all
-    .filter((line) => MATCHES[wanted.by](line, wanted.value))
-    .filter((l) =>
-      `${l.serial} ${l.name} ${l.place} ${l.where}`.toLowerCase().includes(search.toLowerCase()),
-    )
+  const found = list.data?.pages.flatMap((p) => p.items) ?? []
+  const [first] = list.data?.pages ?? []
+  const counts = first?.counts
   const shown = found.find((l) => l.id === chosen) ?? found[0]
   const pick = (id: number) => {
     setDoing(null)
@@ -41,20 +33,21 @@ export function Library({ view }: { view: ReactNode }) {
   }
   return (
     <div className="grid h-full grid-cols-[176px_1fr_352px]">
-      <KindList lines={all} kinds={kinds} wanted={wanted} onWant={want} />
+      <KindList counts={counts} kinds={kinds} wanted={wanted} onWant={want} />
       <section className="col" aria-label="Instruments">
         <div className="bar max-xl:h-auto max-xl:flex-wrap max-xl:py-2">
           {view}
           <input
             value={search}
             onChange={(e) => setSearch(e.target.value)}
+            maxLength={120}
             placeholder="Serial, name, place"
             aria-label="Search the library"
             className="h-7 w-40 rounded border border-rule-strong bg-paper px-2"
           />
           <span className="text-soft">
-            <span className="figure text-ink">{found.length}</span> of{' '}
-            <span className="figure text-ink">{all.length}</span>
+            <span className="figure text-ink">{first?.count ?? 0}</span> of{' '}
+            <span className="figure text-ink">{counts?.all ?? 0}</span>
           </span>
           {may && (
             <span className="ml-auto">
@@ -62,9 +55,15 @@ export function Library({ view }: { view: ReactNode }) {
             </span>
           )}
         </div>
-        <SensorList lines={found} chosen={shown?.id ?? null} onChoose={pick} />
+        <SensorList
+          lines={found}
+          counts={wanted.by === 'all' && !search ? counts?.kind : undefined}
+          chosen={shown?.id ?? null}
+          onChoose={pick}
+          more={list.hasNextPage ? () => void list.fetchNextPage() : undefined}
+        />
         <Foot
-          lines={all}
+          overdue={counts?.standing.overdue ?? 0}
           retired={retired}
           onRetired={setRetired}
           onImport={may ? () => setDoing('import') : undefined}
@@ -84,14 +83,13 @@ export function Library({ view }: { view: ReactNode }) {
 }
 
 interface FootProps {
-  lines: readonly LibraryLine[]
+  overdue: number
   retired: boolean
   onRetired: (retired: boolean) => void
   onImport?: () => void
 }
 
-function Foot({ lines, retired, onRetired, onImport }: FootProps) {
-  const overdue = lines.filter((l) => l.term.standing === 'overdue').length
+function Foot({ overdue, retired, onRetired, onImport }: FootProps) {
   return (
     <div className="flex flex-none flex-wrap items-center gap-3 border-t border-rule bg-paper px-4 py-2 whitespace-nowrap">
       {overdue > 0 && <b className="font-[620] text-signal">{overdue} overdue</b>}

@@ -1,15 +1,19 @@
 import type { LibraryLine } from '../../../api/library'
+import { Button } from '../../../ui/Button'
 import { InputSign } from '../../../ui/Diamond'
 import { armsOf } from '../words'
 
 interface Props {
   lines: readonly LibraryLine[]
+  /** By kind, where all of a kind are wanted: there may be more than are here. */
+  counts?: Record<string, number>
   chosen: number | null
   onChoose: (id: number) => void
+  more?: () => void
 }
 
 /** Instruments under their kinds: what they give, how their certificate stands, where they are. */
-export function SensorList({ lines, chosen, onChoose }: Props) {
+export function SensorList({ lines, counts, chosen, onChoose, more }: Props) {
   const kinds = [...new Set(lines.map((l) => l.kind))]
   return (
     <div className="min-h-0 flex-1 overflow-auto">
@@ -32,7 +36,9 @@ export function SensorList({ lines, chosen, onChoose }: Props) {
             <tr className="bg-paper">
               <td colSpan={8} className="h-[22px]">
                 <b className="inline-block font-[620] first-letter:uppercase">{kind}</b>{' '}
-                <span className="text-soft">{lines.filter((l) => l.kind === kind).length}</span>
+                <span className="text-soft">
+                  {counts?.[kind] ?? lines.filter((l) => l.kind === kind).length}
+                </span>
               </td>
             </tr>
             {lines
@@ -43,6 +49,11 @@ export function SensorList({ lines, chosen, onChoose }: Props) {
           </tbody>
         ))}
       </table>
+      {more && (
+        <p className="p-4">
+          <Button onClick={more}>More instruments</Button>
+        </p>
+      )}
     </div>
   )
 }
