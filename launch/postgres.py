@@ -25,13 +25,15 @@ RUNUSER = "/usr/sbin/runuser"  # not on the path of every root shell
 SETTINGS = """
 listen_addresses = '127.0.0.1'
 unix_socket_directories = ''
-max_connections = 80
 shared_buffers = 256MB
 max_wal_size = 2GB
 timezone = 'UTC'
 log_min_messages = warning
 """
 
+
+# A bench that is in use takes five of the recorder's; however many there are, the web's are left.
+CONNECTIONS, OF_RECORDER = 300, 200
 
 KEEPER = "yoke"  # the superuser
 APPLICATION, RECORDER, TESTS = "yoke_app", "yoke_recorder", "yoke_test"
@@ -110,6 +112,7 @@ class Cluster:
                 self._sql(f"CREATE ROLE {role} LOGIN {rights} PASSWORD '{password}'")
                 if role == TESTS:  # tests cut other roles' connections
                     self._sql(f"GRANT pg_signal_backend, pg_monitor TO {role}")
+        self._sql(f"ALTER ROLE {RECORDER} CONNECTION LIMIT {OF_RECORDER}")
 
     def _make_base(self) -> None:
         self.base.parent.mkdir(parents=True, exist_ok=True)
@@ -146,7 +149,8 @@ class Cluster:
         """False if it did not come up, perhaps since its port was taken at this moment."""
         done = self._as_owner(
             str(_binaries() / "pg_ctl"), "-D", str(self.base / "data"), "-l",
-            str(self.base / "log"), "-o", f"-p {self.port}", "-w", "-t", "30", "start",
+            str(self.base / "log"), "-o", f"-p {self.port} -c max_connections={CONNECTIONS}",
+            "-w", "-t", "30", "start",
             check=check,
         )  # fmt: skip
         return done.returncode == 0

@@ -53,7 +53,7 @@ STRANGER = [*WITHOUT_KEYS, "-u", "YOKE_RECORDER_DATABASE_URL"]
 
 
 def programs(port: int, *, rig: bool) -> list[Program]:
-    """Web, recorder, worker and, for a demo, the rig, whose ports the recorder follows."""
+    """Web, recorder, both workers and, for a demo, the rig, whose ports the recorder follows."""
     python, manage = str(PYTHON), str(ROOT / "server" / "manage.py")
     web = [python, "-m", "yoke_server.config.serve", "--port", str(port)]
     recorder = [*WITHOUT_KEYS, "YOKE_ROLE=recorder"]
@@ -61,7 +61,8 @@ def programs(port: int, *, rig: bool) -> list[Program]:
     found = [
         Program("web", ["/usr/bin/env", "YOKE_POOL=1", *web]),
         Program("recorder", [*recorder, python, manage, "recorder", *follow], WRITE_OUT),
-        Program("worker", [python, manage, "worker"]),
+        Program("worker", [python, manage, "worker", "--queue", "default"]),
+        Program("files", [python, manage, "worker", "--queue", "files"]),
     ]
     if rig:
         found.append(

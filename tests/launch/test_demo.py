@@ -82,7 +82,7 @@ def test_a_taken_port_is_told():
 
 
 def test_start_runs_no_rig():
-    assert [p.name for p in programs(8000, rig=False)] == ["web", "recorder", "worker"]
+    assert [p.name for p in programs(8000, rig=False)] == ["web", "recorder", "worker", "files"]
 
 
 def second_checkout(folder):

@@ -60,7 +60,7 @@ def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_
     config = configparser.RawConfigParser()
     config.read(supervise.write_config(supervise.programs(8123, rig=True)))
     sections = [s for s in config.sections() if s.startswith("program:")]
-    assert len(sections) == 4
+    assert len(sections) == 5
     for section in sections:
         assert config[section]["autorestart"] == "true"
         assert config[section]["killasgroup"] == "true"

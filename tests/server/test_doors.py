@@ -6,7 +6,7 @@ import json
 import socket
 import time
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import ExitStack, contextmanager, nullcontext, suppress
+from contextlib import AsyncExitStack, ExitStack, contextmanager, suppress
 from urllib.parse import urlsplit
 
 import numpy as np
@@ -20,9 +20,12 @@ from django.utils.module_loading import import_string
 from websockets.sync.client import connect
 from yoke_server.accounts import people
 from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.known import known
 from yoke_server.accounts.models import User
 from yoke_server.bench.models import Bench, Order, OrderState, StopRequest
-from yoke_server.config.doors import WAITING, Doors, Refused, Turns
+from yoke_server.config.connections import MOST_QUIET
+from yoke_server.config.doors import Doors
+from yoke_server.config.turns import MOST_HERE, Refused, Turns
 
 from tests import processes
 from tests.processes import wait_for
@@ -356,7 +359,7 @@ def test_requests_take_turns_and_too_many_are_told():
 
         await asyncio.gather(*(ask(who) for who in here for _ in range(50)))
         assert most == {"all": 3, "mine": 2}
-        crowd = [asyncio.create_task(ask("me")) for _ in range(WAITING)]
+        crowd = [asyncio.create_task(ask("me")) for _ in range(MOST_HERE)]
         await asyncio.sleep(0)
         with pytest.raises(Refused) as caught:
             await ask("me")
@@ -369,24 +372,103 @@ def test_requests_take_turns_and_too_many_are_told():
 
 
 def test_who_wants_to_stop_waits_for_nobody():
+    """Somebody who was seen signed in; others wait for each other, and for nobody else."""
+    known.saw("mine", 1)
+
     async def scenario():
         doors = Doors(None)
 
-        def turn(method, path, who=b"me"):
-            return doors._turn({"method": method, "path": path, "client": ("::1", 1)}, who)
+        def turn(method, path, session):
+            return doors._turn({"method": method, "path": path, "client": ("::1", 1)}, session)
 
-        for path in ("/api/emergency-stop", "/api/benches/7/emergency-stop", "/api/runs/3/stop"):
-            assert isinstance(turn("POST", path), nullcontext)
-        assert isinstance(turn("GET", "/setups/1"), nullcontext)
-        waited = []
-        async with turn("POST", "/api/session"):  # one password at a time is looked at
-            other = turn("POST", "/api/session", b"another claim")
+        async def is_free(*asked):
             with suppress(TimeoutError):
-                await asyncio.wait_for(other.__aenter__(), 0.05)
-                waited.append("not")
-        assert waited == []
+                async with asyncio.timeout(0.05), turn(*asked):
+                    return True
+            return False
+
+        stops = ("/api/emergency-stop", "/api/benches/7/emergency-stop", "/api/runs/3/stop")
+        async with AsyncExitStack() as stack:
+            for path in ("/api/projects", stops[0]):
+                for claim in (b"made up", b"also"):
+                    await stack.enter_async_context(turn("POST", path, claim))
+            assert not await is_free("GET", "/api/projects", b"another")
+            for path in stops:
+                assert not await is_free("POST", path, b"another")
+                assert await is_free("POST", path, b"mine")
+            assert await is_free("GET", "/setups/1", b"another")
+            assert await is_free("GET", "/api/projects", b"mine")
+        async with turn("POST", "/api/session", b""):  # one password at a time is looked at
+            assert not await is_free("POST", "/api/session", b"another claim")
 
     asyncio.run(scenario())
+
+
+def test_a_turn_ends_as_the_answer_begins():
+    """Who takes an answer slowly, or not at all, holds up neither others nor themselves."""
+    known.saw("slow", 7)
+    begun = []
+
+    async def application(scope, receive, send):
+        begun.append(scope["path"])
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+        await send({"type": "http.response.body", "body": b"x"})
+
+    async def scenario():
+        doors, held = Doors(application), asyncio.Event()
+
+        async def receive():
+            return {"type": "http.request", "body": b""}
+
+        async def send(message):
+            if message["type"] == "http.response.body":
+                await held.wait()
+
+        scope = {"method": "GET", "path": "/api/projects", "client": ("::1", 1),
+                 "headers": [(b"cookie", b"sessionid=slow")]}  # fmt: skip
+        tasks = [asyncio.create_task(doors(scope, receive, send)) for _ in range(24)]
+        for _ in range(100):
+            await asyncio.sleep(0.001)
+        assert len(begun) == 24
+        held.set()
+        await asyncio.gather(*tasks)
+
+    asyncio.run(scenario())
+
+
+def test_sessions_of_one_person_are_known_as_theirs(database, setup):
+    person, found = User.objects.get(username="engineer"), []
+    for _ in range(2):
+        client = Client()
+        client.force_login(person)
+        assert client.get("/api/projects").status_code == 200
+        found.append(client.cookies["sessionid"].value.encode())
+    assert found[0] != found[1]
+    assert [known.person_of(session) for session in found] == [person.pk] * 2
+    assert known.person_of(b"made up") is None
+
+
+def test_silent_connections_keep_nobody_out(database, setup):
+    """More of them than may be quiet at once; nobody of them is waited for."""
+    with ExitStack() as stack:
+        found = stack.enter_context(processes.web(database, YOKE_HEAD_SECONDS="60"))
+        address = urlsplit(found).netloc
+        host, port = address.split(":")
+        ask, cookies = stack.enter_context(visitor(address, "reviewer"))
+        silent = []
+        for i in range(MOST_QUIET + 100):
+            link = stack.enter_context(socket.create_connection((host, int(port)), 10))
+            if i % 2:
+                link.sendall(b"POST /api/emergency-stop HTTP/1.1\r\nHo")
+            silent.append(link)
+        assert one_read(address, cookies) == 200
+        assert ask("GET", "/api/projects").status == 200
+        silent[0].settimeout(10)
+        with suppress(ConnectionResetError):
+            assert silent[0].recv(10) == b""  # the one that was silent for longest was closed
+        silent[-1].settimeout(0.2)
+        with pytest.raises(TimeoutError):
+            silent[-1].recv(10)
 
 
 def test_a_session_that_ends_without_a_word_goes_dark(address, setup):

@@ -29,6 +29,8 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/people/{person_id}/end-sessions"): (ENGINEER, None),
     ("get", "/api/benches"): (ALL, None),
     ("get", "/api/benches/{bench_id}"): (ALL, None),
+    ("delete", "/api/benches/{bench_id}"): (ENGINEER, None),
+    ("post", "/api/benches/{bench_id}/archive"): (ENGINEER, None),
     ("post", "/api/benches/{bench_id}/yoke"): (WORK, {}),
     ("delete", "/api/benches/{bench_id}/yoke"): (WORK, None),
     ("get", "/api/welcome"): (OPEN, None),

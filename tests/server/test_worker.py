@@ -4,12 +4,14 @@ import os
 import subprocess
 import sys
 import textwrap
+import uuid
 
 import pytest
 from django.db import connection
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from yoke_server.common import worker
+from yoke_server.exchange.tasks import read_file_in
 from yoke_server.report.models import Report
 from yoke_server.report.services import order_pdf, write_report
 
@@ -82,3 +84,45 @@ def test_what_a_dead_worker_left_is_tried_once_more_then_given_up(report):
     assert ProcrastinateJob.objects.get(pk=second).status == "failed"
     report.refresh_from_db()
     assert "worker ended" in report.problem
+
+
+def waiting():
+    """Documents that wait, as the worker takes them: the higher priority first, then in order."""
+    documents = ProcrastinateJob.objects.filter(status="todo", task_name__endswith=".make")
+    return list(documents.order_by("-priority", "id"))
+
+
+def test_what_waits_already_is_ordered_once(report, engineer, as_role):
+    first = order_pdf(engineer, report.pk)
+    assert order_pdf(engineer, report.pk) == first
+    path = f"/api/setups/{report.run.setup_id}/wiring-sheet"
+    key = report.run.setup.channels.get(name="SG1").key
+    for role in ("technician", "reviewer", "technician"):
+        assert as_role(role).post(path).status_code == 202
+        assert as_role(role).post(f"{path}?channel={key}").status_code == 202
+    assert len(waiting()) == 3  # the report, the sheet, and that of one channel
+
+
+def test_many_orders_of_one_person_keep_nobody_waiting(report, engineer, as_role):
+    setup = report.run.setup
+    person = as_role("technician")
+    for key in setup.channels.values_list("key", flat=True):
+        assert person.post(f"/api/setups/{setup.pk}/wiring-sheet?channel={key}").status_code == 202
+    order_pdf(engineer, report.pk)
+    then = [job.task_name.rpartition(".")[0] for job in waiting()]
+    assert then[:2] == ["yoke_server.report.wiring_sheet.services", "yoke_server.report.tasks"]
+    assert len(then) == setup.channels.count() + 1
+
+
+def test_files_are_read_by_a_process_of_their_own(database, report, engineer):
+    """So that a report need not wait while one is read that takes an hour."""
+    report_job = order_pdf(engineer, report.pk)
+    file_job = read_file_in.defer(key=str(uuid.uuid4()))
+    command = [processes.MANAGE, "worker", "--queue", "files"]
+    with processes.process(command, processes.environment(database)):
+        wait_for(lambda: state_of(file_job) in ("succeeded", "failed"), "the file's task")
+    assert state_of(report_job) == "todo"
+
+
+def state_of(job):
+    return ProcrastinateJob.objects.get(pk=job).status

@@ -1,19 +1,36 @@
-"""Who is signed in, for operations that wait for something and must not hold a thread."""
+"""Who is signed in; the doors remember it."""
+
+from typing import Any
 
 from django.http import HttpRequest
 from ninja.security import SessionAuth
 
+from yoke_server.accounts.known import known
 from yoke_server.accounts.models import User
 
 
+def _signed_in(request: HttpRequest, user: Any) -> User | None:
+    if not isinstance(user, User):
+        return None
+    known.saw(request.session.session_key, user.pk)
+    return user
+
+
 class SignedIn(SessionAuth):
-    """The same as ninja's `django_auth`, token check included, in an async operation."""
+    """By Django's session, with a check of the token."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> User | None:
+        return _signed_in(request, request.user)
+
+
+class SignedInAsync(SessionAuth):
+    """The same for operations that wait for something and must not hold a thread."""
 
     async def __call__(self, request: HttpRequest) -> User | None:  # type: ignore[override]
         self._get_key(request)
-        user = await request.auser()
-        request.user = user
-        return user if isinstance(user, User) else None
+        request.user = await request.auser()
+        return _signed_in(request, request.user)
 
 
 signed_in = SignedIn()
+signed_in_async = SignedInAsync()

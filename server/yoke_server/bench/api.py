@@ -5,7 +5,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.signed_in import signed_in
+from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench import queries, services
 from yoke_server.bench.models import Bench
 from yoke_server.bench.schemas import (
@@ -26,15 +26,22 @@ from yoke_server.bench.text_file import services as text_file
 from yoke_server.bench.text_file.shape import schema
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.common.fields import Id
+from yoke_server.common.pages import USUAL, Cursor, Limit, PageOut, Search, SortedPage
 
 router = Router(tags=["bench"])
 
 
-@router.get("/benches", response=list[BenchLine])
-def list_benches(request: HttpRequest) -> list[dict[str, Any]]:
-    me = Actor.of(request).user.pk
-    benches = Bench.objects.order_by("name")[:200]
-    return [{"id": b.pk, "name": b.name, "yoke_mine": b.yoke_holder_id == me} for b in benches]
+@router.get("/benches", response=PageOut[BenchLine])
+def list_benches(
+    request: HttpRequest,
+    archived: bool = False,
+    search: Search = "",
+    after: Cursor = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """By name: those in use, or those that were put away."""
+    page = SortedPage(("name",), limit, after)
+    return queries.benches(Actor.of(request), page, archived=archived, search=search)
 
 
 @router.post("/benches", response={201: BenchOut})
@@ -50,7 +57,7 @@ def list_drivers(request: HttpRequest) -> list[dict[str, Any]]:
     return queries.drivers()
 
 
-@router.post("/benches/{bench_id}/find", response=FoundOut, auth=signed_in)
+@router.post("/benches/{bench_id}/find", response=FoundOut, auth=signed_in_async)
 async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     """Which devices announce themselves on the network of the bench's computer."""
     order = await in_thread(services.order_find, Actor.of(request), bench_id)
@@ -58,7 +65,7 @@ async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     return {"devices": await in_thread(queries.known_of, found["devices"])}
 
 
-@router.post("/benches/{bench_id}/try", response=TrialOut, auth=signed_in)
+@router.post("/benches/{bench_id}/try", response=TrialOut, auth=signed_in_async)
 async def try_address(request: HttpRequest, bench_id: Id, body: AddressIn) -> dict[str, Any]:
     """Whether a device answers at an address, and what it reads; nothing is changed by it."""
     actor = Actor.of(request)
@@ -107,6 +114,21 @@ def remove_device(request: HttpRequest, device_id: Id) -> Status[Any]:
 @router.get("/benches/{bench_id}", response=BenchOut)
 def get_bench(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     return queries.bench_out(Actor.of(request), bench_id)
+
+
+@router.delete("/benches/{bench_id}", response={204: None})
+def remove_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
+    """One that no setup was ever made for; others can be archived."""
+    services.remove_bench(Actor.of(request), bench_id)
+    return Status(204, None)
+
+
+@router.post("/benches/{bench_id}/archive", response=BenchOut)
+def archive_bench(request: HttpRequest, bench_id: Id, restore: bool = False) -> dict[str, Any]:
+    """Put a bench away, or take it out again."""
+    actor = Actor.of(request)
+    services.archive_bench(actor, bench_id, restore=restore)
+    return queries.bench_out(actor, bench_id)
 
 
 @router.post("/benches/{bench_id}/yoke", response=BenchOut)

@@ -16,6 +16,8 @@ class Bench(models.Model):
     # Written by the recorder about once a second.
     state = models.JSONField(default=dict)
     state_at = models.DateTimeField(null=True)
+    # Put away: no recorder serves it; what was recorded on it stays.
+    archived_at = models.DateTimeField(null=True)
 
 
 class Link(models.TextChoices):

@@ -4,12 +4,37 @@ from dataclasses import asdict
 from typing import Any
 
 from django.conf import settings
+from django.db.models import Count
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.bench import services
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.models import Bench, Device
+from yoke_server.common.pages import SortedPage, searched
+
+
+def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> dict[str, Any]:
+    """A page of benches, each with how many devices it has, and setups that are made for it."""
+    rows = Bench.objects.filter(archived_at__isnull=not archived).select_related("yoke_holder")
+    found = page.of(searched(rows, ("name",), search))
+    keys = [b.pk for b in found.rows]
+    devices, setups = (
+        dict(
+            Bench.objects.filter(pk__in=keys).annotate(n=Count(what)).values_list("pk", "n")
+        )
+        for what in ("devices", "setups")
+    )  # fmt: skip
+    return found.out(
+        [
+            {
+                "id": b.pk, "name": b.name, "yoke_holder": services.holder_name(b),
+                "yoke_mine": b.yoke_holder_id == actor.user.pk,
+                "devices": devices[b.pk], "setups": setups[b.pk], "archived_at": b.archived_at,
+            }
+            for b in found.rows
+        ]
+    )  # fmt: skip
 
 
 def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
@@ -23,6 +48,7 @@ def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
         "active_setup": bench.active_setup_id,
         "yoke_holder": services.holder_name(bench),
         "yoke_mine": mine,
+        "archived_at": bench.archived_at,
         "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
         "devices": [_device_out(d, twins.get(d.pk, "")) for d in devices],
     }

@@ -1,3 +1,4 @@
+from datetime import datetime
 from typing import Annotated
 
 from ninja import Schema
@@ -51,6 +52,7 @@ class BenchOut(Schema):
     yoke_holder: str
     yoke_mine: bool
     yoke_me_elsewhere: bool
+    archived_at: datetime | None
     devices: list[DeviceOut]
 
 
@@ -155,4 +157,8 @@ class BenchLine(Schema):
 
     id: int
     name: str
+    yoke_holder: str
     yoke_mine: bool
+    devices: int
+    setups: int
+    archived_at: datetime | None

@@ -1,7 +1,7 @@
 """The yoke of a bench, and orders to its recorder."""
 
 import time
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from django.conf import settings
@@ -41,6 +41,16 @@ def require_yoke(actor: Actor, bench: Bench) -> None:
     )
 
 
+def require_in_use(bench: Bench) -> None:
+    """Raise a 409 problem for a bench that was put away."""
+    if bench.archived_at:
+        raise Problem(
+            409,
+            f"{bench.name} is archived.",
+            hint="An engineer can take it out again, in Projects.",
+        )
+
+
 def holder_name(bench: Bench) -> str:
     """The holder as people read it, or an empty string."""
     holder = bench.yoke_holder
@@ -57,6 +67,7 @@ def take_yoke(actor: Actor, bench_id: int, *, reason: str = "") -> None:
     bench = (
         Bench.objects.select_for_update(of=("self",)).select_related("yoke_holder").get(pk=bench_id)
     )
+    require_in_use(bench)
     held_by_other = bench.yoke_holder_id not in (None, actor.user.pk)
     if held_by_other and not (reason and actor.user.role == Role.ENGINEER):
         require_yoke(actor, bench)
@@ -146,6 +157,39 @@ def create_bench(actor: Actor, name: str) -> Bench:
     record(actor, f"Set up the bench {name}")
     notify(NEWS, kind="bench", bench=bench.pk)
     return bench
+
+
+@transaction.atomic
+def remove_bench(actor: Actor, bench_id: int) -> None:
+    """Remove a bench with its devices; refused where setups are made for it: they would go."""
+    require(actor, "set up benches")
+    bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
+    if bench.yoke_holder_id:
+        require_yoke(actor, bench)
+    try:
+        bench.delete()
+    except ProtectedError as error:
+        raise Problem(
+            409, f"Setups are made for {bench.name}.",
+            hint="Archive it: they stay, with what was recorded.",
+        ) from error  # fmt: skip
+    record(actor, f"Removed the bench {bench.name}")
+    notify(NEWS, kind="bench", bench=bench_id)
+
+
+@transaction.atomic
+def archive_bench(actor: Actor, bench_id: int, *, restore: bool = False) -> None:
+    """Put a bench away, or take it out again. Nothing of it is lost; its recorder lets it go."""
+    require(actor, "set up benches")
+    bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
+    require_unlocked(bench.pk, f"archive {bench.name}")
+    if bench.yoke_holder_id:
+        require_yoke(actor, bench)
+        _give(bench, None)
+    bench.archived_at = None if restore else datetime.now(UTC)
+    bench.save(update_fields=["archived_at"])
+    record(actor, f"{'Took out' if restore else 'Archived'} the bench {bench.name}")
+    notify(NEWS, kind="bench", bench=bench.pk)
 
 
 @transaction.atomic

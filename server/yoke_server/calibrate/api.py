@@ -5,7 +5,7 @@ from django.http import HttpRequest
 from ninja import Router
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.signed_in import signed_in
+from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import facts, schemas, services
 from yoke_server.common.fields import Id
@@ -47,16 +47,16 @@ async def _measured(
     return await in_thread(keep, actor, setup_id, found)
 
 
-@router.post("/setups/{setup_id}/zero", response=list[schemas.Outcome], auth=signed_in)
+@router.post("/setups/{setup_id}/zero", response=list[schemas.Outcome], auth=signed_in_async)
 async def zero(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
     return await _measured(request, setup_id, body.channels, "measure", services.keep_zeros)
 
 
-@router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome], auth=signed_in)
+@router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome], auth=signed_in_async)
 async def shunt_check(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
     return await _measured(request, setup_id, body.channels, "shunt", services.keep_shunt_checks)
 
 
-@router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome], auth=signed_in)
+@router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome], auth=signed_in_async)
 async def tare(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
     return await _measured(request, setup_id, body.channels, "measure", services.keep_tares)

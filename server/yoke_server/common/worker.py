@@ -15,6 +15,8 @@ from typing import Any
 from django.db import IntegrityError, OperationalError, connection, transaction
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
+from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.tasks import Task
 from yoke_core.errors import CoreError
 
@@ -36,6 +38,9 @@ MOST_ATTEMPTS = 2
 
 KEPT_HOURS = 24  # of tasks that have ended
 
+# A file may take an hour to read: nobody's report waits for that.
+DOCUMENTS, FILES = QUEUES = ("default", "files")
+
 Work = Callable[..., None]
 Tell = Callable[..., None]
 _tell: dict[str, Tell] = {}  # by task name
@@ -45,15 +50,20 @@ def nobody(words: str, **arguments: Any) -> None:
     """For tasks whose failure nobody waits for."""
 
 
-def task(*, seconds: float, failed: Tell = nobody) -> Callable[[Work], Task[..., None, Any]]:
-    """Make a function a task; ``failed(words, **arguments)`` tells whoever asked for it."""
+def task(
+    *, seconds: float, failed: Tell = nobody, queue: str = DOCUMENTS
+) -> Callable[[Work], Task[..., None, Any]]:
+    """Make a function a task; ``failed(words, **arguments)`` tells whoever asked for it.
+
+    queue : one of QUEUES; each may have a process of its own
+    """
 
     def make(work: Work) -> Task[..., None, Any]:
         name = f"{work.__module__}.{work.__name__}"
         _tell[name] = failed
 
         @functools.wraps(work)
-        def run(context: JobContext, **arguments: Any) -> None:
+        def run(context: JobContext, person: int = 0, **arguments: Any) -> None:
             tell = functools.partial(failed, **arguments)
             limit = threading.Timer(seconds, _end_process, (context.job.id, tell, seconds))
             limit.daemon = True
@@ -71,7 +81,7 @@ def task(*, seconds: float, failed: Tell = nobody) -> Callable[[Work], Task[...,
                 limit.cancel()
 
         retry = RetryStrategy(max_attempts=MOST_ATTEMPTS, retry_exceptions={OperationalError})
-        return app.task(name=name, pass_context=True, retry=retry)(run)
+        return app.task(name=name, queue=queue, pass_context=True, retry=retry)(run)
 
     return make
 
@@ -92,6 +102,26 @@ def _end_process(job_id: int, tell: Callable[[str], None], seconds: float) -> No
         os._exit(HUNG)
 
 
+def order(work: Task[..., None, Any], of: str, person: int, **arguments: Any) -> int:
+    """Have the worker do it for a person; the number of the task.
+
+    of : what it makes; while it waits, nobody can order the same again
+
+    Whoever has more waiting is served later: their next task comes behind the first ones of
+    others.
+    """
+    waiting = ProcrastinateJob.objects.filter(status="todo")
+    ahead = waiting.filter(args__person=person).count()
+    configured = work.configure(queueing_lock=of, priority=-ahead)
+    while True:
+        try:
+            with transaction.atomic():
+                return int(configured.defer(person=person, **arguments))
+        except AlreadyEnqueued:
+            if found := waiting.filter(queueing_lock=of).first():
+                return found.pk  # or else it was begun just now
+
+
 @app.periodic(cron="* * * * *")
 @app.task(name="settle_what_was_left")
 def settle_what_was_left(timestamp: int = 0) -> None:
@@ -103,6 +133,7 @@ def settle_what_was_left(timestamp: int = 0) -> None:
                 continue
             cursor.execute(FAILED_SQL, [job_id])
             known = json.loads(arguments) if isinstance(arguments, str) else arguments
+            known.pop("person", None)
             tell: Tell = _tell.get(name, nobody)
             tell("The worker ended while it worked at this.", **known)
 

@@ -5,9 +5,9 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import NinjaAPI
 from ninja.openapi.schema import OpenAPISchema
-from ninja.security import django_auth
 
 from yoke_server.accounts.api import router as accounts
+from yoke_server.accounts.signed_in import signed_in
 from yoke_server.bench.api import router as bench
 from yoke_server.calibrate.api import router as calibrate
 from yoke_server.common import problems
@@ -60,7 +60,7 @@ class YokeAPI(NinjaAPI):
 
 
 api = YokeAPI(
-    title="Yoke Bench", version="1", auth=django_auth, docs_url=None,
+    title="Yoke Bench", version="1", auth=signed_in, docs_url=None,
     openapi_url=None, renderer=NumbersOnly(),
 )  # fmt: skip
 problems.install(api)

@@ -1,25 +1,25 @@
 """What every request passes first, before Django sees it: size, pace, headers, whose turn it is.
 
 All by counting, with nothing looked up but the session of who sends much: who is signed in is not
-known here, only which session is claimed.
+known here, only which session is claimed, and who was seen signed in with it.
 """
 
 import asyncio
 import json
 import re
 import time
-from collections import defaultdict
-from collections.abc import AsyncIterator
-from contextlib import AbstractAsyncContextManager, asynccontextmanager, nullcontext
-from dataclasses import dataclass
+from collections.abc import Callable
+from contextlib import AbstractAsyncContextManager, nullcontext
 
 from django.conf import settings
 
+from yoke_server.accounts.known import known
 from yoke_server.common.clock import arrived_at
-from yoke_server.common.problems import Problem, of_status
+from yoke_server.common.problems import Problem
 from yoke_server.common.stops_first import stopping
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 from yoke_server.config.claims import is_session
+from yoke_server.config.turns import Refused, Turn, Turns
 
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -37,17 +37,10 @@ HEADERS = {
 if settings.TLS:
     HEADERS[b"strict-transport-security"] = f"max-age={settings.SECURE_HSTS_SECONDS}".encode()
 PASSWORDS = ("/api/session", "/api/session/password", "/api/first-person")  # these cost a hash
-WAITING = 256  # requests of one person
+TOO_MANY = 429
+PAUSE = 1.0  # s before somebody with too many requests is told so: they would ask again at once
 STOPS = re.compile(r"/(emergency-)?stop$")
-EXPORTS = re.compile(r"^/api/runs/\d+/streams/\d+\.(csv|parquet)$")
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
-
-
-class Refused(Exception):
-    """The request goes no further."""
-
-    def __init__(self, status: int) -> None:
-        self.problem = of_status(status)
 
 
 def session_of(scope: Message) -> bytes:
@@ -58,39 +51,6 @@ def session_of(scope: Message) -> bytes:
     return b""
 
 
-@dataclass
-class _Person:
-    """Requests of one session: whose turn it is, and how many there are."""
-
-    turn: asyncio.Semaphore
-    here: int = 0
-
-
-class Turns:
-    """Requests take turns, each person's among themselves: so many of one, so many in all."""
-
-    def __init__(self, of_one: int, in_all: int) -> None:
-        self._all = asyncio.Semaphore(in_all)
-        self._people: dict[object, _Person] = defaultdict(
-            lambda: _Person(asyncio.Semaphore(of_one))
-        )
-
-    @asynccontextmanager
-    async def take(self, who: object) -> AsyncIterator[None]:
-        """Raises Refused when too many of one person's requests wait already."""
-        person = self._people[who]
-        if person.here >= WAITING:
-            raise Refused(429)
-        person.here += 1
-        try:
-            async with person.turn, self._all:
-                yield
-        finally:
-            person.here -= 1
-            if not person.here:
-                self._people.pop(who, None)
-
-
 class Doors:
     """The application behind its doors."""
 
@@ -98,24 +58,26 @@ class Doors:
         self._application = application
         # More reads at once would only wait for each other in this process, and orders with
         # them. Orders wait for a recorder, so many may be under way. A password costs a third
-        # of a second of computing.
+        # of a second of computing. Sessions that nobody was seen signed in with are among
+        # themselves, so that made-up ones take nobody's turn.
         self._reads = Turns(of_one=2, in_all=3)
         self._writes = Turns(of_one=32, in_all=64)
         self._sign_ins = Turns(of_one=1, in_all=2)
-        # A long run streams for minutes: it takes no turn from those who read.
-        self._exports = Turns(of_one=1, in_all=2)
+        self._unknown = Turns(of_one=2, in_all=2)
+        self._unknown_stops = Turns(of_one=2, in_all=2)
 
-    def _turn(self, scope: Message, who: bytes) -> AbstractAsyncContextManager[None]:
-        """Whoever wants to stop something waits for nobody; nor do files."""
+    def _turn(self, scope: Message, session: bytes) -> AbstractAsyncContextManager[Turn]:
+        """Whoever is signed in and wants to stop something waits for nobody; nor do files."""
         path, read = scope["path"], scope["method"] in ("GET", "HEAD")
-        if EXPORTS.search(path):
-            return self._exports.take(who)
+        person, stop = known.person_of(session), STOPS.search(path)
         address = (scope.get("client") or ("",))[0]
-        if not path.startswith("/api/") or STOPS.search(path):
-            return nullcontext()
+        if not path.startswith("/api/") or (stop and person):
+            return nullcontext(Turn())
         if path in PASSWORDS and not read:
             return self._sign_ins.take(address)
-        return (self._reads if read or not who else self._writes).take(who or address)
+        if person is None:
+            return (self._unknown_stops if stop else self._unknown).take(session or address)
+        return (self._reads if read else self._writes).take(person)
 
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         answer = _Answer(send)
@@ -124,9 +86,12 @@ class Doors:
         try:
             who = session_of(scope)
             body = await read_body(scope, receive, who)  # who is slow holds up nobody's turn
-            async with self._turn(scope, who):
+            async with self._turn(scope, who) as turn:
+                answer.when_begun = turn.end
                 await self._application(scope, answer.until_left(first(body, receive)), answer.send)
         except Refused as refused:
+            if refused.problem.status == TOO_MANY:
+                await asyncio.sleep(PAUSE)
             if not answer.begun:
                 await answer.problem(refused.problem)
 
@@ -192,6 +157,7 @@ class _Answer:
         self._send = send
         self._left = asyncio.Event()
         self.begun = False
+        self.when_begun: Callable[[], None] = lambda: None
 
     def until_left(self, receive: Receive) -> Receive:
         async def next_one() -> Message:
@@ -213,6 +179,7 @@ class _Answer:
             return
         if message["type"] == "http.response.start":
             self.begun = True
+            self.when_begun()
             there = {name.lower() for name, _ in message["headers"]}
             more = [(n, v) for n, v in HEADERS.items() if n not in there]
             message["headers"] = [*message["headers"], *more]

@@ -1,3 +1,4 @@
+import asyncio
 from collections.abc import AsyncIterator, Iterator
 from typing import Literal
 
@@ -6,7 +7,7 @@ from django.utils.http import content_disposition_header
 from django.utils.text import get_valid_filename
 from ninja import Router
 
-from yoke_server.accounts.signed_in import signed_in
+from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.waiting import in_thread, let_go
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
@@ -15,12 +16,13 @@ from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.rows import exported
 
 router = Router(tags=["exchange"])
+making = asyncio.Semaphore(2)  # parts at once, of all files that are being taken
 
 
 @router.get(
     "/runs/{run_id}/streams/{stream_id}.csv",
     openapi_extra=described_as("text/csv"),
-    auth=signed_in,
+    auth=signed_in_async,
 )
 async def export_csv(
     request: HttpRequest, run_id: Id, stream_id: Id, decimal: Literal["point", "comma"] = "point"
@@ -33,7 +35,7 @@ async def export_csv(
 @router.get(
     "/runs/{run_id}/streams/{stream_id}.parquet",
     openapi_extra=described_as("application/vnd.apache.parquet"),
-    auth=signed_in,
+    auth=signed_in_async,
 )
 async def export_parquet(request: HttpRequest, run_id: Id, stream_id: Id) -> StreamingHttpResponse:
     """The same as Apache Parquet, units and scaling in the columns' metadata."""
@@ -49,8 +51,12 @@ def _streamed(parts: Iterator[bytes], name: str, kind: str) -> StreamingHttpResp
 
 
 async def _parts(parts: Iterator[bytes]) -> AsyncIterator[bytes]:
-    """Made in this request's thread, sent as the reader takes it; meanwhile it keeps no
-    connection to the database."""
-    while (part := await in_thread(next, parts, None)) is not None:
-        await let_go()
+    """Each is made in its turn and sent as the reader takes it; meanwhile it keeps no turn and
+    no connection to the database."""
+    while True:
+        async with making:
+            part = await in_thread(next, parts, None)
+            await let_go()
+        if part is None:
+            return
         yield part

@@ -1,6 +1,6 @@
 """Work for the worker process."""
 
-from yoke_server.common.worker import task
+from yoke_server.common.worker import FILES, task
 from yoke_server.exchange.models import FileState, ReadFile
 
 
@@ -17,4 +17,4 @@ def read_in(key: str) -> None:
     make_run(key)
 
 
-read_file_in = task(seconds=3600, failed=say_why)(read_in)
+read_file_in = task(seconds=3600, failed=say_why, queue=FILES)(read_in)

@@ -11,6 +11,7 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 from django.conf import settings
 from django.db import Error
 
+from yoke_server.accounts.known import known
 from yoke_server.common.notify import session_mark
 from yoke_server.live.frames import of_channels
 from yoke_server.live.hub import hub
@@ -43,6 +44,7 @@ class LiveConsumer(AsyncWebsocketConsumer):
             await self.close(NO_BENCH)
             return
         key = self.scope["session"].session_key or ""
+        known.saw(key, user.pk)
         self._mailbox = hub.join(self._bench_id, session_mark(key), user.pk)
         self._tasks = (
             asyncio.create_task(self._send_on()),

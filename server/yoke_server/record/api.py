@@ -7,7 +7,7 @@ from ninja import Router, Status
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.signed_in import signed_in
+from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.stops import request_emergency_stop, request_emergency_stops, request_stop
 from yoke_server.bench.waiting import answer_to, confirmation_of, in_thread
 from yoke_server.common.columns import described_as
@@ -61,7 +61,7 @@ def list_runs(
     return page.out([run_out(run, streams[run.pk]) for run in page.rows])
 
 
-@router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in)
+@router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in_async)
 async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) -> Status[Any]:
     actor = Actor.of(request)
     order = await in_thread(services.order_run, actor, setup_id, **body.model_dump())
@@ -69,7 +69,7 @@ async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) 
     return Status(201, await in_thread(run_of, answer["run"]))
 
 
-@router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in)
+@router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in_async)
 async def stop_run(request: HttpRequest, run_id: Id) -> dict[str, Any]:
     await confirmation_of(await in_thread(services.request_stop_of, Actor.of(request), run_id))
     return await in_thread(run_of, run_id)
@@ -80,7 +80,7 @@ def change_run(request: HttpRequest, run_id: Id, body: schemas.RunChange) -> dic
     return run_out(services.change_run(Actor.of(request), run_id, **body.given()))
 
 
-@router.post("/emergency-stop", response={204: None}, auth=signed_in)
+@router.post("/emergency-stop", response={204: None}, auth=signed_in_async)
 async def emergency_stop_everywhere(request: HttpRequest) -> Status[Any]:
     """On the benches that this person drives, or else on all."""
     stops = await in_thread(request_emergency_stops, Actor.of(request))
@@ -88,34 +88,34 @@ async def emergency_stop_everywhere(request: HttpRequest) -> Status[Any]:
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in)
+@router.post("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in_async)
 async def emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Everybody may. Nothing moves after it until it is released."""
     await confirmation_of(await in_thread(request_emergency_stop, Actor.of(request), bench_id))
     return Status(204, None)
 
 
-@router.delete("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in)
+@router.delete("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in_async)
 async def release_emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Things may move again; nothing does by itself."""
     await answer_to(await in_thread(services.order_release, Actor.of(request), bench_id))
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/stop", response={204: None}, auth=signed_in)
+@router.post("/benches/{bench_id}/stop", response={204: None}, auth=signed_in_async)
 async def stop_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Stop what is being recorded, or is about to be."""
     await confirmation_of(await in_thread(request_stop, Actor.of(request), bench_id))
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/return", response={204: None}, auth=signed_in)
+@router.post("/benches/{bench_id}/return", response={204: None}, auth=signed_in_async)
 async def return_actuator(request: HttpRequest, bench_id: Id) -> Status[Any]:
     await answer_to(await in_thread(services.order_return, Actor.of(request), bench_id))
     return Status(204, None)
 
 
-@router.post("/benches/{bench_id}/reset-peaks", response={204: None}, auth=signed_in)
+@router.post("/benches/{bench_id}/reset-peaks", response={204: None}, auth=signed_in_async)
 async def reset_peaks(request: HttpRequest, bench_id: Id, body: schemas.PeaksReset) -> Status[Any]:
     actor = Actor.of(request)
     await answer_to(await in_thread(services.order_reset_of_peaks, actor, bench_id, body.channels))

@@ -8,6 +8,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
+from yoke_server.common.worker import order
 from yoke_server.derive.services import add_suggested
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.record.models import OPEN_STATES, Run
@@ -60,6 +61,5 @@ def change_report(actor: Actor, report_id: int, **changes: Any) -> Report:
 def order_pdf(actor: Actor, report_id: int) -> int:
     """Have the worker make the PDF; the number of its task."""
     require(actor, "write reports")
-    with transaction.atomic():
-        report = Report.objects.get(pk=report_id)
-        return int(make_pdf.defer(report_id=report.pk))
+    report = Report.objects.only("pk").get(pk=report_id)
+    return order(make_pdf, f"report {report.pk}", actor.user.pk, report_id=report.pk)

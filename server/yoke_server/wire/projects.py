@@ -12,6 +12,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench
+from yoke_server.bench.services import require_in_use
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.wire.conditioning import require_yoke_in_use
@@ -102,6 +103,7 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
     project = Project.objects.select_for_update().get(pk=project_id)
     check_room(project, name)
     bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
+    require_in_use(bench)
     begins = KINDS_OF_TEST[kind]
     setup = Setup.objects.create(
         project=project, bench=bench, name=name, specimen=begins.specimen, piece=begins.piece,

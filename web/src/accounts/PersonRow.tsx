@@ -1,5 +1,3 @@
-import { useState } from 'react'
-
 import {
   changeRole,
   endSessions,
@@ -10,6 +8,7 @@ import {
   type Role,
 } from '../api/people'
 import { Button } from '../ui/Button'
+import { ConfirmedButton } from '../ui/ConfirmedButton'
 import { Segments } from '../ui/Fact'
 import { Form, TextField } from '../ui/Form'
 import { clock, day } from '../ui/format'
@@ -60,7 +59,6 @@ export function PersonRow({ person, chosen, onChoose }: Props) {
 
 /** A new password, an end to the sessions, or to the person's coming at all. */
 function Deeds({ person, onDone }: { person: Row; onDone: () => void }) {
-  const [removing, setRemoving] = useState(false)
   const name = person.username
   const done = async (deed: Promise<void>, words: string) => {
     await deed
@@ -93,23 +91,12 @@ function Deeds({ person, onDone }: { person: Row; onDone: () => void }) {
           >
             Sign {name} out everywhere
           </Button>
-          {removing ? (
-            <p className="flex items-center gap-2 text-[12px]">
-              {name} is signed out and cannot come back in; the ledger keeps the name.
-              <Button
-                size={24}
-                look="stop"
-                onClick={() => void attempt(done(removePerson(person.id), `${name} is removed.`))}
-              >
-                Remove {name}
-              </Button>
-              <Button size={24} onClick={() => setRemoving(false)}>
-                Leave it
-              </Button>
-            </p>
-          ) : (
-            <Button onClick={() => setRemoving(true)}>Remove {name}…</Button>
-          )}
+          <ConfirmedButton
+            deed={`Remove ${name}`}
+            size={28}
+            warning={`${name} is signed out and cannot come back in; the ledger keeps the name.`}
+            onConfirm={() => void attempt(done(removePerson(person.id), `${name} is removed.`))}
+          />
         </div>
       )}
     </div>

@@ -80,8 +80,25 @@ export function duplicateSetup(id: number) {
   return reload(got(client.POST('/api/setups/{setup_id}/duplicate', path)))
 }
 
+/** For good; one that has runs stays. */
+export function deleteSetup(id: number) {
+  const path = { params: { path: { setup_id: id } } }
+  return reload(got(client.DELETE('/api/setups/{setup_id}', path)))
+}
+
 export const createBench = (name: string) =>
   reload(got(client.POST('/api/benches', { body: { name } })))
+
+const bench = (id: number) => ({ params: { path: { bench_id: id } } })
+
+export function archiveBench(id: number, restore: boolean) {
+  const params = { ...bench(id).params, query: { restore } }
+  return reload(got(client.POST('/api/benches/{bench_id}/archive', { params })))
+}
+
+/** With its devices; one that a setup is made for stays. */
+export const removeBench = (id: number) =>
+  reload(got(client.DELETE('/api/benches/{bench_id}', bench(id))))
 
 export async function putDevice(benchId: number, body: Schemas['DeviceIn']): Promise<void> {
   const path = { params: { path: { bench_id: benchId } } }

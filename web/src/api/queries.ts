@@ -60,11 +60,15 @@ export const foundProjectsQuery = (search: string) =>
     staleTime: 0,
     placeholderData: (before) => before,
   })
-export const benchesQuery = queryOptions({
-  queryKey: ['benches'],
-  queryFn: () => got(client.GET('/api/benches')),
-  staleTime: 0,
-})
+/** Benches by name, as many as one list shows. */
+export const benchesQuery = (wanted: { archived?: boolean; search?: string }) =>
+  queryOptions({
+    queryKey: ['benches', wanted],
+    queryFn: () =>
+      got(client.GET('/api/benches', { params: { query: { ...wanted, limit: 100 } } })),
+    staleTime: 0,
+    placeholderData: (before) => before,
+  })
 export const driversQuery = queryOptions({
   queryKey: ['drivers'],
   queryFn: () => got(client.GET('/api/drivers')),

@@ -163,7 +163,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Benches */
+        /**
+         * List Benches
+         * @description By name: those in use, or those that were put away.
+         */
         get: operations["yoke_server_bench_api_list_benches"];
         put?: never;
         /** Create Bench */
@@ -346,6 +349,30 @@ export interface paths {
         get: operations["yoke_server_bench_api_get_bench"];
         put?: never;
         post?: never;
+        /**
+         * Remove Bench
+         * @description One that no setup was ever made for; others can be archived.
+         */
+        delete: operations["yoke_server_bench_api_remove_bench"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/benches/{bench_id}/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Archive Bench
+         * @description Put a bench away, or take it out again.
+         */
+        post: operations["yoke_server_bench_api_archive_bench"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2018,8 +2045,25 @@ export interface components {
             id: number;
             /** Name */
             name: string;
+            /** Yoke Holder */
+            yoke_holder: string;
             /** Yoke Mine */
             yoke_mine: boolean;
+            /** Devices */
+            devices: number;
+            /** Setups */
+            setups: number;
+            /** Archived At */
+            archived_at: string | null;
+        };
+        /** PageOut[BenchLine] */
+        PageOut_BenchLine_: {
+            /** Items */
+            items: components["schemas"]["BenchLine"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
         };
         /**
          * BenchOut
@@ -2038,6 +2082,8 @@ export interface components {
             yoke_mine: boolean;
             /** Yoke Me Elsewhere */
             yoke_me_elsewhere: boolean;
+            /** Archived At */
+            archived_at: string | null;
             /** Devices */
             devices: components["schemas"]["DeviceOut"][];
         };
@@ -5369,7 +5415,12 @@ export interface operations {
     };
     yoke_server_bench_api_list_benches: {
         parameters: {
-            query?: never;
+            query?: {
+                archived?: boolean;
+                search?: string;
+                after?: number | null;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5382,7 +5433,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BenchLine"][];
+                    "application/json": components["schemas"]["PageOut_BenchLine_"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -5635,6 +5686,52 @@ export interface operations {
     yoke_server_bench_api_get_bench: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_remove_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                bench_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_bench_api_archive_bench: {
+        parameters: {
+            query?: {
+                restore?: boolean;
+            };
             header?: never;
             path: {
                 bench_id: number;

@@ -3,6 +3,7 @@ import { Link, useNavigate } from 'react-router'
 import {
   archiveProject,
   changeProject,
+  deleteSetup,
   duplicateProject,
   duplicateSetup,
   type Project,
@@ -10,6 +11,7 @@ import {
 } from '../api/projects'
 import { useMay } from '../api/queries'
 import { Button } from '../ui/Button'
+import { ConfirmedButton } from '../ui/ConfirmedButton'
 import { EditableText } from '../ui/Editable'
 import { Fact } from '../ui/Fact'
 import { day } from '../ui/format'
@@ -186,6 +188,13 @@ function Deeds({
             <Button size={24} onClick={() => void attempt(duplicateSetup(setup.id))}>
               Duplicate {setup.name}
             </Button>
+          )}
+          {setup && !setup.last_run && (
+            <ConfirmedButton
+              deed={`Delete ${setup.name}`}
+              warning="It goes with its channels and versions; it has no runs."
+              onConfirm={() => void attempt(deleteSetup(setup.id))}
+            />
           )}
           <Button size={24} onClick={() => void attempt(duplicateProject(project.id))}>
             Duplicate project

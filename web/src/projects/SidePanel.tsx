@@ -5,18 +5,17 @@ import { ProblemError, type Schemas } from '../api/client'
 import {
   addSetup,
   beginWithTemplate,
-  createBench,
   createProject,
   importSetup,
   removeTemplate,
   templatesQuery,
   type Project,
 } from '../api/projects'
-import { benchesQuery, benchQuery, kindsOfTestQuery, useMay } from '../api/queries'
-import { Button } from '../ui/Button'
+import { benchesQuery, kindsOfTestQuery } from '../api/queries'
 import { Section } from '../ui/Fact'
 import { Form, SelectField, TextField } from '../ui/Form'
 import { attempt } from '../ui/notices'
+import { Benches } from './Benches'
 
 export type Making = 'project' | 'setup' | null
 
@@ -66,7 +65,7 @@ const TEMPLATE = 'template:'
 function NewSetup({ project, onDone }: { project: Project; onDone: () => void }) {
   const kinds = useQuery(kindsOfTestQuery).data ?? []
   const templates = useQuery(templatesQuery).data ?? []
-  const benches = useQuery(benchesQuery).data ?? []
+  const benches = useQuery(benchesQuery({})).data?.items ?? []
   const [begins, setBegins] = useState('tension')
   const [bench, setBench] = useState('')
   const [file, setFile] = useState<File | null>(null)
@@ -139,86 +138,6 @@ function NewSetup({ project, onDone }: { project: Project; onDone: () => void })
           </button>
         )}
       </Form>
-    </Section>
-  )
-}
-
-/** The benches, each with its devices; an engineer sets up more. */
-function Benches() {
-  const benches = useQuery(benchesQuery).data
-  const may = useMay('set up benches')
-  const [adding, setAdding] = useState(false)
-  return (
-    <>
-      {benches?.map((b) => (
-        <BenchDevices key={b.id} bench={b.id} name={b.name} />
-      ))}
-      {may && (adding || benches?.length === 0) && (
-        <Section title="New bench">
-          <Form
-            label="New bench"
-            deed="Set up the bench"
-            onCancel={benches?.length ? () => setAdding(false) : undefined}
-            onSubmit={async ({ name = '' }) => {
-              await createBench(name)
-              setAdding(false)
-            }}
-          >
-            <TextField name="name" label="Name, by which people know its place" required />
-          </Form>
-        </Section>
-      )}
-      {may && !adding && !!benches?.length && (
-        <div className="px-4 py-3">
-          <Button size={24} onClick={() => setAdding(true)}>
-            Set up another bench
-          </Button>
-        </div>
-      )}
-      {!may && benches?.length === 0 && (
-        <p className="p-4 text-soft">There is no bench yet. An engineer sets one up.</p>
-      )}
-    </>
-  )
-}
-
-const LINKS: Record<string, string> = {
-  linked: 'var(--moss)',
-  listening: 'var(--marking)',
-  lost: 'var(--signal)',
-}
-
-function BenchDevices({ bench, name }: { bench: number; name: string }) {
-  const found = useQuery({ ...benchQuery(bench), refetchInterval: 5000 }).data
-  return (
-    <Section title={name}>
-      <p className="pb-1 text-[12px] text-soft">
-        {found?.yoke_holder ? `${found.yoke_holder} holds the yoke` : 'the yoke is free'}
-      </p>
-      <ul>
-        {found?.devices.map((d) => (
-          <li
-            key={d.id}
-            className="flex min-h-7 items-center gap-2 border-t border-rule text-[12px]"
-            title={d.link_note}
-          >
-            <span
-              aria-hidden
-              className="size-2 flex-none rounded-full"
-              style={{ background: LINKS[d.link] ?? 'var(--rule-strong)' }}
-            />
-            <b className="font-[620]">{d.label}</b>
-            <span className="truncate text-soft">
-              {d.driver}, {d.link === 'unknown' ? 'not seen yet' : d.link}
-            </span>
-          </li>
-        ))}
-      </ul>
-      {found?.devices.length === 0 && (
-        <p className="text-[12px] text-soft">
-          No device yet: they are found and added in Wire, under Devices.
-        </p>
-      )}
     </Section>
   )
 }

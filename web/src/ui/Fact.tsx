@@ -34,7 +34,7 @@ export function Segments<T extends string>(props: {
     <div
       role="radiogroup"
       aria-label={props.label}
-      className="inline-flex h-6 overflow-hidden rounded border border-rule-strong"
+      className="inline-flex h-6 flex-none overflow-hidden rounded border border-rule-strong"
     >
       {props.options.map(([value, words]) => (
         <button

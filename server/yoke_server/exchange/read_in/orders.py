@@ -6,6 +6,7 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.problems import Problem
+from yoke_server.common.worker import order
 from yoke_server.exchange.models import FileState, ReadFile
 from yoke_server.exchange.read_in.choices import Choices
 from yoke_server.exchange.read_in.look import Look, look_at
@@ -29,7 +30,7 @@ def order_run(actor: Actor, key: str, chosen: Choices) -> ReadFile:
         file.state, file.problem = FileState.READING, ""
         file.choices = found.choices.model_dump(mode="json")
         file.save(update_fields=["state", "problem", "choices"])
-        read_file_in.defer(key=key)
+        order(read_file_in, f"run of {key}", actor.user.pk, key=key)
     return file
 
 

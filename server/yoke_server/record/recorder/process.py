@@ -1,4 +1,4 @@
-"""The recorder process: a thread per bench, begun anew when one died."""
+"""The recorder process: a thread per bench that is in use, begun anew when one died."""
 
 import json
 import logging
@@ -21,7 +21,14 @@ log = logging.getLogger(__name__)
 
 LOOK_UP = 1.0  # s; how soon a dead thread is noticed
 LOOK_FOR_BENCHES = 2.0  # s; how soon a new bench is
-BENCHES_SQL = "SELECT id, name FROM bench_bench"
+# One that has devices, or for which something was asked just now: others need no connections.
+BENCHES_SQL = """
+SELECT id, name FROM bench_bench b WHERE archived_at IS NULL AND (
+    EXISTS (SELECT 1 FROM bench_device d WHERE d.bench_id = b.id)
+    OR EXISTS (SELECT 1 FROM bench_order o WHERE o.bench_id = b.id
+               AND o.requested_at > now() - interval '5 minutes')
+    OR EXISTS (SELECT 1 FROM bench_stoprequest s WHERE s.bench_id = b.id AND NOT s.confirmed))
+"""
 
 
 class Recorder:
@@ -78,7 +85,10 @@ class Recorder:
             self._benches_due = 0.0
         if self._clock.monotonic() < self._benches_due:
             return
-        for bench_id in self._ours():
+        ours = self._ours()
+        for bench_id in self._threads.keys() - ours:
+            self._threads[bench_id].ask_to_end()
+        for bench_id in ours:
             if bench_id not in self._threads:
                 thread = BenchThread(
                     bench_id, self._clock, settings.RECORDER_QUEUE_BYTES, self._budget
@@ -87,8 +97,8 @@ class Recorder:
                 thread.start()
         self._benches_due = self._clock.monotonic() + LOOK_FOR_BENCHES
 
-    def _ours(self) -> list[int]:
+    def _ours(self) -> set[int]:
         found = run(BENCHES_SQL)
         rows = [(found.get_value(i, 0), found.get_value(i, 1)) for i in range(found.ntuples)]
         named = [bench.encode() for bench in self._benches]
-        return [int(key or 0) for key, name in rows if not named or name in named]
+        return {int(key or 0) for key, name in rows if not named or name in named}

@@ -6,6 +6,7 @@ from django.utils.text import get_valid_filename
 from ninja import Router, Status
 from pydantic import Field
 
+from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
 from yoke_server.common.problems import Problem
@@ -20,7 +21,7 @@ ChannelKey = Annotated[str, Field(pattern=r"^[a-z0-9-]{0,12}$")]
 @router.post("/setups/{setup_id}/wiring-sheet", response={202: WiringSheetOut})
 def order_sheet(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> Status[Any]:
     """Have the wiring sheet of a setup made, or of one channel; news tell when it is there."""
-    return Status(202, _out(services.order_sheet(setup_id, channel)))
+    return Status(202, _out(services.order_sheet(Actor.of(request), setup_id, channel)))
 
 
 @router.get("/setups/{setup_id}/wiring-sheet", response=WiringSheetOut)

@@ -6,16 +6,17 @@ from django.conf import settings
 from django.db import transaction
 from django.template.loader import render_to_string
 
+from yoke_server.accounts.actor import Actor
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.one_state import one_state
 from yoke_server.common.problems import Problem
-from yoke_server.common.worker import task
+from yoke_server.common.worker import order, task
 from yoke_server.report.models import WiringSheet
 from yoke_server.report.wiring_sheet.contents import contents
 from yoke_server.wire.models import Setup
 
 
-def order_sheet(setup_id: int, channel_key: str = "") -> WiringSheet:
+def order_sheet(actor: Actor, setup_id: int, channel_key: str = "") -> WiringSheet:
     """Have the sheet of a setup as it stands made by the worker, or that of one of its channels.
 
     Everybody may who may read it. Raises a 404 problem for a channel that is not there.
@@ -28,7 +29,10 @@ def order_sheet(setup_id: int, channel_key: str = "") -> WiringSheet:
             setup=setup, channel_key=channel_key,
             defaults={"pdf": None, "made_at": None, "problem": ""},
         )  # fmt: skip
-        make_sheet.defer(setup_id=setup_id, channel_key=channel_key)
+        order(
+            make_sheet, f"sheet of {setup_id} {channel_key}".strip(), actor.user.pk,
+            setup_id=setup_id, channel_key=channel_key,
+        )  # fmt: skip
     return sheet
 
 

@@ -4,7 +4,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.signed_in import signed_in
+from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.common.fields import Id
 from yoke_server.wire.check import schemas, services
@@ -14,7 +14,7 @@ from yoke_server.wire.schemas import SetupOut
 router = Router(tags=["wire"])
 
 
-@router.post("/setups/{setup_id}/wiring-check", response=SetupOut, auth=signed_in)
+@router.post("/setups/{setup_id}/wiring-check", response=SetupOut, auth=signed_in_async)
 async def check_wiring(request: HttpRequest, setup_id: Id, body: schemas.ToCheck) -> dict[str, Any]:
     """Measure the wiring of channels, all at once, and say which wire is wrong."""
     actor = Actor.of(request)
@@ -24,7 +24,7 @@ async def check_wiring(request: HttpRequest, setup_id: Id, body: schemas.ToCheck
     return await in_thread(setup_out, setup_id)
 
 
-@router.post("/devices/{device_id}/faults", response={204: None}, auth=signed_in)
+@router.post("/devices/{device_id}/faults", response={204: None}, auth=signed_in_async)
 async def pretend(request: HttpRequest, device_id: Id, body: schemas.Faults) -> Status[Any]:
     """Have an input of a stand-in be wrong in some way; no faults make it well."""
     actor = Actor.of(request)

@@ -4,7 +4,7 @@ from django.http import HttpRequest
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.signed_in import signed_in
+from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.common.fields import Id
 from yoke_server.wire.library import queries as library
@@ -18,7 +18,7 @@ from yoke_server.wire.schemas import SetupOut
 router = Router(tags=["wire"])
 
 
-@router.post("/setups/{setup_id}/plugs", response=schemas.Plugs, auth=signed_in)
+@router.post("/setups/{setup_id}/plugs", response=schemas.Plugs, auth=signed_in_async)
 async def read_plugs(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
     """Read the data sheets in all plugs, and propose what follows for the setup."""
     orders = await in_thread(services.order_reading, Actor.of(request), setup_id)
@@ -47,7 +47,7 @@ def add_from_sheet(request: HttpRequest, body: schemas.Memory) -> Status[Any]:
     return Status(201, library.sensor(sensor.pk))
 
 
-@router.post("/channels/{channel_id}/sheet", response={204: None}, auth=signed_in)
+@router.post("/channels/{channel_id}/sheet", response={204: None}, auth=signed_in_async)
 async def write_sheet(request: HttpRequest, channel_id: Id) -> Status[Any]:
     """Write a channel's sensor into its plug's memory, and read it back."""
     await answer_to(await in_thread(services.order_writing, Actor.of(request), channel_id))

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Input
+from yoke_server.bench.services import require_in_use
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, record
 from yoke_server.wire.conditioning import require_yoke_in_use
@@ -126,6 +127,7 @@ def make_setup(
     project = Project.objects.select_for_update().get(pk=project_id)
     check_room(project, name)
     bench = Bench.objects.get(pk=bench_id)
+    require_in_use(bench)
     check_setup_file(wanted, bench)
     setup = Setup.objects.create(project=project, bench=bench, name=name, **_own_of(wanted))
     fresh = [c.model_copy(update={"key": new_key()}) for c in wanted.channels]

@@ -43,9 +43,9 @@ export function Library({ view }: { view: ReactNode }) {
             maxLength={120}
             placeholder="Serial, name, place"
             aria-label="Search the library"
-            className="h-7 w-40 rounded border border-rule-strong bg-paper px-2"
+            className="h-7 w-40 min-w-24 shrink rounded border border-rule-strong bg-paper px-2"
           />
-          <span className="text-soft">
+          <span className="flex-none text-soft">
             <span className="figure text-ink">{first?.count ?? 0}</span> of{' '}
             <span className="figure text-ink">{counts?.all ?? 0}</span>
           </span>
