@@ -101,7 +101,7 @@ def end_sessions_of(person: User) -> None:
 @transaction.atomic
 def add_person(name: str, role: Role, password: str, by: Actor | None = None) -> User:
     """Raises a 409 problem for a name that is taken, 422 for a password that is too weak."""
-    if User.objects.filter(username=name).exists():
+    if User.objects.filter(username__iexact=name).exists():
         raise Problem(
             409, f"There is, or was, a person {name}.", field="username",
             hint="Choose another name; the ledger tells people apart by it.",

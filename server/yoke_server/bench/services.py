@@ -149,7 +149,7 @@ def add_device(bench: Bench, label: str, driver: str, **address: Any) -> Device:
 def create_bench(actor: Actor, name: str) -> Bench:
     """A bench without devices."""
     require(actor, "set up benches")
-    if Bench.objects.filter(name=name).exists():
+    if Bench.objects.filter(name__iexact=name).exists():
         raise Problem(
             409, f"There is a bench {name} already.", field="name", hint="Choose another name."
         )
@@ -212,7 +212,12 @@ def place_device(
     actor: Actor, bench: Bench, *, label: str, driver: str, host: str, port: int
 ) -> Device:
     """The same for an address that was checked; inside a transaction, the bench being locked."""
-    known = bench.devices.filter(label=label).first()
+    known = bench.devices.filter(label__iexact=label).first()
+    if known and known.label != label:
+        raise Problem(
+            409, f"There is a device {known.label} already.", field="label",
+            hint="Choose another label.",
+        )  # fmt: skip
     if known and known.driver != driver:
         raise Problem(
             409, f"{label} is a {known.driver} already.", field="label",

@@ -4,6 +4,7 @@ Bodies of the API are a `Body`: strict (no text for a number), and without field
 knows. Bounds leave every combination of values far from the ends of floating point.
 """
 
+import re
 import unicodedata
 from dataclasses import dataclass
 from typing import Annotated, Any
@@ -70,6 +71,21 @@ Decimals = Annotated[int, Field(ge=0, le=6)]
 ALLOWED_IN_LINES = "\n\t"
 # Control, format (bidirectional, zero width), surrogate, private, unassigned, line, paragraph.
 NOT_PLAIN = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"})
+# Letters and marks that nobody sees: fillers, joiners, variation selectors (Unicode's
+# Default_Ignorable_Code_Point beyond Cf), and the empty braille cell.
+UNSEEN = frozenset(
+    map(
+        chr,
+        [0x34F, 0x115F, 0x1160, 0x17B4, 0x17B5, *range(0x180B, 0x1810), 0x2800, 0x3164,
+         *range(0xFE00, 0xFE10), 0xFFA0, *range(0xE0100, 0xE01F0)],
+    )
+)  # fmt: skip
+SPACES = re.compile("[ \u00a0\u1680\u2000-\u200a\u202f\u205f\u3000]+")  # of category Zs
+
+
+def look(text: str) -> str:
+    """What of a name people tell it apart by: two names of one look are one name to them."""
+    return text.casefold()
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +98,8 @@ class Text:
 
     def tidy(self, given: str) -> str:
         found = unicodedata.normalize("NFC", given.replace("\r\n", "\n")).strip()
+        if not self.lines:
+            found = SPACES.sub(" ", found)
         for place, character in enumerate(found, start=1):
             if not self._allows(character):
                 raise PydanticCustomError(
@@ -98,7 +116,7 @@ class Text:
     def _allows(self, character: str) -> bool:
         if self.lines and character in ALLOWED_IN_LINES:
             return True
-        return unicodedata.category(character) not in NOT_PLAIN
+        return character not in UNSEEN and unicodedata.category(character) not in NOT_PLAIN
 
     def __get_pydantic_core_schema__(
         self, source: Any, handler: GetCoreSchemaHandler

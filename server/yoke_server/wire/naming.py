@@ -1,11 +1,15 @@
-"""Names: of runs, from the setup's pattern; of channels and specimens, counted on; given anew."""
+"""Names: of runs, from the setup's pattern; of channels and specimens, counted on; given anew.
+
+Names that people cannot tell apart (see `look`) are the same.
+"""
 
 import itertools
 import re
 import string
-from collections.abc import Container, Iterable
+from collections.abc import Iterable
 from datetime import UTC, datetime
 
+from yoke_server.common.fields import look
 from yoke_server.common.problems import Problem
 
 FIELDS = ("specimen", "number", "setup", "date", "time")
@@ -47,19 +51,17 @@ def names_given(now: dict[int, str], wanted: dict[int, str]) -> dict[int, str]:
     Names may change places. Of two who want one the first gets it; who gets none keeps its own,
     which nobody else can have then.
     """
-    given: dict[int, str] = {}
-    for place, name in wanted.items():
-        if name not in given.values():
-            given[place] = name
+    first_with = {look(name): place for place, name in reversed(wanted.items())}
+    given = {place: name for place, name in wanted.items() if first_with[look(name)] == place}
     while True:
-        kept = {name for place, name in now.items() if place not in given}
-        fit = {place: name for place, name in given.items() if name not in kept}
+        kept = {look(name) for place, name in now.items() if place not in given}
+        fit = {place: name for place, name in given.items() if look(name) not in kept}
         if len(fit) == len(given):
             return given
         given = fit
 
 
-def next_name(name: str, taken: Container[str], most: int = 30) -> str:
+def next_name(name: str, taken: Iterable[str], most: int = 30) -> str:
     """The name with its last number counted on to the first that is free: C1, C2, C3.
 
     One without a number begins with 2.
@@ -91,11 +93,12 @@ STEMS = {
 }  # fmt: skip
 
 
-def free_name(quantity: str, taken: Container[str]) -> str:
+def free_name(quantity: str, taken: Iterable[str]) -> str:
     """The next free name for a channel: SG1, SG2; a force alone is F, the next one F2."""
     stem = STEMS.get(quantity, "CH")
     first = f"{stem}1" if quantity == "strain" else stem
-    return first if first not in taken else _counted(stem, 1, taken)
+    is_free = look(first) not in map(look, taken)
+    return first if is_free else _counted(stem, 1, taken)
 
 
 def free_rosette(channels: Iterable[str]) -> str:
@@ -103,7 +106,8 @@ def free_rosette(channels: Iterable[str]) -> str:
     return _counted("R", 0, {name[:-1] for name in channels})
 
 
-def _counted(stem: str, number: int, taken: Container[str], width: int = 1) -> str:
+def _counted(stem: str, number: int, taken: Iterable[str], width: int = 1) -> str:
     """The first free one of the stem with numbers above ``number``."""
     free = (f"{stem}{n:0{width}d}" for n in itertools.count(number + 1))
-    return next(filter(lambda name: name not in taken, free))
+    looks = {look(name) for name in taken}
+    return next(name for name in free if look(name) not in looks)

@@ -47,7 +47,7 @@ def create_project(actor: Actor, **fields: str) -> Project:
 
 
 def _check_name(name: str, but: int = 0) -> None:
-    if Project.objects.filter(name=name).exclude(pk=but).exists():
+    if Project.objects.filter(name__iexact=name).exclude(pk=but).exists():
         raise Problem(
             409, f"There is a project {name} already.", field="name", hint="Choose another name."
         )
@@ -123,7 +123,7 @@ def check_room(project: Project, name: str) -> None:
         raise Problem(
             409, f"{project.name} has {MOST_SETUPS} setups already.", hint="Begin another project."
         )
-    if project.setups.filter(name=name).exists():
+    if project.setups.filter(name__iexact=name).exists():
         raise Problem(
             409, f"{project.name} has a setup {name} already.", field="name",
             hint="Choose another name.",

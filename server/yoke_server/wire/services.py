@@ -256,7 +256,7 @@ def _check_free(setup: Setup, plug: Input, name: str) -> None:
 
 
 def _check_name(setup: Setup, name: str, but: int = 0) -> None:
-    if setup.channels.filter(name=name).exclude(pk=but).exists():
+    if setup.channels.filter(name__iexact=name).exclude(pk=but).exists():
         raise Problem(
             409, f"There is a channel {name} already.", field="name", hint="Choose another name."
         )

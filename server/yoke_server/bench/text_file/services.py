@@ -14,6 +14,7 @@ from yoke_server.bench.address import spoken
 from yoke_server.bench.models import Bench, Device
 from yoke_server.bench.text_file.reading import read_bench_file
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
+from yoke_server.common.fields import look
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
 
@@ -76,7 +77,7 @@ def _check(file: BenchFile, number: int, there: Device | None) -> None:
                 422, f"Device {entry.label}: {spoken(entry.address, entry.port)} is "
                 f"{other.label}'s already.", field=f"{place}.address", hint="Check the address.",
             )  # fmt: skip
-    if any(entry.label == other.label for other in file.devices[:number]):
+    if any(look(entry.label) == look(other.label) for other in file.devices[:number]):
         raise Problem(
             422, f"The label {entry.label} is there twice.", field=f"{place}.label",
             hint="Give each device its own.",

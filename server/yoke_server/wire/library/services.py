@@ -9,6 +9,7 @@ from django.db import IntegrityError, transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.clock import laboratory_today
+from yoke_server.common.fields import look
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import record
@@ -38,7 +39,7 @@ def add_sensor(actor: Actor, given: Record) -> Sensor:
 
 
 def _require_new(serial: str, but: int = 0) -> None:
-    if Sensor.objects.filter(serial=serial).exclude(pk=but).exists():
+    if Sensor.objects.filter(serial__iexact=serial).exclude(pk=but).exists():
         raise Problem(
             409, f"The library has {serial} already.", field="serial",
             hint="Two instruments never have one serial: look at its plate again.",
@@ -226,7 +227,7 @@ def import_table(actor: Actor, content: bytes, *, dry: bool) -> list[dict[str, A
 
 @transaction.atomic
 def _import(actor: Actor, records: list[Record], *, dry: bool) -> list[dict[str, Any]]:
-    known = {s.serial: s for s in Sensor.objects.all()}
+    known = {look(s.serial): s for s in Sensor.objects.all()}
     seen: set[str] = set()
     outcomes = []
     for line, given in enumerate(records, start=2):
@@ -257,11 +258,13 @@ def _import_one(
 ) -> dict[str, Any]:
     read = from_record(given)
     serial = read.values["serial"]
-    if serial in seen:
+    if look(serial) in seen:
         raise Problem(422, f"{serial} stands in the file twice.", field="serial")
-    seen.add(serial)
-    sensor = known.get(serial)
+    seen.add(look(serial))
+    sensor = known.get(look(serial))
     said = {"line": line, "serial": serial, "field": "", "why_not": ""}
+    if sensor and sensor.serial != serial:
+        raise Problem(422, f"The library has {sensor.serial}, which reads alike.", field="serial")
     if sensor is None:
         Sensor.objects.create(spec=read.spec, **read.values)
         return said | {"outcome": "new"}

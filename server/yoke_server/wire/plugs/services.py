@@ -91,7 +91,7 @@ def add_from_sheet(actor: Actor, memory: str) -> Sensor:
     if sheet is None:
         raise Problem(422, "The memory is blank.", field="memory", hint="Read it again.")
     sensor = to_sensor(sheet)
-    if Sensor.objects.filter(serial=sensor.serial).exists():
+    if Sensor.objects.filter(serial__iexact=sensor.serial).exists():
         raise Problem(
             409, f"The library has {sensor.serial} already.", field="serial",
             hint="Two instruments never have one serial: look at its plate.",

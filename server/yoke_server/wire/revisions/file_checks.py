@@ -6,7 +6,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from yoke_server.bench.models import Bench
 from yoke_server.common import fields
-from yoke_server.common.fields import Text
+from yoke_server.common.fields import Text, look
 from yoke_server.common.problems import Problem, from_validation
 from yoke_server.common.units import UNITS
 from yoke_server.wire.conditioning import check_rate
@@ -70,8 +70,11 @@ def _check_fields(holder: Any, known: dict[str, TypeAdapter[Any]], place: str) -
 
 
 def _check_once(values: list[str], name: str) -> None:
-    if twice := sorted({v for v in values if values.count(v) > 1}):
-        raise _wrong(f"Two channels have the {name} {twice[0]}.", "channels")
+    seen: set[str] = set()
+    for value in values:
+        if look(value) in seen:
+            raise _wrong(f"Two channels have the {name} {value}.", "channels")
+        seen.add(look(value))
 
 
 def _wrong(title: str, field: str, hint: str = "Put it right in the file.") -> Problem:
