@@ -16,6 +16,7 @@ def main(chosen: list[str]) -> int:
     from tests.bench import (
         crowd,
         exchange,
+        large,
         lists,
         numbers,
         opening,
@@ -45,6 +46,7 @@ def main(chosen: list[str]) -> int:
         "exchange": exchange.measure,
         "opening": opening.measure,
         "lists": lists.measure,
+        "large": large.measure,
         "wiring": wiring.measure,
         "table": typing_table.measure,
         "page": pages.measure,

@@ -119,7 +119,7 @@ def links(opener, port):
         with opener.open(f"http://127.0.0.1:{port}/api/benches{path}", timeout=5) as answer:
             return json.load(answer)
 
-    devices = [d for b in ask("") for d in ask(f"/{b['id']}")["devices"]]
+    devices = [d for b in ask("")["items"] for d in ask(f"/{b['id']}")["devices"]]
     return {d["label"]: d["link"] for d in devices}
 
 

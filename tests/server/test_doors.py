@@ -124,6 +124,18 @@ def test_a_large_body_is_cut_off_while_it_is_read(address):
             assert ask("PATCH", "/api/setups/1", b" " * 8_000, Cookie=claim).status in (401, 403)
 
 
+def test_a_setup_comes_back_at_any_size_that_an_export_may_have(address, setup):
+    path = f"/api/projects/{setup.project_id}/setups/import"
+    with visitor(address, "engineer") as (ask, cookies):
+        assert ask("POST", path, b" " * 3_000_000).status == 400  # it was read: it is no JSON
+    host, port = address.split(":")
+    for size, claim in ((5_000_000, cookies), (3_000_000, "sessionid=made-up"), (3_000_000, "")):
+        head = f"POST {path} HTTP/1.1\r\nHost: {address}\r\nCookie: {claim}\r\n"
+        with socket.create_connection((host, int(port)), 8) as link:
+            link.sendall(f"{head}Content-Length: {size}\r\n\r\n".encode())
+            assert link.recv(1000).startswith(b"HTTP/1.1 413")
+
+
 def taken_until_cut_off(link, most):
     sent = 0
     with suppress(OSError):

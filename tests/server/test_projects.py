@@ -12,7 +12,7 @@ from yoke_server.config import demo
 from yoke_server.derive.models import Recipe
 from yoke_server.derive.services import add_suggested
 from yoke_server.record.preflight import gaps
-from yoke_server.wire.freezing import freeze
+from yoke_server.wire.freezing import freeze, newest
 from yoke_server.wire.models import Balance, Project, Sensor, Setup
 from yoke_server.wire.services import keep_revision
 from yoke_server.wire.specs.motion import ForceSine
@@ -126,6 +126,7 @@ def test_a_setup_again_brings_zeros_and_recipes_but_no_runs(client, setup):
     assert now.channels[0].zeroed_at == was.channels[0].zeroed_at
     assert not {c.key for c in now.channels} & {c.key for c in was.channels}
     assert now.stops[0].channel == now.channels[0].key
+    assert newest(Balance, setup.pk)[first.key].setup_id == setup.pk  # it stays the original's
     assert (copy.runs.count(), copy.version) == (0, 1)
     assert Recipe.objects.get(setup=copy).kind == "tension"
     again = send(client, "post", f"/api/projects/{setup.project_id}/duplicate").json()

@@ -12,8 +12,9 @@ from yoke_server.ledger.models import Entry
 from yoke_server.wire import queries
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import Balance, Channel, Sensor, Setup
-from yoke_server.wire.services import add_measured, plain, remove_channel, undo
+from yoke_server.wire.services import add_measured, plain, remove_channel
 from yoke_server.wire.specs.scaling import GaugeScaling
+from yoke_server.wire.undoing import undo
 
 from tests.specs import gauge, quarter, rated, two_points
 

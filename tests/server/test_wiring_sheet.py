@@ -4,8 +4,9 @@ import io
 
 import pytest
 from pypdf import PdfReader
+from yoke_server.bench.services import add_device
 from yoke_server.report.wiring_sheet.services import make
-from yoke_server.wire.models import Sensor
+from yoke_server.wire.models import Sensor, new_key
 
 JSON = "application/json"
 
@@ -33,6 +34,27 @@ def test_the_sheet_says_which_core_goes_to_which_pin(setup, as_role):
         "not checked yet", "A2.1 SG2",
     ):  # fmt: skip
         assert "".join(words.split()) in text, words
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_long_sheet_is_laid_out_in_parts(setup, as_role, monkeypatch):
+    """Each of some devices, which its pages name at their foot; nothing is left out."""
+    told = []
+    monkeypatch.setattr("yoke_server.report.pdf.goes_on", lambda: told.append(1))
+    first = setup.channels.get(name="SG1")
+    for n in range(3, 9):
+        device = add_device(setup.bench, f"A{n}", "bridge amplifier", host="10.0.0.1", port=n)
+        first.pk, first.key, first.name = None, new_key(), f"G{n}"
+        first.input = device.inputs.first()
+        first.save()
+    client, path = as_role("technician"), f"/api/setups/{setup.pk}/wiring-sheet"
+    assert client.post(path, {}, content_type=JSON).status_code == 202
+    make(setup.pk)
+    text = text_of(client.get(f"{path}.pdf"))
+    for words in ("devices A1 to A4, page 1 of", "devices A5 to A8, page 1 of",
+                  *(f"A{n}.1 G{n}" for n in range(3, 9))):  # fmt: skip
+        assert "".join(words.split()) in text, words
+    assert len(told) == 2
 
 
 @pytest.mark.django_db(transaction=True)

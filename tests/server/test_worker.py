@@ -4,6 +4,8 @@ import os
 import subprocess
 import sys
 import textwrap
+import threading
+import time
 import uuid
 
 import pytest
@@ -63,6 +65,22 @@ def test_a_task_that_hangs_ends_its_process_and_the_next_one_is_done(database, r
     report.refresh_from_db()
     assert report.problem
     assert "longer" not in report.problem
+
+
+def test_a_long_task_has_the_whole_time_again_for_each_part():
+    over = threading.Event()
+    limit = worker._Limit(0.3, over.set)
+    token = worker._limit.set(limit)
+    try:
+        for _ in range(6):
+            time.sleep(0.15)
+            worker.goes_on()
+        assert not over.is_set()  # after three times the limit
+        assert over.wait(5)  # without a word it ends
+    finally:
+        worker._limit.reset(token)
+        limit.end()
+    worker.goes_on()  # outside a task it is of no account
 
 
 def left_by_a_dead_worker(report_id, attempts):

@@ -10,6 +10,7 @@ import logging
 import os
 import threading
 from collections.abc import Callable
+from contextvars import ContextVar
 from typing import Any
 
 from django.db import IntegrityError, OperationalError, connection, transaction
@@ -41,6 +42,32 @@ KEPT_HOURS = 24  # of tasks that have ended
 # A file may take an hour to read: nobody's report waits for that.
 DOCUMENTS, FILES = QUEUES = ("default", "files")
 
+_limit: "ContextVar[_Limit | None]" = ContextVar("limit of this task", default=None)
+
+
+class _Limit:
+    """How long a task may take, counted anew whenever it tells that it goes on."""
+
+    def __init__(self, seconds: float, over: Callable[[], None]) -> None:
+        self._seconds, self._over = seconds, over
+        self.begin()
+
+    def begin(self) -> None:
+        self._timer = threading.Timer(self._seconds, self._over)
+        self._timer.daemon = True
+        self._timer.start()
+
+    def end(self) -> None:
+        self._timer.cancel()
+
+
+def goes_on() -> None:
+    """A part of a long task is done; the next one has the whole time again."""
+    if limit := _limit.get():
+        limit.end()
+        limit.begin()
+
+
 Work = Callable[..., None]
 Tell = Callable[..., None]
 _tell: dict[str, Tell] = {}  # by task name
@@ -65,9 +92,9 @@ def task(
         @functools.wraps(work)
         def run(context: JobContext, person: int = 0, **arguments: Any) -> None:
             tell = functools.partial(failed, **arguments)
-            limit = threading.Timer(seconds, _end_process, (context.job.id, tell, seconds))
-            limit.daemon = True
-            limit.start()
+            over = functools.partial(_end_process, context.job.id, tell, seconds)
+            limit = _Limit(seconds, over)
+            token = _limit.set(limit)
             try:
                 work(**arguments)
             except (Problem, CoreError) as error:
@@ -78,7 +105,8 @@ def task(
                     tell(_sentence("Something went wrong.", "Look into the worker's log."))
                 raise
             finally:
-                limit.cancel()
+                limit.end()
+                _limit.reset(token)
 
         retry = RetryStrategy(max_attempts=MOST_ATTEMPTS, retry_exceptions={OperationalError})
         return app.task(name=name, queue=queue, pass_context=True, retry=retry)(run)

@@ -39,6 +39,7 @@ if settings.TLS:
 PASSWORDS = ("/api/session", "/api/session/password", "/api/first-person")  # these cost a hash
 TOO_MANY = 429
 PAUSE = 1.0  # s before somebody with too many requests is told so: they would ask again at once
+SETUP_FILES = re.compile(r"^/api/projects/\d+/setups/import$")
 STOPS = re.compile(r"/(emergency-)?stop$")
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
 
@@ -101,10 +102,10 @@ async def read_body(scope: Message, receive: Receive, who: bytes) -> Message:
 
     who : the session that is claimed; only who has one may send more than strangers
     """
-    room = _Room(who)
+    room = _Room(who, scope["path"])
     for name, value in scope["headers"]:
         if name == b"content-length":
-            await room.take(int(value) if value.isdigit() else settings.MOST_BYTES + 1)
+            await room.take(int(value) if value.isdigit() else settings.MOST_BYTES_OF_FILES + 1)
     parts: list[bytes] = []
     try:
         async with asyncio.timeout(settings.BODY_SECONDS):
@@ -121,16 +122,18 @@ async def read_body(scope: Message, receive: Receive, who: bytes) -> Message:
 
 
 class _Room:
-    """How much somebody may send."""
+    """How much somebody may send to an address."""
 
-    def __init__(self, who: bytes) -> None:
+    def __init__(self, who: bytes, path: str) -> None:
         self._who = who
         self._most = settings.MOST_BYTES_OF_STRANGERS
+        is_file = SETUP_FILES.search(path)
+        self._of_known = settings.MOST_BYTES_OF_FILES if is_file else settings.MOST_BYTES
 
     async def take(self, size: int) -> None:
         """Raises Refused for a body of more bytes than that."""
-        if self._most < size <= settings.MOST_BYTES and self._who and await is_session(self._who):
-            self._most = settings.MOST_BYTES
+        if self._most < size <= self._of_known and self._who and await is_session(self._who):
+            self._most = self._of_known
         if size > self._most:
             raise Refused(413)
 

@@ -166,7 +166,8 @@ MOST_BYTES_OF_STRANGERS = 8_192
 # How long the head of a request may take, its body, and each part of an answer to be taken.
 HEAD_SECONDS = float(os.environ.get("YOKE_HEAD_SECONDS", "10"))
 BODY_SECONDS = float(os.environ.get("YOKE_BODY_SECONDS", "10"))
-DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_BYTES
+MOST_BYTES_OF_FILES = 4 << 20  # of a setup: 512 channels are half a megabyte
+DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_BYTES_OF_FILES
 
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"

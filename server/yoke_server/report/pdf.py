@@ -10,12 +10,14 @@ from django.template.loader import render_to_string
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
+from yoke_server.common.worker import goes_on
 from yoke_server.record.queries import document_of
 from yoke_server.report.blocks.contents import contents_of
 from yoke_server.report.figures.style import FONTS
 from yoke_server.report.models import Report
 
 DPI = 120
+VARIANT = "pdf/ua-1"
 
 
 class OwnFonts(URLFetcher):
@@ -46,10 +48,18 @@ def render(report: Report) -> bytes:
     return pdf_of(html_of(report))
 
 
-def pdf_of(text: str) -> bytes:
-    """Pages of HTML as a PDF with our own fonts and nothing else from elsewhere."""
-    html = HTML(string=text, base_url=FONTS.as_uri() + "/", url_fetcher=OwnFonts())
-    return bytes(html.write_pdf(pdf_variant="pdf/ua-1"))
+def pdf_of(*parts: str) -> bytes:
+    """Pages of HTML as a PDF with our own fonts and nothing else from elsewhere.
+
+    parts : of a long document, each laid out by itself; the pages of each are counted anew
+    """
+    laid_out = []
+    for text in parts:
+        html = HTML(string=text, base_url=FONTS.as_uri() + "/", url_fetcher=OwnFonts())
+        laid_out.append(html.render(pdf_variant=VARIANT))
+        goes_on()
+    whole = laid_out[0].copy([page for part in laid_out for page in part.pages])
+    return bytes(whole.write_pdf(pdf_variant=VARIANT))
 
 
 def pages(pdf: bytes) -> list[bytes]:

@@ -9,6 +9,7 @@ from yoke_server.common.fields import Id
 from yoke_server.common.units import SIGNAL_UNITS, UNITS, unit
 from yoke_server.wire import projects, queries, schemas, services
 from yoke_server.wire.naming import check_pattern
+from yoke_server.wire.undoing import undo as undo_last
 
 router = Router(tags=["wire"])
 
@@ -92,4 +93,4 @@ def remove_channel(request: HttpRequest, channel_id: Id) -> Status[Any]:
 
 @router.post("/setups/{setup_id}/undo", response=schemas.Undone)
 def undo(request: HttpRequest, setup_id: Id, redo: bool = False) -> dict[str, str]:
-    return {"action": services.undo(Actor.of(request), setup_id, redo=redo)}
+    return {"action": undo_last(Actor.of(request), setup_id, redo=redo)}

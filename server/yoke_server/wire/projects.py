@@ -2,10 +2,10 @@
 
 from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db import transaction
-from django.db.models import ProtectedError
+from django.db.models import Model, ProtectedError
 from django.forms.models import model_to_dict
 
 from yoke_server.accounts.actor import Actor
@@ -21,6 +21,7 @@ from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 from yoke_server.wire.models import (
     Balance,
     Channel,
+    Measured,
     Project,
     Setup,
     SetupDevice,
@@ -31,6 +32,7 @@ from yoke_server.wire.models import (
 from yoke_server.wire.naming import next_name
 from yoke_server.wire.services import keep_revision
 
+M = TypeVar("M", bound=Model)
 MOST_SETUPS = 100  # of a project
 # What later stages copy with a setup: (original, copy, keys of its channels by the original's).
 copied: list[Callable[[Setup, Setup, dict[str, str]], None]] = []
@@ -175,27 +177,35 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
         for n in ("bench", "run_name_pattern", "specimen", "piece", "motion")
     }
     copy = Setup.objects.create(project=project, name=name, stops=stops, **fields)
-    for rate in original.devices.all():
-        SetupDevice.objects.create(setup=copy, device_id=rate.device_id, rate_hz=rate.rate_hz)
-    for channel in original.channels.all():
-        _copy_channel(channel, copy, keys[channel.key])
+    SetupDevice.objects.bulk_create(
+        SetupDevice(setup=copy, device_id=rate.device_id, rate_hz=rate.rate_hz)
+        for rate in original.devices.all()
+    )
+    Channel.objects.bulk_create(
+        _again(c, setup_id=copy.pk, key=keys[c.key]) for c in original.channels.all()
+    )
     for model in (Balance, Tare, ShuntCalibration):
-        for key, row in newest(model, original.pk).items():
-            if key in keys:
-                measured_at = row.at
-                row.pk, row.setup, row.channel_key = None, copy, keys[key]
-                row.save(force_insert=True)
-                model._default_manager.filter(pk=row.pk).update(at=measured_at)
+        _copy_measured(model, original, copy, keys)
     for more in copied:
         more(original, copy, keys)
     keep_revision(actor, copy, f"Duplicated from {original.name}")
     return copy
 
 
-def _copy_channel(channel: Channel, setup: Setup, key: str) -> None:
-    fields: dict[str, Any] = {
-        f.name: getattr(channel, f.name)
-        for f in Channel._meta.concrete_fields
-        if f.name not in ("id", "setup", "key")
-    }
-    Channel.objects.create(setup=setup, key=key, **fields)
+def _copy_measured(
+    model: type[Measured], original: Setup, copy: Setup, keys: dict[str, str]
+) -> None:
+    """What is in force, measured when it was."""
+    found = [row for key, row in newest(model, original.pk).items() if key in keys]
+    rows = model._default_manager.bulk_create(
+        _again(row, setup_id=copy.pk, channel_key=keys[row.channel_key]) for row in found
+    )
+    for row, old in zip(rows, found, strict=True):
+        row.at = old.at  # which is the time of now in each new row
+    model._default_manager.bulk_update(rows, ["at"])
+
+
+def _again(row: M, **but: Any) -> M:
+    """A new row, not saved, of the same fields but some."""
+    fields = {f.attname: getattr(row, f.attname) for f in row._meta.concrete_fields}
+    return type(row)(**{**fields, "id": None, **but})

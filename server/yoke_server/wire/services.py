@@ -1,6 +1,7 @@
 """Every change to a setup: saved as it is made, one revision a deed, in the ledger, with undo."""
 
 import json
+from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
@@ -10,22 +11,19 @@ from django.db.models import Model
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.bench.drivers import registry
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench, Input
 from yoke_server.bench.services import require_yoke
+from yoke_server.common.fields import look
 from yoke_server.common.notify import NEWS, notify
 from yoke_server.common.problems import Problem
-from yoke_server.common.units import DECIMALS, UNITS
-from yoke_server.ledger.models import Entry
-from yoke_server.ledger.services import Change, assign, record, undoable
+from yoke_server.ledger.services import Change, assign, record
 from yoke_server.wire.conditioning import (
-    CONDITIONING,
     check_channel,
     check_rate,
     require_yoke_in_use,
 )
-from yoke_server.wire.document import SCHEMA_VERSION, digest_of, read_document
+from yoke_server.wire.document import SCHEMA_VERSION, digest_of
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.models import (
     Balance,
@@ -38,13 +36,10 @@ from yoke_server.wire.models import (
     ShuntCalibration,
     Tare,
 )
-from yoke_server.wire.naming import free_name, free_rosette
+from yoke_server.wire.sensor_wiring import SensorWiring
 from yoke_server.wire.specs.base import Spec, plain_spec
-from yoke_server.wire.specs.grid import Grid
 
 PROGRAMME = frozenset({"motion", "stops"})
-SCALING_FIELDS = {"scaling", "polarity"}
-MISSING = object()  # a field that rows had when the change was made
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
 MEASURED: dict[str, type[Measured]] = {
     "balance": Balance, "tare": Tare, "shunt": ShuntCalibration,
@@ -163,96 +158,13 @@ def add_channel(
     plug = Input.objects.select_related("device").get(pk=input_id, device__bench=setup.bench)
     sensor = Sensor.objects.get(pk=sensor_id)
     require_yoke_in_use(actor, setup)
-    made = wire_places(setup, plug, sensor, name)
+    wiring = SensorWiring(setup, [sensor])
+    wiring.give(plug, sensor, name)
+    made = wiring.save()
     kept = any(c.scaling != sensor.spec.channel()["scaling"] for c in made)
     action = f"Wired {name} to input {plug.label}" + (", with its earlier scaling" if kept else "")
     revise(actor, setup, action, [Change("channel", c.pk, None, plain(c)) for c in made])
     return made[0]
-
-
-def wire_places(setup: Setup, plug: Input, sensor: Sensor, name: str = "") -> list[Channel]:
-    """The channels of a sensor at an input, and those after it for a rosette's other grids."""
-    if not name:
-        taken = set(setup.channels.values_list("name", flat=True))
-        rosette = sensor.spec.kind == "rosette"
-        name = free_rosette(taken) if rosette else free_name(sensor.quantity, taken)
-    kept = _scaling_kept(setup, sensor) or {}
-    beginning = {"rate_hz": registry.offers(plug.device.driver).usual_hz}
-    SetupDevice.objects.get_or_create(setup=setup, device=plug.device, defaults=beginning)
-    return [
-        _wire_one(setup, sensor, place, called, {"grid": grid, **kept})
-        for place, called, grid in _places(plug, sensor, name)
-    ]
-
-
-def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Grid | None]]:
-    """Which inputs a sensor takes, under which names; of a rosette one a grid, from a on."""
-    if sensor.spec.kind != "rosette":
-        return [(plug, name, None)]
-    angles = sensor.spec.angles
-    after = plug.device.inputs.select_related("device").filter(number__gte=plug.number)
-    inputs = list(after.order_by("number")[: len(angles)])
-    if len(inputs) < len(angles):
-        raise Problem(
-            409, f"From input {plug.label} on there are only {len(inputs)} inputs.",
-            field="input_id", hint=f"Begin at an input with {len(angles) - 1} more behind it.",
-        )  # fmt: skip
-    grids = [Grid(rosette=name, angle=angle) for angle in angles]
-    return list(zip(inputs, (f"{name[:29]}{x}" for x in "abc"), grids, strict=True))
-
-
-def _wire_one(setup: Setup, sensor: Sensor, plug: Input, name: str, more: Any) -> Channel:
-    _check_free(setup, plug, name)
-    _check_fits(plug, sensor)
-    return Channel.objects.create(
-        setup=setup,
-        input=plug,
-        name=name,
-        sensor=sensor,
-        quantity=sensor.quantity,
-        unit=UNITS[sensor.quantity][0],
-        decimals=DECIMALS[sensor.quantity],
-        **{**sensor.spec.channel(), **more},
-    )
-
-
-def _check_fits(plug: Input, sensor: Sensor) -> None:
-    if sensor.retired_at:
-        raise Problem(
-            409, f"{sensor.serial} is out of use.", field="sensor_id",
-            hint="Take it into use again in the library, or choose another one.",
-        )  # fmt: skip
-    wanted = sensor.signal
-    if plug.signal != wanted:
-        raise Problem(
-            409,
-            f"Input {plug.label} measures a {plug.signal}, and {sensor.name} gives a {wanted}.",
-            field="input_id",
-            hint=f"Choose an input that measures a {wanted}.",
-        )
-
-
-def _scaling_kept(setup: Setup, sensor: Sensor) -> dict[str, Any] | None:
-    """The scaling that a sensor last had in a setup, if it was wired there before."""
-    wired = setup.revisions.filter(document__channels__contains=[{"sensor_serial": sensor.serial}])
-    last = wired.order_by("-number").first()
-    if last is None:
-        return None
-    channels = read_document(last.document).channels
-    found = next((c for c in channels if c.sensor_serial == sensor.serial), None)
-    return {name: getattr(found, name) for name in SCALING_FIELDS} if found else None
-
-
-def _check_free(setup: Setup, plug: Input, name: str) -> None:
-    taken = setup.channels.filter(input=plug).first()
-    if taken:
-        raise Problem(
-            409,
-            f"Input {plug.label} already has {taken.name}.",
-            field="input_id",
-            hint="Take its sensor off first, or choose a free input.",
-        )
-    _check_name(setup, name)
 
 
 def _check_name(setup: Setup, name: str, but: int = 0) -> None:
@@ -296,7 +208,8 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
         raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
     names = dict(setup.channels.values_list("pk", "name"))
     names |= {pk: fields["name"] for pk, fields in changes.items() if "name" in fields}
-    if twice := sorted(n for n in set(names.values()) if list(names.values()).count(n) > 1):
+    looks = Counter(map(look, names.values()))
+    if twice := sorted(n for n in names.values() if looks[look(n)] > 1):
         raise Problem(
             409, f"Two channels would be named {twice[0]}.", field="name",
             hint="Give each a name of its own.",
@@ -347,68 +260,3 @@ def change_rate(actor: Actor, setup_id: int, device_id: int, rate_hz: float) -> 
     action = f"Changed the rate of {row.device.label}"
     change_rows(actor, setup, action, [(row, {"rate_hz": rate_hz})])
     return setup
-
-
-@transaction.atomic
-def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
-    """Take back (or do again) the last change; says which."""
-    setup = lock(setup_id)
-    entry = undoable(setup_id, undone=redo)
-    if not entry:
-        raise Problem(409, "There is nothing to redo." if redo else "There is nothing to undo.")
-    changes = [Change(**c) for c in entry.changes]
-    require(actor, _right_to_undo(changes))
-    if any(map(_touches_conditioning, changes)):
-        require_yoke_in_use(actor, setup)
-    for change in changes if redo else reversed(changes):
-        _apply(actor, setup, entry, change if redo else change.turned())
-    entry.undone = not redo
-    entry.save(update_fields=["undone"])
-    action = f"{'Redid' if redo else 'Undid'}: {entry.action}"
-    record(actor, action)
-    setup.refresh_from_db()
-    keep_revision(actor, setup, action)
-    return entry.action
-
-
-def _right_to_undo(changes: Sequence[Change]) -> str:
-    """Taking back a scaling is changing it; a sensor wired or taken off is wiring."""
-    fields = {f for c in changes for f in set(c.before or ()) & set(c.after or ())}
-    return "change scaling" if fields & SCALING_FIELDS else "wire channels"
-
-
-def _touches_conditioning(change: Change) -> bool:
-    """Whether undoing it changes what a run measures or does: a sensor comes or goes, or a
-    setting, a rate, motion or stops differ."""
-    if change.subject not in ("channel", "rate", "setup"):
-        return False
-    fields = set(change.before or ()) & set(change.after or ())
-    sets = CONDITIONING | PROGRAMME | {"input_id"}
-    return not fields or change.subject == "rate" or bool(fields & sets)
-
-
-def _apply(actor: Actor, setup: Setup, entry: Entry, change: Change) -> None:
-    """Bring ``change.after`` in force where ``change.before`` stands; said where it does not."""
-    if model := MEASURED.get(change.subject):
-        model._default_manager.create(
-            setup=setup, channel_key=change.id, actor=actor.user, **(change.after or {})
-        )
-        return
-    rows = ROWS[change.subject]._default_manager.filter(pk=change.id)
-    row = rows.first()
-    now = None if row is None else plain(row)
-    expected = change.before
-    if (now is None) != (expected is None) or any(
-        now is not None and now.get(k, MISSING) != v for k, v in (expected or {}).items()
-    ):
-        raise Problem(
-            409,
-            f"“{entry.action}” cannot be taken back: somebody changed the same since.",
-            hint="Look at what stands there now and change it by hand.",
-        )
-    if change.after is None:
-        rows.delete()
-    elif row is None:
-        ROWS[change.subject]._default_manager.create(**change.after)
-    else:
-        rows.update(**change.after)

@@ -1,5 +1,6 @@
 """Reading a bench file: what is wrong is named by its line and key."""
 
+import re
 from difflib import get_close_matches
 from typing import Any
 
@@ -15,6 +16,7 @@ from yoke_server.common.problems import Problem, from_validation
 LARGEST = 16 << 10  # characters; 64 devices are half of it
 MOST_ERRORS = 50  # that are looked at, to find the one that stands first
 DEEPEST = 4
+NESTED = re.compile(rf"(?:[\[{{]\s*){{{DEEPEST + 1}}}")
 
 
 def read_bench_file(text: str) -> BenchFile:
@@ -48,6 +50,8 @@ def _load(text: str) -> Any:
 def _refuse_tricks(text: str) -> None:
     """No aliases, which could make a small file immense, and nothing nested without end."""
     depth = 0
+    if found := NESTED.search(text):  # the library takes seconds to come to the end of these
+        raise _too_deep(text.count("\n", 0, found.start()) + 1)
     for event in YAML(typ="rt", pure=True).parse(text):
         if isinstance(event, AliasEvent) or (isinstance(event, NodeEvent) and event.anchor):
             raise wrong(
@@ -57,7 +61,11 @@ def _refuse_tricks(text: str) -> None:
         depth += isinstance(event, CollectionStartEvent)
         depth -= isinstance(event, CollectionEndEvent)
         if depth > DEEPEST:
-            raise wrong(event.start_mark.line + 1, "this is nested too deep", "Keep to the form.")
+            raise _too_deep(event.start_mark.line + 1)
+
+
+def _too_deep(line: int) -> Problem:
+    return wrong(line, "this is nested too deep", "Keep to the form.")
 
 
 def _of_yaml(text: str, line: int, said: str) -> Problem:

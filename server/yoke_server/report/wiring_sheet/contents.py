@@ -1,5 +1,6 @@
 """What stands on a wiring sheet, input by input."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from yoke_server.wire.freezing import channel_rows, newest
@@ -8,9 +9,14 @@ from yoke_server.wire.models import Channel, Setup, WiringCheck
 from yoke_server.wire.specs.conditioning import BridgeConditioning
 from yoke_server.wire.specs.wiring import BridgeWiring
 
+AT_ONCE = 4  # devices of which the sheet is laid out together
 
-def contents(setup: Setup, only: str = "") -> dict[str, Any]:
-    """Devices in order, each with its wired inputs; of one channel, if its key is given."""
+
+def contents(setup: Setup, only: str = "") -> list[dict[str, Any]]:
+    """Devices in order, each with its wired inputs; of one channel, if its key is given.
+
+    In parts of some devices, each with its words for the foot of its pages; at least one part.
+    """
     checks = newest(WiringCheck, setup.pk)
     devices: dict[str, list[dict[str, Any]]] = {}
     for channel in channel_rows(setup):
@@ -18,7 +24,17 @@ def contents(setup: Setup, only: str = "") -> dict[str, Any]:
             continue
         label = channel.input.device.label
         devices.setdefault(label, []).append(_input(channel, checks.get(channel.key)))
-    return {"setup": setup, "devices": devices}
+    rows = list(devices.items())
+    parts = [rows[i : i + AT_ONCE] for i in range(0, len(rows), AT_ONCE)] or [[]]
+    return [
+        {"setup": setup, "devices": dict(part), "part": _said(part) if len(parts) > 1 else ""}
+        for part in parts
+    ]
+
+
+def _said(part: Sequence[tuple[str, Any]]) -> str:
+    first, last = part[0][0], part[-1][0]
+    return f"devices {first} to {last}, " if first != last else f"device {first}, "
 
 
 def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:

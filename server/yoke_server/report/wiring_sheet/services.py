@@ -48,8 +48,11 @@ def make(setup_id: int, channel_key: str = "") -> None:
 
     with one_state():
         setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
-        shown = contents(setup, channel_key)
-    pdf = pdf_of(render_to_string("report/wiring_sheet.html", shown))
+        parts = [
+            render_to_string("report/wiring_sheet.html", shown)
+            for shown in contents(setup, channel_key)
+        ]
+    pdf = pdf_of(*parts)
     with transaction.atomic():
         WiringSheet.objects.filter(setup_id=setup_id, channel_key=channel_key).update(
             pdf=pdf, version=setup.version, made_at=datetime.now(UTC), problem=""

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from django.db import transaction
@@ -12,13 +13,14 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
 from yoke_server.common.problems import Problem
 from yoke_server.common.typed import NotTaken
-from yoke_server.ledger.services import Change
+from yoke_server.ledger.services import Change, assign
 from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
 from yoke_server.wire.freezing import channel_rows
 from yoke_server.wire.grid.cells import COLUMNS, SENSOR, reason
 from yoke_server.wire.models import Channel, Sensor, Setup
 from yoke_server.wire.naming import counted_on, names_given
-from yoke_server.wire.services import changed, lock, plain, revise, wire_places
+from yoke_server.wire.sensor_wiring import SensorWiring
+from yoke_server.wire.services import lock, plain, revise
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,17 +54,17 @@ class Sheet:
         self._setup = setup
         self.changes: list[Change] = []
         self._names: dict[int, str] = {}  # that inputs may have
-        self._read()
-
-    def _read(self) -> None:
         self._channels = {c.input_id: c for c in channel_rows(self._setup)}
+        self._before: dict[int, dict[str, Any]] = {}  # of channels in which something was put
 
     def put_all(self, cells: Sequence[Cell]) -> list[Outcome]:
         """What is wired comes first: the other cells of its row need it."""
-        sensors = [self.put(c) for c in cells if c.column == SENSOR]
+        wired = self._wire([c for c in cells if c.column == SENSOR])
         others = [c for c in cells if c.column != SENSOR]
         self._names = self._names_to_be(others)
-        return sensors + [self.put(c) for c in others]
+        done = wired + [self._take(c, self._put) for c in others]
+        self._save()
+        return done
 
     def _names_to_be(self, cells: Sequence[Cell]) -> dict[int, str]:
         """The names of these cells that can be given, by input."""
@@ -75,11 +77,11 @@ class Sheet:
                     wanted.setdefault(cell.input_id, name)
         return names_given({i: c.name for i, c in self._channels.items()}, wanted)
 
-    def put(self, cell: Cell) -> Outcome:
+    def _take(self, cell: Cell, put: Callable[[Cell], bool]) -> Outcome:
         """Take a cell, or say why it stays as it was."""
         before = self.text(cell.input_id, cell.column)
         try:
-            comma = self._put_sensor(cell) if cell.column == SENSOR else self._put(cell)
+            comma = put(cell)
         except NotTaken as why:
             return Outcome(cell, before, str(why))
         except Problem as problem:
@@ -105,26 +107,58 @@ class Sheet:
         if "name" in changes and self._names.get(cell.input_id) != changes["name"]:
             raise NotTaken(f"there is a channel {changes['name']} already")
         check_channel(self._actor, self._setup, channel, changes)
-        if change := changed(channel, changes):
-            self.changes.append(change)
+        if channel.pk not in self._before:
+            self._before[channel.pk] = plain(channel)
+        assign(channel, changes)
         return comma
 
-    def _put_sensor(self, cell: Cell) -> bool:
+    def _save(self) -> None:
+        """One change a channel, however many of its cells were put."""
+        for channel in self._channels.values():
+            before_all = self._before.get(channel.pk)
+            if before_all is None:
+                continue
+            after_all = plain(channel)
+            after = {k: v for k, v in after_all.items() if before_all[k] != v}
+            if after:
+                channel.save(update_fields=list(after))
+                before = {k: before_all[k] for k in after}
+                self.changes.append(Change("channel", channel.pk, before, after))
+
+    def _wire(self, cells: Sequence[Cell]) -> list[Outcome]:
+        if not cells:
+            return []
+        serials = {c.text.strip() for c in cells}
+        sensors = {s.serial: s for s in Sensor.objects.filter(serial__in=serials)}
+        inputs = Input.objects.select_related("device").filter(device__bench=self._setup.bench_id)
+        wiring = SensorWiring(self._setup, sensors.values())
+        place = partial(self._put_sensor, wiring, sensors, inputs.in_bulk())
+        done = [self._take(c, place) for c in cells]
+        made = wiring.save()
+        self.changes += [Change("channel", c.pk, None, plain(c)) for c in made]
+        return done
+
+    def _put_sensor(
+        self,
+        wiring: SensorWiring,
+        sensors: dict[str, Sensor],
+        inputs: dict[int, Input],
+        cell: Cell,
+    ) -> bool:
         serial, channel = cell.text.strip(), self._channels.get(cell.input_id)
         if channel and channel.sensor.serial == serial:
             return False
         if channel:
             raise NotTaken(f"{channel.sensor.serial} is on it: take it off first")
-        sensor = Sensor.objects.filter(serial=serial).first()
+        sensor = sensors.get(serial)
         if sensor is None:
             raise NotTaken(f"the library has no {serial[:40]}" if serial else "it is empty")
         if other := self._with(sensor):
             raise NotTaken(f"{serial} is on input {other.input.label} already")
-        inputs = Input.objects.select_related("device").filter(device__bench=self._setup.bench_id)
-        with transaction.atomic():  # a rosette is wired whole or not at all
-            made = wire_places(self._setup, inputs.get(pk=cell.input_id), sensor)
-        self.changes += [Change("channel", c.pk, None, plain(c)) for c in made]
-        self._read()
+        if cell.input_id not in inputs:
+            raise NotTaken("the bench has no such input")
+        made = wiring.give(inputs[cell.input_id], sensor)
+        self._channels |= {c.input_id: c for c in made}
         return False
 
     def _with(self, sensor: Sensor) -> Channel | None:

@@ -45,20 +45,20 @@ def restore(actor: Actor, setup_id: int, number: int) -> Setup:
 def _bring_in_force(setup: Setup, wanted: FrozenSetup) -> list[Change]:
     """Whatever differs is changed; channels are the same by their key."""
     rows = {c.key: c for c in setup.channels.select_related("input__device", "sensor")}
-    keys = {c.key for c in wanted.channels}
-    changes = []
-    for key in set(rows) - keys:
-        before = plain(rows[key])
-        rows[key].delete()
-        changes.append(Change("channel", before["id"], before, None))
+    places = _Places(setup, wanted)
+    gone = [rows[key] for key in rows.keys() - {c.key for c in wanted.channels}]
+    changes = [Change("channel", c.pk, plain(c), None) for c in gone]
+    setup.channels.filter(pk__in=[c.pk for c in gone]).delete()
+    fresh = []
     for channel in wanted.channels:
-        fields = {**_fields_of(channel), **_places_of(setup, channel)}
+        fields = {**_fields_of(channel), **places.of(channel)}
         if row := rows.get(channel.key):
             if change := changed(row, fields):
                 changes.append(change)
         else:
-            made = Channel.objects.create(setup=setup, key=channel.key, **fields)
-            changes.append(Change("channel", made.pk, None, plain(made)))
+            fresh.append(Channel(setup=setup, key=channel.key, **fields))
+    made = Channel.objects.bulk_create(fresh)
+    changes += [Change("channel", c.pk, None, plain(c)) for c in made]
     if change := changed(setup, _own_of(wanted)):
         changes.append(change)
     return changes + _rates(setup, wanted)
@@ -73,25 +73,32 @@ def _fields_of(channel: FrozenChannel) -> dict[str, Any]:
     return {name: getattr(channel, name) for name in OF_CHANNEL}
 
 
-def _places_of(setup: Setup, channel: FrozenChannel) -> dict[str, Any]:
-    """Its input and its sensor as rows; a 409 problem naming what is no longer there."""
-    sensor = Sensor.objects.filter(serial=channel.sensor_serial).first()
-    plug = Input.objects.filter(
-        device__bench=setup.bench_id, device__label=channel.device_label,
-        number=channel.input_number,
-    ).first()  # fmt: skip
-    if sensor is None:
-        raise Problem(
-            409, f"The library has no {channel.sensor_serial}, which {channel.name} needs.",
-            hint="Add it to the library first.",
-        )  # fmt: skip
-    if plug is None:
-        label = f"{channel.device_label}.{channel.input_number}"
-        raise Problem(
-            409, f"{setup.bench.name} has no input {label}, which {channel.name} needs.",
-            hint="Add the device to the bench first.",
-        )  # fmt: skip
-    return {"sensor": sensor, "input": plug}
+class _Places:
+    """Inputs and sensors that a setup's channels may be on."""
+
+    def __init__(self, setup: Setup, wanted: FrozenSetup) -> None:
+        self._bench = setup.bench
+        serials = {c.sensor_serial for c in wanted.channels}
+        self._sensors = {s.serial: s for s in Sensor.objects.filter(serial__in=serials)}
+        inputs = Input.objects.select_related("device").filter(device__bench=self._bench)
+        self._inputs = {(i.device.label, i.number): i for i in inputs}
+
+    def of(self, channel: FrozenChannel) -> dict[str, Any]:
+        """Its input and its sensor as rows; a 409 problem naming what is no longer there."""
+        sensor = self._sensors.get(channel.sensor_serial)
+        plug = self._inputs.get((channel.device_label, channel.input_number))
+        if sensor is None:
+            raise Problem(
+                409, f"The library has no {channel.sensor_serial}, which {channel.name} needs.",
+                hint="Add it to the library first.",
+            )  # fmt: skip
+        if plug is None:
+            label = f"{channel.device_label}.{channel.input_number}"
+            raise Problem(
+                409, f"{self._bench.name} has no input {label}, which {channel.name} needs.",
+                hint="Add the device to the bench first.",
+            )  # fmt: skip
+        return {"sensor": sensor, "input": plug}
 
 
 def _rates(setup: Setup, wanted: FrozenSetup) -> list[Change]:

@@ -1,0 +1,135 @@
+"""Giving inputs of a setup sensors: each is checked by itself, all are written at once."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.db import connection
+
+from yoke_server.bench.drivers import registry
+from yoke_server.bench.models import Input
+from yoke_server.common.fields import look
+from yoke_server.common.problems import Problem
+from yoke_server.common.units import DECIMALS, UNITS
+from yoke_server.wire.document import read_document
+from yoke_server.wire.models import Channel, Sensor, Setup, SetupDevice
+from yoke_server.wire.naming import free_name, free_rosette
+from yoke_server.wire.specs.grid import Grid
+
+SCALING_FIELDS = {"scaling", "polarity"}
+# The newest revision of a setup in which each sensor was wired.
+LAST_WIRED_SQL = """
+SELECT channel ->> 'sensor_serial', max(number)
+FROM wire_setuprevision, jsonb_array_elements(document -> 'channels') AS channel
+WHERE setup_id = %s AND channel ->> 'sensor_serial' = ANY(%s) GROUP BY 1
+"""
+
+
+class SensorWiring:
+    """What is on the inputs of a setup, and what is to be added; the setup is locked."""
+
+    def __init__(self, setup: Setup, sensors: Iterable[Sensor]) -> None:
+        self._setup = setup
+        self._names = dict(setup.channels.values_list("input_id", "name"))
+        self._looks = set(map(look, self._names.values()))
+        self._kept = scalings_kept(setup, {s.serial for s in sensors})
+        self._made: list[Channel] = []
+
+    def give(self, plug: Input, sensor: Sensor, name: str = "") -> list[Channel]:
+        """The channels of a sensor at an input, and those after it for a rosette's other grids.
+
+        They are not saved yet. Raises a problem for what cannot be wired; nothing of it is then.
+        """
+        places = _places(plug, sensor, name or self._free_name(sensor))
+        for place, called, _ in places:
+            self._require_free(place, called)
+            _require_fitting(place, sensor)
+        made = [self._channel(*place, sensor) for place in places]
+        self._names |= {c.input_id: c.name for c in made}
+        self._looks |= {look(c.name) for c in made}
+        self._made += made
+        return made
+
+    def save(self) -> list[Channel]:
+        """Write down what was given; their devices belong to the setup from now on."""
+        devices = {c.input.device_id: c.input.device for c in self._made}
+        known = set(self._setup.devices.values_list("device_id", flat=True))
+        SetupDevice.objects.bulk_create(
+            SetupDevice(
+                setup=self._setup, device=device, rate_hz=registry.offers(device.driver).usual_hz
+            )
+            for key, device in devices.items()
+            if key not in known
+        )
+        made, self._made = self._made, []
+        return Channel.objects.bulk_create(made)
+
+    def _free_name(self, sensor: Sensor) -> str:
+        taken = set(self._names.values())
+        is_rosette = sensor.spec.kind == "rosette"
+        return free_rosette(taken) if is_rosette else free_name(sensor.quantity, taken)
+
+    def _require_free(self, plug: Input, name: str) -> None:
+        if plug.pk in self._names:
+            raise Problem(
+                409, f"Input {plug.label} already has {self._names[plug.pk]}.", field="input_id",
+                hint="Take its sensor off first, or choose a free input.",
+            )  # fmt: skip
+        if look(name) in self._looks:
+            raise Problem(
+                409, f"There is a channel {name} already.", field="name",
+                hint="Choose another name.",
+            )  # fmt: skip
+
+    def _channel(self, plug: Input, name: str, grid: Grid | None, sensor: Sensor) -> Channel:
+        fields: dict[str, Any] = sensor.spec.channel() | self._kept.get(sensor.serial, {})
+        return Channel(
+            setup=self._setup, input=plug, name=name, sensor=sensor, quantity=sensor.quantity,
+            unit=UNITS[sensor.quantity][0], decimals=DECIMALS[sensor.quantity], grid=grid,
+            **fields,
+        )  # fmt: skip
+
+
+def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Grid | None]]:
+    """Which inputs a sensor takes, under which names; of a rosette one a grid, from a on."""
+    if sensor.spec.kind != "rosette":
+        return [(plug, name, None)]
+    angles = sensor.spec.angles
+    after = plug.device.inputs.select_related("device").filter(number__gte=plug.number)
+    inputs = list(after.order_by("number")[: len(angles)])
+    if len(inputs) < len(angles):
+        raise Problem(
+            409, f"From input {plug.label} on there are only {len(inputs)} inputs.",
+            field="input_id", hint=f"Begin at an input with {len(angles) - 1} more behind it.",
+        )  # fmt: skip
+    grids = [Grid(rosette=name, angle=angle) for angle in angles]
+    return list(zip(inputs, (f"{name[:29]}{x}" for x in "abc"), grids, strict=True))
+
+
+def _require_fitting(plug: Input, sensor: Sensor) -> None:
+    if sensor.retired_at:
+        raise Problem(
+            409, f"{sensor.serial} is out of use.", field="sensor_id",
+            hint="Take it into use again in the library, or choose another one.",
+        )  # fmt: skip
+    wanted = sensor.signal
+    if plug.signal != wanted:
+        raise Problem(
+            409,
+            f"Input {plug.label} measures a {plug.signal}, and {sensor.name} gives a {wanted}.",
+            field="input_id",
+            hint=f"Choose an input that measures a {wanted}.",
+        )
+
+
+def scalings_kept(setup: Setup, serials: set[str]) -> dict[str, dict[str, Any]]:
+    """The scaling that each sensor last had in a setup, of those that were wired there before."""
+    with connection.cursor() as cursor:
+        cursor.execute(LAST_WIRED_SQL, [setup.pk, list(serials)])
+        last = dict(cursor.fetchall())
+    found: dict[str, dict[str, Any]] = {}
+    for revision in setup.revisions.filter(number__in=set(last.values())):
+        for channel in read_document(revision.document).channels:
+            if last.get(channel.sensor_serial) == revision.number:
+                fields = {name: getattr(channel, name) for name in SCALING_FIELDS}
+                found.setdefault(channel.sensor_serial, fields)
+    return found
