@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from types import FrameType
 from typing import Any
 
-from launch import install, supervise
+from launch import install, ordinary, supervise
 from launch.environment import application
 from launch.install import SetupError
 from launch.paths import PYTHON, ROOT, VAR, VENV, WEB, fingerprint
@@ -101,14 +101,17 @@ def cluster() -> Iterator[Cluster]:
 
 
 def manage(env: dict[str, str], *arguments: str) -> None:
-    install.run([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments], env=env, cwd=ROOT)
+    install.run(managing(*arguments), env=env, cwd=ROOT)
+
+
+def managing(*arguments: str) -> list[str]:
+    """A command of Django's."""
+    return ordinary.command([str(PYTHON), str(ROOT / "server" / "manage.py"), *arguments])
 
 
 def ours(database: Cluster, name: str, role: str = APPLICATION) -> dict[str, str]:
     """The environment of processes that work on a database of the private cluster."""
-    return application(
-        database.url(name, role), database.url(name, RECORDER), str(database.base / "data")
-    )
+    return application(database.url(name, role), database.url(name, RECORDER), str(database.base))
 
 
 def migrate(env: dict[str, str], database: Cluster, name: str) -> None:
@@ -141,7 +144,8 @@ def check_port(port: int) -> None:
 
 def compile_core(env: dict[str, str]) -> None:
     """Compile the core's loops once, so that no recording and no page waits for it."""
-    subprocess.run([str(PYTHON), "-m", "yoke_core.warm"], env=env, check=True)
+    command = ordinary.command([str(PYTHON), "-m", "yoke_core.warm"])
+    subprocess.run(command, env=env, check=True)
 
 
 def has_other_data(database: Cluster) -> bool:
@@ -160,7 +164,7 @@ def demo(port: int, fresh: bool) -> int:
         if database.is_of_an_earlier_version(DEMO) or has_other_data(database):
             print(MADE_ANEW, flush=True)
             database.make_database(DEMO, fresh=True)
-        env = {**ours(database, DEMO), "YOKE_STAND_INS": "1"}
+        env = {**ours(database, DEMO), **ordinary.environment(), "YOKE_STAND_INS": "1"}
         migrate(env, database, DEMO)
         compile_core(env)
         if database.said_of(DEMO).get("data") != DATA:
@@ -178,7 +182,7 @@ def start(port: int) -> int:
     install.python("requirements.txt")
     install.web()
     if url := os.environ.get("DATABASE_URL"):
-        env = application(url)
+        env = {**application(url), **ordinary.environment()}
         manage(env, *DEPLOY_CHECK)
         manage(env, "migrate", "-v0")
         compile_core(env)
@@ -189,7 +193,7 @@ def start(port: int) -> int:
         database.make_database(OWN)
         if database.is_of_an_earlier_version(OWN):
             raise SetupError(TOO_OLD)
-        env = ours(database, OWN)
+        env = {**ours(database, OWN), **ordinary.environment()}
         manage(env, *DEPLOY_CHECK)
         migrate(env, database, OWN)
         compile_core(env)
@@ -199,20 +203,18 @@ def start(port: int) -> int:
 
 def newcomer(env: dict[str, str]) -> str:
     """How the first person comes in, where nobody can sign in yet."""
-    command = [str(PYTHON), str(ROOT / "server" / "manage.py"), "first_code"]
-    told = subprocess.run(command, env=env, check=True, capture_output=True, text=True)
-    code = told.stdout.strip()
+    code = subprocess.check_output(managing("first_code"), env=env, text=True).strip()
     return f"Nobody can sign in yet: open it, and give the code {code}\n" if code else ""
 
 
 def person(rest: list[str]) -> int:
     install.python("requirements.txt")
-    command = [str(PYTHON), str(ROOT / "server" / "manage.py"), "add_person", *rest]
     with cluster() as database:
         database.make_database(OWN)
-        env = application(os.environ.get("DATABASE_URL") or database.url(OWN))
+        url = os.environ.get("DATABASE_URL") or database.url(OWN)
+        env = {**application(url), **ordinary.environment()}
         manage(env, "migrate", "-v0")
-        return subprocess.run(command, env=env).returncode
+        return subprocess.run(managing("add_person", *rest), env=env).returncode
 
 
 def with_tests_ready(module: str, rest: list[str]) -> int:

@@ -3,6 +3,7 @@
 import os
 import secrets
 
+from launch.ordinary import WRITTEN
 from launch.paths import ROOT, VAR, VENV
 
 
@@ -27,7 +28,7 @@ def application(
         or database_url,
         "YOKE_DATABASE_FOLDER": os.environ.get("YOKE_DATABASE_FOLDER") or database_folder,
         "YOKE_SECRET_KEY": os.environ.get("YOKE_SECRET_KEY") or _secret_key(),
-        "MPLCONFIGDIR": str(VAR / "matplotlib"),
+        "MPLCONFIGDIR": str(WRITTEN / "matplotlib"),
     }
 
 

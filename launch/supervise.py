@@ -8,7 +8,9 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
+from launch import ordinary
 from launch.install import SetupError
+from launch.ordinary import WRITTEN
 from launch.paths import PYTHON, ROOT, VAR, VENV
 
 PR_SET_PDEATHSIG = 1  # linux/prctl.h
@@ -43,7 +45,7 @@ class Program:
     patience: int = 6
 
 
-RIG = VAR / "rig.json"  # where the rig says its ports
+RIG = WRITTEN / "rig.json"  # where the rig says its ports
 WRITE_OUT = 60  # s that the recorder may take to write what it still holds
 
 
@@ -79,8 +81,8 @@ def write_config(wanted: list[Program]) -> Path:
     text = HEAD.format(var=VAR)
     for program in wanted:
         text += PROGRAM.format(
-            name=program.name, command=" ".join(program.command), root=ROOT, var=VAR,
-            patience=program.patience,
+            name=program.name, command=" ".join(ordinary.command(program.command)), root=ROOT,
+            var=VAR, patience=program.patience,
         )  # fmt: skip
     file = VAR / "supervisord.conf"
     file.write_text(text)

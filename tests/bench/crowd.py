@@ -1,12 +1,13 @@
-"""An emergency stop while two hundred heavy reads are asked for at once."""
+"""An emergency stop, and another person's page, beside crowds of visitors of several kinds."""
 
 import http.client
 import json
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
+from dataclasses import dataclass
 from urllib.parse import urlsplit
 
 from django.core.management import call_command
@@ -15,25 +16,9 @@ from tests import processes
 from tests.bench.lab import fresh_setup
 from tests.bench.measure import Row, timed
 
-READS = 200
-STOPS = 15
-MOST_RATIO = 3.0
+STOPS = PAGES = 15
+STOP_RATIO, PAGE_RATIO = 3.0, 2.0
 TOKEN = "t" * 32
-
-# In a process of its own: threads that ask again and again, until it is ended.
-CROWD = """
-import http.client, sys, threading
-address, path, cookies, reads = sys.argv[1:]
-def ask():
-    link = http.client.HTTPConnection(address, timeout=60)
-    while True:
-        link.request("GET", path, headers={"Cookie": cookies})
-        link.getresponse().read()
-threads = [threading.Thread(target=ask, daemon=True) for _ in range(int(reads))]
-for thread in threads:
-    thread.start()
-threading.Event().wait()
-"""
 
 
 def cookies_of(role: str) -> str:
@@ -45,42 +30,58 @@ def cookies_of(role: str) -> str:
     return f"sessionid={client.cookies['sessionid'].value}; csrftoken={TOKEN}"
 
 
-@contextmanager
-def crowd(address: str, path: str) -> Iterator[None]:
-    """Half of the reads by one person, half by another."""
-    children = [
-        subprocess.Popen(
-            [sys.executable, "-c", CROWD, address, path, cookies_of(role), str(READS // 2)],
-            stderr=subprocess.DEVNULL,
-        )
-        for role in ("technician", "reviewer")
-    ]
-    try:
-        time.sleep(3)
-        yield
-    finally:
-        for child in children:
-            child.kill()
-            child.wait()
+@dataclass(frozen=True)
+class Crowd:
+    """Visitors of one kind (visitors.py), half by one person, half by another."""
+
+    words: str
+    kind: str
+    path: str
+    number: int
+    wants_pages: bool = False  # whether others' pages must not wait for it
+
+    @contextmanager
+    def there(self, address: str) -> Iterator[None]:
+        children = [
+            subprocess.Popen(
+                [sys.executable, "-m", "tests.bench.visitors", self.kind, address, self.path,
+                 cookies_of(role), str(self.number // 2)],
+                stderr=subprocess.DEVNULL,
+            )
+            for role in ("technician", "reviewer")
+        ]  # fmt: skip
+        try:
+            time.sleep(3)
+            yield
+        finally:
+            for child in children:
+                child.kill()
+                child.wait()
 
 
-def stop_seconds(address: str, bench: int, cookies: str) -> float:
-    """The best of some emergency stops, each on a connection of its own."""
+def best(deed: Callable[[], object], times: int) -> float:
+    """Seconds; the deed is done so many times, each on its own."""
+    took = []
+    for _ in range(times):
+        took.append(timed(deed))
+        time.sleep(0.2)
+    return min(took)
 
-    def stop() -> None:
+
+def asked(address: str, method: str, path: str, cookies: str) -> Callable[[], None]:
+    """A request on a connection of its own."""
+
+    def ask() -> None:
         link = http.client.HTTPConnection(address, timeout=60)
         headers = {"Cookie": cookies, "X-CSRFToken": TOKEN, "Content-Type": "application/json"}
-        link.request("POST", f"/api/benches/{bench}/emergency-stop", json.dumps({}), headers)
+        body = json.dumps({}) if method == "POST" else None
+        link.request(method, path, body, headers)
         answer = link.getresponse()
         answer.read()
         link.close()
-        assert answer.status == 204, answer.status
+        assert answer.status in (200, 204), answer.status
 
-    times = []
-    for _ in range(STOPS):
-        times.append(timed(stop))
-        time.sleep(0.2)
-    return min(times)
+    return ask
 
 
 def measure() -> list[Row]:
@@ -89,7 +90,14 @@ def measure() -> list[Row]:
     setup = fresh_setup()
     call_command("load_demo", verbosity=0)
     run = setup.runs.get()
-    path = f"/api/runs/{run.pk}/derivations/{setup.recipes.get().pk}/arrays"
+    curve = f"/api/runs/{run.pk}/derivations/{setup.recipes.get().pk}/arrays"
+    table = f"/api/runs/{run.pk}/streams/{run.streams.get(device_label='A1').pk}.csv"
+    crowds = (
+        Crowd("200 whole curves", "reads", curve, 200),
+        Crowd("100 files taken slowly", "downloads", table, 100, wants_pages=True),
+        Crowd("1000 silent connections", "silent", "", 1000),
+        Crowd("1000 strangers posting there", "strangers", "/api/emergency-stop", 1000),
+    )
     with ExitStack() as stack:
         rig = stack.enter_context(processes.rig(1.0))
         place_stand_ins(rig.ports)
@@ -99,18 +107,27 @@ def measure() -> list[Row]:
         away = setup.bench.devices.exclude(link="linked")
         processes.wait_for(lambda: not away.exists(), "the links", 60)
         mine = cookies_of("engineer")
-        idle = stop_seconds(address, setup.bench_id, mine)
-        with crowd(address, path):
-            crowded = stop_seconds(address, setup.bench_id, mine)
-        idle = min(idle, stop_seconds(address, setup.bench_id, mine))
-    words = f"emergency stop under {READS} whole curves, best of {STOPS}"
+        stop = asked(address, "POST", f"/api/benches/{setup.bench_id}/emergency-stop", mine)
+        page = asked(address, "GET", f"/api/setups/{setup.pk}", mine)
+        rows = []
+        for crowd in crowds:
+            rows += _beside(crowd, address, stop, page)
+    return rows
+
+
+def _beside(
+    crowd: Crowd, address: str, stop: Callable[[], None], page: Callable[[], None]
+) -> list[Row]:
+    deeds = [("emergency stop", stop, STOPS, STOP_RATIO)]
+    if crowd.wants_pages:
+        deeds.append(("another person's page", page, PAGES, PAGE_RATIO))
+    idle = [best(deed, times) for _, deed, times, _ in deeds]
+    with crowd.there(address):
+        crowded = [best(deed, times) for _, deed, times, _ in deeds]
     return [
         Row(
-            words,
-            crowded,
-            idle,
-            "s",
-            f"at most {MOST_RATIO:g} times idle",
-            crowded <= MOST_RATIO * idle,
+            f"{words} beside {crowd.words}, best of {times}", beside * 1e3, alone * 1e3, "ms",
+            f"at most {most:g} times idle", beside <= most * alone,
         )
-    ]
+        for (words, _, times, most), alone, beside in zip(deeds, idle, crowded, strict=True)
+    ]  # fmt: skip

@@ -13,11 +13,12 @@ from pathlib import Path
 
 import pytest
 
+from launch import ordinary
 from launch.commands import check_port
 from launch.install import SetupError
 from launch.paths import ROOT, VAR
 from launch.postgres import Cluster
-from launch.supervise import programs
+from launch.supervise import RIG, programs
 from tests.bench.pages import page_answers
 from tests.processes import free_port, running, wait_for
 
@@ -139,7 +140,7 @@ def test_two_demos_side_by_side_each_have_a_bench_of_their_own(demo, tmp_path):
         for where in (demo.port, port):
             opener = signed_in(where)
             wait_for(lambda o=opener, w=where: links(o, w) == all_linked, "the links", 60)
-        ports = [json.loads((f / "var" / "rig.json").read_text()) for f in (ROOT, other)]
+        ports = [json.loads(f.read_text()) for f in (RIG, other / RIG.relative_to(ROOT))]
         assert not set(ports[0].values()) & set(ports[1].values())
     finally:
         second.send_signal(signal.SIGINT)
@@ -161,6 +162,10 @@ def test_up_killed_restarted_and_gone(demo):
     assert len(passwords) >= 3
     shown = " ".join(descendants(demo.pid).values())
     assert not [p for p in passwords if p in shown]
+    if ordinary.command([]):  # started as root: only what starts the others stays root's
+        names = ("config.serve", "manage.py recorder", "manage.py worker", "yoke_rig")
+        users = {n: Path(f"/proc/{pid_of(demo.pid, n)}").stat().st_uid for n in names}
+        assert 0 not in users.values(), users
     family = [p for p, command in descendants(demo.pid).items() if "postgres" not in command]
     assert len(family) >= 5
     again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"],

@@ -6,7 +6,7 @@ import subprocess
 
 import pytest
 
-from launch import environment, paths, supervise
+from launch import environment, ordinary, paths, supervise
 from launch.commands import BEGUN, DATA, has_other_data, parse
 from launch.postgres import Cluster
 
@@ -66,8 +66,8 @@ def test_every_process_is_started_again_and_stopped_as_a_group(monkeypatch, tmp_
         assert config[section]["killasgroup"] == "true"
     assert "config.serve --port 8123" in config["program:web"]["command"]
     rig, recorder = config["program:rig"], config["program:recorder"]
-    assert rig["command"].startswith(" ".join(supervise.STRANGER))
-    assert recorder["command"].startswith(" ".join(supervise.WITHOUT_KEYS))
+    assert rig["command"].startswith(" ".join(ordinary.command(supervise.STRANGER)))
+    assert recorder["command"].startswith(" ".join(ordinary.command(supervise.WITHOUT_KEYS)))
     assert rig["command"].split()[-1] == recorder["command"].split()[-1] == str(supervise.RIG)
     assert int(recorder["stopwaitsecs"]) >= 60
 
