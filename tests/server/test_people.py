@@ -49,8 +49,23 @@ def test_a_person_is_added_and_comes_in(engineer):
     again = add(engineer, role="engineer", password="another one, 4711")
     assert (again.status_code, again.json()["field"]) == (409, "username")
     assert signed_in("kim", GOOD)[1] == 200
-    names = [(p["username"], p["removed"]) for p in engineer.get("/api/people").json()]
-    assert ("kim", False) in names
+    page = engineer.get("/api/people", {"search": "kim"}).json()
+    assert [(p["username"], p["removed"]) for p in page["items"]] == [("kim", False)]
+
+
+def test_people_come_in_pages_and_who_was_removed_apart(engineer):
+    everybody = User.objects.bulk_create(
+        User(username=f"p{n:03}", role="reviewer", is_active=n % 10 != 0) for n in range(100)
+    )
+    first = engineer.get("/api/people", {"limit": 50}).json()
+    second = engineer.get("/api/people", {"limit": 50, "after": first["next"]}).json()
+    names = [p["username"] for p in first["items"] + second["items"]]
+    may = User.objects.filter(is_active=True)
+    assert names == sorted(may.values_list("username", flat=True))
+    assert (first["may_sign_in"], first["removed"], second["next"]) == (may.count(), 10, None)
+    gone = engineer.get("/api/people", {"removed": True, "search": "p0"}).json()
+    assert (len(gone["items"]), gone["count"]) == (10, 10)
+    assert {p["username"] for p in gone["items"]} == {p.username for p in everybody[::10]}
 
 
 def test_a_role_is_changed_and_the_sessions_of_the_old_one_end(engineer):

@@ -12,6 +12,7 @@ from yoke_server.accounts.schemas import (
     NewPassword,
     NewPerson,
     OwnPassword,
+    PeoplePage,
     Person,
     PersonChange,
     PersonOut,
@@ -19,6 +20,7 @@ from yoke_server.accounts.schemas import (
     Welcome,
 )
 from yoke_server.common.fields import Id
+from yoke_server.common.pages import USUAL, Cursor, Limit, Search, SortedPage
 from yoke_server.common.problems import of_status
 
 router = Router(tags=["accounts"])
@@ -73,9 +75,17 @@ def change_own_password(request: HttpRequest, body: OwnPassword) -> Status[Any]:
     return Status(204, None)
 
 
-@router.get("/people", response=list[PersonOut])
-def list_people(request: HttpRequest) -> list[dict[str, Any]]:
-    return people.listed(Actor.of(request))
+@router.get("/people", response=PeoplePage)
+def list_people(
+    request: HttpRequest,
+    removed: bool = False,
+    search: Search = "",
+    after: Cursor = None,
+    limit: Limit = USUAL,
+) -> dict[str, Any]:
+    """By name: who may sign in, or who was removed."""
+    page = SortedPage(("username",), limit, after)
+    return people.listed(Actor.of(request), page, removed=removed, search=search)
 
 
 @router.post("/people", response={201: PersonOut})

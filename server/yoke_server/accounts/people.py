@@ -9,18 +9,22 @@ from yoke_server.accounts import services
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.rights import require
+from yoke_server.common.pages import SortedPage, searched
 from yoke_server.common.problems import Problem
 
 DEED = "manage people"
 
 
-MOST = 1000
-
-
-def listed(actor: Actor) -> list[dict[str, Any]]:
-    """Who may sign in first, then who was removed."""
+def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> dict[str, Any]:
+    """A page of who may sign in, or of who was removed; with how many there are of both."""
     require(actor, DEED)
-    return [person_out(p) for p in User.objects.order_by("-is_active", "username")[:MOST]]
+    rows = User.objects.filter(is_active=not removed)
+    found = page.of(searched(rows, ("username", "role"), search))
+    return {
+        **found.out([person_out(p) for p in found.rows]),
+        "removed": User.objects.filter(is_active=False).count(),
+        "may_sign_in": User.objects.filter(is_active=True).count(),
+    }
 
 
 def person_out(person: User) -> dict[str, Any]:

@@ -5,6 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common.fields import Body, Text
+from yoke_server.common.pages import PageOut
 
 Password = Annotated[str, Field(min_length=1, max_length=200)]
 Username = Annotated[str, Text(1, 150)]
@@ -63,3 +64,10 @@ class PersonOut(Schema):
     role: str
     removed: bool
     last_signed_in_at: datetime | None
+
+
+class PeoplePage(PageOut[PersonOut]):
+    """``may_sign_in`` and ``removed`` : how many there are of both, whatever is looked for"""
+
+    may_sign_in: int
+    removed: int

@@ -86,12 +86,12 @@ def series_of(setup_id: int) -> list[dict[str, Any]]:
             derivation__run__state=RunState.KEPT,
             derivation__run__document__isnull=True,
         )
-        .select_related("derivation")
         .order_by("derivation__recipe_id", "position")
+        .values_list("derivation__recipe_id", "symbol", "value")
     )
     values: dict[tuple[int, str], list[float | None]] = {}
-    for row in rows:
-        values.setdefault((row.derivation.recipe_id, row.symbol), []).append(row.value)
+    for recipe, symbol, value in rows.iterator():  # of thousands of runs
+        values.setdefault((recipe, symbol), []).append(value)
     found = [(key, series(v)) for key, v in values.items()]
     return [
         {

@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query'
+import { useInfiniteQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 
@@ -7,10 +7,12 @@ import { addPerson, changeOwnPassword, peopleQuery, ROLES } from '../api/people'
 import { useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
 import { PersonMenu } from '../frame/PersonMenu'
-import { Section } from '../ui/Fact'
+import { Button } from '../ui/Button'
+import { Section, Segments } from '../ui/Fact'
 import { Form, SelectField, TextField } from '../ui/Form'
 import { Mark } from '../ui/Icon'
 import { say } from '../ui/notices'
+import { SearchField } from '../ui/SearchField'
 import { PERSON_ROW, PersonRow } from './PersonRow'
 
 const stopAll = () => void emergencyStopAll()
@@ -53,7 +55,10 @@ export function People() {
 }
 
 function List() {
-  const people = useQuery(peopleQuery)
+  const [which, setWhich] = useState<'may' | 'removed'>('may')
+  const [search, setSearch] = useState('')
+  const people = useInfiniteQuery(peopleQuery({ removed: which === 'removed', search }))
+  const [first] = people.data?.pages ?? []
   const [chosen, setChosen] = useState<number | null>(null)
   if (people.isError)
     return (
@@ -63,6 +68,24 @@ function List() {
     )
   return (
     <>
+      <div className="bar">
+        <Segments
+          label="Which people"
+          value={which}
+          onChange={setWhich}
+          options={[
+            ['may', `May sign in ${first?.may_sign_in ?? ''}`],
+            ['removed', `Removed ${first?.removed ?? ''}`],
+          ]}
+        />
+        <SearchField
+          label="Search the people"
+          placeholder="Name or role"
+          value={search}
+          onChange={setSearch}
+          className="w-40"
+        />
+      </div>
       <div className={`${PERSON_ROW} border-b border-rule-strong bg-paper text-[12px] text-soft`}>
         <span className="px-4 py-1">Name</span>
         <span className="px-4 py-1">May do</span>
@@ -70,15 +93,23 @@ function List() {
         <span />
       </div>
       <ul>
-        {people.data?.map((p) => (
-          <PersonRow
-            key={p.id}
-            person={p}
-            chosen={p.id === chosen}
-            onChoose={(yes) => setChosen(yes ? p.id : null)}
-          />
-        ))}
+        {people.data?.pages
+          .flatMap((p) => p.items)
+          .map((p) => (
+            <PersonRow
+              key={p.id}
+              person={p}
+              chosen={p.id === chosen}
+              onChoose={(yes) => setChosen(yes ? p.id : null)}
+            />
+          ))}
       </ul>
+      {first?.count === 0 && <p className="p-4 text-soft">Nobody.</p>}
+      {people.hasNextPage && (
+        <p className="p-4">
+          <Button onClick={() => void people.fetchNextPage()}>More people</Button>
+        </p>
+      )}
     </>
   )
 }

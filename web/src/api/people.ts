@@ -1,6 +1,6 @@
 /** Who may sign in, and one's own password. */
 
-import { queryOptions } from '@tanstack/react-query'
+import { infiniteQueryOptions } from '@tanstack/react-query'
 
 import { client, got, type Schemas } from './client'
 import { queryClient } from './queries'
@@ -14,17 +14,22 @@ export const ROLES: readonly (readonly [Role, string])[] = [
   ['engineer', 'Engineer'],
 ]
 
-export const peopleQuery = queryOptions({
-  queryKey: ['people'],
-  queryFn: () => got(client.GET('/api/people')),
-  staleTime: 0,
-})
+export const peopleQuery = (wanted: { removed: boolean; search: string }) =>
+  infiniteQueryOptions({
+    queryKey: ['people', wanted],
+    queryFn: ({ pageParam: after }) =>
+      got(client.GET('/api/people', { params: { query: { ...wanted, after } } })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next ?? undefined,
+    staleTime: 0,
+    placeholderData: (before) => before,
+  })
 
 const at = (id: number) => ({ params: { path: { person_id: id } } })
 
 async function thenRead(answer: Promise<unknown>): Promise<void> {
   await answer
-  await queryClient.invalidateQueries({ queryKey: peopleQuery.queryKey })
+  await queryClient.invalidateQueries({ queryKey: ['people'] })
 }
 
 export const addPerson = (body: Schemas['NewPerson']): Promise<void> =>

@@ -87,7 +87,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List People */
+        /**
+         * List People
+         * @description By name: who may sign in, or who was removed.
+         */
         get: operations["yoke_server_accounts_api_list_people"];
         put?: never;
         /** Add Person */
@@ -1994,6 +1997,22 @@ export interface components {
             old: string;
             /** New */
             new: string;
+        };
+        /**
+         * PeoplePage
+         * @description ``may_sign_in`` and ``removed`` : how many there are of both, whatever is looked for
+         */
+        PeoplePage: {
+            /** Items */
+            items: components["schemas"]["PersonOut"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
+            /** May Sign In */
+            may_sign_in: number;
+            /** Removed */
+            removed: number;
         };
         /**
          * PersonOut
@@ -5269,7 +5288,12 @@ export interface operations {
     };
     yoke_server_accounts_api_list_people: {
         parameters: {
-            query?: never;
+            query?: {
+                removed?: boolean;
+                search?: string;
+                after?: number | null;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -5282,7 +5306,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PersonOut"][];
+                    "application/json": components["schemas"]["PeoplePage"];
                 };
             };
             default: components["responses"]["Problem"];

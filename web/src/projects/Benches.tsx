@@ -9,6 +9,7 @@ import { ConfirmedButton } from '../ui/ConfirmedButton'
 import { Section } from '../ui/Fact'
 import { Form, TextField } from '../ui/Form'
 import { attempt } from '../ui/notices'
+import { SearchField } from '../ui/SearchField'
 
 type BenchLine = Schemas['BenchLine']
 
@@ -38,13 +39,12 @@ export function Benches() {
     <>
       {(!few || search) && (
         <div className="border-b border-rule px-4 py-2.5">
-          <input
-            value={search}
-            onChange={(e) => setSearch(e.target.value)}
-            maxLength={120}
+          <SearchField
+            label="Search the benches"
             placeholder={`Find one of ${page?.count ?? 0} benches`}
-            aria-label="Search the benches"
-            className="h-7 w-full rounded border border-rule-strong bg-paper px-2"
+            value={search}
+            onChange={setSearch}
+            className="w-full"
           />
         </div>
       )}

@@ -5,6 +5,7 @@ import { kindsQuery, libraryQuery } from '../../../api/library'
 import { useMay } from '../../../api/queries'
 import { useStage } from '../../../frame/stage'
 import { Button } from '../../../ui/Button'
+import { SearchField } from '../../../ui/SearchField'
 import { ImportTable } from './ImportTable'
 import { InstrumentPanel } from './InstrumentPanel'
 import { KindList, type Wanted } from './KindList'
@@ -37,13 +38,12 @@ export function Library({ view }: { view: ReactNode }) {
       <section className="col" aria-label="Instruments">
         <div className="bar max-xl:h-auto max-xl:flex-wrap max-xl:py-2">
           {view}
-          <input
-            value={search}
-            onChange={(e) => setSearch(e.target.value)}
-            maxLength={120}
+          <SearchField
+            label="Search the library"
             placeholder="Serial, name, place"
-            aria-label="Search the library"
-            className="h-7 w-40 min-w-24 shrink rounded border border-rule-strong bg-paper px-2"
+            value={search}
+            onChange={setSearch}
+            className="w-40 min-w-24 shrink"
           />
           <span className="flex-none text-soft">
             <span className="figure text-ink">{first?.count ?? 0}</span> of{' '}
