@@ -66,6 +66,25 @@ def test_peaks_begin_anew_with_the_first_block_by_new_settings(stage):
     assert stage.recorder.context.devices["A1"].frames._figures.peaks[0, 1] < 1000
 
 
+@pytest.mark.parametrize(
+    ("change", "kept"),
+    [
+        ({"name": "Another", "unit": "N", "decimals": 1}, True),  # shown otherwise
+        ({"zero": 1e-4}, False),  # measured otherwise
+    ],
+)
+def test_peaks_stay_as_long_as_a_channel_measures_the_same(stage, change, kept):
+    stage.force = 9000
+    stage.run(2)
+    stage.force = 100
+    first, *others = stage.server.setup.channels
+    channels = [first.model_copy(update=change), *others]
+    stage.put(stage.server.setup.model_copy(update={"channels": channels}))
+    stage.run(2)
+    peak = stage.recorder.context.devices["A1"].frames._figures.peaks[0, 1]
+    assert (peak > 8000) == kept
+
+
 def test_settings_are_confirmed_before_each_run(stage):
     stage.devices["A1"].settings = None  # it has forgotten them, and nobody has noticed
     start = stage.start_order(pull=False)

@@ -26,6 +26,9 @@ SCHEMA_VERSION = 5
 PolarityName = Literal["as wired", "cores swapped", "turned"]
 
 
+DISPLAY = ("name", "unit", "decimals")
+
+
 class FrozenChannel(BaseModel):
     """One channel with its input, its specs, zero, tare and shunt check."""
 
@@ -57,6 +60,10 @@ class FrozenChannel(BaseModel):
     shunt_at: datetime | None
     unit: str
     decimals: int
+
+    def measures_as(self, other: "FrozenChannel") -> bool:
+        """Whether the two differ at most in how their readings are shown."""
+        return self.model_copy(update={n: getattr(other, n) for n in DISPLAY}) == other
 
 
 class FrozenSpecimen(BaseModel):

@@ -110,4 +110,4 @@ def _counted(stem: str, number: int, taken: Iterable[str], width: int = 1) -> st
     """The first free one of the stem with numbers above ``number``."""
     free = (f"{stem}{n:0{width}d}" for n in itertools.count(number + 1))
     looks = {look(name) for name in taken}
-    return next(name for name in free if look(name) not in looks)
+    return next(filter(lambda name: look(name) not in looks, free))

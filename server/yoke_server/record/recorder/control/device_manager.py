@@ -81,7 +81,7 @@ class DeviceManager:
         before = {c.key: c for c in context.setup.channels} if context.setup else {}
         context.setup = event.setup
         after = event.setup.channels if event.setup else []
-        same = {c.key for c in after if before.get(c.key) == c}
+        same = {c.key for c in after if (b := before.get(c.key)) and c.measures_as(b)}
         for device in context.devices.values():
             channels = event.setup.of_device(device.label) if event.setup else []
             if device.show_channels(channels, same):
