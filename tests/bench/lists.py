@@ -10,7 +10,7 @@ from tests import recorded
 from tests.bench.lab import fresh_setup
 from tests.bench.measure import Row, interleaved
 
-PROJECTS, RUNS = 2_000, 10_000
+PROJECTS, RUNS, SENSORS = 2_000, 10_000, 2_500
 MOST_RATIO = 20.0
 
 
@@ -20,6 +20,7 @@ def measure() -> list[Row]:
     setup = fresh_setup()
     many_runs(setup)
     many_projects(setup)
+    many_sensors(setup)
     with override_settings(ROOT_URLCONF="tests.bench.bare"):
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(User.objects.get(username="engineer"))
@@ -37,6 +38,8 @@ def measure() -> list[Row]:
             ("  found by two words", "/api/projects?search=coupons%2017"),
             (f"a page of {RUNS} runs", f"/api/setups/{setup.pk}/runs"),
             ("  found by a word", f"/api/setups/{setup.pk}/runs?search=run%209999"),
+            (f"a page of {SENSORS} instruments", "/api/library"),
+            ("  of a kind, found by a word", "/api/library?kind=strain%20gauge&search=G2499"),
         ):
             assert asked(address)["items"]
             ours, bare = interleaved(
@@ -74,6 +77,17 @@ def many_runs(setup: Any) -> None:
             for i, c in enumerate(channels)
         ),
         batch_size=5000,
+    )
+
+
+def many_sensors(setup: Any) -> None:
+    """Gauges like one of the demo's."""
+    from yoke_server.wire.models import Sensor
+
+    gauge = setup.channels.get(name="SG1").sensor
+    fields = {f.attname: getattr(gauge, f.attname) for f in Sensor._meta.concrete_fields}
+    Sensor.objects.bulk_create(
+        Sensor(**{**fields, "id": None, "serial": f"G{n}"}) for n in range(SENSORS)
     )
 
 

@@ -1,11 +1,13 @@
 import { client, got, type Derivation, type Run } from '../../api/client'
 import { queryClient, useMay } from '../../api/queries'
-import { changeRecipe } from '../../api/results'
+import { changeRecipe, removeRecipe } from '../../api/results'
 import { PIECES } from '../../specs/forms'
 import { SpecForm } from '../../specs/SpecForm'
+import { ConfirmedButton } from '../../ui/ConfirmedButton'
 import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
+import { attempt } from '../../ui/notices'
 import { kindOf } from './kinds'
 
 /** The run's test piece, the construction, and where the numbers come from. */
@@ -39,6 +41,15 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
           disabled={!mayRecipe}
           change={(to) => changeRecipe(derivation.recipe, to, run.id)}
         />
+      )}
+      {derivation && mayRecipe && (
+        <div className="border-b border-rule px-4 py-2.5">
+          <ConfirmedButton
+            deed="Remove this recipe"
+            warning="Its results of every run go with it; what was recorded stays."
+            onConfirm={() => void attempt(removeRecipe(derivation.recipe.id))}
+          />
+        </div>
       )}
       <Section title="Where it comes from">
         <Fact name="Run">{run.name}</Fact>

@@ -56,6 +56,18 @@ it('gives mean and deviation as the server has them, and says what stays out', a
   expect(rows[4]!.slice(0, 2)).toEqual(['Deviation', '1.4'])
 })
 
+it('gives a small deviation with the decimals of its column', async () => {
+  const rows = await table(
+    [run(1), run(2)],
+    [
+      [69e9, 270e6],
+      [69e9, 280e6],
+    ],
+    2.99e7,
+  )
+  expect(rows[3]!.slice(0, 2)).toEqual(['Deviation', '0.0'])
+})
+
 it('gives no mean of a single run', async () => {
   expect(await table([run(1)], [[69e9, 276e6]], null)).toHaveLength(1)
 })

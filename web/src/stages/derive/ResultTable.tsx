@@ -2,7 +2,7 @@ import { useQueries, useQuery } from '@tanstack/react-query'
 
 import type { Derivation, Run, Schemas } from '../../api/client'
 import { derivationsQuery, seriesQuery } from '../../api/results'
-import { resultFigure } from '../../ui/format'
+import { figure, resultFigure } from '../../ui/format'
 import { fromSi, spanFromSi } from '../../ui/units'
 
 const SHOWN = 6
@@ -63,7 +63,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
               <td className="border-ink! pl-4!">Mean of {count}</td>
               {columns.map((c) => (
                 <td key={c.symbol} className="figure text-right">
-                  {shownIn(c, of(c.symbol)?.mean, fromSi)}
+                  {meanIn(c, of(c.symbol)?.mean)}
                 </td>
               ))}
               <td />
@@ -72,7 +72,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
               <td className="pl-4!">Deviation</td>
               {columns.map((c) => (
                 <td key={c.symbol} className="figure text-right">
-                  {shownIn(c, of(c.symbol)?.deviation, spanFromSi)}
+                  {deviationIn(c, of(c.symbol)?.deviation)}
                 </td>
               ))}
               <td />
@@ -86,8 +86,9 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
 
 const words = (r: Result) => [r.name, r.method, r.clause].filter(Boolean).join(', ')
 
-const shownIn = (
-  r: Result,
-  value: number | null | undefined,
-  convert: (value: number, unit: string) => number,
-): string => resultFigure(value == null ? null : convert(value, r.unit), r.decimals)
+const meanIn = (r: Result, value: number | null | undefined): string =>
+  resultFigure(value == null ? null : fromSi(value, r.unit), r.decimals)
+
+/** With the decimals of its column, however small it is. */
+const deviationIn = (r: Result, value: number | null | undefined): string =>
+  figure(value == null ? null : spanFromSi(value, r.unit), r.decimals)
