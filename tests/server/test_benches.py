@@ -38,6 +38,9 @@ def test_benches_come_in_pages_with_what_is_on_them(client, setup, django_assert
     names = [b["name"] for b in first["items"] + second["items"]]
     assert names == sorted(Bench.objects.values_list("name", flat=True))
     assert (first["count"], second["next"]) == (EMPTY + 1, None)
+    Bench.objects.get(pk=first["next"]).delete()
+    gone = client.get("/api/benches", {"limit": 50, "after": first["next"]})
+    assert (gone.status_code, gone.json()["hint"]) == (409, "Read the list anew.")
     (shed,) = client.get("/api/benches", {"search": "shed"}).json()["items"]
     assert (shed["id"], shed["setups"]) == (setup.bench_id, 1)
     assert shed["devices"] == setup.bench.devices.count()

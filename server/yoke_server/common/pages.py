@@ -8,6 +8,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common.fields import Text
+from yoke_server.common.problems import Problem
 
 USUAL, LARGEST = 30, 200
 Limit = Annotated[int, Field(ge=1, le=LARGEST)]
@@ -73,9 +74,13 @@ class SortedPage:
         return Rows(kept, kept[-1].pk if len(found) > self.limit else None, rows.count())
 
     def _behind(self, rows: QuerySet[M]) -> QuerySet[M]:
+        if self.after is None:
+            return rows
         last = rows.model._default_manager.filter(pk=self.after).values(*self.fields).first()
         if last is None:
-            return rows
+            raise Problem(
+                409, "The last row of the page before was removed.", hint="Read the list anew."
+            )
         behind = Q()
         for i, name in enumerate(self.fields):
             same = Q(**{earlier: last[earlier] for earlier in self.fields[:i]})
