@@ -10,7 +10,7 @@ from servestatic import ServeStaticASGI
 django_application = get_asgi_application()
 
 from yoke_server.config.asgi_types import Message, Receive, Send  # noqa: E402
-from yoke_server.config.doors import Doors  # noqa: E402
+from yoke_server.config.request_guard import RequestGuard  # noqa: E402
 from yoke_server.config.sockets import OurPagesOnly  # noqa: E402
 from yoke_server.live.consumer import LiveConsumer  # noqa: E402
 from yoke_server.live.hub import hub  # noqa: E402
@@ -37,7 +37,7 @@ pages = ServeStaticASGI(
 )
 application = ProtocolTypeRouter(
     {
-        "http": Doors(pages),
+        "http": RequestGuard(pages),
         "websocket": OurPagesOnly(
             AuthMiddlewareStack(URLRouter([path("live/<int:bench_id>", LiveConsumer.as_asgi())]))
         ),

@@ -154,7 +154,7 @@ SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = TLS
 SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
 SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
 SILENCED_SYSTEM_CHECKS = [
-    "security.W002",  # frames are refused for every answer in config/doors.py
+    "security.W002",  # frames are refused for every answer in config/request_guard.py
     "security.W005", "security.W021",  # other hosts of the lab's domain are not ours to bind
     *([] if TLS else ["security.W004", "security.W008", "security.W012", "security.W016"]),
 ]  # fmt: skip

@@ -1,7 +1,7 @@
-"""What every request passes first, before Django sees it: size, pace, headers, whose turn it is.
+"""Checks before Django sees a request: size and pace of its body, concurrency; response headers.
 
-All by counting, with nothing looked up but the session of who sends much: who is signed in is not
-known here, only which session is claimed, and who was seen signed in with it.
+Nothing is queried here but the session of a large body: who is signed in is not known, only which
+session is claimed and who was seen signed in with it.
 """
 
 import asyncio
@@ -19,7 +19,7 @@ from yoke_server.common.problems import Problem
 from yoke_server.common.stops_first import stopping
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 from yoke_server.config.claims import is_session
-from yoke_server.config.turns import Refused, Turn, Turns
+from yoke_server.config.concurrency import ConcurrencyLimiter, Refused, Slot
 
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -52,43 +52,43 @@ def session_of(scope: Message) -> bytes:
     return b""
 
 
-class Doors:
-    """The application behind its doors."""
+class RequestGuard:
+    """ASGI middleware: checks size, pace and concurrency of a request before Django sees it."""
 
     def __init__(self, application: Application) -> None:
         self._application = application
         # More reads at once would only wait for each other in this process, and orders with
-        # them. Orders wait for a recorder, so many may be under way. A password costs a third
-        # of a second of computing. Sessions that nobody was seen signed in with are among
-        # themselves, so that made-up ones take nobody's turn.
-        self._reads = Turns(of_one=2, in_all=3)
-        self._writes = Turns(of_one=32, in_all=64)
-        self._sign_ins = Turns(of_one=1, in_all=2)
-        self._unknown = Turns(of_one=2, in_all=2)
-        self._unknown_stops = Turns(of_one=2, in_all=2)
+        # them. Orders wait for a recorder, so many may be open. A password costs a third of a
+        # second of computing. Sessions that nobody was seen signed in with have limits of their
+        # own, so that made-up ones delay nobody else.
+        self._reads = ConcurrencyLimiter(per_person=2, in_all=3)
+        self._writes = ConcurrencyLimiter(per_person=32, in_all=64)
+        self._sign_ins = ConcurrencyLimiter(per_person=1, in_all=2)
+        self._unknown = ConcurrencyLimiter(per_person=2, in_all=2)
+        self._unknown_stops = ConcurrencyLimiter(per_person=2, in_all=2)
 
-    def _turn(self, scope: Message, session: bytes) -> AbstractAsyncContextManager[Turn]:
-        """Whoever is signed in and wants to stop something waits for nobody; nor do files."""
+    def _slot(self, scope: Message, session: bytes) -> AbstractAsyncContextManager[Slot]:
+        """The slot that a request waits for. Files, and stops of signed-in people, need none."""
         path, read = scope["path"], scope["method"] in ("GET", "HEAD")
         person, stop = known.person_of(session), STOPS.search(path)
         address = (scope.get("client") or ("",))[0]
         if not path.startswith("/api/") or (stop and person):
-            return nullcontext(Turn())
+            return nullcontext(Slot())
         if path in PASSWORDS and not read:
-            return self._sign_ins.take(address)
+            return self._sign_ins.slot(address)
         if person is None:
-            return (self._unknown_stops if stop else self._unknown).take(session or address)
-        return (self._reads if read else self._writes).take(person)
+            return (self._unknown_stops if stop else self._unknown).slot(session or address)
+        return (self._reads if read else self._writes).slot(person)
 
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         answer = _Answer(send)
         arrived_at.set(time.monotonic())
         stopping.set(bool(STOPS.search(scope["path"])))
         try:
-            who = session_of(scope)
-            body = await read_body(scope, receive, who)  # who is slow holds up nobody's turn
-            async with self._turn(scope, who) as turn:
-                answer.when_begun = turn.end
+            session = session_of(scope)
+            body = await read_body(scope, receive, session)  # a slow sender occupies no slot
+            async with self._slot(scope, session) as slot:
+                answer.when_begun = slot.release
                 await self._application(scope, answer.until_left(first(body, receive)), answer.send)
         except Refused as refused:
             if refused.problem.status == TOO_MANY:

@@ -1,4 +1,4 @@
-"""The web process at its doors: what is refused before anybody looks who asks."""
+"""The web process: what is refused before Django sees a request."""
 
 import asyncio
 import http.client
@@ -23,9 +23,9 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.known import known
 from yoke_server.accounts.models import User
 from yoke_server.bench.models import Bench, Order, OrderState, StopRequest
+from yoke_server.config.concurrency import MAX_OPEN, ConcurrencyLimiter, Refused
 from yoke_server.config.connections import MOST_QUIET
-from yoke_server.config.doors import Doors
-from yoke_server.config.turns import MOST_HERE, Refused, Turns
+from yoke_server.config.request_guard import RequestGuard
 
 from tests import processes
 from tests.processes import wait_for
@@ -353,14 +353,14 @@ def test_nothing_between_holds_a_thread_while_an_order_waits(settings):
         assert import_string(name).async_capable, name
 
 
-def test_requests_take_turns_and_too_many_are_told():
+def test_concurrent_requests_are_limited_and_too_many_refused():
     async def scenario():
-        turns, now, most = Turns(of_one=2, in_all=3), 0, {"all": 0, "mine": 0}
+        limiter, now, most = ConcurrencyLimiter(per_person=2, in_all=3), 0, {"all": 0, "mine": 0}
         here = {"me": 0, "you": 0, "he": 0}
 
         async def ask(who):
             nonlocal now
-            async with turns.take(who):
+            async with limiter.slot(who):
                 now += 1
                 here[who] += 1
                 most["all"] = max(most["all"], now)
@@ -371,14 +371,14 @@ def test_requests_take_turns_and_too_many_are_told():
 
         await asyncio.gather(*(ask(who) for who in here for _ in range(50)))
         assert most == {"all": 3, "mine": 2}
-        crowd = [asyncio.create_task(ask("me")) for _ in range(MOST_HERE)]
+        crowd = [asyncio.create_task(ask("me")) for _ in range(MAX_OPEN)]
         await asyncio.sleep(0)
         with pytest.raises(Refused) as caught:
             await ask("me")
         assert caught.value.problem.status == 429
         await ask("you")  # others are not kept out
         await asyncio.gather(*crowd)
-        assert not turns._people  # nobody is remembered
+        assert not limiter._people  # nobody is remembered
 
     asyncio.run(scenario())
 
@@ -388,14 +388,14 @@ def test_who_wants_to_stop_waits_for_nobody():
     known.saw("mine", 1)
 
     async def scenario():
-        doors = Doors(None)
+        guard = RequestGuard(None)
 
-        def turn(method, path, session):
-            return doors._turn({"method": method, "path": path, "client": ("::1", 1)}, session)
+        def slot(method, path, session):
+            return guard._slot({"method": method, "path": path, "client": ("::1", 1)}, session)
 
         async def is_free(*asked):
             with suppress(TimeoutError):
-                async with asyncio.timeout(0.05), turn(*asked):
+                async with asyncio.timeout(0.05), slot(*asked):
                     return True
             return False
 
@@ -403,20 +403,20 @@ def test_who_wants_to_stop_waits_for_nobody():
         async with AsyncExitStack() as stack:
             for path in ("/api/projects", stops[0]):
                 for claim in (b"made up", b"also"):
-                    await stack.enter_async_context(turn("POST", path, claim))
+                    await stack.enter_async_context(slot("POST", path, claim))
             assert not await is_free("GET", "/api/projects", b"another")
             for path in stops:
                 assert not await is_free("POST", path, b"another")
                 assert await is_free("POST", path, b"mine")
             assert await is_free("GET", "/setups/1", b"another")
             assert await is_free("GET", "/api/projects", b"mine")
-        async with turn("POST", "/api/session", b""):  # one password at a time is looked at
+        async with slot("POST", "/api/session", b""):  # one password at a time is looked at
             assert not await is_free("POST", "/api/session", b"another claim")
 
     asyncio.run(scenario())
 
 
-def test_a_turn_ends_as_the_answer_begins():
+def test_a_slot_is_released_when_the_answer_begins():
     """Who takes an answer slowly, or not at all, holds up neither others nor themselves."""
     known.saw("slow", 7)
     begun = []
@@ -427,7 +427,7 @@ def test_a_turn_ends_as_the_answer_begins():
         await send({"type": "http.response.body", "body": b"x"})
 
     async def scenario():
-        doors, held = Doors(application), asyncio.Event()
+        guard, held = RequestGuard(application), asyncio.Event()
 
         async def receive():
             return {"type": "http.request", "body": b""}
@@ -438,7 +438,7 @@ def test_a_turn_ends_as_the_answer_begins():
 
         scope = {"method": "GET", "path": "/api/projects", "client": ("::1", 1),
                  "headers": [(b"cookie", b"sessionid=slow")]}  # fmt: skip
-        tasks = [asyncio.create_task(doors(scope, receive, send)) for _ in range(24)]
+        tasks = [asyncio.create_task(guard(scope, receive, send)) for _ in range(24)]
         for _ in range(100):
             await asyncio.sleep(0.001)
         assert len(begun) == 24
