@@ -2,7 +2,7 @@
 
 import pytest
 from yoke_server.bench.models import Input
-from yoke_server.common.typed import NotTaken, read_figure
+from yoke_server.common.number_input import InvalidInput, read_number
 from yoke_server.wire.models import Channel, SetupRevision
 from yoke_server.wire.naming import counted_on, names_given
 
@@ -113,13 +113,13 @@ def test_names_count_on(name, following):
      ("1e-3", 1e-3), (".5", 0.5)],
 )  # fmt: skip
 def test_figures_as_people_write_them(text, value):
-    assert read_figure(text, "V").value == value
+    assert read_number(text, "V").value == value
 
 
 @pytest.mark.parametrize("text", ["", "1,2,3", "inf", "nan", "0x10", "1_000", "12,O", "--3", "e5"])
 def test_what_is_no_figure(text):
-    with pytest.raises(NotTaken):
-        read_figure(text, "V")
+    with pytest.raises(InvalidInput):
+        read_number(text, "V")
 
 
 def test_names_change_places_in_one_paste(client, setup):

@@ -12,8 +12,8 @@ from yoke_core.errors import CoreError
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.one_state import one_state
 from yoke_server.common.problems import Problem
+from yoke_server.common.snapshot import read_snapshot
 from yoke_server.derive.kinds.base import Computed, Kind
 from yoke_server.derive.kinds.registry import KINDS
 from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
@@ -79,7 +79,7 @@ def add_suggested(setup_id: int) -> None:
 
 def derive(run_id: int, recipe_id: int) -> None:
     """Compute and keep a run's results, unless those kept are of the same inputs."""
-    with one_state():
+    with read_snapshot():
         run = Run.objects.select_related("revision").get(pk=run_id)
         recipe = Recipe.objects.filter(pk=recipe_id).first()
         if recipe is None:

@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import transaction
 
 from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.one_state import one_state
+from yoke_server.common.snapshot import read_snapshot
 from yoke_server.common.worker import task
 from yoke_server.derive.services import derive
 from yoke_server.report.blocks.specs import ResultPicture, ResultTable
@@ -33,7 +33,7 @@ def make(report_id: int) -> None:
     for block in Report.objects.get(pk=report_id).blocks:
         if isinstance(block, ResultTable | ResultPicture):
             derive(block.run, block.recipe)  # where it is stale, or not there yet
-    with one_state():
+    with read_snapshot():
         report = Report.objects.select_related("project", "run__revision").get(pk=report_id)
         made_from = fingerprint(report)
         pdf = render(report)

@@ -11,8 +11,8 @@ from django.db.models import Model, QuerySet
 from pydantic import BaseModel
 
 from yoke_server.bench.models import Bench, Device, Input
-from yoke_server.common.one_state import once_a_state
 from yoke_server.common.prepared import ASKED, Columns, Prepared, Raw, raw_rows, rows_in
+from yoke_server.common.snapshot import cached_in_snapshot
 from yoke_server.wire.document import FrozenChannel, FrozenSetup, FrozenSpecimen
 from yoke_server.wire.models import (
     Balance,
@@ -104,7 +104,7 @@ class Wired(NamedTuple):
         return str(self.channel[_KEY])
 
 
-@once_a_state
+@cached_in_snapshot
 def newest_rows(model: type[Measured], setup_id: int) -> dict[str, Raw]:
     """What is in force of one kind, by channel key, as it stands in the database."""
     kind = _NEWEST[model]
@@ -123,7 +123,7 @@ def fact(model: type[T], row: Raw) -> T:
     return found
 
 
-@once_a_state
+@cached_in_snapshot
 def standing(setup_id: int) -> list[Wired]:
     """The channels of a setup by input, each as its rows stand."""
     balances, tares = newest_rows(Balance, setup_id), newest_rows(Tare, setup_id)

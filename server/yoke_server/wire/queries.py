@@ -11,9 +11,9 @@ from yoke_core.bridge.heating import Ground, heat_density, heating
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Offers
 from yoke_server.common.clock import laboratory_today
-from yoke_server.common.one_state import one_state
 from yoke_server.common.pages import Page, searched
 from yoke_server.common.prepared import Raw
+from yoke_server.common.snapshot import read_snapshot
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undo_and_redo
 from yoke_server.wire import hooks
@@ -44,13 +44,13 @@ SEARCHED = ("name", "customer", "article", "standard", "setups__name")
 def projects(page: Page, *, archived: bool = False, search: str = "") -> dict[str, Any]:
     """A page of projects, the newest first, with what each of their setups is at."""
     rows = Project.objects.filter(archived_at__isnull=not archived)
-    with one_state():
+    with read_snapshot():
         found = page.of(searched(rows, SEARCHED, search))
         return found.out(_projects(found.rows))
 
 
 def project_out(project_id: int) -> dict[str, Any]:
-    with one_state():
+    with read_snapshot():
         return _projects([Project.objects.get(pk=project_id)])[0]
 
 
@@ -166,7 +166,7 @@ def _free_names(taken: set[str]) -> dict[str, str]:
 
 def setup_out(setup_id: int) -> dict[str, Any]:
     """A setup with everything its stages show, as it stood at one moment."""
-    with one_state():
+    with read_snapshot():
         return _setup_out(setup_id)
 
 

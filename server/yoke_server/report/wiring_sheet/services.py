@@ -8,8 +8,8 @@ from django.template.loader import render_to_string
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.one_state import one_state
 from yoke_server.common.problems import Problem
+from yoke_server.common.snapshot import read_snapshot
 from yoke_server.common.worker import order, task
 from yoke_server.report.models import WiringSheet
 from yoke_server.report.wiring_sheet.contents import contents
@@ -46,7 +46,7 @@ def make(setup_id: int, channel_key: str = "") -> None:
     """The PDF of the setup, or of one channel, as it is when the worker comes to it."""
     from yoke_server.report.pdf import pdf_of
 
-    with one_state():
+    with read_snapshot():
         setup = Setup.objects.select_related("project", "bench").get(pk=setup_id)
         parts = [
             render_to_string("report/wiring_sheet.html", shown)

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from yoke_server.common.number_input import SPACES, InvalidInput, read_number
 from yoke_server.common.problems import Problem
-from yoke_server.common.typed import SPACES, NotTaken, read_figure
 from yoke_server.wire.models import Channel
 from yoke_server.wire.specs.conditioning import BridgeConditioning
 from yoke_server.wire.specs.wiring import BridgeWiring
@@ -24,15 +24,15 @@ class Column:
 def _name(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
     name = SPACES.sub(" ", text).strip()
     if not 1 <= len(name) <= 30:
-        raise NotTaken("a name has 1 to 30 characters")
+        raise InvalidInput("a name has 1 to 30 characters")
     return {"name": name}, False
 
 
 def _of_wiring(field: str, unit: str) -> Callable[[Channel, str], tuple[dict[str, Any], bool]]:
     def changes(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
         if not isinstance(channel.wiring, BridgeWiring):
-            raise NotTaken(f"a {channel.wiring.words} has none")
-        figure = read_figure(text, unit)
+            raise InvalidInput(f"a {channel.wiring.words} has none")
+        figure = read_number(text, unit)
         spec = channel.wiring.model_dump(mode="json") | {field: figure.value}
         return {"wiring": _read(channel, "wiring", spec)}, figure.comma
 
@@ -44,8 +44,8 @@ def _of_conditioning(
 ) -> Callable[[Channel, str], tuple[dict[str, Any], bool]]:
     def changes(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
         if not isinstance(channel.conditioning, BridgeConditioning):
-            raise NotTaken("nothing can be set at this input")
-        figure = read_figure(text.replace("±", ""), unit)
+            raise InvalidInput("nothing can be set at this input")
+        figure = read_number(text.replace("±", ""), unit)
         spec = channel.conditioning.model_dump(mode="json") | {field: figure.value}
         return {"conditioning": _read(channel, "conditioning", spec)}, figure.comma
 
@@ -57,7 +57,7 @@ def _read(channel: Channel, name: str, spec: dict[str, Any]) -> Any:
     try:
         return Channel._meta.get_field(name).read(spec)  # type: ignore[union-attr]
     except Problem as problem:
-        raise NotTaken(reason(problem)) from problem
+        raise InvalidInput(reason(problem)) from problem
 
 
 def reason(problem: Problem) -> str:
@@ -80,7 +80,7 @@ ON, OFF = "on", "off"
 def _recorded(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
     said = text.strip().lower()
     if said not in (ON, OFF):
-        raise NotTaken("a channel is on or off")
+        raise InvalidInput("a channel is on or off")
     return {"recorded": said == ON}, False
 
 

@@ -11,8 +11,8 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
+from yoke_server.common.number_input import InvalidInput
 from yoke_server.common.problems import Problem
-from yoke_server.common.typed import NotTaken
 from yoke_server.ledger.services import Change, assign
 from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
 from yoke_server.wire.freezing import channel_rows
@@ -72,7 +72,7 @@ class Sheet:
         for cell in cells:
             channel = self._channels.get(cell.input_id)
             if cell.column == "name" and channel:
-                with suppress(NotTaken):
+                with suppress(InvalidInput):
                     name = COLUMNS["name"].changes(channel, cell.text)[0]["name"]
                     wanted.setdefault(cell.input_id, name)
         return names_given({i: c.name for i, c in self._channels.items()}, wanted)
@@ -82,7 +82,7 @@ class Sheet:
         before = self.text(cell.input_id, cell.column)
         try:
             comma = put(cell)
-        except NotTaken as why:
+        except InvalidInput as why:
             return Outcome(cell, before, str(why))
         except Problem as problem:
             return Outcome(cell, before, reason(problem))
@@ -99,13 +99,13 @@ class Sheet:
     def _put(self, cell: Cell) -> bool:
         """Whether the text had a decimal comma."""
         if cell.column not in COLUMNS:
-            raise NotTaken(f"there is no column {cell.column}")
+            raise InvalidInput(f"there is no column {cell.column}")
         channel = self._channels.get(cell.input_id)
         if channel is None:
-            raise NotTaken("the input has no sensor yet")
+            raise InvalidInput("the input has no sensor yet")
         changes, comma = COLUMNS[cell.column].changes(channel, cell.text)
         if "name" in changes and self._names.get(cell.input_id) != changes["name"]:
-            raise NotTaken(f"there is a channel {changes['name']} already")
+            raise InvalidInput(f"there is a channel {changes['name']} already")
         check_channel(self._actor, self._setup, channel, changes)
         if channel.pk not in self._before:
             self._before[channel.pk] = plain(channel)
@@ -149,14 +149,14 @@ class Sheet:
         if channel and channel.sensor.serial == serial:
             return False
         if channel:
-            raise NotTaken(f"{channel.sensor.serial} is on it: take it off first")
+            raise InvalidInput(f"{channel.sensor.serial} is on it: take it off first")
         sensor = sensors.get(serial)
         if sensor is None:
-            raise NotTaken(f"the library has no {serial[:40]}" if serial else "it is empty")
+            raise InvalidInput(f"the library has no {serial[:40]}" if serial else "it is empty")
         if other := self._with(sensor):
-            raise NotTaken(f"{serial} is on input {other.input.label} already")
+            raise InvalidInput(f"{serial} is on input {other.input.label} already")
         if cell.input_id not in inputs:
-            raise NotTaken("the bench has no such input")
+            raise InvalidInput("the bench has no such input")
         made = wiring.give(inputs[cell.input_id], sensor)
         self._channels |= {c.input_id: c for c in made}
         return False

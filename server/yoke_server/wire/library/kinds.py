@@ -7,7 +7,7 @@ from typing import Any, get_args
 from yoke_core.bridge.circuit import Circuit
 from yoke_core.wiring.hookup import hookup
 
-from yoke_server.common.typed import NotTaken, read_figure
+from yoke_server.common.number_input import InvalidInput, read_number
 from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si
 from yoke_server.wire.specs.base import Spec
 from yoke_server.wire.specs.sensor import SensorSpec
@@ -74,7 +74,7 @@ def _in_unit(unit: str) -> tuple[Callable[[str, str], Any], Callable[[Any, str],
         return 1.0 if unit in ("", "m", "Ω", "V") else factor(unit)
 
     return (
-        lambda text, quantity: _tidy(read_figure(text, unit).value * by()),
+        lambda text, quantity: _tidy(read_number(text, unit).value * by()),
         lambda value, quantity: f"{value / by():.10g}",
     )
 
@@ -88,7 +88,7 @@ def _read_quantity(text: str, quantity: str) -> float:
     """In any unit of the quantity; in its usual one where none is written."""
     known = UNITS[quantity]
     unit = next((u for u in sorted(known, key=len, reverse=True) if text.rstrip().endswith(u)), "")
-    return _tidy(to_si(read_figure(text, unit).value, unit or known[0]))
+    return _tidy(to_si(read_number(text, unit).value, unit or known[0]))
 
 
 def _quantity(name: str, label: str) -> Field:
@@ -102,15 +102,15 @@ def _quantity(name: str, label: str) -> Field:
 def _read_circuit(text: str, quantity: str) -> str:
     wanted = text.strip().lower().replace(" ", "_").replace("-", "_")
     if wanted not in tuple(Circuit):
-        raise NotTaken(f"there is no circuit “{text[:40]}”: one of {', '.join(CIRCUITS)}")
+        raise InvalidInput(f"there is no circuit “{text[:40]}”: one of {', '.join(CIRCUITS)}")
     return wanted
 
 
 def _whole(what: str) -> Callable[[str, str], int]:
     def read(text: str, quantity: str) -> int:
-        value = read_figure(text, "").value
+        value = read_number(text, "").value
         if value != int(value):
-            raise NotTaken(f"{what} are a whole number")
+            raise InvalidInput(f"{what} are a whole number")
         return int(value)
 
     return read
@@ -118,14 +118,14 @@ def _whole(what: str) -> Callable[[str, str], int]:
 
 def _read_angles(text: str, quantity: str) -> list[float]:
     parts = text.replace("°", " ").replace("/", " ").replace(";", " ").split()
-    return [read_figure(p, "").value * factor("°") for p in parts]
+    return [read_number(p, "").value * factor("°") for p in parts]
 
 
 def _read_shown(text: str, quantity: str) -> float:
     """A unit of the quantity, in which the instrument shows it."""
     plain = [u for u in UNITS[quantity] if not to_si(0.0, u)]
     if text.strip() not in plain:
-        raise NotTaken(f"it shows {quantity} in “{text[:20]}”: one of {', '.join(plain)}")
+        raise InvalidInput(f"it shows {quantity} in “{text[:20]}”: one of {', '.join(plain)}")
     return factor(text.strip())
 
 
@@ -146,7 +146,7 @@ RESISTANCE = _figure("resistance", "Resistance", "resistance_ohm", "Ω")
 GAUGE_FACTOR = _figure("gauge_factor", "Gauge factor", "gauge_factor", "")
 GRID_AREA = Field(
     "grid_area", "Grid area", "grid_area_m2",
-    lambda text, q: _tidy(read_figure(text, "mm²").value * 1e-6), lambda v, q: f"{v * 1e6:.6g}",
+    lambda text, q: _tidy(read_number(text, "mm²").value * 1e-6), lambda v, q: f"{v * 1e6:.6g}",
     "mm²", optional=True,
 )  # fmt: skip
 LEAD = _figure("lead_length", "Lead", "lead_length_m", "m")

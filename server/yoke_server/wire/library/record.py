@@ -7,8 +7,8 @@ from typing import Any
 
 from yoke_core.errors import CoreError
 
+from yoke_server.common.number_input import InvalidInput
 from yoke_server.common.problems import Problem
-from yoke_server.common.typed import NotTaken
 from yoke_server.wire.grid.cells import reason
 from yoke_server.wire.library.kinds import (
     COLOURS,
@@ -84,7 +84,7 @@ def _spec(connection: str, quantity: str, record: Record) -> Spec:
             continue
         try:
             plain[field.of_spec] = field.read(text, quantity)
-        except NotTaken as why:
+        except InvalidInput as why:
             raise _wrong(field.name, f"{field.label}: {why}.") from why
     try:
         return Sensor._meta.get_field("spec").read(plain)  # type: ignore[union-attr,no-any-return]

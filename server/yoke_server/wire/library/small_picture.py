@@ -14,7 +14,7 @@ MOST_PIXELS = 50_000_000  # that are decoded
 SAID = 3  # see common/apart.py
 
 
-class NotTaken(Exception):
+class InvalidPhoto(Exception):
     """Why a picture is not taken, for people."""
 
 
@@ -25,7 +25,7 @@ def fitted(content: bytes) -> bytes:
     """
     with Image.open(io.BytesIO(content), formats=FORMATS) as given:
         if given.width * given.height > MOST_PIXELS:
-            raise NotTaken(
+            raise InvalidPhoto(
                 f"The picture has {given.width} x {given.height} pixels; "
                 f"{MOST_PIXELS // 1_000_000} million are taken at most."
             )
@@ -41,7 +41,7 @@ def fitted(content: bytes) -> bytes:
 def main() -> int:
     try:
         made = fitted(sys.stdin.buffer.read())
-    except NotTaken as why:
+    except InvalidPhoto as why:
         print(why, file=sys.stderr)
         return SAID
     sys.stdout.buffer.write(made)

@@ -15,23 +15,23 @@ MOST_PARTS = 200
 SAID = 3  # see common/apart.py
 
 
-class NotTaken(Exception):
+class InvalidWorkbook(Exception):
     """Why a workbook is not read, for people."""
 
 
 def rows_of(content: bytes) -> list[list[str]]:
-    """Raises NotTaken, or what the libraries raise for what is no workbook."""
+    """Raises InvalidWorkbook, or what the libraries raise for what is no workbook."""
     from openpyxl import load_workbook
 
     with zipfile.ZipFile(io.BytesIO(content)) as packed:
         parts = packed.infolist()
         if len(parts) > MOST_PARTS or sum(p.file_size for p in parts) > LARGEST_UNPACKED:
-            raise NotTaken("The workbook unpacks to too much.")
+            raise InvalidWorkbook("The workbook unpacks to too much.")
         if any(p.flag_bits & 1 for p in parts):
-            raise NotTaken("The workbook is encrypted: save it without a password.")
+            raise InvalidWorkbook("The workbook is encrypted: save it without a password.")
     book = load_workbook(io.BytesIO(content), read_only=True, data_only=True)
     if not book.worksheets:
-        raise NotTaken("The workbook has no sheet.")
+        raise InvalidWorkbook("The workbook has no sheet.")
     rows = book.worksheets[0].iter_rows(
         values_only=True, max_row=MOST_ROWS, max_col=MOST_COLUMNS
     )  # a sheet may say that it has a million columns
@@ -41,7 +41,7 @@ def rows_of(content: bytes) -> list[list[str]]:
 def main() -> int:
     try:
         found = rows_of(sys.stdin.buffer.read())
-    except NotTaken as why:
+    except InvalidWorkbook as why:
         print(why, file=sys.stderr)
         return SAID
     json.dump(found, sys.stdout)

@@ -1,4 +1,4 @@
-"""Reading several tables as they stood at one moment."""
+"""Reading several tables in one snapshot of the database."""
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -10,12 +10,14 @@ from django.db import connection, transaction
 
 P = ParamSpec("P")
 R = TypeVar("R")
-_read: ContextVar[dict[Any, Any] | None] = ContextVar("read in this state", default=None)
+_read: ContextVar[dict[Any, Any] | None] = ContextVar(
+    "results cached in this snapshot", default=None
+)
 
 
 @contextmanager
-def one_state() -> Iterator[None]:
-    """Everything read in this block is of one state of the database; nothing is written in it."""
+def read_snapshot() -> Iterator[None]:
+    """Run the block in a REPEATABLE READ transaction. It must not write."""
     outermost = not connection.in_atomic_block
     with transaction.atomic():
         if outermost:  # it can only be said at a transaction's beginning
@@ -28,8 +30,8 @@ def one_state() -> Iterator[None]:
             _read.reset(token)
 
 
-def once_a_state(read: Callable[P, R]) -> Callable[P, R]:
-    """A read that is made once in a block of one state, whoever asks for it there."""
+def cached_in_snapshot(read: Callable[P, R]) -> Callable[P, R]:
+    """Decorate a read: within `read_snapshot` its result is cached by its arguments."""
 
     @wraps(read)
     def reading(*args: P.args, **kwargs: P.kwargs) -> R:
