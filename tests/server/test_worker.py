@@ -97,7 +97,7 @@ def left_by_a_dead_worker(report_id, attempts):
 
 def test_what_a_dead_worker_left_is_tried_once_more_then_given_up(report):
     first, second = left_by_a_dead_worker(report.pk, 0), left_by_a_dead_worker(report.pk, 1)
-    worker.settle_what_was_left()
+    worker.recover_stalled_jobs()
     assert ProcrastinateJob.objects.get(pk=first).status == "todo"
     assert ProcrastinateJob.objects.get(pk=second).status == "failed"
     report.refresh_from_db()

@@ -3,7 +3,7 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.fields import Body, Id, may_stay
+from yoke_server.common.fields import Body, Id, unset
 from yoke_server.wire.document import PolarityName
 from yoke_server.wire.specs.scaling import ScalingSpec
 
@@ -11,8 +11,8 @@ from yoke_server.wire.specs.scaling import ScalingSpec
 class ScalingChange(Body):
     """How a channel turns its signal into its quantity (SI); what is left out stays."""
 
-    scaling: ScalingSpec = may_stay()
-    polarity: PolarityName = may_stay()
+    scaling: ScalingSpec = unset()
+    polarity: PolarityName = unset()
 
 
 class Chosen(Body):

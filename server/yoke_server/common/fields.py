@@ -30,8 +30,8 @@ class Answer(BaseModel):
     model_config = ConfigDict(from_attributes=True)
 
 
-def may_stay() -> Any:
-    """The default of a field of a change: what is not sent stays as it is."""
+def unset() -> Any:
+    """Default of an optional field of a PATCH body: a field that is not sent is not changed."""
     return Field(default_factory=lambda: None)
 
 

@@ -131,12 +131,12 @@ def _end_process(job_id: int, tell: Callable[[str], None], seconds: float) -> No
 
 
 def order(work: Task[..., None, Any], of: str, person: int, **arguments: Any) -> int:
-    """Have the worker do it for a person; the number of the task.
+    """Queue a task for a person and return its number.
 
-    of : what it makes; while it waits, nobody can order the same again
+    of : identifies the result; an equal task that is still queued is returned instead
 
-    Whoever has more waiting is served later: their next task comes behind the first ones of
-    others.
+    The more tasks of a person are queued, the lower the priority of the next one: many tasks of
+    one person do not delay those of others.
     """
     waiting = ProcrastinateJob.objects.filter(status="todo")
     ahead = waiting.filter(args__person=person).count()
@@ -151,8 +151,8 @@ def order(work: Task[..., None, Any], of: str, person: int, **arguments: Any) ->
 
 
 @app.periodic(cron="* * * * *")
-@app.task(name="settle_what_was_left")
-def settle_what_was_left(timestamp: int = 0) -> None:
+@app.task(name="recover_stalled_jobs")
+def recover_stalled_jobs(timestamp: int = 0) -> None:
     """Jobs of workers that died: tried once more; given up if they were tried before."""
     with connection.cursor() as cursor:
         cursor.execute(LEFT_SQL)

@@ -2,7 +2,7 @@ from datetime import datetime
 
 from ninja import Schema
 
-from yoke_server.common.fields import Body, Id, may_stay
+from yoke_server.common.fields import Body, Id, unset
 from yoke_server.derive.kinds.registry import DetailsSpec, RecipeSpec
 
 
@@ -21,7 +21,7 @@ class RecipeChange(Body):
     """``run`` is the one whose results are looked at: it is computed first."""
 
     parameters: RecipeSpec
-    run: Id | None = may_stay()
+    run: Id | None = unset()
 
 
 class ResultOut(Schema):

@@ -205,7 +205,7 @@ def _foresee(recipe: Recipe, run: Run, parameters: Any) -> None:
     kept = run.derivations.filter(recipe=recipe).prefetch_related("arrays").first()
     if kept and kept.details:
         columns = {a.name: np.frombuffer(a.data, "<f4") for a in kept.arrays.all()}
-        KINDS[recipe.kind].foresee(columns, kept.details, parameters)
+        KINDS[recipe.kind].precheck(columns, kept.details, parameters)
 
 
 @transaction.atomic

@@ -5,7 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common import fields
-from yoke_server.common.fields import Body, may_stay
+from yoke_server.common.fields import Body, unset
 from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.schemas import SpecimenChange
 from yoke_server.wire.specs.specimen import SpecimenSpec
@@ -64,8 +64,8 @@ class RunStart(Body):
 class RunChange(SpecimenChange):
     """What is left out stays."""
 
-    notes: fields.Notes = may_stay()
-    reason: fields.Reason = may_stay()
+    notes: fields.Notes = unset()
+    reason: fields.Reason = unset()
 
 
 class PeaksReset(Body):

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 
 from yoke_server.common import fields
-from yoke_server.common.fields import Body, Text, may_stay
+from yoke_server.common.fields import Body, Text, unset
 from yoke_server.report.blocks.specs import BlockList, BlockSpec
 
 
@@ -36,11 +36,11 @@ class BlockOffer(Schema):
 class ReportChange(Body):
     """What is left out stays."""
 
-    number: fields.Name = may_stay()
-    revision: Annotated[str, Text(1, 6)] = may_stay()
-    title: fields.Title = may_stay()
-    remarks: fields.Notes = may_stay()
-    blocks: BlockList = may_stay()
+    number: fields.Name = unset()
+    revision: Annotated[str, Text(1, 6)] = unset()
+    title: fields.Title = unset()
+    remarks: fields.Notes = unset()
+    blocks: BlockList = unset()
 
 
 class TaskOut(Schema):

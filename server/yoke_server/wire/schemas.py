@@ -5,7 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common import fields
-from yoke_server.common.fields import Answer, Body, Id, Text, may_stay
+from yoke_server.common.fields import Answer, Body, Id, Text, unset
 from yoke_server.wire.check.schemas import CheckOut
 from yoke_server.wire.document import PolarityName
 from yoke_server.wire.sign.schemas import SignOut
@@ -96,10 +96,10 @@ class ProjectIn(Body):
 class ProjectChange(Body):
     """What is left out stays."""
 
-    name: Annotated[str, Text(1, 80)] = may_stay()
-    customer: ProjectText = may_stay()
-    article: Annotated[str, Text(0, 120)] = may_stay()
-    standard: ProjectText = may_stay()
+    name: Annotated[str, Text(1, 80)] = unset()
+    customer: ProjectText = unset()
+    article: Annotated[str, Text(0, 120)] = unset()
+    standard: ProjectText = unset()
 
 
 class KindOfTestOut(Schema):
@@ -264,12 +264,12 @@ class ChannelIn(Body):
 class ChannelChange(Body):
     """Wiring and display of a channel; what is left out stays."""
 
-    name: fields.Name = may_stay()
-    wiring: WiringSpec = may_stay()
-    conditioning: ConditioningSpec = may_stay()
-    recorded: bool = may_stay()
-    unit: Annotated[str, Text(1, 12)] = may_stay()
-    decimals: fields.Decimals = may_stay()
+    name: fields.Name = unset()
+    wiring: WiringSpec = unset()
+    conditioning: ConditioningSpec = unset()
+    recorded: bool = unset()
+    unit: Annotated[str, Text(1, 12)] = unset()
+    decimals: fields.Decimals = unset()
 
 
 class ChannelOfMany(ChannelChange):
@@ -289,17 +289,17 @@ class RateChange(Body):
 class SpecimenChange(Body):
     """The test piece; what is left out stays."""
 
-    specimen: fields.Name = may_stay()
-    piece: SpecimenSpec = may_stay()
+    specimen: fields.Name = unset()
+    piece: SpecimenSpec = unset()
 
 
 class SetupChange(SpecimenChange):
     """The setup itself; what is left out stays."""
 
-    name: Annotated[str, Text(1, 80)] = may_stay()
-    run_name_pattern: Annotated[str, Text(1, 60)] = may_stay()
-    motion: MotionSpec = may_stay()
-    stops: StopList = may_stay()
+    name: Annotated[str, Text(1, 80)] = unset()
+    run_name_pattern: Annotated[str, Text(1, 60)] = unset()
+    motion: MotionSpec = unset()
+    stops: StopList = unset()
 
 
 class Undone(Schema):

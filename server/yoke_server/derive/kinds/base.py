@@ -67,7 +67,7 @@ class Kind(Protocol):
         """Raise a problem for parameters that can give nothing with this setup."""
         ...
 
-    def foresee(self, columns: "Columns", details: Any, parameters: Any) -> None:
+    def precheck(self, columns: "Columns", details: Any, parameters: Any) -> None:
         """Raise the core's error if what is kept of a run shows that nothing would come of it."""
         ...
 

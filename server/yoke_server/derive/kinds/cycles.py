@@ -80,7 +80,7 @@ class CyclesKind:
                 field="channel", hint="Choose a channel of strain or force.",
             )  # fmt: skip
 
-    def foresee(self, columns: Columns, details: Any, parameters: Any) -> None:
+    def precheck(self, columns: Columns, details: Any, parameters: Any) -> None:
         """What may come of it depends on the samples."""
 
     def compute(self, run: Run, parameters: Any) -> Computed:

@@ -82,7 +82,7 @@ class RosetteKind:
                     hint="Choose the channels of the three grids.",
                 )  # fmt: skip
 
-    def foresee(self, columns: Columns, details: Any, parameters: Any) -> None:
+    def precheck(self, columns: Columns, details: Any, parameters: Any) -> None:
         """What may come of it depends on the samples."""
 
     def compute(self, run: Run, parameters: Any) -> Computed:

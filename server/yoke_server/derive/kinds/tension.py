@@ -132,7 +132,7 @@ class Tension:
     def check(self, parameters: Any, setup: FrozenSetup) -> None:
         core_recipe(parameters)
 
-    def foresee(self, columns: Columns, details: Any, parameters: Any) -> None:
+    def precheck(self, columns: Columns, details: Any, parameters: Any) -> None:
         from yoke_core.tension.results import tension_results
 
         whole = slice(0, details["whole_points"])
