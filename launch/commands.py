@@ -34,6 +34,7 @@ MADE_ANEW = "The demo's data are of an earlier version, or were not finished: th
 TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it
 was: keep a copy of it (pg_dump yoke), or start from another checkout."""
 
+COMPILE = [str(PYTHON), "-m", "yoke_core.warm"]
 DEPLOY_CHECK = ["check", "--deploy", "--fail-level", "WARNING"]
 COMMANDS = {
     "demo": "bring everything up with made-up data and a simulated bench",
@@ -144,8 +145,7 @@ def check_port(port: int) -> None:
 
 def compile_core(env: dict[str, str]) -> None:
     """Compile the core's loops once, so that no recording and no page waits for it."""
-    command = ordinary.command([str(PYTHON), "-m", "yoke_core.warm"])
-    subprocess.run(command, env=env, check=True)
+    subprocess.run(ordinary.command(COMPILE), env=env, check=True)
 
 
 def has_other_data(database: Cluster) -> bool:
@@ -247,7 +247,7 @@ def test(rest: list[str]) -> int:
     install.web_packages()
     with cluster() as database:
         env = for_tests(database, "yoke_tests")
-        made = (lambda: compile_core(env), install.web)
+        made = (lambda: subprocess.run(COMPILE, env=env, check=True), install.web)
         if rest:
             together(made)
             return subprocess.run([str(VENV / "bin" / "pytest"), *rest], env=env).returncode

@@ -23,8 +23,8 @@ class Envelope:
 NONE = (np.inf, -np.inf)  # lowest and highest of nothing
 VECTOR = 16  # samples that are folded at once, where a group has so many
 STRETCH = 256  # groups that are folded together, so that they stay in the cache
-MOST = np.float32(np.inf).view(np.int32)  # the rank of float32's infinity,
-LEAST = ~MOST  # and of the negative one
+MAX_RANK = np.float32(np.inf).view(np.int32)  # the rank of float32's infinity,
+MIN_RANK = ~MAX_RANK  # and of the negative one
 
 
 @numba.njit(cache=True, nogil=True)
@@ -91,7 +91,7 @@ def _fold_stretch(bits, low, high, work):  # type: ignore[no-untyped-def]
     _halve(fours[0], fours[1], lows[: 2 * n], highs[: 2 * n])
     lowest, highest = fours[0][:n], fours[1][:n]
     _halve(lows, highs, lowest, highest)
-    if lowest.min() < LEAST or highest.max() > MOST:
+    if lowest.min() < MIN_RANK or highest.max() > MAX_RANK:
         return False
     _ranks(lowest, low)
     _ranks(highest, high)

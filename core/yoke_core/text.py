@@ -4,7 +4,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
-LONGEST = 24  # characters of a number: sign, 18 digits, sign, decimals, separator
+MAX_NUMBER_LENGTH = 24  # characters of a number: sign, 18 digits, sign, decimals, separator
 TOO_LARGE = 9e17
 
 
@@ -67,6 +67,6 @@ def table_text(
     Halves are rounded away from zero. What has no value (NaN, infinite), or at 10^17 no place
     for its digits, is an empty field.
     """
-    out = np.empty(table.size * LONGEST, np.uint8)
+    out = np.empty(table.size * MAX_NUMBER_LENGTH, np.uint8)
     end = _write(table, decimals, _POWERS, _PAIRS, ord(point), ord(separator), out)
     return out[:end].tobytes()

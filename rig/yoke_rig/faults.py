@@ -23,7 +23,7 @@ KINDS: dict[str, tuple[tuple[float, float], ...]] = {  # which numbers follow, f
     "flat": (),
 }
 SENSORS = (1, 2, 4, 6)
-MOST = 4
+MAX_FAULTS = 4
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,8 +46,8 @@ def read_faults(text: str) -> tuple[Fault, ...]:
         if kind == "none" and not numbers:
             continue
         found.append(Fault(kind, _numbers(kind, numbers, part)))
-    if len(found) > MOST:
-        raise ValueError(f"{MOST} faults at most")
+    if len(found) > MAX_FAULTS:
+        raise ValueError(f"{MAX_FAULTS} faults at most")
     return tuple(found)
 
 

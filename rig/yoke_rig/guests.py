@@ -10,7 +10,7 @@ from yoke_rig.modbus import serve_registers
 from yoke_rig.state import State
 
 Serve = Callable[[asyncio.StreamReader, asyncio.StreamWriter], Awaitable[None]]
-LONGEST_BACKLOG = 1024  # bytes a reader of lines may be behind: older ones are of no use
+MAX_BACKLOG = 1024  # bytes a reader of lines may be behind: older ones are of no use
 
 
 class Guests:
@@ -71,7 +71,7 @@ class Guests:
         self.indicator.sense(state)
         text = "".join(f"{line}\r\n" for line in self.gauge.lines(state)).encode("ascii")
         for writer in self._listeners if text else ():
-            if writer.transport.get_write_buffer_size() < LONGEST_BACKLOG:
+            if writer.transport.get_write_buffer_size() < MAX_BACKLOG:
                 writer.write(text)
 
     def reset(self) -> None:

@@ -7,7 +7,7 @@ import numpy as np
 from yoke_rig.state import State
 
 RATE = 10  # lines a second
-LONGEST_TRAVEL = 0.06  # m; beyond it the plunger stands and the gauge says so
+MAX_TRAVEL = 0.06  # m; beyond it the plunger stands and the gauge says so
 
 
 @dataclass(slots=True)
@@ -36,7 +36,7 @@ class LineGauge:
         return found
 
     def _line(self, position: float) -> str:
-        if abs(position) > LONGEST_TRAVEL:
+        if abs(position) > MAX_TRAVEL:
             return "OVER"
         return f"{position * 1e3 + self._random.normal(0, 2e-4):+09.3f} mm"
 

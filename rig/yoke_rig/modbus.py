@@ -11,8 +11,8 @@ from typing import Protocol
 HEADER = struct.Struct(">HHHB")  # transaction, protocol (0), bytes that follow, unit
 REQUEST = struct.Struct(">BHH")  # function, first register, count or value
 READ, READ_INPUT, WRITE_ONE = 3, 4, 6
-MOST_AT_ONCE = 125
-LONGEST = 260
+MAX_AT_ONCE = 125
+MAX_FRAME_BYTES = 260
 UNKNOWN_FUNCTION, UNKNOWN_ADDRESS, UNKNOWN_VALUE = 1, 2, 3
 
 
@@ -32,7 +32,7 @@ def answer(device: Registers, request: bytes) -> bytes:
     if function == WRITE_ONE:
         return request if device.write(first, count) else _exception(function, UNKNOWN_VALUE)
     found = device.registers()
-    if not 0 < count <= MOST_AT_ONCE:
+    if not 0 < count <= MAX_AT_ONCE:
         return _exception(function, UNKNOWN_VALUE)
     if first + count > len(found):
         return _exception(function, UNKNOWN_ADDRESS)
@@ -51,7 +51,7 @@ async def serve_registers(
         while True:
             head = await reader.readexactly(HEADER.size)
             transaction, protocol, length, unit = HEADER.unpack(head)
-            if protocol or not 1 < length <= LONGEST:
+            if protocol or not 1 < length <= MAX_FRAME_BYTES:
                 return
             said = answer(device, await reader.readexactly(length - 1))
             writer.write(HEADER.pack(transaction, 0, 1 + len(said), unit) + said)

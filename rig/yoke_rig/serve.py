@@ -16,9 +16,9 @@ from yoke_rig.scpi import Commands, Session
 from yoke_rig.state import STEP
 from yoke_rig.world import CouponWorld, ForkWorld, World
 
-LONGEST_LINE = 1024
-LONGEST_BACKLOG = 64 * 1024 * 1024  # bytes a slow reader may be behind before it is cut off
-LONGEST_LAG = 60.0  # s that the rig makes up for when it was held up; what is older is lost
+MAX_LINE_LENGTH = 1024
+MAX_BACKLOG = 64 * 1024 * 1024  # bytes a slow reader may be behind before it is cut off
+MAX_LAG = 60.0  # s that the rig makes up for when it was held up; what is older is lost
 TO_BE_HEARD = 1e-3  # s in which what hosts said meanwhile is read, before it is made up for
 
 
@@ -31,7 +31,7 @@ class Outlet:
 
     def send(self, data: bytes) -> None:
         for writer in list(self.listeners):
-            if writer.transport.get_write_buffer_size() > LONGEST_BACKLOG:
+            if writer.transport.get_write_buffer_size() > MAX_BACKLOG:
                 writer.transport.abort()
             else:
                 writer.write(data)
@@ -167,7 +167,7 @@ class Rig:
         self, label: str, commands: Commands, host: str, port: int, *more: asyncio.Server
     ) -> None:
         server = await asyncio.start_server(
-            lambda r, w: self._serve_commands(commands, r, w), host, port, limit=LONGEST_LINE
+            lambda r, w: self._serve_commands(commands, r, w), host, port, limit=MAX_LINE_LENGTH
         )
         self.ports[label] = _port(server)
         self._commands[label] = commands
@@ -222,7 +222,7 @@ class Rig:
             late = time.monotonic() - due
             await asyncio.sleep(TO_BE_HEARD if late > 0 else -late)
             self._at = due
-            if late * self.speed > LONGEST_LAG:
+            if late * self.speed > MAX_LAG:
                 self._lose(int(late * self.speed / BLOCK_SECONDS))
             self.step()
 

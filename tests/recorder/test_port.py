@@ -10,7 +10,7 @@ from yoke_core.clock import ClockReading
 from yoke_server.bench.drivers.base import DriverError, Identity
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.clock import SystemClock
-from yoke_server.record.recorder.ports.device_port import LONGEST, DevicePort
+from yoke_server.record.recorder.ports.device_port import MAX_WAIT, DevicePort
 
 from tests.recorded import block
 
@@ -101,7 +101,7 @@ def test_samples_that_nobody_heeds_are_read_together_and_at_once_when_they_are_w
         begun = time.monotonic()
         port.configure("setup", [], 1000.0)  # a device that is set is read at once
         found += [arrived.get(timeout=10) for _ in range(4)]
-        assert time.monotonic() - begun < LONGEST
+        assert time.monotonic() - begun < MAX_WAIT
         assert [e.block.sequence for e in found] == list(range(9))
     finally:
         port.finish()

@@ -11,7 +11,7 @@ import time
 import pytest
 from yoke_rig.__main__ import announce
 from yoke_rig.blocks import HEADER
-from yoke_rig.serve import LONGEST_LINE, Rig, serve
+from yoke_rig.serve import MAX_LINE_LENGTH, Rig, serve
 
 
 def with_rig(scenario, speed=50.0):
@@ -95,7 +95,7 @@ def test_withheld_blocks_come_when_asked_for_again():
 def test_a_line_too_long_ends_that_connection_only():
     async def scenario(rig, control, data, frame):
         reader, writer = await asyncio.open_connection("127.0.0.1", control)
-        writer.write(b"x" * (4 * LONGEST_LINE))
+        writer.write(b"x" * (4 * MAX_LINE_LENGTH))
         ended = await asyncio.wait_for(reader.read(), 2)
         return ended, await ask(control, "*TST?")
 
@@ -129,7 +129,7 @@ def test_who_was_held_up_makes_up_for_it():
 
 
 def test_what_is_too_much_to_be_made_up_for_is_lost_and_shows(monkeypatch):
-    monkeypatch.setattr("yoke_rig.serve.LONGEST_LAG", 2.0)
+    monkeypatch.setattr("yoke_rig.serve.MAX_LAG", 2.0)
 
     async def scenario(rig, control, data, frame):
         await asyncio.sleep(0.3)

@@ -14,7 +14,7 @@ from yoke_server.live import frames
 from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
-from yoke_server.live.mailbox import NEWS as MOST_NEWS
+from yoke_server.live.mailbox import NEWS as MAX_NEWS
 from yoke_server.record.recorder.display.live_frames import HEAD, HEADER, LiveFrames
 from yoke_server.wire.freezing import freeze
 from yoke_server.wire.specs.grid import Grid
@@ -166,7 +166,7 @@ def test_a_mailbox_loses_old_frames_but_no_news():
             box.news(f"news {i}")
         first = [await box.get() for _ in range(5)]
         rest = [await box.get() for _ in range(FRAMES - 1)]
-        for _ in range(MOST_NEWS + 1):
+        for _ in range(MAX_NEWS + 1):
             box.news("more")
         return first, rest, await box.get()
 

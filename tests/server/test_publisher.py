@@ -5,7 +5,7 @@ import math
 import psycopg
 import pytest
 from django.db import connection
-from yoke_server.record.recorder.display.pipelined_connection import MOST_UNANSWERED
+from yoke_server.record.recorder.display.pipelined_connection import MAX_UNANSWERED
 from yoke_server.record.recorder.display.publisher import KEEP_FRAMES, LivePublisher
 
 from tests.processes import environment, wait_for
@@ -66,15 +66,15 @@ def test_frames_are_pruned_by_bench(bench, show):
 def test_a_database_that_stalls_is_not_waited_for(bench, show):
     with superuser() as lock:
         lock.execute("LOCK TABLE bench_liveframe IN ACCESS EXCLUSIVE MODE")
-        for _ in range(3 * MOST_UNANSWERED):  # a call that waited would wait for ever
+        for _ in range(3 * MAX_UNANSWERED):  # a call that waited would wait for ever
             show.frame(b"stalled" * 100)
-        assert show._line.unanswered == MOST_UNANSWERED
+        assert show._line.unanswered == MAX_UNANSWERED
     show._line.wait(10)
     show.frame(b"after")
     show.finish()
     found = frames(bench.pk)
     assert found[-1] == b"after"
-    assert len(found) <= MOST_UNANSWERED + 1
+    assert len(found) <= MAX_UNANSWERED + 1
 
 
 def shown_at_last(show, bench):

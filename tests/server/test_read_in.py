@@ -152,7 +152,7 @@ def test_a_run_that_was_read_in_is_derived_reported_and_sent_on(client, fork):
 
 def test_a_bridge_spans_batches_but_not_for_ever(monkeypatch):
     """Rows of a column that ends half way do not gather in memory."""
-    monkeypatch.setattr(complete, "LONGEST_BRIDGE", 6)
+    monkeypatch.setattr(complete, "MAX_BRIDGE", 6)
     rows = [0.0, 1.0, np.nan, np.nan, 4.0, 5.0, *[np.nan] * 9, 15.0, np.nan, 17.0]
     whole_rows = [Batch(np.array([[v]]), np.array([i])) for i, v in enumerate(rows)]
     found = list(complete.complete(whole_rows, "bridge"))

@@ -24,7 +24,7 @@ from yoke_server.accounts.known import known
 from yoke_server.accounts.models import User
 from yoke_server.bench.models import Bench, Order, OrderState, StopRequest
 from yoke_server.config.concurrency import MAX_OPEN, ConcurrencyLimiter, Refused
-from yoke_server.config.connections import MOST_QUIET
+from yoke_server.config.connections import MAX_QUIET
 from yoke_server.config.request_guard import RequestGuard
 
 from tests import processes
@@ -468,7 +468,7 @@ def test_silent_connections_keep_nobody_out(database, setup):
         host, port = address.split(":")
         ask, cookies = stack.enter_context(visitor(address, "reviewer"))
         silent = []
-        for i in range(MOST_QUIET + 100):
+        for i in range(MAX_QUIET + 100):
             link = stack.enter_context(socket.create_connection((host, int(port)), 10))
             if i % 2:
                 link.sendall(b"POST /api/emergency-stop HTTP/1.1\r\nHo")

@@ -417,9 +417,9 @@ def test_whatever_was_looked_at_before_an_open_run_shows_its_samples(
     run, stream, seed, monkeypatch
 ):
     """Looks of any window at any level, while samples, gaps and rows come."""
-    monkeypatch.setattr(queries, "MOST_FRESH", 40_000)  # at times so many come that all is read
-    monkeypatch.setattr(following, "MOST_FRESH", 40_000)
-    monkeypatch.setattr(following, "MOST_PAIRS", 3000)
+    monkeypatch.setattr(queries, "MAX_FRESH", 40_000)  # at times so many come that all is read
+    monkeypatch.setattr(following, "MAX_FRESH", 40_000)
+    monkeypatch.setattr(following, "MAX_PAIRS", 3000)
     key, dice = stream.channels.all()[1].channel_key, np.random.default_rng(seed)
     one, sequence, raw = keeper(run, stream), 0, np.empty(0, np.float32)
     for _ in range(60):

@@ -10,7 +10,7 @@ from yoke_core.errors import CoreError
 PAGE = 32  # bytes, the first of them a checksum: all of a page add up to 0 modulo 256
 MEMORY = 128  # bytes of the usual memory
 STANDARD, END = 0, 3  # selectors: a template of the standard follows; text follows
-LONGEST_TEXT = 40
+MAX_TEXT_LENGTH = 40
 NEVER_UNTOLD = frozenset({"precision"})  # all of its codes mean something
 BLANK = (0x00, 0xFF)
 
@@ -110,7 +110,7 @@ def _text(reader: BitReader) -> str:
     if reader.take(2) != END or reader.take(1):
         return ""
     found = ""
-    while len(found) < LONGEST_TEXT and (code := reader.take(7)):
+    while len(found) < MAX_TEXT_LENGTH and (code := reader.take(7)):
         found += chr(code)
     return found if found.isprintable() else ""
 
@@ -140,11 +140,11 @@ def write_sheet(sheet: DataSheet, size: int = MEMORY) -> bytes:
 
 
 def _seven_bits(text: str) -> bytes:
-    if text.isascii() and (text.isprintable() or not text) and len(text) <= LONGEST_TEXT:
+    if text.isascii() and (text.isprintable() or not text) and len(text) <= MAX_TEXT_LENGTH:
         return text.encode("ascii")
     raise SheetError(
         f"“{text}” cannot be written into a data sheet.",
-        f"It takes {LONGEST_TEXT} letters, figures and signs of plain ASCII.",
+        f"It takes {MAX_TEXT_LENGTH} letters, figures and signs of plain ASCII.",
     )
 
 

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoke_core.errors import RosetteError
-from yoke_core.rosette.state import LEAST_DIFFERENCE, Rosette
+from yoke_core.rosette.state import MIN_DIFFERENCE, Rosette
 
 Strains = NDArray[np.float32]
-LEAST = np.float32(LEAST_DIFFERENCE / 2)
+MIN_RADIUS = np.float32(MIN_DIFFERENCE / 2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,7 +18,7 @@ class PrincipalStrains:
     """Over time: principal strains (m/m), the first the larger, and its angle from grid a (rad).
 
     The angle lies between -pi/2 and pi/2; NaN where a grid has no number, or where the two are
-    the same (to `LEAST_DIFFERENCE`).
+    the same (to `MIN_DIFFERENCE`).
     """
 
     first: Strains
@@ -62,7 +62,7 @@ def _principal(a, b, c, m, first, second, angle):  # type: ignore[no-untyped-def
         radius = np.sqrt(apart * apart + shear * shear)
         first[i], second[i] = middle + radius, middle - radius
         no_number = radius - radius  # NaN where a grid has none, or clipped
-        same = np.float32(np.nan) if radius < LEAST else no_number
+        same = np.float32(np.nan) if radius < MIN_RADIUS else no_number
         angle[i] = half * _arctangent(shear, apart) + same
 
 

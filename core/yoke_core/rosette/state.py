@@ -17,7 +17,7 @@ Strains = NDArray[np.floating[Any]]
 
 CALIBRATION_POISSON = 0.285  # of the bar on which gauge factors are determined
 CLOSEST_ANGLES = np.deg2rad(5.0)
-LEAST_DIFFERENCE = 1e-6  # m/m between principal strains, below which no direction stands out
+MIN_DIFFERENCE = 1e-6  # m/m between principal strains, below which no direction stands out
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,7 +142,7 @@ def rosette_state(
     first, second = np.array(middle + radius), np.array(middle - radius)
     s1, s2 = principal_stresses(material, first, second)
     smaller, larger = sorted((float(s1), float(s2)), key=abs)
-    has_direction = 2 * radius >= LEAST_DIFFERENCE
+    has_direction = 2 * radius >= MIN_DIFFERENCE
     return RosetteState(
         strain_1=float(first),
         strain_2=float(second),

@@ -9,8 +9,8 @@ from yoke_core.errors import ScalingError
 from yoke_core.scaling.line import CLOSEST
 
 Array = NDArray[np.float64]
-MOST_POINTS = 200
-MOST_COEFFICIENTS = 10
+MAX_POINTS = 200
+MAX_COEFFICIENTS = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,8 +26,8 @@ class Table:
     values: tuple[float, ...]
 
     def __post_init__(self) -> None:
-        if not 2 <= len(self.signals) == len(self.values) <= MOST_POINTS:
-            raise ScalingError("points", f"A table has 2 to {MOST_POINTS} points.", "Add a point.")
+        if not 2 <= len(self.signals) == len(self.values) <= MAX_POINTS:
+            raise ScalingError("points", f"A table has 2 to {MAX_POINTS} points.", "Add a point.")
         for place, step in enumerate(np.diff(self.signals), start=2):
             if not step >= CLOSEST:
                 raise ScalingError(
@@ -67,10 +67,10 @@ class Polynomial:
     highest: float
 
     def __post_init__(self) -> None:
-        if not 2 <= len(self.coefficients) <= MOST_COEFFICIENTS or not any(self.coefficients[1:]):
+        if not 2 <= len(self.coefficients) <= MAX_COEFFICIENTS or not any(self.coefficients[1:]):
             raise ScalingError(
                 "coefficients",
-                f"A polynomial has 2 to {MOST_COEFFICIENTS} coefficients, not all of them zero.",
+                f"A polynomial has 2 to {MAX_COEFFICIENTS} coefficients, not all of them zero.",
                 "Give them from the constant upwards.",
             )
         if not self.lowest < self.highest:

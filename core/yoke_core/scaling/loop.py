@@ -11,7 +11,7 @@ from yoke_core.scaling.line import Line
 
 Array = NDArray[np.float64]
 LOW, HIGH = 4e-3, 20e-3  # A, the ends of the span
-LEAST, MOST = 3.6e-3, 21e-3  # A; beyond them the transmitter tells of a fault
+MIN_CURRENT, MAX_CURRENT = 3.6e-3, 21e-3  # A; beyond them the transmitter tells of a fault
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,7 @@ class LoopCurrent:
 
     def apply(self, voltage: ArrayLike) -> Array:
         current = np.asarray(voltage, dtype=float) / self.resistor_ohm
-        sound = ((current >= LEAST) & (current <= MOST)) | np.isinf(current)
+        sound = ((current >= MIN_CURRENT) & (current <= MAX_CURRENT)) | np.isinf(current)
         return np.where(sound, current, np.nan)
 
 

@@ -16,7 +16,7 @@ OFF = 0.05  # of a step, by which a row may stand off its stretch's straight lin
 FINEST = 1e-9  # s; finer times no text file has
 OFTEN = 0.05  # of the steps, from which their differences come of rounding
 LOOKED_AT = 2000  # times, by which it is told to how many decimals they are written
-MOST_STRETCHES = 10_000
+MAX_STRETCHES = 10_000
 
 
 @dataclass(slots=True)
@@ -124,9 +124,9 @@ class TimeBase:
         self.rows += times.size
 
     def _begin(self, first: int, start: float, is_gap: bool) -> None:
-        if len(self.stretches) >= MOST_STRETCHES:
+        if len(self.stretches) >= MAX_STRETCHES:
             raise TableError(
-                f"The times change their step more than {MOST_STRETCHES} times.",
+                f"The times change their step more than {MAX_STRETCHES} times.",
                 "Choose another column for the time, or none and a rate.",
             )
         self.stretches.append(Stretch(first, start, 1, start, None, is_gap))

@@ -125,7 +125,7 @@ def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Ca
     return Case(
         wired,
         arms,
-        max(sensor.core_ohm, LEAST_CABLE) * scale if cable else sensor.core_ohm,
+        max(sensor.core_ohm, MIN_CABLE) * scale if cable else sensor.core_ohm,
         mode,
         sensor.completion_ohm,
         sensor.excitation_v,
@@ -136,7 +136,7 @@ def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Ca
 def base_ohm(sensor: Sensor, kind: Kind) -> float:
     """What the scale of a cause is over, ohm."""
     cable = kind in (Kind.CABLE_OFF, Kind.OTHER_CIRCUIT)
-    return max(sensor.core_ohm, LEAST_CABLE) if cable else sensor.resistance_ohm
+    return max(sensor.core_ohm, MIN_CABLE) if cable else sensor.resistance_ohm
 
 
 OTHERS = (
@@ -148,7 +148,7 @@ BEARING = {
     Mode.QUARTER: {E_PLUS, COMPLETION}, Mode.HALF: {E_PLUS, E_MINUS},
     Mode.OPPOSITE: {E_PLUS, S_PLUS, S_MINUS, E_MINUS}, Mode.FULL: {E_PLUS, E_MINUS},
 }  # fmt: skip
-LEAST_CABLE = 0.1  # ohm of a core, over which another cable counts where none is set
+MIN_CABLE = 0.1  # ohm of a core, over which another cable counts where none is set
 SCALED = frozenset({Kind.RESISTANCE_OFF, Kind.ARM_OFF, Kind.BAD_CORE, Kind.CABLE_OFF})
 
 

@@ -15,7 +15,7 @@ from yoke_core.wiring.samples import SampleFacts
 GOOD_INSULATION = 1e9  # ohm
 SHORT = 10e3  # ohm; less is a touch, more a leak
 DRIFT_IN_A_MINUTE = 0.005  # of the range
-LEAST_HUM = 1e-4  # of the range
+MIN_HUM = 1e-4  # of the range
 AT_REST = 0.15  # of a known output at rest, or of the noise, if that is more
 
 
@@ -96,7 +96,7 @@ def of_samples(
         found.append(Cause(Kind.CLIPPED, value=samples.clipped))
     if samples.flat and not samples.clipped:
         found.append(Cause(Kind.FLAT, value=samples.mean))
-    if samples.hum > LEAST_HUM * full_scale:
+    if samples.hum > MIN_HUM * full_scale:
         found.append(Cause(Kind.HUM, value=samples.hum))
     if abs(samples.drift) * 60 > DRIFT_IN_A_MINUTE * full_scale:
         found.append(Cause(Kind.DRIFT, value=samples.drift))

@@ -26,7 +26,7 @@ ARM_TOLERANCE = 0.004  # 1 sigma of an arm that is well: off by 1 % costs one fa
 FAULT_COST = (0.01 / ARM_TOLERANCE) ** 2
 NEAR = 4.0  # by how much another explanation may fit worse and still be named
 NO_FIT = 60.0  # beyond this nothing explains what was measured
-MOST_NAMED = 4
+MAX_NAMED = 4
 LIKELY = {kind: rank for rank, kind in enumerate(Kind)}
 # What the amplifier cannot tell: parts of the excitation, and of the current.
 VOLTAGE_ERROR, CURRENT_ERROR = 3e-4, 1e-3
@@ -101,7 +101,7 @@ def explain(
     best = np.full(len(known.causes), np.inf)
     np.minimum.at(best, known.of, misfit)
     cost = best + FAULT_COST * known.faults
-    order = np.argsort(cost, kind="stable")[:MOST_NAMED]
+    order = np.argsort(cost, kind="stable")[:MAX_NAMED]
     if best[order[0]] > NO_FIT:
         return [Explanation((Cause(Kind.UNKNOWN),), float(best[order[0]]))]
     near = [k for k in order if cost[k] <= cost[order[0]] + NEAR]

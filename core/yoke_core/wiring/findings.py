@@ -11,7 +11,7 @@ from yoke_core.wiring.probe import Probe
 from yoke_core.wiring.samples import SampleFacts
 
 FOLLOWS = 0.02  # of the excitation: a pin that is held turns its sign with it
-LEAST_CURRENT = 1e-3  # of what should flow; less says nothing of a resistance
+MIN_CURRENT = 1e-3  # of what should flow; less says nothing of a resistance
 
 
 class What(StrEnum):
@@ -90,7 +90,7 @@ def _ratio(volts: float, amperes: float, least: float) -> float | None:
 def _arms(sensor: Sensor, probe: Probe) -> list[Finding]:
     """Resistance of each strained arm with its core, or of the whole bridge."""
     at, supply, ohm = probe.plus, sensor.excitation_v, sensor.resistance_ohm
-    least = LEAST_CURRENT * supply / ohm
+    least = MIN_CURRENT * supply / ohm
     mode = sensor.hookup.mode
     if mode is Mode.QUARTER:
         grid = _ratio(supply - at.s_minus, at.current, least)
@@ -116,7 +116,7 @@ def _resistance(what: What, value: float | None, due: float, arms: tuple[int, ..
 def _cores(sensor: Sensor, probe: Probe) -> list[Finding]:
     """Each core: ohm where its current tells, else whether its pin is held."""
     at, supply = probe.plus, sensor.excitation_v
-    least = LEAST_CURRENT * supply / sensor.resistance_ohm
+    least = MIN_CURRENT * supply / sensor.resistance_ohm
     held = {
         SENSE_PLUS: (at.sense_plus, probe.minus.sense_plus),
         S_PLUS: (at.s_plus, probe.minus.s_plus),
@@ -149,7 +149,7 @@ def _cores(sensor: Sensor, probe: Probe) -> list[Finding]:
 
 
 def _completion(sensor: Sensor, probe: Probe) -> Finding:
-    least = LEAST_CURRENT * sensor.excitation_v / sensor.resistance_ohm
+    least = MIN_CURRENT * sensor.excitation_v / sensor.resistance_ohm
     value = _ratio(probe.plus.sense_minus, probe.plus.current, least)
     due = sensor.completion_ohm
     well = None if value is None else abs(value / due - 1) < 0.01

@@ -98,7 +98,7 @@ def hookup(circuit: Circuit, wires: int) -> Hookup:
     WiringError
         With fewer cores than the circuit needs.
     """
-    if wires < (least := LEAST[circuit]):
+    if wires < (least := MIN_CORES[circuit]):
         words = circuit.replace("_", " ")
         raise WiringError(
             "wires", f"A {words} bridge needs at least {least} wires, not {wires}.",
@@ -118,6 +118,6 @@ def hookup(circuit: Circuit, wires: int) -> Hookup:
 
 FOUR = (E_PLUS, S_PLUS, S_MINUS, E_MINUS)
 MODES = dict.fromkeys(NEIGHBOURS, Mode.HALF) | {Circuit.HALF_OPPOSITE: Mode.OPPOSITE}
-LEAST = dict.fromkeys(Circuit, 4) | {
+MIN_CORES = dict.fromkeys(Circuit, 4) | {
     Circuit.QUARTER: 2, Circuit.HALF_BENDING: 3, Circuit.HALF_POISSON: 3,
 }  # fmt: skip

@@ -4,7 +4,7 @@ import math
 from dataclasses import dataclass
 
 LIFT_V, LIFT_OHM = 10.0, 1e6  # what lifts the bridge off the part meanwhile
-LEAST_LEAK = 2e-10  # A, in both polarities together; the meter tells no less
+MIN_LEAK = 2e-10  # A, in both polarities together; the meter tells no less
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +44,7 @@ def insulation_ohm(probe: Probe) -> float:
     which falls out of their sum.
     """
     total = probe.plus.leak + probe.minus.leak
-    if total <= LEAST_LEAK:
+    if total <= MIN_LEAK:
         return math.inf
     return max(2 * LIFT_V / total - LIFT_OHM, 0.0)
 
@@ -52,7 +52,7 @@ def insulation_ohm(probe: Probe) -> float:
 def leak_place(probe: Probe, excitation_v: float) -> float:
     """Where a leak is, as the share of the excitation that stands there: 1 at E+, 0 at E-."""
     plus, minus = probe.plus.leak, probe.minus.leak
-    if plus + minus <= LEAST_LEAK:
+    if plus + minus <= MIN_LEAK:
         return 0.5
     share = (plus - minus) / (plus + minus) * LIFT_V / excitation_v
     return min(max(share, 0.0), 1.0)

@@ -20,7 +20,7 @@ from yoke_server.accounts.schemas import (
     Welcome,
 )
 from yoke_server.common.fields import Id
-from yoke_server.common.pages import USUAL, Cursor, Limit, Search, SortedPage
+from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Search, SortedPage
 from yoke_server.common.problems import of_status
 
 router = Router(tags=["accounts"])
@@ -81,7 +81,7 @@ def list_people(
     removed: bool = False,
     search: Search = "",
     after: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """By name: who may sign in, or who was removed."""
     page = SortedPage(("username",), limit, after)

@@ -7,7 +7,7 @@ known for a while.
 import threading
 from collections import OrderedDict
 
-MOST = 4096
+MAX_SESSIONS = 4096
 
 
 class KnownSessions:
@@ -23,7 +23,7 @@ class KnownSessions:
         with self._lock:
             self._people[session] = person
             self._people.move_to_end(session)
-            if len(self._people) > MOST:
+            if len(self._people) > MAX_SESSIONS:
                 self._people.popitem(last=False)
 
     def person_of(self, session: bytes) -> int | None:

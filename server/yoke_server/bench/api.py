@@ -26,7 +26,7 @@ from yoke_server.bench.text_file import services as text_file
 from yoke_server.bench.text_file.shape import schema
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.common.fields import Id
-from yoke_server.common.pages import USUAL, Cursor, Limit, PageOut, Search, SortedPage
+from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, PageOut, Search, SortedPage
 
 router = Router(tags=["bench"])
 
@@ -37,7 +37,7 @@ def list_benches(
     archived: bool = False,
     search: Search = "",
     after: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """By name: those in use, or those that were put away."""
     page = SortedPage(("name",), limit, after)

@@ -10,11 +10,11 @@ from pydantic import Field
 from yoke_server.common.fields import Text
 from yoke_server.common.problems import Problem
 
-USUAL, LARGEST = 30, 200
-Limit = Annotated[int, Field(ge=1, le=LARGEST)]
+DEFAULT_LIMIT, MAX_LIMIT = 30, 200
+Limit = Annotated[int, Field(ge=1, le=MAX_LIMIT)]
 Cursor = Annotated[int | None, Field(ge=1, le=2**63 - 1)]
 Search = Annotated[str, Text(0, 120)]
-MOST_WORDS = 8
+MAX_WORDS = 8
 
 M = TypeVar("M", bound=Model)
 T = TypeVar("T")
@@ -47,7 +47,7 @@ class Rows(Generic[M]):
 class Page:
     """Which page is asked for: at most ``limit`` rows older than the one numbered ``before``."""
 
-    limit: int = USUAL
+    limit: int = DEFAULT_LIMIT
     before: int | None = None
 
     def of(self, rows: QuerySet[M]) -> Rows[M]:
@@ -65,7 +65,7 @@ class SortedPage:
     at most ``limit`` rows that come after the one numbered ``after``."""
 
     fields: tuple[str, ...]
-    limit: int = USUAL
+    limit: int = DEFAULT_LIMIT
     after: int | None = None
 
     def of(self, rows: QuerySet[M]) -> Rows[M]:
@@ -92,7 +92,7 @@ def searched(rows: QuerySet[M], fields: tuple[str, ...], words: str) -> QuerySet
     """Those in which each word stands in one of the fields."""
     own = [name for name in fields if "__" not in name]
     related = [name for name in fields if "__" in name]
-    for word in words.split()[:MOST_WORDS]:
+    for word in words.split()[:MAX_WORDS]:
         somewhere = Q(pk__in=_with(rows.model, related, word)) if related else Q()
         for name in own:
             somewhere |= Q(**{f"{name}__icontains": word})

@@ -35,7 +35,7 @@ LEFT JOIN procrastinate_workers w ON w.id = j.worker_id WHERE j.status = 'doing'
 AND (w.id IS NULL OR w.last_heartbeat < now() - interval '30 seconds')
 """
 AGAIN_SQL = "SELECT procrastinate_retry_job_v1(%s, now(), NULL, NULL, NULL)"
-MOST_ATTEMPTS = 2
+MAX_ATTEMPTS = 2
 
 KEPT_HOURS = 24  # of tasks that have ended
 
@@ -108,7 +108,7 @@ def task(
                 limit.end()
                 _limit.reset(token)
 
-        retry = RetryStrategy(max_attempts=MOST_ATTEMPTS, retry_exceptions={OperationalError})
+        retry = RetryStrategy(max_attempts=MAX_ATTEMPTS, retry_exceptions={OperationalError})
         return app.task(name=name, queue=queue, pass_context=True, retry=retry)(run)
 
     return make
@@ -157,7 +157,7 @@ def recover_stalled_jobs(timestamp: int = 0) -> None:
     with connection.cursor() as cursor:
         cursor.execute(LEFT_SQL)
         for job_id, attempts, name, arguments in cursor.fetchall():
-            if attempts + 1 < MOST_ATTEMPTS and _try_again(job_id):
+            if attempts + 1 < MAX_ATTEMPTS and _try_again(job_id):
                 continue
             cursor.execute(FAILED_SQL, [job_id])
             known = json.loads(arguments) if isinstance(arguments, str) else arguments

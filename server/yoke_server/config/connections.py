@@ -7,7 +7,7 @@ import h11
 from django.conf import settings
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-MOST_QUIET = 500  # connections that are between requests
+MAX_QUIET = 500  # connections that are between requests
 
 
 class Connection(H11Protocol):
@@ -48,7 +48,7 @@ class Connection(H11Protocol):
 
     def _become_quiet(self) -> None:
         self._quiet[self] = None
-        if len(self._quiet) > MOST_QUIET:
+        if len(self._quiet) > MAX_QUIET:
             oldest = next(iter(self._quiet))
             del self._quiet[oldest]
             oldest.transport.close()

@@ -36,7 +36,7 @@ STEP = 0.1  # s; the time of a block
 HOST = "the demo's recorder"
 ALIVE = 10.0  # s of the wall's, after which a recorder that was killed counts as dead
 QUEUE_BYTES = 64 << 20
-LONGEST = 300.0  # s of the bench that anything is waited for
+MAX_WAIT = 300.0  # s of the bench that anything is waited for
 
 
 class SteppedRig:
@@ -177,7 +177,7 @@ class DemoBench:
 
     def wait_for(self, condition: Callable[[], bool], what: str) -> None:
         """Let time pass until something holds. Raises TimeoutError if it takes too long."""
-        until = self._clock.passed + LONGEST
+        until = self._clock.passed + MAX_WAIT
         while not condition():
             if self._clock.passed > until:
                 raise TimeoutError(f"Waited too long for {what}.")

@@ -105,7 +105,7 @@ async def read_body(scope: Message, receive: Receive, who: bytes) -> Message:
     room = _Room(who, scope["path"])
     for name, value in scope["headers"]:
         if name == b"content-length":
-            await room.take(int(value) if value.isdigit() else settings.MOST_BYTES_OF_FILES + 1)
+            await room.take(int(value) if value.isdigit() else settings.MAX_BYTES_OF_FILES + 1)
     parts: list[bytes] = []
     try:
         async with asyncio.timeout(settings.BODY_SECONDS):
@@ -126,9 +126,9 @@ class _Room:
 
     def __init__(self, who: bytes, path: str) -> None:
         self._who = who
-        self._most = settings.MOST_BYTES_OF_STRANGERS
+        self._most = settings.MAX_BYTES_OF_STRANGERS
         is_file = SETUP_FILES.search(path)
-        self._of_known = settings.MOST_BYTES_OF_FILES if is_file else settings.MOST_BYTES
+        self._of_known = settings.MAX_BYTES_OF_FILES if is_file else settings.MAX_BYTES
 
     async def take(self, size: int) -> None:
         """Raises Refused for a body of more bytes than that."""

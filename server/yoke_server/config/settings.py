@@ -161,13 +161,13 @@ SILENCED_SYSTEM_CHECKS = [
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 # How large a request may be; the door counts, before anything is looked up.
-MOST_BYTES = 262_144
-MOST_BYTES_OF_STRANGERS = 8_192
+MAX_BYTES = 262_144
+MAX_BYTES_OF_STRANGERS = 8_192
 # How long the head of a request may take, its body, and each part of an answer to be taken.
 HEAD_SECONDS = float(os.environ.get("YOKE_HEAD_SECONDS", "10"))
 BODY_SECONDS = float(os.environ.get("YOKE_BODY_SECONDS", "10"))
-MOST_BYTES_OF_FILES = 4 << 20  # of a setup: 512 channels are half a megabyte
-DATA_UPLOAD_MAX_MEMORY_SIZE = MOST_BYTES_OF_FILES
+MAX_BYTES_OF_FILES = 4 << 20  # of a setup: 512 channels are half a megabyte
+DATA_UPLOAD_MAX_MEMORY_SIZE = MAX_BYTES_OF_FILES
 
 STATIC_URL = "/static/"
 WEB_DIST = ROOT / "web" / "dist"

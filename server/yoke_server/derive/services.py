@@ -28,7 +28,7 @@ from yoke_server.wire.specs.base import Spec
 log = logging.getLogger(__name__)
 
 IN_THE_LOG = "Look into the worker's log."
-MOST_RECIPES = 50  # of a setup
+MAX_RECIPES = 50  # of a setup
 
 
 def inputs_of(run: Run, recipe: Recipe) -> dict[str, Any]:
@@ -157,9 +157,9 @@ def add_recipe(actor: Actor, setup_id: int, parameters: Any) -> Recipe:
 
     require(actor, "change recipes")
     setup = Setup.objects.select_for_update(of=("self",)).get(pk=setup_id)
-    if setup.recipes.count() >= MOST_RECIPES:
+    if setup.recipes.count() >= MAX_RECIPES:
         raise Problem(
-            409, f"This setup has {MOST_RECIPES} recipes already.", hint="Take one away first."
+            409, f"This setup has {MAX_RECIPES} recipes already.", hint="Take one away first."
         )
     _check(parameters, freeze(setup))
     recipe = Recipe.objects.create(setup=setup, parameters=parameters)

@@ -2,8 +2,8 @@
 
 import json
 
-MOST_CHANNELS = 1024
-LONGEST_KEY = 20
+MAX_CHANNELS = 1024
+MAX_KEY_LENGTH = 20
 
 
 def wanted_of(text: str | None) -> frozenset[str] | None:
@@ -20,8 +20,8 @@ def wanted_of(text: str | None) -> frozenset[str] | None:
     keys = said["subscribe"]
     if keys is None:
         return None
-    if not isinstance(keys, list) or len(keys) > MOST_CHANNELS:
+    if not isinstance(keys, list) or len(keys) > MAX_CHANNELS:
         raise ValueError("not a list of channels")
-    if not all(isinstance(key, str) and len(key) <= LONGEST_KEY for key in keys):
+    if not all(isinstance(key, str) and len(key) <= MAX_KEY_LENGTH for key in keys):
         raise ValueError("not channel keys")
     return frozenset(keys)

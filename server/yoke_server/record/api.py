@@ -12,7 +12,7 @@ from yoke_server.bench.stops import request_emergency_stop, request_emergency_st
 from yoke_server.bench.waiting import answer_to, confirmation_of, in_thread
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id, Key, Seconds
-from yoke_server.common.pages import USUAL, Cursor, Limit, Page, PageOut, Search, searched
+from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Page, PageOut, Search, searched
 from yoke_server.common.problems import Problem
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Run
@@ -51,7 +51,7 @@ def list_runs(
     setup_id: Id,
     search: Search = "",
     before: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """Of a setup, the newest first."""
     runs = searched(Run.objects.filter(setup_id=setup_id), ("name", "notes"), search)

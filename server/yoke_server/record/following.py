@@ -8,11 +8,11 @@ from yoke_core.arrays import Signals
 
 from yoke_server.record.levels import FACTOR
 from yoke_server.record.pairs import Pairs, Tail, folded, stored, tail_of
-from yoke_server.record.queries import MOST_FRESH, ChannelOfRun
+from yoke_server.record.queries import MAX_FRESH, ChannelOfRun
 from yoke_server.record.samples import read_channel, type_of
 
-MOST_PAIRS = 1 << 15  # that are kept of a channel at a level
-MOST_KEPT = 64
+MAX_PAIRS = 1 << 15  # that are kept of a channel at a level
+MAX_KEPT = 64
 
 _kept: dict[tuple[int, int, int], tuple[object, Tail]] = {}
 
@@ -28,7 +28,7 @@ def followed(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
         known = _to_the_newest(channel, level, first)
     if channel.times.samples > known.samples:
         known = _read_on(known, channel, FACTOR**level)
-    if len(_kept) >= MOST_KEPT:
+    if len(_kept) >= MAX_KEPT:
         _kept.clear()
     _kept[key] = channel.looked_up, known
     return known.pairs.part(first - known.first, last - known.first)
@@ -37,7 +37,7 @@ def followed(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
 def _goes_on(known: Tail, channel: ChannelOfRun, first: int) -> bool:
     """Whether what is known holds what is asked for, but for a few samples."""
     missing = channel.times.samples - known.samples
-    return known.first <= first and missing < MOST_FRESH and known.pairs.low.size < MOST_PAIRS
+    return known.first <= first and missing < MAX_FRESH and known.pairs.low.size < MAX_PAIRS
 
 
 def _to_the_newest(channel: ChannelOfRun, level: int, first: int) -> Tail:

@@ -26,7 +26,7 @@ SELECT substr(data, 1 + at + 4 * skip, 4 * take),
        substr(data, 1 + at + 4 * (pairs + skip), 4 * take), first_pair + pairs
 FROM cut ORDER BY first_pair
 """
-LONGEST_ROW = 4096  # pairs of any row ever written
+MAX_ROW_LENGTH = 4096  # pairs of any row ever written
 # By level, where its rows end, and where the samples do: looked up in the index, whatever the
 # stream's length.
 END_OF = """coalesce((SELECT first_pair + pairs FROM record_enveloperow
@@ -85,7 +85,7 @@ def stored(channel: ChannelOfRun, level: int, first: int, last: int) -> tuple[Pa
     """Pairs [first, last) of a level (from 1) as far as rows go, and where they end."""
     wanted = {
         "stream": channel.times.stream.pk, "channel": channel.place, "level": level,
-        "first": first, "last": last, "longest": LONGEST_ROW,
+        "first": first, "last": last, "longest": MAX_ROW_LENGTH,
     }  # fmt: skip
     rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
     return _joined(rows, 0), min(int(rows[-1][2]), last) if rows else first

@@ -14,7 +14,7 @@ from yoke_server.wire.document import FrozenChannel
 from yoke_server.wire.freezing import freeze_channels, newest
 from yoke_server.wire.models import Setup, WiringCheck
 
-LEAST_SPACE = 500_000_000  # bytes; a run is not begun with less
+MIN_SPACE = 500_000_000  # bytes; a run is not begun with less
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +156,7 @@ def _of_specimen(setup: Setup, pulled: set[str]) -> list[Gap]:
 
 def _of_disk() -> list[Gap]:
     free = free_space()
-    if free is None or free >= LEAST_SPACE:
+    if free is None or free >= MIN_SPACE:
         return []
     text = f"The disk has only {free / 1e6:.0f} MB left."
     return [Gap("disk", "record", text, "Make room on the database's disk.", blocks=True)]

@@ -185,8 +185,8 @@ LEFT JOIN record_block b ON b.stream_id = s.id
     AND b.first_sample >= %(known)s AND b.first_sample < %(known)s + %(most)s
 WHERE s.id = %(stream)s ORDER BY b.first_sample
 """
-MOST_FRESH = 1 << 18  # samples; of a run that grew by more, all is looked up again
-MOST_REMEMBERED = 256
+MAX_FRESH = 1 << 18  # samples; of a run that grew by more, all is looked up again
+MAX_REMEMBERED = 256
 
 _known: dict[tuple[int, str], ChannelOfRun] = {}
 
@@ -203,7 +203,7 @@ def channel_of_run(run_id: int, key: str, until_s: float | None = None) -> Chann
     known = (_grown(known) if known else None) or _look_up(run_id, key)
     if known is None:
         return None
-    if len(_known) >= MOST_REMEMBERED:
+    if len(_known) >= MAX_REMEMBERED:
         _known.clear()
     _known[run_id, key] = known
     return known
@@ -234,7 +234,7 @@ def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
         return None
     wanted = {
         "stream": times.stream.pk, "channel": known.place, "known": times.samples,
-        "segment": times.pieces[-1].first, "most": MOST_FRESH,
+        "segment": times.pieces[-1].first, "most": MAX_FRESH,
         "bytes": times.stream.sample_bytes,
     }  # fmt: skip
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
@@ -243,7 +243,7 @@ def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
     blocks = [row[2:] for row in rows if row[2] is not None]
     ends = [times.samples, *(first + samples for first, samples, _ in blocks)]
     fits = all(first == end for (first, *_), end in zip(blocks, ends, strict=False))
-    if not fits or ends[-1] - times.samples >= MOST_FRESH:
+    if not fits or ends[-1] - times.samples >= MAX_FRESH:
         return None
     last = replace(times.pieces[-1], last=ends[-1])
     grown = replace(times, samples=last.last, pieces=[*times.pieces[:-1], last])

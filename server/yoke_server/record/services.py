@@ -44,7 +44,7 @@ def order_run(actor: Actor, setup_id: int, *, version: int, pull: bool = True) -
 
 
 MEASURED = frozenset({"zero", "tare", "shunt expected", "shunt measured"})
-MOST_TOLD = 3
+MAX_TOLD = 3
 
 
 def _require_seen(setup: Setup, version: int) -> None:
@@ -61,9 +61,9 @@ def _require_seen(setup: Setup, version: int) -> None:
         return
     said = "; ".join(
         f"{d.subject} {d.field}".strip() + f" {d.before or 'none'} → {d.after or 'none'}"
-        for d in changed[:MOST_TOLD]
+        for d in changed[:MAX_TOLD]
     )
-    more = f" and {len(changed) - MOST_TOLD} more" if len(changed) > MOST_TOLD else ""
+    more = f" and {len(changed) - MAX_TOLD} more" if len(changed) > MAX_TOLD else ""
     raise Problem(
         409, f"{setup.name} was changed since you looked: {said}{more}.", field="version",
         hint="Look at it again, then start.",

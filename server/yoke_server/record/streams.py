@@ -44,14 +44,14 @@ LEFT JOIN LATERAL (
     ORDER BY first_sample DESC LIMIT 1) last ON true
 WHERE r.id = ANY(%(runs)s) ORDER BY s.run_id, s.device_label, s.id
 """
-MOST_GAPS = 1000  # listed of a stream; more are told by nobody
+MAX_GAPS = 1000  # listed of a stream; more are told by nobody
 
 
 @dataclass(frozen=True, slots=True)
 class StreamFacts:
     """A stream without its samples; times in seconds of the run, both 0 without any sample.
 
-    gaps : (from, to), where blocks are missing; at most `MOST_GAPS`
+    gaps : (from, to), where blocks are missing; at most `MAX_GAPS`
     clock_steps : how often the device's clock was put meanwhile
     channels : keys, in the order of the stream
     """
@@ -71,7 +71,7 @@ def streams_of_runs(runs: Sequence[int]) -> dict[int, list[StreamFacts]]:
     """Of each run, by its primary key, its streams by device."""
     asked = {
         "runs": list(runs), "open": RunState.RECORDING.value, "gap": Cause.GAP.value,
-        "step": Cause.STEP.value, "most": MOST_GAPS,
+        "step": Cause.STEP.value, "most": MAX_GAPS,
     }  # fmt: skip
     found: dict[int, list[StreamFacts]] = {run: [] for run in runs}
     for run, *row in driver_cursor().execute(STREAMS_SQL, asked).fetchall():

@@ -9,7 +9,7 @@ from procrastinate.contrib.django.models import ProcrastinateJob
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.columns import described_as
 from yoke_server.common.fields import Id
-from yoke_server.common.pages import USUAL, Cursor, Limit, Page, PageOut, Search, searched
+from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Page, PageOut, Search, searched
 from yoke_server.common.problems import Problem
 from yoke_server.record.models import Run
 from yoke_server.report import schemas, services
@@ -41,7 +41,7 @@ def list_reports(
     setup_id: Id,
     search: Search = "",
     before: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """Those of its project, the newest first."""
     of_project = Report.objects.filter(project__setups=setup_id)

@@ -28,7 +28,7 @@ from yoke_server.wire.models import (
     WiringCheck,
 )
 
-MOST_KEPT = 1000  # channels of which is known what follows from them
+MAX_KEPT = 1000  # channels of which is known what follows from them
 T = TypeVar("T", bound=Measured)
 
 _CHANNEL, _INPUT, _SENSOR = Columns(Channel), Columns(Input, "input__"), Columns(Sensor, "sensor__")
@@ -116,7 +116,7 @@ def newest(model: type[T], setup_id: int) -> dict[str, T]:
     return {key: fact(model, row) for key, row in newest_rows(model, setup_id).items()}
 
 
-@lru_cache(maxsize=5 * MOST_KEPT)
+@lru_cache(maxsize=5 * MAX_KEPT)
 def fact(model: type[T], row: Raw) -> T:
     """A measured fact of its row; facts never change, so that all may have the same one."""
     found: T = _NEWEST[model].columns.row(row)
@@ -168,7 +168,7 @@ def freeze_channels(setup: Setup) -> list[FrozenChannel]:
     return [frozen(w) for w in standing(setup.pk)]
 
 
-@lru_cache(maxsize=MOST_KEPT)
+@lru_cache(maxsize=MAX_KEPT)
 def frozen(wired: Wired) -> FrozenChannel:
     """A channel as its rows say."""
     channel = channel_of(wired)

@@ -33,7 +33,7 @@ from yoke_server.wire.naming import next_name
 from yoke_server.wire.services import keep_revision
 
 M = TypeVar("M", bound=Model)
-MOST_SETUPS = 100  # of a project
+MAX_SETUPS = 100  # of a project
 # What later stages copy with a setup: (original, copy, keys of its channels by the original's).
 copied: list[Callable[[Setup, Setup, dict[str, str]], None]] = []
 
@@ -121,9 +121,9 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
 
 
 def check_room(project: Project, name: str) -> None:
-    if project.setups.count() >= MOST_SETUPS:
+    if project.setups.count() >= MAX_SETUPS:
         raise Problem(
-            409, f"{project.name} has {MOST_SETUPS} setups already.", hint="Begin another project."
+            409, f"{project.name} has {MAX_SETUPS} setups already.", hint="Begin another project."
         )
     if project.setups.filter(name__iexact=name).exists():
         raise Problem(

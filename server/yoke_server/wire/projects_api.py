@@ -5,7 +5,7 @@ from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
-from yoke_server.common.pages import USUAL, Cursor, Limit, Page, PageOut, Search
+from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Page, PageOut, Search
 from yoke_server.wire import projects, queries, schemas
 from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 
@@ -18,7 +18,7 @@ def list_projects(
     archived: bool = False,
     search: Search = "",
     before: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """The newest first, or of those that were put away."""
     return queries.projects(Page(limit, before), archived=archived, search=search)

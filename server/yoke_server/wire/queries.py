@@ -20,7 +20,7 @@ from yoke_server.wire import hooks
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.document import FrozenChannel, rosette_key, rosettes_of
 from yoke_server.wire.freezing import (
-    MOST_KEPT,
+    MAX_KEPT,
     Wired,
     channel_of,
     fact,
@@ -129,7 +129,7 @@ def _sensor_out(sensor: Sensor, today: date) -> dict[str, Any]:
     return {**fields, "term": term_of(sensor.calibrated_on, sensor.due_on, today)}
 
 
-@lru_cache(maxsize=MOST_KEPT)
+@lru_cache(maxsize=MAX_KEPT)
 def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) -> ChannelOut:
     """A channel as screens show it; its sensor's calibration as it stands ``today``."""
     channel, as_frozen = channel_of(wired), frozen(wired)

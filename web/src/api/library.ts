@@ -76,13 +76,13 @@ export async function givePicture(id: number, file: File): Promise<void> {
 export const takePictureAway = (id: number) =>
   kept(got(client.DELETE('/api/sensors/{sensor_id}/picture', at(id))))
 
-const LONGEST_SIDE = 800
+const MAX_SIDE = 800
 
 /** At most 800 pixels long; what the browser cannot read is left to the server to refuse. */
 async function smaller(file: File): Promise<Blob> {
   const image = await createImageBitmap(file).catch(() => null)
   if (!image) return file.slice(0, PART)
-  const by = Math.min(1, LONGEST_SIDE / Math.max(image.width, image.height))
+  const by = Math.min(1, MAX_SIDE / Math.max(image.width, image.height))
   const canvas = new OffscreenCanvas(
     Math.max(1, Math.round(image.width * by)),
     Math.max(1, Math.round(image.height * by)),

@@ -52,7 +52,7 @@ export interface Hatch {
 }
 
 const HATCH = 6 // px between its lines
-const LEAST_HATCH = 3 // px, so that a short one is seen
+const MIN_HATCH = 3 // px, so that a short one is seen
 
 /** Slanting lines where the curve says nothing, in signal red where it clipped. */
 function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
@@ -60,7 +60,7 @@ function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
   const { ctx, bbox } = plot
   for (const { from, to, why } of hatches) {
     const left = Math.max(bbox.left, plot.valToPos(from, 'x', true))
-    const wanted = Math.max(plot.valToPos(to, 'x', true), left + LEAST_HATCH * ratio)
+    const wanted = Math.max(plot.valToPos(to, 'x', true), left + MIN_HATCH * ratio)
     const right = Math.min(bbox.left + bbox.width, wanted)
     if (right <= left) continue
     ctx.save()

@@ -14,11 +14,11 @@ MAGIC = b"YBA1"
 HEADER = struct.Struct("<4sIIQQdHHI")
 COUNT, SCALE = np.dtype("<i4"), np.dtype("<f4")
 AGAIN = 1
-MOST_INPUTS = 64
-MOST_SAMPLES = 100_000
+MAX_INPUTS = 64
+MAX_SAMPLES = 100_000
 HIGHEST_RATE = 1e7  # Hz
 FARTHEST = 2**62  # of numbers and nanoseconds: the database counts to 2^63
-MOST_AT_ONCE = 1 << 18  # bytes; well below what the system holds for a socket
+MAX_AT_ONCE = 1 << 18  # bytes; well below what the system holds for a socket
 Fill = Callable[[memoryview], None]
 
 
@@ -28,7 +28,7 @@ def blocks_of(link: socket.socket) -> Iterator[SampleBlock]:
     def fill(view: memoryview) -> None:
         while view:
             # Sleep until it is all here: a wake-up for each packet costs more than the bytes.
-            least = min(len(view), MOST_AT_ONCE)
+            least = min(len(view), MAX_AT_ONCE)
             try:
                 link.setsockopt(socket.SOL_SOCKET, socket.SO_RCVLOWAT, least)
                 got = link.recv_into(view)
@@ -52,7 +52,7 @@ def read_block(fill: Fill) -> SampleBlock:
     magic, checksum, acquisition, sequence, time_ns, rate, inputs, flags, samples = HEADER.unpack(
         head
     )
-    if magic != MAGIC or not 0 < inputs <= MOST_INPUTS or not 0 < samples <= MOST_SAMPLES:
+    if magic != MAGIC or not 0 < inputs <= MAX_INPUTS or not 0 < samples <= MAX_SAMPLES:
         raise DriverError("The amplifier's data port sends something that is not its protocol.")
     body = np.empty(inputs * (1 + samples), COUNT)
     view = body.data.cast("B")

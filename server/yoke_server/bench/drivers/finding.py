@@ -19,12 +19,12 @@ from yoke_server.bench.drivers.registry import announced_as, services
 
 LISTEN = 2.0  # s that answers are waited for
 QUIET = 1.0  # s without a new one, before which nobody stops listening
-LONGEST = 4.0  # s
+MAX_LISTEN = 4.0  # s
 ASK = 2500  # ms for what one of them says of itself
 # An answer to this computer alone would reach any one of its programs that share the port.
 TO_ALL = DNSQuestionType.QM
 AT_ONCE = 16
-MOST = 200
+MAX_FOUND = 200
 
 
 class Heard(ServiceListener):
@@ -37,7 +37,7 @@ class Heard(ServiceListener):
 
     def add_service(self, zc: Zeroconf, type_: str, name: str) -> None:
         with self._lock:
-            if len(self._names) < MOST and name not in self._names:
+            if len(self._names) < MAX_FOUND and name not in self._names:
                 self._names[name], self._newest = type_, time.monotonic()
 
     def update_service(self, zc: Zeroconf, type_: str, name: str) -> None:
@@ -50,7 +50,7 @@ class Heard(ServiceListener):
     def listen(self) -> None:
         """On a network of many devices, or one that is slow, some are late."""
         begun = now = time.monotonic()
-        while now < begun + LISTEN or now < min(self._newest + QUIET, begun + LONGEST):
+        while now < begun + LISTEN or now < min(self._newest + QUIET, begun + MAX_LISTEN):
             time.sleep(0.05)
             now = time.monotonic()
 

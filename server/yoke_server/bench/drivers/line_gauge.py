@@ -33,9 +33,9 @@ BAUD = 9600  # 8 data bits, no parity, 1 stop bit
 SILENCE = 3.0  # s without a line before the link counts as lost
 LISTEN = 1.0  # s, to learn how often it sends
 LISTEN_ON = 3.0  # s, where it seems to send at no usual rate
-MOST_WAITING = 2000  # lines: more than any buffer holds
+MAX_WAITING = 2000  # lines: more than any buffer holds
 UNUSUAL = 0.1  # by which share it is off then
-LONGEST_LINE = 80
+MAX_LINE_LENGTH = 80
 READING = re.compile(r"^\s*([+-]?\d{1,9}(?:\.(\d{1,6}))?)\s*([A-Za-zµ°%/]{0,6})\s*$")
 OVER = re.compile(r"^\s*(OVER|UNDER)\s*$", re.IGNORECASE)
 RATES = (1.0, 2.0, 5.0, 10.0, 20.0, 25.0, 50.0)  # Hz
@@ -43,7 +43,7 @@ DIGITS = 9  # that are kept of a reading; the last of them is one count
 RAIL = 10**DIGITS
 FASTEST_SENT, SLOWEST_SENT = 75.0, 0.7  # lines a second, beyond which no usual rate is meant
 DOUBT_NS = 5_000_000  # when a line was made, seen from its arrival
-MOST_LATE = 2.0  # readings that arrivals may jitter before some count as lost
+MAX_LATE = 2.0  # readings that arrivals may jitter before some count as lost
 FOLLOWING = 1e-3  # of each reading's lateness: quartzes drift slower than that, losses do not
 BROKEN = (serial.SerialException, OSError, TypeError, AttributeError)  # pySerial, closed meanwhile
 
@@ -122,7 +122,7 @@ class LineGauge(ObeysAnybody):
         while self._waits():
             self._next_line()
             lines += 1
-            if lines > MOST_WAITING:
+            if lines > MAX_WAITING:
                 raise DriverError(f"what sends at {self._where} sends faster than can be read.")
         self._arrived_ns = time.monotonic_ns()
         return lines
@@ -188,8 +188,8 @@ class LineGauge(ObeysAnybody):
         count, waits = self._count + 1, self._waits()
         late = (now_ns - self._began_ns) * self._rate * 1e-9 - count - self._late
         if not waits:
-            count += round(late) if late > MOST_LATE else 0
-            self._late += FOLLOWING * late if late <= MOST_LATE else 0.0
+            count += round(late) if late > MAX_LATE else 0
+            self._late += FOLLOWING * late if late <= MAX_LATE else 0.0
         with self._counted:
             self._count, self._arrived_ns = count, now_ns
         return count
@@ -217,11 +217,11 @@ class LineGauge(ObeysAnybody):
         while b"\n" not in self._rest:
             if time.monotonic() > until:
                 raise DriverError(f"nothing is sent at {self._where}.")
-            if len(self._rest) > LONGEST_LINE:
+            if len(self._rest) > MAX_LINE_LENGTH:
                 raise DriverError(f"what sends at {self._where} does not send lines of text.")
             try:
                 line = self._open()
-                self._rest += line.read_until(size=LONGEST_LINE)
+                self._rest += line.read_until(size=MAX_LINE_LENGTH)
             except BROKEN as error:
                 raise DriverError(f"the serial line at {self._where} broke.") from error
         found, _, self._rest = self._rest.partition(b"\n")

@@ -14,7 +14,7 @@ from yoke_server.bench.drivers.base import (
     printable,
 )
 
-LONGEST_ANSWER = 4096
+MAX_ANSWER_LENGTH = 4096
 
 
 class ScpiLink:
@@ -134,7 +134,7 @@ class ScpiLink:
                 # What dribbles in may not take longer than what does not come at all.
                 link.settimeout(max(0.001, until - time.monotonic()))
                 data = link.recv(4096)
-                if not data or len(self._rest) > LONGEST_ANSWER:
+                if not data or len(self._rest) > MAX_ANSWER_LENGTH:
                     raise self._broken("the connection to the device broke.")
                 self._rest += data
         except OSError as error:

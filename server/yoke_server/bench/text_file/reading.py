@@ -13,23 +13,25 @@ from ruamel.yaml.events import AliasEvent, CollectionEndEvent, CollectionStartEv
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
 from yoke_server.common.problems import Problem, from_validation
 
-LARGEST = 16 << 10  # characters; 64 devices are half of it
-MOST_ERRORS = 50  # that are looked at, to find the one that stands first
-DEEPEST = 4
-NESTED = re.compile(rf"(?:[\[{{]\s*){{{DEEPEST + 1}}}")
+MAX_TEXT_LENGTH = 16 << 10  # characters; 64 devices are half of it
+MAX_ERRORS = 50  # that are looked at, to find the one that stands first
+MAX_DEPTH = 4
+NESTED = re.compile(rf"(?:[\[{{]\s*){{{MAX_DEPTH + 1}}}")
 
 
 def read_bench_file(text: str) -> BenchFile:
     """The bench that a file describes; raises a 422 problem naming line and key."""
-    if len(text) > LARGEST:
-        raise wrong(0, f"the file has more than {LARGEST >> 10} kB", "No bench needs that much.")
+    if len(text) > MAX_TEXT_LENGTH:
+        raise wrong(
+            0, f"the file has more than {MAX_TEXT_LENGTH >> 10} kB", "No bench needs that much."
+        )
     root = _load(text)
     if not isinstance(root, CommentedMap):
         raise wrong(1, "the file holds no bench", "Write the bench out to see what one is like.")
     try:
         return BenchFile.model_validate(_plain(root))
     except ValidationError as error:
-        errors = [dict(e) for e in error.errors(include_input=False)[:MOST_ERRORS]]
+        errors = [dict(e) for e in error.errors(include_input=False)[:MAX_ERRORS]]
         raise _of_entry(root, errors) from error
 
 
@@ -60,7 +62,7 @@ def _refuse_tricks(text: str) -> None:
             )  # fmt: skip
         depth += isinstance(event, CollectionStartEvent)
         depth -= isinstance(event, CollectionEndEvent)
-        if depth > DEEPEST:
+        if depth > MAX_DEPTH:
             raise _too_deep(event.start_mark.line + 1)
 
 

@@ -7,7 +7,7 @@ from pydantic import Field
 from yoke_server.bench.address import Host, Port
 from yoke_server.common.fields import Body, Text
 
-MOST_DEVICES = 64
+MAX_DEVICES = 64
 
 
 class DeviceEntry(Body):
@@ -24,7 +24,7 @@ class BenchFile(Body):
 
     yoke_bench: Literal[1]
     bench: Annotated[str, Text(1, 60)]
-    devices: Annotated[list[DeviceEntry], Field(max_length=MOST_DEVICES)]
+    devices: Annotated[list[DeviceEntry], Field(max_length=MAX_DEVICES)]
 
 
 def schema() -> dict[str, Any]:

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-MOST_PIXELS = 2000  # of the largest plot; what is kept of a curve is enough for it
+MAX_PIXELS = 2000  # of the largest plot; what is kept of a curve is enough for it
 NEAR_OFFSETS = 5  # the detailed plot reaches this many offsets far
 STANDARD = "ISO 6892-1:2019"
 
@@ -159,8 +159,8 @@ def _shown(curve: Curve, offset: float) -> "tuple[Array, Array, int]":
     last = len(strain) if fracture is None else fracture.index + 1
     beyond = np.flatnonzero(strain > NEAR_OFFSETS * offset)
     near = int(beyond[0]) + 1 if beyond.size else len(strain)
-    keep = thin_curve(strain[:last], stress[:last], MOST_PIXELS, MOST_PIXELS)
-    part = thin_curve(strain[:near], stress[:near], MOST_PIXELS, MOST_PIXELS)
+    keep = thin_curve(strain[:last], stress[:last], MAX_PIXELS, MAX_PIXELS)
+    part = thin_curve(strain[:near], stress[:near], MAX_PIXELS, MAX_PIXELS)
     both = np.concatenate([keep, part])
     return strain[both], stress[both], len(keep)
 

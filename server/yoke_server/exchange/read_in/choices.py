@@ -7,9 +7,9 @@ from pydantic import Field
 from yoke_server.common import fields
 from yoke_server.common.fields import Body
 
-MOST_COLUMNS = 256
+MAX_COLUMNS = 256
 Separator = Literal[";", "\t", ",", "|", " "]
-Place = Annotated[int, Field(ge=0, lt=MOST_COLUMNS)]
+Place = Annotated[int, Field(ge=0, lt=MAX_COLUMNS)]
 Name = Annotated[str, fields.Text(1, 30)]
 
 
@@ -39,6 +39,6 @@ class Choices(Body):
     separator: Separator | None = None
     decimal: Literal[".", ","] | None = None
     time: TimeChoice | None = None
-    columns: Annotated[list[ColumnChoice], Field(max_length=MOST_COLUMNS)] | None = None
+    columns: Annotated[list[ColumnChoice], Field(max_length=MAX_COLUMNS)] | None = None
     doubtful: Literal["drop", "bridge"] = "drop"  # lines with a field that is no number
     run_name: Annotated[str, fields.Text(0, 80)] = ""

@@ -6,7 +6,7 @@ import numpy as np
 
 from yoke_server.exchange.read_in.rows import Batch
 
-LONGEST_BRIDGE = 100_000  # rows
+MAX_BRIDGE = 100_000  # rows
 
 
 def complete(batches: Iterable[Batch], doubtful: str) -> Iterator[Batch]:
@@ -23,7 +23,7 @@ def _dropped(batches: Iterable[Batch]) -> Iterator[Batch]:
 def _bridged(batches: Iterable[Batch]) -> Iterator[Batch]:
     """Straight lines over what is missing, between rows that are whole.
 
-    From row to row no further than `LONGEST_BRIDGE`: beyond that the rows are left out.
+    From row to row no further than `MAX_BRIDGE`: beyond that the rows are left out.
     """
     waiting: Batch | None = None  # the last whole row and what followed it
     for fresh in batches:
@@ -34,7 +34,7 @@ def _bridged(batches: Iterable[Batch]) -> Iterator[Batch]:
         first, last = int(whole[0]), int(whole[-1])
         yield Batch(_filled(batch.values[first : last + 1])[:-1], batch.lines[first:last])
         waiting = Batch(batch.values[last:], batch.lines[last:])
-        if len(waiting.lines) > LONGEST_BRIDGE:
+        if len(waiting.lines) > MAX_BRIDGE:
             yield _head(waiting)
             waiting = None
     if waiting:

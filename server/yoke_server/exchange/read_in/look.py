@@ -8,7 +8,7 @@ from yoke_core.table.time_base import TimeBase
 
 from yoke_server.common.problems import Problem
 from yoke_server.exchange.models import FileState, ReadFile
-from yoke_server.exchange.read_in.choices import MOST_COLUMNS, Choices
+from yoke_server.exchange.read_in.choices import MAX_COLUMNS, Choices
 from yoke_server.exchange.read_in.columns import ColumnLook, Columns
 from yoke_server.exchange.read_in.complete import complete
 from yoke_server.exchange.read_in.guess import split_name
@@ -55,8 +55,8 @@ def look_at(file: ReadFile, chosen: Choices) -> Look:
     encoding = encoding_of(head)
     lines = head.decode(encoding, errors="replace").splitlines()[:HEAD_LINES]
     shape = _shape(lines, chosen)
-    if shape.columns > MOST_COLUMNS:
-        words = f"{file.name} has {shape.columns} columns; {MOST_COLUMNS} can be read in."
+    if shape.columns > MAX_COLUMNS:
+        words = f"{file.name} has {shape.columns} columns; {MAX_COLUMNS} can be read in."
         raise Problem(422, words, hint="Take columns out of it first.")
     names, units = _titles(lines, shape)
     most = _whole_lines(file)

@@ -16,8 +16,8 @@ if TYPE_CHECKING:
 
 BOM = b"\xef\xbb\xbf"
 BATCH_BYTES = 4 << 20
-MOST_DOUBTS = 50  # that are told one by one
-LARGEST = 3e38  # what a stored sample can be
+MAX_DOUBTS = 50  # that are told one by one
+MAX_VALUE = 3e38  # what a stored sample can be
 NUMBER = r"^[+-]?(\d+({sign}\d*)?|{sign}\d+)([eE][+-]?\d+)?$"
 OTHER_SIGN = {".": ",", ",": "."}
 
@@ -41,7 +41,7 @@ class Doubts:
 
     def add(self, doubt: Doubt) -> None:
         self.count += 1
-        if len(self.first) < MOST_DOUBTS:
+        if len(self.first) < MAX_DOUBTS:
             self.first.append(doubt)
 
 
@@ -150,7 +150,7 @@ class Figures:
         mixed = pc.any(pc.match_substring(written, OTHER_SIGN[decimal])).as_py()
         try:
             found = pc.cast(text, pa.float64()).to_numpy(zero_copy_only=False)
-            if not mixed and (np.abs(found) < LARGEST).all():
+            if not mixed and (np.abs(found) < MAX_VALUE).all():
                 return np.asarray(found)
         except pa.ArrowInvalid:
             pass
@@ -158,12 +158,12 @@ class Figures:
         good = pc.fill_null(pc.match_substring_regex(written, pattern), False)
         numbers = pc.cast(pc.if_else(good, text, None), pa.float64())
         values = np.array(pc.fill_null(numbers, np.nan).to_numpy(zero_copy_only=False))
-        values[~(np.abs(values) < LARGEST)] = np.nan
+        values[~(np.abs(values) < MAX_VALUE)] = np.nan
         for row in np.flatnonzero(np.isnan(values)):
             words = (column[int(row)].as_py() or "")[:40].strip()
             why = _why_none(words, decimal, good=good[int(row)].as_py())
             self.doubts.add(Doubt(int(lines[row]), place, words, why))
-            if len(self.doubts.first) == MOST_DOUBTS:
+            if len(self.doubts.first) == MAX_DOUBTS:
                 self.doubts.count += int(np.isnan(values[row + 1 :]).sum())
                 break
         return values

@@ -13,22 +13,22 @@ from yoke_server.common.problems import Problem
 from yoke_server.exchange.models import FilePart, FileState, ReadFile
 from yoke_server.wire.models import Setup
 
-LARGEST = 2 << 30  # bytes
+MAX_FILE_BYTES = 2 << 30  # bytes
 LARGEST_PART = 192 << 10
 KEPT = timedelta(days=1)
-MOST_OF_ONE = 5  # files that one person may have waiting
+MAX_OF_ONE = 5  # files that one person may have waiting
 
 
 @transaction.atomic
 def announce(actor: Actor, setup_id: int, name: str, size: int) -> ReadFile:
     """A file is about to come; what was left lying since yesterday goes."""
     require(actor, "read in files")
-    if not 0 < size <= LARGEST:
-        what = "is empty" if size <= 0 else f"is larger than {LARGEST >> 30} GB"
+    if not 0 < size <= MAX_FILE_BYTES:
+        what = "is empty" if size <= 0 else f"is larger than {MAX_FILE_BYTES >> 30} GB"
         raise Problem(422, f"{name} {what}.", field="size", hint="Choose another file.")
     ReadFile.objects.filter(at__lt=datetime.now(UTC) - KEPT).delete()
     waiting = ReadFile.objects.filter(owner=actor.user).exclude(state=FileState.READ)
-    for old in waiting.order_by("-at")[MOST_OF_ONE - 1 :]:
+    for old in waiting.order_by("-at")[MAX_OF_ONE - 1 :]:
         if old.state != FileState.READING:
             old.delete()
     setup = Setup.objects.get(pk=setup_id)

@@ -13,7 +13,7 @@ from yoke_server.report.blocks.specs import (
     RunFacts,
 )
 
-MOST_COURSES = 9
+MAX_COURSES = 9
 
 
 def blocks_of(run: Run) -> list[Any]:
@@ -26,7 +26,7 @@ def blocks_of(run: Run) -> list[Any]:
         ]
     keys = [c.key for c in document_of(run).channels]
     if keys:
-        found.append(Course(run=run.pk, channels=keys[:MOST_COURSES]))
+        found.append(Course(run=run.pk, channels=keys[:MAX_COURSES]))
     return [*found, ChannelTable(run=run.pk), RawData(run=run.pk)]
 
 

@@ -8,7 +8,7 @@ from pydantic import Field as Bounds
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id, Name
-from yoke_server.common.pages import USUAL, Cursor, Limit, PageOut, Search
+from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, PageOut, Search
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import UNITS
 from yoke_server.wire.library import pictures, queries, schemas, services, tables
@@ -58,7 +58,7 @@ def list_sensors(
     signal: Name | Literal[""] = "",
     search: Search = "",
     after: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """Those in use, to be wired: all, or those whose signal an input measures."""
     page = queries.usable(limit, after, signal, search)
@@ -70,7 +70,7 @@ def list_library(
     request: HttpRequest,
     wanted: Annotated[schemas.LibraryWanted, Query()],
     after: Cursor = None,
-    limit: Limit = USUAL,
+    limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """By kind and serial; with how many there are of each sort."""
     return queries.sensors(limit, after, queries.Wanted(**wanted.model_dump()))

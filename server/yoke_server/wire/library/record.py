@@ -26,7 +26,7 @@ Record = Mapping[str, str]
 OWN = ("kind", "name", "serial", "connection")
 REST = ("cores", "place", "note")
 COMPUTED = ("=", "+", "-", "@")
-LONGEST = {"name": 60, "serial": 40, "place": 60, "note": 200}
+MAX_LENGTHS = {"name": 60, "serial": 40, "place": 60, "note": 200}
 
 
 def all_fields() -> tuple[str, ...]:
@@ -63,7 +63,7 @@ def from_record(record: Record) -> Read:
     said = record.get("connection", "") or CONNECTIONS[connections[0]]
     words = _one_of("connection", said, tuple(CONNECTIONS[c] for c in connections))
     connection = {w: c for c, w in CONNECTIONS.items()}[words]
-    texts = {name: tidy_text(name, record.get(name, "")) for name in LONGEST}
+    texts = {name: tidy_text(name, record.get(name, "")) for name in MAX_LENGTHS}
     for name in ("name", "serial"):
         if not texts[name]:
             raise _wrong(name, f"The {name} is missing.")
@@ -117,8 +117,8 @@ def _colours(text: str) -> dict[int, str]:
 def tidy_text(name: str, text: str) -> str:
     """A text of a sensor; raises a 422 problem for one that is too long, or no plain text."""
     tidy = " ".join(str(text).split())
-    if len(tidy) > LONGEST[name]:
-        raise _wrong(name, f"The {name} has more than {LONGEST[name]} characters.")
+    if len(tidy) > MAX_LENGTHS[name]:
+        raise _wrong(name, f"The {name} has more than {MAX_LENGTHS[name]} characters.")
     if tidy.startswith(COMPUTED):
         raise _wrong(
             name, f"The {name} begins with {tidy[0]}, which a spreadsheet would compute.",

@@ -9,8 +9,8 @@ import sys
 from PIL import Image, ImageOps
 
 FORMATS = ("JPEG", "PNG", "WEBP")
-LONGEST_SIDE = 800  # px, as it is kept
-MOST_PIXELS = 50_000_000  # that are decoded
+MAX_SIDE = 800  # px, as it is kept
+MAX_PIXELS = 50_000_000  # that are decoded
 SAID = 3  # see common/apart.py
 
 
@@ -24,12 +24,12 @@ def fitted(content: bytes) -> bytes:
     What a camera notes beside it (where, when, whose) is not kept.
     """
     with Image.open(io.BytesIO(content), formats=FORMATS) as given:
-        if given.width * given.height > MOST_PIXELS:
+        if given.width * given.height > MAX_PIXELS:
             raise InvalidPhoto(
                 f"The picture has {given.width} x {given.height} pixels; "
-                f"{MOST_PIXELS // 1_000_000} million are taken at most."
+                f"{MAX_PIXELS // 1_000_000} million are taken at most."
             )
-        given.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+        given.thumbnail((MAX_SIDE, MAX_SIDE))
         upright = ImageOps.exif_transpose(given).convert("RGBA")
     sheet = Image.new("RGB", upright.size, "white")
     sheet.paste(upright, mask=upright)

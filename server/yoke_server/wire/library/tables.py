@@ -10,8 +10,8 @@ from yoke_server.common.problems import Problem
 from yoke_server.wire.library.record import Record, all_fields, to_record
 from yoke_server.wire.models import Sensor
 
-MOST_ROWS = 5000
-LARGEST = 192 << 10  # bytes, as one request may have
+MAX_ROWS = 5000
+MAX_TABLE_BYTES = 192 << 10  # bytes, as one request may have
 ZIP = b"PK"
 WORKBOOK = "yoke_server.wire.library.workbook"
 
@@ -43,8 +43,8 @@ def read_table(content: bytes) -> list[Record]:
 
     Raises a 422 problem for a file that is neither, too large, or has columns nobody knows.
     """
-    if len(content) > LARGEST:
-        raise _wrong(f"The file has more than {LARGEST >> 10} kB.", "Send it in parts.")
+    if len(content) > MAX_TABLE_BYTES:
+        raise _wrong(f"The file has more than {MAX_TABLE_BYTES >> 10} kB.", "Send it in parts.")
     rows = list(_xlsx(content) if content.startswith(ZIP) else _csv(content))
     if not rows:
         raise _wrong("The file holds no table.", "Export the library to see what one looks like.")
@@ -56,8 +56,8 @@ def read_table(content: bytes) -> list[Record]:
     for needed in ("kind", "name", "serial"):
         if needed not in head:
             raise _wrong(f"The column {needed} is missing.", "Add it to the file.")
-    if len(rows) > MOST_ROWS:
-        raise _wrong(f"The file has more than {MOST_ROWS} rows.", "Send it in parts.")
+    if len(rows) > MAX_ROWS:
+        raise _wrong(f"The file has more than {MAX_ROWS} rows.", "Send it in parts.")
     return [
         {name: cell for name, cell in zip(head, row, strict=False) if name}
         for row in rows[1:]

@@ -8,10 +8,10 @@ import json
 import sys
 import zipfile
 
-MOST_ROWS = 5001
-MOST_COLUMNS = 64
+MAX_ROWS = 5001
+MAX_COLUMNS = 64
 LARGEST_UNPACKED = 64 << 20
-MOST_PARTS = 200
+MAX_PARTS = 200
 SAID = 3  # see common/apart.py
 
 
@@ -25,7 +25,7 @@ def rows_of(content: bytes) -> list[list[str]]:
 
     with zipfile.ZipFile(io.BytesIO(content)) as packed:
         parts = packed.infolist()
-        if len(parts) > MOST_PARTS or sum(p.file_size for p in parts) > LARGEST_UNPACKED:
+        if len(parts) > MAX_PARTS or sum(p.file_size for p in parts) > LARGEST_UNPACKED:
             raise InvalidWorkbook("The workbook unpacks to too much.")
         if any(p.flag_bits & 1 for p in parts):
             raise InvalidWorkbook("The workbook is encrypted: save it without a password.")
@@ -33,7 +33,7 @@ def rows_of(content: bytes) -> list[list[str]]:
     if not book.worksheets:
         raise InvalidWorkbook("The workbook has no sheet.")
     rows = book.worksheets[0].iter_rows(
-        values_only=True, max_row=MOST_ROWS, max_col=MOST_COLUMNS
+        values_only=True, max_row=MAX_ROWS, max_col=MAX_COLUMNS
     )  # a sheet may say that it has a million columns
     return [["" if cell is None else f"{cell}" for cell in row] for row in rows]
 

@@ -18,7 +18,7 @@ from yoke_server.wire.models import Channel, Sensor, SetupDevice
 from yoke_server.wire.plugs.sheets import to_sensor, to_sheet
 from yoke_server.wire.services import change_rows, lock, lock_channel
 
-LARGEST = 4096  # characters of a memory in hexadecimal
+MAX_HEX_LENGTH = 4096  # characters of a memory in hexadecimal
 
 
 @transaction.atomic

@@ -16,7 +16,7 @@ from yoke_server.wire.models import Sensor
 from yoke_server.wire.specs.sensor import BridgeTransducer, GaugeSensor
 
 OWN_MAKER = 16_000  # a number that no maker has: the sheet was written here
-MOST_SERIAL = 2**24 - 1  # which itself means that none is told
+MAX_SERIAL = 2**24 - 1  # which itself means that none is told
 # By measurand: what people call such a sensor, its quantity, and SI for one of it.
 MEASURANDS = {
     "N": ("load cell", "force", 1.0), "lbf": ("load cell", "force", 4.4482216152605),
@@ -41,7 +41,7 @@ CIRCUIT_OF = {
 def number_of(serial: str) -> int:
     """The number that a data sheet has for a serial: its figures."""
     figures = "".join(re.findall(r"\d", serial))
-    return int(figures[-9:] or 0) % MOST_SERIAL
+    return int(figures[-9:] or 0) % MAX_SERIAL
 
 
 def sensor_of(sheet: DataSheet, sensors: Sequence[Sensor]) -> Sensor | None:

@@ -18,7 +18,7 @@ from yoke_server.wire.schemas import ProjectOut, SetupOut
 
 router = Router(tags=["wire"])
 Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
-MOST = 40
+MAX_REVISIONS = 40
 JSON = {"application/json": {"schema": {"type": "object"}}}
 
 
@@ -29,9 +29,9 @@ def list_revisions(
     """Forty, the newest first, each with what it changed; ``before`` gives older ones."""
     rows = SetupRevision.objects.filter(setup_id=setup_id, number__lt=before)
     rows = rows.select_related("actor")
-    found = list(rows.order_by("-number")[: MOST + 1])
+    found = list(rows.order_by("-number")[: MAX_REVISIONS + 1])
     shown = []
-    for row, earlier in list(zip_longest(found, found[1:]))[:MOST]:
+    for row, earlier in list(zip_longest(found, found[1:]))[:MAX_REVISIONS]:
         changed = differences(_frozen(earlier), _frozen(row)) if earlier else []
         shown.append(
             {

@@ -15,11 +15,11 @@ from yoke_server.wire.naming import check_pattern
 from yoke_server.wire.specs.scaling import SCALINGS_OF
 from yoke_server.wire.specs.stop import StopList
 
-MOST_CHANNELS = 512
+MAX_CHANNELS = 512
 OF_SETUP: dict[str, TypeAdapter[Any]] = {
     "run_name_pattern": TypeAdapter(Annotated[str, Text(1, 60)]),
     "stops": TypeAdapter(StopList),
-    "channels": TypeAdapter(Annotated[list[Any], Field(max_length=MOST_CHANNELS)]),
+    "channels": TypeAdapter(Annotated[list[Any], Field(max_length=MAX_CHANNELS)]),
 }
 OF_CHANNEL: dict[str, TypeAdapter[Any]] = {
     "key": TypeAdapter(fields.Key),

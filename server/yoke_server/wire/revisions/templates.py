@@ -12,7 +12,7 @@ from yoke_server.wire.revisions.services import make_setup
 
 MEASURED = ("zero", "zeroed_at", "tare", "tared_at", "shunt_expected_mv_v", "shunt_measured_mv_v",
             "shunt_at")  # fmt: skip
-MOST = 100
+MAX_TEMPLATES = 100
 
 
 @transaction.atomic
@@ -24,8 +24,10 @@ def keep_template(actor: Actor, setup_id: int, name: str) -> SetupTemplate:
     bare = [c.model_copy(update=dict.fromkeys(MEASURED)) for c in frozen.channels]
     document = frozen.model_copy(update={"channels": bare}).model_dump(mode="json")
     known = SetupTemplate.objects.filter(name=name).exists()
-    if not known and SetupTemplate.objects.count() >= MOST:
-        raise Problem(409, f"There are {MOST} templates already.", hint="Take one away first.")
+    if not known and SetupTemplate.objects.count() >= MAX_TEMPLATES:
+        raise Problem(
+            409, f"There are {MAX_TEMPLATES} templates already.", hint="Take one away first."
+        )
     template, _ = SetupTemplate.objects.update_or_create(
         name=name, defaults={"document": document, "bench": setup.bench, "actor": actor.user}
     )

@@ -39,7 +39,7 @@ def plain_spec(value: Any) -> Any:
     return value.model_dump(mode="json") if isinstance(value, Spec) else value
 
 
-MOST_KEPT = 2000  # texts of a column that are kept as they were read
+MAX_KEPT = 2000  # texts of a column that are kept as they were read
 
 
 class SpecField(models.JSONField):
@@ -73,7 +73,7 @@ class SpecField(models.JSONField):
     def _of_text(self, text: str) -> Any:
         """A stored text read once: specs never change, and many rows hold the same."""
         if text not in self._read_before:
-            if len(self._read_before) >= MOST_KEPT:
+            if len(self._read_before) >= MAX_KEPT:
                 self._read_before.clear()
             found = json.loads(text)
             known = isinstance(found, list) or (isinstance(found, dict) and "kind" in found)

@@ -11,7 +11,7 @@ interface Props {
   disabled: boolean
 }
 
-const MOST = 10
+const MAX_COEFFICIENTS = 10
 
 /** Coefficients from the constant upwards, in the units that are shown, and where they hold. */
 export function PolynomialForm({ channel, scaling, disabled }: Props) {
@@ -52,7 +52,7 @@ export function PolynomialForm({ channel, scaling, disabled }: Props) {
       ))}
       {!disabled && (
         <p className="flex gap-3 border-t border-rule pt-1.5 text-[12px] text-petrol">
-          {coefficients.length < MOST && (
+          {coefficients.length < MAX_COEFFICIENTS && (
             <button
               type="button"
               className="underline underline-offset-2"

@@ -12,7 +12,7 @@ import { Icon } from '../../ui/Icon'
 
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const PIXELS = 1400
-const SHORTEST = 1e-3 // s
+const MIN_SPAN = 1e-3 // s
 
 type RunChannel = Schemas['FrozenChannel']
 type Range = [number, number]
@@ -29,10 +29,10 @@ export function OverTime({ run, runs }: Props) {
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set())
   const [besides, setBesides] = useState<readonly number[]>([])
   const others = besides.flatMap((id) => runs.find((r) => r.id === id && id !== run.id) ?? [])
-  const end = Math.max(run.duration_s, ...others.map((o) => o.duration_s), SHORTEST)
+  const end = Math.max(run.duration_s, ...others.map((o) => o.duration_s), MIN_SPAN)
   const range = zoomed ?? ([0, end] as Range)
   const zoom = (from: number, to: number) => {
-    if (to - from >= SHORTEST) setZoomed([Math.max(0, from), Math.min(end, to)])
+    if (to - from >= MIN_SPAN) setZoomed([Math.max(0, from), Math.min(end, to)])
   }
   const shown = run.channels.filter((c) => !hidden.has(c.key))
   return (

@@ -14,7 +14,7 @@ import { useBeginning } from './beginning'
 type Span = 'rolling' | 'whole'
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const ROLLING_S = 30
-const LEAST_STRIP = 60 // px; more strips than fit scroll
+const MIN_STRIP = 60 // px; more strips than fit scroll
 
 /** Stacked strips over time, and force over extension. */
 export function LivePlots({ channels, recording }: { channels: Channel[]; recording: boolean }) {
@@ -55,7 +55,7 @@ export function LivePlots({ channels, recording }: { channels: Channel[]; record
             <div
               key={`${c.key}-${span}-${c.unit}`}
               className="flex grow"
-              style={{ flexBasis: axis, minHeight: LEAST_STRIP + axis, contentVisibility: 'auto' }}
+              style={{ flexBasis: axis, minHeight: MIN_STRIP + axis, contentVisibility: 'auto' }}
             >
               <Strip
                 channel={c}
@@ -123,7 +123,7 @@ function traceOf(live: LiveSource, key: string, span: Span): Trace | undefined {
 }
 
 /** The least that a strip spans, SI, so that noise alone does not fill it. */
-const LEAST: Record<string, number> = {
+const MIN_SPANS: Record<string, number> = {
   force: 20,
   extension: 2e-5,
   displacement: 2e-5,
@@ -152,7 +152,7 @@ function Strip({ channel, colour, span, last, nameRoom }: StripProps) {
     if (span === 'rolling') return [-ROLLING_S, 0]
     return [0, Math.max(10, (traceOf(live, key, span)?.times.at(-1) ?? 0) * 1.05)]
   }, [live, key, span])
-  const least = spanFromSi(LEAST[channel.quantity] ?? 1e-3, unit)
+  const least = spanFromSi(MIN_SPANS[channel.quantity] ?? 1e-3, unit)
   const yRange = (low: number, high: number): [number, number] => {
     if (low == null || high == null) return [0, 1]
     const span = Math.max(high - low, least)

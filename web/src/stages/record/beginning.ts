@@ -9,7 +9,7 @@ import { attempt } from '../../ui/notices'
 const STORED_AFTER = 500 // ms; so often, at the latest, samples are on their way to the disk
 const TRIES = 6
 const BINS = 50 // a second, as in live frames
-const [LEAST, MOST] = [16, 1000] // that the server takes, and that a plot has room for
+const [MIN_PIXELS, MAX_PIXELS] = [16, 1000] // that the server takes, and that a plot has room for
 
 /** What no frame brought of a run's beginning is fetched, whenever a screen comes to it. */
 export function useBeginning(channels: Channel[]): void {
@@ -25,7 +25,7 @@ export function useBeginning(channels: Channel[]): void {
 
 /** Fetch the samples until a time of the run, once they are stored; also what there is at last. */
 async function fillIn(live: LiveSource, key: string, run: number, until: number): Promise<void> {
-  const pixels = Math.max(LEAST, Math.min(MOST, Math.ceil(until * BINS)))
+  const pixels = Math.max(MIN_PIXELS, Math.min(MAX_PIXELS, Math.ceil(until * BINS)))
   let found: Stretch[] = []
   for (let tries = 0; tries < TRIES && !reaches(found, until); tries++) {
     if (tries) await new Promise((over) => setTimeout(over, STORED_AFTER))

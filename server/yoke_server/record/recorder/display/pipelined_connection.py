@@ -11,7 +11,7 @@ from psycopg.pq import ExecStatus
 from yoke_server.common.statement import Value, as_sent, check
 
 READ_FROM = 10  # answers; each by itself would cost more than its statement
-MOST_UNANSWERED = 100
+MAX_UNANSWERED = 100
 
 
 class PipelinedConnection:
@@ -36,7 +36,7 @@ class PipelinedConnection:
         """One of the prepared; nothing while the database stalls."""
         if self.unanswered >= READ_FROM:
             self._read()
-        if self.unanswered >= MOST_UNANSWERED:
+        if self.unanswered >= MAX_UNANSWERED:
             return
         self._pg.send_query_prepared(self._names[statement], *as_sent(values))
         self._pg.pipeline_sync()  # and off it goes

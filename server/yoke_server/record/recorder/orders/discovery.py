@@ -12,7 +12,7 @@ from yoke_server.bench.models import OrderState
 
 log = logging.getLogger(__name__)
 
-MOST_AT_ONCE = 4  # looks; each has its thread, and a slow address keeps it for some seconds
+MAX_AT_ONCE = 4  # looks; each has its thread, and a slow address keeps it for some seconds
 Answer = Callable[[str, OrderState, dict[str, Any]], None]
 # Orders that ask about the network, not the bench: no run minds them.
 LOOKS: dict[str, Callable[..., dict[str, Any]]] = {"find": find_devices, "try": try_address}
@@ -23,7 +23,7 @@ class DeviceDiscovery:
 
     def __init__(self, answer: Answer) -> None:
         self._answer = answer
-        self._free = threading.Semaphore(MOST_AT_ONCE)
+        self._free = threading.Semaphore(MAX_AT_ONCE)
 
     def look(self, key: str, kind: str, arguments: dict[str, Any]) -> None:
         """Answer an order of `LOOKS` when it is done; refused while too many are under way."""

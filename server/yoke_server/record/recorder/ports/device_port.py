@@ -40,7 +40,7 @@ SLOW_RETRY = 30.0  # s, to an address that is none
 POLL = 1.0  # s between readings of the device's clock, which also keep its control
 FIRST_READINGS = 3
 AT_ONCE = 1 << 16  # bytes of samples that nobody heeds, which may wait to be read together
-LONGEST = 1.0  # s that they wait
+MAX_WAIT = 1.0  # s that they wait
 DeviceAction = Callable[[AcquiringDriver], Event | None]
 DeviceCommand = Callable[[AcquiringDriver], dict[str, Any]]
 
@@ -254,4 +254,4 @@ class DevicePort:
 
 def _rest(block: SampleBlock) -> float:
     """s until samples at this block's rate are worth reading."""
-    return min(LONGEST, AT_ONCE / (block.counts.nbytes / block.samples * block.rate_hz))
+    return min(MAX_WAIT, AT_ONCE / (block.counts.nbytes / block.samples * block.rate_hz))
