@@ -8,9 +8,9 @@ from yoke_core.bridge.circuit import Circuit
 from yoke_core.wiring.causes import Cause, Kind, Sensor
 from yoke_core.wiring.check import check
 from yoke_core.wiring.findings import What
-from yoke_core.wiring.hookup import WiringError, hookup
 from yoke_core.wiring.probe import PinReadings, Probe, insulation_ohm, leak_place
 from yoke_core.wiring.samples import facts_of_samples
+from yoke_core.wiring.wiring_case import WiringError, wiring_case
 from yoke_rig.amplifier import Amplifier, InputSettings
 from yoke_rig.faults import read_faults
 from yoke_rig.network import Cable, Wiring
@@ -264,7 +264,7 @@ def test_insulation_and_its_place_by_ohms_law(ohm, share):
 
 def test_a_bridge_needs_its_cores():
     with pytest.raises(WiringError, match="at least 4 wires, not 3"):
-        hookup(Circuit.FULL_AXIAL, 3)
+        wiring_case(Circuit.FULL_AXIAL, 3)
 
 
 RATE, SECONDS = 1000.0, 2.0

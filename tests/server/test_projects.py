@@ -11,7 +11,7 @@ from yoke_server.bench.models import Bench
 from yoke_server.config import demo
 from yoke_server.derive.models import Recipe
 from yoke_server.derive.services import add_suggested
-from yoke_server.record.preflight import gaps
+from yoke_server.record.preflight import preflight_issues
 from yoke_server.wire.freezing import freeze, newest
 from yoke_server.wire.models import Balance, Project, Sensor, Setup
 from yoke_server.wire.services import keep_revision
@@ -192,7 +192,7 @@ def test_a_rosette_is_wired_as_one_and_taken_back_as_one(client, db):
 
 def test_what_a_bench_or_its_channels_lack_is_said_before_a_run(setup):
     def codes():
-        return {g.code for g in gaps(setup) if g.blocks}
+        return {g.code for g in preflight_issues(setup) if g.blocks}
 
     assert not codes() & {"no_actuator", "no_force_control", "stop_unfit"}
     setup.motion = ForceSine(lowest_n=1.0, highest_n=2.0, frequency_hz=1.0)
@@ -213,7 +213,7 @@ def test_only_who_holds_the_yoke_puts_another_setup_on_the_bench(as_role, db):
     send(client, "post", f"/api/benches/{fatigue.bench_id}/yoke")
     answer = send(client, "post", url)
     assert "other_setup" not in {g["code"] for g in answer.json()["gaps"]}
-    assert "other_setup" in {g.code for g in gaps(Setup.objects.get(pk=static.pk))}
+    assert "other_setup" in {g.code for g in preflight_issues(Setup.objects.get(pk=static.pk))}
 
 
 def test_the_list_comes_in_pages_and_nothing_is_out_of_reach(client, setup):

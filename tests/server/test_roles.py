@@ -55,7 +55,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"kind": "tension", "bench_id": 1, "name": "x"},
     ),
     ("post", "/api/setups/{setup_id}/duplicate"): (WORK, None),
-    ("get", "/api/kinds-of-test"): (ALL, None),
+    ("get", "/api/setup-presets"): (ALL, None),
     ("get", "/api/sensors"): (ALL, None),
     ("get", "/api/sensor-kinds"): (ALL, None),
     ("get", "/api/library"): (ALL, None),

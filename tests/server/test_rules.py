@@ -12,7 +12,7 @@ from yoke_server.calibrate.scaling import chain_of, per_signal
 from yoke_server.common.problems import Problem
 from yoke_server.common.units import factor, from_si
 from yoke_server.derive.kinds.tension import TensionParameters, values_of
-from yoke_server.record.preflight import gaps
+from yoke_server.record.preflight import preflight_issues
 from yoke_server.report.words import channel_rows, result_rows
 from yoke_server.wire.document import FrozenSetup, polarity_of, read_document
 from yoke_server.wire.freezing import freeze
@@ -50,13 +50,13 @@ def test_patterns_reach_nothing_but_their_fields(pattern):
 
 def test_preflight_names_each_gap_and_where_to_mend_it(setup):
     setup.bench.devices.filter(label="A1").update(link=Link.LOST, link_note="no samples arrive")
-    texts = {g.text: (g.code, g.stage, g.blocks) for g in gaps(setup)}
+    texts = {g.text: (g.code, g.stage, g.blocks) for g in preflight_issues(setup)}
     assert texts["F is not zeroed."] == ("not_zeroed", "calibrate", False)
     assert texts["A1 is not linked: no samples arrive"] == ("not_linked", "wire", False)
     assert "Load frame is not linked: it has not answered yet" in texts
     recorded.record(setup, [recorded.block(0)])
     used = "C1 was pulled already: name the next specimen."
-    assert used in {g.text for g in gaps(setup)}
+    assert used in {g.text for g in preflight_issues(setup)}
 
 
 @pytest.mark.parametrize(
@@ -71,7 +71,9 @@ def test_preflight_names_each_gap_and_where_to_mend_it(setup):
 def test_an_actuator_away_from_home_keeps_a_run_from_starting(as_role, setup, state, words):
     setup.bench.state = state
     setup.bench.save()
-    found = [g for g in gaps(Setup.objects.get(pk=setup.pk)) if g.code == "actuator_not_home"]
+    found = [
+        g for g in preflight_issues(Setup.objects.get(pk=setup.pk)) if g.code == "actuator_not_home"
+    ]
     assert [(g.text, g.blocks) for g in found] == ([(words, True)] if words else [])
     if words:
         client = as_role("technician")

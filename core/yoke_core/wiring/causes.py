@@ -5,17 +5,17 @@ from enum import StrEnum
 from itertools import combinations
 
 from yoke_core.bridge.circuit import Circuit
-from yoke_core.wiring.hookup import (
+from yoke_core.wiring.network import Case
+from yoke_core.wiring.wiring_case import (
     COMPLETION,
     E_MINUS,
     E_PLUS,
     S_MINUS,
     S_PLUS,
-    Hookup,
     Mode,
-    hookup,
+    WiringCase,
+    wiring_case,
 )
-from yoke_core.wiring.network import Case
 
 
 class Kind(StrEnum):
@@ -83,8 +83,8 @@ class Sensor:
     excitation_v: float
 
     @property
-    def hookup(self) -> Hookup:
-        return hookup(self.circuit, self.wires)
+    def wiring_case(self) -> WiringCase:
+        return wiring_case(self.circuit, self.wires)
 
 
 FIRST = {Kind.OTHER_CIRCUIT: 0, Kind.SWAPPED: 1}
@@ -96,7 +96,7 @@ def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Ca
     ``scale`` is for the one that changes a resistance, over `base_ohm`; where it is another
     sensor that is plugged in, and none of them does, for its cable, which nobody knows.
     """
-    wired, mode = sensor.hookup, sensor.hookup.mode
+    wired, mode = sensor.wiring_case, sensor.wiring_case.mode
     kinds = {c.kind for c in causes}
     cable = Kind.CABLE_OFF in kinds or (Kind.OTHER_CIRCUIT in kinds and not kinds & SCALED)
     scales: dict[int, float] = {}
@@ -106,7 +106,7 @@ def case_of(sensor: Sensor, causes: tuple[Cause, ...], scale: float = 1.0) -> Ca
         match cause.kind:
             case Kind.OTHER_CIRCUIT:
                 circuit, _, wires = cause.circuit.partition("/")
-                wired = hookup(Circuit(circuit), int(wires))
+                wired = wiring_case(Circuit(circuit), int(wires))
             case Kind.NOTHING:
                 wired = replace(wired, cores=(), straps=())
             case Kind.BROKEN_CORE:
@@ -154,7 +154,7 @@ SCALED = frozenset({Kind.RESISTANCE_OFF, Kind.ARM_OFF, Kind.BAD_CORE, Kind.CABLE
 
 def single_causes(sensor: Sensor) -> list[Cause]:
     """Everything that may be wrong with the network of a sensor, one thing at a time."""
-    wired = sensor.hookup
+    wired = sensor.wiring_case
     found = [Cause(Kind.NOTHING)]
     found += [Cause(Kind.BROKEN_CORE, pins=(p,)) for p in wired.pins]
     found += [Cause(Kind.OPEN_ARM, arms=(a,)) for a in wired.arms]
@@ -166,7 +166,7 @@ def single_causes(sensor: Sensor) -> list[Cause]:
     found += [
         Cause(Kind.OTHER_CIRCUIT, circuit=f"{circuit}/{wires}")
         for circuit, wires in OTHERS
-        if hookup(circuit, wires).mode is not wired.mode
+        if wiring_case(circuit, wires).mode is not wired.mode
     ]
     found.append(Cause(Kind.RESISTANCE_OFF, arms=wired.arms))
     if len(wired.arms) > 1:
@@ -185,7 +185,7 @@ def go_together(sensor: Sensor, one: Cause, other: Cause) -> bool:
         return False
     if kinds <= SCALED or kinds & {Kind.BAD_CORE, Kind.CABLE_OFF}:
         return False
-    sense = set(sensor.hookup.sense_pins)
+    sense = set(sensor.wiring_case.sense_pins)
     swaps = [sense & set(c.pins) for c in (one, other) if c.kind is Kind.SWAPPED]
     if any(pins and pins != sense for pins in swaps):
         return False  # a sense core in a current one's pin is enough by itself

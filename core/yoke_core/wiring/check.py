@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from yoke_core.wiring.causes import Cause, Kind, Sensor
 from yoke_core.wiring.diagnose import Explanation, explain
 from yoke_core.wiring.findings import Finding, findings_of
-from yoke_core.wiring.hookup import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
 from yoke_core.wiring.network import CHECKER, Checker
 from yoke_core.wiring.probe import Probe, insulation_ohm, leak_place
 from yoke_core.wiring.samples import SampleFacts
+from yoke_core.wiring.wiring_case import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
 
 GOOD_INSULATION = 1e9  # ohm
 SHORT = 10e3  # ohm; less is a touch, more a leak
@@ -133,5 +133,5 @@ def _turned(sensor: Sensor, samples: SampleFacts, at_rest: float | None) -> tupl
     """Signal (or excitation) cores turned: a known output at rest with the other sign."""
     if _way(samples, at_rest) != -1:
         return ()
-    pins = (E_PLUS, E_MINUS) if sensor.hookup.mode is Mode.HALF else (S_PLUS, S_MINUS)
+    pins = (E_PLUS, E_MINUS) if sensor.wiring_case.mode is Mode.HALF else (S_PLUS, S_MINUS)
     return (Cause(Kind.TURNED, pins=pins),)

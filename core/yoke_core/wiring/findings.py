@@ -6,9 +6,17 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from yoke_core.wiring.causes import Cause, Kind, Sensor
-from yoke_core.wiring.hookup import COMPLETION, E_MINUS, E_PLUS, S_MINUS, S_PLUS, SENSE_PLUS, Mode
 from yoke_core.wiring.probe import Probe
 from yoke_core.wiring.samples import SampleFacts
+from yoke_core.wiring.wiring_case import (
+    COMPLETION,
+    E_MINUS,
+    E_PLUS,
+    S_MINUS,
+    S_PLUS,
+    SENSE_PLUS,
+    Mode,
+)
 
 FOLLOWS = 0.02  # of the excitation: a pin that is held turns its sign with it
 MIN_CURRENT = 1e-3  # of what should flow; less says nothing of a resistance
@@ -52,11 +60,11 @@ def findings_of(
     blamed = [c for causes in explanations for c in causes]
     kinds = {c.kind for c in blamed}
     pins = {p for c in blamed for p in c.pins} | (
-        set(sensor.hookup.pins) if Kind.NOTHING in kinds else set()
+        set(sensor.wiring_case.pins) if Kind.NOTHING in kinds else set()
     )
     arms = {a for c in blamed for a in c.arms}
     found = [_judged(f, pins, arms) for f in (*_arms(sensor, probe), *_cores(sensor, probe))]
-    found += [_completion(sensor, probe)] if sensor.hookup.mode is Mode.QUARTER else []
+    found += [_completion(sensor, probe)] if sensor.wiring_case.mode is Mode.QUARTER else []
     leaks = kinds & {Kind.SHORTED, Kind.POOR_INSULATION}
     ohm = insulation if math.isfinite(insulation) else None
     return (*found, Finding(What.INSULATION, not leaks, ohm), *of_samples(samples, kinds))
@@ -91,12 +99,12 @@ def _arms(sensor: Sensor, probe: Probe) -> list[Finding]:
     """Resistance of each strained arm with its core, or of the whole bridge."""
     at, supply, ohm = probe.plus, sensor.excitation_v, sensor.resistance_ohm
     least = MIN_CURRENT * supply / ohm
-    mode = sensor.hookup.mode
+    mode = sensor.wiring_case.mode
     if mode is Mode.QUARTER:
         grid = _ratio(supply - at.s_minus, at.current, least)
         cores = sensor.core_ohm * (1 if sensor.wires > 2 else 2)
         return [_resistance(What.ARM, grid, ohm + cores, arms=(1,))]
-    sensed = bool(sensor.hookup.sense_pins)
+    sensed = bool(sensor.wiring_case.sense_pins)
     if mode is Mode.HALF:
         due = ohm + (0 if sensed else sensor.core_ohm)
         high, low = (at.sense_plus, at.sense_minus) if sensed else (supply, 0.0)
@@ -106,7 +114,9 @@ def _arms(sensor: Sensor, probe: Probe) -> list[Finding]:
         ]
     across = at.sense_plus - at.sense_minus if sensed else supply
     due = ohm if sensed else ohm + 2 * sensor.core_ohm
-    return [_resistance(What.BRIDGE, _ratio(across, at.current, least), due, sensor.hookup.arms)]
+    return [
+        _resistance(What.BRIDGE, _ratio(across, at.current, least), due, sensor.wiring_case.arms)
+    ]
 
 
 def _resistance(what: What, value: float | None, due: float, arms: tuple[int, ...] = ()) -> Finding:
@@ -124,16 +134,16 @@ def _cores(sensor: Sensor, probe: Probe) -> list[Finding]:
         COMPLETION: (at.sense_minus, probe.minus.sense_minus),
     }
     ohms: dict[int, float | None] = {}
-    if sensor.hookup.mode is Mode.QUARTER:
-        if S_MINUS in sensor.hookup.pins:
+    if sensor.wiring_case.mode is Mode.QUARTER:
+        if S_MINUS in sensor.wiring_case.pins:
             ohms[COMPLETION] = _ratio(at.s_minus - at.sense_minus, at.current, least)
-    elif sensor.hookup.sense_pins:
+    elif sensor.wiring_case.sense_pins:
         ohms[E_PLUS] = _ratio(supply - at.sense_plus, at.current, least)
-        if E_MINUS in sensor.hookup.pins:
+        if E_MINUS in sensor.wiring_case.pins:
             ohms[E_MINUS] = _ratio(at.sense_minus, at.current, least)
     flows = abs(at.current) > least
     found = []
-    for pin in sensor.hookup.pins:
+    for pin in sensor.wiring_case.pins:
         if pin in ohms:
             value = ohms[pin]
             found.append(

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from yoke_core.wiring.hookup import (
+from yoke_core.wiring.wiring_case import (
     COMPLETION,
     E_MINUS,
     E_PLUS,
@@ -14,8 +14,8 @@ from yoke_core.wiring.hookup import (
     S_PLUS,
     SENSE_MINUS,
     SENSE_PLUS,
-    Hookup,
     Mode,
+    WiringCase,
 )
 
 Array = NDArray[np.float64]
@@ -52,7 +52,7 @@ CHECKER = Checker()
 class Case:
     """A sensor with the amplifier's settings: resistances in ohm, excitation in V."""
 
-    hookup: Hookup
+    wiring_case: WiringCase
     arms_ohm: tuple[tuple[int, float], ...]
     core_ohm: float
     mode: Mode
@@ -65,9 +65,9 @@ def branches(case: Case) -> list[Branch]:
     """All resistors between nodes; pins are p1 to p6, p6 at 0, p1 at the excitation."""
     core, more = max(case.core_ohm, 1e-4), dict(case.more_ohm)  # keeps them well-conditioned
     found: list[Branch] = [
-        (f"p{c.pin}", c.node, core + more.get(c.pin, 0.0)) for c in case.hookup.cores
+        (f"p{c.pin}", c.node, core + more.get(c.pin, 0.0)) for c in case.wiring_case.cores
     ]
-    found += [(f"p{one}", f"p{other}", 1e-3) for one, other in case.hookup.straps]
+    found += [(f"p{one}", f"p{other}", 1e-3) for one, other in case.wiring_case.straps]
     found += [(*CORNERS_OF_ARM[arm], ohm) for arm, ohm in case.arms_ohm]
     found += [(one, other, case.completion_ohm) for one, other in COMPLETED[case.mode]]
     return found
@@ -115,7 +115,7 @@ def output_ratio(case: Case, shunt_ohm: float | None = None) -> float:
         found.append((f"p{at}", f"p{E_MINUS}", shunt_ohm))
     matrix, drive = _assembled([found])
     v = dict(zip(UNKNOWN, np.linalg.solve(matrix, drive[:, :, None])[0, :, 0], strict=True))
-    sensed = {SENSE_PLUS, SENSE_MINUS} <= set(case.hookup.sense_pins)
+    sensed = {SENSE_PLUS, SENSE_MINUS} <= set(case.wiring_case.sense_pins)
     high, low = (v["p2"], v["p5"]) if sensed else (1.0, 0.0)
     plus = (high + low) / 2 if case.mode in OWN_HALF else v["p3"]
     return float((plus - v["p4"]) / (high - low))

@@ -7,7 +7,7 @@ from django.db.models import Count, Max
 
 from yoke_server.common.prepared import ASKED, Prepared
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.preflight import gaps, is_used
+from yoke_server.record.preflight import is_used, preflight_issues
 from yoke_server.record.queries import document_of, open_run, pulled_specimens
 from yoke_server.wire.document import FrozenChannel, FrozenSetup
 from yoke_server.wire.models import Setup
@@ -24,7 +24,7 @@ def of_setup(setup: Setup, frozen: FrozenSetup) -> dict[str, Any]:
     used = pulled_specimens(setup)
     ((runs, last),) = _RUNS.rows(setup.pk) or [(0, 0)]
     return {
-        "gaps": [asdict(g) for g in gaps(setup, frozen.channels, used)],
+        "gaps": [asdict(i) for i in preflight_issues(setup, frozen.channels, used)],
         "runs": runs,
         "last_run_number": last,
         "next_specimen": next_name(setup.specimen, used) if is_used(setup, used) else "",

@@ -18,7 +18,7 @@ MIN_SPACE = 500_000_000  # bytes; a run is not begun with less
 
 
 @dataclass(frozen=True, slots=True)
-class Gap:
+class PreflightIssue:
     """One thing to mend; one that ``blocks`` must be mended before a run may start."""
 
     code: str
@@ -28,9 +28,9 @@ class Gap:
     blocks: bool = False
 
 
-def gaps(
+def preflight_issues(
     setup: Setup, channels: list[FrozenChannel] | None = None, pulled: set[str] | None = None
-) -> list[Gap]:
+) -> list[PreflightIssue]:
     """Everything that is missing, the blocking ones first.
 
     ``channels`` and ``pulled`` (specimens of kept runs) save reading them where they are known.
@@ -43,64 +43,64 @@ def gaps(
         *_of_channels(found), *_of_wiring(setup), *_of_bench(setup.bench, setup, found),
         *_of_devices(setup, found), *_of_specimen(setup, pulled), *_of_disk(),
     ]  # fmt: skip
-    return sorted(everything, key=lambda gap: not gap.blocks)
+    return sorted(everything, key=lambda issue: not issue.blocks)
 
 
 def require_startable(setup: Setup) -> None:
-    """Raise a 409 problem naming the first gap that blocks; a `ScalingError` for a bad scaling."""
+    """Raise a 409 problem of the first issue that blocks; `ScalingError` for a bad scaling."""
     channels = freeze_channels(setup)
     for channel in channels:
         if channel.recorded:
             chain_of(channel)
     if running := open_run(setup.bench_id):
         raise Problem(409, f"{running.name} is still being recorded.", hint="Stop it first.")
-    for gap in gaps(setup, channels):
-        if gap.blocks:
-            raise Problem(409, gap.text, field=gap.code, hint=gap.hint)
+    for issue in preflight_issues(setup, channels):
+        if issue.blocks:
+            raise Problem(409, issue.text, field=issue.code, hint=issue.hint)
 
 
-def _of_channels(channels: list[FrozenChannel]) -> list[Gap]:
+def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
     if not channels:
         text, hint = "There is no channel to record.", "Go to Wire and give an input a sensor."
-        return [Gap("no_channel", "wire", text, hint, blocks=True)]
+        return [PreflightIssue("no_channel", "wire", text, hint, blocks=True)]
     return [
-        Gap("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
+        PreflightIssue("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
         for c in channels
         if c.zero is None and takes_zero(c)
     ]
 
 
-def _of_wiring(setup: Setup) -> list[Gap]:
+def _of_wiring(setup: Setup) -> list[PreflightIssue]:
     """Channels whose last check found something, and that are wired as they were then."""
     checks = newest(WiringCheck, setup.pk)
     if all(c.well for c in checks.values()):
         return []
     return [
-        Gap("wiring", "wire", f"{c.name}: {check.found['title']}.", check.found["hint"])
+        PreflightIssue("wiring", "wire", f"{c.name}: {check.found['title']}.", check.found["hint"])
         for c in setup.channels.all()
         if (check := checks.get(c.key)) and not check.well and check.of == wired_as(c)
     ]
 
 
-def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
+def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
     found = []
     if bench.active_setup_id != setup.pk:
         text, hint = "The bench works with another setup.", "Put this setup on the bench first."
-        found.append(Gap("other_setup", "record", text, hint, blocks=True))
+        found.append(PreflightIssue("other_setup", "record", text, hint, blocks=True))
     found += _of_programme(setup, channels)
     state = bench.state
     if setup.motion.moves and state.get("latched"):
         text = "An emergency stop is in force."
-        found.append(Gap("latched", "record", text, "Release it.", blocks=True))
+        found.append(PreflightIssue("latched", "record", text, "Release it.", blocks=True))
     if setup.motion.moves and state.get("motion") and not state.get("home"):
         moving = state["motion"] in MOVING
         text = "The actuator is moving." if moving else "The actuator is not home."
         hint = "Wait until it stands." if moving else "Return it first."
-        found.append(Gap("actuator_not_home", "record", text, hint, blocks=True))
+        found.append(PreflightIssue("actuator_not_home", "record", text, hint, blocks=True))
     return found
 
 
-def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
+def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
     """What the bench or the channels lack for the motion, and for what is to end it."""
     motion, kinds = setup.motion.kind, {s.kind for s in setup.stops}
     keys, quantities = {c.key for c in channels}, {c.quantity for c in channels}
@@ -121,11 +121,13 @@ def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
          "Take the limit out, or choose a channel for it."),
     )  # fmt: skip
     return [
-        Gap(code, "record", text, hint, blocks=True) for code, lacks, text, hint in asked if lacks
+        PreflightIssue(code, "record", text, hint, blocks=True)
+        for code, lacks, text, hint in asked
+        if lacks
     ]
 
 
-def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
+def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
     """Devices that the setup uses, and the actuator, must be linked and obey this recorder."""
     used = {c.device_label for c in channels}
     acquiring = set(registry.ACQUIRING)
@@ -136,10 +138,10 @@ def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[Gap]:
     ]
 
 
-def _not_linked(device: Device) -> Gap:
+def _not_linked(device: Device) -> PreflightIssue:
     why = device.link_note or "it has not answered yet"
     text = f"{device.label} is not linked: {why}"
-    return Gap("not_linked", "wire", text, "Check its cable, its power and its address.")
+    return PreflightIssue("not_linked", "wire", text, "Check its cable, its power and its address.")
 
 
 def is_used(setup: Setup, pulled: set[str]) -> bool:
@@ -147,16 +149,18 @@ def is_used(setup: Setup, pulled: set[str]) -> bool:
     return setup.piece.kind != "part" and setup.specimen in pulled
 
 
-def _of_specimen(setup: Setup, pulled: set[str]) -> list[Gap]:
+def _of_specimen(setup: Setup, pulled: set[str]) -> list[PreflightIssue]:
     if not is_used(setup, pulled):
         return []
     text = f"{setup.specimen} was pulled already: name the next specimen."
-    return [Gap("specimen_used", "record", text, "Give the next specimen a name.")]
+    return [PreflightIssue("specimen_used", "record", text, "Give the next specimen a name.")]
 
 
-def _of_disk() -> list[Gap]:
+def _of_disk() -> list[PreflightIssue]:
     free = free_space()
     if free is None or free >= MIN_SPACE:
         return []
     text = f"The disk has only {free / 1e6:.0f} MB left."
-    return [Gap("disk", "record", text, "Make room on the database's disk.", blocks=True)]
+    return [
+        PreflightIssue("disk", "record", text, "Make room on the database's disk.", blocks=True)
+    ]

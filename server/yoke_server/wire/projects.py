@@ -17,7 +17,6 @@ from yoke_server.common.problems import Problem
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.wire.conditioning import require_yoke_in_use
 from yoke_server.wire.freezing import newest
-from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
 from yoke_server.wire.models import (
     Balance,
     Channel,
@@ -31,6 +30,7 @@ from yoke_server.wire.models import (
 )
 from yoke_server.wire.naming import next_name
 from yoke_server.wire.services import keep_revision
+from yoke_server.wire.setup_presets import SETUP_PRESETS
 
 M = TypeVar("M", bound=Model)
 MAX_SETUPS = 100  # of a project
@@ -106,7 +106,7 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
     check_room(project, name)
     bench = Bench.objects.select_for_update(of=("self",)).get(pk=bench_id)
     require_in_use(bench)
-    begins = KINDS_OF_TEST[kind]
+    begins = SETUP_PRESETS[kind]
     setup = Setup.objects.create(
         project=project, bench=bench, name=name, specimen=begins.specimen, piece=begins.piece,
         motion=begins.motion, stops=begins.stops,

@@ -7,7 +7,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.fields import Id
 from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Page, PageOut, Search
 from yoke_server.wire import projects, queries, schemas
-from yoke_server.wire.kinds_of_test import KINDS_OF_TEST
+from yoke_server.wire.setup_presets import SETUP_PRESETS
 
 router = Router(tags=["projects"])
 
@@ -51,9 +51,9 @@ def duplicate_project(request: HttpRequest, project_id: Id) -> Status[Any]:
     return Status(201, queries.project_out(copy.pk))
 
 
-@router.get("/kinds-of-test", response=list[schemas.KindOfTestOut])
-def list_kinds_of_test(request: HttpRequest) -> list[dict[str, str]]:
-    return [{"kind": k, "name": t.name} for k, t in KINDS_OF_TEST.items()]
+@router.get("/setup-presets", response=list[schemas.SetupPresetOut])
+def list_setup_presets(request: HttpRequest) -> list[dict[str, str]]:
+    return [{"kind": k, "name": t.name} for k, t in SETUP_PRESETS.items()]
 
 
 @router.post("/projects/{project_id}/setups", response={201: schemas.ProjectOut})

@@ -102,7 +102,7 @@ class ProjectChange(Body):
     standard: ProjectText = unset()
 
 
-class KindOfTestOut(Schema):
+class SetupPresetOut(Schema):
     """A kind of test that a setup can begin as."""
 
     kind: str

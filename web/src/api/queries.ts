@@ -74,9 +74,9 @@ export const driversQuery = queryOptions({
   queryFn: () => got(client.GET('/api/drivers')),
   staleTime: Infinity,
 })
-export const kindsOfTestQuery = queryOptions({
+export const setupPresetsQuery = queryOptions({
   queryKey: ['kinds of test'],
-  queryFn: () => got(client.GET('/api/kinds-of-test')),
+  queryFn: () => got(client.GET('/api/setup-presets')),
   staleTime: Infinity,
 })
 export const welcomeQuery = queryOptions({

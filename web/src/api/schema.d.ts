@@ -475,15 +475,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/kinds-of-test": {
+    "/api/setup-presets": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** List Kinds Of Test */
-        get: operations["yoke_server_wire_projects_api_list_kinds_of_test"];
+        /** List Setup Presets */
+        get: operations["yoke_server_wire_projects_api_list_setup_presets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2448,10 +2448,10 @@ export interface components {
             standard?: string;
         };
         /**
-         * KindOfTestOut
+         * SetupPresetOut
          * @description A kind of test that a setup can begin as.
          */
-        KindOfTestOut: {
+        SetupPresetOut: {
             /** Kind */
             kind: string;
             /** Name */
@@ -4748,21 +4748,6 @@ export interface components {
             /** Run */
             run: number;
         };
-        /**
-         * Course
-         * @description Channels of a run over its time.
-         */
-        Course: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "course";
-            /** Run */
-            run: number;
-            /** Channels */
-            channels: string[];
-        };
         /** PageOut[ReportOut] */
         PageOut_ReportOut_: {
             /** Items */
@@ -4829,7 +4814,7 @@ export interface components {
             /** Pages */
             pages: number;
             /** Blocks */
-            blocks: (components["schemas"]["Paragraph"] | components["schemas"]["RunFacts"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["Course"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
+            blocks: (components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
             /** Block Titles */
             block_titles: string[];
         };
@@ -4864,10 +4849,10 @@ export interface components {
             recipe: number;
         };
         /**
-         * RunFacts
+         * RunSummary
          * @description What was tested when, by whom, and how it was moved.
          */
-        RunFacts: {
+        RunSummary: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4877,6 +4862,21 @@ export interface components {
             run: number;
         };
         /**
+         * TimePlot
+         * @description Channels of a run over its time.
+         */
+        TimePlot: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "course";
+            /** Run */
+            run: number;
+            /** Channels */
+            channels: string[];
+        };
+        /**
          * BlockOffer
          * @description A block that a run has something for, and what it is called.
          */
@@ -4884,7 +4884,7 @@ export interface components {
             /** Title */
             title: string;
             /** Block */
-            block: components["schemas"]["Paragraph"] | components["schemas"]["RunFacts"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["Course"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"];
+            block: components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"];
         };
         /**
          * ReportChange
@@ -4900,7 +4900,7 @@ export interface components {
             /** Remarks */
             remarks?: string;
             /** Blocks */
-            blocks?: (components["schemas"]["Paragraph"] | components["schemas"]["RunFacts"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["Course"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
+            blocks?: (components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
         };
         /** TaskOut */
         TaskOut: {
@@ -5952,7 +5952,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_list_kinds_of_test: {
+    yoke_server_wire_projects_api_list_setup_presets: {
         parameters: {
             query?: never;
             header?: never;
@@ -5967,7 +5967,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KindOfTestOut"][];
+                    "application/json": components["schemas"]["SetupPresetOut"][];
                 };
             };
             default: components["responses"]["Problem"];

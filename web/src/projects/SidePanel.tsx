@@ -11,7 +11,7 @@ import {
   templatesQuery,
   type Project,
 } from '../api/projects'
-import { benchesQuery, kindsOfTestQuery } from '../api/queries'
+import { benchesQuery, setupPresetsQuery } from '../api/queries'
 import { Section } from '../ui/Fact'
 import { Form, SelectField, TextField } from '../ui/Form'
 import { attempt } from '../ui/notices'
@@ -63,7 +63,7 @@ const TEMPLATE = 'template:'
 
 /** As a kind of test, with a template, or from a file. */
 function NewSetup({ project, onDone }: { project: Project; onDone: () => void }) {
-  const kinds = useQuery(kindsOfTestQuery).data ?? []
+  const kinds = useQuery(setupPresetsQuery).data ?? []
   const templates = useQuery(templatesQuery).data ?? []
   const benches = useQuery(benchesQuery({})).data?.items ?? []
   const [begins, setBegins] = useState('tension')

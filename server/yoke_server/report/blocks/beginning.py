@@ -6,19 +6,19 @@ from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of
 from yoke_server.report.blocks.specs import (
     ChannelTable,
-    Course,
     RawData,
     ResultPicture,
     ResultTable,
-    RunFacts,
+    RunSummary,
+    TimePlot,
 )
 
-MAX_COURSES = 9
+MAX_TIME_PLOTS = 9
 
 
 def blocks_of(run: Run) -> list[Any]:
     """Facts, each result with its picture, the channels over time, where all comes from."""
-    found: list[Any] = [RunFacts(run=run.pk)]
+    found: list[Any] = [RunSummary(run=run.pk)]
     for recipe in run.setup.recipes.order_by("pk"):
         found += [
             ResultTable(run=run.pk, recipe=recipe.pk),
@@ -26,7 +26,7 @@ def blocks_of(run: Run) -> list[Any]:
         ]
     keys = [c.key for c in document_of(run).channels]
     if keys:
-        found.append(Course(run=run.pk, channels=keys[:MAX_COURSES]))
+        found.append(TimePlot(run=run.pk, channels=keys[:MAX_TIME_PLOTS]))
     return [*found, ChannelTable(run=run.pk), RawData(run=run.pk)]
 
 

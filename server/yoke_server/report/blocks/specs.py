@@ -15,7 +15,7 @@ class Paragraph(Spec):
     text: fields.Notes = ""
 
 
-class RunFacts(Spec):
+class RunSummary(Spec):
     """What was tested when, by whom, and how it was moved."""
 
     kind: Literal["run_facts"] = "run_facts"
@@ -38,7 +38,7 @@ class ResultPicture(Spec):
     recipe: fields.Id
 
 
-class Course(Spec):
+class TimePlot(Spec):
     """Channels of a run over its time."""
 
     kind: Literal["course"] = "course"
@@ -61,7 +61,7 @@ class RawData(Spec):
 
 
 BlockSpec = Annotated[
-    Paragraph | RunFacts | ResultTable | ResultPicture | Course | ChannelTable | RawData,
+    Paragraph | RunSummary | ResultTable | ResultPicture | TimePlot | ChannelTable | RawData,
     Field(discriminator="kind"),
 ]
 BlockList = Annotated[list[BlockSpec], Field(max_length=60)]

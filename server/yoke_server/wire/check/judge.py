@@ -3,7 +3,7 @@
 from typing import Any
 
 from yoke_core.wiring.check import Verdict, check
-from yoke_core.wiring.others import check_loop, check_thermometer, check_voltage
+from yoke_core.wiring.other_signals import check_loop, check_thermometer, check_voltage
 from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_core.wiring.samples import SampleFacts
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, get_args
 
 from yoke_core.bridge.circuit import Circuit
-from yoke_core.wiring.hookup import hookup
+from yoke_core.wiring.wiring_case import wiring_case
 
 from yoke_server.common.number_input import InvalidInput, read_number
 from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si
@@ -208,7 +208,7 @@ def functions(spec: Spec) -> dict[int, str]:
     if (pins := PINS.get(spec.kind)) is not None:
         return {pin: function for pin, function in pins.items() if wires is None or pin <= wires}
     circuit = getattr(spec, "circuit", Circuit.QUARTER)
-    return {core.pin: core.function for core in hookup(circuit, wires or 0).cores}
+    return {core.pin: core.function for core in wiring_case(circuit, wires or 0).cores}
 
 
 def cores_of(spec: Spec, colours: dict[int, str]) -> list[dict[str, Any]]:

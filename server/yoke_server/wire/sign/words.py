@@ -3,7 +3,7 @@
 from typing import Any, NamedTuple
 
 from yoke_core.errors import CoreError
-from yoke_core.wiring.hookup import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
+from yoke_core.wiring.wiring_case import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
 
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.models import Channel, SignTest
@@ -64,6 +64,6 @@ def _turning_pins(channel: Channel) -> tuple[int, ...]:
     if channel.wiring.kind != "bridge":
         return ()
     try:
-        return TURNING_PINS.get(channel.wiring.hookup.mode, ())
+        return TURNING_PINS.get(channel.wiring.wiring_case.mode, ())
     except CoreError:  # with fewer cores than it needs: nothing can be said of them
         return ()

@@ -7,7 +7,7 @@ from pydantic import Field
 from yoke_core.bridge.circuit import Circuit, RestingBridge, active_arms, resting_bridge
 from yoke_core.bridge.heating import Ground
 from yoke_core.wiring.causes import Sensor
-from yoke_core.wiring.hookup import Hookup, Mode, hookup
+from yoke_core.wiring.wiring_case import Mode, WiringCase, wiring_case
 
 from yoke_server.common import fields
 from yoke_server.wire.specs.base import Spec
@@ -40,14 +40,14 @@ class BridgeWiring(Spec):
         return list(active_arms(self.circuit))
 
     @property
-    def hookup(self) -> Hookup:
+    def wiring_case(self) -> WiringCase:
         """Its cores by pin; raises a core error where the circuit needs more of them."""
-        return hookup(self.circuit, self.wires)
+        return wiring_case(self.circuit, self.wires)
 
     @property
     def mode(self) -> Mode:
         """What the amplifier completes of it."""
-        return self.hookup.mode
+        return self.wiring_case.mode
 
     def sensor(self, excitation_v: float) -> Sensor:
         """As checks of its wiring and of its shunt take it."""

@@ -9,7 +9,7 @@ from yoke_server.wire.specs.stop import ForceDrop, MotionEnd
 
 
 @dataclass(frozen=True, slots=True)
-class KindOfTest:
+class SetupPreset:
     """What a setup of this kind begins with."""
 
     name: str
@@ -19,17 +19,17 @@ class KindOfTest:
     stops: list[Spec] = field(default_factory=list)
 
 
-KINDS_OF_TEST = {
-    "tension": KindOfTest(
+SETUP_PRESETS = {
+    "tension": SetupPreset(
         "Tension of a coupon", "C1",
         FlatPiece(width_m=12.5e-3, thickness_m=3e-3, gauge_length_m=50e-3),
         PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3), [ForceDrop(share=0.4)],
     ),
-    "component": KindOfTest(
+    "component": SetupPreset(
         "Component with actuator", "Part 1", PartPiece(),
         ForceRamp(peak_n=1000.0, rate_n_s=200.0), [MotionEnd()],
     ),
-    "measuring": KindOfTest(
+    "measuring": SetupPreset(
         "Measuring only", "Part 1", PartPiece(), NoMotion()
     ),
 }  # fmt: skip

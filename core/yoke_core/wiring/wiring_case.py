@@ -42,7 +42,7 @@ class Core:
 
 
 @dataclass(frozen=True, slots=True)
-class Hookup:
+class WiringCase:
     """A sensor as it is wired: its cores, its arms, pins that the plug joins, the completion."""
 
     mode: Mode
@@ -59,14 +59,14 @@ class Hookup:
         """Those that only measure the excitation at the sensor."""
         return tuple(c.pin for c in self.cores if c.function.startswith("sense"))
 
-    def swapped(self, one: int, other: int) -> "Hookup":
+    def swapped(self, one: int, other: int) -> "WiringCase":
         """With two cores in each other's pin."""
         turn = {one: other, other: one}
         return replace(
             self, cores=tuple(replace(c, pin=turn.get(c.pin, c.pin)) for c in self.cores)
         )
 
-    def without(self, pin: int) -> "Hookup":
+    def without(self, pin: int) -> "WiringCase":
         """With one core broken."""
         return replace(self, cores=tuple(c for c in self.cores if c.pin != pin))
 
@@ -82,7 +82,7 @@ def _cores(*pins: int) -> tuple[Core, ...]:
 
 
 @cache
-def hookup(circuit: Circuit, wires: int) -> Hookup:
+def wiring_case(circuit: Circuit, wires: int) -> WiringCase:
     """How a circuit is wired with so many cores.
 
     Parameters
@@ -108,12 +108,12 @@ def hookup(circuit: Circuit, wires: int) -> Hookup:
         completion = Core(COMPLETION, "left", "completion")
         if wires == 2:
             straps = ((S_MINUS, COMPLETION),)
-            return Hookup(Mode.QUARTER, (*_cores(E_PLUS), completion), (1,), straps)
-        return Hookup(Mode.QUARTER, (*_cores(E_PLUS, S_MINUS), completion), (1,))
+            return WiringCase(Mode.QUARTER, (*_cores(E_PLUS), completion), (1,), straps)
+        return WiringCase(Mode.QUARTER, (*_cores(E_PLUS, S_MINUS), completion), (1,))
     pins = (E_PLUS, S_MINUS, E_MINUS) if circuit in NEIGHBOURS else FOUR
     sense = (SENSE_PLUS, SENSE_MINUS) if wires >= SENSED[circuit] else ()
     mode = MODES.get(circuit, Mode.FULL)
-    return Hookup(mode, _cores(*sorted((*pins, *sense))), active_arms(circuit))
+    return WiringCase(mode, _cores(*sorted((*pins, *sense))), active_arms(circuit))
 
 
 FOUR = (E_PLUS, S_PLUS, S_MINUS, E_MINUS)
