@@ -22,7 +22,7 @@ class Step(Protocol):
 
 
 def _through(step: Step, low: Array, high: Array) -> tuple[Array, Array]:
-    """What comes of a stretch of signals: between its ends, or at a turn within it.
+    """Output range for an input interval, including extrema inside it.
 
     NaN where any of it has no number: an extreme of the rest would hide that.
     """

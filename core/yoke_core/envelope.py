@@ -29,7 +29,7 @@ MIN_RANK = ~MAX_RANK  # and of the negative one
 
 @numba.njit(cache=True, nogil=True)
 def _widen(low, high, c, start, end, lo, hi):  # type: ignore[no-untyped-def]
-    """(lowest, highest) of ``lo``, ``hi`` and a stretch; NaN wins no comparison."""
+    """(lowest, highest) of ``lo``, ``hi`` and a segment; NaN wins no comparison."""
     for i in range(start, end):  # in this form the compiler makes vectors of it
         a, b = low[c, i], high[c, i]
         lo = a if a < lo else lo
@@ -79,7 +79,7 @@ def _halve(low, high, lower, higher):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True, nogil=True)
-def _fold_stretch(bits, low, high, work):  # type: ignore[no-untyped-def]
+def _fold_segment(bits, low, high, work):  # type: ignore[no-untyped-def]
     """Fold at most `STRETCH` whole groups; False where NaN is among them: it has no order."""
     n = len(low)
     ranks = work[0, : 16 * n]
@@ -112,7 +112,7 @@ def _fold_samples(samples, run, count, out, bits, out_bits):  # type: ignore[no-
             last = min(first + STRETCH, groups)
             start, end = end, end + (last - first) * VECTOR
             low, high = out_bits[0, c, first:last], out_bits[1, c, first:last]
-            if not _fold_stretch(bits[c, start:end], low, high, work):
+            if not _fold_segment(bits[c, start:end], low, high, work):
                 for g in range(first, last):
                     at = start + (g - first) * VECTOR
                     lo, hi = _widen(samples, samples, c, at, at + VECTOR, least, most)

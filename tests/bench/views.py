@@ -18,7 +18,7 @@ PIXELS = 1400
 BLOCK = 250_000  # samples; large, so that the run is made in seconds
 ROUNDS = 40
 GROWTH = 5000  # samples of a block as a device sends it
-AT_ONCE = 20  # stretches a transaction
+AT_ONCE = 20  # rows a transaction
 
 
 class LongRun:

@@ -1,7 +1,7 @@
 """Self-heating of a grid by hand."""
 
 import pytest
-from yoke_core.bridge.heating import CARRIES, Ground, heat_density, heating
+from yoke_core.bridge.heating import CARRIES, Substrate, heat_density, heating
 from yoke_core.errors import CoreError
 
 AREA = 6e-3 * 2.8e-3  # m²
@@ -16,15 +16,15 @@ def test_half_the_excitation_heats_each_arm():
 @pytest.mark.parametrize(
     ("ground", "ohm", "well", "best"),
     [
-        (Ground.STEEL, 350.0, True, 5.0),
-        (Ground.STEEL, 120.0, False, 2.5),  # 3.1 kW/m² at 5 V
-        (Ground.COMPOSITE, 350.0, False, 2.5),
-        (Ground.PLASTIC, 350.0, True, 1.0),  # 43 W/m² at 1 V
-        (Ground.PLASTIC, 120.0, False, 0.0),  # 124 W/m² at 1 V: none fits
+        (Substrate.STEEL, 350.0, True, 5.0),
+        (Substrate.STEEL, 120.0, False, 2.5),  # 3.1 kW/m² at 5 V
+        (Substrate.COMPOSITE, 350.0, False, 2.5),
+        (Substrate.PLASTIC, 350.0, True, 1.0),  # 43 W/m² at 1 V
+        (Substrate.PLASTIC, 120.0, False, 0.0),  # 124 W/m² at 1 V: none fits
     ],
 )
 def test_the_highest_excitation_that_the_part_carries(ground, ohm, well, best):
-    found = heating(1.0 if ground is Ground.PLASTIC else 5.0, ohm, AREA, ground, (1.0, 2.5, 5.0))
+    found = heating(1.0 if ground is Substrate.PLASTIC else 5.0, ohm, AREA, ground, (1.0, 2.5, 5.0))
     assert (found.well, found.best_v) == (well, best)
     assert found.carries_w_m2 == CARRIES[ground]
 

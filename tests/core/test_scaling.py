@@ -97,7 +97,7 @@ def bridges():
 FAR = st.sampled_from([np.inf, -np.inf, np.nan, 0.0, 0.5, -0.5, 3.0, 1e300, -1e300])
 
 
-def test_a_stretch_that_leaves_a_polynomials_range_has_no_extremes():
+def test_an_interval_that_leaves_a_polynomials_range_has_no_extremes():
     """However well its other end reads: a guard must not be told that all is well."""
     turning = SignalChain((Polynomial((0.0, 0.0, 1.0), -1.0, 1.0),))
     rising = SignalChain((Polynomial((0.0, 5.0), -1.0, 1.0),))
@@ -134,7 +134,7 @@ def test_a_chain_knows_its_way_and_steepness():
 
 
 @given(st.lists(st.floats(-0.9, 0.9), min_size=2, max_size=9))
-def test_extremes_of_a_stretch_are_those_of_all_signals_in_it(signals):
+def test_extremes_of_an_interval_are_those_of_all_signals_in_it(signals):
     for chain in [
         SignalChain((Table((-1.0, 0.2, 1.0), (0.0, 5.0, -2.0)), Line(-2.0))),
         chains()[3],

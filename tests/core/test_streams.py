@@ -63,7 +63,7 @@ def test_groups_folded_at_once_are_those_folded_one_by_one(sizes, seed, odd):
         st.integers(0, 9_999), st.sampled_from([np.nan, -np.nan, np.inf, -np.inf, -0.0])
     ),
 )
-def test_long_stretches_are_folded_as_numpy_does(begun, odd):
+def test_long_segments_are_folded_as_numpy_does(begun, odd):
     samples = np.random.default_rng(begun).normal(size=(1, 10_000)).astype(np.float32)
     for at, value in odd.items():
         samples[0, at] = value

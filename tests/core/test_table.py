@@ -82,16 +82,16 @@ def based(times, pieces=1):
 
 @settings(deadline=None)  # the first one compiles
 @given(st.lists(st.integers(4, 30), min_size=1, max_size=6), st.integers(1, 9))
-def test_stretches_are_the_same_however_the_rows_come(lengths, pieces):
+def test_segments_are_the_same_however_the_rows_come(lengths, pieces):
     times, at = [], 0.0
     for length in lengths:
         times += [at + 0.01 * i for i in range(length)]
         at = times[-1] + 0.05
     base = based(times, pieces)
     assert base.rows == len(times)
-    assert [s.rows for s in base.stretches] == lengths
-    assert [s.first for s in base.stretches] == [sum(lengths[:i]) for i in range(len(lengths))]
-    assert base.stretches[0].step == pytest.approx(0.01)
+    assert [s.rows for s in base.found_segments] == lengths
+    assert [s.first for s in base.found_segments] == [sum(lengths[:i]) for i in range(len(lengths))]
+    assert base.found_segments[0].step == pytest.approx(0.01)
 
 
 @pytest.mark.parametrize(
@@ -109,7 +109,7 @@ def test_times_that_cannot_be_name_their_line(times, words, line):
 
 def places(base):
     """Where each row lies by the pieces, of which none reaches into the next one."""
-    pieces = list(base.pieces())
+    pieces = list(base.segments())
     assert [s.first for s in pieces] == [0, *np.cumsum([s.rows for s in pieces])[:-1]]
     for s, after in pairwise(pieces):
         assert s.start + s.rows * s.step <= after.start * (1 + 1e-12)
@@ -136,8 +136,8 @@ def test_a_step_that_drifts_is_followed():
     times = np.cumsum(step)
     base = based(times)
     assert np.abs(places(base) - times).max() < 0.11 * 0.012
-    assert len(base.stretches) < 200
-    assert not any(s.is_gap for s in base.stretches)
+    assert len(base.found_segments) < 200
+    assert not any(s.is_gap for s in base.found_segments)
     assert np.abs(times[0] + np.arange(4000) * 0.012 - times).max() > 100 * 0.012
 
 
@@ -150,11 +150,11 @@ def test_more_steps_than_can_be_kept_are_refused():
 @pytest.mark.parametrize("decimals", [2, 3, 4])
 def test_times_written_to_some_decimals_are_even(decimals):
     base = based(np.round(100 + np.arange(5000) / 60, decimals))
-    assert len(base.stretches) == 1
-    assert base.stretches[0].step == pytest.approx(1 / 60, rel=1e-4)
+    assert len(base.found_segments) == 1
+    assert base.found_segments[0].step == pytest.approx(1 / 60, rel=1e-4)
 
 
 def test_rounded_times_are_even():
     base = based(np.round(np.arange(3000) / 3000, 4))
-    assert len(base.stretches) == 1
-    assert base.stretches[0].step == pytest.approx(1 / 3000, rel=1e-3)
+    assert len(base.found_segments) == 1
+    assert base.found_segments[0].step == pytest.approx(1 / 3000, rel=1e-3)

@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from yoke_core.clock import ClockModel
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.model.progress import Beginning, Place, ResumedStream
+from yoke_server.record.recorder.model.progress import Place, ResumedStream, StreamOrigin
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.record.recorder.stream.ring import MemoryBudget
 from yoke_server.record.recorder.stream.writer import StreamWriter
@@ -36,7 +36,7 @@ def line_of(columns, rows):
         ClockModel(), clock.bench_ns, clock.monotonic, lambda first, last: None, MemoryBudget()
     )
     writer = StreamWriter(1, 1, columns, Place(1, 0), rows.append, clock.monotonic)
-    start = Beginning(Place(1, 0), 0, 0)
+    start = StreamOrigin(Place(1, 0), 0, 0)
     line.go_on_from(ResumedStream(1, Place(1, 0), 0, b"", None, None, start), RATE)
     line.subscribe(Kept(writer))
     return line, writer

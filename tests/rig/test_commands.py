@@ -9,7 +9,7 @@ from yoke_rig.frame import Crosshead
 from yoke_rig.scpi import LEASE, Session
 
 
-class Told:
+class Recorded:
     """Commands with the session of one host, on a clock that stands unless it is turned."""
 
     def __init__(self, make):
@@ -29,7 +29,7 @@ def amp():
 @pytest.fixture
 def commands(amp):
     hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
-    return Told(lambda clock: amplifier_commands(amp, hooks, clock))
+    return Recorded(lambda clock: amplifier_commands(amp, hooks, clock))
 
 
 def test_identity_and_self_test(commands):
@@ -75,7 +75,7 @@ def test_a_wrong_question_gets_an_answer_line(commands):
 
 def test_load_frame_refuses_targets_beyond_its_limits():
     head = Crosshead()
-    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
+    commands = Recorded(lambda clock: frame_commands(head, "LF25,1,1", clock))
     commands.answer("MOT:RAMP 0.2,500")
     assert "outside the travel limits" in commands.answer("SYST:ERR?")
     commands.answer("MOT:RAMP 0.2,10")
@@ -106,7 +106,7 @@ def test_one_host_controls_until_it_leaves_or_falls_silent(amp, commands):
 
 def test_the_frame_holds_without_a_heartbeat_and_without_its_host():
     head = Crosshead()
-    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
+    commands = Recorded(lambda clock: frame_commands(head, "LF25,1,1", clock))
     commands.answer("MOT:HEAR 2;RAMP 0.2,10")
     head.hold_if_silent(1.9)
     assert head.motion == "RAMP"
@@ -119,7 +119,7 @@ def test_the_frame_holds_without_a_heartbeat_and_without_its_host():
 
 def test_anybody_may_stop_the_frame_and_only_its_host_may_move_it():
     head = Crosshead()
-    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
+    commands = Recorded(lambda clock: frame_commands(head, "LF25,1,1", clock))
     commands.answer('MOT:RAMP 0.2,10,"pull 7"')
     other = Session("another")
     commands.answer("MOT:STOP", other)
@@ -132,7 +132,7 @@ def test_anybody_may_stop_the_frame_and_only_its_host_may_move_it():
 
 def test_the_frame_names_the_motion_that_it_last_began():
     head = Crosshead()
-    commands = Told(lambda clock: frame_commands(head, "LF25,1,1", clock))
+    commands = Recorded(lambda clock: frame_commands(head, "LF25,1,1", clock))
     assert commands.answer("MOT:STAT?;ID?") == "HOLD,0.0000;none"
     commands.answer('MOT:RAMP 0.2,10,"pull 7"')
     assert commands.answer("MOT:STAT?;CAUS?;ID?") == "RAMP,0.0000;none;pull 7"
@@ -154,7 +154,7 @@ def test_whatever_is_said_the_device_answers_or_notes_an_error(words):
     hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
     amplifier = partial(amplifier_commands, amp, hooks)
     for make in (amplifier, partial(frame_commands, head, "LF25,1,1")):
-        told = Told(make)
+        told = Recorded(make)
         answer = told.answer("".join(words))
         assert answer is None or isinstance(answer, str)
         assert len(told.session.errors) <= 16

@@ -8,7 +8,7 @@ from django.db import IntegrityError, OperationalError, connection
 from yoke_server.bench.models import Order, OrderState, RecorderSign
 from yoke_server.record.models import Run, Stream, StreamChannel
 from yoke_server.record.recorder.model.events import Began, NotBegun
-from yoke_server.record.recorder.model.progress import Beginning, Place
+from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.bench_database import BenchDatabase, Hold
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.postgres.samples import LOCK_CLASS, PostgresStore
@@ -39,7 +39,7 @@ def plan(setup, order):
     frozen = freeze(setup)
     revision = setup.revisions.get(number=setup.version)
     streams = {
-        label: StreamPlan(rate, Beginning(Place(3, 70), 9, 5), frozen.of_device(label))
+        label: StreamPlan(rate, StreamOrigin(Place(3, 70), 9, 5), frozen.of_device(label))
         for label, rate in {"A1": 1000.0, "A2": 500.0}.items()
     }
     return Plan(str(order.pk), revision.pk, None, 5, streams)

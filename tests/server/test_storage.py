@@ -98,7 +98,7 @@ def test_what_is_missing_at_the_beginning_is_a_gap_from_there(run, stream):
     assert times_of(run, stored).gaps == []
     stored.segments.update(missing_blocks=4)
     times = times_of(run, stored)
-    assert times.gaps == [(0.0, times.pieces[0].start_s)]
+    assert times.gaps == [(0.0, times.segments[0].start_s)]
 
 
 @pytest.mark.parametrize("is_open", [True, False], ids=["open", "closed"])
@@ -334,7 +334,7 @@ def test_two_devices_of_one_run_lie_in_one_time(setup):
             one.take(block(at, counts, rate=rate, time_ns=at * SECOND // 10))
         one.flush()
         times = times_of(run, stream)
-        last = times.pieces[-1]
+        last = times.segments[-1]
         true_s = 3600 / (1 + ppm * 1e-6)  # the device counted an hour, the bench this
         assert last.end_s == pytest.approx(true_s, abs=0.2e-3)
 
@@ -364,7 +364,10 @@ def test_a_view_of_an_open_run_grows_with_it(run, stream):
         one.flush()
         seen = queries.channel_of_run(run.pk, key)
         fresh = queries._look_up(run.pk, key)
-        assert (seen.times.samples, seen.times.pieces) == (fresh.times.samples, fresh.times.pieces)
+        assert (seen.times.samples, seen.times.segments) == (
+            fresh.times.samples,
+            fresh.times.segments,
+        )
     assert len(seen.times.gaps) == 1
     close(run, one)
     assert queries.channel_of_run(run.pk, key).times.samples == 1000
@@ -408,7 +411,7 @@ def test_an_open_run_that_lost_its_newest_blocks_is_looked_up_anew(run, stream):
     again.take(block(6))
     again.flush()
     seen = queries.channel_of_run(run.pk, key)
-    assert seen.times.samples == seen.times.pieces[-1].last == 700
+    assert seen.times.samples == seen.times.segments[-1].last == 700
     assert seen.looked_up is queries.channel_of_run(run.pk, key).looked_up
 
 

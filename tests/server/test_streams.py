@@ -57,15 +57,15 @@ def test_all_is_as_the_segments_have_it(run, stream, causes, samples, state, mis
             chain=b"", data=b"",
         )  # fmt: skip
     (found,), times = streams_of(run.pk), times_of(run, stream)
-    pieces = times.pieces
+    segments = times.segments
     assert (found.id, found.device, found.rate_hz) == (stream.pk, "A1", 1000.0)
     assert (found.samples, found.channels) == (samples, times.keys)
-    assert found.start_s == pytest.approx(pieces[0].start_s if pieces else 0.0)
-    assert found.end_s == pytest.approx(pieces[-1].end_s if pieces else 0.0)
+    assert found.start_s == pytest.approx(segments[0].start_s if segments else 0.0)
+    assert found.end_s == pytest.approx(segments[-1].end_s if segments else 0.0)
     assert [x for gap in found.gaps for x in gap] == pytest.approx(
         [x for gap in times.gaps for x in gap]
     )
-    assert found.clock_steps == sum(p.cause == Cause.STEP for p in pieces)
+    assert found.clock_steps == sum(p.cause == Cause.STEP for p in segments)
 
 
 def test_runs_of_a_page_are_asked_for_at_once(setup, django_assert_num_queries):

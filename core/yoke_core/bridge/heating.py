@@ -6,7 +6,7 @@ from enum import StrEnum
 from yoke_core.checks import positive
 
 
-class Ground(StrEnum):
+class Substrate(StrEnum):
     """What a gauge is bonded to, by how it carries heat off."""
 
     ALUMINIUM = "aluminium"
@@ -19,13 +19,13 @@ class Ground(StrEnum):
 
 # W/m² of grid that leave no drift to speak of in a measurement of minutes: the middle of what
 # makers of gauges give for static measurement on thick parts of these materials.
-CARRIES: dict[Ground, float] = {
-    Ground.ALUMINIUM: 8e3,
-    Ground.STEEL: 3e3,
-    Ground.STAINLESS: 1.5e3,
-    Ground.TITANIUM: 1.5e3,
-    Ground.COMPOSITE: 400.0,
-    Ground.PLASTIC: 50.0,
+CARRIES: dict[Substrate, float] = {
+    Substrate.ALUMINIUM: 8e3,
+    Substrate.STEEL: 3e3,
+    Substrate.STAINLESS: 1.5e3,
+    Substrate.TITANIUM: 1.5e3,
+    Substrate.COMPOSITE: 400.0,
+    Substrate.PLASTIC: 50.0,
 }
 
 
@@ -55,7 +55,7 @@ class Heating:
 
 
 def heating(
-    excitation: float, resistance: float, area: float, ground: Ground, offered: tuple[float, ...]
+    excitation: float, resistance: float, area: float, ground: Substrate, offered: tuple[float, ...]
 ) -> Heating:
     """Self-heating of a grid (units as in `heat_density`) on a part, and what to excite with.
 

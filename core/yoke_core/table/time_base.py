@@ -1,4 +1,4 @@
-"""How the times of a table lie: in straight stretches, found as the rows come."""
+"""How the times of a table lie: in straight segments, found as the rows come."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
@@ -12,15 +12,15 @@ from yoke_core.errors import TableError
 
 Array = NDArray[np.float64]
 GAP = 1.5  # steps, beyond which rows are missing
-OFF = 0.05  # of a step, by which a row may stand off its stretch's straight line
+OFF = 0.05  # of a step, by which a row may stand off its segment's straight line
 FINEST = 1e-9  # s; finer times no text file has
 OFTEN = 0.05  # of the steps, from which their differences come of rounding
 LOOKED_AT = 2000  # times, by which it is told to how many decimals they are written
-MAX_STRETCHES = 10_000
+MAX_SEGMENTS = 10_000
 
 
 @dataclass(slots=True)
-class Stretch:
+class RowSegment:
     """Rows [first, first + rows) on a straight line of time, the first at ``start`` s.
 
     step : s from row to row; None of a single row
@@ -37,7 +37,7 @@ class Stretch:
 
 @numba.njit(cache=True, nogil=True)
 def _goes_on(times, at, state, off, longest):  # type: ignore[no-untyped-def]
-    """Take times from ``at`` on into the stretch that ``state`` describes; where the next begins.
+    """Take times from ``at`` on into the segment that ``state`` describes; where the next begins.
 
     state : start, rows, last time, last step, least and largest step that fits all its rows
     longest : s without a row, beyond which some are missing unless the one before took as long
@@ -61,12 +61,12 @@ def _goes_on(times, at, state, off, longest):  # type: ignore[no-untyped-def]
 class TimeBase:
     """Takes the times of rows in order (`push`); raises `TableError` where they cannot be.
 
-    Times that drift, or are uneven, lie in many stretches, each straight to `OFF` of a step
+    Times that drift, or are uneven, lie in many segments, each straight to `OFF` of a step
     (and to what they are rounded to).
     """
 
     step: float = 0.0  # s, the usual one
-    stretches: list[Stretch] = field(default_factory=list)
+    found_segments: list[RowSegment] = field(default_factory=list)
     rows: int = 0
     _state: Array = field(default_factory=lambda: np.zeros(6))
     _off: float = 0.0
@@ -76,7 +76,7 @@ class TimeBase:
         """Some rows more: seconds, and the line of each."""
         if not times.size:
             return
-        last = self.stretches[-1].end if self.stretches else np.nan
+        last = self.found_segments[-1].end if self.found_segments else np.nan
         steps = np.diff(times, prepend=last)
         self._check_rising(steps, times, lines)
         known = steps[np.isfinite(steps)]
@@ -87,19 +87,19 @@ class TimeBase:
             self._longest = GAP * self.step + rounded
         self._extend(times)
 
-    def pieces(self) -> Iterator[Stretch]:
-        """The stretches, each with a step and none reaching into the next one: where a row takes
-        less time than those before it, it is a stretch of its own."""
-        for stretch, after in zip_longest(self.stretches, self.stretches[1:]):
-            step = stretch.step or self.step
-            room = after.start - stretch.start if after else np.inf
-            if stretch.rows == 1 or stretch.rows * step <= room + self._off:
-                yield replace(stretch, step=min(step, room / stretch.rows))
+    def segments(self) -> Iterator[RowSegment]:
+        """The segments, each with a step and none reaching into the next one: where a row takes
+        less time than those before it, it is a segment of its own."""
+        for segment, after in zip_longest(self.found_segments, self.found_segments[1:]):
+            step = segment.step or self.step
+            room = after.start - segment.start if after else np.inf
+            if segment.rows == 1 or segment.rows * step <= room + self._off:
+                yield replace(segment, step=min(step, room / segment.rows))
                 continue
-            before, end = stretch.rows - 1, stretch.end
-            until = min(step, (end - stretch.start) / before)
-            yield replace(stretch, rows=before, end=end - until, step=until)
-            yield Stretch(stretch.first + before, end, 1, end, after.start - end, is_gap=False)
+            before, end = segment.rows - 1, segment.end
+            until = min(step, (end - segment.start) / before)
+            yield replace(segment, rows=before, end=end - until, step=until)
+            yield RowSegment(segment.first + before, end, 1, end, after.start - end, is_gap=False)
 
     def _check_rising(self, steps: Array, times: Array, lines: NDArray[np.int64]) -> None:
         back = np.flatnonzero(steps <= 0)
@@ -114,7 +114,7 @@ class TimeBase:
 
     def _extend(self, times: Array) -> None:
         at, is_gap = 0, False
-        if self.stretches:
+        if self.found_segments:
             at, is_gap = _goes_on(times, 0, self._state, self._off, self._longest)
             self._take_over()
         while at < times.size:
@@ -124,24 +124,24 @@ class TimeBase:
         self.rows += times.size
 
     def _begin(self, first: int, start: float, is_gap: bool) -> None:
-        if len(self.stretches) >= MAX_STRETCHES:
+        if len(self.found_segments) >= MAX_SEGMENTS:
             raise TableError(
-                f"The times change their step more than {MAX_STRETCHES} times.",
+                f"The times change their step more than {MAX_SEGMENTS} times.",
                 "Choose another column for the time, or none and a rate.",
             )
-        self.stretches.append(Stretch(first, start, 1, start, None, is_gap))
+        self.found_segments.append(RowSegment(first, start, 1, start, None, is_gap))
         self._state[:] = start, 1, start, self.step, -np.inf, np.inf
 
     def _take_over(self) -> None:
-        stretch, state = self.stretches[-1], self._state
-        stretch.rows, stretch.end = int(state[1]), float(state[2])
-        if stretch.rows > 1:
+        segment, state = self.found_segments[-1], self._state
+        segment.rows, segment.end = int(state[1]), float(state[2])
+        if segment.rows > 1:
             # The middle of what fits; of two rows, where they are.
-            stretch.step = float(state[4] + state[5]) / 2
+            segment.step = float(state[4] + state[5]) / 2
 
 
 def _rounded(times: Array, step: float) -> float:
-    """By how much times stand off because they are rounded, s: a row, and the one that its stretch
+    """By how much times stand off because they are rounded, s: a row, and the one that its segment
     begins with. 0 where the steps show nothing of it."""
     resolution = _resolution(times)
     off = np.abs(np.diff(times) - step) > 0.25 * resolution

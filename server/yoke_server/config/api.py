@@ -11,7 +11,7 @@ from yoke_server.accounts.signed_in import signed_in
 from yoke_server.bench.api import router as bench
 from yoke_server.calibrate.api import router as calibrate
 from yoke_server.common import problems
-from yoke_server.config.answers import NumbersOnly
+from yoke_server.config.error_responses import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.exchange.api import router as exchange
 from yoke_server.exchange.read_in.api import router as read_in
@@ -39,7 +39,7 @@ PROBLEM: dict[str, Any] = {
         "hint": {"type": "string"},
     },
 }
-NOT_AS_HOPED: dict[str, Any] = {
+PROBLEM_RESPONSES: dict[str, Any] = {
     "description": "A problem (RFC 9457): what is wrong, where, and what to do.",
     "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
 }
@@ -50,7 +50,7 @@ class YokeAPI(NinjaAPI):
         """The description; whatever is not as hoped is a problem, in every operation."""
         found = super().get_openapi_schema(**options)
         found["components"]["schemas"]["Problem"] = PROBLEM
-        found["components"]["responses"] = {"Problem": NOT_AS_HOPED}
+        found["components"]["responses"] = {"Problem": PROBLEM_RESPONSES}
         for methods in found["paths"].values():
             for operation in methods.values():
                 operation["responses"].setdefault(

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db import transaction
 from yoke_core.bridge.circuit import Circuit
-from yoke_core.bridge.heating import Ground
+from yoke_core.bridge.heating import Substrate
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
@@ -253,7 +253,7 @@ FORK_SETUPS = {
 
 def _setup(
     actor: Actor, project: Project, bench: Bench, name: str, more: dict[str, Any],
-    wired: list[tuple[str, str, int, str]], rates: dict[str, float], ground: Ground,
+    wired: list[tuple[str, str, int, str]], rates: dict[str, float], ground: Substrate,
 ) -> Setup:  # fmt: skip
     """A setup with its channels, put on its bench; ``ground`` is what gauges are bonded to."""
     setup = Setup.objects.create(project=project, bench=bench, name=name, **more)
@@ -290,7 +290,7 @@ def load_coupons() -> Setup:
         COUPON,
         COUPON_WIRED,
         {"A1": 1000, "A2": 500},
-        Ground.ALUMINIUM,
+        Substrate.ALUMINIUM,
     )
 
 
@@ -304,7 +304,7 @@ def load_fork() -> list[Setup]:
     project = Project.objects.create(**FORK)
     rates = {"A3": 1000.0, "M2": 100.0}
     made = [
-        _setup(actor, project, stand, name, more, FORK_WIRED, rates, Ground.STEEL)
+        _setup(actor, project, stand, name, more, FORK_WIRED, rates, Substrate.STEEL)
         for name, more in FORK_SETUPS.items()
     ]
     return made[::-1]

@@ -91,7 +91,7 @@ INSTALLED_APPS = [
     "yoke_server.config",
 ]
 MIDDLEWARE = [
-    "yoke_server.config.answers.problem_answers",
+    "yoke_server.config.error_responses.problem_answers",
     "django.middleware.security.SecurityMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",

@@ -133,7 +133,7 @@ def run_view(
 ) -> HttpResponse:
     """Lowest and highest per column in SI: uint32 length, JSON header, then float32.
 
-    The header lists stretches without gaps (start and step in seconds of the run, count of
+    The header lists segments without gaps (start and step in seconds of the run, count of
     columns); then come all lows and all highs. Infinite where a sample clipped.
     """
     from yoke_server.record.views import encoded_view

@@ -56,14 +56,14 @@ _PIECES_CORRECTED = Prepared(
 
 
 def pulled_specimens(setup: Setup) -> set[str]:
-    """Names of the test pieces of a setup's kept runs; no document is read for it."""
+    """Names of the specimens of a setup's kept runs; no document is read for it."""
     found: dict[int, str | None] = dict(_PIECES.rows(setup.pk))
     found |= {run: name for run, name in _PIECES_CORRECTED.rows(setup.pk) if run in found}
     return {specimen or "" for specimen in found.values()}
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class TimedSegment:
     """Samples that lie evenly in the run's time: [first, last) from ``start_s`` on."""
 
     first: int
@@ -80,11 +80,11 @@ class Piece:
 
 @dataclass(frozen=True, slots=True)
 class StreamTimes:
-    """A stream with its length so far and its pieces in time; of an ``open`` run it grows."""
+    """A stream with its length so far and its segments in time; of an ``open`` run it grows."""
 
     stream: Stream
     samples: int
-    pieces: list[Piece]
+    segments: list[TimedSegment]
     keys: list[str] = field(default_factory=list)
     open: bool = False
 
@@ -92,19 +92,19 @@ class StreamTimes:
         """Seconds of the run at which some samples (an array of places) were taken."""
         import numpy as np
 
-        firsts = np.array([p.first for p in self.pieces])
+        firsts = np.array([p.first for p in self.segments])
         piece = np.clip(np.searchsorted(firsts, samples, side="right") - 1, 0, None)
-        start = np.array([p.start_s for p in self.pieces])
-        rate = np.array([p.rate_hz for p in self.pieces])
+        start = np.array([p.start_s for p in self.segments])
+        rate = np.array([p.rate_hz for p in self.segments])
         return start[piece] + (samples - firsts[piece]) / rate[piece]
 
     @property
     def gaps(self) -> list[tuple[float, float]]:
         """(from, to) in seconds of the run, where blocks are missing."""
-        first = self.pieces[:1] if self.pieces and self.pieces[0].missing_blocks else []
+        first = self.segments[:1] if self.segments and self.segments[0].missing_blocks else []
         return [(0.0, piece.start_s) for piece in first] + [
             (before.end_s, after.start_s)
-            for before, after in zip(self.pieces, self.pieces[1:], strict=False)
+            for before, after in zip(self.segments, self.segments[1:], strict=False)
             if after.cause == Cause.GAP
         ]
 
@@ -114,15 +114,15 @@ def window_of(times: StreamTimes, from_s: float | None, to_s: float | None) -> t
 
     Raises a 422 problem for one that ends before it begins, or lies outside.
     """
-    begin = times.pieces[0].start_s if times.pieces else 0.0
-    end = times.pieces[-1].end_s if times.pieces else 0.0
+    begin = times.segments[0].start_s if times.segments else 0.0
+    end = times.segments[-1].end_s if times.segments else 0.0
     low = begin if from_s is None else from_s
     high = max(low, end) if to_s is None else to_s
     if low > high:
         raise Problem(
             422, "The window ends before it begins.", field="to_s", hint="Give a later end."
         )
-    if times.pieces and (low > end or high < begin):
+    if times.segments and (low > end or high < begin):
         raise Problem(
             422,
             f"The window lies outside the run, which goes from {begin:.6g} to {end:.6g} s.",
@@ -143,19 +143,20 @@ def times_of(run: Run, stream: Stream) -> StreamTimes:
     is_open = run.state in OPEN_STATES
     samples = length_of(stream) if is_open else stream.samples
     keys = [c.channel_key for c in stream.channels.all()]
-    return StreamTimes(stream, samples, _pieces(run, stream.segments.all(), samples), keys, is_open)
+    segments = _timed_segments(run, stream.segments.all(), samples)
+    return StreamTimes(stream, samples, segments, keys, is_open)
 
 
-def _pieces(run: Run, segments: Iterable[Segment], samples: int) -> list[Piece]:
+def _timed_segments(run: Run, segments: Iterable[Segment], samples: int) -> list[TimedSegment]:
     """A segment goes to where the next one begins, the last to the end."""
     rows = [s for s in segments if s.first_sample < samples]
     ends = [*(s.first_sample for s in rows[1:]), samples]
-    return [_piece(run, row, end) for row, end in zip(rows, ends, strict=False)]
+    return [_timed_segment(run, row, end) for row, end in zip(rows, ends, strict=False)]
 
 
-def _piece(run: Run, row: Segment, end: int) -> Piece:
+def _timed_segment(run: Run, row: Segment, end: int) -> TimedSegment:
     start_s = (row.bench_ns - run.start_ns) * 1e-9
-    return Piece(row.first_sample, end, start_s, row.rate_hz, row.cause, row.missing_blocks)
+    return TimedSegment(row.first_sample, end, start_s, row.rate_hz, row.cause, row.missing_blocks)
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,7 +211,7 @@ def channel_of_run(run_id: int, key: str, until_s: float | None = None) -> Chann
 
 
 def _reaches(times: StreamTimes, until_s: float | None) -> bool:
-    return until_s is not None and bool(times.pieces) and until_s <= times.pieces[-1].end_s
+    return until_s is not None and bool(times.segments) and until_s <= times.segments[-1].end_s
 
 
 def _look_up(run_id: int, key: str) -> ChannelOfRun | None:
@@ -230,11 +231,11 @@ def _look_up(run_id: int, key: str) -> ChannelOfRun | None:
 def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
     """The same a moment later; None if more has changed than that samples were added."""
     times = known.times
-    if not times.pieces:
+    if not times.segments:
         return None
     wanted = {
         "stream": times.stream.pk, "channel": known.place, "known": times.samples,
-        "segment": times.pieces[-1].first, "most": MAX_FRESH,
+        "segment": times.segments[-1].first, "most": MAX_FRESH,
         "bytes": times.stream.sample_bytes,
     }  # fmt: skip
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
@@ -245,8 +246,8 @@ def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
     fits = all(first == end for (first, *_), end in zip(blocks, ends, strict=False))
     if not fits or ends[-1] - times.samples >= MAX_FRESH:
         return None
-    last = replace(times.pieces[-1], last=ends[-1])
-    grown = replace(times, samples=last.last, pieces=[*times.pieces[:-1], last])
+    last = replace(times.segments[-1], last=ends[-1])
+    grown = replace(times, samples=last.last, segments=[*times.segments[:-1], last])
     return replace(known, times=grown, fresh=b"".join(part for *_, part in blocks))
 
 

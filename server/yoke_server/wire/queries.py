@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 from django.db.models import prefetch_related_objects
-from yoke_core.bridge.heating import Ground, heat_density, heating
+from yoke_core.bridge.heating import Substrate, heat_density, heating
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Offers
@@ -117,7 +117,7 @@ def heating_out(channel: Channel) -> dict[str, Any] | None:
 
 @lru_cache(maxsize=1000)
 def _heating(
-    excitation: float, resistance: float, area: float, ground: Ground, offers: Offers
+    excitation: float, resistance: float, area: float, ground: Substrate, offers: Offers
 ) -> dict[str, Any]:
     """The same for the same gauges: a bench has many of a lot."""
     found = heating(excitation, resistance, area, ground, offers.excitations_v)

@@ -41,12 +41,12 @@ it('sends the token of the cookie with every request', async () => {
   expect(sent[0]!.headers.get('X-CSRFToken')).toBe('secret123')
 })
 
-it('reads a view: stretches between what is missing', async () => {
-  const stretches = [
+it('reads a view: segments between what is missing', async () => {
+  const segments = [
     { start_s: 5, step_s: 2.5, count: 1 },
     { start_s: 60, step_s: 2.5, count: 2 },
   ]
-  const header = new TextEncoder().encode(JSON.stringify({ stretches }))
+  const header = new TextEncoder().encode(JSON.stringify({ segments }))
   const size = Math.ceil(header.length / 4) * 4
   const buffer = new ArrayBuffer(4 + size + 24)
   new DataView(buffer).setUint32(0, size, true)

@@ -1,7 +1,7 @@
 import { fetchColumns, unpack } from './columns'
 
 /** Columns that lie evenly in time: lowest and highest in SI, infinite where samples clipped. */
-export interface Stretch {
+export interface PlotSegment {
   readonly start: number // s of the run
   readonly step: number // s
   readonly low: Float32Array
@@ -9,14 +9,14 @@ export interface Stretch {
 }
 
 interface Header {
-  stretches: { start_s: number; step_s: number; count: number }[]
+  segments: { start_s: number; step_s: number; count: number }[]
 }
 
-/** Read the answer of the API: where samples are missing, no stretch lies. */
-export function decodeView(buffer: ArrayBuffer): Stretch[] {
+/** Read the answer of the API: where samples are missing, no segment lies. */
+export function decodeView(buffer: ArrayBuffer): PlotSegment[] {
   const { header, numbers } = unpack<Header>(buffer)
   let at = 0
-  return header.stretches.map(({ start_s, step_s, count }) => {
+  return header.segments.map(({ start_s, step_s, count }) => {
     const low = numbers.subarray(at, at + count)
     const high = numbers.subarray(numbers.length / 2 + at, numbers.length / 2 + at + count)
     at += count
@@ -31,7 +31,7 @@ export async function fetchView(
   [from_s, to_s]: [number, number],
   pixels: number,
   signal?: AbortSignal,
-): Promise<Stretch[]> {
+): Promise<PlotSegment[]> {
   const query = { channel, from_s, to_s, pixels }
   return decodeView(await fetchColumns(`/api/runs/${runId}/view`, query, signal))
 }

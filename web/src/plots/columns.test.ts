@@ -4,7 +4,7 @@ import { columnsOf, hatchesOf } from './columns'
 import { UNITS } from '../ui/testing-data'
 import { learnUnits } from '../ui/units'
 
-const stretch = (start: number, low: number[], high: number[]) => ({
+const segment = (start: number, low: number[], high: number[]) => ({
   start,
   step: 1,
   low: new Float32Array(low),
@@ -15,7 +15,7 @@ beforeAll(() => learnUnits(UNITS))
 
 it('no line bridges what is missing', () => {
   const [x, y] = columnsOf(
-    [stretch(0, [1000, 2000], [3000, 4000]), stretch(10, [5000], [6000])],
+    [segment(0, [1000, 2000], [3000, 4000]), segment(10, [5000], [6000])],
     'kN',
   )
   expect([...x]).toEqual([0.5, 0.5, 1.5, 1.5, 10, 10.5, 10.5])
@@ -23,14 +23,14 @@ it('no line bridges what is missing', () => {
 })
 
 it('what is missing and what clipped is hatched', () => {
-  const stretches = [
-    stretch(0, [1, 2, 2, 1], [3, Infinity, Infinity, 3]),
-    stretch(10, [-Infinity], [6]),
+  const segments = [
+    segment(0, [1, 2, 2, 1], [3, Infinity, Infinity, 3]),
+    segment(10, [-Infinity], [6]),
   ]
-  expect(hatchesOf(stretches)).toEqual([
+  expect(hatchesOf(segments)).toEqual([
     { from: 1, to: 3, why: 'clipped' },
     { from: 4, to: 10, why: 'missing' },
     { from: 10, to: 11, why: 'clipped' },
   ])
-  expect([...columnsOf(stretches, 'N')[1]!]).toEqual([1, 3, 2, null, 2, null, 1, 3, null, null, 6])
+  expect([...columnsOf(segments, 'N')[1]!]).toEqual([1, 3, 2, null, 2, null, 1, 3, null, null, 6])
 })

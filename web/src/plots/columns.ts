@@ -1,15 +1,15 @@
 import type uPlot from 'uplot'
 
-import type { Stretch } from '../api/view'
+import type { PlotSegment } from '../api/view'
 import { fromSi } from '../ui/units'
 import type { Hatch } from './Plot'
 
 /** Lowest and highest one after the other: the line fills what lies between. */
-export function columnsOf(stretches: readonly Stretch[], unit: string): uPlot.AlignedData {
+export function columnsOf(segments: readonly PlotSegment[], unit: string): uPlot.AlignedData {
   const x: number[] = []
   const y: (number | null)[] = []
   const shown = (v: number) => (Number.isFinite(v) ? fromSi(v, unit) : null)
-  for (const { start, step, low, high } of stretches) {
+  for (const { start, step, low, high } of segments) {
     if (x.length) {
       x.push(start) // so that no line bridges what is missing
       y.push(null)
@@ -23,11 +23,11 @@ export function columnsOf(stretches: readonly Stretch[], unit: string): uPlot.Al
   return [x, y]
 }
 
-/** Where a curve says nothing: between stretches, and where columns clipped. */
-export function hatchesOf(stretches: readonly Stretch[]): Hatch[] {
+/** Where a curve says nothing: between segments, and where columns clipped. */
+export function hatchesOf(segments: readonly PlotSegment[]): Hatch[] {
   const found: Hatch[] = []
-  stretches.forEach(({ start, step, low, high }, n) => {
-    const before = stretches[n - 1]
+  segments.forEach(({ start, step, low, high }, n) => {
+    const before = segments[n - 1]
     if (before)
       found.push({
         from: before.start + before.step * before.low.length,

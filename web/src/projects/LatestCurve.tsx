@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 
 import type { SetupLine } from '../api/projects'
-import { fetchView, type Stretch } from '../api/view'
+import { fetchView, type PlotSegment } from '../api/view'
 import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
 
@@ -41,17 +41,17 @@ export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }
   )
 }
 
-/** What lies between lowest and highest of each column, as one filled shape a stretch. */
-function drawn(stretches: readonly Stretch[]): { path: string; low: number; high: number } {
+/** What lies between lowest and highest of each column, as one filled shape a segment. */
+function drawn(segments: readonly PlotSegment[]): { path: string; low: number; high: number } {
   const finite = (values: Float32Array) => [...values].filter(Number.isFinite)
-  const low = Math.min(...stretches.flatMap((s) => finite(s.low)))
-  const high = Math.max(...stretches.flatMap((s) => finite(s.high)))
-  const begin = stretches[0]!.start
-  const last = stretches.at(-1)!
+  const low = Math.min(...segments.flatMap((s) => finite(s.low)))
+  const high = Math.max(...segments.flatMap((s) => finite(s.high)))
+  const begin = segments[0]!.start
+  const last = segments.at(-1)!
   const long = last.start + last.low.length * last.step - begin || 1
   const y = (v: number) =>
     (SIZE.height - 4 - ((v - low) / (high - low || 1)) * (SIZE.height - 8)).toFixed(1)
-  const path = stretches
+  const path = segments
     .map(({ start, step, low: lows, high: highs }) => {
       const x = (i: number) => (((start + (i + 0.5) * step - begin) / long) * SIZE.width).toFixed(1)
       const known = [...lows.keys()].filter(

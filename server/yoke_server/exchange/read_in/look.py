@@ -158,7 +158,7 @@ def _measure(look: Look, batches: list[Batch], channels: list[FrozenChannel]) ->
         look.problem = f"{error} {error.hint}"
         look.problem_line = getattr(error, "line", None)
         return
-    first, last = base.stretches[0], base.stretches[-1]
+    first, last = base.found_segments[0], base.found_segments[-1]
     look.rate_hz = 1 / rate_step(base)
-    look.gaps = sum(s.is_gap for s in base.stretches)
+    look.gaps = sum(s.is_gap for s in base.found_segments)
     look.duration_s = last.end - first.start + rate_step(base)

@@ -5,7 +5,7 @@ from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
 from django.db import transaction
-from yoke_core.table.time_base import Stretch, TimeBase
+from yoke_core.table.time_base import RowSegment, TimeBase
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.notify import NEWS, notify
@@ -112,13 +112,13 @@ class _Work:
             started_at=now,
             ended_at=now,
             ended_because=f"Read in from {self._file.name}",
-            start_ns=_ns(base.stretches[0].start),
+            start_ns=_ns(base.found_segments[0].start),
             notes=self._notes(base),
         )
         return run, add_stream(run, LABEL, rate, channels)
 
     def _notes(self, base: TimeBase) -> str:
-        start = base.stretches[0].start
+        start = base.found_segments[0].start
         lines = [f"Read in from {self._file.name}, {self._file.size} bytes, {base.rows} rows."]
         if start and self._time.column is not None:
             lines.append(f"Its time begins at {start:.9g} s in the file.")
@@ -147,7 +147,7 @@ class _Work:
         envelope = EnvelopeWriter(stream.pk, len(self._taken))
         segments: list[SegmentValues] = [
             (stream.pk, s.first, _cause(s), 0, _ns(s.start), 1 / (s.step or base.step), 0, 0)
-            for s in base.pieces()
+            for s in base.segments()
         ]  # fmt: skip
         for signals in self._blocks():
             rows = envelope.push(signals)
@@ -172,10 +172,10 @@ class _Work:
                 yield np.ascontiguousarray(part.T, dtype=np.float64)
 
 
-def _cause(stretch: Stretch) -> Cause:
-    if not stretch.first:
+def _cause(segment: RowSegment) -> Cause:
+    if not segment.first:
         return Cause.START
-    return Cause.GAP if stretch.is_gap else Cause.CLOCK
+    return Cause.GAP if segment.is_gap else Cause.CLOCK
 
 
 def _ns(seconds: float) -> int:

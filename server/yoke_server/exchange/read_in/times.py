@@ -52,6 +52,6 @@ def check_base(base: TimeBase) -> None:
 
 
 def rate_step(base: TimeBase) -> float:
-    """Seconds from row to row, over the longest stretch."""
-    longest = max(base.stretches, key=lambda s: s.rows)
+    """Seconds from row to row, over the longest segment."""
+    longest = max(base.found_segments, key=lambda s: s.rows)
     return longest.step or base.step

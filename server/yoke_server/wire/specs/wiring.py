@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 from yoke_core.bridge.circuit import Circuit, RestingBridge, active_arms, resting_bridge
-from yoke_core.bridge.heating import Ground
+from yoke_core.bridge.heating import Substrate
 from yoke_core.wiring.causes import Sensor
 from yoke_core.wiring.wiring_case import Mode, WiringCase, wiring_case
 
@@ -33,7 +33,7 @@ class BridgeWiring(Spec):
     lead_length_m: fields.LeadLength = 6.0
     lead_ohm_per_m: Annotated[float, fields.between(0, 10)] = 0.128
     grid_area_m2: fields.GridArea | None = None
-    ground: Annotated[Ground, Field(strict=False)] | None = None
+    ground: Annotated[Substrate, Field(strict=False)] | None = None
 
     @property
     def active_arms(self) -> list[int]:

@@ -3,7 +3,7 @@ import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
 import type { Run, Schemas } from '../../api/client'
-import { fetchView, type Stretch } from '../../api/view'
+import { fetchView, type PlotSegment } from '../../api/view'
 import { drawBeside, STYLES, widened, type Beside } from '../../plots/beside'
 import { columnsOf, hatchesOf } from '../../plots/columns'
 import { padded, Plot } from '../../plots/Plot'
@@ -181,9 +181,9 @@ const sameIn = (other: Run, channel: RunChannel): RunChannel | undefined =>
 
 function ChannelPlot({ run, others, channel, colour, range, last, onZoom }: PlotProps) {
   const { key, unit, name } = channel
-  const stretches = useQuery(viewOf(run.id, key, range)).data
-  const columns = useMemo(() => columnsOf(stretches ?? [], unit), [stretches, unit])
-  const hatches = useMemo(() => hatchesOf(stretches ?? []), [stretches])
+  const segments = useQuery(viewOf(run.id, key, range)).data
+  const columns = useMemo(() => columnsOf(segments ?? [], unit), [segments, unit])
+  const hatches = useMemo(() => hatchesOf(segments ?? []), [segments])
   const beside = useBeside(others, channel, colour, range)
   const draw = useCallback((plot: uPlot) => drawBeside(plot, beside), [beside])
   const data = useCallback(() => columns, [columns])
@@ -224,11 +224,11 @@ function useBeside(
   })
   return useMemo(
     () =>
-      found.flatMap((stretches, i) =>
-        stretches ? [{ ...STYLES[i]!, colour, data: columnsOf(stretches, channel.unit) }] : [],
+      found.flatMap((segments, i) =>
+        segments ? [{ ...STYLES[i]!, colour, data: columnsOf(segments, channel.unit) }] : [],
       ),
     [found, colour, channel.unit],
   )
 }
 
-const dataOf = (results: readonly { data?: Stretch[] }[]) => results.map((r) => r.data)
+const dataOf = (results: readonly { data?: PlotSegment[] }[]) => results.map((r) => r.data)

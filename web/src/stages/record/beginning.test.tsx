@@ -27,7 +27,7 @@ function Screen() {
 }
 
 /** Samples from a run's beginning on, evenly. */
-const stored = (seconds: number): view.Stretch[] => {
+const stored = (seconds: number): view.PlotSegment[] => {
   const count = Math.round(seconds / 0.1)
   return count ? [{ start: 0, step: 0.1, low: new Float32Array(count), high: new Float32Array(count) }] : [] // prettier-ignore
 }

@@ -1,7 +1,7 @@
 import { useEffect, useSyncExternalStore } from 'react'
 
 import type { Channel } from '../../api/client'
-import { fetchView, type Stretch } from '../../api/view'
+import { fetchView, type PlotSegment } from '../../api/view'
 import { useBenchState, useLive } from '../../live/LiveProvider'
 import type { LiveSource } from '../../live/source'
 import { attempt } from '../../ui/notices'
@@ -26,7 +26,7 @@ export function useBeginning(channels: Channel[]): void {
 /** Fetch the samples until a time of the run, once they are stored; also what there is at last. */
 async function fillIn(live: LiveSource, key: string, run: number, until: number): Promise<void> {
   const pixels = Math.max(MIN_PIXELS, Math.min(MAX_PIXELS, Math.ceil(until * BINS)))
-  let found: Stretch[] = []
+  let found: PlotSegment[] = []
   for (let tries = 0; tries < TRIES && !reaches(found, until); tries++) {
     if (tries) await new Promise((over) => setTimeout(over, STORED_AFTER))
     const stored = await attempt(fetchView(run, key, [0, until], pixels))
@@ -40,7 +40,7 @@ async function fillIn(live: LiveSource, key: string, run: number, until: number)
   live.prepend(key, times, found.flatMap((s) => [...s.low]), found.flatMap((s) => [...s.high])) // prettier-ignore
 }
 
-function reaches(stretches: Stretch[], until: number): boolean {
-  const last = stretches.at(-1)
+function reaches(segments: PlotSegment[], until: number): boolean {
+  const last = segments.at(-1)
   return !!last && last.start + last.step * (last.low.length + 1) >= until
 }

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.model.events import OrderIn
-from yoke_server.record.recorder.model.progress import Beginning, Place
+from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.work import Plan, StreamPlan
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.wire.document import FrozenSetup
@@ -58,8 +58,8 @@ class PendingStart:
         return self.plan
 
 
-def beginning_of(place: Place, first: PlacedBlock) -> Beginning:
+def beginning_of(place: Place, first: PlacedBlock) -> StreamOrigin:
     """Where a stream begins whose first block in memory is ``first``, later ones may be lost."""
     lost = first.block.sequence - place.sequence
     length_ns = round(lost * first.block.samples * 1e9 / first.block.rate_hz)
-    return Beginning(place, first.block.time_ns - length_ns, first.begin_ns - length_ns)
+    return StreamOrigin(place, first.block.time_ns - length_ns, first.begin_ns - length_ns)

@@ -30,7 +30,7 @@ class RunController:
         self.recording: Recording | None = None
         self._closing: Close | None = None
 
-    # Beginning
+    # StreamOrigin
 
     def record(self, run_id: int, name: str, setup: FrozenSetup, start_ns: int) -> Recording:
         """A run is in the database: its samples are kept from now on."""

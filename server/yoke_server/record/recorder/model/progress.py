@@ -17,7 +17,7 @@ class Place:
 
 
 @dataclass(frozen=True, slots=True)
-class Beginning:
+class StreamOrigin:
     """Where a stream begins: its first block's place, and what two clocks showed there, ns."""
 
     place: Place
@@ -47,7 +47,7 @@ class ResumedStream:
     chain: bytes
     segment: PlacedSegment | None
     envelope: EnvelopeWriter
-    beginning: Beginning
+    beginning: StreamOrigin
     sample_bytes: int = 4
 
 

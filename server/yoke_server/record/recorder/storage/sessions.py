@@ -18,7 +18,7 @@ from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.model.events import Address, Began
-from yoke_server.record.recorder.model.progress import Beginning, RunProgress
+from yoke_server.record.recorder.model.progress import RunProgress, StreamOrigin
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
 from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.record.store import Samples
@@ -102,7 +102,7 @@ class StoredStream:
     stream_id: int
     device: str
     channels: int
-    beginning: Beginning
+    beginning: StreamOrigin
     sample_bytes: int = 4
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder.model.progress import Beginning
+from yoke_server.record.recorder.model.progress import StreamOrigin
 from yoke_server.record.store import Samples
 from yoke_server.wire.document import FrozenChannel
 
@@ -15,7 +15,7 @@ class StreamPlan:
     """A stream that is to begin; the rate is by the device's own clock."""
 
     rate_hz: float
-    beginning: Beginning
+    beginning: StreamOrigin
     channels: list[FrozenChannel]
 
 

@@ -1,4 +1,4 @@
-"""A stretch of samples that lie evenly in bench time."""
+"""Evenly sampled segments in bench time."""
 
 from dataclasses import dataclass, replace
 

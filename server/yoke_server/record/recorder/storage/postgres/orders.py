@@ -17,7 +17,7 @@ from yoke_server.record.envelopes import EnvelopeValues, unpack
 from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
 from yoke_server.record.recorder.model import progress
 from yoke_server.record.recorder.model.events import Address
-from yoke_server.record.recorder.model.progress import Beginning, Place
+from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.postgres.session import ListeningSession
 from yoke_server.record.recorder.storage.sessions import (
@@ -120,7 +120,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
         streams = [
             StoredStream(
                 s.pk, s.device_label, s.channels.count(),
-                Beginning(
+                StreamOrigin(
                     Place(_number(s.first_acquisition), _number(s.first_sequence)),
                     s.first_device_ns or 0, s.first_bench_ns or run.start_ns,
                 ),
