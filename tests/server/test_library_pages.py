@@ -76,18 +76,18 @@ def test_each_sort_gives_what_its_count_says(asked, shelf):
         rows.update(due_on=today + timedelta(days=left), calibrated_on=today - timedelta(days=90))
     counts = asked("library")["counts"]
     assert counts["all"] == Sensor.objects.count()
-    assert set(counts["standing"]) == {"overdue", "soon", "in force", "without"}
-    for by in ("kind", "standing", "where"):
+    assert set(counts["status"]) == {"overdue", "soon", "in force", "without"}
+    for by in ("kind", "status", "where"):
         assert sum(counts[by].values()) == counts["all"]
         for value, count in counts[by].items():
             rows = walked(asked, "library", limit=50, **{by: value})
             assert len(rows) == count
             said = {"kind": [r["kind"] for r in rows],
-                    "standing": [r["term"]["standing"] for r in rows],
+                    "status": [r["calibration_status"]["status"] for r in rows],
                     "where": ["bench" if r["where"] else "store" for r in rows]}[by]  # fmt: skip
             assert set(said) <= {value}
-    for standing in days:
-        assert counts["standing"][standing] >= 10
+    for status in days:
+        assert counts["status"][status] >= 10
     assert counts["where"]["bench"] == Channel.objects.values("sensor").distinct().count()
 
 
@@ -113,7 +113,7 @@ def test_an_input_is_offered_the_sensors_whose_signal_it_measures(asked, shelf, 
 
 @pytest.mark.parametrize(
     "query",
-    [{"limit": 0}, {"limit": 1000}, {"after": 0}, {"standing": "lost"}, {"search": "x" * 121}],
+    [{"limit": 0}, {"limit": 1000}, {"after": 0}, {"status": "lost"}, {"search": "x" * 121}],
 )
 def test_what_asks_for_no_page_is_refused(client, setup, query):
     assert client.get("/api/library", query).status_code == 422

@@ -83,7 +83,7 @@ def test_a_calibration_ends_with_its_day(setup):
     Sensor.objects.filter(serial="LC-2207").update(due_on=date(2030, 5, 1))
     wired = freezing.standing(setup.pk)[0]
     said = [
-        queries.channel_out(wired, None, None, day).sensor.term.standing
+        queries.channel_out(wired, None, None, day).sensor.calibration_status.status
         for day in (date(2030, 5, 1), date(2030, 5, 2))
     ]
     assert said == ["soon", "overdue"]

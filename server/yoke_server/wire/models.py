@@ -9,6 +9,7 @@ from django.db.models.fields.json import KT
 
 from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.common.clock import laboratory_today
+from yoke_server.wire.calibration_status import CalibrationStatus, status_of
 from yoke_server.wire.specs.base import SpecField
 from yoke_server.wire.specs.conditioning import ConditioningSpec
 from yoke_server.wire.specs.grid import Grid
@@ -18,7 +19,6 @@ from yoke_server.wire.specs.sensor import SensorSpec
 from yoke_server.wire.specs.specimen import SpecimenSpec
 from yoke_server.wire.specs.stop import StopList
 from yoke_server.wire.specs.wiring import SIGNAL_OF, WiringSpec
-from yoke_server.wire.terms import Term, term_of
 
 
 def positive(field: str) -> models.CheckConstraint:
@@ -61,9 +61,9 @@ class Sensor(models.Model):
         return SIGNAL_OF[self.spec.wired_as]
 
     @property
-    def term(self) -> Term:
+    def calibration_status(self) -> CalibrationStatus:
         """How its calibration stands today."""
-        return term_of(self.calibrated_on, self.due_on, laboratory_today())
+        return status_of(self.calibrated_on, self.due_on, laboratory_today())
 
 
 class Certificate(models.Model):

@@ -17,6 +17,7 @@ from yoke_server.common.snapshot import read_snapshot
 from yoke_server.common.units import DECIMALS
 from yoke_server.ledger.services import undo_and_redo
 from yoke_server.wire import hooks
+from yoke_server.wire.calibration_status import status_of
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.document import FrozenChannel, rosette_key, rosettes_of
 from yoke_server.wire.freezing import (
@@ -36,7 +37,6 @@ from yoke_server.wire.naming import free_name, free_rosette, run_name
 from yoke_server.wire.schemas import ChannelOut, SensorOut
 from yoke_server.wire.services import plain
 from yoke_server.wire.sign.words import sign_out
-from yoke_server.wire.terms import term_of
 
 SEARCHED = ("name", "customer", "article", "standard", "setups__name")
 
@@ -125,8 +125,9 @@ def _heating(
 
 
 def _sensor_out(sensor: Sensor, today: date) -> dict[str, Any]:
-    fields = {name: getattr(sensor, name) for name in SensorOut.model_fields if name != "term"}
-    return {**fields, "term": term_of(sensor.calibrated_on, sensor.due_on, today)}
+    status = status_of(sensor.calibrated_on, sensor.due_on, today)
+    names = SensorOut.model_fields.keys() - {"calibration_status"}
+    return {name: getattr(sensor, name) for name in names} | {"calibration_status": status}
 
 
 @lru_cache(maxsize=MAX_KEPT)

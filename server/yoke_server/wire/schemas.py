@@ -123,10 +123,10 @@ class CoreOut(Answer):
     function: str
 
 
-class TermOut(Answer):
+class CalibrationStatusOut(Answer):
     """How a calibration stands today; ``elapsed`` is the share of its term, 0 to 1."""
 
-    standing: Literal["overdue", "soon", "in force", "without"]
+    status: Literal["overdue", "soon", "in force", "without"]
     words: str
     elapsed: float
 
@@ -141,7 +141,7 @@ class SensorOut(Answer):
     spec: SensorSpec
     calibrated_on: date | None
     due_on: date | None
-    term: TermOut
+    calibration_status: CalibrationStatusOut
     cores: list[CoreOut]
 
 

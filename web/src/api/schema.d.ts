@@ -1515,7 +1515,7 @@ export interface paths {
          * Run View
          * @description Lowest and highest per column in SI: uint32 length, JSON header, then float32.
          *
-         *     The header lists stretches without gaps (start and step in seconds of the run, count of
+         *     The header lists segments without gaps (start and step in seconds of the run, count of
          *     columns); then come all lows and all highs. Infinite where a sample clipped.
          */
         get: operations["yoke_server_record_api_run_view"];
@@ -2605,7 +2605,22 @@ export interface components {
             lead_ohm_per_m: number;
             /** Grid Area M2 */
             grid_area_m2?: number | null;
-            ground?: components["schemas"]["Ground"] | null;
+            ground?: components["schemas"]["Substrate"] | null;
+        };
+        /**
+         * CalibrationStatusOut
+         * @description How a calibration stands today; ``elapsed`` is the share of its term, 0 to 1.
+         */
+        CalibrationStatusOut: {
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "overdue" | "soon" | "in force" | "without";
+            /** Words */
+            words: string;
+            /** Elapsed */
+            elapsed: number;
         };
         /**
          * CauseOut
@@ -2975,12 +2990,6 @@ export interface components {
             /** Angle */
             angle: number;
         };
-        /**
-         * Ground
-         * @description What a gauge is bonded to, by how it carries heat off.
-         * @enum {string}
-         */
-        Ground: "aluminium" | "steel" | "stainless steel" | "titanium" | "fibre composite" | "plastic";
         /**
          * HeatingOut
          * @description Power of an excited grid over its area, and what the part under it carries.
@@ -3380,7 +3389,7 @@ export interface components {
             calibrated_on: string | null;
             /** Due On */
             due_on: string | null;
-            term: components["schemas"]["TermOut"];
+            calibration_status: components["schemas"]["CalibrationStatusOut"];
             /** Cores */
             cores: components["schemas"]["CoreOut"][];
         };
@@ -3477,6 +3486,12 @@ export interface components {
             /** Moved */
             moved: number;
         };
+        /**
+         * Substrate
+         * @description What a gauge is bonded to, by how it carries heat off.
+         * @enum {string}
+         */
+        Substrate: "aluminium" | "steel" | "stainless steel" | "titanium" | "fibre composite" | "plastic";
         /** TablePoint */
         TablePoint: {
             /** Signal */
@@ -3496,21 +3511,6 @@ export interface components {
             kind: "table";
             /** Points */
             points: components["schemas"]["TablePoint"][];
-        };
-        /**
-         * TermOut
-         * @description How a calibration stands today; ``elapsed`` is the share of its term, 0 to 1.
-         */
-        TermOut: {
-            /**
-             * Standing
-             * @enum {string}
-             */
-            standing: "overdue" | "soon" | "in force" | "without";
-            /** Words */
-            words: string;
-            /** Elapsed */
-            elapsed: number;
         };
         /**
          * ThermometerWiring
@@ -3800,7 +3800,7 @@ export interface components {
             calibrated_on: string | null;
             /** Due On */
             due_on: string | null;
-            term: components["schemas"]["TermOut"];
+            calibration_status: components["schemas"]["CalibrationStatusOut"];
             /** Cores */
             cores: components["schemas"]["CoreOut"][];
             /** Where */
@@ -3985,11 +3985,11 @@ export interface components {
              */
             kind: string;
             /**
-             * Standing
+             * Status
              * @default
              * @enum {string}
              */
-            standing: "" | "overdue" | "soon" | "in force" | "without";
+            status: "" | "overdue" | "soon" | "in force" | "without";
             /**
              * Where
              * @default
@@ -4011,8 +4011,8 @@ export interface components {
             kind: {
                 [key: string]: number;
             };
-            /** Standing */
-            standing: {
+            /** Status */
+            status: {
                 [key: string]: number;
             };
             /** Where */
@@ -4045,7 +4045,7 @@ export interface components {
             calibrated_on: string | null;
             /** Due On */
             due_on: string | null;
-            term: components["schemas"]["TermOut"];
+            calibration_status: components["schemas"]["CalibrationStatusOut"];
             /** Cores */
             cores: components["schemas"]["CoreOut"][];
             /** Where */
@@ -6599,7 +6599,7 @@ export interface operations {
             query?: {
                 retired?: boolean;
                 kind?: string;
-                standing?: "" | "overdue" | "soon" | "in force" | "without";
+                status?: "" | "overdue" | "soon" | "in force" | "without";
                 where?: "" | "bench" | "store";
                 search?: string;
                 after?: number | null;

@@ -52,7 +52,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
       },
       calibrated_on: '2026-03-14',
       due_on: '2999-01-01',
-      term: { standing: 'in force', words: '2999-01-01', elapsed: 0 },
+      calibration_status: { status: 'in force', words: '2999-01-01', elapsed: 0 },
       cores: [
         { colour: 'brown', pin: 1, function: 'excitation +' },
         { colour: 'white', pin: 3, function: 'signal +' },

@@ -11,10 +11,10 @@ from django.forms.models import model_to_dict
 from yoke_server.bench.models import Bench
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.pages import Rows, SortedPage, searched
+from yoke_server.wire.calibration_status import SOON, rise_per_year
 from yoke_server.wire.library.record import to_record
 from yoke_server.wire.models import Certificate, Channel, Picture, Sensor
 from yoke_server.wire.specs.sensor import kinds_giving
-from yoke_server.wire.terms import SOON, rise_per_year
 
 SEARCHED = ("kind", "serial", "name", "place")
 ORDER = ("kind", "serial")
@@ -26,7 +26,7 @@ class Wanted:
 
     retired: bool = False
     kind: str = ""
-    standing: str = ""
+    status: str = ""
     where: str = ""  # bench or store
     search: str = ""
 
@@ -38,8 +38,8 @@ def sensors(limit: int, after: int | None, wanted: Wanted) -> dict[str, Any]:
     found = searched(rows, SEARCHED, wanted.search)
     if wanted.kind:
         found = found.filter(kind=wanted.kind)
-    if wanted.standing:
-        found = found.filter(_standings()[wanted.standing])
+    if wanted.status:
+        found = found.filter(_statuses()[wanted.status])
     if wanted.where:
         is_there = Q(pk__in=list(on_bench))
         found = found.filter(is_there if wanted.where == "bench" else ~is_there)
@@ -57,8 +57,8 @@ def usable(limit: int, after: int | None, signal: str, search: str) -> Rows[Sens
     return SortedPage(ORDER, limit, after).of(searched(rows, SEARCHED, search))
 
 
-def _standings() -> dict[str, Q]:
-    """How a calibration stands today, as `term_of` says it."""
+def _statuses() -> dict[str, Q]:
+    """How a calibration stands today, as `status_of` says it."""
     today = laboratory_today()
     soon = today + timedelta(days=SOON)
     return {
@@ -80,7 +80,7 @@ def _counts(rows: "QuerySet[Sensor]", on_bench: dict[int, str]) -> dict[str, Any
     every = sum(kinds.values())
     return {
         "kind": kinds,
-        "standing": {name: rows.filter(sort).count() for name, sort in _standings().items()},
+        "status": {name: rows.filter(sort).count() for name, sort in _statuses().items()},
         "where": {"bench": there, "store": every - there},
         "all": every,
     }
@@ -96,7 +96,8 @@ def _line(sensor: Sensor, where: str, calibrations: int) -> dict[str, Any]:
     return {
         "id": sensor.pk, "kind": sensor.kind, "name": sensor.name, "serial": sensor.serial,
         "quantity": sensor.quantity, "signal": sensor.signal, "spec": sensor.spec,
-        "calibrated_on": sensor.calibrated_on, "due_on": sensor.due_on, "term": sensor.term,
+        "calibrated_on": sensor.calibrated_on, "due_on": sensor.due_on,
+        "calibration_status": sensor.calibration_status,
         "cores": sensor.cores,
         "where": where, "place": sensor.place, "retired_at": sensor.retired_at,
         "calibrations": calibrations, "record": to_record(sensor),

@@ -51,7 +51,7 @@ class LibraryWanted(Schema):
 
     retired: bool = False
     kind: Annotated[str, Text(0, 20)] = ""
-    standing: Literal["", "overdue", "soon", "in force", "without"] = ""
+    status: Literal["", "overdue", "soon", "in force", "without"] = ""
     where: Literal["", "bench", "store"] = ""
     search: Search = ""
 
@@ -60,7 +60,7 @@ class LibraryCounts(Schema):
     """Instruments of each sort, whatever is wanted of them."""
 
     kind: dict[str, int]
-    standing: dict[str, int]
+    status: dict[str, int]
     where: dict[str, int]
     all: int
 

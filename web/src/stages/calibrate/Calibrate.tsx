@@ -123,7 +123,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
   const reading = useReading(c.key)
   const signal = signalUnit(c.signal)
   const error = shuntError(c)
-  const overdue = c.sensor.term.standing === 'overdue'
+  const overdue = c.sensor.calibration_status.status === 'overdue'
   return (
     <tr
       onClick={onChoose}

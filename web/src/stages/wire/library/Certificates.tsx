@@ -14,7 +14,7 @@ export function Certificates({ instrument }: { instrument: Instrument }) {
   const may = useMay('keep certificates')
   const [adding, setAdding] = useState(false)
   const newest = instrument.certificates.at(-1)
-  const { standing: state, words } = instrument.term
+  const { status: state, words } = instrument.calibration_status
   const tone =
     state === 'overdue' ? 'text-signal' : state === 'soon' ? 'text-marking-ink' : 'text-soft'
   return (

@@ -1,10 +1,10 @@
 import type { SensorKind } from '../../../api/library'
 import type { Schemas } from '../../../api/client'
 import { Icon, type IconName } from '../../../ui/Icon'
-import { STANDINGS, type Standing } from './terms'
+import { STATUSES, type Status } from './status'
 
 export interface Wanted {
-  by: 'all' | 'kind' | 'standing' | 'where'
+  by: 'all' | 'kind' | 'status' | 'where'
   value: string
 }
 
@@ -15,7 +15,7 @@ interface Props {
   onWant: (wanted: Wanted) => void
 }
 
-const SIGNS: Partial<Record<Standing, readonly [IconName, string]>> = {
+const SIGNS: Partial<Record<Status, readonly [IconName, string]>> = {
   overdue: ['cross', 'text-signal'],
   soon: ['warn', 'text-marking-ink'],
   'in force': ['tick', 'text-moss'],
@@ -23,7 +23,7 @@ const SIGNS: Partial<Record<Standing, readonly [IconName, string]>> = {
 
 /** What to look at: a kind of sensor, how its certificate stands, or where it is. */
 export function KindList({ counts, kinds, wanted, onWant }: Props) {
-  const row = (by: Wanted['by'], value: string, words: string, count: number, sign?: Standing) => {
+  const row = (by: Wanted['by'], value: string, words: string, count: number, sign?: Status) => {
     const chosen = wanted.by === by && wanted.value === value
     const look = sign && SIGNS[sign]
     return (
@@ -38,7 +38,7 @@ export function KindList({ counts, kinds, wanted, onWant }: Props) {
               : 'hover:bg-paper'
           }`}
         >
-          {by === 'standing' && (
+          {by === 'status' && (
             <span className={`w-4 ${look?.[1] ?? ''}`}>
               {look && <Icon name={look[0]} size={13} />}
             </span>
@@ -61,8 +61,8 @@ export function KindList({ counts, kinds, wanted, onWant }: Props) {
       </ul>
       <h3 className="border-t border-rule px-4 pt-2.5">Certificate</h3>
       <ul className="py-1">
-        {STANDINGS.map(([value, words]) =>
-          row('standing', value, words, counts?.standing[value] ?? 0, value),
+        {STATUSES.map(([value, words]) =>
+          row('status', value, words, counts?.status[value] ?? 0, value),
         )}
       </ul>
       <h3 className="border-t border-rule px-4 pt-2.5">Where</h3>

@@ -63,7 +63,7 @@ export function Library({ view }: { view: ReactNode }) {
           more={list.hasNextPage ? () => void list.fetchNextPage() : undefined}
         />
         <Foot
-          overdue={counts?.standing.overdue ?? 0}
+          overdue={counts?.status.overdue ?? 0}
           retired={retired}
           onRetired={setRetired}
           onImport={may ? () => setDoing('import') : undefined}

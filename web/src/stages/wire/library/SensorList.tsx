@@ -69,7 +69,7 @@ function gives({ record: r }: LibraryLine): string {
 
 function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }) {
   const { line, chosen, onChoose } = props
-  const state = line.term.standing
+  const state = line.calibration_status.status
   const tone = state === 'overdue' ? 'text-signal' : state === 'soon' ? 'text-marking-ink' : ''
   return (
     <tr
@@ -93,7 +93,9 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
       <td className="w-[56px] pr-0!">
         <Term line={line} />
       </td>
-      <td className={`${tone} ${tone ? 'font-[620]' : 'figure'}`}>{line.term.words}</td>
+      <td className={`${tone} ${tone ? 'font-[620]' : 'figure'}`}>
+        {line.calibration_status.words}
+      </td>
       <td className="max-w-[110px] truncate">
         {line.where ? (
           <b className="font-[620]">{line.where}</b>
@@ -108,14 +110,14 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
 /** The term from calibration to due date: thick is what has passed, an arrow is beyond it. */
 function Term({ line }: { line: LibraryLine }) {
   if (!line.due_on || !line.calibrated_on) return null
-  const state = line.term.standing
+  const state = line.calibration_status.status
   const tone =
     state === 'overdue'
       ? 'var(--signal)'
       : state === 'soon'
         ? 'var(--marking-ink)'
         : 'var(--ink-soft)'
-  const end = 2 + 42 * line.term.elapsed
+  const end = 2 + 42 * line.calibration_status.elapsed
   return (
     <svg width="52" height="12" viewBox="0 0 52 12" aria-hidden>
       <path d="M2 2V10M44 2V10M2 6H44" stroke="var(--rule-strong)" fill="none" />

@@ -1,15 +1,15 @@
-"""Terms of calibrations by hand."""
+"""The status of calibrations by hand."""
 
 from datetime import date
 
 import pytest
-from yoke_server.wire.terms import rise_per_year, term_of
+from yoke_server.wire.calibration_status import rise_per_year, status_of
 
 TODAY = date(2026, 11, 26)
 
 
 @pytest.mark.parametrize(
-    ("due", "standing", "words"),
+    ("due", "status", "words"),
     [
         (date(2026, 10, 16), "overdue", "overdue 41 days"),
         (date(2026, 11, 25), "overdue", "overdue 1 day"),
@@ -20,16 +20,18 @@ TODAY = date(2026, 11, 26)
         (None, "without", ""),
     ],
 )
-def test_how_a_calibration_stands(due, standing, words):
-    found = term_of(date(2026, 1, 1), due, TODAY)
-    assert (found.standing, found.words) == (standing, words)
+def test_the_status_of_a_calibration(due, status, words):
+    found = status_of(date(2026, 1, 1), due, TODAY)
+    assert (found.status, found.words) == (status, words)
 
 
 def test_how_much_of_a_term_has_passed():
-    assert term_of(date(2026, 5, 27), date(2027, 5, 28), TODAY).elapsed == pytest.approx(0.5, 0.01)
-    assert term_of(date(2020, 1, 1), date(2021, 1, 1), TODAY).elapsed == 1
-    assert term_of(date(2027, 1, 1), date(2028, 1, 1), TODAY).elapsed == 0
-    assert term_of(date(2027, 1, 1), date(2027, 1, 1), TODAY).elapsed == 0
+    assert status_of(date(2026, 5, 27), date(2027, 5, 28), TODAY).elapsed == pytest.approx(
+        0.5, 0.01
+    )
+    assert status_of(date(2020, 1, 1), date(2021, 1, 1), TODAY).elapsed == 1
+    assert status_of(date(2027, 1, 1), date(2028, 1, 1), TODAY).elapsed == 0
+    assert status_of(date(2027, 1, 1), date(2027, 1, 1), TODAY).elapsed == 0
 
 
 def test_a_straight_line_through_calibrations():

@@ -1,4 +1,4 @@
-"""How a calibration stands: the term from one to the next, and how values drift between them."""
+"""Whether a calibration is in force, due or overdue; how values drift from one to the next."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,29 +9,31 @@ YEAR = 365.25
 
 
 @dataclass(frozen=True, slots=True)
-class Term:
-    """``standing``: overdue, soon, in force, without; ``elapsed`` is its share, 0 to 1."""
+class CalibrationStatus:
+    """``status``: overdue, soon, in force, without; ``elapsed`` is its share, 0 to 1."""
 
-    standing: str
+    status: str
     words: str
     elapsed: float
 
 
-def term_of(calibrated_on: date | None, due_on: date | None, today: date) -> Term:
+def status_of(calibrated_on: date | None, due_on: date | None, today: date) -> CalibrationStatus:
     """Of a sensor today; on the day itself it is due, not overdue."""
     if due_on is None:
-        return Term("without", "", 0.0)
+        return CalibrationStatus("without", "", 0.0)
     days = (due_on - today).days
     elapsed = 0.0
     if calibrated_on is not None:
         whole = max((due_on - calibrated_on).days, 1)
         elapsed = min(max((today - calibrated_on).days / whole, 0.0), 1.0)
     if days < 0:
-        return Term("overdue", f"overdue {-days} {'day' if days == -1 else 'days'}", elapsed)
+        return CalibrationStatus(
+            "overdue", f"overdue {-days} {'day' if days == -1 else 'days'}", elapsed
+        )
     if days > SOON:
-        return Term("in force", due_on.isoformat(), elapsed)
+        return CalibrationStatus("in force", due_on.isoformat(), elapsed)
     words = "due today" if days == 0 else f"in {days} {'day' if days == 1 else 'days'}"
-    return Term("soon", words, elapsed)
+    return CalibrationStatus("soon", words, elapsed)
 
 
 def rise_per_year(points: Sequence[tuple[date, float]]) -> float | None:
