@@ -30,6 +30,7 @@ def environment() -> dict[str, str]:
 
 @functools.cache
 def _prefix() -> tuple[str, ...]:
+    WRITTEN.mkdir(parents=True, exist_ok=True)
     if os.geteuid() != 0:
         return ()
     user = _user()
@@ -42,7 +43,6 @@ def _prefix() -> tuple[str, ...]:
     if subprocess.run(probe, cwd=ROOT, capture_output=True).returncode:
         print(STAYS_ROOT.format(root=ROOT), file=sys.stderr, flush=True)
         return ()
-    WRITTEN.mkdir(parents=True, exist_ok=True)
     owner = f"{user.pw_uid}:{user.pw_gid}"
     subprocess.run(["chown", "-R", "--no-dereference", owner, str(WRITTEN)], check=True)
     return prefix
