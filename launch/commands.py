@@ -68,7 +68,7 @@ def main(arguments: list[str]) -> int:
     # Ctrl-C too: a shell that starts us in the background has it ignored.
     for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(number, _interrupt)
-    deeds = {
+    actions = {
         "demo": lambda: demo(options.port, options.fresh),
         "start": lambda: start(options.port),
         "test": lambda: test(rest),
@@ -77,7 +77,7 @@ def main(arguments: list[str]) -> int:
         "screenshots": lambda: with_tests_ready("tests.browser.screenshots", rest),
     }
     try:
-        return deeds[options.command]()
+        return actions[options.command]()
     except SetupError as error:
         print(error)
         return 1
@@ -287,10 +287,10 @@ def pytest_beside_checks(env: dict[str, str]) -> list[tuple[list[str], bool]]:
     return list(zip([PYTEST, *CHECKS], well, strict=True))
 
 
-def together(deeds: Iterable[Callable[[], Any]]) -> list[Any]:
+def together(actions: Iterable[Callable[[], Any]]) -> list[Any]:
     """What each gives; raises what went wrong."""
     with ThreadPoolExecutor() as threads:
-        return [begun.result() for begun in [threads.submit(deed) for deed in deeds]]
+        return [begun.result() for begun in [threads.submit(action) for action in actions]]
 
 
 def passes(step: list[str], env: dict[str, str], how: tuple[str, ...] = ()) -> bool:

@@ -59,11 +59,11 @@ class Crowd:
                 child.wait()
 
 
-def best(deed: Callable[[], object], times: int) -> float:
-    """Seconds; the deed is done so many times, each on its own."""
+def best(action: Callable[[], object], times: int) -> float:
+    """Seconds; the action is done so many times, each on its own."""
     took = []
     for _ in range(times):
-        took.append(timed(deed))
+        took.append(timed(action))
         time.sleep(0.2)
     return min(took)
 
@@ -118,16 +118,16 @@ def measure() -> list[Row]:
 def _beside(
     crowd: Crowd, address: str, stop: Callable[[], None], page: Callable[[], None]
 ) -> list[Row]:
-    deeds = [("emergency stop", stop, STOPS, STOP_RATIO)]
+    actions = [("emergency stop", stop, STOPS, STOP_RATIO)]
     if crowd.wants_pages:
-        deeds.append(("another person's page", page, PAGES, PAGE_RATIO))
-    idle = [best(deed, times) for _, deed, times, _ in deeds]
+        actions.append(("another person's page", page, PAGES, PAGE_RATIO))
+    idle = [best(action, times) for _, action, times, _ in actions]
     with crowd.there(address):
-        crowded = [best(deed, times) for _, deed, times, _ in deeds]
+        crowded = [best(action, times) for _, action, times, _ in actions]
     return [
         Row(
             f"{words} beside {crowd.words}, best of {times}", beside * 1e3, alone * 1e3, "ms",
             f"at most {most:g} times idle", beside <= most * alone,
         )
-        for (words, _, times, most), alone, beside in zip(deeds, idle, crowded, strict=True)
+        for (words, _, times, most), alone, beside in zip(actions, idle, crowded, strict=True)
     ]  # fmt: skip

@@ -30,7 +30,7 @@ def measure() -> list[Row]:
                 words, took * 1e3, bare * 1e3, "ms", f"ratio at most {MAX_RATIO:g}",
                 took <= MAX_RATIO * bare,
             )
-            for words, took in Deeds(client, large).times()
+            for words, took in Actions(client, large).times()
         ]  # fmt: skip
 
 
@@ -57,7 +57,7 @@ def empty_setup(demo: Any) -> Any:
     return setup
 
 
-class Deeds:
+class Actions:
     """What a person does to the whole of the setup, through the API."""
 
     def __init__(self, client: Client, setup: Any) -> None:
@@ -75,7 +75,7 @@ class Deeds:
         names = self._cells("name", lambda n: f"Gauge {n}")
         areas = self._cells("lead", lambda n: f"{n % 50 + 1} m")
         down = {"inputs": self._inputs, "columns": ["name", "lead"], "dry": False}
-        deeds: list[tuple[str, Callable[[], object]]] = [
+        actions: list[tuple[str, Callable[[], object]]] = [
             (f"paste {CHANNELS} sensors", lambda: self._post(f"{whole}/cells", sensors)),
             ("  undo", lambda: self._post(f"{whole}/undo", {})),
             ("  redo", lambda: self._post(f"{whole}/undo?redo=true", {})),
@@ -90,7 +90,7 @@ class Deeds:
                 f"/api/projects/{self._setup.project_id}/setups/import", self._file)),
             ("  duplicate", lambda: self._post(f"{whole}/duplicate", {})),
         ]  # fmt: skip
-        return [(words, timed(deed)) for words, deed in deeds]
+        return [(words, timed(action)) for words, action in actions]
 
     def _cells(self, column: str, text: Callable[[int], str]) -> dict[str, Any]:
         cells = [

@@ -23,9 +23,9 @@ class Row:
         return self.ours / self.floor if self.floor else None
 
 
-def timed(deed: Callable[[], object]) -> float:
+def timed(action: Callable[[], object]) -> float:
     start = time.perf_counter()
-    deed()
+    action()
     return time.perf_counter() - start
 
 

@@ -14,11 +14,11 @@ SAMPLES = 10**7
 GATE = 10e-6  # of the strain-like signal
 
 
-def bests(*deeds: Callable[[], object]) -> list[float]:
+def bests(*actions: Callable[[], object]) -> list[float]:
     """The best time of each, taken in turns so that all meet the same machine."""
-    for deed in deeds:
-        deed()  # compiled, and its memory there
-    rounds = [[timed(deed) for deed in deeds] for _ in range(ROUNDS)]
+    for action in actions:
+        action()  # compiled, and its memory there
+    rounds = [[timed(action) for action in actions] for _ in range(ROUNDS)]
     return [min(times) for times in zip(*rounds, strict=True)]
 
 

@@ -30,7 +30,7 @@ def search(start: int) -> tuple[list[tuple[int, str, str]], "Coverage"]:
 
     coverage = Coverage()
     seeds = range(start, start + A_TASK)
-    return [(s, why, repr(deeds)) for s, why, deeds in failures(seeds, coverage)], coverage
+    return [(s, why, repr(actions)) for s, why, actions in failures(seeds, coverage)], coverage
 
 
 def measure(schedules: int) -> list[Row]:
@@ -41,9 +41,9 @@ def measure(schedules: int) -> list[Row]:
         starts = range(FIRST_SEED, FIRST_SEED + schedules, A_TASK)
         for found, looked_at in pool.map(search, starts):
             coverage.merge(looked_at)
-            for seed, why, deeds in found:
+            for seed, why, actions in found:
                 broken += 1
-                print(f"seed {seed}: {why}\n  {deeds}", flush=True)
+                print(f"seed {seed}: {why}\n  {actions}", flush=True)
     each = (time.perf_counter() - begun) / max(schedules, 1)
     print(coverage.table())
     return [

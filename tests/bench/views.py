@@ -138,11 +138,11 @@ def measure_ends() -> list[Row]:
             found["close"].setdefault(words, []).append(time.perf_counter() - middle)
             long.run.delete()
     rows = []
-    for deed, by in found.items():
+    for action, by in found.items():
         hour, minute = min(by["hour"]), min(by["minute"])
         rows.append(
             Row(
-                f"{deed} after an hour's data against a minute's", hour * 1e3, minute * 1e3, "ms",
+                f"{action} after an hour's data against a minute's", hour * 1e3, minute * 1e3, "ms",
                 "ratio at most 1.3", hour <= 1.3 * minute,
             )
         )  # fmt: skip

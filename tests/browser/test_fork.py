@@ -133,7 +133,7 @@ def read_in(page: Page) -> None:
     expect(page.get_by_label("The file as it is")).to_contain_text("Line 1074, CR_45")
     page.get_by_role("radio", name="Bridge by straight lines").click()
     expect(page.get_by_text("at 100.00 Hz")).to_be_visible()
-    # A choice that cannot be is told beside the deed, which waits meanwhile.
+    # A choice that cannot be is told beside the action, which waits meanwhile.
     page.get_by_label("Channel that CR_45 goes with").select_option(label="R1a")
     expect(page.get_by_role("alert")).to_contain_text("same channel")
     expect(page.get_by_role("button", name="No run can be made yet")).to_be_disabled()

@@ -32,7 +32,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
     open_setup(page)
     open_setup(watcher)
 
-    # Wire: the drawing of a quarter bridge; a free input is given a sensor and the deed undone.
+    # Wire: the drawing of a quarter bridge; a free input is given a sensor and the action undone.
     page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
     drawing = page.get_by_role("img", name="Wiring of SG1")
     expect(drawing).to_contain_text("completion, arm 2")

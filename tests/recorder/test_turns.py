@@ -44,17 +44,17 @@ def probed():
     return bench, bench._recorder
 
 
-def served(deeds):
+def served(actions):
     """Run these beside a bench's own thread until all is handled."""
     bench, probe = probed()
     own = threading.Thread(target=bench._serve)
     own.start()
-    others = [threading.Thread(target=deed, args=(bench,)) for deed in deeds]
+    others = [threading.Thread(target=action, args=(bench,)) for action in actions]
     for other in others:
         other.start()
     for other in others:
         other.join()
-    wanted = EACH * len(deeds)
+    wanted = EACH * len(actions)
     until = time.monotonic() + 10
     while len(probe.seen) < wanted and time.monotonic() < until:
         time.sleep(0.01)
@@ -64,19 +64,19 @@ def served(deeds):
 
 
 def blocks(name):
-    def deed(bench):
+    def action(bench):
         for i in range(EACH):
             bench._deliver((name, i))
 
-    return deed
+    return action
 
 
 def orders(name):
-    def deed(bench):
+    def action(bench):
         for i in range(EACH):
             bench._emit((name, i))
 
-    return deed
+    return action
 
 
 def test_events_of_many_threads_are_handled_one_at_a_time_and_in_order():

@@ -39,7 +39,7 @@ def test_a_sine_swings_between_its_forces_until_it_is_stopped():
 
 
 @pytest.mark.parametrize(
-    ("deed", "why"),
+    ("action", "why"),
     [
         (lambda head: head.load(0, 100), "rate"),
         (lambda head: head.load(100, 20e3), "force limit"),
@@ -47,9 +47,9 @@ def test_a_sine_swings_between_its_forces_until_it_is_stopped():
         (lambda head: head.swing(100, 200, 50), "frequency"),
     ],
 )
-def test_what_it_cannot_do_it_refuses(deed, why):
+def test_what_it_cannot_do_it_refuses(action, why):
     with pytest.raises(ValueError, match=why):
-        deed(ForkWorld().crosshead)
+        action(ForkWorld().crosshead)
 
 
 def test_the_grids_turn_with_the_principal_strains():

@@ -68,12 +68,14 @@ def take(client, url, **body):
     return client.post(url, body, content_type=JSON)
 
 
-@pytest.mark.parametrize("deed", ["runs", "zero", "shunt-check"])
-def test_orders_need_the_yoke(as_role, setup, deed):
+@pytest.mark.parametrize("action", ["runs", "zero", "shunt-check"])
+def test_orders_need_the_yoke(as_role, setup, action):
     body = (
-        {"version": setup.version} if deed == "runs" else {"channels": [setup.channels.first().pk]}
+        {"version": setup.version}
+        if action == "runs"
+        else {"channels": [setup.channels.first().pk]}
     )
-    url = f"/api/setups/{setup.pk}/{deed}"
+    url = f"/api/setups/{setup.pk}/{action}"
     answer = as_role("technician").post(url, body, content_type=JSON)
     assert answer.status_code == 409
     assert "Nobody holds the yoke" in answer.json()["title"]

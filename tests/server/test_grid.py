@@ -30,7 +30,7 @@ def why_not(done):
     return {(c["column"], c["text"]): c["why_not"] for c in done["cells"] if c["why_not"]}
 
 
-def test_gauges_are_pasted_as_one_deed_and_taken_back_by_one_undo(client, setup, gauges):
+def test_gauges_are_pasted_as_one_action_and_taken_back_by_one_undo(client, setup, gauges):
     free = [p for p in inputs("A1", "A2") if not setup.channels.filter(input=p).exists()]
     before = SetupRevision.objects.count()
     cells = []

@@ -106,12 +106,12 @@ def test_sessions_are_ended_and_the_password_stays(engineer):
     assert signed_in("kim", GOOD)[1] == 200 and is_in(engineer)
 
 
-@pytest.mark.parametrize("deed", ["role", "removal"])
-def test_somebody_stays_who_may_do_this(engineer, deed):
+@pytest.mark.parametrize("action", ["role", "removal"])
+def test_somebody_stays_who_may_do_this(engineer, action):
     path = f"/api/people/{id_of('engineer')}"
 
     def done():
-        if deed == "removal":
+        if action == "removal":
             return engineer.delete(path)
         return engineer.patch(path, {"role": "reviewer"}, content_type=JSON)
 

@@ -75,7 +75,7 @@ def test_sensors_that_were_moved_are_known_by_their_serials(lab, client, setup, 
 
 
 @pytest.mark.django_db(transaction=True)
-def test_two_that_changed_places_are_one_deed_and_one_undo(lab, client, setup, rig):
+def test_two_that_changed_places_are_one_action_and_one_undo(lab, client, setup, rig):
     rig.tell("A1", "TEST:MOVE 1,2")
     before = setup.channels.get(name="F")
     move(client, setup, "LC-2207", "EX-0351")

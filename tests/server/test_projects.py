@@ -147,22 +147,22 @@ def test_an_archived_project_is_out_of_the_way_and_comes_back(client, setup):
     assert (refused.status_code, Project.objects.get().archived_at) == (409, None)
 
 
-def test_the_next_deed_follows_what_a_setup_is_at(client, setup):
-    def deed():
+def test_the_next_action_follows_what_a_setup_is_at(client, setup):
+    def action():
         return line_of(client, setup)["next"]["stage"]
 
-    assert deed() == "calibrate"
+    assert action() == "calibrate"
     for channel in setup.channels.all():
         Balance.objects.create(setup=setup, channel_key=channel.key, zero=0.0)
-    assert deed() == "record"
+    assert action() == "record"
     run = recorded.record(setup, [recorded.block(i) for i in range(3)])
-    assert deed() == "report"
+    assert action() == "report"
     line = line_of(client, setup)
     assert (line["last_run"]["id"], line["last_run"]["channel_name"]) == (run.pk, "F")
     add_suggested(setup.pk)
-    assert (deed(), line_of(client, setup)["stale"]) == ("derive", 1)
+    assert (action(), line_of(client, setup)["stale"]) == ("derive", 1)
     setup.channels.all().delete()
-    assert deed() == "wire"
+    assert action() == "wire"
 
 
 def test_a_rosette_is_wired_as_one_and_taken_back_as_one(client, db):

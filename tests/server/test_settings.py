@@ -128,7 +128,7 @@ def test_a_free_input_is_given_a_sensor_once(client, setup):
     assert answer.status_code == 404
 
 
-def test_each_deed_is_one_revision_and_what_changes_nothing_is_none(client, setup):
+def test_each_action_is_one_revision_and_what_changes_nothing_is_none(client, setup):
     row = channel(setup, "SG1")
     before = setup.version
     for _ in range(2):

@@ -40,7 +40,7 @@ def measured(model, **fields):
 
 
 @pytest.mark.parametrize(
-    "deed",
+    "action",
     [
         change(Channel, name="F2"),
         change(Channel, polarity="turned"),
@@ -57,12 +57,12 @@ def measured(model, **fields):
         measured(WiringCheck, well=True, found=FOUND, of=""),
     ],
 )
-def test_every_change_of_a_row_shows_at_once(setup, deed):
+def test_every_change_of_a_row_shows_at_once(setup, action):
     def first():
         return queries.setup_out(setup.pk)["channels"][0], freezing.freeze_channels(setup)[0]
 
     before = first()
-    deed(setup, setup.channels.select_related("input__device", "sensor").first())
+    action(setup, setup.channels.select_related("input__device", "sensor").first())
     after = first()
     assert after != before
     assert after[0].key == before[0].key

@@ -20,8 +20,8 @@ def link(db):
         yield found
 
 
-def later(deed):
-    threading.Timer(0.05, deed).start()
+def later(action):
+    threading.Timer(0.05, action).start()
 
 
 def test_whichever_comes_first_ends_the_wait(link):

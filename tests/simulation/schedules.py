@@ -25,8 +25,8 @@ from tests.simulation.stage import Stage
 if TYPE_CHECKING:
     from tests.simulation.coverage import Coverage
 
-Deed = tuple[float, str, object]
-DEEDS = 20
+Action = tuple[float, str, object]
+ACTIONS = 20
 STEP = 0.05  # s between two looks at the rules
 SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
@@ -104,7 +104,7 @@ class Player:
     """Draws a course, or plays one that was drawn; checks the rules after each step."""
 
     seed: int
-    course: list[Deed] = field(default_factory=list)  # as it was played
+    course: list[Action] = field(default_factory=list)  # as it was played
 
     def __post_init__(self) -> None:
         self.dice = random.Random(self.seed)
@@ -112,26 +112,26 @@ class Player:
         self._began_at = self.stage.clock.now
         self.rules = Rules(self.stage)
         self.stage.watch = self.rules
-        self.to_mend: list[Deed] = []
-        self.played = 0  # deeds
+        self.to_mend: list[Action] = []
+        self.played = 0  # actions
 
     def draw(self) -> None:
         """Play a course that is drawn on the way."""
         self.until(self._is_settled, 2.5)
-        for _ in range(DEEDS):
-            deed = self._next()
-            self.course.append(deed)
-            self.play_deed(deed)
+        for _ in range(ACTIONS):
+            action = self._next()
+            self.course.append(action)
+            self.play_action(action)
         self.heal_and_end()
 
-    def play(self, course: list[Deed]) -> None:
+    def play(self, course: list[Action]) -> None:
         self.until(self._is_settled, 2.5)
-        for deed in course:
-            self.play_deed(deed)
+        for action in course:
+            self.play_action(action)
         self.heal_and_end()
 
-    def play_deed(self, deed: Deed) -> None:
-        wait, name, argument = deed
+    def play_action(self, action: Action) -> None:
+        wait, name, argument = action
         self.played += 1
         self.pass_time(wait)
         self.rules.coverage[self.phase(), name] += 1
@@ -155,7 +155,7 @@ class Player:
         process = self.stage.process
         return process.recorder.context.phase.value if process else "no recorder"
 
-    def _next(self) -> Deed:
+    def _next(self) -> Action:
         dice = self.dice
         recording = self._state() == "recording"
         wait = dice.choice([0.0, 0.1, 0.4, 0.9, 1.5] if recording else [0.0, 0.02, 0.1, 0.3])
@@ -623,7 +623,7 @@ def _chosen(dice: random.Random, weights: dict[str, int]) -> str:
     return dice.choices(list(weights), list(weights.values()))[0]
 
 
-def failure(course: list[Deed], seed: int = 0) -> str:
+def failure(course: list[Action], seed: int = 0) -> str:
     """Why a course breaks a rule; empty if it does not."""
     return _played(lambda player: player.play(course), seed)[0]
 
@@ -643,7 +643,7 @@ def drawn(seed: int) -> tuple[str, Player]:
     return _played(Player.draw, seed)
 
 
-def shrunk(course: list[Deed], seed: int) -> list[Deed]:
+def shrunk(course: list[Action], seed: int) -> list[Action]:
     """The same failure with as little as possible."""
     size, why = len(course) // 2, failure(course, seed)[:40]
     while size:
@@ -660,7 +660,7 @@ def shrunk(course: list[Deed], seed: int) -> list[Deed]:
 
 def failures(
     seeds: range, coverage: "Coverage | None" = None
-) -> Iterator[tuple[int, str, list[Deed]]]:
+) -> Iterator[tuple[int, str, list[Action]]]:
     """(seed, why, shrunk course) of each that breaks a rule; all are added to ``coverage``."""
     for seed in seeds:
         why, player = drawn(seed)

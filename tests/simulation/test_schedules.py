@@ -24,7 +24,7 @@ def quiet():
 def test_no_course_of_events_breaks_a_rule(part):
     coverage = Coverage()
     for seed, why, schedule in failures(range(part, SCHEDULES, PARTS), coverage):
-        steps = "\n".join(f"    {deed}," for deed in schedule)
+        steps = "\n".join(f"    {action}," for action in schedule)
         pytest.fail(f"seed {seed}: {why}\n[\n{steps}\n]")
     assert coverage.recording > RECORDING, "the search does not look where it matters"
     assert not coverage.unseen(["recording"])

@@ -1,4 +1,4 @@
-"""Who does a deed: the person and the browser session it comes from."""
+"""Who does an action: the person and the browser session it comes from."""
 
 from dataclasses import dataclass
 

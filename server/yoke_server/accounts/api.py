@@ -28,7 +28,7 @@ router = Router(tags=["accounts"])
 
 def person(actor: Actor) -> dict[str, Any]:
     user = actor.user
-    may = [deed for deed, roles in RIGHTS.items() if user.role in roles]
+    may = [action for action, roles in RIGHTS.items() if user.role in roles]
     return {"username": user.username, "name": actor.name, "role": user.role, "may": may}
 
 

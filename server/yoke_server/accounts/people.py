@@ -12,12 +12,12 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.pages import SortedPage, searched
 from yoke_server.common.problems import Problem
 
-DEED = "manage people"
+ACTION = "manage people"
 
 
 def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> dict[str, Any]:
     """A page of who may sign in, or of who was removed; with how many there are of both."""
-    require(actor, DEED)
+    require(actor, ACTION)
     rows = User.objects.filter(is_active=not removed)
     found = page.of(searched(rows, ("username", "role"), search))
     return {
@@ -36,7 +36,7 @@ def person_out(person: User) -> dict[str, Any]:
 
 
 def add(actor: Actor, *, username: str, role: str, password: str) -> User:
-    require(actor, DEED)
+    require(actor, ACTION)
     return services.add_person(username, Role(role), password, by=actor)
 
 
@@ -86,7 +86,7 @@ def remove(actor: Actor, person_id: int) -> User:
 
 def _locked(actor: Actor, person_id: int) -> User:
     """One change at a time, so that the last two engineers cannot remove each other."""
-    require(actor, DEED)
+    require(actor, ACTION)
     engineers = User.objects.filter(role=Role.ENGINEER, is_active=True)
     list(engineers.order_by("pk").select_for_update().values_list("pk"))
     return User.objects.select_for_update().get(pk=person_id)

@@ -22,12 +22,12 @@ RIGHTS: dict[str, set[Role]] = {
 }
 
 
-def require(actor: Actor, deed: str) -> None:
-    """Raise a 403 problem unless ``actor``'s role may do ``deed``."""
-    if actor.user.role not in RIGHTS[deed]:
-        allowed = " or ".join(sorted(role.value for role in RIGHTS[deed]))
+def require(actor: Actor, action: str) -> None:
+    """Raise a 403 problem unless ``actor``'s role may do ``action``."""
+    if actor.user.role not in RIGHTS[action]:
+        allowed = " or ".join(sorted(role.value for role in RIGHTS[action]))
         raise Problem(
             403,
-            f"A {actor.user.role} may not {deed}.",
+            f"A {actor.user.role} may not {action}.",
             hint=f"Ask an {allowed} to do it." if allowed[0] in "aeiou" else f"Ask a {allowed}.",
         )

@@ -30,7 +30,7 @@ class Welcome(Schema):
 
 
 class Person(Schema):
-    """Who is signed in, and which deeds their role allows."""
+    """Who is signed in, and which actions their role allows."""
 
     username: str
     name: str

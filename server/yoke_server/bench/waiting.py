@@ -23,9 +23,9 @@ TELL_AGAIN = 1.0  # s after which a stop that is not confirmed is told once more
 LOOK_ALONE = 0.05  # s, where nobody listens for news (a command, a test)
 
 
-async def in_thread(deed: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
+async def in_thread(action: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -> T:
     """Do what uses the database in this request's thread."""
-    return await sync_to_async(deed)(*args, **kwargs)
+    return await sync_to_async(action)(*args, **kwargs)
 
 
 async def answer_to(order: Order) -> dict[str, Any]:
@@ -113,7 +113,7 @@ def _give_up(order: Order) -> dict[str, Any]:
 
 
 async def let_go() -> None:
-    """Give back the connection and the thread of a served request; the next deed takes new ones.
+    """Give back the connection and the thread of a served request; the next action takes new ones.
 
     Outside a request (a command, a test) both are the caller's own.
     """

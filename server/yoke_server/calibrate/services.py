@@ -63,11 +63,11 @@ def keep_zeros(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
             if not why_not:
                 rows.append((Balance, channel.key, {"zero": reading["mean"]}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
-        add_measured(actor, setup, _deed("Zeroed", [r[3] for r in rows]), [r[:3] for r in rows])
+        add_measured(actor, setup, _action("Zeroed", [r[3] for r in rows]), [r[:3] for r in rows])
     return results
 
 
-def _deed(verb: str, channels: list[FrozenChannel]) -> str:
+def _action(verb: str, channels: list[FrozenChannel]) -> str:
     which = channels[0].name if len(channels) == 1 else f"{len(channels)} channels"
     return f"{verb} {which}"
 
@@ -131,7 +131,7 @@ def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
                 value = float(chain_of(bare).apply(reading["mean"]))
                 rows.append((Tare, channel.key, {"tare": value}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
-        add_measured(actor, setup, _deed("Tared", [r[3] for r in rows]), [r[:3] for r in rows])
+        add_measured(actor, setup, _action("Tared", [r[3] for r in rows]), [r[:3] for r in rows])
     return results
 
 
@@ -157,6 +157,6 @@ def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[O
                 fields = {"expected_mv_v": expected, "measured_mv_v": reading["step_mv_v"]}
                 rows.append((ShuntCalibration, channel.key, fields, channel))
             results.append({"channel": number, "name": channel.name, "problem": problem})
-        deed = _deed("Shunt checked", [r[3] for r in rows])
-        add_measured(actor, setup, deed, [r[:3] for r in rows])
+        action = _action("Shunt checked", [r[3] for r in rows])
+        add_measured(actor, setup, action, [r[:3] for r in rows])
     return results

@@ -15,7 +15,7 @@ Fields = dict[str, Any] | None  # None: the row does not exist
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """Fields of one row before and after a deed."""
+    """Fields of one row before and after an action."""
 
     subject: str
     id: int | str
@@ -33,7 +33,7 @@ def record(
     setup_id: int | None = None,
     changes: Sequence[Change] = (),
 ) -> Entry:
-    """Add an entry; a new deed on a setup ends the chance to redo the undone ones."""
+    """Add an entry; a new action on a setup ends the chance to redo the undone ones."""
     if setup_id and changes:
         Entry.objects.filter(setup_id=setup_id, undone=True).update(setup=None)
     return Entry.objects.create(

@@ -62,7 +62,7 @@ def add_channel(request: HttpRequest, setup_id: Id, body: schemas.ChannelIn) -> 
 def change_channels(
     request: HttpRequest, setup_id: Id, body: schemas.ManyChannels
 ) -> dict[str, Any]:
-    """Change many channels as one deed: all of them or none, undone together."""
+    """Change many channels as one action: all of them or none, undone together."""
     changes = {c.id: c.given(but={"id"}) for c in body.channels}
     services.change_channels(Actor.of(request), setup_id, changes)
     return queries.setup_out(setup_id)

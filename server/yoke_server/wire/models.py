@@ -131,7 +131,7 @@ class SetupDevice(models.Model):
 
 
 class SetupRevision(models.Model):
-    """A setup as it stood after one deed, whole and for good (wire/document.py)."""
+    """A setup as it stood after one action, whole and for good (wire/document.py)."""
 
     setup = models.ForeignKey(Setup, models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
@@ -212,7 +212,7 @@ class Channel(models.Model):
             models.UniqueConstraint(
                 fields=["setup", "name"],
                 name="channel_name_once",
-                deferrable=models.Deferrable.DEFERRED,  # names may be swapped in one deed
+                deferrable=models.Deferrable.DEFERRED,  # names may be swapped in one action
             ),
             models.CheckConstraint(
                 condition=models.Q(polarity__in=Polarity.values), name="channel_polarity_known"

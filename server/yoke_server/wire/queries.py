@@ -64,7 +64,7 @@ def _projects(rows: list[Project]) -> list[dict[str, Any]]:
 
 
 def _lines(setups: list[Setup]) -> list[dict[str, Any]]:
-    """Each setup's progress, and the deed that it waits for."""
+    """Each setup's progress, and the action that it waits for."""
     channels = frozen_of_setups([s.pk for s in setups])
     found = [
         {
@@ -78,13 +78,13 @@ def _lines(setups: list[Setup]) -> list[dict[str, Any]]:
         known = facts(setups, channels)
         for line, setup in zip(found, setups, strict=True):
             line.update(known[setup.pk])
-    return [{**line, "next": _next_deed(line)} for line in found]
+    return [{**line, "next": _next_action(line)} for line in found]
 
 
-def _next_deed(at: dict[str, Any]) -> dict[str, str]:
+def _next_action(at: dict[str, Any]) -> dict[str, str]:
     """Which stage to go to, what to do there, and why."""
     zeroed = at["to_zero"] == 0
-    for waits, stage, deed, reason in (
+    for waits, stage, action, reason in (
         (at["recording"], "record", "Watch the run", "A run is being recorded."),
         (not at["channels"], "wire", "Wire its channels", "No input has a sensor yet."),
         (at["stale"], "derive", "Look at the results", "Results are being renewed."),
@@ -94,8 +94,8 @@ def _next_deed(at: dict[str, Any]) -> dict[str, str]:
         (not at["reports"], "report", "Write its report", "Results are in, no report is begun."),
     ):  # fmt: skip
         if waits:
-            return {"stage": stage, "deed": deed, "reason": reason}
-    return {"stage": "record", "deed": "Record another run", "reason": "The report is begun."}
+            return {"stage": stage, "action": action, "reason": reason}
+    return {"stage": "record", "action": "Record another run", "reason": "The report is begun."}
 
 
 def check_out(channel: Channel, check: WiringCheck | None) -> dict[str, Any] | None:

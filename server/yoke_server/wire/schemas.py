@@ -53,11 +53,11 @@ class LastRun(Schema):
     unit: str
 
 
-class NextDeed(Schema):
+class NextAction(Schema):
     """What a setup waits for, and in which stage."""
 
     stage: str
-    deed: str
+    action: str
     reason: str
 
 
@@ -78,7 +78,7 @@ class SetupLine(Schema):
     stale: int
     reports: int
     last_run: LastRun | None
-    next: NextDeed
+    next: NextAction
 
 
 ProjectText = Annotated[str, Text(0, 80)]
@@ -277,7 +277,7 @@ class ChannelOfMany(ChannelChange):
 
 
 class ManyChannels(Body):
-    """Changes of many channels that are one deed."""
+    """Changes of many channels that are one action."""
 
     channels: Annotated[list[ChannelOfMany], Field(min_length=1, max_length=512)]
 

@@ -1,4 +1,4 @@
-"""Every change to a setup: saved as it is made, one revision a deed, in the ledger, with undo."""
+"""Every change to a setup: saved at once, one revision an action, in the ledger, with undo."""
 
 import json
 from collections import Counter
@@ -81,7 +81,7 @@ def lock_channel(channel_id: int) -> tuple[Setup, Channel]:
 
 
 def revise(actor: Actor | None, setup: Setup, action: str, changes: Sequence[Change]) -> None:
-    """One deed is done: one ledger entry, one revision, one piece of news."""
+    """One action is done: one ledger entry, one revision, one piece of news."""
     record(actor, action, setup_id=setup.pk, changes=changes)
     keep_revision(actor, setup, action)
 
@@ -119,7 +119,7 @@ def changed(row: Row, changes: dict[str, Any]) -> Change | None:
 def change_rows(
     actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[Row, dict[str, Any]]]
 ) -> None:
-    """Change fields of many rows as one deed; nothing happens if none differ."""
+    """Change fields of many rows as one action; nothing happens if none differ."""
     changes = [c for row, fields in rows if (c := changed(row, fields))]
     if changes:
         revise(actor, setup, action, changes)
@@ -128,7 +128,7 @@ def change_rows(
 def add_measured(
     actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[type[Measured], str, Any]]
 ) -> None:
-    """Add measured facts of channels, (kind, channel key, fields), as one deed."""
+    """Add measured facts of channels, (kind, channel key, fields), as one action."""
     changes = []
     for model, key, fields in rows:
         before = _in_force(model, setup, key, fields)

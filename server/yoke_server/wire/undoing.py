@@ -1,4 +1,4 @@
-"""Taking the last deed on a setup back, or doing it again."""
+"""Taking the last action on a setup back, or doing it again."""
 
 from collections import defaultdict
 from collections.abc import Sequence

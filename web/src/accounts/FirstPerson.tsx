@@ -15,7 +15,7 @@ export function FirstPerson() {
         </p>
         <Form
           label="First engineer"
-          deed="Come in"
+          action="Come in"
           onSubmit={async ({ code = '', username = '', password = '' }) => {
             const body = { code, username, password }
             const person = await got(client.POST('/api/first-person', { body }))

@@ -2,7 +2,7 @@ import { useInfiniteQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 
-import { emergencyStopAll } from '../api/deeds'
+import { emergencyStopAll } from '../api/actions'
 import { addPerson, changeOwnPassword, peopleQuery, ROLES } from '../api/people'
 import { useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
@@ -122,7 +122,7 @@ function NewPerson() {
       <Form
         key={made}
         label="Add a person"
-        deed="Add the person"
+        action="Add the person"
         onSubmit={async ({ username = '', password = '' }) => {
           const chosen = ROLES.find(([r]) => r === role)![0]
           await addPerson({ username, role: chosen, password })
@@ -151,7 +151,7 @@ function OwnPassword() {
       <Form
         key={made}
         label="Your password"
-        deed="Change the password"
+        action="Change the password"
         onSubmit={async ({ old = '', new: fresh = '' }) => {
           await changeOwnPassword({ old, new: fresh })
           say('Your password is changed. Your other browsers are signed out.')

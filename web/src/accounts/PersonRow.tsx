@@ -52,16 +52,16 @@ export function PersonRow({ person, chosen, onChoose }: Props) {
           </Button>
         </span>
       </div>
-      {chosen && <Deeds person={person} onDone={() => onChoose(false)} />}
+      {chosen && <Actions person={person} onDone={() => onChoose(false)} />}
     </li>
   )
 }
 
 /** A new password, an end to the sessions, or to the person's coming at all. */
-function Deeds({ person, onDone }: { person: Row; onDone: () => void }) {
+function Actions({ person, onDone }: { person: Row; onDone: () => void }) {
   const name = person.username
-  const done = async (deed: Promise<void>, words: string) => {
-    await deed
+  const done = async (action: Promise<void>, words: string) => {
+    await action
     say(words)
     onDone()
   }
@@ -69,7 +69,7 @@ function Deeds({ person, onDone }: { person: Row; onDone: () => void }) {
     <div className="grid grid-cols-[272px_1fr] gap-8 border-t border-rule bg-paper px-4 py-3">
       <Form
         label={`New password of ${name}`}
-        deed={person.removed ? 'Take back with this password' : 'Give this password'}
+        action={person.removed ? 'Take back with this password' : 'Give this password'}
         onSubmit={({ password = '' }) =>
           done(givePassword(person.id, password), `${name} signs in with the new password now.`)
         }
@@ -92,7 +92,7 @@ function Deeds({ person, onDone }: { person: Row; onDone: () => void }) {
             Sign {name} out everywhere
           </Button>
           <ConfirmedButton
-            deed={`Remove ${name}`}
+            action={`Remove ${name}`}
             size={28}
             warning={`${name} is signed out and cannot come back in; the ledger keeps the name.`}
             onConfirm={() => void attempt(done(removePerson(person.id), `${name} is removed.`))}

@@ -51,14 +51,14 @@ const csrf: Middleware = {
 }
 
 let underWay = 0
-/** Deeds that were sent and are not answered yet. */
-export const deedsUnderWay = (): number => underWay
+/** Actions that were sent and are not answered yet. */
+export const actionsPending = (): number => underWay
 
 const LOOK = 20 // ms between looks, and for an answer to be shown
 const PATIENCE = 1000 // ms
 
-/** Once one's own deeds are answered and shown, or have taken long. */
-export async function deedsShown(): Promise<void> {
+/** Once one's own actions are answered and shown, or have taken long. */
+export async function actionsShown(): Promise<void> {
   const until = performance.now() + PATIENCE
   const pause = () => new Promise((done) => setTimeout(done, LOOK))
   while (underWay && performance.now() < until) await pause()

@@ -1,5 +1,5 @@
 import { client, got, type Schemas } from './client'
-import { keepSetup } from './deeds'
+import { keepSetup } from './actions'
 import { queryClient } from './queries'
 
 /** What the plugs say of the sensors in them, and what follows for a setup. */
@@ -11,7 +11,7 @@ const at = (setup: number) => ({ params: { path: { setup_id: setup } } })
 export const readPlugs = (setup: number): Promise<Plug[]> =>
   got(client.POST('/api/setups/{setup_id}/plugs', at(setup))).then((found) => found.plugs)
 
-/** Channels go to other inputs with their sensors: one deed. */
+/** Channels go to other inputs with their sensors: one action. */
 export async function moveChannels(setup: number, moves: Schemas['Move'][]): Promise<true> {
   await keepSetup(
     await got(client.POST('/api/setups/{setup_id}/moves', { ...at(setup), body: { moves } })),

@@ -3,7 +3,7 @@ import { afterEach, expect, it, vi } from 'vitest'
 
 import { setup } from '../ui/testing-data'
 import { client } from './client'
-import { keepSetup } from './deeds'
+import { keepSetup } from './actions'
 import { keep, onNews, queryClient, setupQuery } from './queries'
 
 it('loads again what was being loaded for the first time when news came', async () => {
@@ -54,12 +54,12 @@ it('reads once more after a read that is under way, however many news come meanw
   leave()
 })
 
-it('shows no older state again after a deed was answered', async () => {
+it('shows no older state again after an action was answered', async () => {
   const key = ['bench', 7]
   const { server, load, observer, shown, leave } = onScreen(key, 'nobody')
   void queryClient.invalidateQueries({ queryKey: key })
   await vi.waitFor(() => expect(load).toHaveBeenCalledTimes(1))
-  server.stored = 'me' // the deed is done; its answer comes before that of the read
+  server.stored = 'me' // the action is done; its answer comes before that of the read
   await keep(key, 'me')
   await vi.waitFor(() => expect(load).toHaveBeenCalledTimes(2))
   for (const answer of server.answers) answer()
@@ -100,19 +100,19 @@ it("shows somebody else's version at once, and reads none that it shows", async 
   leave()
 })
 
-it("does not read what the answer of one's own deed brings", async () => {
+it("does not read what the answer of one's own action brings", async () => {
   const { load, leave } = await shownSetup()
   vi.useFakeTimers()
   let answer: (response: Response) => void
   const answered = new Promise<Response>((resolve) => (answer = resolve))
   const params = { path: { channel_id: 1 } }
   const given = { params, body: {}, fetch: () => answered }
-  const deed = client.PATCH('/api/channels/{channel_id}', given)
+  const action = client.PATCH('/api/channels/{channel_id}', given)
   await vi.advanceTimersByTimeAsync(1)
   onNews({ kind: 'setup', setup: 1, version: 11 })
   onNews({ kind: 'setup', setup: 1, version: 12 }) // somebody else's, at the same moment
   answer!(Response.json(setup({ version: 11 })))
-  await keepSetup((await deed).data!)
+  await keepSetup((await action).data!)
   expect(load).not.toHaveBeenCalled()
   await vi.advanceTimersByTimeAsync(400)
   expect(load).toHaveBeenCalledOnce()

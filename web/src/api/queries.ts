@@ -8,7 +8,7 @@ import {
   useQuery,
 } from '@tanstack/react-query'
 
-import { client, deedsUnderWay, got, ProblemError, type Schemas } from './client'
+import { client, actionsPending, got, ProblemError, type Schemas } from './client'
 import { learnUnits } from '../ui/units'
 import { useList } from './list'
 
@@ -181,13 +181,13 @@ export const foundReportsQuery = (setupId: number, search: string) =>
     placeholderData: (before) => before,
   })
 export const useReports = (setupId: number) => useList(useInfiniteQuery(reportsQuery(setupId)))
-/** Whether the signed-in person's role allows a deed. */
-export function useMay(deed: string): boolean {
-  return useQuery(sessionQuery).data?.may.includes(deed) ?? false
+/** Whether the signed-in person's role allows an action. */
+export function useMay(action: string): boolean {
+  return useQuery(sessionQuery).data?.may.includes(action) ?? false
 }
 
 /**
- * Show the answer of a deed at once. A read that is under way may have read what was before it,
+ * Show the answer of an action at once. A read that is under way may have read what was before it,
  * and would show that again: it is made anew.
  */
 export async function keep<T>(queryKey: readonly unknown[], answer: T): Promise<void> {
@@ -203,7 +203,7 @@ interface News {
   setup?: number
   version?: number
 }
-const OWN_DEED = 300 // ms in which a deed of one's own is answered
+const OWN_ACTION = 300 // ms in which an action of one's own is answered
 
 /** Reload what a piece of news from the server says has changed. */
 export function onNews(news: News): void {
@@ -222,14 +222,14 @@ export function onNews(news: News): void {
   for (const key of keys[news.kind] ?? []) reload([key])
 }
 
-/** A setup has changed; if that was one's own deed, its answer is on the way and shows it. */
+/** A setup has changed; if that was one's own action, its answer is on the way and shows it. */
 function onVersion(setup: number, version: number): void {
   const { queryKey } = setupQuery(setup)
   const look = () => {
     const shown = queryClient.getQueryData(queryKey)
     if (!shown || shown.version < version) reload(queryKey)
   }
-  if (deedsUnderWay()) setTimeout(look, OWN_DEED)
+  if (actionsPending()) setTimeout(look, OWN_ACTION)
   else look()
 }
 

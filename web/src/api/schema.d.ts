@@ -604,7 +604,7 @@ export interface paths {
         head?: never;
         /**
          * Change Channels
-         * @description Change many channels as one deed: all of them or none, undone together.
+         * @description Change many channels as one action: all of them or none, undone together.
          */
         patch: operations["yoke_server_wire_api_change_channels"];
         trace?: never;
@@ -812,7 +812,7 @@ export interface paths {
         put?: never;
         /**
          * Put Cells
-         * @description Put texts into cells of the table of inputs, as one deed; each is taken or says why not.
+         * @description Put texts into cells of the table of inputs, as one action; each is taken or says why not.
          */
         post: operations["yoke_server_wire_grid_api_put_cells"];
         delete?: never;
@@ -1120,7 +1120,7 @@ export interface paths {
         put?: never;
         /**
          * Restore
-         * @description Bring the settings of an earlier version in force again, as one deed.
+         * @description Bring the settings of an earlier version in force again, as one action.
          */
         post: operations["yoke_server_wire_revisions_api_restore"];
         delete?: never;
@@ -1952,7 +1952,7 @@ export interface components {
     schemas: {
         /**
          * Person
-         * @description Who is signed in, and which deeds their role allows.
+         * @description Who is signed in, and which actions their role allows.
          */
         Person: {
             /** Username */
@@ -2336,14 +2336,14 @@ export interface components {
             unit: string;
         };
         /**
-         * NextDeed
+         * NextAction
          * @description What a setup waits for, and in which stage.
          */
-        NextDeed: {
+        NextAction: {
             /** Stage */
             stage: string;
-            /** Deed */
-            deed: string;
+            /** Action */
+            action: string;
             /** Reason */
             reason: string;
         };
@@ -2408,7 +2408,7 @@ export interface components {
             /** Reports */
             reports: number;
             last_run: components["schemas"]["LastRun"] | null;
-            next: components["schemas"]["NextDeed"];
+            next: components["schemas"]["NextAction"];
         };
         /**
          * ProjectIn
@@ -3652,7 +3652,7 @@ export interface components {
         };
         /**
          * ManyChannels
-         * @description Changes of many channels that are one deed.
+         * @description Changes of many channels that are one action.
          */
         ManyChannels: {
             /** Channels */
@@ -3751,7 +3751,7 @@ export interface components {
         };
         /**
          * Moves
-         * @description Channels that go to other inputs, as one deed.
+         * @description Channels that go to other inputs, as one action.
          */
         Moves: {
             /** Moves */
@@ -3887,7 +3887,7 @@ export interface components {
         };
         /**
          * Cells
-         * @description Cells that are one deed; ``dry`` only says what would become of them.
+         * @description Cells that are one action; ``dry`` only says what would become of them.
          */
         Cells: {
             /** Cells */
@@ -4120,7 +4120,7 @@ export interface components {
         };
         /**
          * RevisionOut
-         * @description A version of a setup: whose deed made it, and what that changed.
+         * @description A version of a setup: whose action made it, and what that changed.
          */
         RevisionOut: {
             /** Number */

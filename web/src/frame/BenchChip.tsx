@@ -3,7 +3,7 @@ import { Popover } from 'radix-ui'
 import { useState, type FormEvent } from 'react'
 
 import type { Bench } from '../api/client'
-import { handOver, takeYoke } from '../api/deeds'
+import { handOver, takeYoke } from '../api/actions'
 import { sessionQuery, useMay } from '../api/queries'
 import { useConnection } from '../live/LiveProvider'
 import { Button } from '../ui/Button'

@@ -2,14 +2,14 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench } from '../api/client'
-import * as deeds from '../api/deeds'
+import * as actions from '../api/actions'
 import { queryClient, sessionQuery } from '../api/queries'
 import * as provider from '../live/LiveProvider'
 import type { BenchState } from '../live/source'
 import { pressed, render } from '../ui/testing'
 import { EmergencyBanner } from './EmergencyBanner'
 
-vi.mock('../api/deeds', { spy: true })
+vi.mock('../api/actions', { spy: true })
 vi.mock('../live/LiveProvider', { spy: true })
 
 const latched = { by: 'Reviewer', at: '2026-11-29T10:00:00Z' }
@@ -27,14 +27,14 @@ async function shown(bench: Partial<Bench>, may: string[], state: Partial<BenchS
   )
 }
 
-beforeEach(() => vi.mocked(deeds.releaseEmergencyStop).mockResolvedValue())
+beforeEach(() => vi.mocked(actions.releaseEmergencyStop).mockResolvedValue())
 
 it('says who gave the stop, and whoever holds the yoke releases it', async () => {
   const box = await shown({}, ['drive the bench'], { latched })
   expect(box.textContent).toContain('Nothing moves on Shed until it is released')
   expect(box.textContent).toContain('by Reviewer')
   await pressed(box, 'Release the emergency stop')
-  expect(deeds.releaseEmergencyStop).toHaveBeenCalledWith(7)
+  expect(actions.releaseEmergencyStop).toHaveBeenCalledWith(7)
 })
 
 it.each([

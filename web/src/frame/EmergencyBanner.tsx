@@ -1,6 +1,6 @@
 import { useMay } from '../api/queries'
 import type { Bench } from '../api/client'
-import { releaseEmergencyStop } from '../api/deeds'
+import { releaseEmergencyStop } from '../api/actions'
 import { useBenchState } from '../live/LiveProvider'
 import { Button } from '../ui/Button'
 import { clock } from '../ui/format'

@@ -99,7 +99,7 @@ export function Search({ entries, reading, onWords, close }: SearchProps) {
       <input
         autoFocus
         value={text}
-        placeholder="A stage, channel, run, sensor, project or deed"
+        placeholder="A stage, channel, run, sensor, project or action"
         aria-label="Find or do"
         role="combobox"
         aria-expanded

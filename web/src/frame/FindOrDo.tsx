@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 
-import * as deeds from '../api/deeds'
+import * as actions from '../api/actions'
 import { foundProjectsQuery, foundReportsQuery, foundRunsQuery, sensorsQuery } from '../api/queries'
 import { derivationsQuery } from '../api/results'
 import { useTheme } from '../ui/theme'
@@ -11,7 +11,7 @@ import { ofPerson, ofProjects } from './entries'
 import { STAGE_NAMES, STAGES } from './Line'
 import type { StageContext } from './stage'
 
-/** Ctrl K: every project, channel, run, sensor and deed by its words. */
+/** Ctrl K: every project, channel, run, sensor and action by its words. */
 export function FindOrDo(context: StageContext) {
   return <FindDialog>{(close) => <OfSetup {...context} close={close} />}</FindDialog>
 }
@@ -41,7 +41,7 @@ function useEntries({ setup, bench, choose }: StageContext, words: string) {
   const reading = ofRuns || ofHouse || ofLibrary || ofReports || ofResults
   const entries = useMemo((): Entry[] => {
     const at = (stage: string) => () => void go(`/setups/${setup.id}/${stage}`)
-    const rest = deeds.toZero(setup)
+    const rest = actions.toZero(setup)
     return [
       ...STAGES.map((s) => ({ kind: 'stage', words: STAGE_NAMES[s], act: at(s) })),
       ...setup.channels.map((c) => ({
@@ -72,28 +72,32 @@ function useEntries({ setup, bench, choose }: StageContext, words: string) {
       {
         kind: 'do',
         words: `Zero ${rest.length} channels`,
-        act: () => void deeds.zero(setup.id, rest),
+        act: () => void actions.zero(setup.id, rest),
       },
       {
         kind: 'do',
         words: 'Shunt check all bridges',
-        act: () => void deeds.shuntCheck(setup.id, deeds.bridgesOf(setup)),
+        act: () => void actions.shuntCheck(setup.id, actions.bridgesOf(setup)),
       },
-      { kind: 'do', words: 'Take the yoke', act: () => void deeds.takeYoke(bench.id) },
-      { kind: 'do', words: 'Hand over the yoke', act: () => void deeds.handOver(bench.id) },
-      { kind: 'do', words: 'Start the pull', act: () => void deeds.startPull(setup) },
+      { kind: 'do', words: 'Take the yoke', act: () => void actions.takeYoke(bench.id) },
+      { kind: 'do', words: 'Hand over the yoke', act: () => void actions.handOver(bench.id) },
+      { kind: 'do', words: 'Start the pull', act: () => void actions.startPull(setup) },
       {
         kind: 'do',
         words: 'Stop recording',
-        act: () => void deeds.stopBench(bench.id),
+        act: () => void actions.stopBench(bench.id),
       },
       {
         kind: 'do',
         words: 'Reset lowest and highest of all channels',
-        act: () => void deeds.resetPeaks(bench.id, []),
+        act: () => void actions.resetPeaks(bench.id, []),
       },
-      { kind: 'do', words: 'Return the actuator', act: () => void deeds.returnActuator(bench.id) },
-      { kind: 'do', words: 'Undo the last change', act: () => void deeds.undo(setup.id) },
+      {
+        kind: 'do',
+        words: 'Return the actuator',
+        act: () => void actions.returnActuator(bench.id),
+      },
+      { kind: 'do', words: 'Undo the last change', act: () => void actions.undo(setup.id) },
       ...ofPerson(theme),
     ]
   }, [setup, bench, choose, runs, projects, sensors, reports, results, last, theme, go])

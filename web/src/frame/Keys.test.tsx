@@ -3,7 +3,7 @@ import { MemoryRouter, useLocation } from 'react-router'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench } from '../api/client'
-import * as deeds from '../api/deeds'
+import * as actions from '../api/actions'
 import type { BenchState } from '../live/source'
 import { render } from '../ui/testing'
 import { amplifier, setup } from '../ui/testing-data'
@@ -11,7 +11,7 @@ import { Keys } from './Keys'
 
 const live = vi.hoisted(() => ({ state: null as BenchState | null }))
 vi.mock('../live/LiveProvider', () => ({ useLive: () => live }))
-vi.mock('../api/deeds', { spy: true })
+vi.mock('../api/actions', { spy: true })
 
 const bench = { id: 7, name: 'Shed', devices: [amplifier], yoke_mine: true } as unknown as Bench
 const away = setup({
@@ -37,27 +37,27 @@ async function press(key: string, init: KeyboardEventInit = {}, on: EventTarget 
 
 beforeEach(() => {
   live.state = null
-  for (const deed of Object.values(deeds))
-    if (vi.isMockFunction(deed)) deed.mockReset().mockResolvedValue(undefined)
-  vi.mocked(deeds.toZero).mockReturnValue([1, 3])
-  vi.mocked(deeds.isAway).mockImplementation((s) => s.gaps.length > 0)
+  for (const action of Object.values(actions))
+    if (vi.isMockFunction(action)) action.mockReset().mockResolvedValue(undefined)
+  vi.mocked(actions.toZero).mockReturnValue([1, 3])
+  vi.mocked(actions.isAway).mockImplementation((s) => s.gaps.length > 0)
   choose.mockClear()
 })
 
-it('each key does its deed', async () => {
+it('each key does its action', async () => {
   await page(3)
   await press('F7')
   await press('z')
-  expect(vi.mocked(deeds.zero).mock.calls).toEqual([
+  expect(vi.mocked(actions.zero).mock.calls).toEqual([
     [1, [3]],
     [1, [3]],
   ])
   await press('c')
-  expect(deeds.checkWiring).toHaveBeenCalledWith(1, [3])
+  expect(actions.checkWiring).toHaveBeenCalledWith(1, [3])
   await press('P')
-  expect(deeds.resetPeaks).toHaveBeenCalledWith(7, ['gauge'])
+  expect(actions.resetPeaks).toHaveBeenCalledWith(7, ['gauge'])
   await press('Z', { ctrlKey: true, shiftKey: true })
-  expect(deeds.undo).toHaveBeenCalledWith(1, true)
+  expect(actions.undo).toHaveBeenCalledWith(1, true)
   await press('2')
   expect(choose).toHaveBeenCalledWith(3)
 })
@@ -65,11 +65,11 @@ it('each key does its deed', async () => {
 it('without a chosen channel it is all of them, and Z is nothing', async () => {
   await page()
   await press('z')
-  expect(deeds.zero).not.toHaveBeenCalled()
+  expect(actions.zero).not.toHaveBeenCalled()
   await press('F7')
-  expect(deeds.zero).toHaveBeenCalledWith(1, [1, 3])
+  expect(actions.zero).toHaveBeenCalledWith(1, [1, 3])
   await press('c')
-  expect(deeds.checkWiring).toHaveBeenCalledWith(1, [1, 3])
+  expect(actions.checkWiring).toHaveBeenCalledWith(1, [1, 3])
 })
 
 it('G and a figure go to a stage, a figure alone chooses a channel', async () => {
@@ -85,7 +85,7 @@ it('F8 acts on what the recorder said last', async () => {
   await press('F8')
   live.state = { phase: 'recording' } as BenchState
   await press('F8')
-  expect(vi.mocked(deeds.startOrStop).mock.calls.map(([, busy]) => busy)).toEqual([false, true])
+  expect(vi.mocked(actions.startOrStop).mock.calls.map(([, busy]) => busy)).toEqual([false, true])
 })
 
 it('a key that is held down, with a glove on it, counts once', async () => {
@@ -94,10 +94,10 @@ it('a key that is held down, with a glove on it, counts once', async () => {
     await press(key)
     await press(key, { repeat: true })
   }
-  expect(deeds.startOrStop).toHaveBeenCalledTimes(1)
-  expect(deeds.zero).toHaveBeenCalledTimes(2)
-  expect(deeds.returnForNext).toHaveBeenCalledTimes(1)
-  expect(deeds.checkWiring).toHaveBeenCalledTimes(1)
+  expect(actions.startOrStop).toHaveBeenCalledTimes(1)
+  expect(actions.zero).toHaveBeenCalledTimes(2)
+  expect(actions.returnForNext).toHaveBeenCalledTimes(1)
+  expect(actions.checkWiring).toHaveBeenCalledTimes(1)
 })
 
 it('the actuator returns only from where it is away, and not while it records', async () => {
@@ -106,7 +106,7 @@ it('the actuator returns only from where it is away, and not while it records', 
   await page(null, away)
   live.state = { phase: 'recording' } as BenchState
   await press('n')
-  expect(deeds.returnForNext).not.toHaveBeenCalled()
+  expect(actions.returnForNext).not.toHaveBeenCalled()
 })
 
 it('while somebody types, only Esc Esc is heard', async () => {
@@ -114,11 +114,11 @@ it('while somebody types, only Esc Esc is heard', async () => {
   const field = box.querySelector('input')!
   for (const key of ['z', 'c', 'p', 'n', '2', 'F8', 'F7']) await press(key, {}, field)
   await press('z', { ctrlKey: true }, field)
-  for (const deed of ['zero', 'checkWiring', 'startOrStop', 'resetPeaks', 'undo'] as const)
-    expect(deeds[deed], deed).not.toHaveBeenCalled()
+  for (const action of ['zero', 'checkWiring', 'startOrStop', 'resetPeaks', 'undo'] as const)
+    expect(actions[action], action).not.toHaveBeenCalled()
   await press('Escape', {}, field)
   await press('Escape', { repeat: true }, field)
-  expect(deeds.emergencyStop).not.toHaveBeenCalled()
+  expect(actions.emergencyStop).not.toHaveBeenCalled()
   await press('Escape', {}, field)
-  expect(deeds.emergencyStop).toHaveBeenCalledWith(7)
+  expect(actions.emergencyStop).toHaveBeenCalledWith(7)
 })

@@ -2,7 +2,7 @@ import { Dialog } from 'radix-ui'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 
-import * as deeds from '../api/deeds'
+import * as actions from '../api/actions'
 import { useLive } from '../live/LiveProvider'
 import { isBusy } from '../live/source'
 import { useEscEsc } from './escEsc'
@@ -36,16 +36,16 @@ export function Keys(context: StageContext) {
   const live = useLive()
   const last = useRef({ key: '', at: 0 })
   const benchId = context.bench.id
-  useEscEsc(useCallback(() => void deeds.emergencyStop(benchId), [benchId]))
+  useEscEsc(useCallback(() => void actions.emergencyStop(benchId), [benchId]))
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (event.repeat) return // held down, with a glove on it: the second F8 would stop
       const again = performance.now() - last.current.at < SEQUENCE ? last.current.key : ''
       last.current = { key: event.key, at: performance.now() }
-      const deed = deedOf(event, again, context, { go, live, showHelp: () => setHelp(true) })
-      if (!deed) return
+      const action = actionOf(event, again, context, { go, live, showHelp: () => setHelp(true) })
+      if (!action) return
       event.preventDefault()
-      deed()
+      action()
     }
     window.addEventListener('keydown', onKey)
     return () => window.removeEventListener('keydown', onKey)
@@ -79,8 +79,8 @@ interface Reach {
   showHelp: () => void
 }
 
-/** The deed a key stands for on this page, or null. */
-function deedOf(
+/** The action a key stands for on this page, or null. */
+function actionOf(
   event: KeyboardEvent,
   before: string,
   { setup, bench, chosen, choose }: StageContext,
@@ -90,7 +90,7 @@ function deedOf(
   if (event.ctrlKey || event.metaKey) {
     if (key.toLowerCase() === 'k') return openFindOrDo
     if (key.toLowerCase() === 'z' && !isTyping(event.target))
-      return () => void deeds.undo(setup.id, event.shiftKey)
+      return () => void actions.undo(setup.id, event.shiftKey)
     return null
   }
   if (isTyping(event.target) || event.altKey || document.querySelector('[role=dialog]')) return null
@@ -99,20 +99,21 @@ function deedOf(
     return () => void go(`/setups/${setup.id}/${STAGES[digit - 1]}`)
   const channel = setup.channels[digit - 1]
   if (channel) return () => choose(channel.id)
-  const wanted = chosen === null ? deeds.toZero(setup) : [chosen]
+  const wanted = chosen === null ? actions.toZero(setup) : [chosen]
   if (key.toLowerCase() === 'c') {
     const channels = chosen === null ? setup.channels.map((c) => c.id) : [chosen]
-    return () => void deeds.checkWiring(setup.id, channels)
+    return () => void actions.checkWiring(setup.id, channels)
   }
-  if (key === 'F7') return () => void deeds.zero(setup.id, wanted)
-  if (key === 'F8') return () => void deeds.startOrStop(setup, isBusy(live.state))
-  if (key.toLowerCase() === 'z' && chosen !== null) return () => void deeds.zero(setup.id, [chosen])
+  if (key === 'F7') return () => void actions.zero(setup.id, wanted)
+  if (key === 'F8') return () => void actions.startOrStop(setup, isBusy(live.state))
+  if (key.toLowerCase() === 'z' && chosen !== null)
+    return () => void actions.zero(setup.id, [chosen])
   if (key.toLowerCase() === 'p') {
     const channels = setup.channels.filter((c) => c.id === chosen).map((c) => c.key)
-    return () => void deeds.resetPeaks(bench.id, channels)
+    return () => void actions.resetPeaks(bench.id, channels)
   }
-  if (key.toLowerCase() === 'n' && bench.yoke_mine && deeds.isAway(setup) && !isBusy(live.state))
-    return () => void deeds.returnForNext(setup)
+  if (key.toLowerCase() === 'n' && bench.yoke_mine && actions.isAway(setup) && !isBusy(live.state))
+    return () => void actions.returnForNext(setup)
   if (key === '?') return showHelp
   return null
 }

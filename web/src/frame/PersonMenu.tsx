@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { DropdownMenu } from 'radix-ui'
 import { useNavigate } from 'react-router'
 
-import { signOut } from '../api/deeds'
+import { signOut } from '../api/actions'
 import { sessionQuery, useMay } from '../api/queries'
 import { Icon } from '../ui/Icon'
 import { setTheme, useTheme } from '../ui/theme'

@@ -1,4 +1,4 @@
-import * as deeds from '../api/deeds'
+import * as actions from '../api/actions'
 import type { Project } from '../api/projects'
 import { setTheme, type Theme } from '../ui/theme'
 import type { Entry } from './FindDialog'
@@ -23,5 +23,5 @@ export const ofPerson = (theme: Theme): Entry[] => [
     words: theme === 'night' ? 'Day colours' : 'Night colours',
     act: () => setTheme(theme === 'night' ? 'day' : 'night'),
   },
-  { kind: 'do', words: 'Sign out', act: () => void deeds.signOut() },
+  { kind: 'do', words: 'Sign out', act: () => void actions.signOut() },
 ]

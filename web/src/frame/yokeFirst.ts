@@ -1,19 +1,19 @@
 import type { Bench } from '../api/client'
-import { takeYoke } from '../api/deeds'
+import { takeYoke } from '../api/actions'
 
 export interface Waiting {
   waits?: string
   first?: () => void
 }
 
-/** What a deed that needs the yoke waits for; where the yoke is free, a press takes it. */
-export function yokeFirst(bench: Bench, may: boolean): (deed: string) => Waiting {
-  if (!may) return (deed) => ({ waits: `Reviewers do not ${deed}` })
+/** What an action that needs the yoke waits for; where the yoke is free, a press takes it. */
+export function yokeFirst(bench: Bench, may: boolean): (action: string) => Waiting {
+  if (!may) return (action) => ({ waits: `Reviewers do not ${action}` })
   if (bench.yoke_mine) return () => ({})
   if (bench.yoke_holder && !bench.yoke_me_elsewhere)
     return () => ({ waits: `${bench.yoke_holder} holds the yoke` })
-  return (deed) => ({
-    waits: `Take the yoke to ${deed}`,
+  return (action) => ({
+    waits: `Take the yoke to ${action}`,
     first: () => void takeYoke(bench.id),
   })
 }

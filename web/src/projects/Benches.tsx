@@ -23,7 +23,7 @@ export function Benches() {
   const may = useMay('set up benches')
   const none = page?.count === 0 && !archived && !search
   const few = (page?.count ?? 0) <= FEW && !search
-  const deeds = (
+  const actions = (
     <>
       {may && !archived && <NewBench first={none} />}
       {!none && (
@@ -48,7 +48,7 @@ export function Benches() {
           />
         </div>
       )}
-      {!few && deeds}
+      {!few && actions}
       {page?.items.map((b) => (
         <BenchEntry key={`${b.id} ${few}`} bench={b} opened={few && !archived} may={may} />
       ))}
@@ -61,7 +61,7 @@ export function Benches() {
       {none && !may && (
         <p className="p-4 text-soft">There is no bench yet. An engineer sets one up.</p>
       )}
-      {few && deeds}
+      {few && actions}
     </>
   )
 }
@@ -81,7 +81,7 @@ function NewBench({ first }: { first: boolean }) {
     <Section title="New bench">
       <Form
         label="New bench"
-        deed="Set up the bench"
+        action="Set up the bench"
         onCancel={first ? undefined : () => setAdding(false)}
         onSubmit={async ({ name = '' }) => {
           await createBench(name)
@@ -120,14 +120,14 @@ function BenchEntry({ bench, opened, may }: { bench: BenchLine; opened: boolean;
             : 'the yoke is free'}
       </p>
       {open && <Devices bench={bench.id} />}
-      {open && may && <Deeds bench={bench} />}
+      {open && may && <Actions bench={bench} />}
     </section>
   )
 }
 
 const counted = (devices: number) => (devices === 1 ? '1 device' : `${devices} devices`)
 
-function Deeds({ bench }: { bench: BenchLine }) {
+function Actions({ bench }: { bench: BenchLine }) {
   const archived = bench.archived_at !== null
   return (
     <div className="mt-2 flex flex-wrap gap-1.5">
@@ -136,7 +136,7 @@ function Deeds({ bench }: { bench: BenchLine }) {
       </Button>
       {bench.setups === 0 && (
         <ConfirmedButton
-          deed={`Remove ${bench.name}`}
+          action={`Remove ${bench.name}`}
           warning="It goes with its devices; no setup was made for it."
           onConfirm={() => void attempt(removeBench(bench.id))}
         />

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 
-import { emergencyStopAll } from '../api/deeds'
+import { emergencyStopAll } from '../api/actions'
 import { foundProjectsQuery } from '../api/queries'
 import { ofPerson, ofProjects } from '../frame/entries'
 import { FindDialog, Search, type Entry } from '../frame/FindDialog'
@@ -10,7 +10,7 @@ import { useTheme } from '../ui/theme'
 
 interface Props {
   /** What this page itself can do. */
-  deeds: readonly Entry[]
+  actions: readonly Entry[]
 }
 
 /** Ctrl K on the projects page: every setup and its newest run, and what can be done here. */
@@ -18,7 +18,7 @@ export function FindProject(props: Props) {
   return <FindDialog>{(close) => <OfHouse {...props} close={close} />}</FindDialog>
 }
 
-function OfHouse({ deeds, close }: Props & { close: () => void }) {
+function OfHouse({ actions, close }: Props & { close: () => void }) {
   const go = useNavigate()
   const theme = useTheme()
   const [words, setWords] = useState('')
@@ -44,7 +44,7 @@ function OfHouse({ deeds, close }: Props & { close: () => void }) {
   }
   return (
     <Search
-      entries={[...ofProjects(projects, go), ...runs, ...deeds, stop, ...ofPerson(theme)]}
+      entries={[...ofProjects(projects, go), ...runs, ...actions, stop, ...ofPerson(theme)]}
       reading={isFetching}
       onWords={setWords}
       close={close}

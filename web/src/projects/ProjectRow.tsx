@@ -22,7 +22,7 @@ import { Stations } from './Stations'
 interface Props {
   project: Project
   chosen: boolean
-  /** The one whose next deed is filled. */
+  /** The one whose next action is filled. */
   pressing: boolean
   setup: SetupLine | undefined
   onChoose: (setup: number | null) => void
@@ -77,7 +77,7 @@ export function ProjectRow({ project, chosen, pressing, setup, onChoose, onNewSe
             </li>
           ))}
         </ul>
-        {chosen && <Deeds project={project} setup={setup} onNewSetup={onNewSetup} />}
+        {chosen && <Actions project={project} setup={setup} onNewSetup={onNewSetup} />}
       </div>
       <div className="px-4 py-3">
         {setup ? (
@@ -139,7 +139,7 @@ function Next({ setup, filled }: { setup: SetupLine; filled: boolean }) {
         size={36}
         onClick={() => void go(`/setups/${setup.id}/${setup.next.stage}`)}
       >
-        {setup.next.deed}
+        {setup.next.action}
       </Button>
       <p className="mt-auto text-[12px] leading-4">
         <b className="font-[620]">{setup.bench_name}</b>{' '}
@@ -149,7 +149,7 @@ function Next({ setup, filled }: { setup: SetupLine; filled: boolean }) {
   )
 }
 
-function Deeds({
+function Actions({
   project,
   setup,
   onNewSetup,
@@ -191,7 +191,7 @@ function Deeds({
           )}
           {setup && !setup.last_run && (
             <ConfirmedButton
-              deed={`Delete ${setup.name}`}
+              action={`Delete ${setup.name}`}
               warning="It goes with its channels and versions; it has no runs."
               onConfirm={() => void attempt(deleteSetup(setup.id))}
             />

@@ -1,7 +1,7 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { useLayoutEffect, useState } from 'react'
 
-import { emergencyStopAll } from '../api/deeds'
+import { emergencyStopAll } from '../api/actions'
 import type { Project, SetupLine } from '../api/projects'
 import { projectsQuery, useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
@@ -17,7 +17,7 @@ import { SidePanel, type Making } from './SidePanel'
 
 const stopAll = () => void emergencyStopAll()
 
-/** Every project with what it is at: a row each, the chosen one with its lesser deeds. */
+/** Every project with what it is at: a row each, the chosen one with its lesser actions. */
 export function Projects() {
   useEscEsc(stopAll)
   const [which, setWhich] = useState<'open' | 'archived'>('open')
@@ -32,7 +32,7 @@ export function Projects() {
   const rows = shown.data?.pages.flatMap((p) => p.items) ?? []
   const none = countOf(open) === 0
   const project = rows.find((p) => p.id === chosen)
-  const deeds: Entry[] = [
+  const actions: Entry[] = [
     ...(may ? [{ kind: 'do', words: 'New project', act: () => setMaking('project') }] : []),
     { kind: 'do', words: 'Show archived projects', act: () => setWhich('archived') },
   ]
@@ -115,7 +115,7 @@ export function Projects() {
       >
         <SidePanel making={making} project={project} onDone={() => setMaking(null)} />
       </aside>
-      <FindProject deeds={deeds} />
+      <FindProject actions={actions} />
     </div>
   )
 }
@@ -132,7 +132,7 @@ function setupOf(project: Project, chosen: number | undefined): SetupLine | unde
   )
 }
 
-/** The row whose deed is filled: one that records, else the first. */
+/** The row whose action is filled: one that records, else the first. */
 function pressing(rows: readonly Project[]): number {
   return Math.max(
     0,
@@ -175,13 +175,13 @@ function useKeys(may: boolean, make: () => void): void {
       const typing =
         e.target instanceof HTMLElement && /INPUT|SELECT|TEXTAREA/.test(e.target.tagName)
       const key = e.key.toLowerCase()
-      const deed =
+      const action =
         e.ctrlKey || e.metaKey
           ? key === 'k' && openFindOrDo
           : key === 'n' && may && !typing && !e.altKey && make
-      if (!deed) return
+      if (!action) return
       e.preventDefault()
-      deed()
+      action()
     }
     addEventListener('keydown', press)
     return () => removeEventListener('keydown', press)

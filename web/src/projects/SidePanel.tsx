@@ -37,7 +37,7 @@ function NewProject({ onDone }: { onDone: () => void }) {
     <Section title="New project">
       <Form
         label="New project"
-        deed="Begin the project"
+        action="Begin the project"
         onCancel={onDone}
         onSubmit={async ({ name = '', article, customer, standard }) => {
           const more = {
@@ -88,7 +88,7 @@ function NewSetup({ project, onDone }: { project: Project; onDone: () => void })
     <Section title={`New setup of ${project.name}`}>
       <Form
         label="New setup"
-        deed="Add the setup"
+        action="Add the setup"
         onCancel={onDone}
         onSubmit={async ({ name = '' }) => {
           await make(name)

@@ -7,7 +7,7 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
   look?: Look
   size?: Size
   shortcut?: string
-  /** What the deed waits for: drawn as a dashed outline that says it. */
+  /** What the action waits for: drawn as a dashed outline that says it. */
   waits?: string
   /** The harmless first step of that, which a press on the waiting button does. */
   first?: () => void

@@ -3,8 +3,8 @@ import { useState } from 'react'
 import { Button } from './Button'
 
 interface Props {
-  /** The deed, as "Remove Spare". */
-  deed: string
+  /** The action, as "Remove Spare". */
+  action: string
   /** What it takes away for good. */
   warning: string
   size?: 24 | 28
@@ -12,12 +12,12 @@ interface Props {
 }
 
 /** For what cannot be taken back: pressed, it says what is lost and asks once more. */
-export function ConfirmedButton({ deed, warning, size = 24, onConfirm }: Props) {
+export function ConfirmedButton({ action, warning, size = 24, onConfirm }: Props) {
   const [asking, setAsking] = useState(false)
   if (!asking) {
     return (
       <Button size={size} onClick={() => setAsking(true)}>
-        {deed}…
+        {action}…
       </Button>
     )
   }
@@ -26,10 +26,10 @@ export function ConfirmedButton({ deed, warning, size = 24, onConfirm }: Props) 
     onConfirm()
   }
   return (
-    <div role="group" aria-label={deed} className="flex flex-wrap items-center gap-2 text-[12px]">
+    <div role="group" aria-label={action} className="flex flex-wrap items-center gap-2 text-[12px]">
       <span>{warning}</span>
       <Button size={24} look="stop" onClick={confirm}>
-        {deed}
+        {action}
       </Button>
       <Button size={24} autoFocus onClick={() => setAsking(false)}>
         Leave it

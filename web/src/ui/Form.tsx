@@ -5,7 +5,7 @@ import { Button } from './Button'
 
 interface Props {
   label: string
-  deed: string
+  action: string
   /** Gets the form's fields by name. */
   onSubmit: (fields: Record<string, string>) => Promise<unknown>
   onCancel?: () => void
@@ -13,7 +13,7 @@ interface Props {
 }
 
 /** A few fields that become something together; what is wrong stands under them. */
-export function Form({ label, deed, onSubmit, onCancel, children }: Props) {
+export function Form({ label, action, onSubmit, onCancel, children }: Props) {
   const [problem, setProblem] = useState<ProblemError | null>(null)
   const submit = async (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault()
@@ -35,7 +35,7 @@ export function Form({ label, deed, onSubmit, onCancel, children }: Props) {
       )}
       <div className="flex gap-2 pt-1">
         <Button look="go" size={36} type="submit">
-          {deed}
+          {action}
         </Button>
         {onCancel && (
           <Button size={36} onClick={onCancel}>

@@ -38,7 +38,7 @@ it('says the same trouble once', async () => {
   expect(box.querySelectorAll('[role=alert]')).toHaveLength(1)
 })
 
-it('a deed that fails gives nothing and a notice', async () => {
+it('an action that fails gives nothing and a notice', async () => {
   const box = await render(<Notices />)
   let result: unknown = 'untouched'
   await act(async () => {

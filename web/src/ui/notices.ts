@@ -36,10 +36,10 @@ export function complain(error: unknown): void {
   set([...same.slice(-2), { id: ++counter, tone: 'bad', title, hint: hint ?? detail }])
 }
 
-/** Run a deed; a failure becomes a notice. */
-export async function attempt<T>(deed: Promise<T>): Promise<T | undefined> {
+/** Run an action; a failure becomes a notice. */
+export async function attempt<T>(action: Promise<T>): Promise<T | undefined> {
   try {
-    return await deed
+    return await action
   } catch (error) {
     complain(error)
     return undefined

@@ -1,1 +1,1 @@
-"""Many channels as a table: cells as text, taken one by one, one deed in all."""
+"""Many channels as a table: cells as text, taken one by one, one action in all."""

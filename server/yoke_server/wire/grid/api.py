@@ -17,7 +17,7 @@ def _done(setup_id: int, outcomes: list[services.Outcome]) -> dict[str, Any]:
 
 @router.post("/setups/{setup_id}/cells", response=schemas.Done)
 def put_cells(request: HttpRequest, setup_id: Id, body: schemas.Cells) -> dict[str, Any]:
-    """Put texts into cells of the table of inputs, as one deed; each is taken or says why not."""
+    """Put texts into cells of the table of inputs, as one action; each is taken or says why not."""
     cells = [services.Cell(c.input_id, c.column, c.text) for c in body.cells]
     outcomes = services.put_cells(Actor.of(request), setup_id, cells, dry=body.dry)
     return _done(setup_id, outcomes)

@@ -18,7 +18,7 @@ class CellIn(Body):
 
 
 class Cells(Body):
-    """Cells that are one deed; ``dry`` only says what would become of them."""
+    """Cells that are one action; ``dry`` only says what would become of them."""
 
     cells: Annotated[list[CellIn], Field(min_length=1, max_length=4096)]
     dry: bool = False

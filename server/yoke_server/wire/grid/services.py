@@ -1,4 +1,4 @@
-"""Pasting and filling down: many cells, one deed, one undo; a cell not taken stays as it was."""
+"""Pasting and filling down: many cells, one action, one undo; a cell not taken stays as it was."""
 
 from collections.abc import Callable, Sequence
 from contextlib import suppress
@@ -169,7 +169,7 @@ def put_cells(
     actor: Actor, setup_id: int, cells: Sequence[Cell], *, dry: bool = False
 ) -> list[Outcome]:
     """Put texts into cells; with ``dry`` only say what would become of them."""
-    return _put(actor, setup_id, lambda sheet: cells, dry=dry, deed="Pasted")
+    return _put(actor, setup_id, lambda sheet: cells, dry=dry, action="Pasted")
 
 
 def fill_down(
@@ -192,13 +192,13 @@ def fill_down(
                 cells.append(Cell(input_id, column, texts[column]))
         return cells
 
-    return _put(actor, setup_id, below, dry=dry, deed="Filled down")
+    return _put(actor, setup_id, below, dry=dry, action="Filled down")
 
 
 def _put(
-    actor: Actor, setup_id: int, make: Callable[[Sheet], Sequence[Cell]], *, dry: bool, deed: str
+    actor: Actor, setup_id: int, make: Callable[[Sheet], Sequence[Cell]], *, dry: bool, action: str
 ) -> list[Outcome]:
-    """Put the cells that ``make`` gives of the table as it stands under lock: one deed."""
+    """Put the cells that ``make`` gives of the table as it stands under lock: one action."""
     require(actor, "wire channels")
     outcomes: list[Outcome] = []
     try:
@@ -212,7 +212,7 @@ def _put(
                 raise Rehearsed
             if sheet.changes:
                 rows = len({c.input_id for c in cells})
-                action = f"{deed} {rows} rows" if rows > 1 else f"{deed} a row"
+                action = f"{action} {rows} rows" if rows > 1 else f"{action} a row"
                 revise(actor, setup, action, sheet.changes)
     except Rehearsed:
         pass

@@ -37,7 +37,7 @@ class Move(Body):
 
 
 class Moves(Body):
-    """Channels that go to other inputs, as one deed."""
+    """Channels that go to other inputs, as one action."""
 
     moves: Annotated[list[Move], Field(min_length=1, max_length=512)]
 

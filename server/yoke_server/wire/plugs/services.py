@@ -38,7 +38,7 @@ def order_reading(actor: Actor, setup_id: int) -> dict[str, Order]:
 
 @transaction.atomic
 def move_channels(actor: Actor, setup_id: int, moves: dict[int, int]) -> None:
-    """Channels go to other inputs with their sensors, keeping all else: one deed, one undo."""
+    """Channels go to other inputs with their sensors, keeping all else: one action, one undo."""
     require(actor, "wire channels")
     setup = lock(setup_id)
     if setup.bench.active_setup_id == setup.pk:

@@ -49,7 +49,7 @@ def _frozen(row: SetupRevision) -> FrozenSetup:
 
 @router.post("/setups/{setup_id}/revisions/{number}/restore", response=SetupOut)
 def restore(request: HttpRequest, setup_id: Id, number: Number) -> dict[str, Any]:
-    """Bring the settings of an earlier version in force again, as one deed."""
+    """Bring the settings of an earlier version in force again, as one action."""
     services.restore(Actor.of(request), setup_id, number)
     return queries.setup_out(setup_id)
 

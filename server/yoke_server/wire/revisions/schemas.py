@@ -24,7 +24,7 @@ class SetupFile(Body):
 
 
 class RevisionOut(Schema):
-    """A version of a setup: whose deed made it, and what that changed."""
+    """A version of a setup: whose action made it, and what that changed."""
 
     number: int
     at: datetime

@@ -27,7 +27,7 @@ OF_CHANNEL = (
 
 @transaction.atomic
 def restore(actor: Actor, setup_id: int, number: int) -> Setup:
-    """Bring the settings of an earlier revision in force again, as one deed that can be undone.
+    """Bring the settings of an earlier revision in force again, as one action that can be undone.
 
     What was measured since (zeros, tares, checks) stays: it is of the sensor, not a setting.
     """

@@ -1,5 +1,5 @@
 import type { Channel } from '../../api/client'
-import { bridgesOf, shuntCheck, toZero, zero } from '../../api/deeds'
+import { bridgesOf, shuntCheck, toZero, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage } from '../../frame/stage'

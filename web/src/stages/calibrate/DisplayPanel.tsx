@@ -1,5 +1,5 @@
 import type { Channel } from '../../api/client'
-import { changeChannel, changeScaling, shuntCheck } from '../../api/deeds'
+import { changeChannel, changeScaling, shuntCheck } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'

@@ -1,5 +1,5 @@
 import type { Channel } from '../../api/client'
-import { changeScaling } from '../../api/deeds'
+import { changeScaling } from '../../api/actions'
 import { EditableNumber } from '../../ui/Editable'
 import { attempt } from '../../ui/notices'
 import { fromSi, signalUnit, toSi } from '../../ui/units'

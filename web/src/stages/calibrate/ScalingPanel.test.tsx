@@ -3,7 +3,7 @@ import { act } from 'react'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Channel } from '../../api/client'
-import { changeScaling } from '../../api/deeds'
+import { changeScaling } from '../../api/actions'
 import { queryClient, sessionQuery } from '../../api/queries'
 import { render, type } from '../../ui/testing'
 import { channel, quarter, UNITS } from '../../ui/testing-data'
@@ -11,7 +11,7 @@ import { learnUnits } from '../../ui/units'
 import { shuntError } from './figures'
 import { ScalingPanel } from './ScalingPanel'
 
-vi.mock('../../api/deeds', () => ({
+vi.mock('../../api/actions', () => ({
   changeScaling: vi.fn(async () => {}),
   changeChannel: vi.fn(),
   shuntCheck: vi.fn(),

@@ -1,7 +1,7 @@
 import type { ClipboardEvent } from 'react'
 
 import type { Channel } from '../../api/client'
-import { changeScaling } from '../../api/deeds'
+import { changeScaling } from '../../api/actions'
 import { EditableNumber } from '../../ui/Editable'
 import { Icon } from '../../ui/Icon'
 import { attempt } from '../../ui/notices'

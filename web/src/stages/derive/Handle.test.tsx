@@ -10,7 +10,7 @@ const plot = {
   over: { offsetLeft: 50, offsetTop: 5, getBoundingClientRect: () => ({ left: 0, top: 0 }) },
 } as unknown as uPlot
 
-async function handle(deeds: Partial<Parameters<typeof Handle>[0]> = {}) {
+async function handle(actions: Partial<Parameters<typeof Handle>[0]> = {}) {
   const box = await render(
     <Handle
       plot={plot}
@@ -22,7 +22,7 @@ async function handle(deeds: Partial<Parameters<typeof Handle>[0]> = {}) {
       onDrag={vi.fn()}
       onDrop={vi.fn()}
       onStep={vi.fn()}
-      {...deeds}
+      {...actions}
     />,
   )
   return box.querySelector('button')!

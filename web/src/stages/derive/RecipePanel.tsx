@@ -45,7 +45,7 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
       {derivation && mayRecipe && (
         <div className="border-b border-rule px-4 py-2.5">
           <ConfirmedButton
-            deed="Remove this recipe"
+            action="Remove this recipe"
             warning="Its results of every run go with it; what was recorded stays."
             onConfirm={() => void attempt(removeRecipe(derivation.recipe.id))}
           />

@@ -2,14 +2,14 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench, Setup } from '../../api/client'
-import * as deeds from '../../api/deeds'
+import * as actions from '../../api/actions'
 import { queryClient, sessionQuery } from '../../api/queries'
 import type { BenchState } from '../../live/source'
 import { pressed, render } from '../../ui/testing'
 import { amplifier, setup } from '../../ui/testing-data'
 import { Controls } from './Controls'
 
-vi.mock('../../api/deeds', { spy: true })
+vi.mock('../../api/actions', { spy: true })
 
 const idle = { phase: 'idle', motion: 'HOLD' } as BenchState
 const gap = (code: string, text: string) => ({
@@ -40,15 +40,15 @@ async function offered(over: Partial<Setup>, bench: Partial<Bench>, state: Bench
 
 beforeEach(() => {
   signIn('drive the bench')
-  for (const deed of Object.values(deeds))
-    if (vi.isMockFunction(deed)) deed.mockReset().mockResolvedValue(undefined)
+  for (const action of Object.values(actions))
+    if (vi.isMockFunction(action)) action.mockReset().mockResolvedValue(undefined)
 })
 
 it('nothing starts before somebody has the yoke', async () => {
   const free = await offered({}, { yoke_mine: false, yoke_holder: '' })
   expect(free.words).toEqual(['Take the yoke', 'Emergency stop'])
   await pressed(free.box, 'Take the yoke')
-  expect(deeds.takeYoke).toHaveBeenCalledWith(7)
+  expect(actions.takeYoke).toHaveBeenCalledWith(7)
   const taken = await offered({}, { yoke_mine: false, yoke_holder: 'Technician' })
   expect(taken.words).toEqual(['Technician holds the yoke (waits)', 'Emergency stop'])
 })
@@ -58,7 +58,7 @@ it('what is ready starts, under the name of its kind', async () => {
   const free = await offered({ motion: { kind: 'none' } }, {})
   expect(free.words[0]).toBe('Start recording')
   await pressed(free.box, 'Start recording')
-  expect(deeds.startOrStop).toHaveBeenCalledWith(expect.objectContaining({ id: 1 }), false)
+  expect(actions.startOrStop).toHaveBeenCalledWith(expect.objectContaining({ id: 1 }), false)
 })
 
 it('what is missing is said in the place of the start', async () => {
@@ -73,7 +73,7 @@ it('an actuator that is away returns first, and a setup that is not on the bench
   const away = await offered({ gaps, next_specimen: 'C2' }, {})
   expect(away.words).toEqual(['Return, then fit C2', 'Emergency stop'])
   await pressed(away.box, 'Return, then fit C2')
-  expect(deeds.returnForNext).toHaveBeenCalledOnce()
+  expect(actions.returnForNext).toHaveBeenCalledOnce()
   const moving = { ...idle, motion: 'RETURN' }
   expect((await offered({ gaps }, {}, moving)).words[0]).toBe('The actuator returns (waits)')
   const other = await offered({ gaps: [gap('other_setup', 'Another setup')] }, {})
@@ -87,7 +87,7 @@ it('while it records, only stopping is offered, whatever is missing', async () =
     expect(words).toEqual(['Stop recording', 'Emergency stop'])
     expect(box.querySelector('li')).toBeNull()
     await pressed(box, 'Stop recording')
-    expect(deeds.stopBench).toHaveBeenLastCalledWith(7)
+    expect(actions.stopBench).toHaveBeenLastCalledWith(7)
   }
 })
 
@@ -96,7 +96,7 @@ it('a reviewer only watches, and may stop everything', async () => {
   const { box, words } = await offered({}, {}, { ...idle, phase: 'recording' })
   expect(words).toEqual(['Reviewers only watch (waits)', 'Emergency stop'])
   await pressed(box, 'Emergency stop')
-  expect(deeds.emergencyStop).toHaveBeenLastCalledWith(7)
+  expect(actions.emergencyStop).toHaveBeenLastCalledWith(7)
 })
 
 it('an emergency stop in force is released before anything is returned or started', async () => {
@@ -113,5 +113,5 @@ it('an emergency stop in force is released before anything is returned or starte
 it('the emergency stop is there for whoever drives, with or without the yoke', async () => {
   const { box } = await offered({}, { yoke_mine: false, yoke_holder: 'Technician' })
   await pressed(box, 'Emergency stop')
-  expect(deeds.emergencyStop).toHaveBeenCalledWith(7)
+  expect(actions.emergencyStop).toHaveBeenCalledWith(7)
 })

@@ -1,4 +1,4 @@
-import * as deeds from '../../api/deeds'
+import * as actions from '../../api/actions'
 import { useMay } from '../../api/queries'
 import type { StageContext } from '../../frame/stage'
 import { isBusy, type BenchState } from '../../live/source'
@@ -46,7 +46,7 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
           look={bench.yoke_holder && !bench.yoke_me_elsewhere ? 'plain' : 'go'}
           size={44}
           waits={bench.yoke_holder && !bench.yoke_me_elsewhere ? waits : undefined}
-          onClick={() => void deeds.takeYoke(bench.id)}
+          onClick={() => void actions.takeYoke(bench.id)}
         >
           Take the yoke
         </Button>
@@ -57,7 +57,7 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
           size={56}
           shortcut="F8"
           waits={waits}
-          onClick={() => void deeds.stopBench(bench.id)}
+          onClick={() => void actions.stopBench(bench.id)}
         >
           Stop recording
         </Button>
@@ -70,14 +70,14 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
             size={56}
             shortcut="F8"
             waits={waits ?? blocking?.text}
-            onClick={() => void deeds.startOrStop(setup, isBusy(state))}
+            onClick={() => void actions.startOrStop(setup, isBusy(state))}
           >
             {START[setup.motion.kind ?? 'none']}
           </Button>
         )
       )}
       {bench.yoke_mine && !recording && elsewhere && (
-        <Button look="go" size={56} onClick={() => void deeds.putOnBench(setup)}>
+        <Button look="go" size={56} onClick={() => void actions.putOnBench(setup)}>
           Put {setup.name} on the bench
         </Button>
       )}
@@ -87,7 +87,7 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
           size={56}
           shortcut="N"
           waits={state?.motion === 'RETURN' ? 'The actuator returns' : undefined}
-          onClick={() => void deeds.returnForNext(setup)}
+          onClick={() => void actions.returnForNext(setup)}
         >
           Return, then fit {setup.next_specimen || 'the next'}
         </Button>
@@ -96,7 +96,7 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
         look="stop"
         size={44}
         shortcut="Esc Esc"
-        onClick={() => void deeds.emergencyStop(bench.id)}
+        onClick={() => void actions.emergencyStop(bench.id)}
       >
         Emergency stop
       </Button>

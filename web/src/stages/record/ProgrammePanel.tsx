@@ -1,5 +1,5 @@
 import type { Setup } from '../../api/client'
-import { changeRate, changeSetup } from '../../api/deeds'
+import { changeRate, changeSetup } from '../../api/actions'
 import { useMay, useRuns } from '../../api/queries'
 import { MOTIONS, PIECES } from '../../specs/forms'
 import { SpecForm } from '../../specs/SpecForm'

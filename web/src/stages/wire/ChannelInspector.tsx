@@ -1,5 +1,5 @@
 import { client, got, type Bench, type Channel, type Setup } from '../../api/client'
-import { changeChannel, undo } from '../../api/deeds'
+import { changeChannel, undo } from '../../api/actions'
 import { writeSheet } from '../../api/plugs'
 import { queryClient, useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'

@@ -2,13 +2,13 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench, Channel } from '../../api/client'
-import { checkWiring } from '../../api/deeds'
+import { checkWiring } from '../../api/actions'
 import { queryClient, sessionQuery } from '../../api/queries'
 import { pressed, render } from '../../ui/testing'
 import { amplifier, quarter, setup } from '../../ui/testing-data'
 import { CheckPanel } from './CheckPanel'
 
-vi.mock('../../api/deeds', () => ({ checkWiring: vi.fn(async () => {}) }))
+vi.mock('../../api/actions', () => ({ checkWiring: vi.fn(async () => {}) }))
 
 const bench = { id: 1, name: 'Shed', devices: [amplifier], yoke_mine: true } as unknown as Bench
 const finding = (name: string, well: boolean | null) => ({

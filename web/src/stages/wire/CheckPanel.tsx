@@ -1,7 +1,7 @@
 import { useState } from 'react'
 
 import type { Bench, Channel, Setup } from '../../api/client'
-import { checkWiring } from '../../api/deeds'
+import { checkWiring } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { yokeFirst } from '../../frame/yokeFirst'
 import { Button } from '../../ui/Button'
@@ -9,7 +9,7 @@ import { clock } from '../../ui/format'
 import { Icon } from '../../ui/Icon'
 import type { Check } from './marks'
 
-/** What the newest check of a channel found, figure by figure, and the deed that checks again. */
+/** What the newest check of a channel found, figure by figure, and the action that checks again. */
 export function CheckPanel(props: { setup: Setup; bench: Bench; channel: Channel }) {
   const { setup, bench, channel } = props
   const [busy, setBusy] = useState(false)

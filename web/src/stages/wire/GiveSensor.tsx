@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { ProblemError, type Bench, type Sensor, type Setup } from '../../api/client'
-import { wireSensor } from '../../api/deeds'
+import { wireSensor } from '../../api/actions'
 import { sensorsQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'

@@ -1,7 +1,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react'
 
 import type { Setup } from '../../api/client'
-import { wireSensor } from '../../api/deeds'
+import { wireSensor } from '../../api/actions'
 import { addFromSheet, moveChannels, readPlugs, type Plug } from '../../api/plugs'
 import { Button } from '../../ui/Button'
 import { Icon } from '../../ui/Icon'
@@ -33,9 +33,9 @@ export function Plugs({ setup, plugs, onRead, onClose }: Props) {
     seen.current = setup.version
     void readAgain()
   }, [setup.version, readAgain])
-  const run = async (deed: Promise<unknown>) => {
+  const run = async (action: Promise<unknown>) => {
     setBusy(true)
-    await attempt(deed)
+    await attempt(action)
     setBusy(false)
   }
   const moves = moved.map((p) => ({ channel_id: p.channel_id!, input_id: p.input_id }))
@@ -75,7 +75,7 @@ export function Plugs({ setup, plugs, onRead, onClose }: Props) {
                     setup={setup}
                     plug={p}
                     busy={busy}
-                    onRun={(deed) => void run(deed)}
+                    onRun={(action) => void run(action)}
                     onKnown={() => void readAgain()}
                   />
                 </td>
@@ -153,7 +153,7 @@ interface AcceptProps {
   setup: Setup
   plug: Plug
   busy: boolean
-  onRun: (deed: Promise<unknown>) => void
+  onRun: (action: Promise<unknown>) => void
   /** The library has learnt of a sensor. */
   onKnown: () => void
 }

@@ -3,7 +3,7 @@ import { act } from 'react'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Channel } from '../../api/client'
-import { changeScaling, keepSignTest } from '../../api/deeds'
+import { changeScaling, keepSignTest } from '../../api/actions'
 import { queryClient, sessionQuery } from '../../api/queries'
 import { pressed, render } from '../../ui/testing'
 import { channel, UNITS } from '../../ui/testing-data'
@@ -26,7 +26,7 @@ vi.mock('../../live/LiveProvider', async () => {
   const { useSyncExternalStore } = await import('react')
   return { useReading: () => useSyncExternalStore(live.subscribe, () => live.reading) }
 })
-vi.mock('../../api/deeds', () => ({
+vi.mock('../../api/actions', () => ({
   keepSignTest: vi.fn(async () => {}),
   changeScaling: vi.fn(async () => {}),
 }))

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 
 import type { Channel } from '../../api/client'
-import { changeScaling, keepSignTest } from '../../api/deeds'
+import { changeScaling, keepSignTest } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'

@@ -1,7 +1,7 @@
 import { useState } from 'react'
 
 import type { Bench, Channel, Setup } from '../../api/client'
-import { pretend } from '../../api/deeds'
+import { pretend } from '../../api/actions'
 import { Section } from '../../ui/Fact'
 
 /** What a stand-in's input can be put into, in the words of its protocol. */

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState, type ReactNode } from 'react'
 
 import type { Schemas, Setup } from '../../api/client'
-import { restoreVersion } from '../../api/deeds'
+import { restoreVersion } from '../../api/actions'
 import { keepTemplate } from '../../api/projects'
 import { revisionsQuery, useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'

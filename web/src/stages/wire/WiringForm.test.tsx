@@ -2,14 +2,14 @@ import { QueryClientProvider } from '@tanstack/react-query'
 import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Channel } from '../../api/client'
-import { changeChannel } from '../../api/deeds'
+import { changeChannel } from '../../api/actions'
 import { driversQuery, queryClient } from '../../api/queries'
 import { pressed, render } from '../../ui/testing'
 import { bridge, channel, quarter, UNITS } from '../../ui/testing-data'
 import { learnUnits } from '../../ui/units'
 import { WiringForm } from './WiringForm'
 
-vi.mock('../../api/deeds', () => ({ changeChannel: vi.fn(async () => {}) }))
+vi.mock('../../api/actions', () => ({ changeChannel: vi.fn(async () => {}) }))
 
 const driver = {
   name: 'bridge amplifier',

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 
 import type { Channel, Schemas } from '../../api/client'
-import { changeChannel } from '../../api/deeds'
+import { changeChannel } from '../../api/actions'
 import { driversQuery } from '../../api/queries'
 import { Choice } from '../../ui/Choice'
 import { EditableNumber } from '../../ui/Editable'

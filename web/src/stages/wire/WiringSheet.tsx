@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import type { Channel, Setup } from '../../api/client'
-import { makeSheet } from '../../api/deeds'
+import { makeSheet } from '../../api/actions'
 import { sheetQuery } from '../../api/queries'
 import { Button } from '../../ui/Button'
 

@@ -36,9 +36,9 @@ function Editor({ bench, written }: { bench: Bench; written: string }) {
     setChanges(null)
     setProblem(null)
   }
-  const run = async (deed: Promise<string[]>, done: (changes: string[]) => void) => {
+  const run = async (action: Promise<string[]>, done: (changes: string[]) => void) => {
     try {
-      done(await deed)
+      done(await action)
       setProblem(null)
     } catch (error) {
       setChanges(null)

@@ -40,7 +40,7 @@ export function TryAddress({ bench, asked }: Props) {
   return (
     <Form
       label="Add a device by its address"
-      deed="Add it to the bench"
+      action="Add it to the bench"
       onSubmit={async ({ label = '', host = '', port }) => {
         await putDevice(bench.id, { label, driver, host: host.trim(), port: Number(port || 0) })
         say(`${label} is on ${bench.name}`)

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from 'react'
 
-import { checkWiring } from '../../../api/deeds'
+import { checkWiring } from '../../../api/actions'
 import { sessionQuery, useMay } from '../../../api/queries'
 import { useStage } from '../../../frame/stage'
 import { yokeFirst } from '../../../frame/yokeFirst'

@@ -1,5 +1,5 @@
 import { client, got, type Schemas } from '../../../api/client'
-import { keepSetup } from '../../../api/deeds'
+import { keepSetup } from '../../../api/actions'
 import { attempt } from '../../../ui/notices'
 
 export type CellIn = Schemas['CellIn']
@@ -7,7 +7,7 @@ export type Outcome = Schemas['OutcomeOut']
 
 const path = (id: number) => ({ params: { path: { setup_id: id } } })
 
-/** Put texts into cells as one deed; what became of each, or nothing where all was refused. */
+/** Put texts into cells as one action; what became of each, or nothing where all was refused. */
 export async function putCells(setupId: number, cells: CellIn[]): Promise<Outcome[]> {
   const url = '/api/setups/{setup_id}/cells'
   const body = { cells, dry: false }

@@ -12,7 +12,7 @@ export interface Proposal {
   outcomes: Map<string, Outcome>
 }
 
-/** What is chosen, edited, proposed and refused in the table, and the deeds on it. */
+/** What is chosen, edited, proposed and refused in the table, and the actions on it. */
 export function useGrid(setup: Setup, lines: readonly Line[], columns: readonly GridColumn[]) {
   const rows = inputsOf(lines)
   const [selection, select] = useState<Selection>(at(0, 2))

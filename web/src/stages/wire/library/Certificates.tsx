@@ -91,7 +91,7 @@ function NewCertificate({ instrument, onDone }: { instrument: Instrument; onDone
     onDone()
   }
   return (
-    <Form label="New certificate" deed="Add it" onSubmit={add} onCancel={onDone}>
+    <Form label="New certificate" action="Add it" onSubmit={add} onCancel={onDone}>
       <TextField name="number" label="Number" required autoFocus />
       <TextField name="calibrated_on" label="Calibrated on" type="date" required />
       <TextField name="due_on" label="Due on" type="date" />

@@ -18,7 +18,7 @@ import { Section } from '../../../ui/Fact'
 import { attempt } from '../../../ui/notices'
 import { armsOf } from '../words'
 import { Certificates } from './Certificates'
-import { Picture, PictureDeeds } from './Picture'
+import { Picture, PictureActions } from './Picture'
 import { PlugAndCores } from './PlugAndCores'
 import { WireIt } from './WireIt'
 
@@ -71,7 +71,7 @@ function Fields({ instrument, may }: { instrument: Instrument; may: boolean }) {
       {connection?.fields.map((f) => field(f.name, labelOf(f, instrument.record[f.name])))}
       {field('place', 'Kept at')}
       {field('note', 'Note')}
-      {may && <PictureDeeds instrument={instrument} />}
+      {may && <PictureActions instrument={instrument} />}
     </Section>
   )
 }

@@ -25,7 +25,7 @@ export function NewInstrument({ kinds, onDone }: Props) {
         <h2>New instrument</h2>
       </div>
       <div className="p-4">
-        <Form label="New instrument" deed="Add it" onSubmit={add} onCancel={() => onDone(null)}>
+        <Form label="New instrument" action="Add it" onSubmit={add} onCancel={() => onDone(null)}>
           <label className="block text-[12px] text-soft">
             Kind
             <select

@@ -18,11 +18,11 @@ export function Picture({ instrument }: { instrument: Instrument }) {
   )
 }
 
-export function PictureDeeds({ instrument }: { instrument: Instrument }) {
+export function PictureActions({ instrument }: { instrument: Instrument }) {
   const [busy, setBusy] = useState(false)
-  const during = async (deed: Promise<unknown>) => {
+  const during = async (action: Promise<unknown>) => {
     setBusy(true)
-    await attempt(deed)
+    await attempt(action)
     setBusy(false)
   }
   const has = instrument.picture_id !== null

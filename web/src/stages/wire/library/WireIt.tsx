@@ -1,6 +1,6 @@
 import { useState } from 'react'
 
-import { wireSensor } from '../../../api/deeds'
+import { wireSensor } from '../../../api/actions'
 import type { Instrument } from '../../../api/library'
 import { queryClient, useMay } from '../../../api/queries'
 import type { StageContext } from '../../../frame/stage'

@@ -10,7 +10,7 @@ import {
   startOrStop,
   startPull,
   stopBench,
-} from './deeds'
+} from './actions'
 
 const bench7 = setup({ bench_id: 7 })
 
@@ -63,19 +63,19 @@ it('F8 on a bench that is busy stops it', async () => {
 
 it('the next specimen gets its name once the actuator was told to return', async () => {
   vi.spyOn(client, 'PATCH').mockImplementation(ask as never)
-  const deed = returnForNext(setup({ bench_id: 7, next_specimen: 'C2' }))
+  const action = returnForNext(setup({ bench_id: 7, next_specimen: 'C2' }))
   expect(asked).toEqual(['/api/benches/7/return'])
   await answerAll(undefined)
   expect(asked[1]).toBe('/api/setups/1')
   await answerAll(setup())
-  await deed
+  await action
 })
 
 it('Esc Esc away from a bench is one order, which no read goes before', async () => {
-  const deed = emergencyStopAll()
+  const action = emergencyStopAll()
   expect(asked).toEqual(['/api/emergency-stop'])
   await answerAll(null)
-  await deed
+  await action
 })
 
 /** A change of one's own that is on its way; what answers it. */
@@ -99,7 +99,7 @@ const soon = () => new Promise((done) => setTimeout(done, 60))
 it('a start waits for a change of one’s own, and names the version that it made', async () => {
   const change = changing()
   await soon()
-  const deed = startPull(setup({ version: 3 }))
+  const action = startPull(setup({ version: 3 }))
   await soon()
   expect(asked).toEqual([])
   change.answer(setup({ version: 4 }))
@@ -107,18 +107,18 @@ it('a start waits for a change of one’s own, and names the version that it mad
   await vi.waitFor(() => expect(asked).toEqual(['/api/setups/1/runs']))
   expect(bodies).toEqual([{ version: 4, pull: true }])
   await answerAll({})
-  await deed
+  await action
 })
 
 it('a stop that is given while a start waits is the end of it', async () => {
   const change = changing()
   await soon()
-  const deed = startPull(setup({ version: 3 }))
+  const action = startPull(setup({ version: 3 }))
   await soon()
   void stopBench(7)
   change.answer(setup({ version: 4 }))
   await change.shown
-  await deed
+  await action
   expect(asked).toEqual(['/api/benches/7/stop'])
   await answerAll({})
 })

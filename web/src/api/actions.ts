@@ -1,7 +1,7 @@
-/** What a person does to a bench or a setup: one function a deed, for buttons, keys and Ctrl K. */
+/** What a person does to a bench or a setup: one function per action, for buttons, keys and Ctrl K. */
 
 import { attempt, complain, say } from '../ui/notices'
-import { client, deedsShown, deedsUnderWay, got, ProblemError, type Schemas } from './client'
+import { client, actionsShown, actionsPending, got, ProblemError, type Schemas } from './client'
 import { benchQuery, keep, queryClient, setupQuery } from './queries'
 
 const setupPath = (id: number) => ({ params: { path: { setup_id: id } } })
@@ -10,7 +10,7 @@ const benchPath = (id: number) => ({ params: { path: { bench_id: id } } })
 async function keepBench(bench: Schemas['BenchOut'] | undefined): Promise<void> {
   if (bench) await keep(benchQuery(bench.id).queryKey, bench)
 }
-/** Unless a later version is shown already: somebody else's deed was heard of meanwhile. */
+/** Unless a later version is shown already: somebody else's action was heard of meanwhile. */
 export async function keepSetup(setup: Schemas['SetupOut']): Promise<void> {
   const { queryKey } = setupQuery(setup.id)
   const shown = queryClient.getQueryData(queryKey)
@@ -114,9 +114,9 @@ let stops = 0 // that were given; a start that waited while one was is none any 
 /** What is started is what the screen shows: its version goes along. A change of one's own that is
  * on its way comes first. */
 export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
-  if (deedsUnderWay()) {
+  if (actionsPending()) {
     const before = stops
-    await deedsShown()
+    await actionsShown()
     if (stops !== before) return
   }
   const shown = queryClient.getQueryData(setupQuery(setup.id).queryKey) ?? setup
