@@ -70,7 +70,7 @@ def proxied(database, setup, nginx, tmp_path):
         paths = [f"{kind}_temp_path {tmp_path}/{kind};" for kind in
                  ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")]  # fmt: skip
         head = f"daemon off; pid {tmp_path}/pid; error_log {tmp_path}/errors;\n"
-        inner = "http {\naccess_log off;\n" + "\n".join(paths)
+        inner = "http {\naccess_log off;\nclient_body_buffer_size 8m;\n" + "\n".join(paths)
         (tmp_path / "nginx.conf").write_text(head + sample.replace("http {", inner, 1))
         child = subprocess.Popen([nginx, "-c", tmp_path / "nginx.conf", "-e", tmp_path / "errors"])
         try:
@@ -106,8 +106,12 @@ def test_signed_in_over_tls_with_live_readings_and_limits(proxied, setup, settin
     with pytest.raises(websockets.InvalidStatus):
         connect(url, origin=f"https://{NAME}", **options)
 
-    large = session.patch(f"https://{address}/api/setups/1", data=b" " * 600_000, headers=head)
-    assert large.status_code == 413
+    head["X-CSRFToken"] = session.cookies["csrftoken"]
+    setups = f"https://{address}/api/projects/{setup.project_id}/setups"
+    for path, size, answered in (("", 600_000, 413), ("/import", 5_000_000, 413),
+                                 ("/import", 600_000, 400)):  # fmt: skip
+        sent = session.post(setups + path, data=b" " * size, headers=head)
+        assert sent.status_code == answered, (path, size)
 
 
 def test_wrong_passwords_are_counted_where_they_come_from(proxied):
