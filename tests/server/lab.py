@@ -12,7 +12,7 @@ from yoke_server.record.recorder.process import Recorder
 from tests import processes
 from tests.processes import wait_for
 
-SPEED = 5.0  # a stall counts so many times, and what waits for samples stops the actuator
+SPEED = 2.5  # a stall counts so many times, and what waits for samples stops the actuator
 
 
 def recorder(database, *arguments, speed=SPEED):
