@@ -67,7 +67,7 @@ class PersonOut(Schema):
 
 
 class PeoplePage(PageOut[PersonOut]):
-    """``may_sign_in`` and ``removed`` : how many there are of both, whatever is looked for"""
+    """``may_sign_in`` and ``removed`` : how many people there are of each, without any filter"""
 
     may_sign_in: int
     removed: int

@@ -1,4 +1,4 @@
-"""Who is signed in; the doors remember it."""
+"""Authentication of API operations; sessions that pass are remembered (accounts/known.py)."""
 
 from typing import Any
 
@@ -17,14 +17,14 @@ def _signed_in(request: HttpRequest, user: Any) -> User | None:
 
 
 class SignedIn(SessionAuth):
-    """By Django's session, with a check of the token."""
+    """By Django's session and CSRF token."""
 
     def authenticate(self, request: HttpRequest, key: str | None) -> User | None:
         return _signed_in(request, request.user)
 
 
 class SignedInAsync(SessionAuth):
-    """The same for operations that wait for something and must not hold a thread."""
+    """The same for async operations."""
 
     async def __call__(self, request: HttpRequest) -> User | None:  # type: ignore[override]
         self._get_key(request)

@@ -1,5 +1,6 @@
-"""Lists in pages, the newest rows first; rows are found by words that stand in them."""
+"""Lists in pages; rows are found by words in their fields."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any, Generic, TypeVar
 
@@ -23,7 +24,7 @@ T = TypeVar("T")
 class PageOut(Schema, Generic[T]):
     """A page of a list.
 
-    ``next`` : what to give as ``before`` for the page behind it; null at the end
+    ``next`` : the ``before`` or ``after`` of the following page; null on the last one
     ``count`` : rows in all pages
     """
 
@@ -38,7 +39,7 @@ class Rows(Generic[M]):
     next: int | None
     count: int
 
-    def out(self, items: list[dict[str, Any]]) -> dict[str, Any]:
+    def out(self, items: Sequence[Any]) -> dict[str, Any]:
         """As `PageOut`, with what the API tells of the rows."""
         return {"items": items, "next": self.next, "count": self.count}
 
@@ -53,25 +54,22 @@ class Page:
     def of(self, rows: QuerySet[M]) -> Rows[M]:
         """Numbers rise as rows are made, so a row that is added meanwhile moves no page."""
         behind = rows.filter(pk__lt=self.before) if self.before else rows
-        found = list(behind.order_by("-pk")[: self.limit + 1])
-        more = len(found) > self.limit
-        kept = found[: self.limit]
-        return Rows(kept, kept[-1].pk if more else None, rows.count())
+        return _first(behind.order_by("-pk"), self.limit, rows.count())
 
 
 @dataclass(frozen=True, slots=True)
 class SortedPage:
-    """The same of a list in the order of some fields, of which the last is of one row only:
-    at most ``limit`` rows that come after the one numbered ``after``."""
+    """At most ``limit`` rows in ascending order of ``fields``, behind the row numbered ``after``.
+
+    The last field must be unique. Raises a 409 problem where that row was removed.
+    """
 
     fields: tuple[str, ...]
     limit: int = DEFAULT_LIMIT
     after: int | None = None
 
     def of(self, rows: QuerySet[M]) -> Rows[M]:
-        found = list(self._behind(rows).order_by(*self.fields)[: self.limit + 1])
-        kept = found[: self.limit]
-        return Rows(kept, kept[-1].pk if len(found) > self.limit else None, rows.count())
+        return _first(self._behind(rows).order_by(*self.fields), self.limit, rows.count())
 
     def _behind(self, rows: QuerySet[M]) -> QuerySet[M]:
         if self.after is None:
@@ -86,6 +84,13 @@ class SortedPage:
             same = Q(**{earlier: last[earlier] for earlier in self.fields[:i]})
             behind |= same & Q(**{f"{name}__gt": last[name]})
         return rows.filter(behind)
+
+
+def _first(rows: QuerySet[M], limit: int, count: int) -> Rows[M]:
+    """The first rows of an ordered query, and where the page behind them begins."""
+    found = list(rows[: limit + 1])
+    page = found[:limit]
+    return Rows(page, page[-1].pk if len(found) > limit else None, count)
 
 
 def searched(rows: QuerySet[M], fields: tuple[str, ...], words: str) -> QuerySet[M]:

@@ -16,7 +16,7 @@ from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.rows import exported
 
 router = Router(tags=["exchange"])
-making = asyncio.Semaphore(2)  # parts at once, of all files that are being taken
+export_slots = asyncio.Semaphore(2)  # parts computed at once, of all exports
 
 
 @router.get(
@@ -51,10 +51,10 @@ def _streamed(parts: Iterator[bytes], name: str, kind: str) -> StreamingHttpResp
 
 
 async def _parts(parts: Iterator[bytes]) -> AsyncIterator[bytes]:
-    """Each is made in its turn and sent as the reader takes it; meanwhile it keeps no turn and
-    no connection to the database."""
+    """Compute each part under the limit, then send it. While it is sent no slot and no database
+    connection is occupied."""
     while True:
-        async with making:
+        async with export_slots:
             part = await in_thread(next, parts, None)
             await let_go()
         if part is None:

@@ -65,7 +65,7 @@ class SensorWiring:
 
     def _free_name(self, sensor: Sensor) -> str:
         taken = set(self._names.values())
-        is_rosette = sensor.spec.kind == "rosette"
+        is_rosette = bool(sensor.spec.grid_angles)
         return free_rosette(taken) if is_rosette else free_name(sensor.quantity, taken)
 
     def _require_free(self, plug: Input, name: str) -> None:
@@ -91,9 +91,9 @@ class SensorWiring:
 
 def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Grid | None]]:
     """Which inputs a sensor takes, under which names; of a rosette one a grid, from a on."""
-    if sensor.spec.kind != "rosette":
+    angles = sensor.spec.grid_angles
+    if not angles:
         return [(plug, name, None)]
-    angles = sensor.spec.angles
     after = plug.device.inputs.select_related("device").filter(number__gte=plug.number)
     inputs = list(after.order_by("number")[: len(angles)])
     if len(inputs) < len(angles):

@@ -2000,7 +2000,7 @@ export interface components {
         };
         /**
          * PeoplePage
-         * @description ``may_sign_in`` and ``removed`` : how many there are of both, whatever is looked for
+         * @description ``may_sign_in`` and ``removed`` : how many people there are of each, without any filter
          */
         PeoplePage: {
             /** Items */
@@ -3971,7 +3971,7 @@ export interface components {
         };
         /**
          * LibraryWanted
-         * @description Which instruments of the library; all where nothing is said.
+         * @description Which instruments of the library; an empty field means all.
          */
         LibraryWanted: {
             /**
@@ -4004,7 +4004,7 @@ export interface components {
         };
         /**
          * LibraryCounts
-         * @description Instruments of each sort, whatever is wanted of them.
+         * @description How many instruments there are of each sort, without any filter.
          */
         LibraryCounts: {
             /** Kind */

@@ -62,7 +62,7 @@ def list_sensors(
 ) -> dict[str, Any]:
     """Those in use, to be wired: all, or those whose signal an input measures."""
     page = queries.usable(limit, after, signal, search)
-    return {"items": page.rows, "next": page.next, "count": page.count}
+    return page.out(page.rows)
 
 
 @router.get("/library", response=schemas.LibraryPage)
@@ -73,7 +73,7 @@ def list_library(
     limit: Limit = DEFAULT_LIMIT,
 ) -> dict[str, Any]:
     """By kind and serial; with how many there are of each sort."""
-    return queries.sensors(limit, after, queries.Wanted(**wanted.model_dump()))
+    return queries.sensors(limit, after, wanted)
 
 
 @router.get("/library.csv", openapi_extra=_answer("text/csv"))

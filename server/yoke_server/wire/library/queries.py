@@ -1,6 +1,5 @@
 """The library as the screens show it."""
 
-from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
@@ -13,6 +12,7 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.pages import Rows, SortedPage, searched
 from yoke_server.wire.calibration_status import SOON, rise_per_year
 from yoke_server.wire.library.record import to_record
+from yoke_server.wire.library.schemas import LibraryWanted
 from yoke_server.wire.models import Certificate, Channel, Picture, Sensor
 from yoke_server.wire.specs.sensor import kinds_giving
 
@@ -20,18 +20,7 @@ SEARCHED = ("kind", "serial", "name", "place")
 ORDER = ("kind", "serial")
 
 
-@dataclass(frozen=True, slots=True)
-class Wanted:
-    """Which instruments: those out of use or the others; of them all where a field is empty."""
-
-    retired: bool = False
-    kind: str = ""
-    status: str = ""
-    where: str = ""  # bench or store
-    search: str = ""
-
-
-def sensors(limit: int, after: int | None, wanted: Wanted) -> dict[str, Any]:
+def sensors(limit: int, after: int | None, wanted: LibraryWanted) -> dict[str, Any]:
     """A page of the library by kind and serial, with where each instrument is now (the input of
     the setup that is on a bench), and how many there are of each sort."""
     rows, on_bench = Sensor.objects.filter(retired_at__isnull=not wanted.retired), _wired()

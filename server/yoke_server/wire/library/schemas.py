@@ -47,7 +47,7 @@ class LibraryLine(SensorOut):
 
 
 class LibraryWanted(Schema):
-    """Which instruments of the library; all where nothing is said."""
+    """Which instruments of the library; an empty field means all."""
 
     retired: bool = False
     kind: Annotated[str, Text(0, 20)] = ""
@@ -57,7 +57,7 @@ class LibraryWanted(Schema):
 
 
 class LibraryCounts(Schema):
-    """Instruments of each sort, whatever is wanted of them."""
+    """How many instruments there are of each sort, without any filter."""
 
     kind: dict[str, int]
     status: dict[str, int]

@@ -34,7 +34,16 @@ CARRIER = 4800.0  # Hz
 Wires = Annotated[int, Field(ge=2, le=7)]
 
 
-class GaugeSensor(Spec):
+class SensorBase(Spec):
+    """What every sensor of the library answers."""
+
+    @property
+    def grid_angles(self) -> list[float]:
+        """Angles (rad) of a rosette's grids, each of which takes an input; none of others."""
+        return []
+
+
+class GaugeSensor(SensorBase):
     """A lot of strain gauges, in the circuit in which they are used."""
 
     wired_as: ClassVar = "bridge"
@@ -56,7 +65,7 @@ class GaugeSensor(Spec):
         return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
 
 
-class RosetteSensor(Spec):
+class RosetteSensor(SensorBase):
     """Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid."""
 
     wired_as: ClassVar = "bridge"
@@ -71,6 +80,10 @@ class RosetteSensor(Spec):
     lead_length_m: fields.LeadLength = 6.0
     grid_area_m2: fields.GridArea | None = None
 
+    @property
+    def grid_angles(self) -> list[float]:
+        return self.angles
+
     def channel(self) -> dict[str, Spec]:
         """Of one grid."""
         one = GaugeSensor(
@@ -81,7 +94,7 @@ class RosetteSensor(Spec):
         return one.channel()
 
 
-class BridgeTransducer(Spec):
+class BridgeTransducer(SensorBase):
     """A load cell, extensometer or other instrument with a bridge inside."""
 
     wired_as: ClassVar = "bridge"
@@ -102,7 +115,7 @@ class BridgeTransducer(Spec):
         return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
 
 
-class LoopTransmitter(Spec):
+class LoopTransmitter(SensorBase):
     """An instrument with a 4-20 mA output."""
 
     wired_as: ClassVar = "loop"
@@ -121,7 +134,7 @@ class LoopTransmitter(Spec):
         }
 
 
-class Potentiometer(Spec):
+class Potentiometer(SensorBase):
     """A resistance with a wiper that goes from end to end over its travel."""
 
     wired_as: ClassVar = "potentiometer"
@@ -137,7 +150,7 @@ class Potentiometer(Spec):
         return {"wiring": wiring, "conditioning": conditioning, "scaling": scaling}
 
 
-class InductiveHalf(Spec):
+class InductiveHalf(SensorBase):
     """A half-bridge LVDT: two coils about a core; its output at capacity, of either sign."""
 
     wired_as: ClassVar = "inductive_half"
@@ -154,7 +167,7 @@ class InductiveHalf(Spec):
         return {"wiring": wiring, "conditioning": conditioning, "scaling": scaling}
 
 
-class PulseSensor(Spec):
+class PulseSensor(SensorBase):
     """A pick-up that gives so many pulses a turn."""
 
     wired_as: ClassVar = "pulses"
@@ -167,7 +180,7 @@ class PulseSensor(Spec):
         return {"wiring": PulseWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
 
 
-class VoltageOutput(Spec):
+class VoltageOutput(SensorBase):
     """An instrument with a voltage output, which gives ``full_output`` at its capacity."""
 
     wired_as: ClassVar = "voltage"
@@ -183,7 +196,7 @@ class VoltageOutput(Spec):
         return {"wiring": VoltageWiring(), "conditioning": FixedConditioning(), "scaling": scaling}
 
 
-class PlatinumSensor(Spec):
+class PlatinumSensor(SensorBase):
     """A platinum resistance thermometer."""
 
     wired_as: ClassVar = "thermometer"
@@ -198,7 +211,7 @@ class PlatinumSensor(Spec):
         return {"wiring": wiring, "conditioning": FixedConditioning(), "scaling": scaling}
 
 
-class DigitalOutput(Spec):
+class DigitalOutput(SensorBase):
     """An instrument that gives numbers ready made; ``factor`` is SI for each one of them."""
 
     wired_as: ClassVar = "digital"
