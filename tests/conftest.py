@@ -54,8 +54,8 @@ def engineer(setup):
 @pytest.fixture
 def gauges(setup):
     """Sixteen gauges of one lot, lot 0818-01 and on, in the library."""
-    from yoke_server.wire.models import Sensor
-    from yoke_server.wire.specs.sensor import GaugeSensor
+    from yoke_server.kinds.inputs.bridge.sensors import GaugeSensor
+    from yoke_server.sensors.models import Sensor
 
     Sensor.objects.bulk_create(
         Sensor(

@@ -7,7 +7,7 @@ from django.conf import settings
 from django.db import connection, transaction
 
 if TYPE_CHECKING:
-    from yoke_server.wire.models import Setup
+    from yoke_server.setups.models import Setup
 
 KEPT_TABLES = {"django_migrations", "django_content_type", "auth_permission"}
 Rows = dict[str, bytes]  # by table, as COPY gives them
@@ -21,8 +21,8 @@ def emptied_tables() -> list[str]:
 
 def coupons() -> "Setup":
     """Four channels wired on two amplifiers, nothing zeroed, no run; its numbers never change."""
-    from yoke_server.config import demo
-    from yoke_server.wire.models import Setup
+    from yoke_server.demo import services as demo
+    from yoke_server.setups.models import Setup
 
     _once("coupons", demo.load_coupons)
     return Setup.objects.get(name="Tension")
@@ -30,8 +30,8 @@ def coupons() -> "Setup":
 
 def fork() -> "Setup":
     """The fork's static setup, beside the coupons, which are there."""
-    from yoke_server.config import demo
-    from yoke_server.wire.models import Setup
+    from yoke_server.demo import services as demo
+    from yoke_server.setups.models import Setup
 
     _once("fork", demo.load_fork, clear=empty)  # of the coupons, which come with it
     return Setup.objects.get(name="Static")

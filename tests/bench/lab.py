@@ -13,9 +13,9 @@ if TYPE_CHECKING:
 def fresh_setup(rate_hz: float | None = None, devices: tuple[str, ...] = ("A1",)) -> Any:
     """The demo's setup in an emptied database; with a rate, all inputs of some devices wired."""
     from yoke_server.bench.models import Input
-    from yoke_server.config import demo
-    from yoke_server.wire.models import Channel, Setup, new_key
-    from yoke_server.wire.services import keep_revision
+    from yoke_server.demo import services as demo
+    from yoke_server.setups.models import Channel, Setup, new_key
+    from yoke_server.setups.services import keep_revision
 
     call_command("migrate", verbosity=0)
     call_command("flush", interactive=False, verbosity=0)

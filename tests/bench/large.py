@@ -38,8 +38,9 @@ def empty_setup(demo: Any) -> Any:
     """A setup of its own on a bench with so many inputs, and as many gauges in the library."""
     from yoke_server.bench.models import Bench
     from yoke_server.bench.services import add_device
-    from yoke_server.wire.models import Sensor, Setup
-    from yoke_server.wire.services import keep_revision
+    from yoke_server.sensors.models import Sensor
+    from yoke_server.setups.models import Setup
+    from yoke_server.setups.services import keep_revision
 
     bench = Bench.objects.create(name="Large bench")
     for n in range(1, DEVICES + 1):

@@ -82,7 +82,7 @@ def many_runs(setup: Any) -> None:
 
 def many_sensors(setup: Any) -> None:
     """Gauges like one of the demo's."""
-    from yoke_server.wire.models import Sensor
+    from yoke_server.sensors.models import Sensor
 
     gauge = setup.channels.get(name="SG1").sensor
     fields = {f.attname: getattr(gauge, f.attname) for f in Sensor._meta.concrete_fields}
@@ -93,7 +93,7 @@ def many_sensors(setup: Any) -> None:
 
 def many_projects(setup: Any) -> None:
     """Each with a setup like the demo's, all of them with a zero."""
-    from yoke_server.wire.models import Balance, Channel, Project, Setup, new_key
+    from yoke_server.setups.models import Balance, Channel, Project, Setup, new_key
 
     channels = list(setup.channels.all())
     projects = Project.objects.bulk_create(

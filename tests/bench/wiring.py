@@ -60,8 +60,8 @@ def wire_all(setup: object) -> None:
     """Eight devices of eight inputs, a gauge on each that is free, named after its input."""
     from yoke_server.bench.models import Input
     from yoke_server.bench.services import add_device
-    from yoke_server.wire.models import Channel, SetupDevice, new_key
-    from yoke_server.wire.services import keep_revision
+    from yoke_server.setups.models import Channel, SetupDevice, new_key
+    from yoke_server.setups.services import keep_revision
 
     for n in range(1, DEVICES + 1):
         add_device(setup.bench, f"A{n}", "bridge amplifier", host="127.0.0.1", port=1)  # type: ignore[attr-defined]

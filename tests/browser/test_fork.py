@@ -7,7 +7,7 @@ from contextlib import ExitStack
 import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
-from yoke_server.config import demo
+from yoke_server.demo import services as demo
 
 from tests import processes
 from tests.browser.chromium import Watched, found_at, have_it_be

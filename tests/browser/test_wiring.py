@@ -4,8 +4,9 @@ import re
 
 import pytest
 from playwright.sync_api import Page, expect
-from yoke_server.wire.models import Channel, Sensor
-from yoke_server.wire.specs.sensor import DigitalOutput
+from yoke_server.kinds.inputs.digital import DigitalOutput
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.models import Channel
 
 from tests.browser.chromium import found_at, have_it_be
 

@@ -3,11 +3,17 @@
 import pytest
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_server.bench.drivers.base import FrameState
+from yoke_server.kinds.motions.force_ramp import ForceRamp
+from yoke_server.kinds.motions.force_sine import ForceSine
+from yoke_server.kinds.motions.no_motion import NoMotion
+from yoke_server.kinds.stops.cycles_done import CyclesDone
+from yoke_server.kinds.stops.force_drop import ForceDrop
+from yoke_server.kinds.stops.limit import Limit
+from yoke_server.kinds.stops.motion_end import MotionEnd
+from yoke_server.kinds.stops.time_up import TimeUp
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase
-from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion
-from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, Limit, MotionEnd, TimeUp
 
 from tests.recorder.conftest import stream_of
 from tests.simulation.sessions import data_of

@@ -3,7 +3,7 @@
 from datetime import date
 
 import pytest
-from yoke_server.wire.calibration_status import rise_per_year, status_of
+from yoke_server.sensors.calibration_status import rise_per_year, status_of
 
 TODAY = date(2026, 11, 26)
 

@@ -12,8 +12,8 @@ from yoke_server.exchange.csv import SIGNS, csv_parts
 from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.rows import exported
 from yoke_server.record.recorder.stream.block_order import Missing
-from yoke_server.wire.models import Balance
-from yoke_server.wire.services import keep_revision
+from yoke_server.setups.models import Balance
+from yoke_server.setups.services import keep_revision
 
 from tests.recorded import FULL, PER_BLOCK, begin, block, record, stream_of
 

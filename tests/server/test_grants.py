@@ -36,7 +36,7 @@ def as_recorder(setup):
         "UPDATE ledger_entry SET action = ''",
         "SELECT password FROM accounts_user",
         "SELECT session_data FROM django_session",
-        "INSERT INTO wire_setuprevision DEFAULT VALUES",
+        "INSERT INTO setups_setuprevision DEFAULT VALUES",
         "UPDATE bench_device SET driver = driver",
         "CREATE TABLE mine (id int)",
         "DROP TABLE record_block",

@@ -2,9 +2,9 @@
 
 import pytest
 from yoke_server.bench.models import Input
-from yoke_server.common.number_input import InvalidInput, read_number
-from yoke_server.wire.models import Channel, SetupRevision
-from yoke_server.wire.naming import counted_on, names_given
+from yoke_server.common.http.number_input import InvalidInput, read_number
+from yoke_server.setups.models import Channel, SetupRevision
+from yoke_server.setups.naming import counted_on, names_given
 
 JSON = "application/json"
 

@@ -10,8 +10,8 @@ from django.db import connection
 from django.test import Client
 from yoke_server.accounts.models import User
 from yoke_server.bench.models import Device, Link
-from yoke_server.wire.models import Sensor
-from yoke_server.wire.specs.sensor import DigitalOutput
+from yoke_server.kinds.inputs.digital import DigitalOutput
+from yoke_server.sensors.models import Sensor
 
 from tests import processes, recorded
 from tests.processes import wait_for

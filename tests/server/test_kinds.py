@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 from yoke_server.derive.services import derive_stale
-from yoke_server.wire.services import keep_revision
-from yoke_server.wire.specs.conditioning import BridgeConditioning
-from yoke_server.wire.specs.grid import Grid
+from yoke_server.kinds.inputs.conditioning import BridgeConditioning
+from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.setups.services import keep_revision
 
 from tests.recorded import FULL, PER_BLOCK, block, record
 

@@ -11,9 +11,9 @@ import pytest
 from openpyxl import Workbook, load_workbook
 from PIL import Image
 from yoke_server.common.units import UNITS
-from yoke_server.wire.library.kinds import CONNECTIONS, FIELDS, KINDS
-from yoke_server.wire.library.record import from_record, to_record
-from yoke_server.wire.models import Certificate, Sensor
+from yoke_server.kinds.channel_specs import SENSOR_TYPES, SENSORS, connections_of
+from yoke_server.sensors.models import Certificate, Sensor
+from yoke_server.sensors.record import from_record, to_record
 
 JSON = "application/json"
 CELL = {
@@ -285,21 +285,21 @@ def test_a_table_with_something_wrong_leaves_the_library_as_it_was(client, setup
     assert Sensor.objects.count() == before
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", SENSOR_TYPES)
 def test_each_kind_can_be_written_down_and_read_again(kind):
     texts = {
         "circuit": "half bending", "wires": "6", "resistance": "350", "gauge_factor": "2.08",
         "lead_length": "6", "angles": "0 45 90", "rated_output": "2", "capacity": "10",
         "at_rest": "0.01", "at_4_ma": "0", "at_20_ma": "100", "full_output": "10",
         "nominal": "100", "pulses_per_turn": "60", "grid_area": "16.8",
-        "shown_in": UNITS[KINDS[kind].quantity][0],
+        "shown_in": UNITS[SENSOR_TYPES[kind].quantity][0],
     }  # fmt: skip
-    for connection in KINDS[kind].connections:
-        given = {"kind": kind, "name": "n", "serial": "s", "connection": CONNECTIONS[connection]}
-        given |= {f.name: texts[f.name] for f in FIELDS[connection]}
+    for connection in connections_of(kind):
+        sensor = SENSORS[connection]
+        given = {"kind": kind, "name": "n", "serial": "s", "connection": sensor.connection}
+        given |= {f.name: texts[f.name] for f in sensor.text_fields}
         if connection in ("loop", "platinum", "rosette"):
             given["wires"] = "3"
         read = from_record(given)
-        sensor = Sensor(spec=read.spec, **read.values)
-        again = from_record(to_record(sensor))
+        again = from_record(to_record(Sensor(spec=read.spec, **read.values)))
         assert (again.spec, again.values) == (read.spec, read.values)

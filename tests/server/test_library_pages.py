@@ -6,8 +6,9 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from yoke_server.common.clock import laboratory_today
-from yoke_server.wire.models import Channel, Sensor
-from yoke_server.wire.specs.wiring import SIGNAL_OF
+from yoke_server.kinds.inputs import INPUTS
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.models import Channel
 
 pytestmark = pytest.mark.django_db
 
@@ -105,7 +106,7 @@ def test_what_is_out_of_use_is_a_list_of_its_own(client, asked, shelf):
     assert asked("sensors", search="ZZ-003")["count"] == 0
 
 
-@pytest.mark.parametrize("signal", sorted(set(SIGNAL_OF.values())))
+@pytest.mark.parametrize("signal", sorted({i.wiring.signal for i in INPUTS}))
 def test_an_input_is_offered_the_sensors_whose_signal_it_measures(asked, shelf, signal):
     rows = walked(asked, "sensors", signal=signal, limit=20)
     assert {r["id"] for r in rows} == {s.pk for s in Sensor.objects.all() if s.signal == signal}

@@ -8,16 +8,16 @@ import psycopg
 import pytest
 from django.db import OperationalError, connection
 from yoke_core.block import summarise_block
-from yoke_server.calibrate.scaling import chain_of
-from yoke_server.common.notify import NEWS
+from yoke_server.common.db.notify import NEWS
+from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.live import frames
 from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MAX_NEWS
 from yoke_server.record.recorder.display.live_frames import HEAD, HEADER, LiveFrames
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.specs.grid import Grid
+from yoke_server.setups.freezing import freeze
 
 from tests.processes import environment
 

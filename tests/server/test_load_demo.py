@@ -7,8 +7,8 @@ import sys
 import pytest
 from django.core.management import CommandError
 from yoke_server.bench.models import Device, Link
-from yoke_server.config import demo
-from yoke_server.config.management.commands import load_demo
+from yoke_server.demo import services as demo
+from yoke_server.demo.management.commands import load_demo
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.recorder.stream.block_order import Missing
 
@@ -18,7 +18,7 @@ from tests.recorded import block, record
 PROGRAM = """
 import django
 django.setup()
-from yoke_server.config.demo_bench import SteppedRig
+from yoke_server.demo.bench import SteppedRig
 rig = SteppedRig("shed")
 rig.step()
 print(rig.process.pid, flush=True)

@@ -5,11 +5,11 @@ import pytest
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
 from yoke_server.bench.models import Input
-from yoke_server.calibrate.scaling import chain_of
 from yoke_server.calibrate.services import keep_tares, keep_zeros
 from yoke_server.common.units import from_si
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Sensor
+from yoke_server.kinds.chain import chain_of
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.freezing import freeze
 
 from tests.specs import conditioning
 
@@ -66,7 +66,7 @@ def test_a_thermometer_reads_celsius_and_has_no_zero(client, setup):
     assert (row["takes_zero"], row["unit"]) == (False, "°C")
     kelvin = float(chain_of(frozen(setup, "T")).apply(108.57))
     assert from_si(kelvin, "°C") == pytest.approx(22, abs=0.01)
-    assert not any("T is not zeroed" in g["text"] for g in made["gaps"])
+    assert not any("T is not zeroed" in g["text"] for g in made["preflight"])
 
 
 def test_nothing_is_taken_off_a_temperature_however_it_is_measured(client, setup):
@@ -84,7 +84,7 @@ def test_nothing_is_taken_off_a_temperature_however_it_is_measured(client, setup
         (outcome,) = keep(actor, setup.pk, measured)
         assert "T oil measures a temperature" in outcome["problem"]
     found = client.get(f"/api/setups/{setup.pk}").json()
-    assert not any("T oil is not zeroed" in g["text"] for g in found["gaps"])
+    assert not any("T oil is not zeroed" in g["text"] for g in found["preflight"])
 
 
 @pytest.mark.parametrize(

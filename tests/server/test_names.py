@@ -4,11 +4,11 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 from yoke_server.accounts.models import Role
 from yoke_server.accounts.services import add_person
-from yoke_server.common.fields import Name, Notes
-from yoke_server.common.problems import Problem
-from yoke_server.wire.models import Sensor
-from yoke_server.wire.naming import free_name, names_given, next_name
-from yoke_server.wire.revisions.services import make_setup
+from yoke_server.common.http.fields import Name, Notes
+from yoke_server.common.http.problems import Problem
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.naming import free_name, names_given, next_name
+from yoke_server.setups.revisions.services import make_setup
 
 JSON = "application/json"
 

@@ -24,7 +24,7 @@ from yoke_server.record.recorder.storage.postgres import orders as postgres_orde
 from yoke_server.record.recorder.storage.postgres.orders import PostgresOrders
 from yoke_server.record.recorder.storage.postgres.samples import PostgresStore
 from yoke_server.record.recorder.storage.postgres.stops import PostgresSigns, PostgresStops
-from yoke_server.wire.models import SetupRevision
+from yoke_server.setups.models import SetupRevision
 
 from tests.processes import wait_for
 from tests.recorded import begin, stream_of
@@ -151,8 +151,8 @@ def test_an_order_was_requested_when_its_request_came_in(setup):
 
 def test_an_order_is_heard_after_the_setup_that_was_put_on_the_bench_before(setup, listener, heard):
     wait_for_setup(heard)
-    setup.bench.active_setup = None  # as if its news were not heard yet
-    setup.bench.save()
+    setup.on_bench = None  # as if its news were not heard yet
+    setup.save()
     give(setup, "measure")
     wait_for(lambda: orders(heard), "the order")
     before = heard[: next(i for i, e in enumerate(heard) if isinstance(e, OrderIn))]

@@ -4,13 +4,14 @@ import math
 
 import pytest
 from yoke_server.bench.services import add_device, take_yoke
-from yoke_server.calibrate.scaling import chain_of, takes_zero
 from yoke_server.calibrate.services import keep_zeros
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.library.record import from_record
-from yoke_server.wire.models import Balance, Sensor
+from yoke_server.kinds.chain import chain_of, takes_zero
+from yoke_server.kinds.inputs.digital import DigitalOutput
+from yoke_server.sensors.models import Sensor
+from yoke_server.sensors.record import from_record
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Balance
 from yoke_server.wire.services import add_channel
-from yoke_server.wire.specs.sensor import DigitalOutput
 
 JSON = "application/json"
 WIPER = {

@@ -21,15 +21,15 @@ from yoke_rig.state import State
 from yoke_server.bench.drivers.base import DriverError
 from yoke_server.bench.drivers.blocks import read_block
 from yoke_server.bench.text_file.reading import read_bench_file
-from yoke_server.common import apart
-from yoke_server.common.apart import read_apart
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
+from yoke_server.common.tasks import isolated_reader as apart
+from yoke_server.common.tasks.isolated_reader import read_apart
 from yoke_server.ledger.models import Entry
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.library import small_picture, workbook
-from yoke_server.wire.library.tables import read_table
-from yoke_server.wire.models import Setup
-from yoke_server.wire.revisions.services import make_setup
+from yoke_server.sensors import small_picture, workbook
+from yoke_server.sensors.tables import read_table
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Setup
+from yoke_server.setups.revisions.services import make_setup
 
 SOON = 5.0  # s, on any computer
 MANY = settings(

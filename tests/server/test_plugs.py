@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 from yoke_core.datasheet.sheet import PAGE, DataSheet, SheetError, read_sheet, write_sheet
 from yoke_core.datasheet.templates import BRIDGE_SENSOR
 from yoke_rig.plugs import PLUGS
-from yoke_server.common.problems import Problem
-from yoke_server.wire.models import Sensor
+from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.inputs.thermometer.sensor import PlatinumSensor
+from yoke_server.sensors.models import Sensor
+from yoke_server.sensors.sheets import to_sensor, to_sheet
 from yoke_server.wire.plugs.found import what_is_plugged
-from yoke_server.wire.plugs.sheets import to_sensor, to_sheet
-from yoke_server.wire.specs.sensor import PlatinumSensor
 
 JSON = "application/json"
 CELL = read_sheet(PLUGS[0].sheet)
@@ -165,7 +165,8 @@ def test_whatever_lies_in_a_memory_is_a_sensor_or_a_sentence(noise, template):
 
 
 def test_every_sensor_of_the_demo_that_has_a_sheet_reads_back_as_itself(setup):
-    from yoke_server.config import demo, demo_library
+    from yoke_server.demo import library as demo_library
+    from yoke_server.demo import services as demo
 
     demo.load_fork()
     demo_library.load(demo.date(2026, 11, 1))

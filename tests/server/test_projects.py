@@ -8,15 +8,17 @@ from django.test import Client
 from django.test.utils import CaptureQueriesContext
 from yoke_server.accounts.services import first_code
 from yoke_server.bench.models import Bench
-from yoke_server.config import demo
+from yoke_server.demo import services as demo
 from yoke_server.derive.models import Recipe
 from yoke_server.derive.services import add_suggested
+from yoke_server.kinds.motions.force_sine import ForceSine
+from yoke_server.kinds.stops.cycles_done import CyclesDone
+from yoke_server.kinds.stops.limit import Limit
 from yoke_server.record.preflight import preflight_issues
-from yoke_server.wire.freezing import freeze, newest
-from yoke_server.wire.models import Balance, Project, Sensor, Setup
-from yoke_server.wire.services import keep_revision
-from yoke_server.wire.specs.motion import ForceSine
-from yoke_server.wire.specs.stop import CyclesDone, Limit
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.freezing import freeze, newest
+from yoke_server.setups.models import Balance, Project, Setup
+from yoke_server.setups.services import keep_revision
 
 from tests import recorded
 
@@ -212,7 +214,7 @@ def test_only_who_holds_the_yoke_puts_another_setup_on_the_bench(as_role, db):
     assert "Nobody holds the yoke" in send(client, "post", url).json()["title"]
     send(client, "post", f"/api/benches/{fatigue.bench_id}/yoke")
     answer = send(client, "post", url)
-    assert "other_setup" not in {g["code"] for g in answer.json()["gaps"]}
+    assert "other_setup" not in {g["code"] for g in answer.json()["preflight"]}
     assert "other_setup" in {g.code for g in preflight_issues(Setup.objects.get(pk=static.pk))}
 
 

@@ -25,7 +25,7 @@ from yoke_server.record.samples import read
 from yoke_server.record.streams import streams_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
-from yoke_server.wire.freezing import freeze
+from yoke_server.setups.freezing import freeze
 
 from tests import copied
 

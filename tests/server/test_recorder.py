@@ -18,14 +18,14 @@ from yoke_server.accounts.models import User
 from yoke_server.bench.drivers.scpi import ScpiLink
 from yoke_server.bench.models import Bench, Order, OrderState
 from yoke_server.bench.services import add_device, place_stand_ins
-from yoke_server.calibrate.scaling import chain_of
-from yoke_server.common.notify import COMMAND
+from yoke_server.common.db.notify import COMMAND
 from yoke_server.derive.services import derive_stale
+from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of, length_of
 from yoke_server.record.samples import read
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Setup
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Setup
 
 from tests import processes
 from tests.processes import wait_for
@@ -160,7 +160,7 @@ def test_a_tare_is_taken_off_after_scaling(lab, client, setup):
 def test_a_channel_that_is_off_is_shown_and_checked_but_not_recorded(lab, client, setup):
     off = setup.channels.get(name="SG1")
     answer = client.patch(f"/api/channels/{off.pk}", {"recorded": False}, JSON)
-    assert not [g for g in answer.json()["gaps"] if "SG1" in g["text"]]  # it needs no zero
+    assert not [g for g in answer.json()["preflight"] if "SG1" in g["text"]]  # it needs no zero
     run = start(client, setup)
     recorded(run, 1)
     post(client, f"/api/runs/{run.pk}/stop")

@@ -10,15 +10,15 @@ import pytest
 from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.derive.kinds.tension import TensionParameters
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import Run
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
-from yoke_server.wire.models import Balance
-from yoke_server.wire.services import keep_revision
+from yoke_server.setups.models import Balance
+from yoke_server.setups.services import keep_revision
 
 from tests.recorded import FULL, PER_BLOCK, block, record
 

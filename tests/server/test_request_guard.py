@@ -225,7 +225,7 @@ def test_a_stop_has_a_connection_of_its_own(database, setup):
         address = urlsplit(found).netloc
         with visitor(address, "engineer") as (ask, cookies):
             assert ask("GET", "/api/projects").status == 200
-            lock.execute("LOCK TABLE wire_project IN ACCESS EXCLUSIVE MODE")
+            lock.execute("LOCK TABLE setups_project IN ACCESS EXCLUSIVE MODE")
             with ThreadPoolExecutor(30) as pool:
                 waiting = [pool.submit(write, address, cookies) for _ in range(30)]
                 time.sleep(1.5)

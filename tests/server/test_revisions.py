@@ -5,9 +5,10 @@ import json
 import pytest
 from jsonschema_rs import Draft202012Validator
 from yoke_server.bench.models import Bench
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Balance, Sensor, Setup
-from yoke_server.wire.revisions.differences import differences
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Balance, Setup
+from yoke_server.setups.revisions.differences import differences
 
 from tests.specs import conditioning, gauge, quarter
 

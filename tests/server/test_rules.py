@@ -8,17 +8,20 @@ import numpy as np
 import pytest
 from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
 from yoke_server.bench.models import Link
-from yoke_server.calibrate.scaling import chain_of, per_signal
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import factor, from_si
 from yoke_server.derive.kinds.tension import TensionParameters, values_of
+from yoke_server.kinds.chain import chain_of, per_signal
+from yoke_server.kinds.specimens.area import AreaPiece
+from yoke_server.kinds.specimens.flat import FlatPiece
+from yoke_server.kinds.specimens.round_bar import RoundPiece
+from yoke_server.kinds.specimens.tube import TubePiece
 from yoke_server.record.preflight import preflight_issues
 from yoke_server.report.words import channel_rows, result_rows
-from yoke_server.wire.document import FrozenSetup, polarity_of, read_document
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Balance, Setup, ShuntCalibration
-from yoke_server.wire.naming import free_name, next_name, run_name
-from yoke_server.wire.specs.specimen import AreaPiece, FlatPiece, RoundPiece, TubePiece
+from yoke_server.setups.document import FrozenSetup, polarity_of, read_document
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Balance, Setup, ShuntCalibration
+from yoke_server.setups.naming import free_name, next_name, run_name
 
 from tests import recorded
 

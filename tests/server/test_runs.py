@@ -15,7 +15,7 @@ from yoke_server.record.recorder.storage.postgres.samples import LOCK_CLASS, Pos
 from yoke_server.record.recorder.storage.runs import begin_run
 from yoke_server.record.recorder.storage.work import Plan, StreamPlan
 from yoke_server.record.store import will_pass
-from yoke_server.wire.freezing import freeze
+from yoke_server.setups.freezing import freeze
 
 from tests.processes import wait_for
 

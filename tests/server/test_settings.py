@@ -6,15 +6,17 @@ import pytest
 from django.core.exceptions import ValidationError
 from django.db import connection, connections
 from django.test import Client
+from yoke_server.api import setup_page as queries
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling, keep_zeros
+from yoke_server.kinds.inputs.bridge.scaling import GaugeScaling
 from yoke_server.ledger.models import Entry
-from yoke_server.wire import queries
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Balance, Channel, Sensor, Setup
-from yoke_server.wire.services import add_measured, plain, remove_channel
-from yoke_server.wire.specs.scaling import GaugeScaling
-from yoke_server.wire.undoing import undo
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Balance, Channel, Setup
+from yoke_server.setups.services import add_measured, plain
+from yoke_server.setups.undoing import undo
+from yoke_server.wire.services import remove_channel
 
 from tests.specs import gauge, quarter, rated, two_points
 
@@ -293,7 +295,7 @@ def test_a_setup_without_channels_cannot_start(as_role, setup):
     )
     assert answer.status_code == 409
     assert answer.json()["title"] == "There is no channel to record."
-    gaps = client.get(f"/api/setups/{setup.pk}").json()["gaps"]
+    gaps = client.get(f"/api/setups/{setup.pk}").json()["preflight"]
     assert (gaps[0]["code"], gaps[0]["blocks"]) == ("no_channel", True)
 
 
@@ -389,7 +391,7 @@ def test_what_a_run_does_is_whose_who_drives_the_bench_with_it(as_role, setup, c
 def test_the_curve_of_a_channel_that_was_taken_off_meanwhile_is_answered(
     as_role, setup, monkeypatch
 ):
-    from yoke_server.wire import freezing
+    from yoke_server.setups import freezing
 
     monkeypatch.setattr(freezing, "freeze_channels", lambda setup: [])
     answer = as_role("engineer").get(f"/api/channels/{channel(setup, 'F').pk}/curve")

@@ -1,9 +1,9 @@
 """Reading in one state of the database."""
 
 import pytest
-from yoke_server.common.snapshot import read_snapshot
-from yoke_server.wire.freezing import newest
-from yoke_server.wire.models import Balance
+from yoke_server.common.db.snapshot import read_snapshot
+from yoke_server.setups.freezing import newest
+from yoke_server.setups.models import Balance
 
 
 @pytest.mark.django_db

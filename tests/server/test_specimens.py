@@ -4,7 +4,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from yoke_server.record.models import Correction
 from yoke_server.record.preflight import pulled_specimens
-from yoke_server.wire.services import change_setup
+from yoke_server.setups.services import change_setup
 
 from tests import recorded
 

@@ -3,19 +3,13 @@
 from datetime import date
 
 import pytest
+from yoke_server.api import setup_page as queries
 from yoke_server.bench.models import Device, Input
-from yoke_server.wire import freezing, queries
-from yoke_server.wire.models import (
-    Balance,
-    Channel,
-    Sensor,
-    Setup,
-    ShuntCalibration,
-    SignTest,
-    Tare,
-    WiringCheck,
-)
-from yoke_server.wire.specs.grid import Grid
+from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups import freezing
+from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration, Tare
+from yoke_server.wire.models import SignTest, WiringCheck
 
 FOUND = {
     "well": True, "title": "All well", "short": "", "hint": "", "causes": [], "others": [],
@@ -59,7 +53,7 @@ def measured(model, **fields):
 )
 def test_every_change_of_a_row_shows_at_once(setup, action):
     def first():
-        return queries.setup_out(setup.pk)["channels"][0], freezing.freeze_channels(setup)[0]
+        return queries.setup_out(setup.pk).channels[0], freezing.freeze_channels(setup)[0]
 
     before = first()
     action(setup, setup.channels.select_related("input__device", "sensor").first())

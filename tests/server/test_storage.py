@@ -6,8 +6,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from django.db import IntegrityError, connection
-from yoke_server.calibrate.scaling import chain_of
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.chain import chain_of
 from yoke_server.record import following, queries
 from yoke_server.record.models import Block, RunProgress, RunState
 from yoke_server.record.queries import times_of
@@ -20,7 +20,7 @@ from yoke_server.record.samples import read
 from yoke_server.record.seal import seal
 from yoke_server.record.store import RowsMissing, write_samples
 from yoke_server.record.views import _pairs, level_for, view
-from yoke_server.wire.freezing import freeze
+from yoke_server.setups.freezing import freeze
 
 from tests import recorded
 from tests.recorded import (

@@ -40,7 +40,7 @@ def put(client, setup, device, number, faults):
 
 
 def wiring_gaps(answer):
-    return [g for g in answer.json()["gaps"] if g["code"] == "wiring"]
+    return [g for g in answer.json()["preflight"] if g["code"] == "wiring"]
 
 
 def test_five_faults_on_a_bench_are_found_and_named(lab, client, setup):
@@ -60,7 +60,9 @@ def test_five_faults_on_a_bench_are_found_and_named(lab, client, setup):
     assert found["SG2"]["title"].startswith("Insulation is poor, 20")
     assert "Mains hum of" in found["SG2"]["title"]
     gaps = [
-        g for g in client.get(f"/api/setups/{setup.pk}").json()["gaps"] if g["code"] == "wiring"
+        g
+        for g in client.get(f"/api/setups/{setup.pk}").json()["preflight"]
+        if g["code"] == "wiring"
     ]
     assert [g["text"].split(":")[0] for g in gaps] == ["F", "e clip", "SG1", "SG2"]
     assert put(client, setup, "A1", 3, "").status_code == 204

@@ -6,7 +6,8 @@ import pytest
 from pypdf import PdfReader
 from yoke_server.bench.services import add_device
 from yoke_server.report.wiring_sheet.services import make
-from yoke_server.wire.models import Sensor, new_key
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.models import new_key
 
 JSON = "application/json"
 

@@ -12,7 +12,7 @@ import pytest
 from django.db import connection
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
-from yoke_server.common import worker
+from yoke_server.common.tasks import worker
 from yoke_server.exchange.tasks import read_file_in
 from yoke_server.report.models import Report
 from yoke_server.report.services import order_pdf, write_report

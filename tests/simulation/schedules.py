@@ -13,11 +13,17 @@ from typing import TYPE_CHECKING, Any
 from unittest.mock import patch
 
 from yoke_server.bench.models import OrderState
+from yoke_server.kinds.motions.force_ramp import ForceRamp
+from yoke_server.kinds.motions.force_sine import ForceSine
+from yoke_server.kinds.motions.no_motion import NoMotion
+from yoke_server.kinds.motions.ramp import PositionRamp
+from yoke_server.kinds.spec import Spec
+from yoke_server.kinds.stops.cycles_done import CyclesDone
+from yoke_server.kinds.stops.force_drop import ForceDrop
+from yoke_server.kinds.stops.motion_end import MotionEnd
+from yoke_server.kinds.stops.time_up import TimeUp
 from yoke_server.record import envelopes
 from yoke_server.record.recorder.model.phases import Phase
-from yoke_server.wire.specs.base import Spec
-from yoke_server.wire.specs.motion import ForceRamp, ForceSine, NoMotion, PositionRamp
-from yoke_server.wire.specs.stop import CyclesDone, ForceDrop, MotionEnd, TimeUp
 
 from tests.simulation.rules import HIDDEN_N, QUEUE_BYTES, Broken, Rules
 from tests.simulation.stage import Stage

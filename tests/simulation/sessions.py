@@ -10,7 +10,7 @@ from django.db.utils import DataError, OperationalError
 from yoke_core.envelope import Envelope
 from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
-from yoke_server.common.notify import NEWS
+from yoke_server.common.db.notify import NEWS
 from yoke_server.record.envelopes import unpack
 from yoke_server.record.models import OPEN_STATES
 from yoke_server.record.recorder.model.events import Address, Began

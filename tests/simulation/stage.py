@@ -20,7 +20,8 @@ from typing import Any
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
-from yoke_server.common.notify import NEWS
+from yoke_server.common.db.notify import NEWS
+from yoke_server.kinds.spec import Spec
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.orders.life_sign import LifeSign
@@ -30,8 +31,7 @@ from yoke_server.record.recorder.ports.actuator_port import ActuatorPort
 from yoke_server.record.recorder.runner import BenchRecorder
 from yoke_server.record.recorder.storage.bench_database import BenchDatabase
 from yoke_server.record.recorder.storage.writer import Writer
-from yoke_server.wire.document import FrozenSetup, read_document
-from yoke_server.wire.specs.base import Spec
+from yoke_server.setups.document import FrozenSetup, read_document
 
 from tests.simulation.actuator import StandInActuator, StandInDriver
 from tests.simulation.devices import StandInDevice, StandInPort

@@ -19,9 +19,9 @@ from yoke_server.accounts.schemas import (
     SignIn,
     Welcome,
 )
-from yoke_server.common.fields import Id
-from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Search, SortedPage
-from yoke_server.common.problems import of_status
+from yoke_server.common.http.fields import Id
+from yoke_server.common.http.pages import DEFAULT_LIMIT, Cursor, Limit, Search, SortedPage
+from yoke_server.common.http.problems import of_status
 
 router = Router(tags=["accounts"])
 

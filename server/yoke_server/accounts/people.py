@@ -9,8 +9,8 @@ from yoke_server.accounts import services
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.rights import require
-from yoke_server.common.pages import SortedPage, searched
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.pages import SortedPage, searched
+from yoke_server.common.http.problems import Problem
 
 ACTION = "manage people"
 

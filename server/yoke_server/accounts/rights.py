@@ -2,7 +2,7 @@
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 
 WORK = {Role.ENGINEER, Role.TECHNICIAN}
 RIGHTS: dict[str, set[Role]] = {

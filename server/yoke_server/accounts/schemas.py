@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.fields import Body, Text
-from yoke_server.common.pages import PageOut
+from yoke_server.common.http.fields import Body, Text
+from yoke_server.common.http.pages import PageOut
 
 Password = Annotated[str, Field(min_length=1, max_length=200)]
 Username = Annotated[str, Text(1, 150)]

@@ -13,8 +13,8 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.address import client_address
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.tries import begin_try
-from yoke_server.common.notify import SESSIONS, notify, session_mark
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import SESSIONS, notify, session_mark
+from yoke_server.common.http.problems import Problem
 
 # Sent with ``session`` (a key) when it ends, or with ``user`` when all sessions of theirs do.
 rights_ended = Signal()

@@ -12,7 +12,7 @@ from math import ceil
 from django.conf import settings
 
 from yoke_server.accounts.models import PasswordTry
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,8 +25,8 @@ from yoke_server.bench.schemas import (
 from yoke_server.bench.text_file import services as text_file
 from yoke_server.bench.text_file.shape import schema
 from yoke_server.bench.waiting import answer_to, in_thread
-from yoke_server.common.fields import Id
-from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, PageOut, Search, SortedPage
+from yoke_server.common.http.fields import Id
+from yoke_server.common.http.pages import DEFAULT_LIMIT, Cursor, Limit, PageOut, Search, SortedPage
 
 router = Router(tags=["bench"])
 

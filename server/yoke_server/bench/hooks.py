@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 
 locks: list[Callable[[int], str]] = []  # of a bench: what is being recorded on it, or ""
 

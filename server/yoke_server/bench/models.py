@@ -10,7 +10,6 @@ class Bench(models.Model):
     """Devices in one place. One person at a time holds its yoke."""
 
     name = models.CharField(max_length=60, unique=True)
-    active_setup = models.ForeignKey("wire.Setup", models.SET_NULL, null=True, related_name="+")
     yoke_holder = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
     yoke_session = models.CharField(max_length=64, default="")
     # Written by the recorder about once a second.

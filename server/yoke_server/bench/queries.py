@@ -4,14 +4,14 @@ from dataclasses import asdict
 from typing import Any
 
 from django.conf import settings
-from django.db.models import Count
+from django.db.models import Count, F
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.bench import services
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.models import Bench, Device
-from yoke_server.common.pages import SortedPage, searched
+from yoke_server.common.http.pages import SortedPage, searched
 
 
 def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> dict[str, Any]:
@@ -38,14 +38,15 @@ def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> d
 
 
 def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
-    bench = Bench.objects.select_related("yoke_holder").get(pk=bench_id)
+    benches = Bench.objects.select_related("yoke_holder").annotate(works_with=F("active_setup__pk"))
+    bench = benches.get(pk=bench_id)
     mine = services.holds_yoke(actor, bench)
     devices = list(bench.devices.prefetch_related("inputs"))
     twins = _twins(devices)
     return {
         "id": bench.pk,
         "name": bench.name,
-        "active_setup": bench.active_setup_id,
+        "active_setup": bench.works_with,
         "yoke_holder": services.holder_name(bench),
         "yoke_mine": mine,
         "archived_at": bench.archived_at,

@@ -5,7 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.bench.address import Host, Port
-from yoke_server.common.fields import Body, Text
+from yoke_server.common.http.fields import Body, Text
 
 
 class InputOut(Schema):

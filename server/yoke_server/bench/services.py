@@ -17,8 +17,8 @@ from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench, Device, Input, Link, Order
 from yoke_server.common.clock import clock_timestamp, waited_s
-from yoke_server.common.notify import COMMAND, NEWS, notify
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import COMMAND, NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 
 

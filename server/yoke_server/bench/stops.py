@@ -17,8 +17,8 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, StopRequest
 from yoke_server.bench.services import require_yoke
-from yoke_server.common.notify import notify
-from yoke_server.common.stops_first import alias, own_connection
+from yoke_server.common.db.notify import notify
+from yoke_server.common.db.stops_first import alias, own_connection
 from yoke_server.ledger.services import record
 
 log = logging.getLogger(__name__)

@@ -12,7 +12,7 @@ from django.db import connections
 
 from yoke_server.bench.models import Order, OrderState, StopRequest
 from yoke_server.bench.stops import GivenStop, StopRequested
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.live.hub import Expected, hub
 
 P = ParamSpec("P")

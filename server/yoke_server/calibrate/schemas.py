@@ -3,9 +3,9 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.fields import Body, Id, unset
-from yoke_server.wire.document import PolarityName
-from yoke_server.wire.specs.scaling import ScalingSpec
+from yoke_server.common.http.fields import Answer, Body, Id, unset
+from yoke_server.kinds.channel_specs import ScalingSpec
+from yoke_server.setups.document import PolarityName
 
 
 class ScalingChange(Body):
@@ -13,6 +13,17 @@ class ScalingChange(Body):
 
     scaling: ScalingSpec = unset()
     polarity: PolarityName = unset()
+
+
+class ChannelScalingOut(Answer):
+    """What a channel's scaling does; ``per_signal`` is its slope near rest, quantity by signal in
+    SI, 0 where ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it
+    counts."""
+
+    per_signal: float
+    ends: list[float]
+    scaling_problem: str
+    takes_zero: bool
 
 
 class Chosen(Body):

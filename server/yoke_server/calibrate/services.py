@@ -8,16 +8,13 @@ from yoke_core.wiring.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.calibrate.scaling import chain_of, is_relative, per_signal, takes_zero
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import last_digit
-from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.freezing import freeze_channels, frozen_channel
-from yoke_server.wire.models import Balance, Channel, Setup, ShuntCalibration, Tare
-from yoke_server.wire.services import add_measured, change_rows, lock, lock_channel
-from yoke_server.wire.specs.conditioning import BridgeConditioning
-from yoke_server.wire.specs.scaling import SCALINGS_OF
-from yoke_server.wire.specs.wiring import BridgeWiring
+from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
+from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.freezing import freeze_channels, frozen_channel
+from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration, Tare
+from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
 
 Measured = dict[str, Any]  # readings by channel key
 Outcome = dict[str, Any]
@@ -35,7 +32,7 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
 
 
 def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:
-    if scaling.kind not in SCALINGS_OF[channel.wiring.kind]:
+    if scaling.kind not in channel.wiring.scaling_kinds():
         raise Problem(
             422,
             f"A {channel.wiring.words} cannot be scaled by {scaling.words}.",
@@ -77,13 +74,8 @@ def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
         return f"{channel.name} is clipped: check its wiring before zeroing."
     if not takes_zero(channel):
         return f"{channel.name} measures a {channel.quantity}: it has no zero to take."
-    if channel.conditioning.kind == "bridge":
-        at, reach = reading["mean"] * 1e3, channel.conditioning.range_mv_v
-        if abs(at) > 0.5 * reach:
-            return (
-                f"{channel.name} stands at {at:.3f} mV/V, over half its range: "
-                "unload it, check the bridge, or choose a wider range in Wire."
-            )
+    if problem := channel.conditioning.zero_problem(reading["mean"]):
+        return f"{channel.name} {problem}"
     if not math.isfinite(chain_of(channel).apply(reading["mean"])):
         return f"{channel.name} has no number: check its wiring."
     return _why_not_steady(channel, reading)
@@ -108,12 +100,8 @@ def _steady(channel: FrozenChannel) -> float:
 
     Where the signal itself has no span, a hundred of the last digit usually shown.
     """
-    if channel.conditioning.kind == "bridge":
-        return 0.01e-3 * channel.conditioning.range_mv_v
-    if channel.wiring.kind == "loop":
-        return 0.01 * 16e-3 * channel.wiring.resistor_ohm
-    if channel.wiring.kind == "voltage":
-        return 0.1
+    if (steady := channel.wiring.steady(channel.conditioning)) is not None:
+        return steady
     slope = abs(per_signal(channel))
     return 100 * last_digit(channel.quantity) / slope if slope else math.inf
 
@@ -142,17 +130,14 @@ def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[O
         setup = lock(setup_id)
         for number, channel in _measured(setup, measured):
             reading = measured[channel.key]
-            problem, wiring, conditioning = "", channel.wiring, channel.conditioning
+            problem, sensor = "", channel.wiring.shunt_sensor(channel.conditioning)
             if reading["clipped"]:
                 problem = f"{channel.name} is clipped: check its wiring before the shunt check."
             elif reading["moved"]:
                 problem = f"{channel.name} moved meanwhile: let it rest, then check it again."
-            elif not (
-                isinstance(wiring, BridgeWiring) and isinstance(conditioning, BridgeConditioning)
-            ):
+            elif sensor is None:
                 problem = f"{channel.name} is no bridge: it has no shunt."
             else:
-                sensor = wiring.sensor(conditioning.excitation_v)
                 expected = expected_shunt_ratio(sensor, reading["shunt_ohm"]) * 1e3
                 fields = {"expected_mv_v": expected, "measured_mv_v": reading["step_mv_v"]}
                 rows.append((ShuntCalibration, channel.key, fields, channel))

@@ -8,9 +8,18 @@ from ninja.openapi.schema import OpenAPISchema
 
 from yoke_server.accounts.api import router as accounts
 from yoke_server.accounts.signed_in import signed_in
+from yoke_server.api.calibrate import router as calibrate
+from yoke_server.api.channels import router as channels
+from yoke_server.api.grid import router as grid
+from yoke_server.api.plugs import router as plugs
+from yoke_server.api.projects import router as projects
+from yoke_server.api.revisions import router as revisions
+from yoke_server.api.setups import router as setups
+from yoke_server.api.sign_test import router as sign
+from yoke_server.api.units import router as units
+from yoke_server.api.wiring_check import router as wiring_check
 from yoke_server.bench.api import router as bench
-from yoke_server.calibrate.api import router as calibrate
-from yoke_server.common import problems
+from yoke_server.common.http import problems
 from yoke_server.config.error_responses import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.exchange.api import router as exchange
@@ -18,14 +27,7 @@ from yoke_server.exchange.read_in.api import router as read_in
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.report.wiring_sheet.api import router as wiring_sheet
-from yoke_server.wire.api import router as wire
-from yoke_server.wire.check.api import router as wiring_check
-from yoke_server.wire.grid.api import router as grid
-from yoke_server.wire.library.api import router as library
-from yoke_server.wire.plugs.api import router as plugs
-from yoke_server.wire.projects_api import router as projects
-from yoke_server.wire.revisions.api import router as revisions
-from yoke_server.wire.sign.api import router as sign
+from yoke_server.sensors.api import router as library
 
 PROBLEM: dict[str, Any] = {
     "type": "object",
@@ -68,7 +70,9 @@ for router in (
     accounts,
     bench,
     projects,
-    wire,
+    setups,
+    channels,
+    units,
     wiring_check,
     plugs,
     sign,

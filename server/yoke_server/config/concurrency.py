@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 
-from yoke_server.common.problems import Problem, of_status
+from yoke_server.common.http.problems import Problem, of_status
 
 MAX_OPEN = 256  # requests of one person, waiting, computed or being sent
 

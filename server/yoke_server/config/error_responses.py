@@ -10,7 +10,7 @@ from django.utils.decorators import sync_and_async_middleware
 from ninja.renderers import JSONRenderer
 
 from yoke_server.bench.waiting import let_go
-from yoke_server.common.problems import Problem, answer, of_status
+from yoke_server.common.http.problems import Problem, answer, of_status
 
 PROBLEM = "application/problem+json"
 

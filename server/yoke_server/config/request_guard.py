@@ -15,8 +15,8 @@ from django.conf import settings
 
 from yoke_server.accounts.known import known
 from yoke_server.common.clock import arrived_at
-from yoke_server.common.problems import Problem
-from yoke_server.common.stops_first import stopping
+from yoke_server.common.db.stops_first import stopping
+from yoke_server.common.http.problems import Problem
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 from yoke_server.config.claims import is_session
 from yoke_server.config.concurrency import ConcurrencyLimiter, Refused, Slot

@@ -70,7 +70,7 @@ DATABASE = "YOKE_RECORDER_DATABASE_URL" if RECORDS else ""
 DATABASES = {"default": database(os.environ.get(DATABASE) or required("DATABASE_URL"))}
 if os.environ.get("YOKE_POOL"):  # in the web process stops have connections of their own
     DATABASES["stops"] = database(required("DATABASE_URL"), pool=(1, 4))
-DATABASE_ROUTERS = ["yoke_server.common.stops_first.StopsFirst"]
+DATABASE_ROUTERS = ["yoke_server.common.db.stops_first.StopsFirst"]
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -82,12 +82,15 @@ INSTALLED_APPS = [
     "yoke_server.accounts",
     "yoke_server.ledger",
     "yoke_server.bench",
+    "yoke_server.sensors",
+    "yoke_server.setups",
     "yoke_server.wire",
     "yoke_server.calibrate",
     "yoke_server.record",
     "yoke_server.derive",
     "yoke_server.report",
     "yoke_server.exchange",
+    "yoke_server.demo",
     "yoke_server.config",
 ]
 MIDDLEWARE = [

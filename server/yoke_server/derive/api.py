@@ -4,13 +4,13 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.columns import described_as
-from yoke_server.common.fields import Id
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.columns import described_as
+from yoke_server.common.http.fields import Id
+from yoke_server.common.http.problems import Problem
 from yoke_server.derive import queries, schemas, services
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 router = Router(tags=["derive"])
 

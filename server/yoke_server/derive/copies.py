@@ -3,7 +3,7 @@
 import json
 
 from yoke_server.derive.models import Recipe
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 
 def copy_recipes(original: Setup, copy: Setup, keys: dict[str, str]) -> None:

@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from yoke_server.calibrate.scaling import chain_of
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import Run, Stream
 from yoke_server.record.queries import StreamTimes, document_of, times_of
 from yoke_server.record.samples import blocks, read
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 if TYPE_CHECKING:
     import numpy as np

@@ -3,9 +3,9 @@ from typing import Any
 from django.db import models
 
 from yoke_server.derive.kinds.registry import RecipeSpec
+from yoke_server.kinds.spec import SpecField
 from yoke_server.record.models import Run
-from yoke_server.wire.models import Setup
-from yoke_server.wire.specs.base import SpecField
+from yoke_server.setups.models import Setup
 
 
 class Recipe(models.Model):

@@ -4,11 +4,13 @@ from typing import Any
 
 from django.db.models import Count, Prefetch
 
-from yoke_server.common.columns import pack_bytes
+from yoke_server.common.db.prepared import ASKED, Prepared, counted
+from yoke_server.common.http.columns import pack_bytes
 from yoke_server.derive.models import Derivation, Recipe, Result
+from yoke_server.derive.schemas import LineResultsOut
 from yoke_server.derive.services import is_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 
 def recipe_out(recipe: Recipe) -> dict[str, Any]:
@@ -18,7 +20,19 @@ def recipe_out(recipe: Recipe) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def of_lines(setups: list[Setup], channels: Any) -> dict[int, dict[str, int]]:
+_COMPUTED = Prepared(
+    lambda: counted(
+        Derivation.objects.filter(run__setup_id=ASKED, details__isnull=False), "run__setup_id"
+    )
+)
+
+
+def count_of_setup(setup_id: int) -> int:
+    """How many results a setup's runs have."""
+    return _COMPUTED.number(setup_id)
+
+
+def results_of_setups(setups: list[Setup]) -> dict[int, LineResultsOut]:
     """How many results each setup's runs have, and of its newest run how many are stale."""
     computed = dict(
         Derivation.objects.filter(run__setup__in=setups, details__isnull=False)
@@ -32,10 +46,10 @@ def of_lines(setups: list[Setup], channels: Any) -> dict[int, dict[str, int]]:
     for recipe in Recipe.objects.filter(setup__in=list(last)):
         recipes.setdefault(recipe.setup_id, []).append(recipe)
     return {
-        s.pk: {
-            "results": computed.get(s.pk, 0),
-            "stale": _stale(last[s.pk], recipes.get(s.pk, [])) if s.pk in last else 0,
-        }
+        s.pk: LineResultsOut(
+            results=computed.get(s.pk, 0),
+            stale=_stale(last[s.pk], recipes.get(s.pk, [])) if s.pk in last else 0,
+        )
         for s in setups
     }
 

@@ -2,8 +2,15 @@ from datetime import datetime
 
 from ninja import Schema
 
-from yoke_server.common.fields import Body, Id, unset
+from yoke_server.common.http.fields import Answer, Body, Id, unset
 from yoke_server.derive.kinds.registry import DetailsSpec, RecipeSpec
+
+
+class LineResultsOut(Answer):
+    """How many results a setup has, and of its newest run how many are stale."""
+
+    results: int = 0
+    stale: int = 0
 
 
 class RecipeOut(Schema):

@@ -11,19 +11,19 @@ from yoke_core.errors import CoreError
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
-from yoke_server.common.snapshot import read_snapshot
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.db.snapshot import read_snapshot
+from yoke_server.common.http.problems import Problem
 from yoke_server.derive.kinds.base import Computed, Kind
 from yoke_server.derive.kinds.registry import KINDS
 from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
+from yoke_server.kinds.spec import Spec
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of, specimen_of
-from yoke_server.wire.document import FrozenSetup
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Setup
-from yoke_server.wire.specs.base import Spec
+from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Setup
 
 log = logging.getLogger(__name__)
 

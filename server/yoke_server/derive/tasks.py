@@ -5,7 +5,7 @@ from contextlib import suppress
 from django.db import transaction
 from procrastinate.exceptions import AlreadyEnqueued
 
-from yoke_server.common.worker import task
+from yoke_server.common.tasks.worker import task
 
 
 @task(seconds=600)

@@ -9,8 +9,8 @@ from ninja import Router
 
 from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.waiting import in_thread, let_go
-from yoke_server.common.columns import described_as
-from yoke_server.common.fields import Id
+from yoke_server.common.http.columns import described_as
+from yoke_server.common.http.fields import Id
 from yoke_server.exchange.csv import SIGNS, csv_parts
 from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.rows import exported

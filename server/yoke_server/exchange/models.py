@@ -6,7 +6,7 @@ from django.conf import settings
 from django.db import models
 
 from yoke_server.record.models import Run
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 
 class FileState(models.TextChoices):

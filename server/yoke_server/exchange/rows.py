@@ -4,12 +4,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import from_si
 from yoke_server.derive.inputs import channel_of, in_pieces
 from yoke_server.record.models import OPEN_STATES, Run, Stream
 from yoke_server.record.queries import StreamTimes, document_of, times_of
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 if TYPE_CHECKING:
     import numpy as np

@@ -4,8 +4,8 @@ from uuid import UUID
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common import fields
-from yoke_server.common.fields import Body
+from yoke_server.common.http import fields
+from yoke_server.common.http.fields import Body
 from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
 
 

@@ -1,6 +1,6 @@
 """Work for the worker process."""
 
-from yoke_server.common.worker import FILES, task
+from yoke_server.common.tasks.worker import FILES, task
 from yoke_server.exchange.models import FileState, ReadFile
 
 

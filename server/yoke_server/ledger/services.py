@@ -7,7 +7,7 @@ from typing import Any
 from django.db.models import Model, QuerySet
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.prepared import ASKED, Prepared
+from yoke_server.common.db.prepared import ASKED, Prepared
 from yoke_server.ledger.models import Entry
 
 Fields = dict[str, Any] | None  # None: the row does not exist
@@ -35,7 +35,7 @@ def record(
 ) -> Entry:
     """Add an entry; a new action on a setup ends the chance to redo the undone ones."""
     if setup_id and changes:
-        Entry.objects.filter(setup_id=setup_id, undone=True).update(setup=None)
+        Entry.objects.filter(setup_id=setup_id, undone=True).update(setup_id=None)
     return Entry.objects.create(
         actor=actor.user if actor else None,
         action=action[:120],

@@ -12,7 +12,7 @@ from django.conf import settings
 from django.db import Error
 
 from yoke_server.accounts.known import known
-from yoke_server.common.notify import session_mark
+from yoke_server.common.db.notify import session_mark
 from yoke_server.live.frames import of_channels
 from yoke_server.live.hub import hub
 from yoke_server.live.subscription import wanted_of

@@ -12,7 +12,7 @@ from channels.db import database_sync_to_async
 from django.conf import settings as django_settings
 from django.db import connection
 
-from yoke_server.common.notify import ANSWERS, LIVE, NEWS, SESSIONS, STATE
+from yoke_server.common.db.notify import ANSWERS, LIVE, NEWS, SESSIONS, STATE
 from yoke_server.live.mailbox import Mailbox
 
 log = logging.getLogger(__name__)

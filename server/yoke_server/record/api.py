@@ -10,10 +10,18 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.stops import request_emergency_stop, request_emergency_stops, request_stop
 from yoke_server.bench.waiting import answer_to, confirmation_of, in_thread
-from yoke_server.common.columns import described_as
-from yoke_server.common.fields import Id, Key, Seconds
-from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Page, PageOut, Search, searched
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.columns import described_as
+from yoke_server.common.http.fields import Id, Key, Seconds
+from yoke_server.common.http.pages import (
+    DEFAULT_LIMIT,
+    Cursor,
+    Limit,
+    Page,
+    PageOut,
+    Search,
+    searched,
+)
+from yoke_server.common.http.problems import Problem
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Run
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs

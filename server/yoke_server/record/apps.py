@@ -8,12 +8,9 @@ class RecordConfig(AppConfig):
 
     def ready(self) -> None:
         from yoke_server.bench.hooks import locks
-        from yoke_server.record import facts
         from yoke_server.record.grants import grant
-        from yoke_server.wire import hooks
+        from yoke_server.record.setup_runs import recording_on
 
-        hooks.setup_facts.append(facts.of_setup)
-        hooks.line_facts.append(facts.of_lines)
-        locks.append(facts.recording_on)
+        locks.append(recording_on)
 
         post_migrate.connect(grant, sender=self)  # sent when all applications have migrated

@@ -12,8 +12,8 @@ RECORDER = "yoke_recorder"
 READS = [
     "bench_bench", "bench_device", "bench_input", "bench_order", "bench_liveframe",
     "bench_stoprequest", "bench_recordersign", "record_runprogress",
-    "wire_project", "wire_setup", "wire_setupdevice", "wire_setuprevision", "wire_sensor",
-    "wire_channel", "wire_balance", "wire_tare", "wire_shuntcalibration",
+    "setups_project", "setups_setup", "setups_setupdevice", "setups_setuprevision",
+    "setups_channel", "setups_balance", "setups_tare", "setups_shuntcalibration", "sensors_sensor",
     "record_run", "record_stream", "record_streamchannel", "record_segment", "record_block",
     "record_enveloperow", "record_correction", "ledger_entry", "procrastinate_jobs",
 ]  # fmt: skip

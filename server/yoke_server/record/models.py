@@ -8,7 +8,8 @@ from django.conf import settings
 from django.db import models
 
 from yoke_server.bench.models import Device, SignalKind
-from yoke_server.wire.models import Setup, SetupRevision, positive
+from yoke_server.common.db.constraints import positive
+from yoke_server.setups.models import Setup, SetupRevision
 
 
 class RunState(models.TextChoices):

@@ -5,14 +5,15 @@ from dataclasses import dataclass
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import MOVING, Capability
 from yoke_server.bench.models import Bench, Device, Link
-from yoke_server.calibrate.scaling import chain_of, takes_zero
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.record.queries import open_run, pulled_specimens
 from yoke_server.record.space import free_space
+from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.freezing import freeze_channels, newest
+from yoke_server.setups.models import Setup
 from yoke_server.wire.check.subject import wired_as
-from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.freezing import freeze_channels, newest
-from yoke_server.wire.models import Setup, WiringCheck
+from yoke_server.wire.models import WiringCheck
 
 MIN_SPACE = 500_000_000  # bytes; a run is not begun with less
 
@@ -84,7 +85,7 @@ def _of_wiring(setup: Setup) -> list[PreflightIssue]:
 
 def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
     found = []
-    if bench.active_setup_id != setup.pk:
+    if not setup.on_bench_id:
         text, hint = "The bench works with another setup.", "Put this setup on the bench first."
         found.append(PreflightIssue("other_setup", "record", text, hint, blocks=True))
     found += _of_programme(setup, channels)
@@ -102,28 +103,20 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
 
 def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
     """What the bench or the channels lack for the motion, and for what is to end it."""
-    motion, kinds = setup.motion.kind, {s.kind for s in setup.stops}
-    keys, quantities = {c.key for c in channels}, {c.quantity for c in channels}
     able = set().union(*(registry.capabilities(d.driver) for d in setup.bench.devices.all()))
-    blind = [s for s in setup.stops if s.kind == "limit" and s.channel not in keys]
     lacking = setup.motion.needs - able
-    asked = (
-        ("no_actuator", Capability.MOVES in lacking,
-         f"{setup.bench.name} has no actuator.", "Choose a motion that needs none."),
-        ("no_force_control", lacking == {Capability.CONTROLS_FORCE},
-         f"The actuator of {setup.bench.name} does not control a force.",
-         "Choose another motion, or another bench."),
-        ("stop_unfit", bool(kinds & {"force_drop", "cycles"}) and "force" not in quantities,
-         "No channel measures the force that is to end the run.", "Wire one in Wire."),
-        ("stop_unfit", "cycles" in kinds and motion != "force_sine",
-         "Cycles are to end the run, and its motion has none.", "Choose a sine, or another end."),
-        ("stop_unfit", bool(blind), "A limit watches a channel that is no longer wired.",
-         "Take the limit out, or choose a channel for it."),
-    )  # fmt: skip
+    found = []
+    if Capability.MOVES in lacking:
+        text, hint = f"{setup.bench.name} has no actuator.", "Choose a motion that needs none."
+        found.append(PreflightIssue("no_actuator", "record", text, hint, blocks=True))
+    elif lacking:
+        text = f"The actuator of {setup.bench.name} does not control a force."
+        hint = "Choose another motion, or another bench."
+        found.append(PreflightIssue("no_force_control", "record", text, hint, blocks=True))
+    lacks = dict.fromkeys(x for s in setup.stops for x in s.lacks(channels, setup.motion))
     return [
-        PreflightIssue(code, "record", text, hint, blocks=True)
-        for code, lacks, text, hint in asked
-        if lacks
+        *found,
+        *(PreflightIssue("stop_unfit", "record", x.text, x.hint, blocks=True) for x in lacks),
     ]
 
 
@@ -146,7 +139,7 @@ def _not_linked(device: Device) -> PreflightIssue:
 
 def is_used(setup: Setup, pulled: set[str]) -> bool:
     """Whether the setup's piece was pulled already; a part may be loaded many times."""
-    return setup.piece.kind != "part" and setup.specimen in pulled
+    return setup.piece.used_once and setup.specimen in pulled
 
 
 def _of_specimen(setup: Setup, pulled: set[str]) -> list[PreflightIssue]:

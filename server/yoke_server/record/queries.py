@@ -9,13 +9,13 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Coalesce
 from pydantic import TypeAdapter
 
-from yoke_server.common.prepared import ASKED, Prepared
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.prepared import ASKED, Prepared
+from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.record.models import OPEN_STATES, Cause, Correction, Run, RunState, Segment, Stream
 from yoke_server.record.samples import driver_cursor
-from yoke_server.wire.document import FrozenChannel, FrozenSetup, read_document
-from yoke_server.wire.models import Setup
-from yoke_server.wire.specs.specimen import SpecimenSpec
+from yoke_server.setups.document import FrozenChannel, FrozenSetup, read_document
+from yoke_server.setups.models import Setup
 
 PIECES: TypeAdapter[Any] = TypeAdapter(SpecimenSpec)
 SPECIMEN = ("specimen", "piece")

@@ -6,7 +6,7 @@ from django.db.models import Max, QuerySet
 
 from yoke_server.bench.models import Device, SignalKind
 from yoke_server.record.models import Run, Stream, StreamChannel
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 
 def next_number(runs: "QuerySet[Run]") -> int:

@@ -8,7 +8,7 @@ import psycopg
 from django.db import connection
 from yoke_core.arrays import Signals
 
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.record.models import Stream
 from yoke_server.record.seal import checksum
 

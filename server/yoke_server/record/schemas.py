@@ -4,11 +4,11 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common import fields
-from yoke_server.common.fields import Body, unset
-from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.schemas import SpecimenChange
-from yoke_server.wire.specs.specimen import SpecimenSpec
+from yoke_server.common.http import fields
+from yoke_server.common.http.fields import Answer, Body, unset
+from yoke_server.kinds.specimens import SpecimenSpec
+from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.schemas import SpecimenChange
 
 
 class GapTimes(Schema):
@@ -72,3 +72,43 @@ class PeaksReset(Body):
     """Keys of channels; none means all."""
 
     channels: Annotated[list[fields.Key], Field(max_length=512)]
+
+
+class PreflightIssueOut(Answer):
+    """Something to mend before a run; one that ``blocks`` keeps it from starting."""
+
+    code: str
+    stage: str
+    text: str
+    hint: str
+    blocks: bool
+
+
+class SetupRunsOut(Answer):
+    """What runs add to a setup: the next specimen's name is empty while this one is unused."""
+
+    preflight: list[PreflightIssueOut]
+    runs: int
+    next_run_name: str
+    next_specimen: str
+
+
+class LastRun(Answer):
+    """The newest run of a setup; ``channel`` shows what it was like."""
+
+    id: int
+    name: str
+    state: str
+    started_at: datetime
+    ended_because: str
+    channel: str
+    channel_name: str
+    unit: str
+
+
+class LineRunsOut(Answer):
+    """What runs add to a setup in a list."""
+
+    runs: int = 0
+    recording: bool = False
+    last_run: LastRun | None = None

@@ -9,17 +9,17 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Order
 from yoke_server.bench.services import require_yoke, send
 from yoke_server.bench.stops import GivenStop, request_stop
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import OPEN_STATES, Correction, Run
 from yoke_server.record.preflight import require_startable
 from yoke_server.record.queries import SPECIMEN, open_run, specimen_of
-from yoke_server.wire.document import read_document
-from yoke_server.wire.models import Setup
-from yoke_server.wire.revisions.differences import differences
-from yoke_server.wire.specs.base import plain_spec
+from yoke_server.setups.document import read_document
+from yoke_server.setups.models import Setup
+from yoke_server.setups.revisions.differences import differences
 
 
 @transaction.atomic

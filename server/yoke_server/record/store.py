@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 import psycopg
 from django.db import connection, transaction
 
-from yoke_server.common.statement import bytes_array, run, text_array
+from yoke_server.common.db.statement import bytes_array, run, text_array
 from yoke_server.record.envelopes import EnvelopeValues
 
 ENVELOPE_COLUMNS = "record_enveloperow (stream_id, level, first_pair, pairs, data)"

@@ -8,8 +8,8 @@ from itertools import groupby
 import numpy as np
 from yoke_core.arrays import Signals
 
-from yoke_server.calibrate.scaling import chain_of
-from yoke_server.common.columns import pack_columns
+from yoke_server.common.http.columns import pack_columns
+from yoke_server.kinds.chain import chain_of
 from yoke_server.record.following import followed
 from yoke_server.record.levels import FACTOR, LEVELS
 from yoke_server.record.models import Cause

@@ -7,10 +7,18 @@ from ninja import Router, Status
 from procrastinate.contrib.django.models import ProcrastinateJob
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.columns import described_as
-from yoke_server.common.fields import Id
-from yoke_server.common.pages import DEFAULT_LIMIT, Cursor, Limit, Page, PageOut, Search, searched
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.columns import described_as
+from yoke_server.common.http.fields import Id
+from yoke_server.common.http.pages import (
+    DEFAULT_LIMIT,
+    Cursor,
+    Limit,
+    Page,
+    PageOut,
+    Search,
+    searched,
+)
+from yoke_server.common.http.problems import Problem
 from yoke_server.record.models import Run
 from yoke_server.report import schemas, services
 from yoke_server.report.blocks.beginning import blocks_of

@@ -6,11 +6,11 @@ from typing import Any
 
 from yoke_server.derive.models import Recipe
 from yoke_server.derive.services import digest_of, inputs_of
+from yoke_server.kinds.spec import plain_spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import specimen_of
 from yoke_server.report.blocks.specs import Paragraph, ResultPicture, ResultTable
 from yoke_server.report.models import Report
-from yoke_server.wire.specs.base import plain_spec
 
 LAYOUT = 2  # raised when pages of the same contents look different
 

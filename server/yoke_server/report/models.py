@@ -1,9 +1,9 @@
 from django.db import models
 
+from yoke_server.kinds.spec import SpecField
 from yoke_server.record.models import Run
 from yoke_server.report.blocks.specs import BlockList
-from yoke_server.wire.models import Project, Setup
-from yoke_server.wire.specs.base import SpecField
+from yoke_server.setups.models import Project, Setup
 
 
 class Report(models.Model):

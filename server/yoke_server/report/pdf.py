@@ -10,7 +10,7 @@ from django.template.loader import render_to_string
 from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
-from yoke_server.common.worker import goes_on
+from yoke_server.common.tasks.worker import goes_on
 from yoke_server.record.queries import document_of
 from yoke_server.report.blocks.contents import contents_of
 from yoke_server.report.figures.style import FONTS

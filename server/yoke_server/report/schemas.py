@@ -3,8 +3,8 @@ from typing import Annotated, Literal
 
 from ninja import Schema
 
-from yoke_server.common import fields
-from yoke_server.common.fields import Body, Text, unset
+from yoke_server.common.http import fields
+from yoke_server.common.http.fields import Body, Text, unset
 from yoke_server.report.blocks.specs import BlockList, BlockSpec
 
 

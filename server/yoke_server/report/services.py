@@ -6,17 +6,17 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
-from yoke_server.common.worker import order
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
+from yoke_server.common.tasks.worker import order
 from yoke_server.derive.services import add_suggested
+from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.report.blocks.beginning import blocks_of, title_of
 from yoke_server.report.blocks.checks import check_blocks
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make_pdf
-from yoke_server.wire.specs.base import plain_spec
 
 
 @transaction.atomic

@@ -5,9 +5,9 @@ from datetime import UTC, datetime
 from django.conf import settings
 from django.db import transaction
 
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.snapshot import read_snapshot
-from yoke_server.common.worker import task
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.db.snapshot import read_snapshot
+from yoke_server.common.tasks.worker import task
 from yoke_server.derive.services import derive
 from yoke_server.report.blocks.specs import ResultPicture, ResultTable
 from yoke_server.report.fingerprint import fingerprint

@@ -3,11 +3,11 @@
 from collections.abc import Iterable
 from datetime import datetime
 
-from yoke_server.calibrate.scaling import per_signal
 from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
 from yoke_server.derive.kinds.base import Value
 from yoke_server.derive.models import Result
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.kinds.chain import per_signal
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 Row = tuple[str, str, str]
 LARGE = 1e7  # from here on a figure is written as a power of ten

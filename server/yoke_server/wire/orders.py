@@ -10,9 +10,9 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Order
 from yoke_server.bench.services import require_yoke, send
-from yoke_server.common.problems import Problem
-from yoke_server.wire.models import Channel
-from yoke_server.wire.services import lock
+from yoke_server.common.http.problems import Problem
+from yoke_server.setups.models import Channel
+from yoke_server.setups.services import lock
 
 
 @transaction.atomic

@@ -7,19 +7,19 @@ from django.db import connection
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Input
-from yoke_server.common.fields import look
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.fields import look
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import DECIMALS, UNITS
-from yoke_server.wire.document import read_document
-from yoke_server.wire.models import Channel, Sensor, Setup, SetupDevice
-from yoke_server.wire.naming import free_name, free_rosette
-from yoke_server.wire.specs.grid import Grid
+from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.document import SCALING_FIELDS, read_document
+from yoke_server.setups.models import Channel, Setup, SetupDevice
+from yoke_server.setups.naming import free_name, free_rosette
 
-SCALING_FIELDS = {"scaling", "polarity"}
 # The newest revision of a setup in which each sensor was wired.
 LAST_WIRED_SQL = """
 SELECT channel ->> 'sensor_serial', max(number)
-FROM wire_setuprevision, jsonb_array_elements(document -> 'channels') AS channel
+FROM setups_setuprevision, jsonb_array_elements(document -> 'channels') AS channel
 WHERE setup_id = %s AND channel ->> 'sensor_serial' = ANY(%s) GROUP BY 1
 """
 

@@ -1,147 +1,24 @@
-"""Every change to a setup: saved at once, one revision an action, in the ledger, with undo."""
+"""Which sensor is on which input of a setup, and how it is connected and shown."""
 
-import json
 from collections import Counter
-from collections.abc import Sequence
 from typing import Any
 
-from django.core.serializers.json import DjangoJSONEncoder
 from django.db import transaction
-from django.db.models import Model
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.bench.hooks import require_unlocked
-from yoke_server.bench.models import Bench, Input
-from yoke_server.bench.services import require_yoke
-from yoke_server.common.fields import look
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
-from yoke_server.ledger.services import Change, assign, record
-from yoke_server.wire.conditioning import (
-    check_channel,
-    check_rate,
-    require_yoke_in_use,
-)
-from yoke_server.wire.document import SCHEMA_VERSION, digest_of
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import (
-    Balance,
+from yoke_server.bench.models import Input
+from yoke_server.common.http.fields import look
+from yoke_server.common.http.problems import Problem
+from yoke_server.ledger.services import Change
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.conditioning import check_channel, require_yoke_in_use
+from yoke_server.setups.models import (
     Channel,
-    Measured,
-    Sensor,
     Setup,
-    SetupDevice,
-    SetupRevision,
-    ShuntCalibration,
-    Tare,
 )
+from yoke_server.setups.services import change_rows, lock, lock_channel, plain, revise
 from yoke_server.wire.sensor_wiring import SensorWiring
-from yoke_server.wire.specs.base import Spec, plain_spec
-
-PROGRAMME = frozenset({"motion", "stops"})
-ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}
-MEASURED: dict[str, type[Measured]] = {
-    "balance": Balance, "tare": Tare, "shunt": ShuntCalibration,
-}  # fmt: skip
-SUBJECTS = {model: name for name, model in (ROWS | MEASURED).items()}
-
-Row = Channel | Setup | SetupDevice
-
-
-class Encoder(DjangoJSONEncoder):
-    """Knows specs too."""
-
-    def default(self, o: Any) -> Any:
-        return plain_spec(o) if isinstance(o, Spec) else super().default(o)
-
-
-def plain(row: Model) -> dict[str, Any]:
-    """A row's own columns as JSON values."""
-    fields = {f.attname: getattr(row, f.attname) for f in row._meta.concrete_fields}
-    return json.loads(json.dumps(fields, cls=Encoder))
-
-
-def lock(setup_id: int) -> Setup:
-    """The setup, locked for this transaction; refused while one of its runs records.
-
-    Whatever is to be changed is read after this: before it, somebody else may be changing it.
-    """
-    setup = Setup.objects.select_for_update(of=("self",)).select_related("bench", "project").get(
-        pk=setup_id
-    )  # fmt: skip
-    require_unlocked(setup.bench_id)
-    return setup
-
-
-def lock_channel(channel_id: int) -> tuple[Setup, Channel]:
-    """A channel and its setup, locked."""
-    setup = lock(Channel.objects.values_list("setup_id", flat=True).get(pk=channel_id))
-    return setup, Channel.objects.select_related("input__device").get(pk=channel_id)
-
-
-def revise(actor: Actor | None, setup: Setup, action: str, changes: Sequence[Change]) -> None:
-    """One action is done: one ledger entry, one revision, one piece of news."""
-    record(actor, action, setup_id=setup.pk, changes=changes)
-    keep_revision(actor, setup, action)
-
-
-def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
-    """Keep the setup as it stands now, unless it stands as before; recorder and screens hear."""
-    document = freeze(setup).model_dump(mode="json")
-    digest = digest_of(document)
-    last = setup.revisions.order_by("-number").values("number", "digest").first()
-    news = {}  # with a version, which a screen may show already
-    if last is None or last["digest"] != digest:
-        setup.version = last["number"] + 1 if last else 1
-        setup.save(update_fields=["version"])
-        SetupRevision.objects.create(
-            setup=setup, number=setup.version, schema_version=SCHEMA_VERSION, document=document,
-            digest=digest, action=action[:120], actor=actor.user if actor else None,
-        )  # fmt: skip
-        news["version"] = setup.version
-    notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, **news)
-
-
-def changed(row: Row, changes: dict[str, Any]) -> Change | None:
-    """Set and save fields of a row; what changed, or None if nothing did."""
-    before_all = plain(row)
-    assign(row, changes)
-    after_all = plain(row)
-    before = {k: v for k, v in before_all.items() if after_all[k] != v}
-    if not before:
-        return None
-    row.save(update_fields=list(changes))
-    after = {k: after_all[k] for k in before}
-    return Change(SUBJECTS[type(row)], row.pk, before, after)
-
-
-def change_rows(
-    actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[Row, dict[str, Any]]]
-) -> None:
-    """Change fields of many rows as one action; nothing happens if none differ."""
-    changes = [c for row, fields in rows if (c := changed(row, fields))]
-    if changes:
-        revise(actor, setup, action, changes)
-
-
-def add_measured(
-    actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[type[Measured], str, Any]]
-) -> None:
-    """Add measured facts of channels, (kind, channel key, fields), as one action."""
-    changes = []
-    for model, key, fields in rows:
-        before = _in_force(model, setup, key, fields)
-        model._default_manager.create(setup=setup, channel_key=key, actor=actor.user, **fields)
-        changes.append(Change(SUBJECTS[model], key, before, fields))
-    if changes:
-        revise(actor, setup, action, changes)
-
-
-def _in_force(model: type[Measured], setup: Setup, key: str, fields: Any) -> dict[str, Any]:
-    """The newest fact's fields; all null where there is none yet."""
-    rows = model._default_manager.filter(setup=setup, channel_key=key).order_by("-id")
-    return rows.values(*fields).first() or dict.fromkeys(fields)
 
 
 @transaction.atomic
@@ -218,45 +95,3 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
         check_channel(actor, setup, rows[number], fields)
     action = f"Changed {len(rows)} channels"
     change_rows(actor, setup, action, [(rows[pk], f) for pk, f in changes.items()])
-
-
-@transaction.atomic
-def change_setup(actor: Actor, setup_id: int, **changes: Any) -> Setup:
-    """Change specimen, pull and run names; while somebody drives the bench with this setup, what
-    a run does is theirs."""
-    require(actor, "change the specimen")
-    setup = lock(setup_id)
-    if PROGRAMME & set(changes):
-        require_yoke_in_use(actor, setup)
-    action = f"Changed {', '.join(sorted(changes)).replace('_', ' ')}"
-    change_rows(actor, setup, action, [(setup, changes)])
-    return setup
-
-
-@transaction.atomic
-def put_on_bench(actor: Actor, setup_id: int) -> None:
-    """Have the bench work with this setup from now on; its recorder follows."""
-    require(actor, "drive the bench")
-    setup = lock(setup_id)
-    bench = Bench.objects.select_for_update(of=("self",)).get(pk=setup.bench_id)
-    if bench.active_setup_id == setup.pk:
-        return
-    require_yoke(actor, bench)
-    bench.active_setup = setup
-    bench.save(update_fields=["active_setup"])
-    record(actor, f"Put {setup.name} of {setup.project.name} on {bench.name}")
-    notify(NEWS, kind="setup", setup=setup.pk, bench=bench.pk)
-    notify(NEWS, kind="bench", bench=bench.pk)
-
-
-@transaction.atomic
-def change_rate(actor: Actor, setup_id: int, device_id: int, rate_hz: float) -> Setup:
-    """Change the rate at which the setup has a device sample."""
-    require(actor, "change the specimen")
-    setup = lock(setup_id)
-    row = setup.devices.select_related("device").get(device_id=device_id)
-    require_yoke_in_use(actor, setup)
-    check_rate(row.device, rate_hz)
-    action = f"Changed the rate of {row.device.label}"
-    change_rows(actor, setup, action, [(row, {"rate_hz": rate_hz})])
-    return setup

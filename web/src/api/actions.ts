@@ -150,7 +150,7 @@ export async function startOrStop(setup: Schemas['SetupOut'], busy: boolean): Pr
 
 /** Whether the actuator stands away from home, so that nothing can begin. */
 export const isAway = (setup: Schemas['SetupOut']): boolean =>
-  setup.gaps.some((g) => g.code === 'actuator_not_home')
+  setup.preflight.some((g) => g.code === 'actuator_not_home')
 
 /** Home again, and the next specimen under its proposed name: then F8 starts it. */
 export async function returnForNext(setup: Schemas['SetupOut']): Promise<void> {

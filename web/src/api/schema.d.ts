@@ -411,10 +411,10 @@ export interface paths {
          * List Projects
          * @description The newest first, or of those that were put away.
          */
-        get: operations["yoke_server_wire_projects_api_list_projects"];
+        get: operations["yoke_server_api_projects_list_projects"];
         put?: never;
         /** Create Project */
-        post: operations["yoke_server_wire_projects_api_create_project"];
+        post: operations["yoke_server_api_projects_create_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -435,7 +435,7 @@ export interface paths {
         options?: never;
         head?: never;
         /** Change Project */
-        patch: operations["yoke_server_wire_projects_api_change_project"];
+        patch: operations["yoke_server_api_projects_change_project"];
         trace?: never;
     };
     "/api/projects/{project_id}/archive": {
@@ -451,7 +451,7 @@ export interface paths {
          * Archive Project
          * @description Put it away, or with ``restore`` take it out again.
          */
-        post: operations["yoke_server_wire_projects_api_archive_project"];
+        post: operations["yoke_server_api_projects_archive_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -468,7 +468,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Duplicate Project */
-        post: operations["yoke_server_wire_projects_api_duplicate_project"];
+        post: operations["yoke_server_api_projects_duplicate_project"];
         delete?: never;
         options?: never;
         head?: never;
@@ -483,7 +483,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Setup Presets */
-        get: operations["yoke_server_wire_projects_api_list_setup_presets"];
+        get: operations["yoke_server_api_projects_list_setup_presets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -502,7 +502,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add Setup */
-        post: operations["yoke_server_wire_projects_api_add_setup"];
+        post: operations["yoke_server_api_projects_add_setup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -519,27 +519,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Duplicate Setup */
-        post: operations["yoke_server_wire_projects_api_duplicate_setup"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/units": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * List Units
-         * @description Every unit that quantities and signals are shown in: SI = value * factor + offset.
-         */
-        get: operations["yoke_server_wire_api_list_units"];
-        put?: never;
-        post?: never;
+        post: operations["yoke_server_api_projects_duplicate_setup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -554,18 +534,18 @@ export interface paths {
             cookie?: never;
         };
         /** Get Setup */
-        get: operations["yoke_server_wire_api_get_setup"];
+        get: operations["yoke_server_api_setups_get_setup"];
         put?: never;
         post?: never;
         /**
          * Delete Setup
          * @description For good; not one that has runs.
          */
-        delete: operations["yoke_server_wire_api_delete_setup"];
+        delete: operations["yoke_server_api_setups_delete_setup"];
         options?: never;
         head?: never;
         /** Change Setup */
-        patch: operations["yoke_server_wire_api_change_setup"];
+        patch: operations["yoke_server_api_setups_change_setup"];
         trace?: never;
     };
     "/api/setups/{setup_id}/bench": {
@@ -581,32 +561,11 @@ export interface paths {
          * Put On Bench
          * @description Have its bench work with this setup.
          */
-        post: operations["yoke_server_wire_api_put_on_bench"];
+        post: operations["yoke_server_api_setups_put_on_bench"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
-        trace?: never;
-    };
-    "/api/setups/{setup_id}/channels": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Add Channel */
-        post: operations["yoke_server_wire_api_add_channel"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        /**
-         * Change Channels
-         * @description Change many channels as one action: all of them or none, undone together.
-         */
-        patch: operations["yoke_server_wire_api_change_channels"];
         trace?: never;
     };
     "/api/setups/{setup_id}/devices/{device_id}": {
@@ -623,7 +582,45 @@ export interface paths {
         options?: never;
         head?: never;
         /** Change Rate */
-        patch: operations["yoke_server_wire_api_change_rate"];
+        patch: operations["yoke_server_api_setups_change_rate"];
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["yoke_server_api_setups_undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Channel */
+        post: operations["yoke_server_api_channels_add_channel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Channels
+         * @description Change many channels as one action: all of them or none, undone together.
+         */
+        patch: operations["yoke_server_api_channels_change_channels"];
         trace?: never;
     };
     "/api/channels/{channel_id}": {
@@ -637,24 +634,27 @@ export interface paths {
         put?: never;
         post?: never;
         /** Remove Channel */
-        delete: operations["yoke_server_wire_api_remove_channel"];
+        delete: operations["yoke_server_api_channels_remove_channel"];
         options?: never;
         head?: never;
         /** Change Channel */
-        patch: operations["yoke_server_wire_api_change_channel"];
+        patch: operations["yoke_server_api_channels_change_channel"];
         trace?: never;
     };
-    "/api/setups/{setup_id}/undo": {
+    "/api/units": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Units
+         * @description Every unit that quantities and signals are shown in: SI = value * factor + offset.
+         */
+        get: operations["yoke_server_api_units_list_units"];
         put?: never;
-        /** Undo */
-        post: operations["yoke_server_wire_api_undo"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -674,7 +674,7 @@ export interface paths {
          * Check Wiring
          * @description Measure the wiring of channels, all at once, and say which wire is wrong.
          */
-        post: operations["yoke_server_wire_check_api_check_wiring"];
+        post: operations["yoke_server_api_wiring_check_check_wiring"];
         delete?: never;
         options?: never;
         head?: never;
@@ -694,7 +694,7 @@ export interface paths {
          * Pretend
          * @description Have an input of a stand-in be wrong in some way; no faults make it well.
          */
-        post: operations["yoke_server_wire_check_api_pretend"];
+        post: operations["yoke_server_api_wiring_check_pretend"];
         delete?: never;
         options?: never;
         head?: never;
@@ -714,7 +714,7 @@ export interface paths {
          * Read Plugs
          * @description Read the data sheets in all plugs, and propose what follows for the setup.
          */
-        post: operations["yoke_server_wire_plugs_api_read_plugs"];
+        post: operations["yoke_server_api_plugs_read_plugs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -734,7 +734,7 @@ export interface paths {
          * Move Channels
          * @description Channels go to other inputs with their sensors.
          */
-        post: operations["yoke_server_wire_plugs_api_move_channels"];
+        post: operations["yoke_server_api_plugs_move_channels"];
         delete?: never;
         options?: never;
         head?: never;
@@ -754,7 +754,7 @@ export interface paths {
          * Add From Sheet
          * @description A sensor new in the library, from what its plug says.
          */
-        post: operations["yoke_server_wire_plugs_api_add_from_sheet"];
+        post: operations["yoke_server_api_plugs_add_from_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -774,7 +774,7 @@ export interface paths {
          * Write Sheet
          * @description Write a channel's sensor into its plug's memory, and read it back.
          */
-        post: operations["yoke_server_wire_plugs_api_write_sheet"];
+        post: operations["yoke_server_api_plugs_write_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -794,7 +794,7 @@ export interface paths {
          * Keep Sign Test
          * @description Which way a channel went when its part was loaded.
          */
-        post: operations["yoke_server_wire_sign_api_keep_sign_test"];
+        post: operations["yoke_server_api_sign_test_keep_sign_test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -814,7 +814,7 @@ export interface paths {
          * Put Cells
          * @description Put texts into cells of the table of inputs, as one action; each is taken or says why not.
          */
-        post: operations["yoke_server_wire_grid_api_put_cells"];
+        post: operations["yoke_server_api_grid_put_cells"];
         delete?: never;
         options?: never;
         head?: never;
@@ -834,7 +834,7 @@ export interface paths {
          * Fill Down
          * @description Put what stands in a row into those below; names and serials count on.
          */
-        post: operations["yoke_server_wire_grid_api_fill_down"];
+        post: operations["yoke_server_api_grid_fill_down"];
         delete?: never;
         options?: never;
         head?: never;
@@ -852,7 +852,7 @@ export interface paths {
          * List Kinds
          * @description What a sensor may be, and which fields that needs.
          */
-        get: operations["yoke_server_wire_library_api_list_kinds"];
+        get: operations["yoke_server_sensors_api_list_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -872,10 +872,10 @@ export interface paths {
          * List Sensors
          * @description Those in use, to be wired: all, or those whose signal an input measures.
          */
-        get: operations["yoke_server_wire_library_api_list_sensors"];
+        get: operations["yoke_server_sensors_api_list_sensors"];
         put?: never;
         /** Add Sensor */
-        post: operations["yoke_server_wire_library_api_add_sensor"];
+        post: operations["yoke_server_sensors_api_add_sensor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -893,7 +893,7 @@ export interface paths {
          * List Library
          * @description By kind and serial; with how many there are of each sort.
          */
-        get: operations["yoke_server_wire_library_api_list_library"];
+        get: operations["yoke_server_sensors_api_list_library"];
         put?: never;
         post?: never;
         delete?: never;
@@ -913,7 +913,7 @@ export interface paths {
          * Export Csv
          * @description The whole library, for a spreadsheet.
          */
-        get: operations["yoke_server_wire_library_api_export_csv"];
+        get: operations["yoke_server_sensors_api_export_csv"];
         put?: never;
         post?: never;
         delete?: never;
@@ -930,7 +930,7 @@ export interface paths {
             cookie?: never;
         };
         /** Export Xlsx */
-        get: operations["yoke_server_wire_library_api_export_xlsx"];
+        get: operations["yoke_server_sensors_api_export_xlsx"];
         put?: never;
         post?: never;
         delete?: never;
@@ -952,7 +952,7 @@ export interface paths {
          * Import Table
          * @description A CSV or XLSX table of sensors, taken as a whole; with ``dry`` what it would do.
          */
-        post: operations["yoke_server_wire_library_api_import_table"];
+        post: operations["yoke_server_sensors_api_import_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -967,14 +967,14 @@ export interface paths {
             cookie?: never;
         };
         /** Get Sensor */
-        get: operations["yoke_server_wire_library_api_get_sensor"];
+        get: operations["yoke_server_sensors_api_get_sensor"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
         /** Change Sensor */
-        patch: operations["yoke_server_wire_library_api_change_sensor"];
+        patch: operations["yoke_server_sensors_api_change_sensor"];
         trace?: never;
     };
     "/api/sensors/{sensor_id}/retire": {
@@ -990,7 +990,7 @@ export interface paths {
          * Retire Sensor
          * @description Take it out of use, or with ``restore`` into use again.
          */
-        post: operations["yoke_server_wire_library_api_retire_sensor"];
+        post: operations["yoke_server_sensors_api_retire_sensor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1007,7 +1007,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Add Certificate */
-        post: operations["yoke_server_wire_library_api_add_certificate"];
+        post: operations["yoke_server_sensors_api_add_certificate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1026,7 +1026,7 @@ export interface paths {
          * Attach Part
          * @description The bytes of the certificate's PDF from a place on, in parts of at most 192 kB.
          */
-        put: operations["yoke_server_wire_library_api_attach_part"];
+        put: operations["yoke_server_sensors_api_attach_part"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1042,7 +1042,7 @@ export interface paths {
             cookie?: never;
         };
         /** Certificate File */
-        get: operations["yoke_server_wire_library_api_certificate_file"];
+        get: operations["yoke_server_sensors_api_certificate_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1063,10 +1063,10 @@ export interface paths {
          * Give Picture
          * @description A JPEG, PNG or WebP file of at most 256 kB; what is kept is a small JPEG of it.
          */
-        put: operations["yoke_server_wire_library_api_give_picture"];
+        put: operations["yoke_server_sensors_api_give_picture"];
         post?: never;
         /** Take Picture Away */
-        delete: operations["yoke_server_wire_library_api_take_picture_away"];
+        delete: operations["yoke_server_sensors_api_take_picture_away"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1080,7 +1080,7 @@ export interface paths {
             cookie?: never;
         };
         /** Get Picture */
-        get: operations["yoke_server_wire_library_api_get_picture"];
+        get: operations["yoke_server_sensors_api_get_picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1100,7 +1100,7 @@ export interface paths {
          * List Revisions
          * @description Forty, the newest first, each with what it changed; ``before`` gives older ones.
          */
-        get: operations["yoke_server_wire_revisions_api_list_revisions"];
+        get: operations["yoke_server_api_revisions_list_revisions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1122,7 +1122,7 @@ export interface paths {
          * Restore
          * @description Bring the settings of an earlier version in force again, as one action.
          */
-        post: operations["yoke_server_wire_revisions_api_restore"];
+        post: operations["yoke_server_api_revisions_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1140,7 +1140,7 @@ export interface paths {
          * Export Revision
          * @description A version as a file (its schema: `/api/setup-file/schema`), to be made a setup elsewhere.
          */
-        get: operations["yoke_server_wire_revisions_api_export_revision"];
+        get: operations["yoke_server_api_revisions_export_revision"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1162,7 +1162,7 @@ export interface paths {
          * Import Setup
          * @description A setup from an exported file, on a bench of this house.
          */
-        post: operations["yoke_server_wire_revisions_api_import_setup"];
+        post: operations["yoke_server_api_revisions_import_setup"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1180,7 +1180,7 @@ export interface paths {
          * Setup File Schema
          * @description JSON Schema of a setup as a file.
          */
-        get: operations["yoke_server_wire_revisions_api_setup_file_schema"];
+        get: operations["yoke_server_api_revisions_setup_file_schema"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1197,7 +1197,7 @@ export interface paths {
             cookie?: never;
         };
         /** List Templates */
-        get: operations["yoke_server_wire_revisions_api_list_templates"];
+        get: operations["yoke_server_api_revisions_list_templates"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1219,7 +1219,7 @@ export interface paths {
          * Keep Template
          * @description Keep a setup to begin others with; one of that name is replaced.
          */
-        post: operations["yoke_server_wire_revisions_api_keep_template"];
+        post: operations["yoke_server_api_revisions_keep_template"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1237,7 +1237,7 @@ export interface paths {
         put?: never;
         post?: never;
         /** Remove Template */
-        delete: operations["yoke_server_wire_revisions_api_remove_template"];
+        delete: operations["yoke_server_api_revisions_remove_template"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1256,7 +1256,7 @@ export interface paths {
          * Begin With Template
          * @description A setup as a template says.
          */
-        post: operations["yoke_server_wire_revisions_api_begin_with_template"];
+        post: operations["yoke_server_api_revisions_begin_with_template"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1277,7 +1277,7 @@ export interface paths {
         options?: never;
         head?: never;
         /** Change Scaling */
-        patch: operations["yoke_server_calibrate_api_change_scaling"];
+        patch: operations["yoke_server_api_calibrate_change_scaling"];
         trace?: never;
     };
     "/api/channels/{channel_id}/curve": {
@@ -1291,7 +1291,7 @@ export interface paths {
          * Scaling Curve
          * @description What the channel makes of its signal: refused where its scaling has no answer.
          */
-        get: operations["yoke_server_calibrate_api_scaling_curve"];
+        get: operations["yoke_server_api_calibrate_scaling_curve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1310,7 +1310,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Zero */
-        post: operations["yoke_server_calibrate_api_zero"];
+        post: operations["yoke_server_api_calibrate_zero"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1327,7 +1327,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Shunt Check */
-        post: operations["yoke_server_calibrate_api_shunt_check"];
+        post: operations["yoke_server_api_calibrate_shunt_check"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1344,7 +1344,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Tare */
-        post: operations["yoke_server_calibrate_api_tare"];
+        post: operations["yoke_server_api_calibrate_tare"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2381,6 +2381,27 @@ export interface components {
          * @description A setup's progress through the stages.
          */
         SetupLine: {
+            /**
+             * Results
+             * @default 0
+             */
+            results: number;
+            /**
+             * Stale
+             * @default 0
+             */
+            stale: number;
+            /**
+             * Runs
+             * @default 0
+             */
+            runs: number;
+            /**
+             * Recording
+             * @default false
+             */
+            recording: boolean;
+            last_run?: components["schemas"]["LastRun"] | null;
             /** Id */
             id: number;
             /** Name */
@@ -2397,17 +2418,8 @@ export interface components {
             channels: number;
             /** To Zero */
             to_zero: number;
-            /** Runs */
-            runs: number;
-            /** Recording */
-            recording: boolean;
-            /** Results */
-            results: number;
-            /** Stale */
-            stale: number;
             /** Reports */
             reports: number;
-            last_run: components["schemas"]["LastRun"] | null;
             next: components["schemas"]["NextAction"];
         };
         /**
@@ -2468,20 +2480,6 @@ export interface components {
             bench_id: number;
             /** Name */
             name: string;
-        };
-        /**
-         * UnitOut
-         * @description A unit of a quantity or of a signal; the first of a quantity is the usual one.
-         */
-        UnitOut: {
-            /** Quantity */
-            quantity: string;
-            /** Name */
-            name: string;
-            /** Factor */
-            factor: number;
-            /** Offset */
-            offset: number;
         };
         /**
          * AreaPiece
@@ -2641,11 +2639,16 @@ export interface components {
         /**
          * ChannelOut
          * @description A channel with all its settings.
-         *
-         *     ``per_signal`` is its scaling near rest, quantity by signal in SI; 0 where
-         *     ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it counts.
          */
         ChannelOut: {
+            /** Per Signal */
+            per_signal: number;
+            /** Ends */
+            ends: number[];
+            /** Scaling Problem */
+            scaling_problem: string;
+            /** Takes Zero */
+            takes_zero: boolean;
             /** Id */
             id: number;
             /** Key */
@@ -2676,7 +2679,7 @@ export interface components {
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             /**
              * Polarity
              * @enum {string}
@@ -2685,14 +2688,6 @@ export interface components {
             /** Recorded */
             recorded: boolean;
             grid: components["schemas"]["Grid"] | null;
-            /** Per Signal */
-            per_signal: number;
-            /** Ends */
-            ends: number[];
-            /** Scaling Problem */
-            scaling_problem: string;
-            /** Takes Zero */
-            takes_zero: boolean;
             /** Zero */
             zero: number | null;
             /** Zeroed At */
@@ -2909,22 +2904,6 @@ export interface components {
             frequency_hz: number;
         };
         /**
-         * GapOut
-         * @description Something to mend before a run; one that ``blocks`` keeps it from starting.
-         */
-        GapOut: {
-            /** Code */
-            code: string;
-            /** Stage */
-            stage: string;
-            /** Text */
-            text: string;
-            /** Hint */
-            hint: string;
-            /** Blocks */
-            blocks: boolean;
-        };
-        /**
          * GaugeScaling
          * @description Strain gauges; Poisson's ratio of the part counts where grids lie across.
          */
@@ -3139,7 +3118,7 @@ export interface components {
         };
         /**
          * PartPiece
-         * @description A component, which has no section of its own.
+         * @description A component, which has no section of its own; it may be loaded many times.
          */
         PartPiece: {
             /**
@@ -3247,6 +3226,22 @@ export interface components {
             kind: "potentiometer";
             /** Resistance Ohm */
             resistance_ohm: number;
+        };
+        /**
+         * PreflightIssueOut
+         * @description Something to mend before a run; one that ``blocks`` keeps it from starting.
+         */
+        PreflightIssueOut: {
+            /** Code */
+            code: string;
+            /** Stage */
+            stage: string;
+            /** Text */
+            text: string;
+            /** Hint */
+            hint: string;
+            /** Blocks */
+            blocks: boolean;
         };
         /**
          * PulseRateScaling
@@ -3398,6 +3393,14 @@ export interface components {
          * @description A setup with its channels, what is missing for a run, and what can be undone.
          */
         SetupOut: {
+            /** Preflight */
+            preflight: components["schemas"]["PreflightIssueOut"][];
+            /** Runs */
+            runs: number;
+            /** Next Run Name */
+            next_run_name: string;
+            /** Next Specimen */
+            next_specimen: string;
             /** Id */
             id: number;
             /** Name */
@@ -3414,10 +3417,6 @@ export interface components {
             rates: components["schemas"]["RateOut"][];
             /** Run Name Pattern */
             run_name_pattern: string;
-            /** Next Run Name */
-            next_run_name: string;
-            /** Next Specimen */
-            next_specimen: string;
             /** Specimen */
             specimen: string;
             /** Piece */
@@ -3434,14 +3433,10 @@ export interface components {
             free_names: {
                 [key: string]: string;
             };
-            /** Gaps */
-            gaps: components["schemas"]["GapOut"][];
             /** Undo */
             undo: string;
             /** Redo */
             redo: string;
-            /** Runs */
-            runs: number;
             /** Results */
             results: number;
             /** Reports */
@@ -3624,6 +3619,16 @@ export interface components {
             /** Stops */
             stops?: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
         };
+        /** RateChange */
+        RateChange: {
+            /** Rate Hz */
+            rate_hz: number;
+        };
+        /** Undone */
+        Undone: {
+            /** Action */
+            action: string;
+        };
         /** ChannelIn */
         ChannelIn: {
             /** Input Id */
@@ -3658,11 +3663,6 @@ export interface components {
             /** Channels */
             channels: components["schemas"]["ChannelOfMany"][];
         };
-        /** RateChange */
-        RateChange: {
-            /** Rate Hz */
-            rate_hz: number;
-        };
         /**
          * ChannelChange
          * @description Wiring and display of a channel; what is left out stays.
@@ -3681,10 +3681,19 @@ export interface components {
             /** Decimals */
             decimals?: number;
         };
-        /** Undone */
-        Undone: {
-            /** Action */
-            action: string;
+        /**
+         * UnitOut
+         * @description A unit of a quantity or of a signal; the first of a quantity is the usual one.
+         */
+        UnitOut: {
+            /** Quantity */
+            quantity: string;
+            /** Name */
+            name: string;
+            /** Factor */
+            factor: number;
+            /** Offset */
+            offset: number;
         };
         /** ToCheck */
         ToCheck: {
@@ -3849,8 +3858,11 @@ export interface components {
             /** Deviation */
             deviation: number;
         };
-        /** Done */
-        Done: {
+        /**
+         * CellsDone
+         * @description The setup after texts were put into cells, and what became of each.
+         */
+        CellsDone: {
             setup: components["schemas"]["SetupOut"];
             /** Cells */
             cells: components["schemas"]["OutcomeOut"][];
@@ -4188,7 +4200,7 @@ export interface components {
          */
         ScalingChange: {
             /** Scaling */
-            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
+            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             /**
              * Polarity
              * @enum {string}
@@ -4254,7 +4266,7 @@ export interface components {
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             /**
              * Polarity
              * @enum {string}
@@ -5826,7 +5838,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_list_projects: {
+    yoke_server_api_projects_list_projects: {
         parameters: {
             query?: {
                 archived?: boolean;
@@ -5852,7 +5864,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_create_project: {
+    yoke_server_api_projects_create_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -5877,7 +5889,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_change_project: {
+    yoke_server_api_projects_change_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -5904,7 +5916,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_archive_project: {
+    yoke_server_api_projects_archive_project: {
         parameters: {
             query?: {
                 restore?: boolean;
@@ -5929,7 +5941,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_duplicate_project: {
+    yoke_server_api_projects_duplicate_project: {
         parameters: {
             query?: never;
             header?: never;
@@ -5952,7 +5964,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_list_setup_presets: {
+    yoke_server_api_projects_list_setup_presets: {
         parameters: {
             query?: never;
             header?: never;
@@ -5973,7 +5985,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_add_setup: {
+    yoke_server_api_projects_add_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -6000,7 +6012,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_projects_api_duplicate_setup: {
+    yoke_server_api_projects_duplicate_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -6023,28 +6035,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_list_units: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["UnitOut"][];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_api_get_setup: {
+    yoke_server_api_setups_get_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -6067,7 +6058,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_delete_setup: {
+    yoke_server_api_setups_delete_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -6088,7 +6079,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_change_setup: {
+    yoke_server_api_setups_change_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -6115,7 +6106,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_put_on_bench: {
+    yoke_server_api_setups_put_on_bench: {
         parameters: {
             query?: never;
             header?: never;
@@ -6138,61 +6129,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_add_channel: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                setup_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChannelIn"];
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetupOut"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_api_change_channels: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                setup_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ManyChannels"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SetupOut"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_wire_api_change_rate: {
+    yoke_server_api_setups_change_rate: {
         parameters: {
             query?: never;
             header?: never;
@@ -6220,7 +6157,86 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_remove_channel: {
+    yoke_server_api_setups_undo: {
+        parameters: {
+            query?: {
+                redo?: boolean;
+            };
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Undone"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_channels_add_channel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChannelIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_channels_change_channels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyChannels"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_channels_remove_channel: {
         parameters: {
             query?: never;
             header?: never;
@@ -6241,7 +6257,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_change_channel: {
+    yoke_server_api_channels_change_channel: {
         parameters: {
             query?: never;
             header?: never;
@@ -6268,15 +6284,11 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_api_undo: {
+    yoke_server_api_units_list_units: {
         parameters: {
-            query?: {
-                redo?: boolean;
-            };
+            query?: never;
             header?: never;
-            path: {
-                setup_id: number;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -6287,13 +6299,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Undone"];
+                    "application/json": components["schemas"]["UnitOut"][];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_check_api_check_wiring: {
+    yoke_server_api_wiring_check_check_wiring: {
         parameters: {
             query?: never;
             header?: never;
@@ -6320,7 +6332,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_check_api_pretend: {
+    yoke_server_api_wiring_check_pretend: {
         parameters: {
             query?: never;
             header?: never;
@@ -6345,7 +6357,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_plugs_api_read_plugs: {
+    yoke_server_api_plugs_read_plugs: {
         parameters: {
             query?: never;
             header?: never;
@@ -6368,7 +6380,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_plugs_api_move_channels: {
+    yoke_server_api_plugs_move_channels: {
         parameters: {
             query?: never;
             header?: never;
@@ -6395,7 +6407,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_plugs_api_add_from_sheet: {
+    yoke_server_api_plugs_add_from_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -6420,7 +6432,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_plugs_api_write_sheet: {
+    yoke_server_api_plugs_write_sheet: {
         parameters: {
             query?: never;
             header?: never;
@@ -6441,7 +6453,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_sign_api_keep_sign_test: {
+    yoke_server_api_sign_test_keep_sign_test: {
         parameters: {
             query?: never;
             header?: never;
@@ -6468,7 +6480,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_grid_api_put_cells: {
+    yoke_server_api_grid_put_cells: {
         parameters: {
             query?: never;
             header?: never;
@@ -6489,13 +6501,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["CellsDone"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_grid_api_fill_down: {
+    yoke_server_api_grid_fill_down: {
         parameters: {
             query?: never;
             header?: never;
@@ -6516,13 +6528,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Done"];
+                    "application/json": components["schemas"]["CellsDone"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_list_kinds: {
+    yoke_server_sensors_api_list_kinds: {
         parameters: {
             query?: never;
             header?: never;
@@ -6543,7 +6555,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_list_sensors: {
+    yoke_server_sensors_api_list_sensors: {
         parameters: {
             query?: {
                 signal?: string | "";
@@ -6569,7 +6581,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_add_sensor: {
+    yoke_server_sensors_api_add_sensor: {
         parameters: {
             query?: never;
             header?: never;
@@ -6594,7 +6606,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_list_library: {
+    yoke_server_sensors_api_list_library: {
         parameters: {
             query?: {
                 retired?: boolean;
@@ -6623,7 +6635,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_export_csv: {
+    yoke_server_sensors_api_export_csv: {
         parameters: {
             query?: never;
             header?: never;
@@ -6644,7 +6656,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_export_xlsx: {
+    yoke_server_sensors_api_export_xlsx: {
         parameters: {
             query?: never;
             header?: never;
@@ -6665,7 +6677,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_import_table: {
+    yoke_server_sensors_api_import_table: {
         parameters: {
             query?: {
                 dry?: boolean;
@@ -6692,7 +6704,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_get_sensor: {
+    yoke_server_sensors_api_get_sensor: {
         parameters: {
             query?: never;
             header?: never;
@@ -6715,7 +6727,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_change_sensor: {
+    yoke_server_sensors_api_change_sensor: {
         parameters: {
             query?: never;
             header?: never;
@@ -6742,7 +6754,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_retire_sensor: {
+    yoke_server_sensors_api_retire_sensor: {
         parameters: {
             query?: {
                 restore?: boolean;
@@ -6767,7 +6779,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_add_certificate: {
+    yoke_server_sensors_api_add_certificate: {
         parameters: {
             query?: never;
             header?: never;
@@ -6794,7 +6806,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_attach_part: {
+    yoke_server_sensors_api_attach_part: {
         parameters: {
             query?: {
                 name?: string;
@@ -6825,7 +6837,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_certificate_file: {
+    yoke_server_sensors_api_certificate_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -6848,7 +6860,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_give_picture: {
+    yoke_server_sensors_api_give_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -6875,7 +6887,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_take_picture_away: {
+    yoke_server_sensors_api_take_picture_away: {
         parameters: {
             query?: never;
             header?: never;
@@ -6898,7 +6910,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_library_api_get_picture: {
+    yoke_server_sensors_api_get_picture: {
         parameters: {
             query?: never;
             header?: never;
@@ -6921,7 +6933,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_list_revisions: {
+    yoke_server_api_revisions_list_revisions: {
         parameters: {
             query?: {
                 before?: number;
@@ -6946,7 +6958,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_restore: {
+    yoke_server_api_revisions_restore: {
         parameters: {
             query?: never;
             header?: never;
@@ -6970,7 +6982,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_export_revision: {
+    yoke_server_api_revisions_export_revision: {
         parameters: {
             query?: never;
             header?: never;
@@ -6994,7 +7006,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_import_setup: {
+    yoke_server_api_revisions_import_setup: {
         parameters: {
             query?: never;
             header?: never;
@@ -7021,7 +7033,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_setup_file_schema: {
+    yoke_server_api_revisions_setup_file_schema: {
         parameters: {
             query?: never;
             header?: never;
@@ -7044,7 +7056,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_list_templates: {
+    yoke_server_api_revisions_list_templates: {
         parameters: {
             query?: never;
             header?: never;
@@ -7065,7 +7077,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_keep_template: {
+    yoke_server_api_revisions_keep_template: {
         parameters: {
             query?: never;
             header?: never;
@@ -7092,7 +7104,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_remove_template: {
+    yoke_server_api_revisions_remove_template: {
         parameters: {
             query?: never;
             header?: never;
@@ -7113,7 +7125,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_wire_revisions_api_begin_with_template: {
+    yoke_server_api_revisions_begin_with_template: {
         parameters: {
             query?: never;
             header?: never;
@@ -7140,7 +7152,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_calibrate_api_change_scaling: {
+    yoke_server_api_calibrate_change_scaling: {
         parameters: {
             query?: never;
             header?: never;
@@ -7167,7 +7179,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_calibrate_api_scaling_curve: {
+    yoke_server_api_calibrate_scaling_curve: {
         parameters: {
             query?: never;
             header?: never;
@@ -7190,7 +7202,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_calibrate_api_zero: {
+    yoke_server_api_calibrate_zero: {
         parameters: {
             query?: never;
             header?: never;
@@ -7217,7 +7229,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_calibrate_api_shunt_check: {
+    yoke_server_api_calibrate_shunt_check: {
         parameters: {
             query?: never;
             header?: never;
@@ -7244,7 +7256,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_calibrate_api_tare: {
+    yoke_server_api_calibrate_tare: {
         parameters: {
             query?: never;
             header?: never;

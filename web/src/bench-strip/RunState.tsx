@@ -35,7 +35,7 @@ export function RunState({ setup }: { setup: Setup }) {
   const state = useBenchState()
   const arriving = useConnection() === 'live'
   const recording = state?.phase === 'recording'
-  const next = setup.gaps[0]?.text ?? `Next: ${setup.next_run_name}`
+  const next = setup.preflight[0]?.text ?? `Next: ${setup.next_run_name}`
   return (
     <div className="min-w-0 overflow-hidden px-3.5 pt-[7px]">
       <div className="flex items-center gap-2">

@@ -15,7 +15,7 @@ vi.mock('../api/actions', { spy: true })
 
 const bench = { id: 7, name: 'Shed', devices: [amplifier], yoke_mine: true } as unknown as Bench
 const away = setup({
-  gaps: [{ code: 'actuator_not_home', stage: 'record', text: '', hint: '', blocks: true }],
+  preflight: [{ code: 'actuator_not_home', stage: 'record', text: '', hint: '', blocks: true }],
 })
 const choose = vi.fn()
 
@@ -40,7 +40,7 @@ beforeEach(() => {
   for (const action of Object.values(actions))
     if (vi.isMockFunction(action)) action.mockReset().mockResolvedValue(undefined)
   vi.mocked(actions.toZero).mockReturnValue([1, 3])
-  vi.mocked(actions.isAway).mockImplementation((s) => s.gaps.length > 0)
+  vi.mocked(actions.isAway).mockImplementation((s) => s.preflight.length > 0)
   choose.mockClear()
 })
 

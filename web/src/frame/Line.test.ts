@@ -4,7 +4,7 @@ import type { Setup } from '../api/client'
 import { stations } from './Line'
 
 const setup = (fields: object) =>
-  ({ channels: [], runs: 0, results: 0, reports: 0, gaps: [], ...fields }) as unknown as Setup
+  ({ channels: [], runs: 0, results: 0, reports: 0, preflight: [], ...fields }) as unknown as Setup
 const channels = (...zeros: (number | null)[]) => zeros.map((zero) => ({ zero, takes_zero: true }))
 
 it('is hollow before anything is done', () => {

@@ -61,7 +61,7 @@ export function stations(setup: Setup, recording: boolean): Record<Stage, Statio
 export function Line({ setup }: { setup: Setup }) {
   const recording = useBenchState()?.phase === 'recording'
   const all = stations(setup, recording)
-  const gaps = setup.gaps
+  const issues = setup.preflight
   return (
     <nav aria-label="Stages" className="relative flex flex-col border-r border-rule bg-paper">
       <Rail stations={all} />
@@ -98,16 +98,16 @@ export function Line({ setup }: { setup: Setup }) {
       ))}
       <div className="mt-auto border-t border-rule py-2 pl-2.5 text-[12px] leading-[15px]">
         <b className="block font-[620]">Preflight</b>
-        {gaps.length ? (
+        {issues.length ? (
           <NavLink
-            to={`/setups/${setup.id}/${gaps[0]!.stage}`}
-            title={gaps.map((g) => g.text).join('\n')}
+            to={`/setups/${setup.id}/${issues[0]!.stage}`}
+            title={issues.map((g) => g.text).join('\n')}
             className="font-[620] text-signal underline underline-offset-2"
           >
-            {gaps.length} {gaps.length === 1 ? 'gap' : 'gaps'}
+            {issues.length} {issues.length === 1 ? 'issue' : 'issues'}
           </NavLink>
         ) : (
-          <span className="font-[620] text-moss">No gaps</span>
+          <span className="font-[620] text-moss">No issues</span>
         )}
       </div>
     </nav>

@@ -132,7 +132,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     channels: [channel(), quarter()],
     rosettes: [],
     free_names: { strain: 'SG2', force: 'F2' },
-    gaps: [],
+    preflight: [],
     undo: '',
     redo: '',
     runs: 0,

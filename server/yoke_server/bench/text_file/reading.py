@@ -11,7 +11,7 @@ from ruamel.yaml.error import MarkedYAMLError
 from ruamel.yaml.events import AliasEvent, CollectionEndEvent, CollectionStartEvent, NodeEvent
 
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
-from yoke_server.common.problems import Problem, from_validation
+from yoke_server.common.http.problems import Problem, from_validation
 
 MAX_TEXT_LENGTH = 16 << 10  # characters; 64 devices are half of it
 MAX_ERRORS = 50  # that are looked at, to find the one that stands first

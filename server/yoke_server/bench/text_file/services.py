@@ -14,8 +14,8 @@ from yoke_server.bench.address import spoken
 from yoke_server.bench.models import Bench, Device
 from yoke_server.bench.text_file.reading import read_bench_file
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
-from yoke_server.common.fields import look
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.fields import look
+from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 
 HEAD = "# A bench; its form is published at /api/bench-file/schema.\n"

@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from yoke_server.bench.address import Host, Port
-from yoke_server.common.fields import Body, Text
+from yoke_server.common.http.fields import Body, Text
 
 MAX_DEVICES = 64
 

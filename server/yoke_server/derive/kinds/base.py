@@ -3,9 +3,9 @@
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
+from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
-from yoke_server.wire.document import FrozenSetup
-from yoke_server.wire.specs.base import Spec
+from yoke_server.setups.document import FrozenSetup
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

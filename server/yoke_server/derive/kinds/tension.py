@@ -5,14 +5,14 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import BaseModel
 
-from yoke_server.common import fields
-from yoke_server.common.problems import Problem
+from yoke_server.common.http import fields
+from yoke_server.common.http.problems import Problem
 from yoke_server.derive.inputs import clipped_note, whole
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
+from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, piece_of
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
-from yoke_server.wire.specs.base import Spec
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 if TYPE_CHECKING:
     import numpy as np

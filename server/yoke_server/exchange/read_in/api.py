@@ -6,7 +6,7 @@ from ninja import Router, Status
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.fields import Id
+from yoke_server.common.http.fields import Id
 from yoke_server.exchange import schemas
 from yoke_server.exchange.models import ReadFile
 from yoke_server.exchange.read_in import orders, storage

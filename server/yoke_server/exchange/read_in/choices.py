@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from yoke_server.common import fields
-from yoke_server.common.fields import Body
+from yoke_server.common.http import fields
+from yoke_server.common.http.fields import Body
 
 MAX_COLUMNS = 256
 Separator = Literal[";", "\t", ",", "|", " "]

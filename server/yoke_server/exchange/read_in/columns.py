@@ -21,8 +21,8 @@ from yoke_server.exchange.read_in.guess import (
     with_pair,
 )  # fmt: skip
 from yoke_server.exchange.read_in.rows import Batch
-from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.freezing import freeze_channels
+from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.freezing import freeze_channels
 
 if TYPE_CHECKING:
     import numpy as np

@@ -3,11 +3,11 @@
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from yoke_server.calibrate.scaling import chain_of
+from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.queries import channel_of_run
 from yoke_server.record.streams import streams_of
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 if TYPE_CHECKING:
     import numpy as np

@@ -7,7 +7,7 @@ from typing import Literal
 
 from yoke_server.common.units import UNITS, factor, from_si, to_si
 from yoke_server.exchange.read_in.choices import ColumnChoice
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 Role = Literal["channel", "time", "left out"]
 # As programs write units that we write otherwise.

@@ -6,7 +6,7 @@ from yoke_core.errors import TableError
 from yoke_core.table.shape import COMMENT, Shape, fields_of, guess_shape, shape_by
 from yoke_core.table.time_base import TimeBase
 
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.exchange.models import FileState, ReadFile
 from yoke_server.exchange.read_in.choices import MAX_COLUMNS, Choices
 from yoke_server.exchange.read_in.columns import ColumnLook, Columns
@@ -15,7 +15,7 @@ from yoke_server.exchange.read_in.guess import split_name
 from yoke_server.exchange.read_in.rows import Batch, Doubts, Figures, encoding_of
 from yoke_server.exchange.read_in.storage import bytes_at, on_disk
 from yoke_server.exchange.read_in.times import check_base, rate_step, seconds_of, why_not
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 HEAD_BYTES = 64 << 10
 HEAD_LINES = 400

@@ -5,8 +5,8 @@ from typing import Any
 from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.problems import Problem
-from yoke_server.common.worker import order
+from yoke_server.common.http.problems import Problem
+from yoke_server.common.tasks.worker import order
 from yoke_server.exchange.models import FileState, ReadFile
 from yoke_server.exchange.read_in.choices import Choices
 from yoke_server.exchange.read_in.look import Look, look_at

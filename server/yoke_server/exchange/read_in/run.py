@@ -8,8 +8,8 @@ from django.db import transaction
 from yoke_core.table.time_base import RowSegment, TimeBase
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import unit as unit_of
 from yoke_server.exchange.models import FileState, ReadFile
 from yoke_server.exchange.read_in.choices import Choices, ColumnChoice
@@ -18,6 +18,8 @@ from yoke_server.exchange.read_in.look import Look, look_at
 from yoke_server.exchange.read_in.rows import Batch, Figures
 from yoke_server.exchange.read_in.storage import on_disk
 from yoke_server.exchange.read_in.times import check_base, rate_step, seconds_of
+from yoke_server.kinds.inputs.conditioning import FixedConditioning
+from yoke_server.kinds.inputs.digital import AsReadScaling, DigitalWiring
 from yoke_server.ledger.services import record
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
@@ -26,12 +28,9 @@ from yoke_server.record.recorder.storage.runs import seal_of
 from yoke_server.record.runs import add_stream, next_number
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues, add_envelope_rows, write_samples
-from yoke_server.wire.document import FrozenChannel
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import Setup, new_key
-from yoke_server.wire.specs.conditioning import FixedConditioning
-from yoke_server.wire.specs.scaling import AsReadScaling
-from yoke_server.wire.specs.wiring import DigitalWiring
+from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Setup, new_key
 
 if TYPE_CHECKING:
     import numpy as np

@@ -9,9 +9,9 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.exchange.models import FilePart, FileState, ReadFile
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 MAX_FILE_BYTES = 2 << 30  # bytes
 LARGEST_PART = 192 << 10

@@ -4,11 +4,11 @@ from typing import TYPE_CHECKING
 
 from yoke_core.table.time_base import TimeBase
 
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import UNITS, to_si
 from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
 from yoke_server.exchange.read_in.rows import Batch
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 if TYPE_CHECKING:
     import numpy as np

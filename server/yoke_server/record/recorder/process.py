@@ -12,7 +12,7 @@ from django.conf import settings
 from django.db import Error, connection
 
 from yoke_server.bench.services import place_stand_ins
-from yoke_server.common.statement import run
+from yoke_server.common.db.statement import run
 from yoke_server.record.recorder.bench_thread import BenchThread
 from yoke_server.record.recorder.model.clock import Clock, SystemClock
 from yoke_server.record.recorder.stream.ring import MemoryBudget

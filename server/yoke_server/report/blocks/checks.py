@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 from yoke_server.derive.models import Recipe
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of

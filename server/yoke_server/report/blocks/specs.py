@@ -4,8 +4,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from yoke_server.common import fields
-from yoke_server.wire.specs.base import Spec
+from yoke_server.common.http import fields
+from yoke_server.kinds.spec import Spec
 
 
 class Paragraph(Spec):

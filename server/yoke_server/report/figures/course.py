@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from yoke_server.calibrate.scaling import chain_of
 from yoke_server.common.units import from_si
+from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import Run
 from yoke_server.record.queries import channel_of_run, window_of
 from yoke_server.record.views import view

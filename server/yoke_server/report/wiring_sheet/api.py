@@ -7,9 +7,9 @@ from ninja import Router, Status
 from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.columns import described_as
-from yoke_server.common.fields import Id
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.columns import described_as
+from yoke_server.common.http.fields import Id
+from yoke_server.common.http.problems import Problem
 from yoke_server.report.models import WiringSheet
 from yoke_server.report.schemas import WiringSheetOut
 from yoke_server.report.wiring_sheet import services

@@ -3,11 +3,10 @@
 from collections.abc import Sequence
 from typing import Any
 
-from yoke_server.wire.freezing import channel_rows, newest
-from yoke_server.wire.library.kinds import COLOURS
-from yoke_server.wire.models import Channel, Setup, WiringCheck
-from yoke_server.wire.specs.conditioning import BridgeConditioning
-from yoke_server.wire.specs.wiring import BridgeWiring
+from yoke_server.sensors.cores import COLOURS
+from yoke_server.setups.freezing import channel_rows, newest
+from yoke_server.setups.models import Channel, Setup
+from yoke_server.wire.models import WiringCheck
 
 AT_ONCE = 4  # devices of which the sheet is laid out together
 
@@ -45,29 +44,9 @@ def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:
     return {
         "place": f"{channel.input.device.label}.{channel.input.number}",
         "name": channel.name, "sensor": channel.sensor.name, "serial": channel.sensor.serial,
-        "cores": cores, "facts": [*_bridge(channel), *_check(check)],
+        "cores": cores, "facts": [*channel.wiring.facts(channel.conditioning), *_check(check)],
         "polarity": channel.polarity,
     }  # fmt: skip
-
-
-def _bridge(channel: Channel) -> list[tuple[str, str]]:
-    wiring, conditioning = channel.wiring, channel.conditioning
-    if not isinstance(wiring, BridgeWiring):
-        return [("Connection", wiring.words)]
-    whole = wiring.circuit.startswith("full")  # nothing is left for the amplifier to complete
-    completed = "" if whole else f", completed with {wiring.completion_ohm:g} Ω"
-    facts = [
-        ("Circuit", f"{wiring.circuit.replace('_', ' ')}, {wiring.wires} cores"),
-        ("Resistance", f"{wiring.resistance_ohm:g} Ω{completed}"),
-        ("Lead", f"{wiring.lead_length_m:g} m, {wiring.lead_ohm:.2f} Ω a core, "
-                 f"{wiring.lead_ohm / wiring.resistance_ohm:.2%} of the resistance"),
-    ]  # fmt: skip
-    if wiring.ground:
-        facts.append(("Bonded to", wiring.ground.value))
-    if isinstance(conditioning, BridgeConditioning):
-        said = f"{conditioning.excitation_v:g} V, range ±{conditioning.range_mv_v:g} mV/V"
-        facts.append(("Excitation", said))
-    return facts
 
 
 def _check(check: WiringCheck | None) -> list[tuple[str, str]]:

@@ -7,13 +7,13 @@ from django.db import transaction
 from django.template.loader import render_to_string
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
-from yoke_server.common.snapshot import read_snapshot
-from yoke_server.common.worker import order, task
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.db.snapshot import read_snapshot
+from yoke_server.common.http.problems import Problem
+from yoke_server.common.tasks.worker import order, task
 from yoke_server.report.models import WiringSheet
 from yoke_server.report.wiring_sheet.contents import contents
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 
 def order_sheet(actor: Actor, setup_id: int, channel_key: str = "") -> WiringSheet:

@@ -3,7 +3,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from yoke_server.common.fields import Answer, Body, Id
+from yoke_server.common.http.fields import Answer, Body, Id
 
 
 class ToCheck(Body):

@@ -11,15 +11,16 @@ from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.drivers.registry import capabilities
 from yoke_server.bench.models import Device, Order
 from yoke_server.bench.services import require_yoke, send
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
+from yoke_server.setups.models import Channel
+from yoke_server.setups.services import lock
 from yoke_server.wire.check.judge import judge
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.check.words import said
-from yoke_server.wire.models import Channel, WiringCheck
+from yoke_server.wire.models import WiringCheck
 from yoke_server.wire.orders import order_of_channels
-from yoke_server.wire.services import lock
 
 
 def order_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> Order:

@@ -1,8 +1,8 @@
 """What a check is about: another wiring makes it an old one."""
 
-from yoke_server.wire.document import digest_of
-from yoke_server.wire.models import Channel
-from yoke_server.wire.specs.base import plain_spec
+from yoke_server.kinds.spec import plain_spec
+from yoke_server.setups.document import digest_of
+from yoke_server.setups.models import Channel
 
 NOT_MEASURED = {"grid_area_m2", "ground"}  # of a wiring: no check depends on them
 

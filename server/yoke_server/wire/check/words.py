@@ -8,9 +8,10 @@ from yoke_core.wiring.causes import Cause, Kind
 from yoke_core.wiring.check import GOOD_INSULATION, Verdict
 
 from yoke_server.common.units import SIGNAL_UNITS
+from yoke_server.kinds.inputs.bridge.wiring import BridgeWiring
+from yoke_server.kinds.inputs.completion import COMPLETIONS
+from yoke_server.setups.models import Channel
 from yoke_server.wire.check.figures import capital, figure, in_unit, ohms
-from yoke_server.wire.models import Channel
-from yoke_server.wire.specs.wiring import COMPLETIONS, BridgeWiring
 
 CIRCUITS = {
     Circuit.QUARTER: "quarter bridge", Circuit.HALF_BENDING: "half bridge",
@@ -153,10 +154,7 @@ class Words:
         return "at the signal end" if abs(place - 0.5) < 0.1 else "within the bridge"
 
     def clipped(self, cause: Cause) -> tuple[str, str]:
-        conditioning = self._channel.conditioning
-        beyond = (
-            f"±{conditioning.range_mv_v:g} mV/V" if conditioning.kind == "bridge" else "the range"
-        )
+        beyond = self._channel.conditioning.range_words
         return f"The signal is beyond {beyond}", "Unload the sensor, or choose a wider range."
 
     def hum(self, cause: Cause) -> tuple[str, str]:

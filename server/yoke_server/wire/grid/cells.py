@@ -4,11 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from yoke_server.common.number_input import SPACES, InvalidInput, read_number
-from yoke_server.common.problems import Problem
-from yoke_server.wire.models import Channel
-from yoke_server.wire.specs.conditioning import BridgeConditioning
-from yoke_server.wire.specs.wiring import BridgeWiring
+from yoke_server.common.http.number_input import SPACES, InvalidInput, read_number
+from yoke_server.common.http.problems import Problem, reason
+from yoke_server.setups.models import Channel
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +28,7 @@ def _name(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
 
 def _of_wiring(field: str, unit: str) -> Callable[[Channel, str], tuple[dict[str, Any], bool]]:
     def changes(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
-        if not isinstance(channel.wiring, BridgeWiring):
+        if field not in type(channel.wiring).model_fields:
             raise InvalidInput(f"a {channel.wiring.words} has none")
         figure = read_number(text, unit)
         spec = channel.wiring.model_dump(mode="json") | {field: figure.value}
@@ -43,7 +41,7 @@ def _of_conditioning(
     field: str, unit: str
 ) -> Callable[[Channel, str], tuple[dict[str, Any], bool]]:
     def changes(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
-        if not isinstance(channel.conditioning, BridgeConditioning):
+        if field not in type(channel.conditioning).model_fields:
             raise InvalidInput("nothing can be set at this input")
         figure = read_number(text.replace("±", ""), unit)
         spec = channel.conditioning.model_dump(mode="json") | {field: figure.value}
@@ -58,12 +56,6 @@ def _read(channel: Channel, name: str, spec: dict[str, Any]) -> Any:
         return Channel._meta.get_field(name).read(spec)  # type: ignore[union-attr]
     except Problem as problem:
         raise InvalidInput(reason(problem)) from problem
-
-
-def reason(problem: Problem) -> str:
-    """A problem as the words of a cell: without the sentence's end."""
-    text = problem.title.rstrip(".")
-    return text[:1].lower() + text[1:]
 
 
 def _show(part: str, field: str) -> Callable[[Channel], str]:

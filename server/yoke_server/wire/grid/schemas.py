@@ -3,8 +3,7 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.fields import Body, Id
-from yoke_server.wire.schemas import SetupOut
+from yoke_server.common.http.fields import Body, Id
 
 ColumnName = Annotated[str, Field(max_length=20)]
 
@@ -41,8 +40,3 @@ class OutcomeOut(Schema):
     before: str
     why_not: str
     comma: bool
-
-
-class Done(Schema):
-    setup: SetupOut
-    cells: list[OutcomeOut]

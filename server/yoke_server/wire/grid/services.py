@@ -11,16 +11,17 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
-from yoke_server.common.number_input import InvalidInput
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.number_input import InvalidInput
+from yoke_server.common.http.problems import Problem, reason
 from yoke_server.ledger.services import Change, assign
-from yoke_server.wire.conditioning import check_channel, require_yoke_in_use
-from yoke_server.wire.freezing import channel_rows
-from yoke_server.wire.grid.cells import COLUMNS, SENSOR, reason
-from yoke_server.wire.models import Channel, Sensor, Setup
-from yoke_server.wire.naming import counted_on, names_given
+from yoke_server.sensors.models import Sensor
+from yoke_server.setups.conditioning import check_channel, require_yoke_in_use
+from yoke_server.setups.freezing import channel_rows
+from yoke_server.setups.models import Channel, Setup
+from yoke_server.setups.naming import counted_on, names_given
+from yoke_server.setups.services import lock, plain, revise
+from yoke_server.wire.grid.cells import COLUMNS, SENSOR
 from yoke_server.wire.sensor_wiring import SensorWiring
-from yoke_server.wire.services import lock, plain, revise
 
 
 @dataclass(frozen=True, slots=True)

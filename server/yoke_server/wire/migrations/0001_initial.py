@@ -2,7 +2,7 @@
 
 import django.db.models.constraints
 import django.db.models.deletion
-import yoke_server.wire.models
+import yoke_server.setups.models
 from django.conf import settings
 from django.db import migrations, models
 
@@ -73,7 +73,7 @@ class Migration(migrations.Migration):
             name='Channel',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('key', models.CharField(default=yoke_server.wire.models.new_key, max_length=12, unique=True)),
+                ('key', models.CharField(default=yoke_server.setups.models.new_key, max_length=12, unique=True)),
                 ('name', models.CharField(max_length=30)),
                 ('quantity', models.CharField(choices=[('force', 'Force'), ('extension', 'Extension'), ('strain', 'Strain')], max_length=12)),
                 ('arrangement', models.CharField(max_length=20)),

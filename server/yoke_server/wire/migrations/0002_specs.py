@@ -6,7 +6,7 @@ from django.db.migrations.operations.base import Operation
 
 
 def to_specs(apps, schema_editor):
-    from yoke_server.wire.document import specs_of_columns
+    from yoke_server.setups.document import specs_of_columns
 
     for row in apps.get_model("wire", "Channel").objects.all():
         columns = {f.attname: getattr(row, f.attname) for f in row._meta.concrete_fields}
@@ -123,7 +123,9 @@ SPEC = models.JSONField(default=dict)
 class Migration(migrations.Migration):
     # Rows are changed and then columns dropped: not in one transaction's pending triggers.
     atomic = False
-    dependencies = [("wire", "0001_initial"), ("ledger", "0001_initial")]
+    dependencies = [
+        ("wire", "0001_initial"), ("ledger", "0001_initial"), ("bench", "0002_initial"),
+    ]
     operations = [
         *without_constraints(),
         *with_defaults(),

@@ -2,7 +2,7 @@
 
 from django.db import migrations, models
 
-from yoke_server.wire.document import piece_of_lengths, programme_of_columns
+from yoke_server.setups.document import piece_of_lengths, programme_of_columns
 
 LENGTHS = {"width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m": 50e-3}
 PULL = {"pull_speed_m_s": 1.85e-4, "travel_limit_m": 12e-3, "force_drop": 0.4, "arm_force_n": 500}

@@ -6,9 +6,10 @@ from typing import Any
 from yoke_core.datasheet.sheet import DataSheet, SheetError, read_sheet
 
 from yoke_server.bench.models import Input
-from yoke_server.common.problems import Problem
-from yoke_server.wire.models import Channel, Sensor, Setup
-from yoke_server.wire.plugs.sheets import sensor_of, serial_of, to_sensor
+from yoke_server.common.http.problems import Problem
+from yoke_server.sensors.models import Sensor
+from yoke_server.sensors.sheets import sensor_of, serial_of, to_sensor
+from yoke_server.setups.models import Channel, Setup
 
 
 @dataclass(slots=True)

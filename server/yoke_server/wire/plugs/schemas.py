@@ -3,7 +3,7 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.fields import Body, Id
+from yoke_server.common.http.fields import Body, Id
 
 
 class PlugOut(Schema):

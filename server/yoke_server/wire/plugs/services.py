@@ -11,12 +11,13 @@ from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.drivers.registry import capabilities, offers
 from yoke_server.bench.models import Input, Link, Order
 from yoke_server.bench.services import require_yoke, send
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
-from yoke_server.wire.models import Channel, Sensor, SetupDevice
-from yoke_server.wire.plugs.sheets import to_sensor, to_sheet
-from yoke_server.wire.services import change_rows, lock, lock_channel
+from yoke_server.sensors.models import Sensor
+from yoke_server.sensors.sheets import to_sensor, to_sheet
+from yoke_server.setups.models import Channel, SetupDevice
+from yoke_server.setups.services import change_rows, lock, lock_channel
 
 MAX_HEX_LENGTH = 4096  # characters of a memory in hexadecimal
 
@@ -41,7 +42,7 @@ def move_channels(actor: Actor, setup_id: int, moves: dict[int, int]) -> None:
     """Channels go to other inputs with their sensors, keeping all else: one action, one undo."""
     require(actor, "wire channels")
     setup = lock(setup_id)
-    if setup.bench.active_setup_id == setup.pk:
+    if setup.on_bench_id:
         require_yoke(actor, setup.bench)
     channels = {c.pk: c for c in setup.channels.select_related("input__device", "sensor")}
     inputs = Input.objects.select_related("device").filter(device__bench=setup.bench_id)

@@ -1,8 +1,8 @@
 from datetime import datetime
 from typing import Annotated
 
-from yoke_server.common.fields import Answer, Body, between
-from yoke_server.wire.document import PolarityName
+from yoke_server.common.http.fields import Answer, Body, between
+from yoke_server.setups.document import PolarityName
 
 
 class SignTestOut(Answer):

@@ -4,12 +4,12 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
-from yoke_server.common.notify import NEWS, notify
-from yoke_server.common.problems import Problem
+from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
+from yoke_server.setups.services import lock_channel
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.models import SignTest
-from yoke_server.wire.services import lock_channel
 from yoke_server.wire.sign.clear import is_clear
 from yoke_server.wire.sign.words import ELSE, WAYS
 

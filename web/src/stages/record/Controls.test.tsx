@@ -62,28 +62,28 @@ it('what is ready starts, under the name of its kind', async () => {
 })
 
 it('what is missing is said in the place of the start', async () => {
-  const gaps = [gap('not_zeroed', 'SG1 is not zeroed')]
-  const { box, words } = await offered({ gaps }, {})
+  const preflight = [gap('not_zeroed', 'SG1 is not zeroed')]
+  const { box, words } = await offered({ preflight }, {})
   expect(words[0]).toBe('SG1 is not zeroed (waits)')
   expect(box.querySelector('li')!.textContent).toBe('SG1 is not zeroed')
 })
 
 it('an actuator that is away returns first, and a setup that is not on the bench goes there', async () => {
-  const gaps = [gap('actuator_not_home', 'Away')]
-  const away = await offered({ gaps, next_specimen: 'C2' }, {})
+  const preflight = [gap('actuator_not_home', 'Away')]
+  const away = await offered({ preflight, next_specimen: 'C2' }, {})
   expect(away.words).toEqual(['Return, then fit C2', 'Emergency stop'])
   await pressed(away.box, 'Return, then fit C2')
   expect(actions.returnForNext).toHaveBeenCalledOnce()
   const moving = { ...idle, motion: 'RETURN' }
-  expect((await offered({ gaps }, {}, moving)).words[0]).toBe('The actuator returns (waits)')
-  const other = await offered({ gaps: [gap('other_setup', 'Another setup')] }, {})
+  expect((await offered({ preflight }, {}, moving)).words[0]).toBe('The actuator returns (waits)')
+  const other = await offered({ preflight: [gap('other_setup', 'Another setup')] }, {})
   expect(other.words).toEqual(['Put Tension on the bench', 'Emergency stop'])
 })
 
 it('while it records, only stopping is offered, whatever is missing', async () => {
-  const gaps = [gap('actuator_not_home', 'Away')]
+  const preflight = [gap('actuator_not_home', 'Away')]
   for (const phase of ['arming', 'beginning', 'recording'] as const) {
-    const { box, words } = await offered({ gaps }, {}, { ...idle, phase })
+    const { box, words } = await offered({ preflight }, {}, { ...idle, phase })
     expect(words).toEqual(['Stop recording', 'Emergency stop'])
     expect(box.querySelector('li')).toBeNull()
     await pressed(box, 'Stop recording')
@@ -101,12 +101,12 @@ it('a reviewer only watches, and may stop everything', async () => {
 
 it('an emergency stop in force is released before anything is returned or started', async () => {
   signIn('drive the bench')
-  const gaps = [
+  const preflight = [
     gap('latched', 'An emergency stop is in force.'),
     gap('actuator_not_home', 'The actuator is not home.'),
   ]
   const latched = { by: 'Reviewer', at: '2026-11-29T10:00:00Z' }
-  const { words } = await offered({ gaps }, {}, { ...idle, latched })
+  const { words } = await offered({ preflight }, {}, { ...idle, latched })
   expect(words).toEqual(['An emergency stop is in force. (waits)', 'Emergency stop'])
 })
 

@@ -27,14 +27,14 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
   const may = useMay('drive the bench')
   const waits = waitsFor(context, may)
   const recording = isBusy(state)
-  const blocking = setup.gaps.find((g) => g.blocks)
+  const blocking = setup.preflight.find((g) => g.blocks)
   const elsewhere = blocking?.code === 'other_setup'
   const idleAway = !recording && !state?.latched && blocking?.code === 'actuator_not_home'
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
       {!recording && (
         <ul className="text-[12px] leading-4">
-          {setup.gaps.slice(0, 3).map((g) => (
+          {setup.preflight.slice(0, 3).map((g) => (
             <li key={g.text} className="font-[560] text-marking-ink">
               {g.text}
             </li>

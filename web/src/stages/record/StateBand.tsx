@@ -28,8 +28,8 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
   const recording = state?.phase === 'recording'
   const arriving = useConnection() === 'live'
   const alarm = recording ? alarmOf(state, arriving) : ''
-  const away = setup.gaps.some((g) => g.code === 'actuator_not_home')
-  const ready = setup.gaps.length === 0
+  const away = setup.preflight.some((g) => g.code === 'actuator_not_home')
+  const ready = setup.preflight.length === 0
   const busy = isBusy(state)
   return (
     <section

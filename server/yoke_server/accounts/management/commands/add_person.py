@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand, CommandError
 
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.services import add_person, replace_person
-from yoke_server.common.problems import Problem
+from yoke_server.common.http.problems import Problem
 
 
 class Command(BaseCommand):

@@ -5,9 +5,9 @@ from typing import Any
 from django.core.management import call_command
 from django.core.management.base import BaseCommand, CommandParser
 
-from yoke_server.common.worker import DOCUMENTS, QUEUES
+from yoke_server.common.tasks.worker import DOCUMENTS, QUEUES
 from yoke_server.derive.tasks import order_results
-from yoke_server.wire.models import Setup
+from yoke_server.setups.models import Setup
 
 
 class Command(BaseCommand):

@@ -5,8 +5,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from yoke_server.bench.drivers.base import Capability, FrameState, MovingDriver
+from yoke_server.bench.drivers.base import Capability, FrameState
 from yoke_server.bench.stops import StopRequested
+from yoke_server.kinds.actions import Action
+from yoke_server.kinds.motions.base import Motion as MotionSpec
 from yoke_server.record.recorder.control.permit import Latch, Motion, PermitControl
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.permit import Permit
@@ -17,16 +19,6 @@ log = logging.getLogger(__name__)
 DATABASE_AWAY = 5.0  # s since the database was written to, after which nothing moves
 AWAY_M = 5e-5  # from home; a pull begins at home
 IN_RUN = frozenset({Phase.RECORDING})
-
-Action = Callable[[MovingDriver], None]
-# By kind of motion, how a driver is told to begin it under a name.
-BEGINNINGS: dict[str, Callable[[Any, str], Action]] = {
-    "ramp": lambda m, name: lambda d: d.ramp(name, m.speed_m_s, m.travel_limit_m),
-    "force_ramp": lambda m, name: lambda d: d.force_ramp(name, m.rate_n_s, m.peak_n),
-    "force_sine": lambda m, name: (
-        lambda d: d.force_sine(name, m.lowest_n, m.highest_n, m.frequency_hz)
-    ),
-}
 
 
 class ActuatorPart(Protocol):
@@ -104,7 +96,7 @@ class Actuators:
 
     # Moving
 
-    def require_ready(self, motion: Any) -> BenchActuator:
+    def require_ready(self, motion: MotionSpec) -> BenchActuator:
         """The actuator for a setup's motion; raises Refused unless it may begin now."""
         actuator = self._fit_for(motion)
         if actuator.state is None:
@@ -118,7 +110,7 @@ class Actuators:
             raise Refused("An emergency stop is in force.", "Release it, then try again.")
         return actuator
 
-    def _fit_for(self, motion: Any) -> BenchActuator:
+    def _fit_for(self, motion: MotionSpec) -> BenchActuator:
         for label in sorted(self._actuators):
             if motion.needs <= self._actuators[label].able:
                 return self._actuators[label]
@@ -132,11 +124,10 @@ class Actuators:
         if not self._hears_stops():
             raise Refused("No stop can be heard just now.", "Try again in a second.")
 
-    def begin_run(self, order: OrderIn, motion: Any, why_unseen: Callable[[], str]) -> None:
+    def begin_run(self, order: OrderIn, motion: MotionSpec, why_unseen: Callable[[], str]) -> None:
         """Begin a setup's motion for a run that is recorded. Raises Refused unless it may."""
         actuator = self.require_ready(motion)
-        begin = BEGINNINGS[motion.kind](motion, order.key)
-        self._begin(actuator, order, begin, IN_RUN, why_unseen)
+        self._begin(actuator, order, motion.begin(order.key), IN_RUN, why_unseen)
 
     def go_home(self, order: OrderIn) -> None:
         """Raises Refused unless it may."""

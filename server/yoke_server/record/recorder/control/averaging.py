@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.stream.placed import PlacedBlock
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 BLOCKS = 5
 MOVED = 0.005  # of the shunt's step, by which a signal may have moved meanwhile

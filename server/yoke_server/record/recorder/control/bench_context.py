@@ -7,7 +7,7 @@ from yoke_server.record.recorder.control.actuators import Actuators
 from yoke_server.record.recorder.control.bench_device import BenchDevice, conditioning
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model.phases import FOLLOWS, Phase, Refused
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 
 class BenchContext:

@@ -15,8 +15,7 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.record.recorder.display.live_frames import LiveFrames
 from yoke_server.record.recorder.stream.device_line import DeviceLine
-from yoke_server.wire.document import FrozenChannel, FrozenSetup
-from yoke_server.wire.specs.wiring import BridgeWiring, Divider
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 DeviceCommand = Callable[[AcquiringDriver], dict[str, Any]]
 Conditioning = tuple[list[InputSettings], float]
@@ -114,20 +113,6 @@ def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:
     channels = setup.of_device(label)
     if not channels:
         return None
-    inputs = [s for c in channels if (s := _input_settings(c))]
+    wanted = (c.wiring.settings(c.input_number, c.conditioning) for c in channels)
+    inputs = [settings for settings in wanted if settings]
     return inputs, setup.rates_hz[label]
-
-
-def _input_settings(channel: FrozenChannel) -> InputSettings | None:
-    """What a bridge input is set to; None where there is nothing to set."""
-    wiring, conditioning = channel.wiring, channel.conditioning
-    if conditioning.kind != "bridge" or not isinstance(wiring, BridgeWiring | Divider):
-        return None
-    return InputSettings(
-        channel.input_number,
-        wiring.mode.value,
-        wiring.completion_ohm,
-        conditioning.excitation_v,
-        conditioning.range_mv_v,
-        conditioning.carrier_hz,
-    )

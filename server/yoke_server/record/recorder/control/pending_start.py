@@ -8,7 +8,7 @@ from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.work import Plan, StreamPlan
 from yoke_server.record.recorder.stream.placed import PlacedBlock
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 Devices = Mapping[str, BenchDevice]
 

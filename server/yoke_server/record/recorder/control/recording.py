@@ -10,7 +10,7 @@ from yoke_server.record.recorder.model.progress import RunProgress, progress_jso
 from yoke_server.record.recorder.storage.work import Closed
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.record.recorder.stream.stop_conditions import TAIL, stop_conditions_of
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 STOOD = {
     "arrived": "The actuator has done its part",

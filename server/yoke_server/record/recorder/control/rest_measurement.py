@@ -7,7 +7,7 @@ from yoke_server.record.recorder.control.averaging import Measurement, Readings,
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS, Port
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.stream.placed import PlacedBlock
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 PATIENCE = 10.0  # s
 

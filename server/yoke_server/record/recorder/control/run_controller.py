@@ -14,7 +14,7 @@ from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.storage.work import Close
 from yoke_server.record.recorder.stream.writer import StreamWriter
 from yoke_server.record.runs import sample_bytes_of
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 log = logging.getLogger(__name__)
 

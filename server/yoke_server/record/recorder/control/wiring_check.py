@@ -14,7 +14,7 @@ from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Phase, Refused
 from yoke_server.record.recorder.stream.placed import PlacedBlock
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 SAMPLED = 2.0  # s
 PATIENCE = 8.0  # s
@@ -78,7 +78,7 @@ class WiringCheck:
         self._until = context.now + PATIENCE
         self._probes, self._windows, self._gathered = {}, {}, {}
         for label, found in channels.items():
-            inputs = [c.input_number for c in found if c.wiring.kind == "bridge"]
+            inputs = [c.input_number for c in found if c.wiring.is_probed]
             context.devices[label].port.probe(order.key, inputs)
 
     def on_probed(self, event: events.Probed) -> None:

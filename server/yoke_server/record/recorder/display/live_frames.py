@@ -18,9 +18,9 @@ from yoke_core.bank import ChainBank
 from yoke_core.block import BlockSummary
 from yoke_core.live import FIGURES, LiveFigures
 
-from yoke_server.calibrate.scaling import SMALL, chain_of, resting_signal
+from yoke_server.kinds.chain import SMALL, chain_of
 from yoke_server.record.recorder.display.live_rosettes import LiveRosettes
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 BINS = 5
 HEADER = struct.Struct("<IHHIIdd")
@@ -51,7 +51,7 @@ class LiveFrames:
         self._bank = ChainBank(chains, rows)
         # A signal's deviation as the quantity's, by the slope at rest.
         steep = [
-            k.steepness(resting_signal(c), SMALL[c.signal])
+            k.steepness(c.wiring.rest_signal(c), SMALL[c.signal])
             for k, c in zip(chains, channels, strict=True)
         ]
         turned = np.array([k.direction < 0 for k in chains], dtype=bool)
@@ -100,7 +100,9 @@ class LiveFrames:
 def _why_unreadable(channel: FrozenChannel) -> str:
     """Why nothing can be computed by a channel's scaling; empty if it can."""
     try:
-        slope = chain_of(channel).steepness(resting_signal(channel), SMALL[channel.signal])
+        slope = chain_of(channel).steepness(
+            channel.wiring.rest_signal(channel), SMALL[channel.signal]
+        )
     except (ValueError, ArithmeticError, KeyError) as error:
         return f"{channel.name}: {error}"
     return "" if np.isfinite(slope) else f"{channel.name}: its scaling gives no number."

@@ -11,8 +11,8 @@ from yoke_core.live import FIGURES, LiveFigures
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
 
-from yoke_server.calibrate.scaling import chain_of
-from yoke_server.wire.document import FrozenChannel, rosette_key, rosettes_of
+from yoke_server.kinds.chain import chain_of
+from yoke_server.setups.document import FrozenChannel, rosette_key, rosettes_of
 
 Array = NDArray[np.float64]
 

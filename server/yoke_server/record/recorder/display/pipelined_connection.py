@@ -8,7 +8,7 @@ from typing import Any
 import psycopg
 from psycopg.pq import ExecStatus
 
-from yoke_server.common.statement import Value, as_sent, check
+from yoke_server.common.db.statement import Value, as_sent, check
 
 READ_FROM = 10  # answers; each by itself would cost more than its statement
 MAX_UNANSWERED = 100

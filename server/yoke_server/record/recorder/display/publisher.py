@@ -10,8 +10,8 @@ from typing import Any
 import psycopg
 from django.db import Error, connection
 
-from yoke_server.common.notify import LIVE, NEWS, RECORDER, STATE
-from yoke_server.common.statement import Value
+from yoke_server.common.db.notify import LIVE, NEWS, RECORDER, STATE
+from yoke_server.common.db.statement import Value
 from yoke_server.record.recorder.display.pipelined_connection import PipelinedConnection
 
 log = logging.getLogger(__name__)

@@ -15,7 +15,7 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.recorder.model.progress import ResumedStream, RunProgress
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 # From the devices' ports
 

@@ -14,7 +14,7 @@ from datetime import datetime
 from typing import Any, Protocol, TypeVar
 
 from yoke_server.bench.models import OrderState
-from yoke_server.common.notify import NEWS, RECORDER
+from yoke_server.common.db.notify import NEWS, RECORDER
 from yoke_server.record.recorder.model.clock import Clock
 from yoke_server.record.recorder.model.events import (
     DevicesKnown,
@@ -28,7 +28,7 @@ from yoke_server.record.recorder.storage.resume import take_up
 from yoke_server.record.recorder.storage.sessions import ClaimedOrder, OrderSession
 from yoke_server.record.recorder.storage.writer import DATABASE_ERRORS
 from yoke_server.record.store import will_pass
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 log = logging.getLogger(__name__)
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import psycopg
 
-from yoke_server.common.statement import pass_on
+from yoke_server.common.db.statement import pass_on
 
 Link = psycopg.Connection[Any]
 

@@ -22,7 +22,7 @@ from yoke_server.record.recorder.model.progress import RunProgress, StreamOrigin
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
 from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.record.store import Samples
-from yoke_server.wire.document import FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 
 class Session(Protocol):

@@ -7,7 +7,7 @@ from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model.progress import StreamOrigin
 from yoke_server.record.store import Samples
-from yoke_server.wire.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel
 
 
 @dataclass(frozen=True, slots=True)

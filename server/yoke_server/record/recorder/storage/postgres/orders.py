@@ -9,9 +9,9 @@ from django.db import connection, transaction
 from yoke_core.arrays import Signals
 from yoke_core.envelope import Envelope
 
-from yoke_server.bench.models import Bench, Device, Order, OrderState, StopRequest
+from yoke_server.bench.models import Device, Order, OrderState, StopRequest
 from yoke_server.common.clock import clock_timestamp
-from yoke_server.common.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
+from yoke_server.common.db.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
 from yoke_server.record import samples, store
 from yoke_server.record.envelopes import EnvelopeValues, unpack
 from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
@@ -27,9 +27,9 @@ from yoke_server.record.recorder.storage.sessions import (
     StoredStream,
 )
 from yoke_server.record.recorder.stream.segments import PlacedSegment
-from yoke_server.wire.document import FrozenSetup, read_document
-from yoke_server.wire.freezing import freeze
-from yoke_server.wire.models import SetupRevision
+from yoke_server.setups.document import FrozenSetup, read_document
+from yoke_server.setups.freezing import freeze
+from yoke_server.setups.models import Setup, SetupRevision
 
 CLAIM_SQL = """
 UPDATE bench_order SET state = 'claimed' WHERE key IN (
@@ -101,10 +101,9 @@ class PostgresOrders(ListeningSession, PostgresRuns):
         return {d.label: Address(d.driver, d.host, d.port) for d in rows}
 
     def active_setup(self) -> FrozenSetup | None:
-        bench = Bench.objects.select_related("active_setup__project", "active_setup__bench").get(
-            pk=self._bench_id
-        )
-        return freeze(bench.active_setup) if bench.active_setup else None
+        of_bench = Setup.objects.filter(on_bench=self._bench_id)
+        setup = of_bench.select_related("project", "bench").first()
+        return freeze(setup) if setup else None
 
     def setup_of(self, revision_id: int) -> FrozenSetup | None:
         revision = SetupRevision.objects.filter(pk=revision_id).first()

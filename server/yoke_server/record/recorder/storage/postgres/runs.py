@@ -6,7 +6,7 @@ from django.db.models import Exists, OuterRef
 
 from yoke_server.bench.models import Order, OrderState, StopRequest
 from yoke_server.common.clock import clock_timestamp
-from yoke_server.common.notify import ANSWERS, NEWS, notify
+from yoke_server.common.db.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Run, RunProgress, RunState, Stream
@@ -16,8 +16,8 @@ from yoke_server.record.recorder.storage.postgres.stops import write_down_stop
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
 from yoke_server.record.runs import add_stream, next_number
 from yoke_server.record.store import add_envelope_rows
-from yoke_server.wire.models import SetupRevision
-from yoke_server.wire.naming import run_name
+from yoke_server.setups.models import SetupRevision
+from yoke_server.setups.naming import run_name
 
 
 class PostgresRuns(PostgresSession):

@@ -15,8 +15,8 @@ from yoke_server.bench.stops import (
     stop_of,
 )
 from yoke_server.common.clock import clock_timestamp
-from yoke_server.common.notify import ANSWERS, notify
-from yoke_server.common.statement import run
+from yoke_server.common.db.notify import ANSWERS, notify
+from yoke_server.common.db.statement import run
 from yoke_server.ledger.services import record
 from yoke_server.record.recorder.storage.postgres.session import ListeningSession, PostgresSession
 

@@ -1,0 +1,61 @@
+from collections.abc import Callable
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router
+
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.signed_in import signed_in_async
+from yoke_server.api.schemas import SetupOut
+from yoke_server.api.setup_page import setup_out
+from yoke_server.bench.waiting import answer_to, in_thread
+from yoke_server.calibrate import schemas, services
+from yoke_server.calibrate.queries import curve_of
+from yoke_server.common.http.fields import Id
+from yoke_server.wire.orders import order_of_channels
+
+router = Router(tags=["calibrate"])
+
+
+@router.patch("/channels/{channel_id}/scaling", response=SetupOut)
+def change_scaling(request: HttpRequest, channel_id: Id, body: schemas.ScalingChange) -> SetupOut:
+    changes = body.given()
+    channel = services.change_scaling(Actor.of(request), channel_id, **changes)
+    return setup_out(channel.setup_id)
+
+
+@router.get("/channels/{channel_id}/curve", response=schemas.CurveOut)
+def scaling_curve(request: HttpRequest, channel_id: Id) -> dict[str, list[float]]:
+    """What the channel makes of its signal: refused where its scaling has no answer."""
+    return curve_of(channel_id)
+
+
+Outcomes = list[dict[str, Any]]
+
+
+async def _measured(
+    request: HttpRequest,
+    setup_id: int,
+    channels: list[int],
+    kind: str,
+    keep: Callable[[Actor, int, services.Measured], Outcomes],
+) -> Outcomes:
+    actor = Actor.of(request)
+    order = await in_thread(order_of_channels, actor, setup_id, channels, kind)
+    found = await answer_to(order)
+    return await in_thread(keep, actor, setup_id, found)
+
+
+@router.post("/setups/{setup_id}/zero", response=list[schemas.Outcome], auth=signed_in_async)
+async def zero(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
+    return await _measured(request, setup_id, body.channels, "measure", services.keep_zeros)
+
+
+@router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome], auth=signed_in_async)
+async def shunt_check(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
+    return await _measured(request, setup_id, body.channels, "shunt", services.keep_shunt_checks)
+
+
+@router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome], auth=signed_in_async)
+async def tare(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
+    return await _measured(request, setup_id, body.channels, "measure", services.keep_tares)

@@ -1,0 +1,147 @@
+"""Answers that are composed of several applications: the setup page and the list of projects."""
+
+from datetime import datetime
+
+from ninja import Schema
+
+from yoke_server.calibrate.schemas import ChannelScalingOut
+from yoke_server.common.http.fields import Answer
+from yoke_server.derive.schemas import LineResultsOut
+from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
+from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.kinds.motions import MotionSpec
+from yoke_server.kinds.specimens import SpecimenSpec
+from yoke_server.kinds.stops import StopSpec
+from yoke_server.record.schemas import LineRunsOut, SetupRunsOut
+from yoke_server.sensors.schemas import SensorOut
+from yoke_server.setups.document import PolarityName
+from yoke_server.wire.check.schemas import CheckOut
+from yoke_server.wire.grid.schemas import OutcomeOut
+from yoke_server.wire.schemas import HeatingOut
+from yoke_server.wire.sign.schemas import SignOut
+
+
+class UnitOut(Schema):
+    """A unit of a quantity or of a signal; the first of a quantity is the usual one."""
+
+    quantity: str
+    name: str
+    factor: float
+    offset: float
+
+
+class ProjectOut(Schema):
+    """A project with what each of its setups is at."""
+
+    id: int
+    name: str
+    customer: str
+    article: str
+    standard: str
+    archived_at: datetime | None
+    setups: list["SetupLine"]
+
+
+class NextAction(Schema):
+    """What a setup waits for, and in which stage."""
+
+    stage: str
+    action: str
+    reason: str
+
+
+class SetupLine(LineRunsOut, LineResultsOut):
+    """A setup's progress through the stages."""
+
+    id: int
+    name: str
+    version: int
+    bench_id: int
+    bench_name: str
+    on_bench: bool
+    channels: int
+    to_zero: int
+    reports: int
+    next: NextAction
+
+
+class ChannelOut(ChannelScalingOut):
+    """A channel with all its settings."""
+
+    id: int
+    key: str
+    device_id: int
+    device_label: str
+    input_id: int
+    input_number: int
+    input_label: str
+    name: str
+    sensor: SensorOut
+    signal: str
+    quantity: str
+    active_arms: list[int]
+    completion_ohm: float | None
+    wiring: WiringSpec
+    conditioning: ConditioningSpec
+    scaling: ScalingSpec
+    polarity: PolarityName
+    recorded: bool
+    grid: Grid | None
+    zero: float | None
+    zeroed_at: datetime | None
+    tare: float | None
+    tared_at: datetime | None
+    shunt_expected_mv_v: float | None
+    shunt_measured_mv_v: float | None
+    shunt_at: datetime | None
+    unit: str
+    decimals: int
+    check: CheckOut | None
+    heating: HeatingOut | None
+    sign: SignOut
+
+
+class RosetteOut(Answer):
+    """A rosette that is wired whole; ``key`` is that of its live largest strain."""
+
+    name: str
+    key: str
+
+
+class RateOut(Answer):
+    """At which rate the setup has a device sample."""
+
+    device_id: int
+    device_label: str
+    rate_hz: float
+
+
+class SetupOut(SetupRunsOut):
+    """A setup with its channels, what is missing for a run, and what can be undone."""
+
+    id: int
+    name: str
+    version: int
+    project_id: int
+    project_name: str
+    bench_id: int
+    rates: list[RateOut]
+    run_name_pattern: str
+    specimen: str
+    piece: SpecimenSpec
+    motion: MotionSpec
+    stops: list[StopSpec]
+    channels: list[ChannelOut]
+    rosettes: list[RosetteOut]
+    free_names: dict[str, str]
+    undo: str
+    redo: str
+    results: int
+    reports: int
+
+
+class CellsDone(Schema):
+    """The setup after texts were put into cells, and what became of each."""
+
+    setup: SetupOut
+    cells: list[OutcomeOut]

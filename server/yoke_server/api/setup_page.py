@@ -1,0 +1,103 @@
+"""A setup with everything its stages show, composed of what each application knows of it."""
+
+from datetime import date
+from functools import lru_cache
+
+from django.db.models import prefetch_related_objects
+
+from yoke_server.api.schemas import ChannelOut, RateOut, RosetteOut, SetupOut
+from yoke_server.calibrate.queries import scaling_out
+from yoke_server.common.clock import laboratory_today
+from yoke_server.common.db.prepared import Raw
+from yoke_server.common.db.snapshot import read_snapshot
+from yoke_server.common.units import DECIMALS
+from yoke_server.derive import queries as results
+from yoke_server.ledger.services import undo_and_redo
+from yoke_server.record.setup_runs import runs_of_setup
+from yoke_server.report import queries as reports
+from yoke_server.sensors.queries import sensor_out
+from yoke_server.setups.document import FrozenChannel, rosette_key, rosettes_of
+from yoke_server.setups.freezing import (
+    MAX_KEPT,
+    Wired,
+    channel_of,
+    fact,
+    freeze,
+    frozen,
+    newest_rows,
+    setup_row,
+    standing,
+)
+from yoke_server.setups.naming import free_name, free_rosette
+from yoke_server.wire.models import SignTest, WiringCheck
+from yoke_server.wire.queries import check_out, heating_out, sign_out
+
+
+@lru_cache(maxsize=MAX_KEPT)
+def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) -> ChannelOut:
+    """A channel as screens show it; its sensor's calibration as it stands ``today``."""
+    channel, as_frozen = channel_of(wired), frozen(wired)
+    fields = {f.attname: getattr(channel, f.attname) for f in channel._meta.concrete_fields}
+    wiring = channel.wiring
+    return ChannelOut.model_validate(
+        {
+            **fields,
+            **{name: getattr(as_frozen, name) for name in FrozenChannel.model_fields},
+            "sensor": sensor_out(channel.sensor, today),
+            "device_id": channel.input.device_id,
+            "input_label": channel.input.label,
+            "active_arms": wiring.active_arms,
+            "completion_ohm": wiring.completion,
+            "check": check_out(channel, fact(WiringCheck, check) if check else None),
+            "heating": heating_out(channel),
+            "sign": sign_out(channel, fact(SignTest, test) if test else None),
+            **dict(scaling_out(as_frozen)),
+        }
+    )
+
+
+def _channels_out(setup_id: int) -> list[ChannelOut]:
+    checks, tests = newest_rows(WiringCheck, setup_id), newest_rows(SignTest, setup_id)
+    today = laboratory_today()
+    return [channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in standing(setup_id)]
+
+
+def _free_names(taken: set[str]) -> dict[str, str]:
+    """What a new channel of each quantity, or a rosette, would be called."""
+    found = {quantity: free_name(quantity, taken) for quantity in DECIMALS}
+    return found | {"rosette": free_rosette(taken)}
+
+
+def setup_out(setup_id: int) -> SetupOut:
+    """A setup with everything its stages show, as it stood at one moment."""
+    with read_snapshot():
+        return _setup_out(setup_id)
+
+
+def _setup_out(setup_id: int) -> SetupOut:
+    setup = setup_row(setup_id)
+    prefetch_related_objects([setup.bench], "devices")
+    devices = {d.label: d.pk for d in setup.bench.devices.all()}
+    as_frozen = freeze(setup)
+    undo, redo = undo_and_redo(setup.pk)
+    runs = runs_of_setup(setup, as_frozen)
+    return SetupOut(
+        **dict(runs),
+        id=setup.pk, name=setup.name, version=setup.version, project_id=setup.project_id,
+        project_name=setup.project.name, bench_id=setup.bench_id,
+        rates=[
+            RateOut(device_id=devices[label], device_label=label, rate_hz=rate_hz)
+            for label, rate_hz in as_frozen.rates_hz.items()
+        ],
+        run_name_pattern=setup.run_name_pattern,
+        specimen=setup.specimen, piece=setup.piece, motion=setup.motion, stops=setup.stops,
+        channels=_channels_out(setup.pk),
+        rosettes=[
+            RosetteOut(name=name, key=rosette_key(grids))
+            for name, grids in rosettes_of(as_frozen.channels).items()
+        ],
+        free_names=_free_names({c.name for c in as_frozen.channels}),
+        undo=undo, redo=redo,
+        results=results.count_of_setup(setup.pk),
+        reports=reports.count_of_project(setup.project_id),
+    )  # fmt: skip

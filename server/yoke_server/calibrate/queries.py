@@ -1,0 +1,50 @@
+"""What calibration adds to a channel as the screens show it."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from yoke_core.errors import ScalingError
+
+from yoke_server.calibrate.schemas import ChannelScalingOut
+from yoke_server.kinds.chain import chain_of, per_signal, takes_zero
+from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.freezing import frozen_channel
+from yoke_server.setups.models import Channel
+
+BENT = 25  # points of a curve that is drawn
+
+
+def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
+    """Its scaling as a slope near rest, and from where to where it counts, or what is wrong."""
+    slope, problem = 0.0, ""
+    try:
+        slope = per_signal(channel)
+    except ScalingError as error:
+        problem = str(error)
+    return ChannelScalingOut(
+        per_signal=slope if math.isfinite(slope) else 0.0,
+        ends=list(channel.wiring.signal_range(channel)),
+        scaling_problem=problem,
+        takes_zero=takes_zero(channel),
+    )
+
+
+def count_to_zero(channels: Sequence[FrozenChannel]) -> int:
+    """How many have no zero that should have one."""
+    return sum(c.recorded and c.zero is None and takes_zero(c) for c in channels)
+
+
+def curve_of(channel_id: int) -> dict[str, list[float]]:
+    """Of a channel as it is now; raises the scaling's error where it has no answer."""
+    row = Channel.objects.select_related("setup").get(pk=channel_id)
+    return curve(frozen_channel(row.setup, row.key))
+
+
+def curve(channel: FrozenChannel) -> dict[str, list[float]]:
+    """Signals and readings in SI over what the signal may do; two points where it is a line."""
+    chain = chain_of(channel)
+    signals = np.linspace(*channel.wiring.signal_range(channel), 2 if chain.line else BENT)
+    readings = chain.apply(signals)
+    known = np.isfinite(readings)
+    return {"signals": signals[known].tolist(), "readings": readings[known].tolist()}

@@ -1,0 +1,43 @@
+"""What every motion answers. Pulling is positive."""
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Annotated, ClassVar
+
+from yoke_server.bench.drivers.base import Capability
+from yoke_server.common.http import fields
+from yoke_server.kinds.actions import Action
+from yoke_server.kinds.measured import MeasuringSetup
+from yoke_server.kinds.spec import Spec
+
+if TYPE_CHECKING:
+    from yoke_server.kinds.stops.conditions import StopCondition
+
+Force = Annotated[float, fields.between(-1e6, 1e6)]  # N
+FORCE = frozenset({Capability.MOVES, Capability.CONTROLS_FORCE})
+
+
+class Motion(Spec):
+    """What the actuator does while a run is recorded.
+
+    ``needs`` is what the actuator must be able to; nothing where none is needed.
+    """
+
+    needs: ClassVar[frozenset[Capability]] = frozenset({Capability.MOVES})
+    has_cycles: ClassVar[bool] = False  # whether its cycles can be counted
+
+    @property
+    def moves(self) -> bool:
+        return bool(self.needs)
+
+    @property
+    def sentence(self) -> str:
+        """As reports print it."""
+        raise NotImplementedError
+
+    def begin(self, name: str) -> Action:
+        """How a driver is told to begin it under a name."""
+        raise NotImplementedError
+
+    def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
+        """What is looked for in the samples of a run with it, whatever is to end the run."""
+        return ()

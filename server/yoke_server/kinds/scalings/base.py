@@ -1,0 +1,32 @@
+"""What every scaling answers. Signals in SI: V/V of bridges, V, ohm, Hz."""
+
+from typing import TYPE_CHECKING, Annotated, ClassVar
+
+from yoke_server.common.http import fields
+from yoke_server.kinds.spec import Spec
+
+if TYPE_CHECKING:
+    from yoke_core.chain import Step
+
+    from yoke_server.kinds.inputs.base import Wiring
+
+Number = Annotated[float, fields.between(-1e12, 1e12)]
+
+
+class Scaling(Spec):
+    """How a signal becomes a quantity."""
+
+    takes_zero: ClassVar[bool] = True  # whether what it reads at rest is to be taken off
+
+    def steps(self, wiring: "Wiring") -> "list[Step]":
+        """The steps from the signal to the quantity, both in SI; raises `ScalingError`."""
+        raise NotImplementedError
+
+    @property
+    def rest_signal(self) -> float | None:
+        """About where the signal lies at rest, SI, where the scaling knows it."""
+        return None
+
+    def reach(self, of_input: float) -> float:
+        """How far from zero the signal counts, of what the input takes, SI."""
+        return of_input

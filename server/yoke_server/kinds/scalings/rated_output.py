@@ -1,0 +1,25 @@
+from typing import TYPE_CHECKING, Literal
+
+from yoke_server.common.http import fields
+from yoke_server.kinds.scalings.base import Scaling
+
+if TYPE_CHECKING:
+    from yoke_core.chain import Step
+
+    from yoke_server.kinds.inputs.base import Wiring
+
+
+class RatedOutputScaling(Scaling):
+    """A certificate's output at capacity; of either sign."""
+
+    kind: Literal["rated_output"] = "rated_output"
+    rated_output: fields.RatedOutput
+    capacity: fields.Capacity
+
+    def steps(self, wiring: "Wiring") -> "list[Step]":
+        from yoke_core.scaling.line import rated_output
+
+        return [rated_output(self.rated_output, self.capacity)]
+
+    def reach(self, of_input: float) -> float:
+        return min(of_input, abs(self.rated_output))

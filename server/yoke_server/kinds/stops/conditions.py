@@ -1,0 +1,119 @@
+"""Conditions that end a run: looked for in samples, in order and once, before they are kept."""
+
+from dataclasses import dataclass
+from math import inf, isnan
+from typing import TYPE_CHECKING, Any, Protocol, Self
+
+from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.measured import MeasuredChannel
+
+if TYPE_CHECKING:
+    from yoke_core.block import BlockSummary
+    from yoke_core.chain import SignalChain
+    from yoke_core.fatigue.cycle_meter import CycleMeter
+
+BLIND = 1.0  # s without a reading, after which nothing that it watches moves
+FLAT = 2.0  # s in which a signal is the very same in all samples, which none is
+
+
+class StopCondition(Protocol):
+    """One condition, seen in the blocks of one device."""
+
+    @property
+    def device(self) -> str: ...
+    @property
+    def words(self) -> str: ...
+    @property
+    def lost_without(self) -> MeasuredChannel | None:
+        """The channel without whose readings the condition would never be met."""
+        ...
+
+    def is_met(self, block: "BlockSummary") -> bool:
+        """Whether this block, the next in order, meets it."""
+        ...
+
+    @property
+    def state(self) -> Any:
+        """All that it goes on from, as JSON takes it."""
+        ...
+
+    def resume(self, state: Any) -> None: ...
+
+
+@dataclass(slots=True)
+class CyclesCounted:
+    """Counts the cycles of a channel; met after ``max_cycles``, if so many are wanted."""
+
+    device: str
+    meter: "CycleMeter"
+    max_cycles: int | None
+    lost_without: MeasuredChannel
+    _row: int
+    _chain: "SignalChain"
+
+    @classmethod
+    def of_channel(
+        cls, channel: MeasuredChannel, meter: "CycleMeter", max_cycles: int | None
+    ) -> Self:
+        row = channel.input_number - 1
+        return cls(channel.device_label, meter, max_cycles, channel, row, chain_of(channel))
+
+    @property
+    def words(self) -> str:
+        return f"{self.meter.cycles} cycles are done"
+
+    def is_met(self, block: "BlockSummary") -> bool:
+        done = self.meter.push(self._chain.apply(block.ratios[self._row].astype(float)))
+        return self.max_cycles is not None and done >= self.max_cycles
+
+    @property
+    def state(self) -> list[str]:
+        """As text: JSON knows no infinity."""
+        return [repr(v) for v in self.meter.state]
+
+    def resume(self, state: list[str]) -> None:
+        self.meter.state = [float(v) for v in state]
+
+
+@dataclass(slots=True)
+class SignalLost:
+    """A channel that watches a motion tells nothing, so that what it watches for would not be
+    seen: it stands at the rail, or is the very same in all samples."""
+
+    device: str
+    name: str
+    _row: int
+    _rate_hz: float
+    _clipped: int = 0  # samples since the last one with a value
+    _same: int = 0  # samples of the very same value up to now
+    _value: float = inf
+    words: str = ""
+
+    @property
+    def lost_without(self) -> None:
+        """It is what tells that a signal is lost."""
+
+    def is_met(self, block: "BlockSummary") -> bool:
+        all_clipped = block.clipped[self._row] == block.samples
+        self._clipped = self._clipped + block.samples if all_clipped else 0
+        self._count_same(block)
+        if self._clipped >= BLIND * self._rate_hz:
+            self.words = f"{self.name} clipped for {BLIND:g} s, so that it could not be watched"
+        elif self._same >= FLAT * self._rate_hz:
+            self.words = f"{self.name} did not change at all for {FLAT:g} s: it gives no reading"
+        return bool(self.words)
+
+    def _count_same(self, block: "BlockSummary") -> None:
+        low, high = float(block.low[self._row].min()), float(block.high[self._row].max())
+        if low != high or isnan(low):
+            self._same, self._value = 0, inf
+        elif low == self._value:
+            self._same += block.samples
+        else:
+            self._same, self._value = block.samples, low
+
+    @property
+    def state(self) -> None:
+        """Nothing: what moved stands after a restart."""
+
+    def resume(self, state: None) -> None: ...

@@ -1,0 +1,27 @@
+from collections.abc import Sequence
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from yoke_server.kinds.measured import MeasuredChannel
+from yoke_server.kinds.motions.base import Motion
+from yoke_server.kinds.stops.base import Lack, Stop, lacks_force
+
+NO_CYCLES = Lack(
+    "Cycles are to end the run, and its motion has none.", "Choose a sine, or another end."
+)
+
+
+class CyclesDone(Stop):
+    """So many cycles of the force, counted in its samples; of a sine only."""
+
+    kind: Literal["cycles"] = "cycles"
+    cycles: Annotated[int, Field(ge=1, le=10**9)]
+
+    @property
+    def max_cycles(self) -> int:
+        """A motion that has cycles counts them (see its `conditions`)."""
+        return self.cycles
+
+    def lacks(self, channels: Sequence[MeasuredChannel], motion: Motion) -> list[Lack]:
+        return [*lacks_force(channels), *([] if motion.has_cycles else [NO_CYCLES])]

@@ -1,0 +1,113 @@
+"""Names: of runs, from the setup's pattern; of channels and specimens, counted on; given anew.
+
+Names that people cannot tell apart (see `look`) are the same.
+"""
+
+import itertools
+import re
+import string
+from collections.abc import Iterable
+from datetime import UTC, datetime
+
+from yoke_server.common.http.fields import look
+from yoke_server.common.http.problems import Problem
+
+FIELDS = ("specimen", "number", "setup", "date", "time")
+
+
+def run_name(pattern: str, *, specimen: str, number: int, setup: str) -> str:
+    """The name by a pattern: {specimen}, {number}, {setup}, {date}, {time}."""
+    now = datetime.now(UTC)
+    values = {
+        "specimen": specimen,
+        "number": f"{number}",
+        "setup": setup,
+        "date": f"{now:%Y-%m-%d}",
+        "time": f"{now:%H%M%S}",
+    }
+    check_pattern(pattern)
+    return pattern.format(**values)[:80]
+
+
+def check_pattern(pattern: str) -> None:
+    """Raise a 422 problem for a pattern with fields we do not have."""
+    try:
+        parts = [p[1:] for p in string.Formatter().parse(pattern) if p[1] is not None]
+    except ValueError:
+        parts = [("{", "", None)]
+    # A width or conversion is refused too: {number:>999999999} would fill the memory.
+    if wrong := [n for n, form, conversion in parts if n not in FIELDS or form or conversion]:
+        raise Problem(
+            422,
+            f"The run name's pattern knows no “{wrong[0]}”.",
+            field="run_name_pattern",
+            hint="Use " + ", ".join(f"{{{f}}}" for f in FIELDS) + ".",
+        )
+
+
+def names_given(now: dict[int, str], wanted: dict[int, str]) -> dict[int, str]:
+    """Which wanted names can be given at once, by place: no two may have the same afterwards.
+
+    Names may change places. Of two who want one the first gets it; who gets none keeps its own,
+    which nobody else can have then.
+    """
+    first_with = {look(name): place for place, name in reversed(wanted.items())}
+    given = {place: name for place, name in wanted.items() if first_with[look(name)] == place}
+    while True:
+        kept = {look(name) for place, name in now.items() if place not in given}
+        fit = {place: name for place, name in given.items() if look(name) not in kept}
+        if len(fit) == len(given):
+            return given
+        given = fit
+
+
+def next_name(name: str, taken: Iterable[str], most: int = 30) -> str:
+    """The name with its last number counted on to the first that is free: C1, C2, C3.
+
+    One without a number begins with 2.
+    """
+    found = re.search(r"\d+$", name)
+    if found is None:
+        return _counted(f"{name} ", 1, taken)[-most:]
+    digits = found.group()
+    return _counted(name[: found.start()], int(digits), taken, len(digits))[-most:]
+
+
+LAST_OF_ROSETTE = "c"
+
+
+def counted_on(name: str) -> str:
+    """What follows a name in a row of them: G4, G5; R1a, R1b, R1c, R2a; rod, rod 2."""
+    grid = re.fullmatch(r"(.*?)(\d+)([abc])", name)
+    if grid:
+        stem, number, letter = grid.groups()
+        if letter < LAST_OF_ROSETTE:
+            return f"{stem}{number}{chr(ord(letter) + 1)}"
+        return f"{stem}{int(number) + 1:0{len(number)}d}a"
+    return next_name(name, ())
+
+
+STEMS = {
+    "strain": "SG", "force": "F", "extension": "e", "displacement": "u", "pressure": "P",
+    "temperature": "T", "torque": "M", "acceleration": "a", "angle": "phi",
+}  # fmt: skip
+
+
+def free_name(quantity: str, taken: Iterable[str]) -> str:
+    """The next free name for a channel: SG1, SG2; a force alone is F, the next one F2."""
+    stem = STEMS.get(quantity, "CH")
+    first = f"{stem}1" if quantity == "strain" else stem
+    is_free = look(first) not in map(look, taken)
+    return first if is_free else _counted(stem, 1, taken)
+
+
+def free_rosette(channels: Iterable[str]) -> str:
+    """The next free name of a rosette, R1, R2, by the names of the channels that there are."""
+    return _counted("R", 0, {name[:-1] for name in channels})
+
+
+def _counted(stem: str, number: int, taken: Iterable[str], width: int = 1) -> str:
+    """The first free one of the stem with numbers above ``number``."""
+    free = (f"{stem}{n:0{width}d}" for n in itertools.count(number + 1))
+    looks = {look(name) for name in taken}
+    return next(filter(lambda name: look(name) not in looks, free))

@@ -1,0 +1,83 @@
+"""What one revision of a setup changed, a line a thing."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from yoke_server.common.http.problems import unit_of, words
+from yoke_server.setups.document import FrozenSetup
+
+# What is measured or follows from elsewhere: it has its own history.
+NO_SETTING = frozenset({
+    "key", "zeroed_at", "tared_at", "shunt_at", "sensor_name", "calibrated_on", "due_on",
+    "device_serial", "signal", "schema_version", "setup_id", "channels", "project", "bench",
+})  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One field of a channel, or of the setup itself (``subject`` empty), before and after."""
+
+    subject: str
+    field: str
+    before: str
+    after: str
+
+
+def differences(before: FrozenSetup, after: FrozenSetup) -> list[Difference]:
+    """The setup's own fields first, then channel by channel in the order of their inputs."""
+    own = list(_fields("", _plain(before), _plain(after)))
+    old, new = ({c.key: c for c in s.channels} for s in (before, after))
+    found = own
+    for key in [*(k for k in old if k not in new), *new]:
+        was, now = old.get(key), new.get(key)
+        if was is None and now is not None:
+            place = f"{now.device_label}.{now.input_number}"
+            found.append(Difference(now.name, "wired to", "", f"{place}, {now.sensor_serial}"))
+        elif now is None and was is not None:
+            place = f"{was.device_label}.{was.input_number}"
+            found.append(Difference(was.name, "taken off", f"{place}, {was.sensor_serial}", ""))
+        elif was is not None and now is not None and was != now:
+            found += _fields(now.name, _plain(was), _plain(now))
+    return found
+
+
+def _plain(shape: Any) -> dict[str, Any]:
+    fields: dict[str, Any] = shape.model_dump(mode="json", exclude=NO_SETTING)
+    return fields
+
+
+def _fields(subject: str, before: Any, after: Any, path: str = "") -> Iterator[Difference]:
+    """Differing leaves of two records; a list differs as a whole."""
+    for name in sorted(set(before) | set(after)):
+        was, now = before.get(name), after.get(name)
+        if was == now:
+            continue
+        field = f"{path}.{name}" if path else name
+        if isinstance(was, dict) and isinstance(now, dict):
+            yield from _fields(subject, was, now, field)
+        else:
+            unit = unit_of(name)
+            yield Difference(subject, _said(field), _value(was, unit), _value(now, unit))
+
+
+def _said(path: str) -> str:
+    """The last part of a path in words: the part before it tells nothing a person asks for."""
+    last = path.rpartition(".")[2]
+    text = words(last)
+    return text[:1].lower() + text[1:]
+
+
+def _value(value: Any, unit: str = "") -> str:
+    if value is None:
+        return "none"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float):
+        return f"{value:.6g} {unit}".rstrip()
+    if isinstance(value, dict):
+        inside = ", ".join(f"{k} {_value(v)}" for k, v in value.items() if k != "kind")
+        return f"{value.get('kind', '')} {inside}".strip().replace("_", " ")
+    if isinstance(value, list):
+        return "; ".join(_value(v) for v in value) or "none"
+    return str(value).replace("_", " ") if value != "" else "none"

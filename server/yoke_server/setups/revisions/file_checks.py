@@ -1,0 +1,80 @@
+"""What a setup from a file must keep to: the same as one that is made here, field by field."""
+
+from typing import Annotated, Any
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from yoke_server.bench.models import Bench
+from yoke_server.common.http import fields
+from yoke_server.common.http.fields import Text, look
+from yoke_server.common.http.problems import Problem, from_validation
+from yoke_server.common.units import UNITS
+from yoke_server.kinds.stops import StopList
+from yoke_server.setups.conditioning import check_rate
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.naming import check_pattern
+
+MAX_CHANNELS = 512
+OF_SETUP: dict[str, TypeAdapter[Any]] = {
+    "run_name_pattern": TypeAdapter(Annotated[str, Text(1, 60)]),
+    "stops": TypeAdapter(StopList),
+    "channels": TypeAdapter(Annotated[list[Any], Field(max_length=MAX_CHANNELS)]),
+}
+OF_CHANNEL: dict[str, TypeAdapter[Any]] = {
+    "key": TypeAdapter(fields.Key),
+    "name": TypeAdapter(fields.Name),
+    "decimals": TypeAdapter(fields.Decimals),
+    "input_number": TypeAdapter(Annotated[int, Field(ge=1, le=512)]),
+}
+
+
+def check_setup_file(wanted: FrozenSetup, bench: Bench) -> None:
+    """Raise a 422 problem for the first thing that the API would not take either."""
+    _check_fields(wanted, OF_SETUP, "")
+    check_pattern(wanted.run_name_pattern)
+    _check_fields(wanted.specimen, {"specimen": TypeAdapter(fields.Name)}, "specimen.")
+    for number, channel in enumerate(wanted.channels):
+        _check_channel(channel, f"channels.{number}.")
+    for name in ("name", "key"):
+        _check_once([str(getattr(c, name)) for c in wanted.channels], name)
+    places = [f"{c.device_label}.{c.input_number}" for c in wanted.channels]
+    _check_once(places, "input")
+    for device in bench.devices.filter(label__in=wanted.rates_hz):
+        check_rate(device, wanted.rates_hz[device.label])
+
+
+def _check_channel(channel: FrozenChannel, place: str) -> None:
+    _check_fields(channel, OF_CHANNEL, place)
+    if channel.quantity not in UNITS:
+        raise _wrong(
+            f"{channel.name}: there is no quantity {channel.quantity}.", f"{place}quantity"
+        )
+    units = UNITS[channel.quantity]
+    if channel.unit not in units:
+        said = f"{channel.name}: {channel.unit} is no unit of {channel.quantity}."
+        raise _wrong(said, f"{place}unit", f"Give one of {', '.join(units)}.")
+    if channel.scaling.kind not in channel.wiring.scaling_kinds():
+        said = f"{channel.name}: a {channel.wiring.words} cannot be scaled by "
+        raise _wrong(f"{said}{channel.scaling.words}.", f"{place}scaling")
+
+
+def _check_fields(holder: Any, known: dict[str, TypeAdapter[Any]], place: str) -> None:
+    for name, adapter in known.items():
+        try:
+            adapter.validate_python(getattr(holder, name))
+        except ValidationError as error:
+            first = error.errors()[0]
+            at = ("body", "document", "document", *f"{place}{name}".split("."), *first["loc"])
+            raise from_validation([{**first, "loc": at}]) from error
+
+
+def _check_once(values: list[str], name: str) -> None:
+    seen: set[str] = set()
+    for value in values:
+        if look(value) in seen:
+            raise _wrong(f"Two channels have the {name} {value}.", "channels")
+        seen.add(look(value))
+
+
+def _wrong(title: str, field: str, hint: str = "Put it right in the file.") -> Problem:
+    return Problem(422, title, field=f"document.{field}", hint=hint)

@@ -1,1 +1,0 @@
-"""The sensor library: instruments and lots of gauges, their certificates and their cores."""
