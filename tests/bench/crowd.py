@@ -91,7 +91,7 @@ def measure() -> list[Row]:
     call_command("load_demo", verbosity=0)
     run = setup.runs.get()
     curve = f"/api/runs/{run.pk}/derivations/{setup.recipes.get().pk}/arrays"
-    table = f"/api/runs/{run.pk}/streams/{run.streams.get(device_label='A1').pk}.csv"
+    table = f"/api/runs/{run.pk}/streams/{run.streams.get(device_label='A1').pk}/files/csv"
     crowds = (
         Crowd("200 whole curves", "reads", curve, 200),
         Crowd("100 files taken slowly", "downloads", table, 100, wants_pages=True),

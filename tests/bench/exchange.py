@@ -17,8 +17,8 @@ def measure() -> list[Row]:
     import pyarrow as pa
     import pyarrow.csv as pa_csv
     import pyarrow.parquet as pq
-    from yoke_server.exchange.csv import SIGNS, csv_parts
-    from yoke_server.exchange.parquet import parquet_parts
+    from yoke_server.exchange.formats.csv import SIGNS, csv_parts
+    from yoke_server.exchange.formats.parquet import parquet_parts
     from yoke_server.exchange.rows import columns, exported
 
     setup = fresh_setup(RATE)

@@ -115,7 +115,7 @@ def take(page: Page) -> None:
     emergency(page)
     stage(page, "Derive")
     shot(page, "derive")
-    page.get_by_label("Count the cycles of a channel").select_option("F")
+    page.get_by_label("Derive something more").select_option("Cycles of F")
     page.get_by_role("img", name="Cycles of F by range and mean").wait_for(timeout=60_000)
     shot(page, "derive-cycles")
     page.get_by_role("radio", name="Stress-strain").click()

@@ -109,7 +109,7 @@ def test_one_pull_from_wires_to_report(open_browser, setup):
     expect(handle).not_to_have_attribute("aria-valuetext", "181 MPa")
     page.get_by_role("radio", name="Over time").click()
     expect(page.get_by_role("figure", name="F over time").locator("canvas")).to_be_visible()
-    page.get_by_label("Count the cycles of a channel").select_option("F")
+    page.get_by_label("Derive something more").select_option("Cycles of F")
     expect(page.get_by_role("img", name="Cycles of F by range and mean")).to_be_visible()
     page.get_by_role("radio", name="Stress-strain").click()
 

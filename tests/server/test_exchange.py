@@ -8,8 +8,8 @@ import numpy as np
 import pyarrow.parquet as pq
 import pytest
 from asgiref.sync import async_to_sync
-from yoke_server.exchange.csv import SIGNS, csv_parts
-from yoke_server.exchange.parquet import parquet_parts
+from yoke_server.exchange.formats.csv import SIGNS, csv_parts
+from yoke_server.exchange.formats.parquet import parquet_parts
 from yoke_server.exchange.rows import exported
 from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.setups.models import Balance
@@ -39,7 +39,7 @@ def run(setup):
 
 
 def fetched(client, run, ending):
-    answer = client.get(f"/api/runs/{run.pk}/streams/{run.streams.first().pk}{ending}")
+    answer = client.get(f"/api/runs/{run.pk}/streams/{run.streams.first().pk}/files/{ending}")
     assert answer.status_code == 200
     assert "attachment" in answer["Content-Disposition"]
 
@@ -50,7 +50,7 @@ def fetched(client, run, ending):
 
 
 def test_a_csv_says_where_it_comes_from_and_gives_each_sample(as_role, run):
-    text = fetched(as_role("reviewer"), run, ".csv").decode()
+    text = fetched(as_role("reviewer"), run, "csv").decode()
     comments = [line for line in text.splitlines() if line.startswith("#")]
     assert any("Tube coupons" in c for c in comments)
     assert any(run.seal in c for c in comments)
@@ -67,14 +67,14 @@ def test_a_csv_says_where_it_comes_from_and_gives_each_sample(as_role, run):
 
 
 def test_a_decimal_comma_has_semicolons(as_role, run):
-    text = fetched(as_role("reviewer"), run, ".csv?decimal=comma").decode()
+    text = fetched(as_role("reviewer"), run, "csv?decimal=comma").decode()
     row = text.splitlines()[-1].split(";")
     assert len(row) == 4
     assert float(row[1].replace(",", ".")) == pytest.approx(20, rel=1e-4)
 
 
 def test_a_parquet_keeps_units_and_scaling_beside_the_numbers(as_role, run):
-    table = pq.read_table(io.BytesIO(fetched(as_role("reviewer"), run, ".parquet")))
+    table = pq.read_table(io.BytesIO(fetched(as_role("reviewer"), run, "parquet")))
     assert table.column_names == ["time", "F", "e clip", "SG1"]
     field = table.schema.field("F")
     assert field.metadata[b"unit"] == b"kN"
@@ -88,13 +88,15 @@ def test_a_parquet_keeps_units_and_scaling_beside_the_numbers(as_role, run):
 def test_an_open_run_is_no_file_yet(as_role, setup):
     run = begin(setup)
     stream_of(run)
-    answer = as_role("reviewer").get(f"/api/runs/{run.pk}/streams/{run.streams.first().pk}.csv")
+    answer = as_role("reviewer").get(
+        f"/api/runs/{run.pk}/streams/{run.streams.first().pk}/files/csv"
+    )
     assert (answer.status_code, "still being recorded" in answer.json()["title"]) == (409, True)
 
 
-@pytest.mark.parametrize("ending", [".csv", ".parquet"])
+@pytest.mark.parametrize("ending", ["csv", "parquet"])
 def test_a_stream_of_another_run_is_not_found(as_role, run, ending):
-    answer = as_role("reviewer").get(f"/api/runs/{run.pk + 1}/streams/1{ending}")
+    answer = as_role("reviewer").get(f"/api/runs/{run.pk + 1}/streams/1/files/{ending}")
     assert answer.status_code == 404
 
 
@@ -128,9 +130,19 @@ def test_no_cell_of_a_table_is_computed_by_a_spreadsheet(as_role, run):
     run.revision.save()
     run.setup.name = "pull,\t+cmd|' /C calc'!A0; -2"
     run.setup.save()
-    text = fetched(as_role("reviewer"), run, ".csv").decode()
+    text = fetched(as_role("reviewer"), run, "csv").decode()
     *_, names, units = [line for line in text.splitlines() if not line[:1].isdigit()]
     head = text[: text.index(units)]
     for cell in re.split(r"[,;\t\n]", head):
         assert cell.strip(' #"')[:1] not in ("=", "+", "-", "@"), cell
     assert channel and "'=1+1" in names
+
+
+def test_formats_and_options_that_there_are_not_are_refused(as_role, run):
+    client, of = as_role("reviewer"), f"/api/runs/{run.pk}/streams/{run.streams.first().pk}/files"
+    offered = client.get("/api/formats").json()
+    assert [f["title"] for f in offered] == ["CSV", "CSV, comma", "Parquet"]
+    unknown = client.get(f"{of}/xyz")
+    assert (unknown.status_code, unknown.json()["hint"]) == (404, "Choose csv, parquet.")
+    wrong = client.get(f"{of}/csv?decimal=dot")
+    assert (wrong.status_code, wrong.json()["field"]) == (422, "decimal")

@@ -10,8 +10,8 @@ from pypdf import PdfReader
 from yoke_rig.prediction import lines
 from yoke_server.derive.inputs import whole
 from yoke_server.derive.services import derive_stale
+from yoke_server.exchange.formats.parquet import parquet_parts
 from yoke_server.exchange.models import FilePart, ReadFile
-from yoke_server.exchange.parquet import parquet_parts
 from yoke_server.exchange.read_in import complete, rows, storage
 from yoke_server.exchange.read_in import run as making
 from yoke_server.exchange.read_in.guess import Seen
@@ -146,7 +146,7 @@ def test_a_run_that_was_read_in_is_derived_reported_and_sent_on(client, fork):
     text = "".join(p.extract_text() for p in PdfReader(io.BytesIO(Report.objects.get().pdf)).pages)
     assert "fk12_crown_r4" in text
     (stream,) = client.get(f"/api/setups/{fork.pk}/runs").json()["items"][0]["streams"]
-    answer = client.get(f"/api/runs/{run.pk}/streams/{stream['id']}.csv")
+    answer = client.get(f"/api/runs/{run.pk}/streams/{stream['id']}/files/csv")
     assert answer.status_code == 200
 
 

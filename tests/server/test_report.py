@@ -11,7 +11,7 @@ from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
 from yoke_server.common.http.problems import Problem
-from yoke_server.derive.kinds.tension import TensionParameters
+from yoke_server.derive.kinds.tension.spec import TensionParameters
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import Run
@@ -184,7 +184,7 @@ def test_what_cannot_be_computed_says_why(setup, as_role):
 
 
 def test_a_fault_with_one_run_keeps_no_other_from_its_results(setup, run, as_role, monkeypatch):
-    from yoke_server.derive.kinds import tension
+    from yoke_server.derive.kinds.tension import compute as tension
 
     curve_of = tension.curve_of
     other = record(setup, [block(i) for i in range(5)], number=2)
@@ -349,7 +349,7 @@ def test_text_is_text_in_the_pdf_and_nothing_is_fetched(as_role, run):
     "url", ["http://127.0.0.1:1/x", "file:///etc/passwd", "file://{fonts}/../pdf.py", "data:,x"]
 )
 def test_a_document_reaches_our_fonts_only(url):
-    from yoke_server.report.figures.style import FONTS
+    from yoke_server.derive.figures.style import FONTS
     from yoke_server.report.pdf import OwnFonts
 
     with pytest.raises(ValueError, match="nothing from elsewhere"):
@@ -365,6 +365,7 @@ def test_a_report_is_blocks_that_are_put_in_order_added_and_taken_out(as_role, r
         "run_facts", "result_table", "result_picture", "course", "channel_table", "raw_data",
     ]  # fmt: skip
     offers = client.get(f"/api/runs/{run.pk}/blocks").json()
+    assert offers.pop(0) == {"title": "Text", "block": {"kind": "paragraph", "text": ""}}
     assert [o["block"] for o in offers] == report["blocks"]
     assert offers[1]["title"] == "Results of tension – C1 run 1"
     url = f"/api/reports/{report['id']}"

@@ -187,7 +187,7 @@ def test_who_does_not_take_an_answer_keeps_no_connection(address, setup):
     """More of them, one after the other, than there are connections in the pool."""
     run = record(setup, [block(i, counts(40_000), rate=400_000.0) for i in range(10)])
     stream = run.streams.get()
-    path = f"/api/runs/{run.pk}/streams/{stream.pk}.csv"
+    path = f"/api/runs/{run.pk}/streams/{stream.pk}/files/csv"
     host, port = address.split(":")
     with ExitStack() as stack, visitor(address, "engineer") as (ask, cookies):
         begun = []

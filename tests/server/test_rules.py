@@ -10,7 +10,8 @@ from yoke_core.tension.results import ModulusLine, StressPoint, TensionResult
 from yoke_server.bench.models import Link
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import factor, from_si
-from yoke_server.derive.kinds.tension import TensionParameters, values_of
+from yoke_server.derive.kinds.tension.compute import values_of
+from yoke_server.derive.kinds.tension.spec import TensionParameters
 from yoke_server.kinds.chain import chain_of, per_signal
 from yoke_server.kinds.specimens.area import AreaPiece
 from yoke_server.kinds.specimens.flat import FlatPiece

@@ -22,6 +22,7 @@ from yoke_server.accounts.schemas import (
 from yoke_server.common.http.fields import Id
 from yoke_server.common.http.pages import DEFAULT_LIMIT, Cursor, Limit, Search, SortedPage
 from yoke_server.common.http.problems import of_status
+from yoke_server.common.http.routes import RouteClass, treated_as
 
 router = Router(tags=["accounts"])
 
@@ -49,6 +50,7 @@ def welcome(request: HttpRequest) -> dict[str, bool]:
 
 
 @router.post("/first-person", response={201: Person}, auth=None)
+@treated_as(RouteClass.HASHING)
 def add_first_person(request: HttpRequest, body: FirstPerson) -> Status[Any]:
     """Of an installation where nobody can sign in yet; signs them in."""
     require_own_page(request)
@@ -57,6 +59,7 @@ def add_first_person(request: HttpRequest, body: FirstPerson) -> Status[Any]:
 
 
 @router.post("/session", response=Person, auth=None)
+@treated_as(RouteClass.HASHING)
 def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
     require_own_page(request)
     return person(Actor(services.sign_in(request, body.username, body.password)))
@@ -69,6 +72,7 @@ def sign_out(request: HttpRequest) -> Status[Any]:
 
 
 @router.post("/session/password", response={204: None})
+@treated_as(RouteClass.HASHING)
 def change_own_password(request: HttpRequest, body: OwnPassword) -> Status[Any]:
     """Other sessions of the person end."""
     services.change_password(request, body.old, body.new)

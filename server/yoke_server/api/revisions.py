@@ -12,6 +12,7 @@ from yoke_server.api.project_list import project_out
 from yoke_server.api.schemas import ProjectOut, SetupOut
 from yoke_server.api.setup_page import setup_out
 from yoke_server.common.http.fields import Id
+from yoke_server.common.http.routes import RouteClass, treated_as
 from yoke_server.setups.document import FrozenSetup, read_document
 from yoke_server.setups.models import SetupRevision, SetupTemplate
 from yoke_server.setups.revisions import schemas, services, templates
@@ -71,6 +72,7 @@ def export_revision(request: HttpRequest, setup_id: Id, number: Number) -> HttpR
 
 
 @router.post("/projects/{project_id}/setups/import", response={201: ProjectOut})
+@treated_as(RouteClass.LARGE_BODY)
 def import_setup(request: HttpRequest, project_id: Id, body: schemas.SetupFile) -> Status[Any]:
     """A setup from an exported file, on a bench of this house."""
     services.import_setup(Actor.of(request), project_id, **body.model_dump())

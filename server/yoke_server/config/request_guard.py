@@ -17,9 +17,11 @@ from yoke_server.accounts.known import known
 from yoke_server.common.clock import arrived_at
 from yoke_server.common.db.stops_first import stopping
 from yoke_server.common.http.problems import Problem
+from yoke_server.common.http.routes import RouteClass
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 from yoke_server.config.claims import is_session
 from yoke_server.config.concurrency import ConcurrencyLimiter, Refused, Slot
+from yoke_server.config.route_classes import route_class
 
 POLICY = (
     "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; "
@@ -36,11 +38,8 @@ HEADERS = {
 }
 if settings.TLS:
     HEADERS[b"strict-transport-security"] = f"max-age={settings.SECURE_HSTS_SECONDS}".encode()
-PASSWORDS = ("/api/session", "/api/session/password", "/api/first-person")  # these cost a hash
 TOO_MANY = 429
 PAUSE = 1.0  # s before somebody with too many requests is told so: they would ask again at once
-SETUP_FILES = re.compile(r"^/api/projects/\d+/setups/import$")
-STOPS = re.compile(r"/(emergency-)?stop$")
 SESSION = re.compile(rb"(?:^|;\s*)sessionid=([^;]+)")
 
 
@@ -70,11 +69,12 @@ class RequestGuard:
     def _slot(self, scope: Message, session: bytes) -> AbstractAsyncContextManager[Slot]:
         """The slot that a request waits for. Files, and stops of signed-in people, need none."""
         path, read = scope["path"], scope["method"] in ("GET", "HEAD")
-        person, stop = known.person_of(session), STOPS.search(path)
+        kind, person = route_class(scope["method"], path), known.person_of(session)
+        stop = kind is RouteClass.STOP
         address = (scope.get("client") or ("",))[0]
         if not path.startswith("/api/") or (stop and person):
             return nullcontext(Slot())
-        if path in PASSWORDS and not read:
+        if kind is RouteClass.HASHING:
             return self._sign_ins.slot(address)
         if person is None:
             return (self._unknown_stops if stop else self._unknown).slot(session or address)
@@ -83,7 +83,7 @@ class RequestGuard:
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
         answer = _Answer(send)
         arrived_at.set(time.monotonic())
-        stopping.set(bool(STOPS.search(scope["path"])))
+        stopping.set(route_class(scope["method"], scope["path"]) is RouteClass.STOP)
         try:
             session = session_of(scope)
             body = await read_body(scope, receive, session)  # a slow sender occupies no slot
@@ -102,7 +102,7 @@ async def read_body(scope: Message, receive: Receive, who: bytes) -> Message:
 
     who : the session that is claimed; only who has one may send more than strangers
     """
-    room = _Room(who, scope["path"])
+    room = _Room(who, route_class(scope["method"], scope["path"]))
     for name, value in scope["headers"]:
         if name == b"content-length":
             await room.take(int(value) if value.isdigit() else settings.MAX_BYTES_OF_FILES + 1)
@@ -124,10 +124,10 @@ async def read_body(scope: Message, receive: Receive, who: bytes) -> Message:
 class _Room:
     """How much somebody may send to an address."""
 
-    def __init__(self, who: bytes, path: str) -> None:
+    def __init__(self, who: bytes, route: RouteClass) -> None:
         self._who = who
         self._most = settings.MAX_BYTES_OF_STRANGERS
-        is_file = SETUP_FILES.search(path)
+        is_file = route is RouteClass.LARGE_BODY
         self._of_known = settings.MAX_BYTES_OF_FILES if is_file else settings.MAX_BYTES
 
     async def take(self, size: int) -> None:

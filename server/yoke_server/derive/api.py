@@ -28,6 +28,12 @@ def list_recipes(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
     return [queries.recipe_out(r) for r in Setup.objects.get(pk=setup_id).recipes.all()]
 
 
+@router.get("/setups/{setup_id}/recipe-offers", response=list[schemas.RecipeOffer])
+def list_recipe_offers(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+    """What can be derived of runs with the setup's channels."""
+    return queries.recipe_offers(Setup.objects.select_related("bench", "project").get(pk=setup_id))
+
+
 @router.post("/setups/{setup_id}/recipes", response={201: schemas.RecipeOut})
 def add_recipe(request: HttpRequest, setup_id: Id, body: schemas.RecipeIn) -> Status[Any]:
     recipe = services.add_recipe(Actor.of(request), setup_id, body.parameters)

@@ -2,7 +2,7 @@ from typing import Any
 
 from django.db import models
 
-from yoke_server.derive.kinds.registry import RecipeSpec
+from yoke_server.derive.kinds import RecipeSpec
 from yoke_server.kinds.spec import SpecField
 from yoke_server.record.models import Run
 from yoke_server.setups.models import Setup

@@ -6,10 +6,12 @@ from django.db.models import Count, Prefetch
 
 from yoke_server.common.db.prepared import ASKED, Prepared, counted
 from yoke_server.common.http.columns import pack_bytes
+from yoke_server.derive.kinds import offers_of, result_kind
 from yoke_server.derive.models import Derivation, Recipe, Result
 from yoke_server.derive.schemas import LineResultsOut
 from yoke_server.derive.services import is_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
+from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
 
 
@@ -18,6 +20,11 @@ def recipe_out(recipe: Recipe) -> dict[str, Any]:
         "id": recipe.pk, "setup": recipe.setup_id, "version": recipe.version,
         "parameters": recipe.parameters,
     }  # fmt: skip
+
+
+def recipe_offers(setup: Setup) -> list[dict[str, Any]]:
+    """What can be derived of runs with a setup as it stands now."""
+    return [{"title": o.title, "parameters": o.parameters} for o in offers_of(freeze(setup))]
 
 
 _COMPUTED = Prepared(
@@ -115,3 +122,12 @@ def series_of(setup_id: int) -> list[dict[str, Any]]:
         for (recipe, symbol), s in found
         if s is not None
     ]  # fmt: skip
+
+
+def figure_of(kept: Derivation) -> str:
+    """A derivation's figure as SVG, drawn from the numbers that the screen shows."""
+    import numpy as np
+
+    columns = {a.name: np.frombuffer(a.data, "<f4").astype(float) for a in kept.arrays.all()}
+    parameters = kept.recipe.parameters
+    return result_kind(parameters).figure(columns, kept.details, parameters)

@@ -3,7 +3,7 @@ from datetime import datetime
 from ninja import Schema
 
 from yoke_server.common.http.fields import Answer, Body, Id, unset
-from yoke_server.derive.kinds.registry import DetailsSpec, RecipeSpec
+from yoke_server.derive.kinds import DetailsSpec, RecipeSpec
 
 
 class LineResultsOut(Answer):
@@ -17,6 +17,13 @@ class RecipeOut(Schema):
     id: int
     setup: int
     version: int
+    parameters: RecipeSpec
+
+
+class RecipeOffer(Schema):
+    """Something that can be derived of a setup's runs, ready to be added as a recipe."""
+
+    title: str
     parameters: RecipeSpec
 
 

@@ -14,13 +14,13 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.db.snapshot import read_snapshot
 from yoke_server.common.http.problems import Problem
-from yoke_server.derive.kinds.base import Computed, Kind
-from yoke_server.derive.kinds.registry import KINDS
+from yoke_server.derive.kinds import offers_of, result_kind
+from yoke_server.derive.kinds.base import Computed, ResultKind
 from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
 from yoke_server.kinds.spec import Spec
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.queries import document_of, specimen_of
+from yoke_server.record.queries import document_of
 from yoke_server.setups.document import FrozenSetup
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
@@ -33,11 +33,10 @@ MAX_RECIPES = 50  # of a setup
 
 def inputs_of(run: Run, recipe: Recipe) -> dict[str, Any]:
     """Everything that a run's results by a recipe are computed from."""
+    kind = result_kind(recipe.parameters)
     return {
-        "engine": KINDS[recipe.kind].engine,
-        "seal": run.seal,
-        "setup": run.revision.digest,
-        "specimen": specimen_of(run),
+        "engine": kind.engine,
+        **kind.sources(run),
         "parameters": recipe.parameters.model_dump(mode="json"),
     }
 
@@ -72,9 +71,9 @@ def add_suggested(setup_id: int) -> None:
     if setup.recipes.exists():
         return
     frozen = freeze(setup)
-    for kind in KINDS.values():
-        if parameters := kind.suggest(frozen):
-            Recipe.objects.create(setup=setup, parameters=parameters)
+    for offer in offers_of(frozen):
+        if offer.suggested:
+            Recipe.objects.create(setup=setup, parameters=offer.parameters)
 
 
 def derive(run_id: int, recipe_id: int) -> None:
@@ -88,11 +87,11 @@ def derive(run_id: int, recipe_id: int) -> None:
         kept = run.derivations.filter(recipe=recipe).first()
         if kept and kept.digest == digest_of(inputs):
             return
-        found = _compute(KINDS[recipe.kind], run, recipe.parameters)
+        found = _compute(result_kind(recipe.parameters), run, recipe.parameters)
     _keep(run, recipe, inputs, found)
 
 
-def _compute(kind: Kind, run: Run, parameters: Spec) -> Computed | dict[str, str]:
+def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[str, str]:
     """What comes of it, or the problem that keeps it from being."""
     try:
         return kind.compute(run, parameters)
@@ -147,7 +146,7 @@ def _keep_rows(kept: Derivation, found: Computed) -> None:
 
 
 def _check(parameters: Any, setup: FrozenSetup) -> None:
-    KINDS[parameters.kind].check(parameters, setup)
+    result_kind(parameters).check(parameters, setup)
 
 
 @transaction.atomic
@@ -188,7 +187,7 @@ def change_recipe(
     _check(parameters, document_of(run) if run else freeze(recipe.setup))
     if parameters != recipe.parameters:
         if run:
-            _foresee(recipe, run, parameters)
+            _precheck(recipe, run, parameters)
         before = recipe.parameters.model_dump(mode="json")
         recipe.parameters, recipe.version = parameters, recipe.version + 1
         recipe.save()
@@ -199,13 +198,13 @@ def change_recipe(
     return recipe
 
 
-def _foresee(recipe: Recipe, run: Run, parameters: Any) -> None:
+def _precheck(recipe: Recipe, run: Run, parameters: Any) -> None:
     import numpy as np
 
     kept = run.derivations.filter(recipe=recipe).prefetch_related("arrays").first()
     if kept and kept.details:
         columns = {a.name: np.frombuffer(a.data, "<f4") for a in kept.arrays.all()}
-        KINDS[recipe.kind].precheck(columns, kept.details, parameters)
+        result_kind(recipe.parameters).precheck(columns, kept.details, parameters)
 
 
 @transaction.atomic

@@ -1,6 +1,6 @@
 import asyncio
 from collections.abc import AsyncIterator, Iterator
-from typing import Literal
+from typing import Any
 
 from django.http import HttpRequest, StreamingHttpResponse
 from django.utils.http import content_disposition_header
@@ -10,38 +10,56 @@ from ninja import Router
 from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench.waiting import in_thread, let_go
 from yoke_server.common.http.columns import described_as
-from yoke_server.common.http.fields import Id
-from yoke_server.exchange.csv import SIGNS, csv_parts
-from yoke_server.exchange.parquet import parquet_parts
+from yoke_server.common.http.fields import Id, Name
+from yoke_server.common.http.problems import Problem
+from yoke_server.exchange.formats import BY_NAME, FORMATS
+from yoke_server.exchange.formats.base import Format
 from yoke_server.exchange.rows import exported
+from yoke_server.exchange.schemas import FormatOut
 
 router = Router(tags=["exchange"])
 export_slots = asyncio.Semaphore(2)  # parts computed at once, of all exports
 
 
+@router.get("/formats", response=list[FormatOut])
+def list_formats(request: HttpRequest) -> list[dict[str, Any]]:
+    """In which files a stream of a run can be taken along."""
+    return [
+        {"name": f.name, "title": v.title, "options": v.options}
+        for f in FORMATS
+        for v in f.variants
+    ]
+
+
 @router.get(
-    "/runs/{run_id}/streams/{stream_id}.csv",
-    openapi_extra=described_as("text/csv"),
+    "/runs/{run_id}/streams/{stream_id}/files/{name}",
+    openapi_extra=described_as(*(f.media_type for f in FORMATS)),
     auth=signed_in_async,
 )
-async def export_csv(
-    request: HttpRequest, run_id: Id, stream_id: Id, decimal: Literal["point", "comma"] = "point"
+async def export_stream(
+    request: HttpRequest, run_id: Id, stream_id: Id, name: Name
 ) -> StreamingHttpResponse:
-    """What a device recorded in a run: comments, names, units, then a row a sample."""
+    """What a device recorded in a run, as a file of a format (see `/api/formats`); the format's
+    options are parameters of the address."""
+    chosen = BY_NAME.get(name)
+    if chosen is None:
+        raise Problem(404, f"There is no format {name}.", hint=f"Choose {', '.join(BY_NAME)}.")
+    options = _options(chosen, request)
     of = await in_thread(exported, run_id, stream_id)
-    return _streamed(csv_parts(of, SIGNS[decimal]), f"{of.file_name}.csv", "text/csv")
+    return _streamed(chosen.write(of, options), f"{of.file_name}{chosen.ending}", chosen.media_type)
 
 
-@router.get(
-    "/runs/{run_id}/streams/{stream_id}.parquet",
-    openapi_extra=described_as("application/vnd.apache.parquet"),
-    auth=signed_in_async,
-)
-async def export_parquet(request: HttpRequest, run_id: Id, stream_id: Id) -> StreamingHttpResponse:
-    """The same as Apache Parquet, units and scaling in the columns' metadata."""
-    of = await in_thread(exported, run_id, stream_id)
-    kind = "application/vnd.apache.parquet"
-    return _streamed(parquet_parts(of), f"{of.file_name}.parquet", kind)
+def _options(chosen: Format, request: HttpRequest) -> dict[str, str]:
+    """What each option of the format is; the usual one where the address says nothing."""
+    found = {}
+    for option, choices in chosen.options.items():
+        found[option] = str(request.GET.get(option, choices[0]))
+        if found[option] not in choices:
+            raise Problem(
+                422, f"The {option} cannot be “{found[option][:20]}”.", field=option,
+                hint=f"Choose {' or '.join(choices)}.",
+            )  # fmt: skip
+    return found
 
 
 def _streamed(parts: Iterator[bytes], name: str, kind: str) -> StreamingHttpResponse:

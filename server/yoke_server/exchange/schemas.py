@@ -9,6 +9,14 @@ from yoke_server.common.http.fields import Body
 from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
 
 
+class FormatOut(Schema):
+    """A format of files as people choose it, and the options that it is chosen with."""
+
+    name: str
+    title: str
+    options: dict[str, str]
+
+
 class FileAnnounced(Body):
     name: Annotated[str, fields.Text(1, 120)]
     size: Annotated[int, Field(ge=0, le=2**53)]

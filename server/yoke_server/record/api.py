@@ -22,6 +22,7 @@ from yoke_server.common.http.pages import (
     searched,
 )
 from yoke_server.common.http.problems import Problem
+from yoke_server.common.http.routes import RouteClass, treated_as
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Run
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
@@ -78,6 +79,7 @@ async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) 
 
 
 @router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in_async)
+@treated_as(RouteClass.STOP)
 async def stop_run(request: HttpRequest, run_id: Id) -> dict[str, Any]:
     await confirmation_of(await in_thread(services.request_stop_of, Actor.of(request), run_id))
     return await in_thread(run_of, run_id)
@@ -89,6 +91,7 @@ def change_run(request: HttpRequest, run_id: Id, body: schemas.RunChange) -> dic
 
 
 @router.post("/emergency-stop", response={204: None}, auth=signed_in_async)
+@treated_as(RouteClass.STOP)
 async def emergency_stop_everywhere(request: HttpRequest) -> Status[Any]:
     """On the benches that this person drives, or else on all."""
     stops = await in_thread(request_emergency_stops, Actor.of(request))
@@ -97,6 +100,7 @@ async def emergency_stop_everywhere(request: HttpRequest) -> Status[Any]:
 
 
 @router.post("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in_async)
+@treated_as(RouteClass.STOP)
 async def emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Everybody may. Nothing moves after it until it is released."""
     await confirmation_of(await in_thread(request_emergency_stop, Actor.of(request), bench_id))
@@ -111,6 +115,7 @@ async def release_emergency_stop(request: HttpRequest, bench_id: Id) -> Status[A
 
 
 @router.post("/benches/{bench_id}/stop", response={204: None}, auth=signed_in_async)
+@treated_as(RouteClass.STOP)
 async def stop_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Stop what is being recorded, or is about to be."""
     await confirmation_of(await in_thread(request_stop, Actor.of(request), bench_id))

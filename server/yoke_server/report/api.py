@@ -21,8 +21,7 @@ from yoke_server.common.http.pages import (
 from yoke_server.common.http.problems import Problem
 from yoke_server.record.models import Run
 from yoke_server.report import schemas, services
-from yoke_server.report.blocks.beginning import blocks_of
-from yoke_server.report.blocks.titles import titles_of
+from yoke_server.report.blocks.of_report import blocks_of, titles_of
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 

@@ -9,7 +9,6 @@ from yoke_server.derive.services import digest_of, inputs_of
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import specimen_of
-from yoke_server.report.blocks.specs import Paragraph, ResultPicture, ResultTable
 from yoke_server.report.models import Report
 
 LAYOUT = 2  # raised when pages of the same contents look different
@@ -23,14 +22,14 @@ def fingerprint(report: Report) -> str:
         project.name, project.customer, project.article, project.standard,
         plain_spec(report.blocks),
     ]  # fmt: skip
-    shown = [b for b in report.blocks if isinstance(b, ResultTable | ResultPicture)]
-    recipes = Recipe.objects.in_bulk({b.recipe for b in shown})
-    ids = {b.run for b in report.blocks if not isinstance(b, Paragraph)}
+    shown = [pair for b in report.blocks for pair in sorted(b.derived)]
+    recipes = Recipe.objects.in_bulk({recipe for _, recipe in shown})
+    ids = {run for b in report.blocks for run in b.runs}
     runs = Run.objects.select_related("revision").prefetch_related("corrections").in_bulk(ids)
     for run_id in sorted(runs):
         run = runs[run_id]
         used += [run.seal, run.name, run.notes, run.revision.digest, specimen_of(run)]
-    for block in shown:
-        if block.recipe in recipes and block.run in runs:
-            used.append(digest_of(inputs_of(runs[block.run], recipes[block.recipe])))
+    for run_id, recipe_id in shown:
+        if recipe_id in recipes and run_id in runs:
+            used.append(digest_of(inputs_of(runs[run_id], recipes[recipe_id])))
     return hashlib.sha256(json.dumps(used).encode()).hexdigest()

@@ -2,7 +2,7 @@ from django.db import models
 
 from yoke_server.kinds.spec import SpecField
 from yoke_server.record.models import Run
-from yoke_server.report.blocks.specs import BlockList
+from yoke_server.report.blocks import BlockList
 from yoke_server.setups.models import Project, Setup
 
 

@@ -11,9 +11,8 @@ from weasyprint import HTML
 from weasyprint.urls import URLFetcher
 
 from yoke_server.common.tasks.worker import goes_on
+from yoke_server.derive.figures.style import FONTS
 from yoke_server.record.queries import document_of
-from yoke_server.report.blocks.contents import contents_of
-from yoke_server.report.figures.style import FONTS
 from yoke_server.report.models import Report
 
 DPI = 120
@@ -35,7 +34,7 @@ class OwnFonts(URLFetcher):
 
 def html_of(report: Report) -> str:
     """The report's pages as HTML."""
-    blocks = [contents_of(block) for block in report.blocks]
+    blocks = [block.html() for block in report.blocks]
     context = {
         "report": report, "project": report.project, "blocks": blocks,
         "bench": document_of(report.run).bench,

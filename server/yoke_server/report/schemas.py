@@ -5,7 +5,7 @@ from ninja import Schema
 
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Body, Text, unset
-from yoke_server.report.blocks.specs import BlockList, BlockSpec
+from yoke_server.report.blocks import BlockList, BlockSpec
 
 
 class ReportOut(Schema):

@@ -13,8 +13,7 @@ from yoke_server.derive.services import add_suggested
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.report.blocks.beginning import blocks_of, title_of
-from yoke_server.report.blocks.checks import check_blocks
+from yoke_server.report.blocks.of_report import check_blocks, first_blocks, title_of
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make_pdf
 
@@ -32,7 +31,7 @@ def write_report(actor: Actor, run_id: int) -> Report:
     add_suggested(run.setup_id)  # where nothing was derived yet
     report = Report.objects.create(
         project=run.setup.project, run=run, number=f"R{run.setup_id:02d}-{run.number:03d}",
-        title=title_of(run), blocks=blocks_of(run),
+        title=title_of(run), blocks=first_blocks(run),
     )  # fmt: skip
     record(actor, f"Began report {report.number}")
     notify(NEWS, kind="report", setup=run.setup_id)

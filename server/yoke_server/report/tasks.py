@@ -9,7 +9,6 @@ from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.db.snapshot import read_snapshot
 from yoke_server.common.tasks.worker import task
 from yoke_server.derive.services import derive
-from yoke_server.report.blocks.specs import ResultPicture, ResultTable
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 from yoke_server.report.wiring_sheet.services import make_sheet
@@ -31,8 +30,8 @@ def make(report_id: int) -> None:
     from yoke_server.report.pdf import pages, render
 
     for block in Report.objects.get(pk=report_id).blocks:
-        if isinstance(block, ResultTable | ResultPicture):
-            derive(block.run, block.recipe)  # where it is stale, or not there yet
+        for run_id, recipe_id in block.derived:
+            derive(run_id, recipe_id)  # where it is stale, or not there yet
     with read_snapshot():
         report = Report.objects.select_related("project", "run__revision").get(pk=report_id)
         made_from = fingerprint(report)

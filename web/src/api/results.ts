@@ -50,6 +50,24 @@ export const columnsQuery = ({ run, recipe, computed_at }: Derivation) =>
 
 export type Parameters = Schemas['RecipeOut']['parameters']
 
+export const recipeOffersQuery = (setupId: number) =>
+  queryOptions({
+    queryKey: ['setup', setupId, 'recipe offers'],
+    queryFn: () =>
+      got(
+        client.GET('/api/setups/{setup_id}/recipe-offers', {
+          params: { path: { setup_id: setupId } },
+        }),
+      ),
+  })
+
+/** Formats of files in which a stream of a run can be taken along. */
+export const formatsQuery = queryOptions({
+  queryKey: ['formats'],
+  queryFn: () => got(client.GET('/api/formats')),
+  staleTime: Infinity,
+})
+
 const reload = () => queryClient.invalidateQueries({ queryKey: ['derivations'] })
 
 /** Change a recipe; the worker computes the shown run anew, then the others. */

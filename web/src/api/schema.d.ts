@@ -1545,6 +1545,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/recipe-offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Recipe Offers
+         * @description What can be derived of runs with the setup's channels.
+         */
+        get: operations["yoke_server_derive_api_list_recipe_offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{recipe_id}": {
         parameters: {
             query?: never;
@@ -1808,7 +1828,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run_id}/streams/{stream_id}.csv": {
+    "/api/formats": {
         parameters: {
             query?: never;
             header?: never;
@@ -1816,10 +1836,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Csv
-         * @description What a device recorded in a run: comments, names, units, then a row a sample.
+         * List Formats
+         * @description In which files a stream of a run can be taken along.
          */
-        get: operations["yoke_server_exchange_api_export_csv"];
+        get: operations["yoke_server_exchange_api_list_formats"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1828,7 +1848,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{run_id}/streams/{stream_id}.parquet": {
+    "/api/runs/{run_id}/streams/{stream_id}/files/{name}": {
         parameters: {
             query?: never;
             header?: never;
@@ -1836,10 +1856,11 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Export Parquet
-         * @description The same as Apache Parquet, units and scaling in the columns' metadata.
+         * Export Stream
+         * @description What a device recorded in a run, as a file of a format (see `/api/formats`); the format's
+         *     options are parameters of the address.
          */
-        get: operations["yoke_server_exchange_api_export_parquet"];
+        get: operations["yoke_server_exchange_api_export_stream"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4543,6 +4564,16 @@ export interface components {
             parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
         };
         /**
+         * RecipeOffer
+         * @description Something that can be derived of a setup's runs, ready to be added as a recipe.
+         */
+        RecipeOffer: {
+            /** Title */
+            title: string;
+            /** Parameters */
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+        };
+        /**
          * RecipeChange
          * @description ``run`` is the one whose results are looked at: it is computed first.
          */
@@ -4826,15 +4857,15 @@ export interface components {
             /** Pages */
             pages: number;
             /** Blocks */
-            blocks: (components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
+            blocks: (components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultFigure"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
             /** Block Titles */
             block_titles: string[];
         };
         /**
-         * ResultPicture
-         * @description The picture of a run's results by a recipe.
+         * ResultFigure
+         * @description The figure of a run's results by a recipe.
          */
-        ResultPicture: {
+        ResultFigure: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -4896,7 +4927,7 @@ export interface components {
             /** Title */
             title: string;
             /** Block */
-            block: components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"];
+            block: components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultFigure"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"];
         };
         /**
          * ReportChange
@@ -4912,7 +4943,7 @@ export interface components {
             /** Remarks */
             remarks?: string;
             /** Blocks */
-            blocks?: (components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultPicture"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
+            blocks?: (components["schemas"]["Paragraph"] | components["schemas"]["RunSummary"] | components["schemas"]["ResultTable"] | components["schemas"]["ResultFigure"] | components["schemas"]["TimePlot"] | components["schemas"]["ChannelTable"] | components["schemas"]["RawData"])[];
         };
         /** TaskOut */
         TaskOut: {
@@ -4935,6 +4966,20 @@ export interface components {
             made_at: string | null;
             /** Problem */
             problem: string;
+        };
+        /**
+         * FormatOut
+         * @description A format of files as people choose it, and the options that it is chosen with.
+         */
+        FormatOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Options */
+            options: {
+                [key: string]: string;
+            };
         };
         /**
          * FileOut
@@ -7593,6 +7638,29 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_derive_api_list_recipe_offers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeOffer"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_derive_api_remove_recipe: {
         parameters: {
             query?: never;
@@ -7979,15 +8047,35 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_api_export_csv: {
+    yoke_server_exchange_api_list_formats: {
         parameters: {
-            query?: {
-                decimal?: "point" | "comma";
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatOut"][];
+                };
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_exchange_api_export_stream: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 run_id: number;
                 stream_id: number;
+                name: string;
             };
             cookie?: never;
         };
@@ -8000,29 +8088,6 @@ export interface operations {
                 };
                 content: {
                     "text/csv": string;
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_exchange_api_export_parquet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                run_id: number;
-                stream_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
                     "application/vnd.apache.parquet": string;
                 };
             };

@@ -9,10 +9,11 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-def described_as(media_type: str) -> dict[str, Any]:
+def described_as(*media_types: str) -> dict[str, Any]:
     """An operation's answer that is no JSON, for the API's description."""
     schema = {"type": "string", "format": "binary"}
-    return {"responses": {200: {"description": "OK", "content": {media_type: {"schema": schema}}}}}
+    content = {media_type: {"schema": schema} for media_type in media_types}
+    return {"responses": {200: {"description": "OK", "content": content}}}
 
 
 def pack_columns(header: dict[str, Any], columns: "Iterable[NDArray[Any]]") -> bytes:

@@ -9,7 +9,7 @@ import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { Segments } from '../../ui/Fact'
 import { attempt } from '../../ui/notices'
-import { AddCycles } from './AddCycles'
+import { DeriveMenu } from './DeriveMenu'
 import { kindOf } from './kinds'
 import { OverTime } from './OverTime'
 import { RecipePanel } from './RecipePanel'
@@ -55,7 +55,7 @@ export function Derive() {
           <h1>{chosen ? titleOf(chosen, run) : 'Over time'}</h1>
           <span className="truncate text-soft">{run.name}</span>
           <span className="ml-auto flex items-center gap-2">
-            <AddCycles run={run} setupId={setup.id} onAdded={(id) => setShown(String(id))} />
+            <DeriveMenu setupId={setup.id} onAdded={(id) => setShown(String(id))} />
             <Segments
               label="Shown"
               options={[

@@ -1,6 +1,8 @@
+import { useQuery } from '@tanstack/react-query'
+
 import { client, got, type Derivation, type Run } from '../../api/client'
 import { queryClient, useMay } from '../../api/queries'
-import { changeRecipe, removeRecipe } from '../../api/results'
+import { changeRecipe, formatsQuery, removeRecipe } from '../../api/results'
 import { PIECES } from '../../specs/forms'
 import { SpecForm } from '../../specs/SpecForm'
 import { ConfirmedButton } from '../../ui/ConfirmedButton'
@@ -12,7 +14,7 @@ import { kindOf } from './kinds'
 
 /** The run's test piece, the construction, and where the numbers come from. */
 export function RecipePanel({ run, derivation }: { run: Run; derivation?: Derivation }) {
-  const { Form } = kindOf(derivation?.recipe.parameters.kind ?? 'tension')
+  const Form = derivation && kindOf(derivation.recipe.parameters.kind).Form
   const mayRecipe = useMay('change recipes')
   const mayRun = useMay('change the specimen')
   const gaps = run.streams.reduce((sum, s) => sum + s.gaps.length, 0)
@@ -33,7 +35,7 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
           onSave={(piece) => changeRun(run, { piece })}
         />
       </Section>
-      {derivation && (
+      {derivation && Form && (
         <Form
           run={run}
           parameters={derivation.recipe.parameters}
@@ -82,22 +84,17 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
   )
 }
 
-const FILES = [
-  ['CSV', '.csv'],
-  ['CSV, comma', '.csv?decimal=comma'],
-  ['Parquet', '.parquet'],
-] as const
-
 /** What was recorded, as files of open formats. */
 function Files({ run, stream }: { run: number; stream: number }) {
-  return FILES.map(([words, ending]) => (
+  const formats = useQuery(formatsQuery).data ?? []
+  return formats.map(({ name, title, options }) => (
     <a
-      key={words}
-      href={`/api/runs/${run}/streams/${stream}${ending}`}
+      key={title}
+      href={`/api/runs/${run}/streams/${stream}/files/${name}?${new URLSearchParams(options).toString()}`}
       download
       className="pl-2 text-petrol underline underline-offset-2"
     >
-      {words}
+      {title}
     </a>
   ))
 }

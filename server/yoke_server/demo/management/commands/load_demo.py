@@ -14,11 +14,13 @@ from yoke_server.bench.waiting import answer_so_far
 from yoke_server.calibrate import services as calibrate
 from yoke_server.demo import services as demo
 from yoke_server.demo.bench import STEP, DemoBench, SteppedRig
-from yoke_server.derive.kinds.cycles import CyclesParameters
+from yoke_server.derive.kinds.cycles.spec import CyclesParameters
 from yoke_server.derive.services import add_recipe, add_suggested, derive_stale
+from yoke_server.kinds.chain import takes_zero
 from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.record.services import order_return, order_run
 from yoke_server.record.streams import streams_of
+from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Setup
 from yoke_server.setups.services import change_setup, put_on_bench
 from yoke_server.wire.orders import order_of_channels
@@ -71,8 +73,9 @@ def _record(bench: DemoBench, setup: Setup) -> None:
     take_yoke(actor, setup.bench_id)
     put_on_bench(actor, setup.pk)
     channels = setup.channels.all()
-    bridges = [c.pk for c in channels if c.wiring.kind == "bridge"]
-    zeroed = [c.pk for c in channels if c.wiring.kind != "thermometer"]
+    frozen = {c.key: c for c in freeze_channels(setup)}
+    bridges = [c.pk for c in channels if c.wiring.has_shunt]
+    zeroed = [c.pk for c in channels if takes_zero(frozen[c.key])]
     for chosen, kind, keep in (
         (zeroed, "measure", calibrate.keep_zeros),
         (bridges, "shunt", calibrate.keep_shunt_checks),
@@ -81,7 +84,7 @@ def _record(bench: DemoBench, setup: Setup) -> None:
         keep(actor, setup.pk, _answer(bench, order))
     _check(_run(bench, actor, setup))
     add_suggested(setup.pk)
-    if setup.motion.kind == "force_sine":
+    if setup.motion.has_cycles:
         crown = channels.get(name="R1a")
         add_recipe(actor, setup.pk, CyclesParameters(channel=crown.key, gate=5e-6))
     derive_stale(setup.pk)

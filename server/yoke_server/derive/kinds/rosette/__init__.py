@@ -1,0 +1,5 @@
+"""Principal strains and stresses from three grids."""
+
+from yoke_server.derive.kinds.rosette.compute import RosetteKind
+
+RESULT = RosetteKind()

@@ -1,0 +1,32 @@
+from typing import Any, ClassVar, Literal
+
+from yoke_server.derive.kinds import title_of
+from yoke_server.record.models import Run
+from yoke_server.record.queries import document_of
+from yoke_server.report.blocks.base import ReportBlock
+from yoke_server.report.blocks.derived import ResultBlock
+from yoke_server.report.words import result_rows
+
+
+class ResultTable(ResultBlock):
+    """The results of a run by a recipe."""
+
+    title: ClassVar = "Results"
+
+    kind: Literal["result_table"] = "result_table"
+
+    @classmethod
+    def offers(cls, run: Run) -> list[ReportBlock]:
+        return [cls(run=run.pk, recipe=r.pk) for r in run.setup.recipes.order_by("pk")]
+
+    def contents(self) -> dict[str, Any]:
+        found = self.derivation()
+        rows = list(found.results.all())
+        shared = {r.note for r in rows}
+        note = shared.pop() if len(shared) == 1 else ""
+        title = title_of(found.recipe.parameters, document_of(found.run))
+        return {
+            "title": f"{title}, {found.run.name}",
+            "results": result_rows(rows),
+            "notes": [n for n in (note, *found.notes) if n],
+        }
