@@ -2,24 +2,25 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link, useNavigate, useSearchParams } from 'react-router'
 
-import { client, got, ProblemError, type Derivation, type Run } from '../../api/client'
+import { client, got, type Derivation, type Run } from '../../api/client'
 import { useMay, useRuns } from '../../api/queries'
-import { changeRecipe, columnsQuery, derivationsQuery } from '../../api/results'
+import { derivationsQuery } from '../../api/results'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { Segments } from '../../ui/Fact'
 import { attempt } from '../../ui/notices'
 import { DeriveMenu } from './DeriveMenu'
-import { kindOf } from './kinds'
+import { resultKind } from '../../kinds/results'
 import { OverTime } from './OverTime'
 import { RecipePanel } from './RecipePanel'
+import { ResultFigure } from './ResultFigure'
 import { ResultTable } from './ResultTable'
 import { RunList } from './RunList'
 
 const CLOSED = ['kept', 'interrupted']
 const TIME = 'time'
 
-/** The runs at the left, the chosen result's picture in the middle, its recipe at the right. */
+/** The runs at the left, the chosen result's figure in the middle, its recipe at the right. */
 export function Derive() {
   const { setup } = useStage()
   const [params, setParams] = useSearchParams()
@@ -68,7 +69,7 @@ export function Derive() {
           </span>
         </div>
         {chosen ? (
-          <Picture key={`${run.id}-${chosen.recipe.id}`} run={run} derivation={chosen} />
+          <ResultFigure key={`${run.id}-${chosen.recipe.id}`} run={run} derivation={chosen} />
         ) : (
           <OverTime key={run.id} run={run} runs={runs} />
         )}
@@ -90,45 +91,7 @@ export function Derive() {
 }
 
 function titleOf({ recipe }: Derivation, run: Run): string {
-  return kindOf(recipe.parameters.kind).title(recipe.parameters, run)
-}
-
-function Picture({ run, derivation }: { run: Run; derivation: Derivation }) {
-  const { recipe, details, stale, problem, notes } = derivation
-  const columns = useQuery({ ...columnsQuery(derivation), enabled: !!details })
-  if (columns.error) return <Trouble {...ProblemError.of(columns.error)} />
-  if (problem && !stale) return <Trouble title={problem.title} hint={problem.hint} />
-  if (!details || !columns.data)
-    return <p className="p-4 text-soft">Computing from the raw samples.</p>
-  const { Picture } = kindOf(recipe.parameters.kind)
-  const words = [
-    ...(stale ? ['The worker is computing this anew; these are the last results.'] : []),
-    ...notes,
-  ]
-  return (
-    <>
-      <Picture
-        run={run}
-        parameters={recipe.parameters}
-        details={details}
-        columns={columns.data}
-        change={(to) => changeRecipe(recipe, to, run.id)}
-      />
-      {words.map((note) => (
-        <p key={note} className="border-t border-rule bg-marking-wash px-4 py-1.5 text-marking-ink">
-          {note}
-        </p>
-      ))}
-    </>
-  )
-}
-
-function Trouble({ title, hint }: { title: string; hint?: string }) {
-  return (
-    <p role="alert" className="m-4 max-w-lg rounded border-l-4 border-signal bg-signal-wash p-4">
-      <b className="font-[620]">{title}</b> {hint}
-    </p>
-  )
+  return resultKind(recipe.parameters.kind).title(recipe.parameters, run)
 }
 
 function PutIntoReport({ run, setupId }: { run: Run; setupId: number }) {

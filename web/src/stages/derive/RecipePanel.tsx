@@ -10,11 +10,11 @@ import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
 import { attempt } from '../../ui/notices'
-import { kindOf } from './kinds'
+import { resultKind } from '../../kinds/results'
 
 /** The run's test piece, the construction, and where the numbers come from. */
 export function RecipePanel({ run, derivation }: { run: Run; derivation?: Derivation }) {
-  const Form = derivation && kindOf(derivation.recipe.parameters.kind).Form
+  const Form = derivation && resultKind(derivation.recipe.parameters.kind).Form
   const mayRecipe = useMay('change recipes')
   const mayRun = useMay('change the specimen')
   const gaps = run.streams.reduce((sum, s) => sum + s.gaps.length, 0)

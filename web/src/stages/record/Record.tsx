@@ -1,9 +1,9 @@
 import { useStage } from '../../frame/stage'
 import { useBenchState } from '../../live/LiveProvider'
 import { isBusy } from '../../live/source'
+import { Placed } from '../../panes/Placed'
 import { Controls } from './Controls'
-import { LargeReadings } from './LargeReadings'
-import { LivePlots } from './LivePlots'
+import { ARRANGEMENT } from './arrangement'
 import { ProgrammePanel } from './ProgrammePanel'
 import { StateBand } from './StateBand'
 
@@ -11,14 +11,20 @@ export function Record() {
   const context = useStage()
   const state = useBenchState()
   const { setup } = context
+  const recording = state?.phase === 'recording'
   return (
     <div className="flex h-full flex-col">
       <StateBand state={state} context={context} />
       <div className="grid min-h-0 flex-1 grid-cols-[236px_1fr_306px]">
         <ProgrammePanel setup={setup} recording={isBusy(state)} />
-        <LivePlots channels={setup.channels} recording={state?.phase === 'recording'} />
+        <section className="col" aria-label="Live plots">
+          <Placed panes={ARRANGEMENT.middle} setup={setup} recording={recording} />
+          {setup.channels.length === 0 && (
+            <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
+          )}
+        </section>
         <section className="col" aria-label="Readings and controls">
-          <LargeReadings setup={setup} />
+          <Placed panes={ARRANGEMENT.right} setup={setup} recording={recording} />
           <Controls context={context} state={state} />
         </section>
       </div>

@@ -4,11 +4,10 @@ import { useState } from 'react'
 import type { Report } from '../../api/client'
 import { blocksQuery, useRuns } from '../../api/queries'
 import { useStage } from '../../frame/stage'
+import { blockKind } from '../../kinds/blocks'
+import type { Block, BlockFormProps } from '../../kinds/blocks/block'
 import { Choice } from '../../ui/Choice'
-import { EditableText } from '../../ui/Editable'
 import { attempt } from '../../ui/notices'
-
-type Block = Report['blocks'][number]
 
 interface Props {
   report: Report
@@ -57,22 +56,22 @@ export function Blocks({ report, disabled, onSave }: Props) {
                 </>
               )}
             </div>
-            {block.kind === 'paragraph' && (
-              <EditableText
-                label="Text"
-                value={block.text ?? ''}
-                disabled={disabled}
-                onSave={(text) =>
-                  onSave(blocks.map((b, at) => (at === i ? { ...block, text } : b)))
-                }
-              />
-            )}
+            <BlockForm
+              block={block}
+              disabled={disabled}
+              onSave={(changed) => onSave(blocks.map((b, at) => (at === i ? changed : b)))}
+            />
           </li>
         ))}
       </ol>
       {!disabled && <Add onAdd={(block) => onSave([...blocks, block])} />}
     </>
   )
+}
+
+function BlockForm(props: BlockFormProps) {
+  const Form = blockKind(props.block)?.Form
+  return Form ? <Form {...props} /> : null
 }
 
 function Small(props: { words: string; path: string; disabled?: boolean; onClick: () => void }) {
@@ -91,16 +90,13 @@ function Small(props: { words: string; path: string; disabled?: boolean; onClick
   )
 }
 
-const TEXT: Block = { kind: 'paragraph', text: '' }
-
-/** Text, or what there is to show of a run of this setup, put at the end. */
+/** What there is to show of a run of this setup, put at the end. */
 function Add({ onAdd }: { onAdd: (block: Block) => Promise<unknown> }) {
   const { setup } = useStage()
   const runs = useRuns(setup.id).rows.filter((r) => r.state !== 'recording')
   const [chosen, setChosen] = useState<number | null>(null)
   const run = runs.find((r) => r.id === chosen) ?? runs.at(-1)
   const offers = useQuery({ ...blocksQuery(run?.id ?? 0), enabled: !!run }).data ?? []
-  const choices = [{ title: 'Text', block: TEXT }, ...offers]
   return (
     <div className="mt-2 border-t border-rule-strong pt-1">
       {run && (
@@ -116,9 +112,9 @@ function Add({ onAdd }: { onAdd: (block: Block) => Promise<unknown> }) {
         value=""
         options={[
           ['', 'choose a block…'],
-          ...choices.map(({ title }, i) => [String(i), title] as const),
+          ...offers.map(({ title }, i) => [String(i), title] as const),
         ]}
-        onChoose={(at) => (at ? onAdd(choices[Number(at)]!.block) : Promise.resolve())}
+        onChoose={(at) => (at ? onAdd(offers[Number(at)]!.block) : Promise.resolve())}
       />
     </div>
   )

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react'
 
-import type { Derivation, Run } from '../../../api/client'
-import type { Columns, Parameters as Any } from '../../../api/results'
+import type { Derivation, Run } from '../../api/client'
+import type { Columns, Parameters as Any } from '../../api/results'
 
 export type Name = Any['kind']
 export type Parameters<K extends Name = Name> = Extract<Any, { kind: K }>
@@ -13,7 +13,7 @@ export type Details<K extends Name = Name> = Extract<
 /** Some parameters with their new values; the server checks them. */
 export type Change = Partial<Any> | Record<string, number | null>
 
-export interface PictureProps<K extends Name = Name> {
+export interface FigureProps<K extends Name = Name> {
   run: Run
   parameters: Parameters<K>
   details: Details<K>
@@ -30,9 +30,9 @@ export interface FormProps<K extends Name = Name> {
 }
 
 /** How the Derive page shows one kind of result. */
-export interface Kind<K extends Name = Name> {
+export interface ResultKind<K extends Name = Name> {
   title: (parameters: Parameters<K>, run: Run) => string
-  Picture: (props: PictureProps<K>) => ReactNode
+  Figure: (props: FigureProps<K>) => ReactNode
   Form: (props: FormProps<K>) => ReactNode
 }
 

@@ -1,9 +1,9 @@
 import { useCallback, useMemo } from 'react'
 import type uPlot from 'uplot'
 
-import { Plot } from '../../../../plots/Plot'
-import { figure } from '../../../../ui/format'
-import { At } from '../../At'
+import { Plot } from '../../../plots/Plot'
+import { figure } from '../../../ui/format'
+import { At } from '../../../plots/At'
 import type { Shown } from './shown'
 
 /** The whole engineering curve with its strength and break; what the right plot shows is shaded. */

@@ -1,15 +1,16 @@
 import type { ReactNode } from 'react'
 
-import type { Channel, Setup } from '../../api/client'
+import type { Channel } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useReading } from '../../live/LiveProvider'
 import { InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { Reading } from '../../ui/Reading'
 import { fromSi } from '../../ui/units'
+import type { Pane, PaneProps } from '../pane'
 
 /** What a setup reads, rosettes first. */
-export function LargeReadings({ setup }: { setup: Setup }) {
+function LargeReadings({ setup }: PaneProps) {
   return (
     <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="Readings">
       {setup.rosettes.map(({ name, key }) => (
@@ -20,6 +21,14 @@ export function LargeReadings({ setup }: { setup: Setup }) {
       ))}
     </div>
   )
+}
+
+export const digits: Pane = {
+  title: 'Digits',
+  fits: () => true,
+  shows: ({ channels }) => channels.length > 0,
+  options: undefined,
+  Component: LargeReadings,
 }
 
 /** A channel's reading. */

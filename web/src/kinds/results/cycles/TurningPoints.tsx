@@ -1,8 +1,8 @@
 import { useCallback, useMemo } from 'react'
 import type uPlot from 'uplot'
 
-import { Plot } from '../../../../plots/Plot'
-import { fromSi } from '../../../../ui/units'
+import { Plot } from '../../../plots/Plot'
+import { fromSi } from '../../../ui/units'
 import type { Details } from '../kind'
 
 interface Props {

@@ -1,5 +1,5 @@
-import { figure } from '../../../../ui/format'
-import { spanFromSi } from '../../../../ui/units'
+import { figure } from '../../../ui/format'
+import { spanFromSi } from '../../../ui/units'
 import type { Details } from '../kind'
 
 const FIELD = 30

@@ -2,7 +2,7 @@ import { act } from 'react'
 import { expect, it, vi } from 'vitest'
 import type uPlot from 'uplot'
 
-import { render } from '../../ui/testing'
+import { render } from '../ui/testing'
 import { Handle } from './Handle'
 
 const plot = {

@@ -1,4 +1,4 @@
-import { figure } from '../../../../ui/format'
+import { figure } from '../../../ui/format'
 
 interface Props {
   /** Name, colour, strain, and angle from grid a in rad. */

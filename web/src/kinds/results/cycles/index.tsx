@@ -1,13 +1,13 @@
-import { Fact, Section } from '../../../../ui/Fact'
-import { toSi } from '../../../../ui/units'
-import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
-import { Numbers, type NumberField } from '../../../../ui/Numbers'
+import { Fact, Section } from '../../../ui/Fact'
+import { toSi } from '../../../ui/units'
+import { channelName, type FormProps, type ResultKind, type FigureProps } from '../kind'
+import { Numbers, type NumberField } from '../../../ui/Numbers'
 import { LifeCurve } from './LifeCurve'
 import { Matrix } from './Matrix'
 import { TurningPoints } from './TurningPoints'
 
 /** Turning points, the range-mean matrix, and the curve that says what cycles cost. */
-function Picture({ details, columns }: PictureProps<'cycles'>) {
+function Figure({ details, columns }: FigureProps<'cycles'>) {
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[1.1fr_1fr] grid-rows-[1fr_1.6fr]">
       <div className="col-span-2 flex min-h-0 border-b border-rule">
@@ -74,8 +74,8 @@ function Form({ run, parameters: p, disabled, change }: FormProps<'cycles'>) {
   )
 }
 
-export const cycles: Kind<'cycles'> = {
+export const cycles: ResultKind<'cycles'> = {
   title: (p, run) => `Cycles of ${channelName(run, p.channel)}`,
-  Picture,
+  Figure,
   Form,
 }

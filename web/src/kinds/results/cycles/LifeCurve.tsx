@@ -1,4 +1,4 @@
-import { figure } from '../../../../ui/format'
+import { figure } from '../../../ui/format'
 import type { Details } from '../kind'
 
 const BOX = { left: 54, top: 10, width: 330, height: 240 }

@@ -1,4 +1,4 @@
-import type { Parameters } from '../../../../api/results'
+import type { Parameters } from '../../../api/results'
 import type { Details, Parameters as Of } from '../kind'
 
 /** Points of a stress-strain curve: strain in m/m with the toe taken off, stress in Pa. */

@@ -1,12 +1,12 @@
-import { Fact, Section } from '../../../../ui/Fact'
-import { figure } from '../../../../ui/format'
-import type { FormProps, Kind, PictureProps } from '../kind'
-import { Numbers } from '../../../../ui/Numbers'
+import { Fact, Section } from '../../../ui/Fact'
+import { figure } from '../../../ui/format'
+import type { FormProps, ResultKind, FigureProps } from '../kind'
+import { Numbers } from '../../../ui/Numbers'
 import { Construction } from './Construction'
 import type { Shown } from './shown'
 import { WholeCurve } from './WholeCurve'
 
-function Picture({ run, parameters, details, columns, change }: PictureProps<'tension'>) {
+function Figure({ run, parameters, details, columns, change }: FigureProps<'tension'>) {
   const [strain, stress] = [columns['strain']!, columns['stress']!]
   const end = details.whole_points
   const shown: Shown = {
@@ -53,4 +53,4 @@ function Form({ run, parameters: p, details, disabled, change }: FormProps<'tens
   )
 }
 
-export const tension: Kind<'tension'> = { title: () => 'Stress-strain', Picture, Form }
+export const tension: ResultKind<'tension'> = { title: () => 'Stress-strain', Figure, Form }

@@ -1,12 +1,12 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import { Plot } from '../../../../plots/Plot'
-import { EditableText } from '../../../../ui/Editable'
-import { Fact, Section } from '../../../../ui/Fact'
-import { figure, parseNumber } from '../../../../ui/format'
-import { channelName, type FormProps, type Kind, type PictureProps } from '../kind'
-import { Numbers } from '../../../../ui/Numbers'
+import { Plot } from '../../../plots/Plot'
+import { EditableText } from '../../../ui/Editable'
+import { Fact, Section } from '../../../ui/Fact'
+import { figure, parseNumber } from '../../../ui/format'
+import { channelName, type FormProps, type ResultKind, type FigureProps } from '../kind'
+import { Numbers } from '../../../ui/Numbers'
 import { MohrCircle } from './MohrCircle'
 
 const GRIDS = ['a', 'b', 'c'] as const
@@ -16,7 +16,7 @@ const MICRO = 1e6
 const DEGREES = 180 / Math.PI
 
 /** Grid and principal strains over time, Mohr's circle and the stresses at the cursor. */
-function Picture({ parameters, details, columns }: PictureProps<'rosette'>) {
+function Figure({ parameters, details, columns }: FigureProps<'rosette'>) {
   const time = columns['time']!
   const [at, setAt] = useState<number | null>(null)
   const place = nearest(time, at ?? details.time_s)
@@ -212,4 +212,4 @@ function Form({ run, parameters: p, disabled, change }: FormProps<'rosette'>) {
   )
 }
 
-export const rosette: Kind<'rosette'> = { title: (p) => `Rosette ${p.name}`, Picture, Form }
+export const rosette: ResultKind<'rosette'> = { title: (p) => `Rosette ${p.name}`, Figure, Form }

@@ -1,12 +1,12 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import { useMay } from '../../../../api/queries'
-import { Plot } from '../../../../plots/Plot'
-import { figure } from '../../../../ui/format'
-import { attempt } from '../../../../ui/notices'
-import { At } from '../../At'
-import { Handle } from '../../Handle'
+import { useMay } from '../../../api/queries'
+import { Plot } from '../../../plots/Plot'
+import { figure } from '../../../ui/format'
+import { attempt } from '../../../ui/notices'
+import { At } from '../../../plots/At'
+import { Handle } from '../../../plots/Handle'
 import type { Points, Shown } from './shown'
 import { Dot } from './WholeCurve'
 

@@ -1,0 +1,19 @@
+import { digits } from './digits'
+import type { Pane } from './pane'
+import { strips } from './strips'
+import { xy } from './xy'
+
+/** The kinds of pane; a new one adds a folder and a line here. */
+const PANES: Record<string, unknown> = { strips, xy, digits }
+
+/** Add a kind; gives what takes it away again. */
+export function addPane<Options>(name: string, pane: Pane<Options>): () => void {
+  PANES[name] = pane
+  return () => delete PANES[name]
+}
+
+/** Names and titles of all panes, as lists offer them. */
+export const paneTitles = (): [string, string][] =>
+  Object.entries(PANES).map(([name, pane]) => [name, (pane as Pane).title])
+
+export const paneOf = (name: string): Pane | undefined => PANES[name] as Pane | undefined
