@@ -1,0 +1,66 @@
+"""A copy of the server in which each sort of kind has a made-up one more: a folder and a line."""
+
+import shutil
+from pathlib import Path
+
+ROOT = Path(__file__).parents[2]
+FILES = Path(__file__).parent / "files"
+# The list of each sort: its file, what stands there, and what stands there with one more.
+LINES = {
+    "kinds/inputs/__init__.py": [
+        ("    bridge,\n", "    bridge,\n    hall_clamp,\n"),
+        ("    digital.INPUT,\n", "    digital.INPUT,\n    hall_clamp.INPUT,\n"),
+    ],
+    "kinds/motions/__init__.py": [
+        ("from yoke_server.kinds.motions.ramp", "from yoke_server.kinds.motions.nudge import Nudge\n"
+         "from yoke_server.kinds.motions.ramp"),
+        ("ForceSine)", "ForceSine, Nudge)"),
+    ],
+    "kinds/stops/__init__.py": [
+        ("from yoke_server.kinds.stops.force_drop",
+         "from yoke_server.kinds.stops.enough_samples import EnoughSamples\n"
+         "from yoke_server.kinds.stops.force_drop"),
+        ("MotionEnd, Limit)", "MotionEnd, Limit, EnoughSamples)"),
+    ],
+    "kinds/specimens/__init__.py": [
+        ("from yoke_server.kinds.specimens.round_bar",
+         "from yoke_server.kinds.specimens.ring import RingPiece\n"
+         "from yoke_server.kinds.specimens.round_bar"),
+        ("AreaPiece, PartPiece)", "AreaPiece, PartPiece, RingPiece)"),
+    ],
+    "derive/kinds/__init__.py": [
+        ("import cycles, rosette, tension", "import cycles, rosette, spread, tension"),
+        ("cycles.RESULT)", "cycles.RESULT, spread.RESULT)"),
+    ],
+    "report/blocks/__init__.py": [
+        ("from yoke_server.report.blocks.time_plot import TimePlot\n",
+         "from yoke_server.report.blocks.time_plot import TimePlot\n"
+         "from yoke_server.report.blocks.weather import Weather\n"),
+        ("ChannelTable, RawData\n", "ChannelTable, RawData, Weather\n"),
+    ],
+    "exchange/formats/__init__.py": [
+        ("from yoke_server.exchange.formats.csv import Csv\n",
+         "from yoke_server.exchange.formats.counted import Counted\n"
+         "from yoke_server.exchange.formats.csv import Csv\n"),
+        ("(Csv(), Parquet())", "(Csv(), Parquet(), Counted())"),
+    ],
+}  # fmt: skip
+
+
+def copy_with_made_up_kinds(folder: Path) -> Path:
+    """Copy the server into a folder and put the made-up kinds into it; gives where it is.
+
+    Raises ValueError where a list does not stand where it should.
+    """
+    server = folder / "server"
+    shutil.copytree(ROOT / "server", server, ignore=shutil.ignore_patterns("__pycache__"))
+    package = server / "yoke_server"
+    shutil.copytree(FILES, package, dirs_exist_ok=True)
+    for name, changes in LINES.items():
+        text = (package / name).read_text()
+        for old, new in changes:
+            if text.count(old) != 1:
+                raise ValueError(f"{name}: “{old.strip()}” stands there {text.count(old)} times")
+            text = text.replace(old, new)
+        (package / name).write_text(text)
+    return server
