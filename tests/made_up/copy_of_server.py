@@ -12,8 +12,8 @@ LINES = {
         ("    digital.INPUT,\n", "    digital.INPUT,\n    hall_clamp.INPUT,\n"),
     ],
     "kinds/motions/__init__.py": [
-        ("from yoke_server.kinds.motions.ramp", "from yoke_server.kinds.motions.nudge import Nudge\n"
-         "from yoke_server.kinds.motions.ramp"),
+        ("from yoke_server.kinds.motions.ramp",
+         "from yoke_server.kinds.motions.nudge import Nudge\nfrom yoke_server.kinds.motions.ramp"),
         ("ForceSine)", "ForceSine, Nudge)"),
     ],
     "kinds/stops/__init__.py": [

@@ -115,7 +115,7 @@ def test_motion_stop_and_specimen_are_set_and_stand_in_the_preflight(client, set
 def test_the_recorder_runs_the_motion_until_the_stop_is_met():
     stage = Stage()
     stage.run(3)
-    stage.programme(Nudge(way_m=4e-3), [EnoughSamples(samples=300)])
+    stage.programme(Nudge(way_m=4e-3), [EnoughSamples(samples=100)])
     stage.run(1)
     stage.start_order()
     stage.run(1.5)
