@@ -36,9 +36,12 @@ def _prefix() -> tuple[str, ...]:
     user = _user()
     groups = [str(g.gr_gid) for g in grp.getgrall() if g.gr_name == LINES]
     prefix = (
-        "/usr/bin/setpriv", f"--reuid={user.pw_uid}", f"--regid={user.pw_gid}", "--no-new-privs",
+        "/usr/bin/setpriv",
+        f"--reuid={user.pw_uid}",
+        f"--regid={user.pw_gid}",
+        "--no-new-privs",
         f"--groups={','.join(groups)}" if groups else "--clear-groups",
-    )  # fmt: skip
+    )
     probe = [*prefix, str(PYTHON), "-c", "import django, launch"]
     if subprocess.run(probe, cwd=ROOT, capture_output=True).returncode:
         print(STAYS_ROOT.format(root=ROOT), file=sys.stderr, flush=True)

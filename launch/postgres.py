@@ -85,10 +85,18 @@ class Cluster:
         self._make_base()
         file = self._password_file(KEEPER)
         self._as_owner(
-            str(_binaries() / "initdb"), "-D", str(self.base / "data"), "-U", KEEPER,
-            f"--pwfile={file}", "-A", "scram-sha-256", "--encoding=UTF8",
-            "--locale=C.UTF-8", "--no-instructions",
-        )  # fmt: skip
+            str(_binaries() / "initdb"),
+            "-D",
+            str(self.base / "data"),
+            "-U",
+            KEEPER,
+            f"--pwfile={file}",
+            "-A",
+            "scram-sha-256",
+            "--encoding=UTF8",
+            "--locale=C.UTF-8",
+            "--no-instructions",
+        )
         with (self.base / "data" / "postgresql.conf").open("a") as conf:
             conf.write(SETTINGS)
         (self.base / "port").write_text(str(free_port()))
@@ -148,11 +156,19 @@ class Cluster:
     def _start(self, check: bool) -> bool:
         """False if it did not come up, perhaps since its port was taken at this moment."""
         done = self._as_owner(
-            str(_binaries() / "pg_ctl"), "-D", str(self.base / "data"), "-l",
-            str(self.base / "log"), "-o", f"-p {self.port} -c max_connections={CONNECTIONS}",
-            "-w", "-t", "30", "start",
+            str(_binaries() / "pg_ctl"),
+            "-D",
+            str(self.base / "data"),
+            "-l",
+            str(self.base / "log"),
+            "-o",
+            f"-p {self.port} -c max_connections={CONNECTIONS}",
+            "-w",
+            "-t",
+            "30",
+            "start",
             check=check,
-        )  # fmt: skip
+        )
         return done.returncode == 0
 
     def stop(self) -> None:
@@ -206,9 +222,12 @@ class Cluster:
             file.write(f"127.0.0.1:{self.port}:*:{KEEPER}:{password}\n")
             file.flush()
             done = subprocess.run(
-                [*command, "-d", database, "-f", "-"], input=statement,
-                env={**os.environ, "PGPASSFILE": file.name}, capture_output=True, text=True,
-            )  # fmt: skip
+                [*command, "-d", database, "-f", "-"],
+                input=statement,
+                env={**os.environ, "PGPASSFILE": file.name},
+                capture_output=True,
+                text=True,
+            )
         if done.returncode:
             raise SetupError(f"PostgreSQL: {done.stderr}")
         return done.stdout

@@ -81,9 +81,12 @@ def write_config(wanted: list[Program]) -> Path:
     text = HEAD.format(var=VAR)
     for program in wanted:
         text += PROGRAM.format(
-            name=program.name, command=" ".join(ordinary.command(program.command)), root=ROOT,
-            var=VAR, patience=program.patience,
-        )  # fmt: skip
+            name=program.name,
+            command=" ".join(ordinary.command(program.command)),
+            root=ROOT,
+            var=VAR,
+            patience=program.patience,
+        )
     file = VAR / "supervisord.conf"
     file.write_text(text)
     return file
@@ -119,10 +122,13 @@ def run(wanted: list[Program], env: dict[str, str], port: int, welcome: str) -> 
     # A session of its own: Ctrl-C reaches the launcher alone, which ends things in order.
     child = subprocess.Popen(
         [str(VENV / "bin" / "supervisord"), "-n", "-s", "-c", str(config)],
-        env=env, cwd=ROOT, start_new_session=True,
+        env=env,
+        cwd=ROOT,
+        start_new_session=True,
         preexec_fn=end_with_parent,  # noqa: PLW1509 (the launcher has no threads)
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     try:
         wait_for_page(port, child)
         print(welcome, flush=True)

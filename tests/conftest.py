@@ -59,8 +59,11 @@ def gauges(setup):
 
     Sensor.objects.bulk_create(
         Sensor(
-            kind="strain gauge", name=f"Gauge {n}", serial=f"lot 0818-{n:02}", quantity="strain",
+            kind="strain gauge",
+            name=f"Gauge {n}",
+            serial=f"lot 0818-{n:02}",
+            quantity="strain",
             spec=GaugeSensor(gauge_factor=2.08),
         )
         for n in range(1, 17)
-    )  # fmt: skip
+    )

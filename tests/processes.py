@@ -70,9 +70,12 @@ def process(
 ) -> Iterator["subprocess.Popen[Any]"]:
     """A process that ends with the block."""
     child = subprocess.Popen(
-        [sys.executable, *command], env=env, cwd=ROOT,
-        preexec_fn=end_with_parent, **options,  # noqa: PLW1509 (should the test run be killed)
-    )  # fmt: skip
+        [sys.executable, *command],
+        env=env,
+        cwd=ROOT,
+        preexec_fn=end_with_parent,  # noqa: PLW1509 (should the test run be killed)
+        **options,
+    )
     try:
         yield child
     finally:

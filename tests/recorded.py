@@ -45,10 +45,15 @@ def clock(ppm=0.0):
 def begin(setup, number=1, **fields):
     """An open run of the setup as it stands."""
     return Run.objects.create(
-        setup=setup, revision=setup.revisions.get(number=setup.version), number=number,
-        order_key=uuid.uuid4(), name=f"C1 run {number}", started_at=datetime.now(UTC),
-        start_ns=START, **fields,
-    )  # fmt: skip
+        setup=setup,
+        revision=setup.revisions.get(number=setup.version),
+        number=number,
+        order_key=uuid.uuid4(),
+        name=f"C1 run {number}",
+        started_at=datetime.now(UTC),
+        start_ns=START,
+        **fields,
+    )
 
 
 def stream_of(run, device="A1", rate=1000.0):

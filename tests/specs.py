@@ -17,9 +17,11 @@ def two_points(signal_1, value_1, signal_2, value_2):
 def conditioning(excitation_v=5.0, range_mv_v=8.0):
     return {
         "conditioning": {
-            "kind": "bridge", "excitation_v": excitation_v, "range_mv_v": range_mv_v,
+            "kind": "bridge",
+            "excitation_v": excitation_v,
+            "range_mv_v": range_mv_v,
         }
-    }  # fmt: skip
+    }
 
 
 def quarter(**changes):

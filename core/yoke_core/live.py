@@ -86,6 +86,16 @@ class LiveFigures:
         """
         self._filled += 1
         _figures(
-            scaled, self._rows, self._turned, self._steepness, raw, clipped, samples, deviation,
-            self.peaks, self._window, self._filled, table,
-        )  # fmt: skip
+            scaled,
+            self._rows,
+            self._turned,
+            self._steepness,
+            raw,
+            clipped,
+            samples,
+            deviation,
+            self.peaks,
+            self._window,
+            self._filled,
+            table,
+        )

@@ -32,9 +32,13 @@ def arguments() -> argparse.Namespace:
         help="let time pass only as told on standard input: a block for each line",
     )
     parser.add_argument(
-        "--benches", nargs="+", choices=BENCHES, default=list(BENCHES), metavar="BENCH",
+        "--benches",
+        nargs="+",
+        choices=BENCHES,
+        default=list(BENCHES),
+        metavar="BENCH",
         help=f"which of {', '.join(BENCHES)}; all, if none is named",
-    )  # fmt: skip
+    )
     return parser.parse_args()
 
 

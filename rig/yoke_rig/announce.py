@@ -52,8 +52,10 @@ async def _register(zeroconf: AsyncZeroconf, device: Announced, host: str) -> No
         addresses=[socket.inet_aton(host)],
         port=device.port,
         properties={
-            "txtvers": "1", "Model": device.model, "SerialNumber": device.serial,
+            "txtvers": "1",
+            "Model": device.model,
+            "SerialNumber": device.serial,
             "FirmwareVersion": device.firmware,
         },
-    )  # fmt: skip
+    )
     await zeroconf.async_register_service(info)

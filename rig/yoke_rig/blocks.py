@@ -28,9 +28,16 @@ class SampleBlock:
     def encode(self, again: bool = False) -> bytes:
         samples, inputs = self.counts.shape
         head = HEADER.pack(
-            MAGIC, 0, self.acquisition, self.sequence, self.time_ns, self.rate,
-            inputs, AGAIN if again else 0, samples,
-        )  # fmt: skip
+            MAGIC,
+            0,
+            self.acquisition,
+            self.sequence,
+            self.time_ns,
+            self.rate,
+            inputs,
+            AGAIN if again else 0,
+            samples,
+        )
         scales = np.ascontiguousarray(self.full_scale, "<f4").data
         counts = np.ascontiguousarray(self.counts, "<i4").data
         checked = head[CHECKED:], scales, counts

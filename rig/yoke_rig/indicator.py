@@ -71,10 +71,18 @@ class Indicator:
     def registers(self) -> list[int]:
         newest_us = round((self._began + self.measured / self.rate) * 1e6)
         head = [
-            *words(self.serial, 2), 0x0204, 0, self.decimals, UNIT_NEWTON, self.rate,
-            len(self._kept), *words(self.acquisition, 2), *words(self.measured, 2),
-            *words(newest_us, 4), *words(round(self._clock * 1e6), 4),
-        ]  # fmt: skip
+            *words(self.serial, 2),
+            0x0204,
+            0,
+            self.decimals,
+            UNIT_NEWTON,
+            self.rate,
+            len(self._kept),
+            *words(self.acquisition, 2),
+            *words(self.measured, 2),
+            *words(newest_us, 4),
+            *words(round(self._clock * 1e6), 4),
+        ]
         values = [w for value in self._kept for w in words(value, 2)]
         name = MODEL.encode().ljust(2 * MODEL_REGISTERS)
         model = [int.from_bytes(name[i : i + 2], "big") for i in range(0, len(name), 2)]

@@ -65,15 +65,27 @@ def _crown_at_work(state: State) -> Array:
 
 
 SOURCES: tuple[Callable[[State], Array], ...] = (
-    _crosshead_transmitter, _pressure_transmitter, _force_output, _open_volts,
-    _crown, _open_ohms, _open_ohms, _open_ohms,
-)  # fmt: skip
+    _crosshead_transmitter,
+    _pressure_transmitter,
+    _force_output,
+    _open_volts,
+    _crown,
+    _open_ohms,
+    _open_ohms,
+    _open_ohms,
+)
 
 
 FORK_SOURCES: tuple[Callable[[State], Array], ...] = (
-    _crosshead_transmitter, _pump_transmitter, _open_volts, _open_volts,
-    _crown_at_work, _open_ohms, _open_ohms, _open_ohms,
-)  # fmt: skip
+    _crosshead_transmitter,
+    _pump_transmitter,
+    _open_volts,
+    _open_volts,
+    _crown_at_work,
+    _open_ohms,
+    _open_ohms,
+    _open_ohms,
+)
 
 
 HERTZ = 10e3  # full scale
@@ -117,7 +129,13 @@ class Module(Amplifier):
 def pulse_module(serial: str, drift_ppm: float, seed: int, acquisition: int) -> Module:
     """Two inputs that measure how often pulses come, Hz."""
     return Module(
-        serial, drift_ppm, seed=seed, rate=100.0, acquisition=acquisition,
-        model="PM2 pulse module", inputs=[InputSettings() for _ in PULSE_SOURCES],
-        sources=PULSE_SOURCES, scales=np.full(len(PULSE_SOURCES), HERTZ),
-    )  # fmt: skip
+        serial,
+        drift_ppm,
+        seed=seed,
+        rate=100.0,
+        acquisition=acquisition,
+        model="PM2 pulse module",
+        inputs=[InputSettings() for _ in PULSE_SOURCES],
+        sources=PULSE_SOURCES,
+        scales=np.full(len(PULSE_SOURCES), HERTZ),
+    )

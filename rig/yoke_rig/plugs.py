@@ -146,24 +146,38 @@ PLUGS: tuple[Plug, ...] = (
 SECOND_PLUGS: tuple[Plug, ...] = (
     Plug(Wiring.QUARTER_3, "gauge", 350.0, 0.41e-4, 2.08, CABLE_6),
     Plug(
-        Wiring.FULL_6, "force", 350.0, 0.9e-5, 2e-3 / 10e3, CABLE_6,
+        Wiring.FULL_6,
+        "force",
+        350.0,
+        0.9e-5,
+        2e-3 / 10e3,
+        CABLE_6,
         transducer("LC-1180", 1180, NEWTON, 10e3, 2e-3, 10154),
     ),
     # A wiper that goes 100 mm from end to end, and a core about the crosshead's place.
     Plug(Wiring.POTENTIOMETER, "position", 5000.0, 0.0, 1 / 100e-3),
     Plug(Wiring.INDUCTIVE, "position", 350.0, 2.0e-3, 80e-3 / 10e-3),
-    FREE, FREE, FREE, FREE,
-)  # fmt: skip
+    FREE,
+    FREE,
+    FREE,
+    FREE,
+)
 # The fork's: a rosette at the crown, the axle's load cell, a bending pair, a gauge far away.
 FORK_PLUGS: tuple[Plug, ...] = (
     Plug(Wiring.QUARTER_3, "R1a", 350.0, 0.62e-4, 2.08, CABLE_6),
     Plug(Wiring.QUARTER_3, "R1b", 350.0, -1.14e-4, 2.08, CABLE_6),
     Plug(Wiring.QUARTER_3, "R1c", 350.0, 0.93e-4, 2.08, CABLE_6),
     Plug(
-        Wiring.FULL_6, "force", 350.0, 1.7e-5, 2e-3 / 10e3, CABLE_6,
+        Wiring.FULL_6,
+        "force",
+        350.0,
+        1.7e-5,
+        2e-3 / 10e3,
+        CABLE_6,
         transducer("LC-1192", 1192, NEWTON, 10e3, 2e-3, 10338),
     ),
     Plug(Wiring.HALF_3, "B1", 350.0, -0.8e-4, 2.05, CABLE_6),
     Plug(Wiring.QUARTER_2, "G4", 120.0, 0.35e-4, 2.05, Cable(12 * 0.128)),
-    FREE, FREE,
-)  # fmt: skip
+    FREE,
+    FREE,
+)

@@ -74,10 +74,14 @@ def fork_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
     return {
         "A3": Amplifier("20731", -8.0, FORK_PLUGS, seed=seed + 1, acquisition=acquisition),
         "M2": Module(
-            "30177", 17.0, seed=seed + 2, rate=100.0, acquisition=acquisition,
+            "30177",
+            17.0,
+            seed=seed + 2,
+            rate=100.0,
+            acquisition=acquisition,
             sources=FORK_SOURCES,
         ),
-    }  # fmt: skip
+    }
 
 
 @dataclass(frozen=True)

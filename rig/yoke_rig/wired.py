@@ -29,13 +29,21 @@ CORES: dict[Wiring, dict[int, str]] = {
     Wiring.NOTHING: {},
 }
 STRAINED = {
-    "full": (1, 2, 3, 4), "half": (1, 2), "quarter": (1,), "potentiometer": (1, 2),
-    "inductive half bridge": (1, 2), "nothing plugged in": (),
-}  # fmt: skip
+    "full": (1, 2, 3, 4),
+    "half": (1, 2),
+    "quarter": (1,),
+    "potentiometer": (1, 2),
+    "inductive half bridge": (1, 2),
+    "nothing plugged in": (),
+}
 MODES = {
-    "full": "FULL", "half": "HALF", "quarter": "QUARTER", "potentiometer": "QUARTER",
-    "inductive half bridge": "QUARTER", "nothing plugged in": "FULL",
-}  # fmt: skip
+    "full": "FULL",
+    "half": "HALF",
+    "quarter": "QUARTER",
+    "potentiometer": "QUARTER",
+    "inductive half bridge": "QUARTER",
+    "nothing plugged in": "FULL",
+}
 OTHERS = {1: Wiring.QUARTER_3, 2: Wiring.HALF_3, 4: Wiring.FULL_4, 6: Wiring.FULL_6}
 OWN_HALF = ("QUARTER", "HALF")  # the amplifier has two resistors of its own for these
 WEAK = 1e10  # ohm, of an input that measures; it draws a pin that nothing holds far off
@@ -177,9 +185,13 @@ def pins_of(
     """What the amplifier sees at its pins; ``pull`` and ``lift`` are what draws loose ones."""
     size, supply = wires.size, polarity * setting.excitation
     held = {
-        "1": supply, "6": 0.0, "mid": supply / 2, "up": supply / 2 + lift,
-        "down": supply / 2 - lift, "high": supply * wires.leak_at,
-    }  # fmt: skip
+        "1": supply,
+        "6": 0.0,
+        "mid": supply / 2,
+        "up": supply / 2 + lift,
+        "down": supply / 2 - lift,
+        "high": supply * wires.leak_at,
+    }
     branches = _branches(wires, setting)
     branches += [("2", "mid", pull), ("3", "up", pull), ("4", "down", pull)]
     if setting.mode != "QUARTER":

@@ -44,12 +44,20 @@ class Crowd:
     def there(self, address: str) -> Iterator[None]:
         children = [
             subprocess.Popen(
-                [sys.executable, "-m", "tests.bench.visitors", self.kind, address, self.path,
-                 cookies_of(role), str(self.number // 2)],
+                [
+                    sys.executable,
+                    "-m",
+                    "tests.bench.visitors",
+                    self.kind,
+                    address,
+                    self.path,
+                    cookies_of(role),
+                    str(self.number // 2),
+                ],
                 stderr=subprocess.DEVNULL,
             )
             for role in ("technician", "reviewer")
-        ]  # fmt: skip
+        ]
         try:
             time.sleep(3)
             yield
@@ -126,8 +134,12 @@ def _beside(
         crowded = [best(action, times) for _, action, times, _ in actions]
     return [
         Row(
-            f"{words} beside {crowd.words}, best of {times}", beside * 1e3, alone * 1e3, "ms",
-            f"at most {most:g} times idle", beside <= most * alone,
+            f"{words} beside {crowd.words}, best of {times}",
+            beside * 1e3,
+            alone * 1e3,
+            "ms",
+            f"at most {most:g} times idle",
+            beside <= most * alone,
         )
         for (words, _, times, most), alone, beside in zip(actions, idle, crowded, strict=True)
-    ]  # fmt: skip
+    ]

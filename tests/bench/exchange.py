@@ -58,7 +58,12 @@ def measure() -> list[Row]:
         rows.append(
             Row(
                 f"{words} of {SAMPLES} x {len(names) - 1} samples, from the database, against "
-                "pyarrow's writer", best, bare, "s", f"ratio at most {most}", best <= most * bare,
+                "pyarrow's writer",
+                best,
+                bare,
+                "s",
+                f"ratio at most {most}",
+                best <= most * bare,
             )
-        )  # fmt: skip
+        )
     return rows

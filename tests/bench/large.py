@@ -27,11 +27,15 @@ def measure() -> list[Row]:
         bare = min(timed(lambda: client.get("/bare")) for _ in range(30))
         return [
             Row(
-                words, took * 1e3, bare * 1e3, "ms", f"ratio at most {MAX_RATIO:g}",
+                words,
+                took * 1e3,
+                bare * 1e3,
+                "ms",
+                f"ratio at most {MAX_RATIO:g}",
                 took <= MAX_RATIO * bare,
             )
             for words, took in Actions(client, large).times()
-        ]  # fmt: skip
+        ]
 
 
 def empty_setup(demo: Any) -> Any:
@@ -51,9 +55,14 @@ def empty_setup(demo: Any) -> Any:
         Sensor(**{**fields, "id": None, "serial": f"G{n}"}) for n in range(1, CHANNELS + 1)
     )
     setup = Setup.objects.create(
-        project=demo.project, bench=bench, name="Large", specimen=demo.specimen,
-        piece=demo.piece, motion=demo.motion, stops=demo.stops,
-    )  # fmt: skip
+        project=demo.project,
+        bench=bench,
+        name="Large",
+        specimen=demo.specimen,
+        piece=demo.piece,
+        motion=demo.motion,
+        stops=demo.stops,
+    )
     keep_revision(None, setup, "begun")
     return setup
 
@@ -80,17 +89,25 @@ class Actions:
             (f"paste {CHANNELS} sensors", lambda: self._post(f"{whole}/cells", sensors)),
             ("  undo", lambda: self._post(f"{whole}/undo", {})),
             ("  redo", lambda: self._post(f"{whole}/undo?redo=true", {})),
-            ("  paste names and lengths", lambda: self._post(
-                f"{whole}/cells", {**names, "cells": names["cells"] + areas["cells"]})),
+            (
+                "  paste names and lengths",
+                lambda: self._post(
+                    f"{whole}/cells", {**names, "cells": names["cells"] + areas["cells"]}
+                ),
+            ),
             ("  undo", lambda: self._post(f"{whole}/undo", {})),
             ("  fill down names and lengths", lambda: self._post(f"{whole}/fill-down", down)),
             ("  open", lambda: self._get(whole)),
             ("  versions", lambda: self._get(f"{whole}/revisions")),
             ("  the version as a file", lambda: self._export(whole)),
-            ("  a setup of that file", lambda: self._post(
-                f"/api/projects/{self._setup.project_id}/setups/import", self._file)),
+            (
+                "  a setup of that file",
+                lambda: self._post(
+                    f"/api/projects/{self._setup.project_id}/setups/import", self._file
+                ),
+            ),
             ("  duplicate", lambda: self._post(f"{whole}/duplicate", {})),
-        ]  # fmt: skip
+        ]
         return [(words, timed(action)) for words, action in actions]
 
     def _cells(self, column: str, text: Callable[[int], str]) -> dict[str, Any]:

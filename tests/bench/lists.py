@@ -47,10 +47,14 @@ def measure() -> list[Row]:
             )
             rows.append(
                 Row(
-                    words, ours * 1e3, bare * 1e3, "ms", f"ratio at most {MAX_RATIO:g}",
+                    words,
+                    ours * 1e3,
+                    bare * 1e3,
+                    "ms",
+                    f"ratio at most {MAX_RATIO:g}",
                     ours <= MAX_RATIO * bare,
                 )
-            )  # fmt: skip
+            )
     return rows
 
 
@@ -61,11 +65,18 @@ def many_runs(setup: Any) -> None:
     revision, now = setup.revisions.get(number=setup.version), datetime.now(UTC)
     runs = Run.objects.bulk_create(
         Run(
-            setup=setup, revision=revision, number=n, order_key=uuid.uuid4(), name=f"C1 run {n}",
-            state=RunState.KEPT, started_at=now, ended_at=now, start_ns=recorded.START,
+            setup=setup,
+            revision=revision,
+            number=n,
+            order_key=uuid.uuid4(),
+            name=f"C1 run {n}",
+            state=RunState.KEPT,
+            started_at=now,
+            ended_at=now,
+            start_ns=recorded.START,
         )
         for n in range(1, RUNS + 1)
-    )  # fmt: skip
+    )
     streams = Stream.objects.bulk_create(
         Stream(run=run, device_label="A1", rate_hz=1000.0, samples=0) for run in runs
     )
@@ -100,10 +111,17 @@ def many_projects(setup: Any) -> None:
         Project(name=f"Coupons {n}", customer=f"Customer {n % 17}") for n in range(PROJECTS)
     )
     setups = Setup.objects.bulk_create(
-        Setup(project=p, bench=setup.bench, name=setup.name, specimen=setup.specimen,
-              piece=setup.piece, motion=setup.motion, stops=setup.stops)
+        Setup(
+            project=p,
+            bench=setup.bench,
+            name=setup.name,
+            specimen=setup.specimen,
+            piece=setup.piece,
+            motion=setup.motion,
+            stops=setup.stops,
+        )
         for p in projects
-    )  # fmt: skip
+    )
     fields = [
         f.attname for f in Channel._meta.concrete_fields if f.name not in ("id", "setup", "key")
     ]

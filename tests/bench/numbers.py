@@ -49,5 +49,11 @@ def measure() -> list[Row]:
 
 def _row(name: str, ours: float, floor: float, most: float, of: str = "numpy diff") -> Row:
     words = f"{name}, 10^7 samples"
-    return Row(words, ours * 1e3, floor * 1e3, "ms", f"ratio at most {most:g} of {of}",
-               ours <= most * floor)  # fmt: skip
+    return Row(
+        words,
+        ours * 1e3,
+        floor * 1e3,
+        "ms",
+        f"ratio at most {most:g} of {of}",
+        ours <= most * floor,
+    )

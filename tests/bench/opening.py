@@ -39,8 +39,12 @@ def measure() -> list[Row]:
             )
             rows.append(
                 Row(
-                    f"Derive opens a stored result, {words}", ours * 1e3, bare * 1e3, "ms",
-                    "ratio at most 10", ours <= 10 * bare,
+                    f"Derive opens a stored result, {words}",
+                    ours * 1e3,
+                    bare * 1e3,
+                    "ms",
+                    "ratio at most 10",
+                    ours <= 10 * bare,
                 )
-            )  # fmt: skip
+            )
     return rows

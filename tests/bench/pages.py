@@ -39,10 +39,14 @@ def measure() -> list[Row]:
     return [
         Row("script of the first page, gzip", size / 1e3, None, "kB", "under 200 kB", size < 200e3),
         Row(
-            "first page drawn after its last byte", min(ours) * 1e3, min(bare) * 1e3, "ms",
-            "under 1000 ms", min(ours) < 1.0,
+            "first page drawn after its last byte",
+            min(ours) * 1e3,
+            min(bare) * 1e3,
+            "ms",
+            "under 1000 ms",
+            min(ours) < 1.0,
         ),
-    ]  # fmt: skip
+    ]
 
 
 def note_script(scripts: dict[str, int], response: Any) -> None:
@@ -91,7 +95,11 @@ def measure_start() -> list[Row]:
     best, bare = min(t[0] for t in times), min(t[1] for t in times)
     return [
         Row(
-            "./yoke demo, warm, to the sign-in page", best, bare, "s", "under 10 s",
+            "./yoke demo, warm, to the sign-in page",
+            best,
+            bare,
+            "s",
+            "under 10 s",
             max(t[0] for t in times) < 10,
         )
-    ]  # fmt: skip
+    ]

@@ -68,7 +68,11 @@ def measure_mutants() -> list[Row]:
     share = len(found) / len(MUTANTS)
     return [
         Row(
-            f"faults put in on purpose that are found, of {len(MUTANTS)}", share * 100, None, "%",
-            "at least 90 %", share >= 0.9,
+            f"faults put in on purpose that are found, of {len(MUTANTS)}",
+            share * 100,
+            None,
+            "%",
+            "at least 90 %",
+            share >= 0.9,
         )
-    ]  # fmt: skip
+    ]

@@ -85,11 +85,17 @@ class Bench:
         any_part = Anything()
         self.recorder = BenchRecorder(
             Parts(
-                self.clock, any_part, any_part, any_part, any_part, Silent(),
+                self.clock,
+                any_part,
+                any_part,
+                any_part,
+                any_part,
+                Silent(),
                 lambda label, address: any_part if label != "frame" else None,
-                lambda label, address: port, lambda: None,
+                lambda label, address: port,
+                lambda: None,
             )
-        )  # fmt: skip
+        )
         address = events.Address("servo actuator", "x", 1)
         setup = two_devices()
         for event in (
@@ -171,7 +177,11 @@ def measure() -> list[Row]:
     late = percentile([one_round() for _ in range(ROUNDS)], 0.95)
     return [
         Row(
-            "force drop to the actuator's stop command, 95th percentile", (BLOCK_S + late) * 1e3,
-            BLOCK_S * 1e3, "ms", "under a block + 10 ms", late < 0.01,
+            "force drop to the actuator's stop command, 95th percentile",
+            (BLOCK_S + late) * 1e3,
+            BLOCK_S * 1e3,
+            "ms",
+            "under a block + 10 ms",
+            late < 0.01,
         )
-    ]  # fmt: skip
+    ]

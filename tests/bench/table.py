@@ -47,14 +47,22 @@ def measure() -> list[Row]:
         shown, own = _edits(pages[0], pages[1], channel.input_id)
     return [
         Row(
-            f"frames while typing in the table of {INPUTS}", typing, still, "a second",
-            f"at least {FRAMES:g}", typing >= FRAMES,
+            f"frames while typing in the table of {INPUTS}",
+            typing,
+            still,
+            "a second",
+            f"at least {FRAMES:g}",
+            typing >= FRAMES,
         ),
         Row(
-            "an edit on another screen, p95, against one's own", shown, own, "ms",
-            f"at most {SHOWN:g} ms", shown <= SHOWN,
+            "an edit on another screen, p95, against one's own",
+            shown,
+            own,
+            "ms",
+            f"at most {SHOWN:g} ms",
+            shown <= SHOWN,
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _place(input_id: int) -> str:

@@ -100,18 +100,25 @@ def measure() -> list[Row]:
         against_closed.append(
             Row(
                 f"open run of 10^8 samples against one that is closed, {name}",
-                best["open"] * 1e3, best["closed"] * 1e3, "ms", "ratio at most 1.5",
+                best["open"] * 1e3,
+                best["closed"] * 1e3,
+                "ms",
+                "ratio at most 1.5",
                 best["open"] <= 1.5 * best["closed"],
             )
-        )  # fmt: skip
+        )
     return rows + against_closed
 
 
 def _against_bare(name: str, best: float, floor: float) -> Row:
     return Row(
-        f"view of 10^8 samples against SELECT 1, {name}", best * 1e3, floor * 1e3, "ms",
-        "ratio at most 15", best <= 15 * floor,
-    )  # fmt: skip
+        f"view of 10^8 samples against SELECT 1, {name}",
+        best * 1e3,
+        floor * 1e3,
+        "ms",
+        "ratio at most 15",
+        best <= 15 * floor,
+    )
 
 
 def _numbers(name: str, answer: bytes) -> Row:
@@ -142,8 +149,12 @@ def measure_ends() -> list[Row]:
         hour, minute = min(by["hour"]), min(by["minute"])
         rows.append(
             Row(
-                f"{action} after an hour's data against a minute's", hour * 1e3, minute * 1e3, "ms",
-                "ratio at most 1.3", hour <= 1.3 * minute,
+                f"{action} after an hour's data against a minute's",
+                hour * 1e3,
+                minute * 1e3,
+                "ms",
+                "ratio at most 1.3",
+                hour <= 1.3 * minute,
             )
-        )  # fmt: skip
+        )
     return rows

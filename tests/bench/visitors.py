@@ -59,8 +59,11 @@ def download(address: str, path: str, cookies: str, number: int) -> None:
 
 
 KINDS: dict[str, Callable[[str, str, str, int], None]] = {
-    "reads": reads, "strangers": stranger, "silent": silent, "downloads": download,
-}  # fmt: skip
+    "reads": reads,
+    "strangers": stranger,
+    "silent": silent,
+    "downloads": download,
+}
 
 
 def main(kind: str, address: str, path: str, cookies: str, number: str) -> None:

@@ -47,9 +47,13 @@ def _opening() -> Row:
             before=lambda number: first.update(name=f"N{number}"),  # since it was opened before
         )
     return Row(
-        f"Wire opens with {INPUTS} channels, server time", ours * 1e3, bare * 1e3, "ms",
-        f"ratio at most {OPENING:g}", ours <= OPENING * bare,
-    )  # fmt: skip
+        f"Wire opens with {INPUTS} channels, server time",
+        ours * 1e3,
+        bare * 1e3,
+        "ms",
+        f"ratio at most {OPENING:g}",
+        ours <= OPENING * bare,
+    )
 
 
 def _asked(client: Client, address: str) -> None:
@@ -86,9 +90,13 @@ def _arithmetic() -> Row:
     ours()  # the tables are made once
     best, floor = interleaved(ours, lambda: np.fft.rfft(samples))
     return Row(
-        f"wiring check of {INPUTS} inputs, five with faults", best * 1e3, floor * 1e3, "ms",
-        f"ratio at most {ARITHMETIC:g}", best <= ARITHMETIC * floor,
-    )  # fmt: skip
+        f"wiring check of {INPUTS} inputs, five with faults",
+        best * 1e3,
+        floor * 1e3,
+        "ms",
+        f"ratio at most {ARITHMETIC:g}",
+        best <= ARITHMETIC * floor,
+    )
 
 
 def _measured() -> tuple[list[Probe], np.ndarray]:

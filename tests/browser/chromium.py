@@ -15,10 +15,16 @@ from playwright.sync_api import (
 )
 
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--force-color-profile=srgb", "--font-render-hinting=none",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--force-color-profile=srgb",
+    "--font-render-hinting=none",
+]
 SIZE = {"width": 1280, "height": 800}
 PATIENCE = 180_000  # ms; other tests run beside these, and the computer may be slow
 LOOPBACK = ("127.0.0.1", "localhost", "")

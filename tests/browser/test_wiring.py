@@ -103,9 +103,13 @@ def test_an_instrument_is_added_certified_and_wired_from_the_library(
     form = page.get_by_role("form", name="New instrument")
     form.get_by_label("Kind").select_option("torque sensor")
     for label, text in (
-        ("Name", "Torque sensor 200 N m"), ("Serial", "TQ-0415"), ("Cores", "6"),
-        ("Resistance, Ω", "350"), ("Rated output, mV/V", "1,5002"), ("Capacity, N m", "200"),
-    ):  # fmt: skip
+        ("Name", "Torque sensor 200 N m"),
+        ("Serial", "TQ-0415"),
+        ("Cores", "6"),
+        ("Resistance, Ω", "350"),
+        ("Rated output, mV/V", "1,5002"),
+        ("Capacity, N m", "200"),
+    ):
         form.get_by_label(label, exact=True).fill(text)
     form.get_by_label("Circuit").select_option("full torsion")
     form.get_by_label("Cores", exact=True).fill("3")
@@ -160,9 +164,12 @@ def choose(page: Page, name: str) -> None:
 def test_another_make_a_sign_and_a_sensor_that_moved(setup, rig, application, open_browser):
     """An indicator found and wired, a sign pressed at the part, a plug that wandered."""
     Sensor.objects.create(
-        kind="load cell", name="Indicator's own cell", serial="WI-41022", quantity="force",
+        kind="load cell",
+        name="Indicator's own cell",
+        serial="WI-41022",
+        quantity="force",
         spec=DigitalOutput(),
-    )  # fmt: skip
+    )
     page = open_browser("engineer")
     page.goto(f"{application}/setups/{setup.pk}/wire?view=devices")
     form = page.get_by_role("form", name="Add a device by its address")

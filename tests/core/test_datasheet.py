@@ -133,9 +133,12 @@ def test_what_is_taken_comes_back_as_it_was_or_is_refused(sheet, data):
     """Any value of any field, but for the steps that a field has."""
     field = data.draw(st.sampled_from(TEMPLATES[sheet.template]))
     drawn = st.one_of(
-        st.none(), st.floats(0, 1e6), st.integers(0, 5000).map(float),
-        st.text("ABZ,./_@ -", max_size=4), st.dates(date(1990, 1, 1), date(2190, 1, 1)),
-    )  # fmt: skip
+        st.none(),
+        st.floats(0, 1e6),
+        st.integers(0, 5000).map(float),
+        st.text("ABZ,./_@ -", max_size=4),
+        st.dates(date(1990, 1, 1), date(2190, 1, 1)),
+    )
     value = data.draw(drawn)
     if field.name == "precision":
         return

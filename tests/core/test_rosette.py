@@ -20,9 +20,12 @@ def read(angle, strain_1, strain_2, direction, transverse=0.0):
 
 @settings(deadline=None)  # the first call may have to compile
 @given(
-    st.sampled_from(LAYOUTS), st.floats(-2e-3, 2e-3), st.floats(1e-5, 2e-3),
-    st.floats(-89, 89), st.sampled_from([0.0, 0.004, -0.02]),
-)  # fmt: skip
+    st.sampled_from(LAYOUTS),
+    st.floats(-2e-3, 2e-3),
+    st.floats(1e-5, 2e-3),
+    st.floats(-89, 89),
+    st.sampled_from([0.0, 0.004, -0.02]),
+)
 def test_principal_strains_are_those_of_the_rotated_tensor(layout, low, apart, degrees, transverse):
     angles = tuple(np.deg2rad(layout))
     direction = np.deg2rad(degrees)

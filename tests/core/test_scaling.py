@@ -12,8 +12,16 @@ from yoke_core.scaling.loop import LoopCurrent, loop_span
 from yoke_core.scaling.platinum import PlatinumThermometer
 
 # IEC 60751, table of a Pt100.
-PT100 = [(-200, 18.52), (-100, 60.26), (-50, 80.31), (0, 100.0), (50, 119.40), (100, 138.51),
-         (400, 247.09), (850, 390.48)]  # fmt: skip
+PT100 = [
+    (-200, 18.52),
+    (-100, 60.26),
+    (-50, 80.31),
+    (0, 100.0),
+    (50, 119.40),
+    (100, 138.51),
+    (400, 247.09),
+    (850, 390.48),
+]
 
 
 def test_lines_pass_through_what_states_them():

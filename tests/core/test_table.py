@@ -118,9 +118,10 @@ def places(base):
 
 @settings(deadline=None)
 @given(
-    st.lists(st.floats(0.5, 1.6), min_size=3, max_size=400), st.integers(1, 9),
+    st.lists(st.floats(0.5, 1.6), min_size=3, max_size=400),
+    st.integers(1, 9),
     st.sampled_from([1e-4, 0.01, 3.0]),
-)  # fmt: skip
+)
 def test_uneven_times_stay_where_they_are(steps, pieces, unit):
     times = np.cumsum(steps) * unit
     base = based(times, pieces)

@@ -35,11 +35,16 @@ SENSORS = {
                      Plug(Wiring.FULL_4, "force", 350.0, -1.3e-5, 8e-8, Cable(0.39))),
 }  # fmt: skip
 COMMON = {
-    "nothing": {(Kind.NOTHING,)}, "resistance 0.343": {(Kind.RESISTANCE_OFF,)},
-    "torn 1": {(Kind.OPEN_ARM, 1)}, "leak 0.5 0.7": {(Kind.SHORTED,)},
-    "leak 2e7 0.7": {(Kind.POOR_INSULATION,)}, "offset 9e-3": {(Kind.CLIPPED,)},
-    "hum 3e-5": {(Kind.HUM,)}, "drift 2e-6": {(Kind.DRIFT,)}, "flat": {(Kind.FLAT,)},
-}  # fmt: skip
+    "nothing": {(Kind.NOTHING,)},
+    "resistance 0.343": {(Kind.RESISTANCE_OFF,)},
+    "torn 1": {(Kind.OPEN_ARM, 1)},
+    "leak 0.5 0.7": {(Kind.SHORTED,)},
+    "leak 2e7 0.7": {(Kind.POOR_INSULATION,)},
+    "offset 9e-3": {(Kind.CLIPPED,)},
+    "hum 3e-5": {(Kind.HUM,)},
+    "drift 2e-6": {(Kind.DRIFT,)},
+    "flat": {(Kind.FLAT,)},
+}
 
 
 def broken(*pins):

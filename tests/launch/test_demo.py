@@ -168,8 +168,9 @@ def test_up_killed_restarted_and_gone(demo):
         assert 0 not in users.values(), users
     family = [p for p, command in descendants(demo.pid).items() if "postgres" not in command]
     assert len(family) >= 5
-    again = subprocess.run([str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"],
-                           capture_output=True, text=True)  # fmt: skip
+    again = subprocess.run(
+        [str(ROOT / "yoke"), "demo", "--port", f"{free_port()}"], capture_output=True, text=True
+    )
     assert again.returncode == 1
     assert "runs from this folder already" in again.stdout
     demo.send_signal(signal.SIGINT)

@@ -92,9 +92,9 @@ def test_a_port_that_is_taken_at_the_last_moment_is_left_for_another(monkeypatch
 
 
 @pytest.mark.parametrize(
-    ("said", "anew"), [({}, False), ({"data": DATA}, False), ({"data": "1"}, True),
-                       ({"data": BEGUN}, True)]
-)  # fmt: skip
+    ("said", "anew"),
+    [({}, False), ({"data": DATA}, False), ({"data": "1"}, True), ({"data": BEGUN}, True)],
+)
 def test_a_demo_of_another_version_or_half_made_is_made_anew(monkeypatch, said, anew):
     monkeypatch.setattr(Cluster, "said_of", lambda self, name: said)
     assert has_other_data(Cluster.here()) is anew

@@ -56,8 +56,13 @@ def test_no_name_that_was_given_up_is_given_again():
 
 @pytest.mark.parametrize(
     "text",
-    ["class Doors: ...", "def foresee(): ...", "MOST_ROWS = 5", "def f(heed): ...",
-     "for hookup in []: ..."],
-)  # fmt: skip
+    [
+        "class Doors: ...",
+        "def foresee(): ...",
+        "MOST_ROWS = 5",
+        "def f(heed): ...",
+        "for hookup in []: ...",
+    ],
+)
 def test_it_would_be_seen(text):
     assert wrong_names(text)

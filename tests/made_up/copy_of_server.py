@@ -12,20 +12,26 @@ LINES = {
         ("    digital.INPUT,\n", "    digital.INPUT,\n    hall_clamp.INPUT,\n"),
     ],
     "kinds/motions/__init__.py": [
-        ("from yoke_server.kinds.motions.ramp",
-         "from yoke_server.kinds.motions.nudge import Nudge\nfrom yoke_server.kinds.motions.ramp"),
+        (
+            "import NoMotion\n",
+            "import NoMotion\nfrom yoke_server.kinds.motions.nudge import Nudge\n",
+        ),
         ("ForceSine)", "ForceSine, Nudge)"),
     ],
     "kinds/stops/__init__.py": [
-        ("from yoke_server.kinds.stops.force_drop",
-         "from yoke_server.kinds.stops.enough_samples import EnoughSamples\n"
-         "from yoke_server.kinds.stops.force_drop"),
+        (
+            "from yoke_server.kinds.stops.force_drop",
+            "from yoke_server.kinds.stops.enough_samples import EnoughSamples\n"
+            "from yoke_server.kinds.stops.force_drop",
+        ),
         ("MotionEnd, Limit)", "MotionEnd, Limit, EnoughSamples)"),
     ],
     "kinds/specimens/__init__.py": [
-        ("from yoke_server.kinds.specimens.round_bar",
-         "from yoke_server.kinds.specimens.ring import RingPiece\n"
-         "from yoke_server.kinds.specimens.round_bar"),
+        (
+            "from yoke_server.kinds.specimens.round_bar",
+            "from yoke_server.kinds.specimens.ring import RingPiece\n"
+            "from yoke_server.kinds.specimens.round_bar",
+        ),
         ("AreaPiece, PartPiece)", "AreaPiece, PartPiece, RingPiece)"),
     ],
     "derive/kinds/__init__.py": [
@@ -33,18 +39,22 @@ LINES = {
         ("cycles.RESULT)", "cycles.RESULT, spread.RESULT)"),
     ],
     "report/blocks/__init__.py": [
-        ("from yoke_server.report.blocks.time_plot import TimePlot\n",
-         "from yoke_server.report.blocks.time_plot import TimePlot\n"
-         "from yoke_server.report.blocks.weather import Weather\n"),
-        ("ChannelTable, RawData\n", "ChannelTable, RawData, Weather\n"),
+        (
+            "from yoke_server.report.blocks.time_plot import TimePlot\n",
+            "from yoke_server.report.blocks.time_plot import TimePlot\n"
+            "from yoke_server.report.blocks.weather import Weather\n",
+        ),
+        ("    RawData,\n", "    RawData,\n    Weather,\n"),
     ],
     "exchange/formats/__init__.py": [
-        ("from yoke_server.exchange.formats.csv import Csv\n",
-         "from yoke_server.exchange.formats.counted import Counted\n"
-         "from yoke_server.exchange.formats.csv import Csv\n"),
+        (
+            "from yoke_server.exchange.formats.csv import Csv\n",
+            "from yoke_server.exchange.formats.counted import Counted\n"
+            "from yoke_server.exchange.formats.csv import Csv\n",
+        ),
         ("(Csv(), Parquet())", "(Csv(), Parquet(), Counted())"),
     ],
-}  # fmt: skip
+}
 
 
 def copy_with_made_up_kinds(folder: Path) -> Path:

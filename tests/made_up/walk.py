@@ -72,14 +72,16 @@ def test_an_input_is_offered_wired_read_checked_and_printed(client, setup):
     devices = contents(setup)[0]["devices"]
     assert ("Clamp", "1 turns") in devices["M1"][0]["facts"]
     scaled = client.patch(
-        f"/api/channels/{shown['id']}/scaling", {"scaling": {"kind": "hall", "per_volt": 60}},
+        f"/api/channels/{shown['id']}/scaling",
+        {"scaling": {"kind": "hall", "per_volt": 60}},
         content_type=JSON,
-    )  # fmt: skip
+    )
     assert scaled.status_code == 200
     refused = client.patch(
         f"/api/channels/{setup.channels.get(name='F').pk}/scaling",
-        {"scaling": {"kind": "hall", "per_volt": 60}}, content_type=JSON,
-    )  # fmt: skip
+        {"scaling": {"kind": "hall", "per_volt": 60}},
+        content_type=JSON,
+    )
     assert refused.json()["title"] == "A bridge cannot be scaled by hall."
 
 
@@ -140,13 +142,15 @@ def test_a_result_is_offered_and_computed(client, run):
 
 def test_a_report_prints_them_all(client, run):
     offer = next(
-        o for o in client.get(f"/api/setups/{run.setup_id}/recipe-offers").json()
+        o
+        for o in client.get(f"/api/setups/{run.setup_id}/recipe-offers").json()
         if o["title"] == "Spread of F"
-    )  # fmt: skip
+    )
     client.post(
-        f"/api/setups/{run.setup_id}/recipes", {"parameters": offer["parameters"]},
+        f"/api/setups/{run.setup_id}/recipes",
+        {"parameters": offer["parameters"]},
         content_type=JSON,
-    )  # fmt: skip
+    )
     derive_stale(run.setup_id)
     offered = client.get(f"/api/runs/{run.pk}/blocks").json()
     assert "Weather – C1 run 1" in [o["title"] for o in offered]
@@ -179,6 +183,15 @@ def test_a_format_is_offered_and_written(client, run):
 
 def test_the_description_of_the_api_knows_them(client):
     described = str(client.get("/api/openapi.json").json())
-    for name in ("HallWiring", "HallScaling", "HallClamp", "Nudge", "EnoughSamples", "RingPiece",
-                 "SpreadParameters", "SpreadDetails", "Weather"):  # fmt: skip
+    for name in (
+        "HallWiring",
+        "HallScaling",
+        "HallClamp",
+        "Nudge",
+        "EnoughSamples",
+        "RingPiece",
+        "SpreadParameters",
+        "SpreadDetails",
+        "Weather",
+    ):
         assert name in described

@@ -19,9 +19,14 @@ def block_of(sequence, samples, first):
     """Counts that are found nowhere else, so that each sample is known again."""
     counts = np.arange(first * INPUTS, (first + samples) * INPUTS, dtype=np.int32)
     return SampleBlock(
-        1, sequence, round(first * 1e9 / RATE), RATE, np.full(INPUTS, SCALE, np.float32),
-        counts.reshape(samples, INPUTS), False,
-    )  # fmt: skip
+        1,
+        sequence,
+        round(first * 1e9 / RATE),
+        RATE,
+        np.full(INPUTS, SCALE, np.float32),
+        counts.reshape(samples, INPUTS),
+        False,
+    )
 
 
 def blocks_of(sizes):

@@ -269,12 +269,22 @@ def frame_falls_silent(stage):
 @pytest.mark.parametrize(
     "fault",
     [
-        amplifier_restarts, amplifier_begins_anew, devices_stay_away, samples_come_late,
-        samples_stop_in_the_middle, database_stays_away, recorder_is_killed, recorder_hangs,
-        samples_are_refused, frame_cable_is_cut, frame_refuses_to_stop, frame_lies,
-        frame_says_nonsense, frame_falls_silent,
+        amplifier_restarts,
+        amplifier_begins_anew,
+        devices_stay_away,
+        samples_come_late,
+        samples_stop_in_the_middle,
+        database_stays_away,
+        recorder_is_killed,
+        recorder_hangs,
+        samples_are_refused,
+        frame_cable_is_cut,
+        frame_refuses_to_stop,
+        frame_lies,
+        frame_says_nonsense,
+        frame_falls_silent,
     ],
-)  # fmt: skip
+)
 def test_whatever_ends_a_run_or_hides_it_stops_the_actuator(stage, fault):
     pulling(stage)
     fault(stage)

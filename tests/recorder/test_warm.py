@@ -36,9 +36,7 @@ def record(columns, writeable, per_block):
         counts[0, 0] = 2**23 - 1 if sequence == 7 else 0
         scale = np.full(INPUTS, np.nan if sequence == 9 else 2e-3, np.float32)
         counts.flags.writeable = scale.flags.writeable = writeable
-        block = SampleBlock(
-            1, sequence, sequence * 10**8, per_block * 10.0, scale, counts, False
-        )  # fmt: skip
+        block = SampleBlock(1, sequence, sequence * 10**8, per_block * 10.0, scale, counts, False)
         line.push_block(block)
     line.flush()
     writer.finish()

@@ -20,8 +20,13 @@ def test_a_force_ramp_goes_to_its_peak_and_back_to_none():
     assert abs(force[-1]) < 20
     assert (world.crosshead.motion, world.crosshead.cause) == ("HOLD", "arrived")
     assert abs(position[-1]) < 0.05e-3  # it counts as home
-    up, down = (np.interp(1200, f, p) for f, p in ((force[:1000], position[:1000]),
-                (force[1000:2000][::-1], position[1000:2000][::-1])))  # fmt: skip
+    up, down = (
+        np.interp(1200, f, p)
+        for f, p in (
+            (force[:1000], position[:1000]),
+            (force[1000:2000][::-1], position[1000:2000][::-1]),
+        )
+    )
     assert up < down  # friction: it lags
 
 

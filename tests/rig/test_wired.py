@@ -44,9 +44,23 @@ def test_a_torn_grid_and_a_broken_core_clip_and_a_mended_one_does_not():
 
 @pytest.mark.parametrize(
     "text",
-    ["broken", "broken 1 2", "melted 3", "hum loud", "flat," * 5, "other 7", "other 3", "torn 9",
-     "resistance 0", "resistance -1", "arm 1.5 1", "leak 0 0.5", "leak 1 nan", "hum inf"],
-)  # fmt: skip
+    [
+        "broken",
+        "broken 1 2",
+        "melted 3",
+        "hum loud",
+        "flat," * 5,
+        "other 7",
+        "other 3",
+        "torn 9",
+        "resistance 0",
+        "resistance -1",
+        "arm 1.5 1",
+        "leak 0 0.5",
+        "leak 1 nan",
+        "hum inf",
+    ],
+)
 def test_faults_that_cannot_be_are_refused(text):
     with pytest.raises(ValueError, match=r"known are|at most|could not convert|bounds"):
         read_faults(text)
@@ -54,9 +68,18 @@ def test_faults_that_cannot_be_are_refused(text):
 
 @pytest.mark.parametrize(
     "text",
-    ["swapped 1 1", "swapped 3 5", "broken 2", "torn 4, broken 6, nothing, other 6",
-     "resistance 0.001", "arm 4 1000", "leak 0.1 0", "offset 1, drift -1", "other 1, torn 1"],
-)  # fmt: skip
+    [
+        "swapped 1 1",
+        "swapped 3 5",
+        "broken 2",
+        "torn 4, broken 6, nothing, other 6",
+        "resistance 0.001",
+        "arm 4 1000",
+        "leak 0.1 0",
+        "offset 1, drift -1",
+        "other 1, torn 1",
+    ],
+)
 @pytest.mark.parametrize("bridge", ["QUARTER", "HALF", "OPPOSITE", "FULL"])
 def test_whatever_it_is_told_a_stand_in_samples_on(text, bridge):
     amp = Amplifier()

@@ -323,8 +323,10 @@ def test_a_client_that_none_of_us_wrote_speaks_to_the_stand_ins(rig):
     manager = pyvisa.ResourceManager("@py")
     link = manager.open_resource(
         f"TCPIP0::127.0.0.1::{rig.ports['A1']}::SOCKET",
-        read_termination="\n", write_termination="\n", timeout=2000,
-    )  # fmt: skip
+        read_termination="\n",
+        write_termination="\n",
+        timeout=2000,
+    )
     try:
         assert link.query("*IDN?").split(",")[1] == "BA8 bridge amplifier"
         link.write('SYST:HOST "a client";:INP2:RANG 2;EXC 2.5')
@@ -338,9 +340,18 @@ def test_a_client_that_none_of_us_wrote_speaks_to_the_stand_ins(rig):
 
 
 OWN = [
-    "127.0.0.1", "localhost", "127.9.9.9", "::1", "0.0.0.0", "169.254.7.7", "fe80::1",  # noqa: S104
-    "224.0.0.1", "::ffff:127.0.0.1", "2130706433", "0x7f.1",
-]  # fmt: skip
+    "127.0.0.1",
+    "localhost",
+    "127.9.9.9",
+    "::1",
+    "0.0.0.0",  # noqa: S104
+    "169.254.7.7",
+    "fe80::1",
+    "224.0.0.1",
+    "::ffff:127.0.0.1",
+    "2130706433",
+    "0x7f.1",
+]
 
 
 @pytest.mark.parametrize("host", OWN)

@@ -45,11 +45,16 @@ def things(setup, engineer):
     derive_stale(setup.pk)
     report = write_report(engineer, run.pk)
     return {
-        "setup_id": setup.pk, "bench_id": setup.bench_id, "run_id": run.pk,
-        "report_id": report.pk, "channel_id": setup.channels.first().pk, "number": 1,
-        "device_id": setup.bench.devices.first().pk, "task_id": 1,
+        "setup_id": setup.pk,
+        "bench_id": setup.bench_id,
+        "run_id": run.pk,
+        "report_id": report.pk,
+        "channel_id": setup.channels.first().pk,
+        "number": 1,
+        "device_id": setup.bench.devices.first().pk,
+        "task_id": 1,
         "channel": setup.channels.first().key,
-    }  # fmt: skip
+    }
 
 
 @pytest.fixture
@@ -79,9 +84,13 @@ def test_any_request_has_an_answer_that_fits_each_role(address, things, part):
     for operation in list(operations(address))[part::PARTS]:
 
         @settings(
-            max_examples=CASES, deadline=None, database=None, derandomize=True,
-            phases=[Phase.generate], suppress_health_check=list(HealthCheck),
-        )  # fmt: skip
+            max_examples=CASES,
+            deadline=None,
+            database=None,
+            derandomize=True,
+            phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        )
         @given(case=operation.as_strategy())
         def check(case):
             for place in (case.path_parameters, case.query):

@@ -36,9 +36,11 @@ def test_gauges_are_pasted_as_one_action_and_taken_back_by_one_undo(client, setu
     cells = []
     for n, plug in enumerate(free, start=1):
         cells += [
-            (plug.pk, "name", f"G{n}"), (plug.pk, "sensor", f"lot 0818-{n:02}"),
-            (plug.pk, "excitation", "2,5"), (plug.pk, "lead", "12.00 m"),
-        ]  # fmt: skip
+            (plug.pk, "name", f"G{n}"),
+            (plug.pk, "sensor", f"lot 0818-{n:02}"),
+            (plug.pk, "excitation", "2,5"),
+            (plug.pk, "lead", "12.00 m"),
+        ]
     done = put(client, setup, cells)
     assert why_not(done) == {}
     assert sum(c["comma"] for c in done["cells"]) == len(free) == 12
@@ -52,14 +54,24 @@ def test_gauges_are_pasted_as_one_action_and_taken_back_by_one_undo(client, setu
 
 def test_a_cell_that_is_not_taken_says_why_and_the_others_are(client, setup, gauges):
     sg, free = setup.channels.get(name="SG1"), inputs("A1")[4]
-    done = put(client, setup, [
-        (sg.input_id, "lead", "12,O"), (sg.input_id, "excitation", "3"),
-        (sg.input_id, "resistance", "1.234,5"), (sg.input_id, "range", "±40"),
-        (sg.input_id, "name", "F"), (free.pk, "lead", "6"), (sg.input_id, "colour", "red"),
-        (free.pk, "sensor", "lot 9"), (sg.input_id, "sensor", "lot 0818-01"),
-        (inputs("A2")[4].pk, "sensor", "LC-2207"), (inputs("M1")[0].pk, "sensor", "lot 0818-02"),
-        (sg.input_id, "resistance", "0"),
-    ])  # fmt: skip
+    done = put(
+        client,
+        setup,
+        [
+            (sg.input_id, "lead", "12,O"),
+            (sg.input_id, "excitation", "3"),
+            (sg.input_id, "resistance", "1.234,5"),
+            (sg.input_id, "range", "±40"),
+            (sg.input_id, "name", "F"),
+            (free.pk, "lead", "6"),
+            (sg.input_id, "colour", "red"),
+            (free.pk, "sensor", "lot 9"),
+            (sg.input_id, "sensor", "lot 0818-01"),
+            (inputs("A2")[4].pk, "sensor", "LC-2207"),
+            (inputs("M1")[0].pk, "sensor", "lot 0818-02"),
+            (sg.input_id, "resistance", "0"),
+        ],
+    )
     assert why_not(done) == {
         ("lead", "12,O"): "letter O is no figure",
         ("excitation", "3"): "excitation cannot be 3: it is one of 1, 2.5, 5",
@@ -90,8 +102,11 @@ def test_filling_down_counts_on_and_says_first_what_it_would_do(client, setup, g
     assert why_not(done) == {}
     found = {c.name: c.sensor.serial for c in setup.channels.filter(name__startswith="R")}
     assert found == {
-        "R2b": "lot 0818-03", "R2c": "lot 0818-04", "R3a": "lot 0818-05", "R3b": "lot 0818-06",
-    }  # fmt: skip
+        "R2b": "lot 0818-03",
+        "R2c": "lot 0818-04",
+        "R3a": "lot 0818-05",
+        "R3b": "lot 0818-06",
+    }
     empty = client.post(
         path, body | {"inputs": [inputs("A2")[5].pk, free[1].pk]}, content_type=JSON
     )
@@ -100,18 +115,32 @@ def test_filling_down_counts_on_and_says_first_what_it_would_do(client, setup, g
 
 @pytest.mark.parametrize(
     ("name", "following"),
-    [("G4", "G5"), ("R1a", "R1b"), ("R1c", "R2a"), ("R09c", "R10a"), ("lot 0818-09", "lot 0818-10"),
-     ("rod", "rod 2"), ("T1d", "T1d 2")],
-)  # fmt: skip
+    [
+        ("G4", "G5"),
+        ("R1a", "R1b"),
+        ("R1c", "R2a"),
+        ("R09c", "R10a"),
+        ("lot 0818-09", "lot 0818-10"),
+        ("rod", "rod 2"),
+        ("T1d", "T1d 2"),
+    ],
+)
 def test_names_count_on(name, following):
     assert counted_on(name) == following
 
 
 @pytest.mark.parametrize(
     ("text", "value"),
-    [("2.5", 2.5), ("2,5", 2.5), ("2,5 V", 2.5), (" 1\u2009000 ", 1000.0), ("\u22123", -3.0),
-     ("1e-3", 1e-3), (".5", 0.5)],
-)  # fmt: skip
+    [
+        ("2.5", 2.5),
+        ("2,5", 2.5),
+        ("2,5 V", 2.5),
+        (" 1\u2009000 ", 1000.0),
+        ("\u22123", -3.0),
+        ("1e-3", 1e-3),
+        (".5", 0.5),
+    ],
+)
 def test_figures_as_people_write_them(text, value):
     assert read_number(text, "V").value == value
 

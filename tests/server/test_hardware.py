@@ -77,10 +77,14 @@ def test_a_bench_from_nothing_with_what_is_found_on_the_network(database, setup)
 
         found = wait_for(find, "the devices to be announced", 60)
         assert {s: f["driver"] for s, f in found.items()} == {
-            "20417": "bridge amplifier", "20588": "bridge amplifier",
-            "30114": "measuring module", "1187": "load frame",
-            "41022": "weighing indicator", "30212": "pulse module", "40231": "line gauge",
-        }  # fmt: skip
+            "20417": "bridge amplifier",
+            "20588": "bridge amplifier",
+            "30114": "measuring module",
+            "1187": "load frame",
+            "41022": "weighing indicator",
+            "30212": "pulse module",
+            "40231": "line gauge",
+        }
         for label, serial in (("W1", "41022"), ("S1", "40231")):
             address = {k: found[serial][k] for k in ("driver", "host", "port")}
             tried = post(client, f"{path}/try", address)
@@ -106,9 +110,12 @@ def _measure_with_both(client, bench_id):
     setup = post(client, f"/api/projects/{project['id']}/setups", body, 201)["setups"][-1]
     for label, quantity, factor in (("W1", "force", 1.0), ("S1", "displacement", 1e-3)):
         sensor = Sensor.objects.create(
-            kind="load cell", name=label, serial=f"own {label}", quantity=quantity,
+            kind="load cell",
+            name=label,
+            serial=f"own {label}",
+            quantity=quantity,
             spec=DigitalOutput(factor=factor),
-        )  # fmt: skip
+        )
         plug = Device.objects.get(bench_id=bench_id, label=label).inputs.get()
         wired = {"input_id": plug.pk, "sensor_id": sensor.pk, "name": f"{quantity} {label}"}
         found = post(client, f"/api/setups/{setup['id']}/channels", wired, 201)

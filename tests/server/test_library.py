@@ -17,10 +17,17 @@ from yoke_server.sensors.record import from_record, to_record
 
 JSON = "application/json"
 CELL = {
-    "kind": "load cell", "name": "Load cell 5 kN", "serial": "LC-1544", "circuit": "full axial",
-    "wires": "6", "resistance": "350", "rated_output": "2,0012 mV/V", "capacity": "5 kN",
-    "cores": "1 brown, 2 yellow, 3 white, 4 green, 5 grey, 6 blue", "place": "shelf 1",
-}  # fmt: skip
+    "kind": "load cell",
+    "name": "Load cell 5 kN",
+    "serial": "LC-1544",
+    "circuit": "full axial",
+    "wires": "6",
+    "resistance": "350",
+    "rated_output": "2,0012 mV/V",
+    "capacity": "5 kN",
+    "cores": "1 brown, 2 yellow, 3 white, 4 green, 5 grey, 6 blue",
+    "place": "shelf 1",
+}
 PDF = b"%PDF-1.7\n" + bytes(300_000)
 
 
@@ -48,8 +55,11 @@ def test_an_instrument_is_added_changed_and_taken_out_of_use(client, setup):
     changed = send(client, "patch", path, {"record": {"place": "shelf 2", "capacity": "4500 N"}})
     assert (changed.json()["place"], changed.json()["spec"]["capacity"]) == ("shelf 2", 4500.0)
     assert send(client, "post", f"{path}/retire", {}).json()["retired_at"]
-    body = {"sensor_id": made["id"], "name": "F rod", "input_id": setup.bench.devices.get(
-        label="A1").inputs.get(number=5).pk}  # fmt: skip
+    body = {
+        "sensor_id": made["id"],
+        "name": "F rod",
+        "input_id": setup.bench.devices.get(label="A1").inputs.get(number=5).pk,
+    }
     refused = send(client, "post", f"setups/{setup.pk}/channels", body)
     assert (refused.status_code, refused.json()["title"]) == (409, "LC-1544 is out of use.")
     assert send(client, "post", f"{path}/retire?restore=true", {}).json()["retired_at"] is None
@@ -89,11 +99,15 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     made = added(client)
     path = f"sensors/{made['id']}/certificates"
     for number, day, rated in [
-        ("26-0507", "2026-02-09", "2,0013"), ("25-0440", "2025-02-11", "2"),
-    ]:  # fmt: skip
+        ("26-0507", "2026-02-09", "2,0013"),
+        ("25-0440", "2025-02-11", "2"),
+    ]:
         body = {
-            "number": number, "calibrated_on": day, "due_on": "2027-02-09", "rated_output": rated,
-        }  # fmt: skip
+            "number": number,
+            "calibrated_on": day,
+            "due_on": "2027-02-09",
+            "rated_output": rated,
+        }
         found = send(client, "post", path, body)
         assert found.status_code == 201
     found = found.json()
@@ -103,9 +117,11 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     assert (again.status_code, again.json()["field"]) == (409, "number")
     tomorrow = (datetime.now(UTC) + timedelta(days=1)).date().isoformat()
     for wrong, field in (
-        ({"calibrated_on": tomorrow}, "calibrated_on"), ({"due_on": "2020-01-01"}, "due_on"),
-        ({"rated_output": "2.0O1"}, "rated_output"), ({"rated_output": "9000"}, "rated_output"),
-    ):  # fmt: skip
+        ({"calibrated_on": tomorrow}, "calibrated_on"),
+        ({"due_on": "2020-01-01"}, "due_on"),
+        ({"rated_output": "2.0O1"}, "rated_output"),
+        ({"rated_output": "9000"}, "rated_output"),
+    ):
         refused = send(client, "post", path, body | {"number": "x"} | wrong)
         assert (refused.status_code, refused.json()["field"]) == (422, field)
     row = Certificate.objects.get(number="26-0507")
@@ -128,17 +144,25 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
 
 @pytest.mark.parametrize(
     ("change", "taken"),
-    [({"rated_output": "2.1"}, False), ({"rated_output": ""}, False),
-     ({"rated_output": "2.00130"}, True), ({"note": "in the drawer"}, True),
-     ({"place": "Shed"}, True)],
-)  # fmt: skip
+    [
+        ({"rated_output": "2.1"}, False),
+        ({"rated_output": ""}, False),
+        ({"rated_output": "2.00130"}, True),
+        ({"note": "in the drawer"}, True),
+        ({"place": "Shed"}, True),
+    ],
+)
 @pytest.mark.parametrize("role", ["technician", "engineer"])
 def test_what_a_certificate_states_is_changed_by_a_certificate(
     client, as_role, setup, role, change, taken
 ):
     made = added(client)
-    body = {"number": "26-0507", "calibrated_on": "2026-02-09", "due_on": "2027-02-09",
-            "rated_output": "2.0013"}  # fmt: skip
+    body = {
+        "number": "26-0507",
+        "calibrated_on": "2026-02-09",
+        "due_on": "2027-02-09",
+        "rated_output": "2.0013",
+    }
     assert send(client, "post", f"sensors/{made['id']}/certificates", body).status_code == 201
     rows = as_role("engineer").get("/api/library.csv").content
     answer = send(as_role(role), "patch", f"sensors/{made['id']}", {"record": change})
@@ -288,12 +312,23 @@ def test_a_table_with_something_wrong_leaves_the_library_as_it_was(client, setup
 @pytest.mark.parametrize("kind", SENSOR_TYPES)
 def test_each_kind_can_be_written_down_and_read_again(kind):
     texts = {
-        "circuit": "half bending", "wires": "6", "resistance": "350", "gauge_factor": "2.08",
-        "lead_length": "6", "angles": "0 45 90", "rated_output": "2", "capacity": "10",
-        "at_rest": "0.01", "at_4_ma": "0", "at_20_ma": "100", "full_output": "10",
-        "nominal": "100", "pulses_per_turn": "60", "grid_area": "16.8",
+        "circuit": "half bending",
+        "wires": "6",
+        "resistance": "350",
+        "gauge_factor": "2.08",
+        "lead_length": "6",
+        "angles": "0 45 90",
+        "rated_output": "2",
+        "capacity": "10",
+        "at_rest": "0.01",
+        "at_4_ma": "0",
+        "at_20_ma": "100",
+        "full_output": "10",
+        "nominal": "100",
+        "pulses_per_turn": "60",
+        "grid_area": "16.8",
         "shown_in": UNITS[SENSOR_TYPES[kind].quantity][0],
-    }  # fmt: skip
+    }
     for connection in connections_of(kind):
         sensor = SENSORS[connection]
         given = {"kind": kind, "name": "n", "serial": "s", "connection": sensor.connection}

@@ -33,10 +33,16 @@ def shelf(setup):
     """The demo's sensors and 60 load cells more, added in no order of their serials."""
     cell = Sensor.objects.get(serial="LC-2207")
     Sensor.objects.bulk_create(
-        Sensor(kind=cell.kind, name=f"Load cell {n} kN", serial=f"ZZ-{n * 37 % 60:03}",
-               quantity="force", spec=cell.spec, place="shelf 9")
+        Sensor(
+            kind=cell.kind,
+            name=f"Load cell {n} kN",
+            serial=f"ZZ-{n * 37 % 60:03}",
+            quantity="force",
+            spec=cell.spec,
+            place="shelf 9",
+        )
         for n in range(60)
-    )  # fmt: skip
+    )
 
 
 def walked(asked, path, **query):
@@ -62,8 +68,13 @@ def test_pages_give_each_instrument_once_by_kind_and_serial(asked, shelf, limit)
 def test_a_row_added_or_gone_meanwhile_moves_no_page(asked, shelf):
     first = asked("library", kind="load cell", limit=10)
     last = first["items"][-1]
-    Sensor.objects.create(kind="load cell", name="New", serial="A-0", quantity="force",
-                          spec=Sensor.objects.get(pk=last["id"]).spec)  # fmt: skip
+    Sensor.objects.create(
+        kind="load cell",
+        name="New",
+        serial="A-0",
+        quantity="force",
+        spec=Sensor.objects.get(pk=last["id"]).spec,
+    )
     Sensor.objects.filter(pk=first["items"][0]["id"], channel=None).delete()
     second = asked("library", kind="load cell", limit=10, after=first["next"])
     assert min(r["serial"] for r in second["items"]) > last["serial"]
@@ -83,9 +94,11 @@ def test_each_sort_gives_what_its_count_says(asked, shelf):
         for value, count in counts[by].items():
             rows = walked(asked, "library", limit=50, **{by: value})
             assert len(rows) == count
-            said = {"kind": [r["kind"] for r in rows],
-                    "status": [r["calibration_status"]["status"] for r in rows],
-                    "where": ["bench" if r["where"] else "store" for r in rows]}[by]  # fmt: skip
+            said = {
+                "kind": [r["kind"] for r in rows],
+                "status": [r["calibration_status"]["status"] for r in rows],
+                "where": ["bench" if r["where"] else "store" for r in rows],
+            }[by]
             assert set(said) <= {value}
     for status in days:
         assert counts["status"][status] >= 10

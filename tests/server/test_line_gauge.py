@@ -112,10 +112,14 @@ def test_how_often_it_sends_is_learnt_by_a_reader_that_sleeps_too(on, sleeps_at)
 @pytest.mark.parametrize(
     ("form", "first"),
     [
-        ("{:+.3f} mm", None), ("OVER", RAIL), ("UNDER", -RAIL), ("123456789", 123456789),
-        ("-0.000001", -1), ("123456.789012 um", 123456789),
+        ("{:+.3f} mm", None),
+        ("OVER", RAIL),
+        ("UNDER", -RAIL),
+        ("123456789", 123456789),
+        ("-0.000001", -1),
+        ("123456.789012 um", 123456789),
     ],
-)  # fmt: skip
+)
 def test_the_digits_shown_are_the_digits_kept(on, form, first):
     block = taken(on(Line(form=form)), 1)[0]
     shown = block.counts[0, 0] if first is not None else 0

@@ -56,9 +56,12 @@ def test_a_run_that_lacks_samples_is_no_example(setup):
 
 def test_no_rig_is_left_of_a_demo_that_was_killed_while_it_was_loaded():
     loading = subprocess.Popen(
-        [sys.executable, "-c", PROGRAM], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        [sys.executable, "-c", PROGRAM],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
         env={**os.environ, "PYTHONPATH": ":".join(sys.path)},
-    )  # fmt: skip
+    )
     rig = int(loading.stdout.readline())
     assert running(rig)
     loading.kill()

@@ -97,18 +97,22 @@ def test_a_sensor_on_an_input_of_another_kind_is_refused(client, setup, number, 
 
 
 def test_what_a_loop_and_its_module_cannot_be(client, setup):
-    row = next(c for c in wire(client, setup, 1, "DT-0419", "u").json()["channels"]
-               if c["name"] == "u")  # fmt: skip
+    row = next(
+        c for c in wire(client, setup, 1, "DT-0419", "u").json()["channels"] if c["name"] == "u"
+    )
     device = setup.bench.devices.get(label="M1")
     span = {"kind": "loop_span", "at_4_ma": 1.0, "at_20_ma": 1.0}
     for path, body, field in [
-        (f"channels/{row['id']}", {"wiring": {"kind": "loop", "resistor_ohm": 0.0}},
-         "wiring.resistor_ohm"),
+        (
+            f"channels/{row['id']}",
+            {"wiring": {"kind": "loop", "resistor_ohm": 0.0}},
+            "wiring.resistor_ohm",
+        ),
         (f"channels/{row['id']}/scaling", {"scaling": span}, "at_20_ma"),
         (f"channels/{row['id']}", conditioning(), "conditioning"),
         (f"channels/{row['id']}", {"unit": "kN"}, "unit"),
         (f"setups/{setup.pk}/devices/{device.pk}", {"rate_hz": 2000.0}, "rate_hz"),
-    ]:  # fmt: skip
+    ]:
         answer = client.patch(f"/api/{path}", body, content_type=JSON)
         assert (answer.status_code, answer.json()["field"]) == (422, field), path
         assert answer.json()["hint"]

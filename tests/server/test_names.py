@@ -15,10 +15,24 @@ JSON = "application/json"
 
 @pytest.mark.parametrize(
     "unseen",
-    ["\u00ad", "\u034f", "\u115f", "\u200b", "\u202e", "\u2800", "\u3164", "\ufe0f", "\uffa0",
-     "\ufeff", "\U000e0041", "\U000e0100", "\x00", "\x85"],
+    [
+        "\u00ad",
+        "\u034f",
+        "\u115f",
+        "\u200b",
+        "\u202e",
+        "\u2800",
+        "\u3164",
+        "\ufe0f",
+        "\uffa0",
+        "\ufeff",
+        "\U000e0041",
+        "\U000e0100",
+        "\x00",
+        "\x85",
+    ],
     ids=ascii,
-)  # fmt: skip
+)
 def test_what_nobody_sees_is_in_no_text(unseen):
     for kind in (Name, Notes):
         with pytest.raises(ValidationError, match="cannot be printed"):
@@ -59,13 +73,21 @@ def test_no_second_one_looks_like_the_first(client, setup):
     for method, path, body, field in (
         ("post", "projects", {"name": "TUBE coupons,  aluminium"}, "name"),
         ("post", "benches", {"name": "shed BENCH"}, "name"),
-        ("post", f"{project}/setups",
-         {"kind": "tension", "name": "tension", "bench_id": bench.pk}, "name"),
+        (
+            "post",
+            f"{project}/setups",
+            {"kind": "tension", "name": "tension", "bench_id": bench.pk},
+            "name",
+        ),
         ("patch", f"channels/{channel.pk}", {"name": "f"}, "name"),
         ("put", f"benches/{bench.pk}/devices", device, "label"),
-        ("post", "people",
-         {"username": "Technician", "role": "reviewer", "password": "a long one, 42"}, "username"),
-    ):  # fmt: skip
+        (
+            "post",
+            "people",
+            {"username": "Technician", "role": "reviewer", "password": "a long one, 42"},
+            "username",
+        ),
+    ):
         answer = getattr(client, method)(f"/api/{path}", body, content_type=JSON)
         assert (answer.status_code, answer.json()["field"]) == (409, field), answer.content
     own_case = client.patch(f"/api/channels/{channel.pk}", {"name": "sg1"}, content_type=JSON)

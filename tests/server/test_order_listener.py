@@ -62,9 +62,13 @@ def listener(setup, held, heard):
 def give(setup, kind, arguments=None, state=OrderState.WAITING):
     now = datetime.now(UTC)
     return Order.objects.create(
-        bench=setup.bench, kind=kind, requested_at=now, expires_at=now + timedelta(seconds=8),
-        arguments=arguments or {}, state=state,
-    )  # fmt: skip
+        bench=setup.bench,
+        kind=kind,
+        requested_at=now,
+        expires_at=now + timedelta(seconds=8),
+        arguments=arguments or {},
+        state=state,
+    )
 
 
 def orders(heard):
@@ -94,8 +98,9 @@ def test_orders_are_claimed_once_and_answered_while_claimed(setup, held, heard):
     assert (waiting.state, waiting.answer) == (OrderState.DONE, {"fine": True})
     of_the_dead.refresh_from_db()  # claimed by a recorder that is no more
     assert (of_the_dead.state, of_the_dead.answer["title"]) == (
-        OrderState.REFUSED, "The recorder restarted."
-    )  # fmt: skip
+        OrderState.REFUSED,
+        "The recorder restarted.",
+    )
 
 
 def test_only_claimed_orders_of_the_bench_are_given_back(setup):
@@ -379,9 +384,12 @@ def test_who_finds_another_holder_has_lost_the_bench(setup, sign, heard):
 
 def test_a_stop_that_was_carried_out_is_written_down_by_the_recorder_once(setup, sign):
     stop = StopRequested(
-        "00000000-0000-0000-0000-000000000007", True, datetime.now(UTC), "Reviewer",
+        "00000000-0000-0000-0000-000000000007",
+        True,
+        datetime.now(UTC),
+        "Reviewer",
         "Emergency stop",
-    )  # fmt: skip
+    )
     for _ in range(2):
         sign.keep_stop(stop, "")
         wait_for(lambda: not sign.has_unkept_stops, "the row", 5)

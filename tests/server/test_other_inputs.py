@@ -15,17 +15,29 @@ from yoke_server.wire.services import add_channel
 
 JSON = "application/json"
 WIPER = {
-    "kind": "displacement", "connection": "Potentiometer", "name": "Wiper", "serial": "PO-1",
-    "resistance": "5000", "capacity": "100 mm",
-}  # fmt: skip
+    "kind": "displacement",
+    "connection": "Potentiometer",
+    "name": "Wiper",
+    "serial": "PO-1",
+    "resistance": "5000",
+    "capacity": "100 mm",
+}
 COILS = {
-    "kind": "displacement", "connection": "Inductive half bridge", "name": "Coils",
-    "serial": "LV-1", "resistance": "350", "rated_output": "80", "capacity": "10 mm",
-}  # fmt: skip
+    "kind": "displacement",
+    "connection": "Inductive half bridge",
+    "name": "Coils",
+    "serial": "LV-1",
+    "resistance": "350",
+    "rated_output": "80",
+    "capacity": "10 mm",
+}
 PICK_UP = {
-    "kind": "speed pulses", "connection": "Pulses", "name": "Pick-up", "serial": "PU-1",
+    "kind": "speed pulses",
+    "connection": "Pulses",
+    "name": "Pick-up",
+    "serial": "PU-1",
     "pulses_per_turn": "60",
-}  # fmt: skip
+}
 
 
 @pytest.fixture
@@ -95,9 +107,12 @@ def test_a_ready_made_number_stands_still_by_what_it_means(
     """Twenty newtons of noise are none to a weighing indicator; twenty millimetres are a move."""
     add_device(setup.bench, "W1", "weighing indicator", host="127.0.0.1", port=1)
     sensor = Sensor.objects.create(
-        kind="load cell", name="Own", serial="1", quantity=quantity,
+        kind="load cell",
+        name="Own",
+        serial="1",
+        quantity=quantity,
         spec=DigitalOutput(factor=factor),
-    )  # fmt: skip
+    )
     plug = setup.bench.devices.get(label="W1").inputs.get()
     take_yoke(engineer, setup.bench_id)
     channel = add_channel(engineer, setup.pk, input_id=plug.pk, sensor_id=sensor.pk, name="Own")

@@ -33,14 +33,19 @@ from yoke_server.setups.revisions.services import make_setup
 
 SOON = 5.0  # s, on any computer
 MANY = settings(
-    max_examples=150, deadline=None,
+    max_examples=150,
+    deadline=None,
     suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
-)  # fmt: skip
+)
 MUTATIONS = st.lists(
-    st.tuples(st.floats(0, 1), st.sampled_from(["change", "remove", "insert", "repeat", "cut"]),
-              st.binary(min_size=1, max_size=6)),
-    min_size=1, max_size=6,
-)  # fmt: skip
+    st.tuples(
+        st.floats(0, 1),
+        st.sampled_from(["change", "remove", "insert", "repeat", "cut"]),
+        st.binary(min_size=1, max_size=6),
+    ),
+    min_size=1,
+    max_size=6,
+)
 
 
 def mutated(content, mutations):
@@ -149,11 +154,15 @@ def test_mutated_pictures(mutations, kind):
     refused_or_read(small_picture.fitted, mutated(picture(kind), mutations), Exception)
 
 
-BILLION = b"""<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "ha">
-""" + b"".join(b'<!ENTITY %c "%s">' % (98 + i, b"&%c;" % (97 + i) * 10) for i in range(9)) + (
-    b"]><worksheet><sheetData><row><c t='inlineStr'><is><t>&j;</t></is></c></row></sheetData>"
-    b"</worksheet>"
-)  # fmt: skip
+BILLION = (
+    b"""<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "ha">
+"""
+    + b"".join(b'<!ENTITY %c "%s">' % (98 + i, b"&%c;" % (97 + i) * 10) for i in range(9))
+    + (
+        b"]><worksheet><sheetData><row><c t='inlineStr'><is><t>&j;</t></is></c></row></sheetData>"
+        b"</worksheet>"
+    )
+)
 
 
 def million_columns(data):
@@ -278,17 +287,25 @@ def test_a_setup_from_a_file_passes_the_doors_of_one_that_is_made_here(
     before = Setup.objects.count()
     with pytest.raises(Problem, match=words) as caught:
         make_setup(
-            engineer, setup.project_id, bench_id=setup.bench_id, name="copy",
+            engineer,
+            setup.project_id,
+            bench_id=setup.bench_id,
+            name="copy",
             document=put(document, path, value),
-        )  # fmt: skip
+        )
     assert caught.value.status == 422
     assert Setup.objects.count() == before
 
 
 LEAVES = st.one_of(
-    st.none(), st.integers(-(10**40), 10**40), st.floats(), st.text(max_size=40), st.just([]),
-    st.just({}), st.just({"kind": "none"}),
-)  # fmt: skip
+    st.none(),
+    st.integers(-(10**40), 10**40),
+    st.floats(),
+    st.text(max_size=40),
+    st.just([]),
+    st.just({}),
+    st.just({"kind": "none"}),
+)
 
 
 def paths(node, at=()):

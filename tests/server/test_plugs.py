@@ -118,19 +118,31 @@ def test_a_plug_that_the_library_does_not_know_makes_a_sensor(client, setup):
     [
         (PLUGS[0].sheet[:-1] + b"\x07", "unreadable", "Page 4 of the data sheet has a wrong"),
         (PLUGS[0].sheet[:32], "unreadable", "ends too early"),
-        (write_sheet(replace(CELL, text="X1", values={**CELL.values, "measurand": "K"})), "sheet",
-         "it measures K, which no sensor here does"),
-        (write_sheet(replace(CELL, text="X1", values={**CELL.values, "highest": None})), "sheet",
-         "it does not tell its highest"),
+        (
+            write_sheet(replace(CELL, text="X1", values={**CELL.values, "measurand": "K"})),
+            "sheet",
+            "it measures K, which no sensor here does",
+        ),
+        (
+            write_sheet(replace(CELL, text="X1", values={**CELL.values, "highest": None})),
+            "sheet",
+            "it does not tell its highest",
+        ),
         (write_sheet(replace(CELL, text="=1+1")), "sheet", "begins with ="),
-        (write_sheet(replace(CELL, text="X1", values={**CELL.values, "highest": 0.0})), "sheet",
-         "its range is empty"),
-        (write_sheet(replace(CELL, text="X1", values={**CELL.values, "highest": 1e30})), "sheet",
-         "it says impossible things"),
+        (
+            write_sheet(replace(CELL, text="X1", values={**CELL.values, "highest": 0.0})),
+            "sheet",
+            "its range is empty",
+        ),
+        (
+            write_sheet(replace(CELL, text="X1", values={**CELL.values, "highest": 1e30})),
+            "sheet",
+            "it says impossible things",
+        ),
         (b"\xff" * 128, "blank", ""),
         (b"", "none", ""),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_used_is_said_plainly(setup, memory, state, words):
     found = compared(setup, memory)
     assert (found["state"], found["proposal"]) == (state, "")
@@ -202,7 +214,10 @@ def test_a_number_that_several_sensors_have_is_none(setup):
     assert found["serial"] == "41-2207"
     assert found["proposal"] == "move"  # one sensor of the library has that number
     Sensor.objects.create(
-        kind="load cell", name="n", serial="XX-2207", quantity="force",
+        kind="load cell",
+        name="n",
+        serial="XX-2207",
+        quantity="force",
         spec=Sensor.objects.get(serial="LC-2207").spec,
-    )  # fmt: skip
+    )
     assert compared(setup, write_sheet(nameless))["proposal"] == "add"

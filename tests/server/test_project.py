@@ -22,9 +22,12 @@ HEAVY = {"scipy", "numba", "pandas", "matplotlib", "weasyprint"}
 def test_the_web_process_starts_without_heavy_imports():
     code = "import yoke_server.config.asgi, sys, json; print(json.dumps(list(sys.modules)))"
     found = subprocess.run(
-        [sys.executable, "-c", code], env=environment("yoke"), capture_output=True, text=True,
+        [sys.executable, "-c", code],
+        env=environment("yoke"),
+        capture_output=True,
+        text=True,
         check=True,
-    )  # fmt: skip
+    )
     assert not HEAVY & set(json.loads(found.stdout.splitlines()[-1]))
 
 

@@ -175,9 +175,12 @@ def test_a_rosette_is_wired_as_one_and_taken_back_as_one(client, db):
     served = client.get(f"/api/setups/{static.pk}").json()["rosettes"]
     assert served == [{"name": "R1", "key": f"{rosette[0].key}-e1"}]  # of this setup alone
     lot = Sensor.objects.create(
-        kind="rosette", name="Second", serial="lot 2", quantity="strain",
+        kind="rosette",
+        name="Second",
+        serial="lot 2",
+        quantity="strain",
         spec=Sensor.objects.get(serial="lot 0902-1").spec,
-    )  # fmt: skip
+    )
     inputs = static.bench.devices.get(label="A3").inputs
     body = {"sensor_id": lot.pk, "name": "R2"}
     url = f"/api/setups/{static.pk}"
@@ -235,9 +238,15 @@ def test_the_list_comes_in_pages_and_nothing_is_out_of_reach(client, setup):
 
 @pytest.mark.parametrize(
     ("words", "names"),
-    [("ardent 7", ["Project 7"]), ("PROJECT 4 ard", []), ("tension", ["Tube coupons, aluminium"]),
-     ("%", []), ("project_1", []), ("  ", None)],
-)  # fmt: skip
+    [
+        ("ardent 7", ["Project 7"]),
+        ("PROJECT 4 ard", []),
+        ("tension", ["Tube coupons, aluminium"]),
+        ("%", []),
+        ("project_1", []),
+        ("  ", None),
+    ],
+)
 def test_a_project_is_found_by_any_of_its_words(client, setup, words, names):
     Setup.objects.update(name="Tension at 23")
     for i in range(9):

@@ -53,9 +53,11 @@ def proxied(database, setup, nginx, tmp_path):
     )  # fmt: skip
     port = free_port()
     more = {
-        "YOKE_TLS": "1", "YOKE_HOSTS": f"{NAME},localhost", "YOKE_PROXIES": "127.0.0.1",
+        "YOKE_TLS": "1",
+        "YOKE_HOSTS": f"{NAME},localhost",
+        "YOKE_PROXIES": "127.0.0.1",
         "YOKE_WRONG_PASSWORDS": "3",
-    }  # fmt: skip
+    }
     with processes.web(database, **more) as web:
         sample = (ROOT / "docs/nginx.conf").read_text()
         for told, here in (
@@ -67,8 +69,10 @@ def proxied(database, setup, nginx, tmp_path):
         ):
             assert told in sample
             sample = sample.replace(told, here)
-        paths = [f"{kind}_temp_path {tmp_path}/{kind};" for kind in
-                 ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")]  # fmt: skip
+        paths = [
+            f"{kind}_temp_path {tmp_path}/{kind};"
+            for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi")
+        ]
         head = f"daemon off; pid {tmp_path}/pid; error_log {tmp_path}/errors;\n"
         inner = "http {\naccess_log off;\nclient_body_buffer_size 8m;\n" + "\n".join(paths)
         (tmp_path / "nginx.conf").write_text(head + sample.replace("http {", inner, 1))
@@ -108,8 +112,11 @@ def test_signed_in_over_tls_with_live_readings_and_limits(proxied, setup, settin
 
     head["X-CSRFToken"] = session.cookies["csrftoken"]
     setups = f"https://{address}/api/projects/{setup.project_id}/setups"
-    for path, size, answered in (("", 600_000, 413), ("/import", 5_000_000, 413),
-                                 ("/import", 600_000, 400)):  # fmt: skip
+    for path, size, answered in (
+        ("", 600_000, 413),
+        ("/import", 5_000_000, 413),
+        ("/import", 600_000, 400),
+    ):
         sent = session.post(setups + path, data=b" " * size, headers=head)
         assert sent.status_code == answered, (path, size)
 
@@ -122,9 +129,10 @@ def test_wrong_passwords_are_counted_where_they_come_from(proxied):
     found = []
     for i in range(12):
         head = {
-            "X-CSRFToken": token, "Referer": f"https://{address}/",
+            "X-CSRFToken": token,
+            "Referer": f"https://{address}/",
             "X-Forwarded-For": f"10.0.0.{i}",
-        }  # fmt: skip
+        }
         body = {"username": f"person-{i}", "password": "guess"}
         found.append(session.post(f"https://{address}/api/session", json=body, headers=head))
     assert [a.status_code for a in found] == [401] * 9 + [429] * 3

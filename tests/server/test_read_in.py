@@ -210,10 +210,18 @@ def test_a_point_among_decimal_commas_is_no_number(client, fork):
 
 @pytest.mark.parametrize(
     ("written", "quantity", "unit"),
-    [("Nm", "torque", "N m"), ("N·m", "torque", "N m"), ("N/mm²", "stress", "MPa"),
-     ("MPa", "stress", "MPa"), ("bar", "pressure", "bar"), ("m/s²", "acceleration", "m/s²"),
-     ("1/min", "speed", "rpm"), ("kNm", "torque", "kN m"), ("kPa", "pressure", "kPa")],
-)  # fmt: skip
+    [
+        ("Nm", "torque", "N m"),
+        ("N·m", "torque", "N m"),
+        ("N/mm²", "stress", "MPa"),
+        ("MPa", "stress", "MPa"),
+        ("bar", "pressure", "bar"),
+        ("m/s²", "acceleration", "m/s²"),
+        ("1/min", "speed", "rpm"),
+        ("kNm", "torque", "kN m"),
+        ("kPa", "pressure", "kPa"),
+    ],
+)
 def test_what_people_write_as_units_is_known(client, fork, written, quantity, unit):
     address = sent(client, fork, f"t;X\ns;{written}\n0;1\n1;2\n2;4\n")
     choice = by_name(looked(client, address), "X")

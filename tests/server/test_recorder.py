@@ -305,8 +305,9 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
             cut_connections()
             wait_for(
                 lambda: length_of(stream_of(run, "A2")) >= 0.49 * length_of(stream_of(run)),
-                "what A2 kept", 40,
-            )  # fmt: skip
+                "what A2 kept",
+                40,
+            )
             post(client, f"/api/runs/{run.pk}/stop")
             run = ended(run)
     assert run.state == "kept"

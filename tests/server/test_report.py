@@ -89,9 +89,11 @@ def test_results_are_those_of_the_first_recorder_to_the_last_digit(as_role, run)
     """Computed from the same counts by the version of 2026-11-23, and printed in full."""
     result = derived(as_role("reviewer"), run)["details"]
     assert result["modulus"] == {
-        "slope": 69957623385.20801, "origin": -8.38262415341377e-07, "points": 3880,
+        "slope": 69957623385.20801,
+        "origin": -8.38262415341377e-07,
+        "points": 3880,
         "correlation": 0.99999935398443,
-    }  # fmt: skip
+    }
     assert result["proof"] == {"strain": 0.00557371217085878, "stress": 250008410.13607264}
     assert result["strength"] == {"strain": 0.08096179233623188, "stress": 299999917.2364672}
     assert result["elongation_after_break"] == 0.127102323174586
@@ -262,11 +264,21 @@ def test_the_pdf_opened_again(as_role, run):
         " ".join(p.extract_text() for p in PdfReader(io.BytesIO(answer.content)).pages).split()
     )
     for wanted in (
-        "Tension test of C1", "Tube coupons, aluminium", "Shed bench", "Fernhollow Cargo Cycles",
-        "width 12.50 mm", "Rp0.2, proof strength, at 0.2 % plastic extension 250.0 MPa",
-        "Rm, tensile strength, at maximum force 300.0 MPa", "70.0 GPa", "LC-2207", "EX-0351",
-        "12.5 kN per mV/V", "2027-03-14", "No sample is missing", run.seal,
-    ):  # fmt: skip
+        "Tension test of C1",
+        "Tube coupons, aluminium",
+        "Shed bench",
+        "Fernhollow Cargo Cycles",
+        "width 12.50 mm",
+        "Rp0.2, proof strength, at 0.2 % plastic extension 250.0 MPa",
+        "Rm, tensile strength, at maximum force 300.0 MPa",
+        "70.0 GPa",
+        "LC-2207",
+        "EX-0351",
+        "12.5 kN per mV/V",
+        "2027-03-14",
+        "No sample is missing",
+        run.seal,
+    ):
         assert wanted in text
     page = client.get(f"/api/reports/{report['id']}/pages/1.png")
     assert page.content.startswith(b"\x89PNG")
@@ -362,8 +374,13 @@ def test_a_report_is_blocks_that_are_put_in_order_added_and_taken_out(as_role, r
     report = client.post(f"/api/runs/{run.pk}/report").json()
     kinds = [b["kind"] for b in report["blocks"]]
     assert kinds == [
-        "run_facts", "result_table", "result_picture", "course", "channel_table", "raw_data",
-    ]  # fmt: skip
+        "run_facts",
+        "result_table",
+        "result_picture",
+        "course",
+        "channel_table",
+        "raw_data",
+    ]
     offers = client.get(f"/api/runs/{run.pk}/blocks").json()
     assert offers.pop(0) == {"title": "Text", "block": {"kind": "paragraph", "text": ""}}
     assert [o["block"] for o in offers] == report["blocks"]

@@ -241,16 +241,22 @@ def test_a_stop_has_a_connection_of_its_own(database, setup):
 
 def write(address, cookies):
     with visitor(address) as (ask, _):
-        body = json.dumps({"name": f"P {time.monotonic()}", "customer": "", "article": "",
-                           "standard": ""})  # fmt: skip
+        body = json.dumps(
+            {"name": f"P {time.monotonic()}", "customer": "", "article": "", "standard": ""}
+        )
         return ask("POST", "/api/projects", body, Cookie=cookies).status
 
 
 @pytest.mark.parametrize(
     "kind",
-    ["multipart/form-data", "multipart/form-data; boundary=\x01", "multipart/form-data; boundary=é",
-     "multipart/form-data; boundary=" + "x" * 300, "text/\x80; charset=none"],
-)  # fmt: skip
+    [
+        "multipart/form-data",
+        "multipart/form-data; boundary=\x01",
+        "multipart/form-data; boundary=é",
+        "multipart/form-data; boundary=" + "x" * 300,
+        "text/\x80; charset=none",
+    ],
+)
 def test_a_body_of_a_broken_kind_is_a_problem(address, kind):
     with visitor(address, "engineer") as (ask, _):
         for path in ("/api/session", "/api/projects"):
@@ -262,9 +268,11 @@ def test_a_body_of_a_broken_kind_is_a_problem(address, kind):
 def live(address, path, cookies, origin=None):
     headers = {"Cookie": cookies} if cookies else {}
     return connect(
-        f"ws://{address}{path}", origin=origin or f"http://{address}", additional_headers=headers,
+        f"ws://{address}{path}",
+        origin=origin or f"http://{address}",
+        additional_headers=headers,
         open_timeout=60,
-    )  # fmt: skip
+    )
 
 
 @pytest.mark.parametrize(
@@ -436,8 +444,12 @@ def test_a_slot_is_released_when_the_answer_begins():
             if message["type"] == "http.response.body":
                 await held.wait()
 
-        scope = {"method": "GET", "path": "/api/projects", "client": ("::1", 1),
-                 "headers": [(b"cookie", b"sessionid=slow")]}  # fmt: skip
+        scope = {
+            "method": "GET",
+            "path": "/api/projects",
+            "client": ("::1", 1),
+            "headers": [(b"cookie", b"sessionid=slow")],
+        }
         tasks = [asyncio.create_task(guard(scope, receive, send)) for _ in range(24)]
         for _ in range(100):
             await asyncio.sleep(0.001)

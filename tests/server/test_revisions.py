@@ -147,8 +147,9 @@ def test_a_template_begins_setups_without_what_was_measured(client, setup, engin
     empty = Bench.objects.create(name="Empty")
     answer = begun(client, setup, template, "Elsewhere", empty.pk)
     assert (answer.status_code, answer.json()["title"]) == (
-        409, "Empty has no input A1.1, which F needs.",
-    )  # fmt: skip
+        409,
+        "Empty has no input A1.1, which F needs.",
+    )
     assert not setup.project.setups.filter(name="Elsewhere").exists()
     assert send(client, "delete", f"templates/{template['id']}").status_code == 204
 

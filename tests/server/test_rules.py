@@ -233,12 +233,13 @@ def test_the_span_of_a_loop_is_a_unit_of_its_current():
         (RoundPiece(diameter_m=0.01, gauge_length_m=0.05), np.pi * 25e-6, "diameter 10.00 mm"),
         (
             TubePiece(outer_m=0.03, wall_m=0.002, gauge_length_m=0.05),
-            np.pi * (225e-6 - 169e-6), "wall 2.00 mm",
+            np.pi * (225e-6 - 169e-6),
+            "wall 2.00 mm",
         ),
         (TubePiece(outer_m=0.01, wall_m=0.02, gauge_length_m=0.05), np.pi * 25e-6, "Tube"),
         (AreaPiece(section_m2=50e-6, gauge_length_m=0.05), 50e-6, "section 50.00 mm²"),
     ],
-)  # fmt: skip
+)
 def test_each_piece_knows_its_section_and_says_it(piece, area, words):
     assert piece.area_m2 == pytest.approx(area)
     assert words in piece.sentence

@@ -24,9 +24,12 @@ from tests.processes import wait_for
 def order(setup):
     now = datetime.now(UTC)
     return Order.objects.create(
-        bench=setup.bench, kind="start", requested_at=now, expires_at=now + timedelta(seconds=8),
+        bench=setup.bench,
+        kind="start",
+        requested_at=now,
+        expires_at=now + timedelta(seconds=8),
         state=OrderState.CLAIMED,
-    )  # fmt: skip
+    )
 
 
 @pytest.fixture

@@ -343,9 +343,7 @@ def test_removed_and_changed_at_once_is_one_removal_and_nothing_else_goes_wrong(
 
 
 def start(client, setup, version):
-    return client.post(
-        f"/api/setups/{setup.pk}/runs", {"version": version}, content_type=JSON
-    )  # fmt: skip
+    return client.post(f"/api/setups/{setup.pk}/runs", {"version": version}, content_type=JSON)
 
 
 def test_a_start_names_the_version_that_was_seen_and_is_refused_with_what_changed(as_role, setup):

@@ -132,9 +132,14 @@ def test_a_password_of_the_older_kind_lets_in_once_more_and_is_kept_as_the_new_k
 
 @pytest.mark.parametrize(
     "body",
-    ['{"username": "\\ud800", "password": "x"}', '{"username": "a\\u0000", "password": "x"}',
-     '{"username": "x"}', '{"username": "x", "password": ""}', '{"username": 1, "password": "x"}'],
-)  # fmt: skip
+    [
+        '{"username": "\\ud800", "password": "x"}',
+        '{"username": "a\\u0000", "password": "x"}',
+        '{"username": "x"}',
+        '{"username": "x", "password": ""}',
+        '{"username": 1, "password": "x"}',
+    ],
+)
 def test_a_name_is_text(setup, body):
     answer = Client().post("/api/session", body, content_type=JSON)
     assert answer.status_code == 422

@@ -12,9 +12,15 @@ from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration,
 from yoke_server.wire.models import SignTest, WiringCheck
 
 FOUND = {
-    "well": True, "title": "All well", "short": "", "hint": "", "causes": [], "others": [],
-    "parted_by": "", "findings": [],
-}  # fmt: skip
+    "well": True,
+    "title": "All well",
+    "short": "",
+    "hint": "",
+    "causes": [],
+    "others": [],
+    "parted_by": "",
+    "findings": [],
+}
 
 
 def change(model, **fields):

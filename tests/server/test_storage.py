@@ -80,8 +80,9 @@ def test_a_gap_is_a_row_and_no_samples_however_long_it_was(run, stream):
     stored = close(run, one).streams.get()
     assert stored.samples == 2 * PER_BLOCK
     assert [(s.first_sample, s.cause, s.missing_blocks) for s in stored.segments.all()] == [
-        (0, "start", 0), (PER_BLOCK, "gap", 36_000)
-    ]  # fmt: skip
+        (0, "start", 0),
+        (PER_BLOCK, "gap", 36_000),
+    ]
     times = times_of(run, stored)
     ((gap_from, gap_to),) = times.gaps
     assert (gap_from, gap_to) == (pytest.approx(1.1), pytest.approx(3601.1))

@@ -33,9 +33,15 @@ def add_segments(stream, causes, missing_first=0):
     for i, cause in enumerate(causes):
         at += 50_000_000 * bool(i) + pause.get(cause, 0)
         Segment.objects.create(
-            stream=stream, first_sample=50 * i, cause=cause, device_ns=0, bench_ns=at,
-            rate_hz=1000.0, acquisition=1, missing_blocks=0 if i else missing_first,
-        )  # fmt: skip
+            stream=stream,
+            first_sample=50 * i,
+            cause=cause,
+            device_ns=0,
+            bench_ns=at,
+            rate_hz=1000.0,
+            acquisition=1,
+            missing_blocks=0 if i else missing_first,
+        )
 
 
 STATES = st.sampled_from(["recording", "kept"])
@@ -53,9 +59,14 @@ def test_all_is_as_the_segments_have_it(run, stream, causes, samples, state, mis
     stream.save()
     if samples:
         stream.blocks.create(
-            first_sample=0, samples=samples, last_sequence=1, device_ns=0, checksum=0,
-            chain=b"", data=b"",
-        )  # fmt: skip
+            first_sample=0,
+            samples=samples,
+            last_sequence=1,
+            device_ns=0,
+            checksum=0,
+            chain=b"",
+            data=b"",
+        )
     (found,), times = streams_of(run.pk), times_of(run, stream)
     segments = times.segments
     assert (found.id, found.device, found.rate_hz) == (stream.pk, "A1", 1000.0)
@@ -77,8 +88,10 @@ def test_runs_of_a_page_are_asked_for_at_once(setup, django_assert_num_queries):
     with django_assert_num_queries(0):  # by the driver's own cursor, once
         found = streams_of_runs([*(run.pk for run in runs), 0])
     assert {run: [s.samples for s in of] for run, of in found.items()} == {
-        runs[0].pk: [100], runs[1].pk: [100], 0: []
-    }  # fmt: skip
+        runs[0].pk: [100],
+        runs[1].pk: [100],
+        0: [],
+    }
     assert streams_of_runs([]) == {}
 
 

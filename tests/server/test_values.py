@@ -256,10 +256,13 @@ def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, row):
 
 def test_six_fields_at_once_are_undone_at_once(client, setup):
     body = {
-        "name": "Tension, slow", "run_name_pattern": "{specimen}-{number}", "specimen": "C9",
-        "piece": flat(width_m=0.012), "stops": [{"kind": "time", "seconds": 3.0}],
+        "name": "Tension, slow",
+        "run_name_pattern": "{specimen}-{number}",
+        "specimen": "C9",
+        "piece": flat(width_m=0.012),
+        "stops": [{"kind": "time", "seconds": 3.0}],
         "motion": {"kind": "ramp", "speed_m_s": 1e-4, "travel_limit_m": 0.01},
-    }  # fmt: skip
+    }
     before = {name: getattr(setup, name) for name in body}
     assert send(client, "patch", f"/api/setups/{setup.pk}", body).status_code == 200
     assert send(client, "post", f"/api/setups/{setup.pk}/undo", {}).status_code == 200

@@ -47,9 +47,11 @@ def test_five_faults_on_a_bench_are_found_and_named(lab, client, setup):
     well = check(client, setup, "F", "e clip", "SG1", "SG2")
     assert {n: c["title"] for n, c in well.items()} == dict.fromkeys(well, "All well")
     for device, number, faults in [
-        ("A1", 1, "swapped 1 6"), ("A1", 2, "broken 5"), ("A1", 3, "broken 5"),
+        ("A1", 1, "swapped 1 6"),
+        ("A1", 2, "broken 5"),
+        ("A1", 3, "broken 5"),
         ("A2", 1, "leak 2e7 0.75, hum 3e-5"),
-    ]:  # fmt: skip
+    ]:
         assert put(client, setup, device, number, faults).status_code == 204
     found = check(client, setup, "F", "e clip", "SG1", "SG2")
     assert found["F"]["title"] == "Brown core and blue core are swapped, pins 1 and 6"

@@ -30,10 +30,16 @@ def test_the_sheet_says_which_core_goes_to_which_pin(setup, as_role):
     assert (state["version"], state["problem"]) == (setup.version, "")
     text = text_of(reader.get(f"{path}.pdf"))
     for words in (
-        "A1.3 SG1", "lot 0817-1", "5 green completion", "4 white signal −", "quarter, 3 cores",
-        "350 Ω, completed with 350 Ω", "6 m, 0.77 Ω a core, 0.22% of the resistance",
-        "not checked yet", "A2.1 SG2",
-    ):  # fmt: skip
+        "A1.3 SG1",
+        "lot 0817-1",
+        "5 green completion",
+        "4 white signal −",
+        "quarter, 3 cores",
+        "350 Ω, completed with 350 Ω",
+        "6 m, 0.77 Ω a core, 0.22% of the resistance",
+        "not checked yet",
+        "A2.1 SG2",
+    ):
         assert "".join(words.split()) in text, words
 
 
@@ -52,8 +58,11 @@ def test_a_long_sheet_is_laid_out_in_parts(setup, as_role, monkeypatch):
     assert client.post(path, {}, content_type=JSON).status_code == 202
     make(setup.pk)
     text = text_of(client.get(f"{path}.pdf"))
-    for words in ("devices A1 to A4, page 1 of", "devices A5 to A8, page 1 of",
-                  *(f"A{n}.1 G{n}" for n in range(3, 9))):  # fmt: skip
+    for words in (
+        "devices A1 to A4, page 1 of",
+        "devices A5 to A8, page 1 of",
+        *(f"A{n}.1 G{n}" for n in range(3, 9)),
+    ):
         assert "".join(words.split()) in text, words
     assert len(told) == 2
 

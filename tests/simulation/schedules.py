@@ -98,11 +98,20 @@ MENDS: dict[str, str] = {
 # Share of turns in which something goes wrong: most where the most may be lost.
 FAULTY, FAULTY_ELSE = 0.45, 0.2
 OF_A_DEVICE = {
-    "lose blocks", "delay blocks", "double blocks", "lose many blocks", "deaf", "late samples",
-    "cut", "mend", "switch device off and on", "begin acquisition anew", "put clock",
+    "lose blocks",
+    "delay blocks",
+    "double blocks",
+    "lose many blocks",
+    "deaf",
+    "late samples",
+    "cut",
+    "mend",
+    "switch device off and on",
+    "begin acquisition anew",
+    "put clock",
     "lose and put clock",
     "flat",
-}  # fmt: skip
+}
 
 
 @dataclass(eq=False)

@@ -313,9 +313,10 @@ class StandInOrders(StandInRuns):
         if self.server.sign is None or self.server.sign[0] != holder:
             return []
         rows = [
-            o for o in self.server.orders.values()
+            o
+            for o in self.server.orders.values()
             if o.state == OrderState.WAITING and not self.server.is_locked(f"order {o.key}")
-        ]  # fmt: skip
+        ]
         for order in rows:
             order.state = OrderState.CLAIMED
         found = [self._claimed(o) for o in sorted(rows, key=lambda o: o.requested_at)]
@@ -440,9 +441,10 @@ class StandInStops(StandInSession):
     def standing_stops(self) -> list[tuple[StopRequested, bool]]:
         self._go()
         rows = [
-            r for r in self.server.stops.values()
+            r
+            for r in self.server.stops.values()
             if not r.confirmed or (r.stop.emergency and not r.released)
-        ]  # fmt: skip
+        ]
         return [(r.stop, r.confirmed) for r in sorted(rows, key=lambda r: r.stop.requested_at)]
 
     def tell(self, key: str, problem: str) -> None:

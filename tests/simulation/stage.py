@@ -92,9 +92,11 @@ class Process:
         self._turning = False
         server, addresses, clock = stage.server, stage.addresses, stage.clock
         self.writer = Writer(
-            BenchDatabase(StandInStore(server, addresses), self.holder), clock, self.emit,
+            BenchDatabase(StandInStore(server, addresses), self.holder),
+            clock,
+            self.emit,
             queue_bytes,
-        )  # fmt: skip
+        )
         orders = StandInOrders(server, addresses)
         self.listener = OrderListener(orders, self.holder, BENCH, clock, self.emit)
         self.stops = StopListener(StandInStops(server, addresses), clock, self._stop, self._latch)
@@ -313,8 +315,11 @@ class Stage:
     @staticmethod
     def _is_of(session: Any, process: Process) -> bool:
         parts = (
-            process.writer._database, process.listener, process.stops, process.life,
-        )  # fmt: skip
+            process.writer._database,
+            process.listener,
+            process.stops,
+            process.life,
+        )
         return any(part._session is session for part in parts)
 
     @property

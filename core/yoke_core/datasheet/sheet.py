@@ -63,9 +63,15 @@ def read_sheet(memory: bytes) -> DataSheet | None:
     whole = {k: int(v) for k, v in basic.items() if isinstance(v, float)}
     letter = basic["version_letter"]
     return DataSheet(
-        whole.get("manufacturer"), whole.get("model"), None if letter is None else str(letter),
-        whole.get("version"), whole.get("serial"), template, values, text,
-    )  # fmt: skip
+        whole.get("manufacturer"),
+        whole.get("model"),
+        None if letter is None else str(letter),
+        whole.get("version"),
+        whole.get("serial"),
+        template,
+        values,
+        text,
+    )
 
 
 def _payload(memory: bytes) -> bytes:

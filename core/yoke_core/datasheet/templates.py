@@ -47,24 +47,30 @@ def ratios(name: str, bits: int, start: float, tolerance: float) -> Field:
     """Steps of equal ratio: start * (1 + 2 * tolerance)^n."""
     growth = math.log(1 + 2 * tolerance)
     return Field(
-        name, bits, lambda n: start * math.exp(growth * n),
+        name,
+        bits,
+        lambda n: start * math.exp(growth * n),
         lambda v: round(math.log(_number(v) / start) / growth),
-    )  # fmt: skip
+    )
 
 
 def single(name: str) -> Field:
     """A number of IEEE 754 in 32 bits."""
     return Field(
-        name, 32, lambda n: float(struct.unpack("<f", n.to_bytes(4, "little"))[0]),
+        name,
+        32,
+        lambda n: float(struct.unpack("<f", n.to_bytes(4, "little"))[0]),
         lambda v: int.from_bytes(struct.pack("<f", _finite(_number(v))), "little"),
-    )  # fmt: skip
+    )
 
 
 def day(name: str) -> Field:
     return Field(
-        name, 16, lambda n: EPOCH + timedelta(days=n),
+        name,
+        16,
+        lambda n: EPOCH + timedelta(days=n),
         lambda v: (_date(v) - EPOCH).days,
-    )  # fmt: skip
+    )
 
 
 def letters(name: str, count: int) -> Field:
@@ -84,9 +90,11 @@ def letters(name: str, count: int) -> Field:
 
 def one_of(name: str, bits: int, names: tuple[str, ...]) -> Field:
     return Field(
-        name, bits, lambda n: names[n] if n < len(names) else f"number {n}",
+        name,
+        bits,
+        lambda n: names[n] if n < len(names) else f"number {n}",
         lambda v: names.index(str(v)),
-    )  # fmt: skip
+    )
 
 
 def _whole(number: float) -> int:
@@ -114,35 +122,54 @@ def _number(value: Value) -> float:
 
 
 BASIC = (
-    whole("manufacturer", 14), whole("model", 15), letters("version_letter", 1),
-    whole("version", 6), whole("serial", 24),
-)  # fmt: skip
+    whole("manufacturer", 14),
+    whole("model", 15),
+    letters("version_letter", 1),
+    whole("version", 6),
+    whole("serial", 24),
+)
 MEASURANDS = (
     "K", "°C", "strain", "µm/m", "N", "lbf", "kgf", "m/s²", "g", "N m/rad", "N m", "oz in", "Pa",
     "psi", "kg", "gram", "m", "mm", "inch",
 )  # fmt: skip
 BRIDGES = ("quarter", "half", "full")
 _EXCITATION = (
-    steps("excitation_v", 9, 0.1, 0.1), steps("least_excitation_v", 9, 0.1, 0.1),
+    steps("excitation_v", 9, 0.1, 0.1),
+    steps("least_excitation_v", 9, 0.1, 0.1),
     steps("most_excitation_v", 9, 0.1, 0.1),
-)  # fmt: skip
+)
 _CALIBRATION = (
-    day("calibrated_on"), letters("calibrated_by", 3), whole("calibration_days", 12),
+    day("calibrated_on"),
+    letters("calibrated_by", 3),
+    whole("calibration_days", 12),
     whole("place", 11),
-)  # fmt: skip
+)
 BRIDGE_SENSOR, STRAIN_GAUGE = 33, 35
 TEMPLATES: dict[int, tuple[Field, ...]] = {
     BRIDGE_SENSOR: (
-        one_of("measurand", 6, MEASURANDS), single("lowest"), single("highest"),
+        one_of("measurand", 6, MEASURANDS),
+        single("lowest"),
+        single("highest"),
         # 2: outputs as numbers of 32 bits; the shorter codes are not read here
-        whole("precision", 2), single("output_at_lowest"), single("output_at_highest"),
-        one_of("bridge", 2, BRIDGES), steps("resistance_ohm", 18, 1.0, 0.1),
-        ratios("response_s", 6, 1e-6, 0.15), *_EXCITATION, *_CALIBRATION,
+        whole("precision", 2),
+        single("output_at_lowest"),
+        single("output_at_highest"),
+        one_of("bridge", 2, BRIDGES),
+        steps("resistance_ohm", 18, 1.0, 0.1),
+        ratios("response_s", 6, 1e-6, 0.15),
+        *_EXCITATION,
+        *_CALIBRATION,
     ),
     STRAIN_GAUGE: (
-        single("lowest"), single("highest"), one_of("bridge", 2, BRIDGES),
-        steps("resistance_ohm", 18, 1.0, 0.1), single("gauge_factor"),
-        single("transverse_sensitivity"), single("grid_area_mm2"), *_EXCITATION, *_CALIBRATION,
+        single("lowest"),
+        single("highest"),
+        one_of("bridge", 2, BRIDGES),
+        steps("resistance_ohm", 18, 1.0, 0.1),
+        single("gauge_factor"),
+        single("transverse_sensitivity"),
+        single("grid_area_mm2"),
+        *_EXCITATION,
+        *_CALIBRATION,
     ),
-}  # fmt: skip
+}
 WIDE = 2  # the one value of "precision" that is read

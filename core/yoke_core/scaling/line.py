@@ -38,9 +38,9 @@ def _not_zero(argument: str, value: float) -> float:
 def rated_output(rated_output: float, capacity: float) -> Line:
     """A transducer that gives ``rated_output`` at ``capacity``; a certificate may state either
     sign of the output."""
-    return Line(positive("capacity", capacity, ScalingError) / _not_zero(
-        "rated_output", rated_output
-    ))  # fmt: skip
+    return Line(
+        positive("capacity", capacity, ScalingError) / _not_zero("rated_output", rated_output)
+    )
 
 
 def two_points(signal_1: float, value_1: float, signal_2: float, value_2: float) -> Line:

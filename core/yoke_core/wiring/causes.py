@@ -140,14 +140,19 @@ def base_ohm(sensor: Sensor, kind: Kind) -> float:
 
 
 OTHERS = (
-    (Circuit.QUARTER, 3), (Circuit.QUARTER, 2), (Circuit.HALF_BENDING, 3), (Circuit.FULL_AXIAL, 4),
+    (Circuit.QUARTER, 3),
+    (Circuit.QUARTER, 2),
+    (Circuit.HALF_BENDING, 3),
+    (Circuit.FULL_AXIAL, 4),
     (Circuit.FULL_AXIAL, 6),
-)  # fmt: skip
+)
 # Pins whose cores carry enough current for their resistance to show.
 BEARING = {
-    Mode.QUARTER: {E_PLUS, COMPLETION}, Mode.HALF: {E_PLUS, E_MINUS},
-    Mode.OPPOSITE: {E_PLUS, S_PLUS, S_MINUS, E_MINUS}, Mode.FULL: {E_PLUS, E_MINUS},
-}  # fmt: skip
+    Mode.QUARTER: {E_PLUS, COMPLETION},
+    Mode.HALF: {E_PLUS, E_MINUS},
+    Mode.OPPOSITE: {E_PLUS, S_PLUS, S_MINUS, E_MINUS},
+    Mode.FULL: {E_PLUS, E_MINUS},
+}
 MIN_CABLE = 0.1  # ohm of a core, over which another cable counts where none is set
 SCALED = frozenset({Kind.RESISTANCE_OFF, Kind.ARM_OFF, Kind.BAD_CORE, Kind.CABLE_OFF})
 

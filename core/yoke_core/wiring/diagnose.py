@@ -157,9 +157,14 @@ def table(sensor: Sensor, checker: Checker = CHECKER) -> Table:
     following = np.where(alone, np.arange(len(cases)), np.arange(1, len(cases) + 1))[kept]
     ends = np.column_stack([np.array(scales)[kept], np.array(scales)[following]])
     return Table(
-        tuple(sets), owner[kept], points[kept], points[following] - points[kept], ends, whitening,
+        tuple(sets),
+        owner[kept],
+        points[kept],
+        points[following] - points[kept],
+        ends,
+        whitening,
         np.array([len(s) for s in sets]),
-    )  # fmt: skip
+    )
 
 
 def _scales(causes: tuple[Cause, ...]) -> tuple[float, ...]:

@@ -75,13 +75,20 @@ def of_samples(samples: SampleFacts, kinds: set[Kind]) -> tuple[Finding, ...]:
     whole = samples.clipped == 0
     return (
         Finding(What.REST, None if not whole else True, samples.mean if whole else None),
-        Finding(What.NOISE, None if not whole else Kind.FLAT not in kinds,
-                samples.noise if whole else None),
-        Finding(What.HUM, None if not whole else Kind.HUM not in kinds,
-                samples.hum if whole else None),
-        Finding(What.DRIFT, None if not whole else Kind.DRIFT not in kinds,
-                samples.drift if whole else None),
-    )  # fmt: skip
+        Finding(
+            What.NOISE,
+            None if not whole else Kind.FLAT not in kinds,
+            samples.noise if whole else None,
+        ),
+        Finding(
+            What.HUM, None if not whole else Kind.HUM not in kinds, samples.hum if whole else None
+        ),
+        Finding(
+            What.DRIFT,
+            None if not whole else Kind.DRIFT not in kinds,
+            samples.drift if whole else None,
+        ),
+    )
 
 
 def _judged(finding: Finding, pins: set[int], arms: set[int]) -> Finding:

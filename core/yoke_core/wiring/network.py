@@ -22,8 +22,11 @@ Array = NDArray[np.float64]
 Branch = tuple[str, str, float]
 
 CORNERS_OF_ARM = {
-    1: ("top", "left"), 2: ("left", "bottom"), 3: ("right", "bottom"), 4: ("top", "right"),
-}  # fmt: skip
+    1: ("top", "left"),
+    2: ("left", "bottom"),
+    3: ("right", "bottom"),
+    4: ("top", "right"),
+}
 UNKNOWN = ("p2", "p3", "p4", "p5", "top", "right", "bottom", "left")
 PLACE = {name: i for i, name in enumerate(UNKNOWN)}
 LOOSE = 1e-12  # S, by which a node that nothing holds keeps a potential
@@ -78,7 +81,7 @@ COMPLETED = {
     Mode.HALF: (),  # its own half bridge, which no current of the sensor goes through
     Mode.OPPOSITE: ((f"p{E_PLUS}", f"p{S_PLUS}"), (f"p{S_MINUS}", f"p{E_MINUS}")),
     Mode.FULL: (),
-}  # fmt: skip
+}
 OWN_HALF = frozenset({Mode.QUARTER, Mode.HALF})  # S+ is the middle of the amplifier's own
 
 
@@ -143,9 +146,13 @@ def _assembled(listed: Sequence[Sequence[Branch]]) -> tuple[Array, Array]:
 
 
 def _solved(
-    cases: Sequence[Case], matrix: Array, drive: Array, checker: Checker, polarity: float,
+    cases: Sequence[Case],
+    matrix: Array,
+    drive: Array,
+    checker: Checker,
+    polarity: float,
     shunted: bool,
-) -> Array:  # fmt: skip
+) -> Array:
     matrix, right = matrix.copy(), polarity * drive
     quarter = np.array([c.mode is Mode.QUARTER for c in cases])
     lift = checker.bias_v / np.array([c.excitation_v for c in cases])
@@ -167,7 +174,10 @@ def _solved(
     unit = np.array([c.completion_ohm for c in cases])
     return np.column_stack(
         [
-            plus - minus, (plus + minus) / 2 - half, v[:, PLACE["p2"]], v[:, PLACE["p5"]],
+            plus - minus,
+            (plus + minus) / 2 - half,
+            v[:, PLACE["p2"]],
+            v[:, PLACE["p5"]],
             current * unit,
         ]
-    )  # fmt: skip
+    )

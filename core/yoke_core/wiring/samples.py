@@ -64,12 +64,16 @@ def facts_of_samples(samples: Array, rate_hz: float) -> list[SampleFacts]:
     real = np.abs(slope) > DRIFT_OVER_NOISE * drift_error
     return [
         SampleFacts(
-            float(mean[i]), float(np.nan if none[i] else noise[i]),
-            float(hum[i] if share[i] == 0 else 0.0), float(hum_hz[i] if share[i] == 0 else 0.0),
-            float(slope[i] if real[i] and share[i] == 0 else 0.0), float(share[i]), bool(flat[i]),
+            float(mean[i]),
+            float(np.nan if none[i] else noise[i]),
+            float(hum[i] if share[i] == 0 else 0.0),
+            float(hum_hz[i] if share[i] == 0 else 0.0),
+            float(slope[i] if real[i] and share[i] == 0 else 0.0),
+            float(share[i]),
+            bool(flat[i]),
         )
         for i in range(len(x))
-    ]  # fmt: skip
+    ]
 
 
 def _spectrum(rest: Array, rate_hz: float) -> tuple[Array, Array, Array]:

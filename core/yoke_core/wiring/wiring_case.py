@@ -10,9 +10,13 @@ from yoke_core.errors import CoreError
 E_PLUS, SENSE_PLUS, S_PLUS, S_MINUS, SENSE_MINUS, E_MINUS = range(1, 7)
 COMPLETION = SENSE_MINUS  # a quarter bridge has no lower sense core; its completion takes the pin
 FUNCTIONS = {
-    E_PLUS: "excitation +", SENSE_PLUS: "sense +", S_PLUS: "signal +", S_MINUS: "signal −",
-    SENSE_MINUS: "sense −", E_MINUS: "excitation −",
-}  # fmt: skip
+    E_PLUS: "excitation +",
+    SENSE_PLUS: "sense +",
+    S_PLUS: "signal +",
+    S_MINUS: "signal −",
+    SENSE_MINUS: "sense −",
+    E_MINUS: "excitation −",
+}
 
 
 class WiringError(CoreError):
@@ -72,9 +76,13 @@ class WiringCase:
 
 
 CORNERS = {
-    E_PLUS: "top", SENSE_PLUS: "top", S_PLUS: "right", S_MINUS: "left",
-    SENSE_MINUS: "bottom", E_MINUS: "bottom",
-}  # fmt: skip
+    E_PLUS: "top",
+    SENSE_PLUS: "top",
+    S_PLUS: "right",
+    S_MINUS: "left",
+    SENSE_MINUS: "bottom",
+    E_MINUS: "bottom",
+}
 
 
 def _cores(*pins: int) -> tuple[Core, ...]:
@@ -101,9 +109,10 @@ def wiring_case(circuit: Circuit, wires: int) -> WiringCase:
     if wires < (least := MIN_CORES[circuit]):
         words = circuit.replace("_", " ")
         raise WiringError(
-            "wires", f"A {words} bridge needs at least {least} wires, not {wires}.",
+            "wires",
+            f"A {words} bridge needs at least {least} wires, not {wires}.",
             f"Give {least} wires or more.",
-        )  # fmt: skip
+        )
     if circuit is Circuit.QUARTER:
         completion = Core(COMPLETION, "left", "completion")
         if wires == 2:
@@ -119,5 +128,7 @@ def wiring_case(circuit: Circuit, wires: int) -> WiringCase:
 FOUR = (E_PLUS, S_PLUS, S_MINUS, E_MINUS)
 MODES = dict.fromkeys(NEIGHBOURS, Mode.HALF) | {Circuit.HALF_OPPOSITE: Mode.OPPOSITE}
 MIN_CORES = dict.fromkeys(Circuit, 4) | {
-    Circuit.QUARTER: 2, Circuit.HALF_BENDING: 3, Circuit.HALF_POISSON: 3,
-}  # fmt: skip
+    Circuit.QUARTER: 2,
+    Circuit.HALF_BENDING: 3,
+    Circuit.HALF_POISSON: 3,
+}

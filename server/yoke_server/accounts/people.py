@@ -30,9 +30,12 @@ def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> dic
 def person_out(person: User) -> dict[str, Any]:
     """As the API tells of a person."""
     return {
-        "id": person.pk, "username": person.username, "role": person.role,
-        "removed": not person.is_active, "last_signed_in_at": person.last_login,
-    }  # fmt: skip
+        "id": person.pk,
+        "username": person.username,
+        "role": person.role,
+        "removed": not person.is_active,
+        "last_signed_in_at": person.last_login,
+    }
 
 
 def add(actor: Actor, *, username: str, role: str, password: str) -> User:

@@ -103,9 +103,11 @@ def add_person(name: str, role: Role, password: str, by: Actor | None = None) ->
     """Raises a 409 problem for a name that is taken, 422 for a password that is too weak."""
     if User.objects.filter(username__iexact=name).exists():
         raise Problem(
-            409, f"There is, or was, a person {name}.", field="username",
+            409,
+            f"There is, or was, a person {name}.",
+            field="username",
             hint="Choose another name; the ledger tells people apart by it.",
-        )  # fmt: skip
+        )
     person = User(username=name, first_name=name, role=role)
     put_password(person, password)
     note(f"Added {name} as {role}", by)
@@ -137,9 +139,11 @@ def add_first_person(request: HttpRequest, name: str, password: str, code: str) 
             raise Problem(409, "There are people here already.", hint="Sign in.")
         if not constant_time_compare(code.strip().lower(), known):
             raise Problem(
-                403, "This is not the code.", field="code",
+                403,
+                "This is not the code.",
+                field="code",
                 hint="Read it where Yoke Bench was started: it stands under the address.",
-            )  # fmt: skip
+            )
         person = add_person(name, Role.ENGINEER, password)
     login(request, person, backend=settings.AUTHENTICATION_BACKENDS[-1])
     return person

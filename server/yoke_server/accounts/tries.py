@@ -50,9 +50,10 @@ def _require_none_too_many(username: str, address: str, own: int | None = None) 
     wait = max(_wait(limit, username, address, own) for limit in LIMITS)
     if wait > 0:
         raise Problem(
-            429, "There were too many wrong passwords.",
+            429,
+            "There were too many wrong passwords.",
             hint=f"Wait {_spoken(wait)}, then try again.",
-        )  # fmt: skip
+        )
 
 
 def _wait(limit: Limit, username: str, address: str, own: int | None) -> float:

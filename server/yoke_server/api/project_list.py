@@ -42,11 +42,16 @@ def _projects(rows: list[Project]) -> list[ProjectOut]:
         lines[setup.project_id].append(line)
     return [
         ProjectOut(
-            id=p.pk, name=p.name, customer=p.customer, article=p.article, standard=p.standard,
-            archived_at=p.archived_at, setups=lines[p.pk],
+            id=p.pk,
+            name=p.name,
+            customer=p.customer,
+            article=p.article,
+            standard=p.standard,
+            archived_at=p.archived_at,
+            setups=lines[p.pk],
         )
         for p in rows
-    ]  # fmt: skip
+    ]
 
 
 def _lines(setups: list[Setup]) -> list[SetupLine]:
@@ -56,11 +61,14 @@ def _lines(setups: list[Setup]) -> list[SetupLine]:
     reports = counts_of_projects({s.project_id for s in setups})
     return [
         _line(
-            setup, channels[setup.pk], runs.get(setup.pk, LineRunsOut()), results[setup.pk],
+            setup,
+            channels[setup.pk],
+            runs.get(setup.pk, LineRunsOut()),
+            results[setup.pk],
             reports.get(setup.project_id, 0),
         )
         for setup in setups
-    ]  # fmt: skip
+    ]
 
 
 def _line(
@@ -72,12 +80,19 @@ def _line(
 ) -> SetupLine:
     to_zero = count_to_zero(channels)
     return SetupLine(
-        **dict(runs), **dict(results), id=setup.pk, name=setup.name, version=setup.version,
-        bench_id=setup.bench_id, bench_name=setup.bench.name,
-        on_bench=setup.on_bench_id is not None, channels=len(channels),
-        to_zero=to_zero, reports=reports,
+        **dict(runs),
+        **dict(results),
+        id=setup.pk,
+        name=setup.name,
+        version=setup.version,
+        bench_id=setup.bench_id,
+        bench_name=setup.bench.name,
+        on_bench=setup.on_bench_id is not None,
+        channels=len(channels),
+        to_zero=to_zero,
+        reports=reports,
         next=_next_action(len(channels), to_zero, runs, results, reports),
-    )  # fmt: skip
+    )
 
 
 def _next_action(
@@ -88,11 +103,15 @@ def _next_action(
         (runs.recording, "record", "Watch the run", "A run is being recorded."),
         (not channels, "wire", "Wire its channels", "No input has a sensor yet."),
         (results.stale, "derive", "Look at the results", "Results are being renewed."),
-        (to_zero and not runs.runs, "calibrate", "Zero its channels",
-         f"{to_zero} of {channels} channels have no zero."),
+        (
+            to_zero and not runs.runs,
+            "calibrate",
+            "Zero its channels",
+            f"{to_zero} of {channels} channels have no zero.",
+        ),
         (not runs.runs, "record", "Record its first run", "All is wired and zeroed."),
         (not reports, "report", "Write its report", "Results are in, no report is begun."),
-    ):  # fmt: skip
+    ):
         if waits:
             return NextAction(stage=stage, action=action, reason=reason)
     return NextAction(stage="record", action="Record another run", reason="The report is begun.")

@@ -37,11 +37,13 @@ def list_revisions(
         changed = differences(_frozen(earlier), _frozen(row)) if earlier else []
         shown.append(
             {
-                "number": row.number, "at": row.at, "action": row.action,
+                "number": row.number,
+                "at": row.at,
+                "action": row.action,
                 "actor": row.actor.get_full_name() or row.actor.username if row.actor else "",
                 "changed": changed,
             }
-        )  # fmt: skip
+        )
     return shown
 
 
@@ -66,9 +68,10 @@ def export_revision(request: HttpRequest, setup_id: Id, number: Number) -> HttpR
     document = _frozen(row).model_dump(mode="json")
     name = f"setup-{setup_id}-version-{number}.json"
     return HttpResponse(
-        json.dumps(document, indent=1, ensure_ascii=False), content_type="application/json",
+        json.dumps(document, indent=1, ensure_ascii=False),
+        content_type="application/json",
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
-    )  # fmt: skip
+    )
 
 
 @router.post("/projects/{project_id}/setups/import", response={201: ProjectOut})

@@ -83,21 +83,29 @@ def _setup_out(setup_id: int) -> SetupOut:
     runs = runs_of_setup(setup, as_frozen)
     return SetupOut(
         **dict(runs),
-        id=setup.pk, name=setup.name, version=setup.version, project_id=setup.project_id,
-        project_name=setup.project.name, bench_id=setup.bench_id,
+        id=setup.pk,
+        name=setup.name,
+        version=setup.version,
+        project_id=setup.project_id,
+        project_name=setup.project.name,
+        bench_id=setup.bench_id,
         rates=[
             RateOut(device_id=devices[label], device_label=label, rate_hz=rate_hz)
             for label, rate_hz in as_frozen.rates_hz.items()
         ],
         run_name_pattern=setup.run_name_pattern,
-        specimen=setup.specimen, piece=setup.piece, motion=setup.motion, stops=setup.stops,
+        specimen=setup.specimen,
+        piece=setup.piece,
+        motion=setup.motion,
+        stops=setup.stops,
         channels=_channels_out(setup.pk),
         rosettes=[
             RosetteOut(name=name, key=rosette_key(grids))
             for name, grids in rosettes_of(as_frozen.channels).items()
         ],
         free_names=_free_names({c.name for c in as_frozen.channels}),
-        undo=undo, redo=redo,
+        undo=undo,
+        redo=redo,
         results=results.count_of_setup(setup.pk),
         reports=reports.count_of_project(setup.project_id),
-    )  # fmt: skip
+    )

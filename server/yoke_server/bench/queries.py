@@ -20,21 +20,23 @@ def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> d
     found = page.of(searched(rows, ("name",), search))
     keys = [b.pk for b in found.rows]
     devices, setups = (
-        dict(
-            Bench.objects.filter(pk__in=keys).annotate(n=Count(what)).values_list("pk", "n")
-        )
+        dict(Bench.objects.filter(pk__in=keys).annotate(n=Count(what)).values_list("pk", "n"))
         for what in ("devices", "setups")
-    )  # fmt: skip
+    )
     return found.out(
         [
             {
-                "id": b.pk, "name": b.name, "yoke_holder": services.holder_name(b),
+                "id": b.pk,
+                "name": b.name,
+                "yoke_holder": services.holder_name(b),
                 "yoke_mine": b.yoke_holder_id == actor.user.pk,
-                "devices": devices[b.pk], "setups": setups[b.pk], "archived_at": b.archived_at,
+                "devices": devices[b.pk],
+                "setups": setups[b.pk],
+                "archived_at": b.archived_at,
             }
             for b in found.rows
         ]
-    )  # fmt: skip
+    )
 
 
 def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:

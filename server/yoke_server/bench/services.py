@@ -170,9 +170,10 @@ def remove_bench(actor: Actor, bench_id: int) -> None:
         bench.delete()
     except ProtectedError as error:
         raise Problem(
-            409, f"Setups are made for {bench.name}.",
+            409,
+            f"Setups are made for {bench.name}.",
             hint="Archive it: they stay, with what was recorded.",
-        ) from error  # fmt: skip
+        ) from error
     record(actor, f"Removed the bench {bench.name}")
     notify(NEWS, kind="bench", bench=bench_id)
 
@@ -202,9 +203,11 @@ def put_device(
     check_address(driver, host, port)
     if other := bench.devices.filter(host=host, port=port).exclude(label=label).first():
         raise Problem(
-            409, f"{other.label} is at {spoken(host, port)} already.", field="host",
+            409,
+            f"{other.label} is at {spoken(host, port)} already.",
+            field="host",
             hint="Check the address, or take that device off first.",
-        )  # fmt: skip
+        )
     return place_device(actor, bench, label=label, driver=driver, host=host, port=port)
 
 
@@ -215,14 +218,18 @@ def place_device(
     known = bench.devices.filter(label__iexact=label).first()
     if known and known.label != label:
         raise Problem(
-            409, f"There is a device {known.label} already.", field="label",
+            409,
+            f"There is a device {known.label} already.",
+            field="label",
             hint="Choose another label.",
-        )  # fmt: skip
+        )
     if known and known.driver != driver:
         raise Problem(
-            409, f"{label} is a {known.driver} already.", field="label",
+            409,
+            f"{label} is a {known.driver} already.",
+            field="label",
             hint="Choose another label, or take that device off first.",
-        )  # fmt: skip
+        )
     # A lost one may be followed in the middle of a run: that brings it back.
     if known and known.link == Link.LINKED and (known.host, known.port) != (host, port):
         require_unlocked(bench.pk, f"move {label}")
@@ -236,14 +243,18 @@ def check_address(driver: str, host: str, port: int) -> None:
     """Raise a problem for a driver that nobody knows, or an address it cannot be at."""
     if driver not in registry.names():
         raise Problem(
-            422, f"There is no driver “{driver}”.", field="driver",
+            422,
+            f"There is no driver “{driver}”.",
+            field="driver",
             hint=f"Choose one of {', '.join(registry.names())}.",
-        )  # fmt: skip
+        )
     if is_line(host) and Capability.SERIAL_LINE not in registry.capabilities(driver):
         raise Problem(
-            422, f"A {driver} does not hang on a serial line.", field="host",
+            422,
+            f"A {driver} does not hang on a serial line.",
+            field="host",
             hint="Give its name or number on the network.",
-        )  # fmt: skip
+        )
     if not is_line(host) and port == 0:
         raise Problem(422, "Port must be at least 1.", field="port", hint="Give its port.")
 
@@ -262,9 +273,11 @@ def order_trial(actor: Actor, bench_id: int, **address: Any) -> Order:
     user = bench.devices.filter(host=address["host"]).first() if is_line(address["host"]) else None
     if user is not None:  # two who read a line take each other's readings away
         raise Problem(
-            409, f"{user.label} uses {address['host']} already.", field="host",
+            409,
+            f"{user.label} uses {address['host']} already.",
+            field="host",
             hint="Its link says whether it answers.",
-        )  # fmt: skip
+        )
     return send(actor, bench, "try", seconds=settings.LOOK_SECONDS, **address)
 
 
@@ -272,9 +285,9 @@ def order_trial(actor: Actor, bench_id: int, **address: Any) -> Order:
 def remove_device(actor: Actor, device_id: int) -> None:
     """Take a device off its bench; refused while a setup uses it, or a run is recorded."""
     require(actor, "set up benches")
-    device = Device.objects.select_for_update(of=("self",)).select_related("bench").get(
-        pk=device_id
-    )  # fmt: skip
+    device = (
+        Device.objects.select_for_update(of=("self",)).select_related("bench").get(pk=device_id)
+    )
     require_unlocked(device.bench_id, f"take {device.label} off")
     try:
         device.delete()

@@ -29,17 +29,30 @@ UNITS: dict[str, tuple[str, ...]] = {
     "loop current": ("% of span", "mA"),
 }
 DECIMALS = {
-    "force": 3, "extension": 4, "displacement": 3, "strain": 1, "pressure": 2, "temperature": 2,
-    "voltage": 4, "torque": 2, "acceleration": 3, "angle": 2,
+    "force": 3,
+    "extension": 4,
+    "displacement": 3,
+    "strain": 1,
+    "pressure": 2,
+    "temperature": 2,
+    "voltage": 4,
+    "torque": 2,
+    "acceleration": 3,
+    "angle": 2,
     "speed": 1,
-}  # fmt: skip
+}
 # Their zero is nature's: what reads at rest is never taken off.
 FROM_ABSOLUTE_ZERO = frozenset({"temperature"})
 # The unit in which people speak of a signal.
 SIGNAL_UNITS = {
-    "bridge ratio": "mV/V", "voltage": "V", "current": "mA", "resistance": "Ω", "frequency": "Hz",
-    "count": "1", "value": "1",
-}  # fmt: skip
+    "bridge ratio": "mV/V",
+    "voltage": "V",
+    "current": "mA",
+    "resistance": "Ω",
+    "frequency": "Hz",
+    "count": "1",
+    "value": "1",
+}
 KNOWN = frozenset().union(*UNITS.values(), SIGNAL_UNITS.values())
 
 
@@ -92,9 +105,15 @@ def _registry() -> Any:
 
 
 PINT = {
-    "°C": "degC", "°": "degree", "MJ/m³": "MJ/m**3", "1": "", "N m": "N*m", "kN m": "kN*m",
-    "g": "standard_gravity", "m/s²": "m/s**2",
-}  # fmt: skip
+    "°C": "degC",
+    "°": "degree",
+    "MJ/m³": "MJ/m**3",
+    "1": "",
+    "N m": "N*m",
+    "kN m": "kN*m",
+    "g": "standard_gravity",
+    "m/s²": "m/s**2",
+}
 
 
 # Of a 4-20 mA loop: nothing at 4 mA, 100 at 20 mA.

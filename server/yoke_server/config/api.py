@@ -62,9 +62,13 @@ class YokeAPI(NinjaAPI):
 
 
 api = YokeAPI(
-    title="Yoke Bench", version="1", auth=signed_in, docs_url=None,
-    openapi_url=None, renderer=NumbersOnly(),
-)  # fmt: skip
+    title="Yoke Bench",
+    version="1",
+    auth=signed_in,
+    docs_url=None,
+    openapi_url=None,
+    renderer=NumbersOnly(),
+)
 problems.install(api)
 for router in (
     accounts,

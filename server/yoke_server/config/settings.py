@@ -22,9 +22,12 @@ def required(name: str) -> str:
 # A connection whose other end is gone, or that swallows what is sent, is noticed within seconds:
 # by us, and by the server, which then lets go of what its session held.
 PATIENCE = {
-    "keepalives_idle": 2, "keepalives_interval": 1, "keepalives_count": 3,
-    "tcp_user_timeout": 5000, "connect_timeout": 5,
-}  # fmt: skip
+    "keepalives_idle": 2,
+    "keepalives_interval": 1,
+    "keepalives_count": 3,
+    "tcp_user_timeout": 5000,
+    "connect_timeout": 5,
+}
 SERVER_PATIENCE = (
     "-c tcp_keepalives_idle=2 -c tcp_keepalives_interval=1 -c tcp_keepalives_count=3 "
     "-c tcp_user_timeout=5000"
@@ -158,9 +161,10 @@ SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https") if TLS else None
 SECURE_HSTS_SECONDS = 31_536_000 if TLS else 0
 SILENCED_SYSTEM_CHECKS = [
     "security.W002",  # frames are refused for every answer in config/request_guard.py
-    "security.W005", "security.W021",  # other hosts of the lab's domain are not ours to bind
+    "security.W005",
+    "security.W021",  # other hosts of the lab's domain are not ours to bind
     *([] if TLS else ["security.W004", "security.W008", "security.W012", "security.W016"]),
-]  # fmt: skip
+]
 SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 # How large a request may be; the door counts, before anything is looked up.

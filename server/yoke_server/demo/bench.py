@@ -157,10 +157,17 @@ class DemoBench:
         self._life = LifeSign(PostgresSigns(bench_id), HOST, clock, emit)
         self._recorder = BenchRecorder(
             Parts(
-                clock, self._writer, self._listener, NobodyStops(), self._life,
-                StatePublisher(bench_id), self._make_port, self._make_actuator, lambda: None,
+                clock,
+                self._writer,
+                self._listener,
+                NobodyStops(),
+                self._life,
+                StatePublisher(bench_id),
+                self._make_port,
+                self._make_actuator,
+                lambda: None,
             )
-        )  # fmt: skip
+        )
 
     def step(self) -> None:
         """Let the time of a block pass, and have everybody do what there is to do."""

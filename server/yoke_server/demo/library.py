@@ -6,9 +6,12 @@ from yoke_server.sensors.models import Certificate, Sensor
 from yoke_server.sensors.record import from_record
 
 GAUGE = {
-    "kind": "strain gauge", "circuit": "quarter", "wires": "3", "lead_length": "6",
+    "kind": "strain gauge",
+    "circuit": "quarter",
+    "wires": "3",
+    "lead_length": "6",
     "grid_area": "16.8",
-}  # fmt: skip
+}
 ROSETTE = {"kind": "rosette", "wires": "3", "lead_length": "6", "grid_area": "7.5"}
 CELL = {"kind": "load cell", "circuit": "full axial", "wires": "6", "resistance": "350"}
 TORQUE = {"kind": "torque sensor", "circuit": "full torsion", "wires": "6", "resistance": "350"}
@@ -16,24 +19,35 @@ TORQUE = {"kind": "torque sensor", "circuit": "full torsion", "wires": "6", "res
 
 def _cell(serial: str, capacity: str, rated: str, place: str) -> dict[str, str]:
     return CELL | {
-        "name": f"Load cell {capacity}", "serial": serial, "capacity": capacity,
-        "rated_output": rated, "place": place,
-    }  # fmt: skip
+        "name": f"Load cell {capacity}",
+        "serial": serial,
+        "capacity": capacity,
+        "rated_output": rated,
+        "place": place,
+    }
 
 
 def _gauge(serial: str, ohm: str, factor: str, more: str = "") -> dict[str, str]:
     name = f"Gauge {ohm} Ω, k {factor}{more}"
     return GAUGE | {
-        "name": name, "serial": serial, "resistance": ohm, "gauge_factor": factor,
+        "name": name,
+        "serial": serial,
+        "resistance": ohm,
+        "gauge_factor": factor,
         "place": "drawer 2",
-    }  # fmt: skip
+    }
 
 
 def _loop(kind: str, serial: str, low: str, high: str, place: str) -> dict[str, str]:
     return {
-        "kind": kind, "connection": "4-20 mA", "name": f"{kind.capitalize()} {low} to {high}",
-        "serial": serial, "at_4_ma": low, "at_20_ma": high, "place": place,
-    }  # fmt: skip
+        "kind": kind,
+        "connection": "4-20 mA",
+        "name": f"{kind.capitalize()} {low} to {high}",
+        "serial": serial,
+        "at_4_ma": low,
+        "at_20_ma": high,
+        "place": place,
+    }
 
 
 RECORDS: list[dict[str, str]] = [
@@ -110,15 +124,22 @@ CERTIFIED: list[tuple[str, str, int, int, tuple[float, ...]]] = [
     ("LC-2207", "26-0962", 257, 108, (1.9991, 1.9993, 1.9994, 1.9997, 1.9998, 2.0000)),
     ("LC-1180", "25-4302", 402, -37, (2.0002, 2.0004)),
     ("LC-1192", "26-1307", 218, 147, (1.9998, 2.0000)),
-    ("LC-0075", "26-2188", 149, 216, (2.0030,)), ("LC-0440", "25-4410", 351, 14, (1.5003,)),
-    ("LC-0912", "26-1630", 204, 526, (2.0011,)), ("LC-1544", "26-0507", 290, 75, (2.0012,)),
-    ("LC-2208", "25-3877", 412, -41, (1.9980, 1.9987)), ("LC-2610", "26-2741", 97, 268, (2.0021,)),
-    ("TQ-0107", "25-4478", 344, 21, (1.4991,)), ("TQ-0203", "26-1455", 218, 147, (1.0003,)),
-    ("TQ-0415", "26-2890", 85, 280, (1.5002,)), ("TQ-0522", "25-3716", 422, -51, (1.5010,)),
+    ("LC-0075", "26-2188", 149, 216, (2.0030,)),
+    ("LC-0440", "25-4410", 351, 14, (1.5003,)),
+    ("LC-0912", "26-1630", 204, 526, (2.0011,)),
+    ("LC-1544", "26-0507", 290, 75, (2.0012,)),
+    ("LC-2208", "25-3877", 412, -41, (1.9980, 1.9987)),
+    ("LC-2610", "26-2741", 97, 268, (2.0021,)),
+    ("TQ-0107", "25-4478", 344, 21, (1.4991,)),
+    ("TQ-0203", "26-1455", 218, 147, (1.0003,)),
+    ("TQ-0415", "26-2890", 85, 280, (1.5002,)),
+    ("TQ-0522", "25-3716", 422, -51, (1.5010,)),
     ("EX-0351", "26-1880", 177, 188, (1.9996, 1.9999, 2.0000)),
-    ("DT-0419", "26-1702", 199, 166, ()), ("PT-1731", "26-0411", 295, 70, ()),
-    ("DT-0502", "26-2014", 160, 205, ()), ("PT-0250", "25-3902", 377, -12, ()),
-]  # fmt: skip
+    ("DT-0419", "26-1702", 199, 166, ()),
+    ("PT-1731", "26-0411", 295, 70, ()),
+    ("DT-0502", "26-2014", 160, 205, ()),
+    ("PT-0250", "25-3902", 377, -12, ()),
+]
 
 
 def load(today: date) -> None:
@@ -139,9 +160,11 @@ def _certify(sensor: Sensor, number: str, last: date, due: date, rated: tuple[fl
     for back, value in zip(range(len(values) - 1, -1, -1), values, strict=True):
         year, _, count = number.partition("-")
         Certificate.objects.create(
-            sensor=sensor, number=f"{int(year) - back}-{count}",
-            calibrated_on=last - timedelta(YEAR * back), due_on=due - timedelta(YEAR * back),
+            sensor=sensor,
+            number=f"{int(year) - back}-{count}",
+            calibrated_on=last - timedelta(YEAR * back),
+            due_on=due - timedelta(YEAR * back),
             rated_output=None if value is None else value * 1e-3,
-        )  # fmt: skip
+        )
     sensor.calibrated_on, sensor.due_on = last, due
     sensor.save(update_fields=["calibrated_on", "due_on"])

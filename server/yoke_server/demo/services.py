@@ -255,9 +255,15 @@ FORK_SETUPS = {
 
 
 def _setup(
-    actor: Actor, project: Project, bench: Bench, name: str, more: dict[str, Any],
-    wired: list[tuple[str, str, int, str]], rates: dict[str, float], ground: Substrate,
-) -> Setup:  # fmt: skip
+    actor: Actor,
+    project: Project,
+    bench: Bench,
+    name: str,
+    more: dict[str, Any],
+    wired: list[tuple[str, str, int, str]],
+    rates: dict[str, float],
+    ground: Substrate,
+) -> Setup:
     """A setup with its channels, put on its bench; ``ground`` is what gauges are bonded to."""
     setup = Setup.objects.create(project=project, bench=bench, name=name, **more)
     take_bench(setup, bench)

@@ -22,9 +22,10 @@ def channel_of(setup: FrozenSetup, key: str) -> FrozenChannel:
     found = next((c for c in setup.channels if c.key == key), None)
     if found is None:
         raise Problem(
-            409, "This run has not all channels that the recipe names.",
+            409,
+            "This run has not all channels that the recipe names.",
             hint="Choose the recipe's channels anew, or another run.",
-        )  # fmt: skip
+        )
     return found
 
 
@@ -40,9 +41,10 @@ def stream_with(run: Run, keys: list[str]) -> tuple[Stream, list[int]]:
                 raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
             return stream, [places[k] for k in keys]
     raise Problem(
-        409, "These channels are not measured at the same instants.",
+        409,
+        "These channels are not measured at the same instants.",
         hint="Wire them to one device, so that one clock takes them.",
-    )  # fmt: skip
+    )
 
 
 def whole(run: Run, channel: FrozenChannel) -> "Array":

@@ -17,9 +17,11 @@ from yoke_server.setups.models import Setup
 
 def recipe_out(recipe: Recipe) -> dict[str, Any]:
     return {
-        "id": recipe.pk, "setup": recipe.setup_id, "version": recipe.version,
+        "id": recipe.pk,
+        "setup": recipe.setup_id,
+        "version": recipe.version,
         "parameters": recipe.parameters,
-    }  # fmt: skip
+    }
 
 
 def recipe_offers(setup: Setup) -> list[dict[str, Any]]:
@@ -43,8 +45,10 @@ def results_of_setups(setups: list[Setup]) -> dict[int, LineResultsOut]:
     """How many results each setup's runs have, and of its newest run how many are stale."""
     computed = dict(
         Derivation.objects.filter(run__setup__in=setups, details__isnull=False)
-        .values("run__setup_id").annotate(n=Count("pk")).values_list("run__setup_id", "n")
-    )  # fmt: skip
+        .values("run__setup_id")
+        .annotate(n=Count("pk"))
+        .values_list("run__setup_id", "n")
+    )
     digests = Prefetch("derivations", Derivation.objects.only("run_id", "recipe_id", "digest"))
     closed = Run.objects.filter(setup__in=setups).exclude(state__in=OPEN_STATES)
     newest = closed.order_by("setup_id", "-number").distinct("setup_id").select_related("revision")
@@ -116,12 +120,17 @@ def series_of(setup_id: int) -> list[dict[str, Any]]:
     found = [(key, series(v)) for key, v in values.items()]
     return [
         {
-            "recipe": recipe, "symbol": symbol, "count": s.count, "mean": s.mean,
-            "deviation": s.deviation, "lowest": s.lowest, "highest": s.highest,
+            "recipe": recipe,
+            "symbol": symbol,
+            "count": s.count,
+            "mean": s.mean,
+            "deviation": s.deviation,
+            "lowest": s.lowest,
+            "highest": s.highest,
         }
         for (recipe, symbol), s in found
         if s is not None
-    ]  # fmt: skip
+    ]
 
 
 def figure_of(kept: Derivation) -> str:

@@ -112,16 +112,19 @@ def _keep(
     if not Recipe.objects.select_for_update().filter(pk=recipe.pk).exists():
         return  # taken away meanwhile
     fresh = {
-        "inputs": inputs, "digest": digest_of(inputs), "engine": inputs["engine"],
+        "inputs": inputs,
+        "digest": digest_of(inputs),
+        "engine": inputs["engine"],
         "recipe_version": recipe.version,
-    }  # fmt: skip
+    }
     if isinstance(found, dict):
         run.derivations.update_or_create(recipe=recipe, defaults=fresh | {"problem": found})
     else:
         more = {
-            "problem": None, "details": found.details.model_dump(mode="json"),
+            "problem": None,
+            "details": found.details.model_dump(mode="json"),
             "notes": found.notes,
-        }  # fmt: skip
+        }
         kept, _ = run.derivations.update_or_create(recipe=recipe, defaults=fresh | more)
         _keep_rows(kept, found)
     notify(NEWS, kind="result", setup=run.setup_id)
@@ -135,11 +138,14 @@ def _keep_rows(kept: Derivation, found: Computed) -> None:
     kept.arrays.all().delete()
     ResultArray.objects.bulk_create(
         ResultArray(
-            derivation=kept, position=i, name=c.name, unit=c.unit,
+            derivation=kept,
+            position=i,
+            name=c.name,
+            unit=c.unit,
             data=c.numbers.astype("<f4").tobytes(),
         )
         for i, c in enumerate(found.columns)
-    )  # fmt: skip
+    )
 
 
 # People
@@ -179,9 +185,11 @@ def change_recipe(
     recipe = Recipe.objects.select_for_update().get(pk=recipe_id)
     if parameters.kind != recipe.kind:
         raise Problem(
-            422, f"This recipe is one for {recipe.parameters.words}.", field="parameters",
+            422,
+            f"This recipe is one for {recipe.parameters.words}.",
+            field="parameters",
             hint="Add another recipe instead.",
-        )  # fmt: skip
+        )
     runs = Run.objects.select_related("revision").filter(setup=recipe.setup_id)
     run = runs.filter(pk=run_id).first() if run_id else None
     _check(parameters, document_of(run) if run else freeze(recipe.setup))

@@ -56,9 +56,11 @@ def _options(chosen: Format, request: HttpRequest) -> dict[str, str]:
         found[option] = str(request.GET.get(option, choices[0]))
         if found[option] not in choices:
             raise Problem(
-                422, f"The {option} cannot be “{found[option][:20]}”.", field=option,
+                422,
+                f"The {option} cannot be “{found[option][:20]}”.",
+                field=option,
                 hint=f"Choose {' or '.join(choices)}.",
-            )  # fmt: skip
+            )
     return found
 
 

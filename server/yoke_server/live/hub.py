@@ -186,9 +186,13 @@ class Hub:
 def _address() -> dict[str, Any]:
     settings = connection.settings_dict
     return {
-        "host": settings["HOST"], "port": settings["PORT"], "dbname": settings["NAME"],
-        "user": settings["USER"], "password": settings["PASSWORD"], **django_settings.PATIENCE,
-    }  # fmt: skip
+        "host": settings["HOST"],
+        "port": settings["PORT"],
+        "dbname": settings["NAME"],
+        "user": settings["USER"],
+        "password": settings["PASSWORD"],
+        **django_settings.PATIENCE,
+    }
 
 
 hub = Hub()

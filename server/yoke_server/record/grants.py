@@ -18,16 +18,34 @@ READS = [
     "record_enveloperow", "record_correction", "ledger_entry", "procrastinate_jobs",
 ]  # fmt: skip
 ADDS = [
-    "bench_liveframe", "bench_stoprequest", "bench_recordersign", "record_runprogress",
-    "record_run", "record_stream", "record_streamchannel", "record_segment",
-    "record_block", "record_enveloperow", "ledger_entry", "procrastinate_jobs",
+    "bench_liveframe",
+    "bench_stoprequest",
+    "bench_recordersign",
+    "record_runprogress",
+    "record_run",
+    "record_stream",
+    "record_streamchannel",
+    "record_segment",
+    "record_block",
+    "record_enveloperow",
+    "ledger_entry",
+    "procrastinate_jobs",
     "procrastinate_events",
-]  # fmt: skip
+]
 CHANGES = {
     "bench_bench": ["state", "state_at"],
     "bench_device": [
-        "port", "link", "link_note", "identity", "serial", "firmware", "self_test",
-        "temperature_c", "controlled_by", "drift_ppm", "clock_steps",
+        "port",
+        "link",
+        "link_note",
+        "identity",
+        "serial",
+        "firmware",
+        "self_test",
+        "temperature_c",
+        "controlled_by",
+        "drift_ppm",
+        "clock_steps",
     ],
     "bench_order": ["state", "answer"],
     "bench_stoprequest": ["confirmed", "problem", "ended_run", "released_at"],
@@ -35,7 +53,7 @@ CHANGES = {
     "record_runprogress": ["reached"],
     "record_run": ["state", "ended_because", "ended_at", "seal"],
     "record_stream": ["samples", "seal"],
-}  # fmt: skip
+}
 PRUNES = ["bench_liveframe", "bench_order"]
 
 

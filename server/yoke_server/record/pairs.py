@@ -84,9 +84,13 @@ class Tail(NamedTuple):
 def stored(channel: ChannelOfRun, level: int, first: int, last: int) -> tuple[Pairs, int]:
     """Pairs [first, last) of a level (from 1) as far as rows go, and where they end."""
     wanted = {
-        "stream": channel.times.stream.pk, "channel": channel.place, "level": level,
-        "first": first, "last": last, "longest": MAX_ROW_LENGTH,
-    }  # fmt: skip
+        "stream": channel.times.stream.pk,
+        "channel": channel.place,
+        "level": level,
+        "first": first,
+        "last": last,
+        "longest": MAX_ROW_LENGTH,
+    }
     rows = driver_cursor().execute(ROWS_SQL, wanted, prepare=True, binary=True).fetchall()
     return _joined(rows, 0), min(int(rows[-1][2]), last) if rows else first
 

@@ -41,9 +41,13 @@ def preflight_issues(
     if pulled is None:
         pulled = pulled_specimens(setup)
     everything = [
-        *_of_channels(found), *_of_wiring(setup), *_of_bench(setup.bench, setup, found),
-        *_of_devices(setup, found), *_of_specimen(setup, pulled), *_of_disk(),
-    ]  # fmt: skip
+        *_of_channels(found),
+        *_of_wiring(setup),
+        *_of_bench(setup.bench, setup, found),
+        *_of_devices(setup, found),
+        *_of_specimen(setup, pulled),
+        *_of_disk(),
+    ]
     return sorted(everything, key=lambda issue: not issue.blocks)
 
 

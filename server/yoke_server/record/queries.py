@@ -50,9 +50,12 @@ _PIECES = Prepared(
     )
 )
 _PIECES_CORRECTED = Prepared(
-    lambda: Correction.objects.filter(run__setup_id=ASKED, changes__has_key="specimen")
-    .order_by("pk").values_list("run_id", KT("changes__specimen"))
-)  # fmt: skip
+    lambda: (
+        Correction.objects.filter(run__setup_id=ASKED, changes__has_key="specimen")
+        .order_by("pk")
+        .values_list("run_id", KT("changes__specimen"))
+    )
+)
 
 
 def pulled_specimens(setup: Setup) -> set[str]:
@@ -234,10 +237,13 @@ def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
     if not times.segments:
         return None
     wanted = {
-        "stream": times.stream.pk, "channel": known.place, "known": times.samples,
-        "segment": times.segments[-1].first, "most": MAX_FRESH,
+        "stream": times.stream.pk,
+        "channel": known.place,
+        "known": times.samples,
+        "segment": times.segments[-1].first,
+        "most": MAX_FRESH,
         "bytes": times.stream.sample_bytes,
-    }  # fmt: skip
+    }
     rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
     if not rows or rows[0][0] not in OPEN_STATES or rows[0][1]:
         return None

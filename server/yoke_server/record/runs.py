@@ -25,9 +25,13 @@ def add_stream(
     """A stream of a run, with its channels in their places; a label may be no device's."""
     device = Device.objects.filter(bench_id=run.setup.bench_id, label=label).first()
     stream = Stream.objects.create(
-        run=run, device=device, device_label=label, rate_hz=rate_hz,
-        sample_bytes=sample_bytes_of(channels), **place,
-    )  # fmt: skip
+        run=run,
+        device=device,
+        device_label=label,
+        rate_hz=rate_hz,
+        sample_bytes=sample_bytes_of(channels),
+        **place,
+    )
     StreamChannel.objects.bulk_create(
         StreamChannel(stream=stream, position=i, channel_key=c.key, signal=c.signal)
         for i, c in enumerate(channels)

@@ -78,8 +78,11 @@ def read(stream: Stream, places: list[int], first: int, last: int) -> Signals:
 def read_channel(stream: Stream, place: int, first: int, last: int) -> Signals:
     """Samples [first, last) of one channel for a picture: quick, without checking the blocks."""
     wanted = {
-        "stream": stream.pk, "channel": place, "first": first, "last": last,
+        "stream": stream.pk,
+        "channel": place,
+        "first": first,
+        "last": last,
         "bytes": stream.sample_bytes,
-    }  # fmt: skip
+    }
     rows = driver_cursor().execute(CHANNEL_SQL, wanted, prepare=True, binary=True).fetchall()
     return np.frombuffer(b"".join(row[0] for row in rows), type_of(stream))

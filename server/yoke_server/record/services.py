@@ -65,9 +65,11 @@ def _require_seen(setup: Setup, version: int) -> None:
     )
     more = f" and {len(changed) - MAX_TOLD} more" if len(changed) > MAX_TOLD else ""
     raise Problem(
-        409, f"{setup.name} was changed since you looked: {said}{more}.", field="version",
+        409,
+        f"{setup.name} was changed since you looked: {said}{more}.",
+        field="version",
         hint="Look at it again, then start.",
-    )  # fmt: skip
+    )
 
 
 def request_stop_of(actor: Actor, run_id: int) -> GivenStop:

@@ -12,9 +12,13 @@ from yoke_server.setups.models import Setup
 from yoke_server.setups.naming import next_name, run_name
 
 _RUNS = Prepared(
-    lambda: Run.objects.filter(setup_id=ASKED).values("setup_id")
-    .annotate(count=Count("pk"), last=Max("number")).values_list("count", "last")
-)  # fmt: skip
+    lambda: (
+        Run.objects.filter(setup_id=ASKED)
+        .values("setup_id")
+        .annotate(count=Count("pk"), last=Max("number"))
+        .values_list("count", "last")
+    )
+)
 
 
 def runs_of_setup(setup: Setup, frozen: FrozenSetup) -> SetupRunsOut:
@@ -53,10 +57,15 @@ def _last_run(run: Run) -> LastRun:
     channels = document_of(run).channels
     shown = next((c for c in channels if c.quantity == "force"), channels[0])
     return LastRun(
-        id=run.pk, name=run.name, state=run.state, started_at=run.started_at,
-        ended_because=run.ended_because, channel=shown.key, channel_name=shown.name,
+        id=run.pk,
+        name=run.name,
+        state=run.state,
+        started_at=run.started_at,
+        ended_because=run.ended_because,
+        channel=shown.key,
+        channel_name=shown.name,
         unit=shown.unit,
-    )  # fmt: skip
+    )
 
 
 def recording_on(bench_id: int) -> str:

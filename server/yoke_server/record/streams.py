@@ -70,9 +70,12 @@ class StreamFacts:
 def streams_of_runs(runs: Sequence[int]) -> dict[int, list[StreamFacts]]:
     """Of each run, by its primary key, its streams by device."""
     asked = {
-        "runs": list(runs), "open": RunState.RECORDING.value, "gap": Cause.GAP.value,
-        "step": Cause.STEP.value, "most": MAX_GAPS,
-    }  # fmt: skip
+        "runs": list(runs),
+        "open": RunState.RECORDING.value,
+        "gap": Cause.GAP.value,
+        "step": Cause.STEP.value,
+        "most": MAX_GAPS,
+    }
     found: dict[int, list[StreamFacts]] = {run: [] for run in runs}
     for run, *row in driver_cursor().execute(STREAMS_SQL, asked).fetchall():
         found[run].append(_facts(*row))
@@ -84,12 +87,27 @@ def streams_of(run_id: int) -> list[StreamFacts]:
 
 
 def _facts(
-    key: int, device: str, rate_hz: float, samples: int, start_s: Any, end_s: Any,
-    late: bool | None, gaps: list[list[Any]], steps: int, channels: list[str],
-) -> StreamFacts:  # fmt: skip
+    key: int,
+    device: str,
+    rate_hz: float,
+    samples: int,
+    start_s: Any,
+    end_s: Any,
+    late: bool | None,
+    gaps: list[list[Any]],
+    steps: int,
+    channels: list[str],
+) -> StreamFacts:
     start, end = float(start_s or 0.0), float(end_s or 0.0)
     listed = [(float(a), float(b)) for a, b in gaps]
     return StreamFacts(
-        key, device, rate_hz, samples, start, end, [(0.0, start)] * bool(late) + listed, steps,
+        key,
+        device,
+        rate_hz,
+        samples,
+        start,
+        end,
+        [(0.0, start)] * bool(late) + listed,
+        steps,
         channels,
-    )  # fmt: skip
+    )

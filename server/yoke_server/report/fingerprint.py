@@ -18,10 +18,17 @@ def fingerprint(report: Report) -> str:
     """Over the report's fields and blocks, and over all that its runs' results come from."""
     project = report.project
     used: list[Any] = [
-        LAYOUT, report.number, report.revision, report.title, report.remarks,
-        project.name, project.customer, project.article, project.standard,
+        LAYOUT,
+        report.number,
+        report.revision,
+        report.title,
+        report.remarks,
+        project.name,
+        project.customer,
+        project.article,
+        project.standard,
         plain_spec(report.blocks),
-    ]  # fmt: skip
+    ]
     shown = [pair for b in report.blocks for pair in sorted(b.derived)]
     recipes = Recipe.objects.in_bulk({recipe for _, recipe in shown})
     ids = {run for b in report.blocks for run in b.runs}

@@ -36,9 +36,11 @@ def html_of(report: Report) -> str:
     """The report's pages as HTML."""
     blocks = [block.html() for block in report.blocks]
     context = {
-        "report": report, "project": report.project, "blocks": blocks,
+        "report": report,
+        "project": report.project,
+        "blocks": blocks,
         "bench": document_of(report.run).bench,
-    }  # fmt: skip
+    }
     return render_to_string("report/report.html", context)
 
 

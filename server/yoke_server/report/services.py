@@ -30,9 +30,12 @@ def write_report(actor: Actor, run_id: int) -> Report:
         return found
     add_suggested(run.setup_id)  # where nothing was derived yet
     report = Report.objects.create(
-        project=run.setup.project, run=run, number=f"R{run.setup_id:02d}-{run.number:03d}",
-        title=title_of(run), blocks=first_blocks(run),
-    )  # fmt: skip
+        project=run.setup.project,
+        run=run,
+        number=f"R{run.setup_id:02d}-{run.number:03d}",
+        title=title_of(run),
+        blocks=first_blocks(run),
+    )
     record(actor, f"Began report {report.number}")
     notify(NEWS, kind="report", setup=run.setup_id)
     return report

@@ -39,11 +39,13 @@ def list_kinds(request: HttpRequest) -> list[dict[str, Any]]:
     """What a sensor may be, and which fields that needs."""
     return [
         {
-            "name": name, "quantity": found.quantity, "unit": UNITS[found.quantity][0],
+            "name": name,
+            "quantity": found.quantity,
+            "unit": UNITS[found.quantity][0],
             "connections": [_connection(SENSORS[c], found.quantity) for c in connections_of(name)],
         }
         for name, found in SENSOR_TYPES.items()
-    ]  # fmt: skip
+    ]
 
 
 def _connection(sensor: type[SensorSpec], quantity: str) -> dict[str, Any]:
@@ -94,9 +96,10 @@ def export_xlsx(request: HttpRequest) -> HttpResponse:
 
 
 @router.post(
-    "/library/import", response=list[schemas.ImportedOut],
+    "/library/import",
+    response=list[schemas.ImportedOut],
     openapi_extra=_body("application/octet-stream"),
-)  # fmt: skip
+)
 def import_table(request: HttpRequest, dry: bool = True) -> list[dict[str, Any]]:
     """A CSV or XLSX table of sensors, taken as a whole; with ``dry`` what it would do."""
     return services.import_table(Actor.of(request), request.body, dry=dry)
@@ -135,9 +138,10 @@ def add_certificate(
 
 
 @router.put(
-    "/certificates/{certificate_id}/file/{at}", response=schemas.InstrumentOut,
+    "/certificates/{certificate_id}/file/{at}",
+    response=schemas.InstrumentOut,
     openapi_extra=_body("application/octet-stream"),
-)  # fmt: skip
+)
 def attach_part(
     request: HttpRequest,
     certificate_id: Id,
@@ -161,9 +165,10 @@ def certificate_file(request: HttpRequest, certificate_id: Id) -> HttpResponse:
 
 
 @router.put(
-    "/sensors/{sensor_id}/picture", response=schemas.InstrumentOut,
+    "/sensors/{sensor_id}/picture",
+    response=schemas.InstrumentOut,
     openapi_extra=_body("application/octet-stream"),
-)  # fmt: skip
+)
 def give_picture(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
     """A JPEG, PNG or WebP file of at most 256 kB; what is kept is a small JPEG of it."""
     pictures.give(Actor.of(request), sensor_id, request.body)
@@ -186,6 +191,7 @@ def get_picture(request: HttpRequest, picture_id: Id) -> HttpResponse:
 def _file(content: bytes, kind: str, name: str) -> HttpResponse:
     # Never shown as a page of our own: a file from outside is only handed out.
     return HttpResponse(
-        content, content_type=kind,
+        content,
+        content_type=kind,
         headers={"Content-Disposition": content_disposition_header(True, name) or ""},
-    )  # fmt: skip
+    )

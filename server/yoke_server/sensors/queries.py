@@ -83,14 +83,23 @@ def _wired() -> dict[int, str]:
 
 def _line(sensor: Sensor, where: str, calibrations: int) -> dict[str, Any]:
     return {
-        "id": sensor.pk, "kind": sensor.kind, "name": sensor.name, "serial": sensor.serial,
-        "quantity": sensor.quantity, "signal": sensor.signal, "spec": sensor.spec,
-        "calibrated_on": sensor.calibrated_on, "due_on": sensor.due_on,
+        "id": sensor.pk,
+        "kind": sensor.kind,
+        "name": sensor.name,
+        "serial": sensor.serial,
+        "quantity": sensor.quantity,
+        "signal": sensor.signal,
+        "spec": sensor.spec,
+        "calibrated_on": sensor.calibrated_on,
+        "due_on": sensor.due_on,
         "calibration_status": sensor.calibration_status,
         "cores": sensor.cores,
-        "where": where, "place": sensor.place, "retired_at": sensor.retired_at,
-        "calibrations": calibrations, "record": to_record(sensor),
-    }  # fmt: skip
+        "where": where,
+        "place": sensor.place,
+        "retired_at": sensor.retired_at,
+        "calibrations": calibrations,
+        "record": to_record(sensor),
+    }
 
 
 def sensor(sensor_id: int) -> dict[str, Any]:
@@ -105,10 +114,11 @@ def sensor(sensor_id: int) -> dict[str, Any]:
     line = _line(row, _wired().get(row.pk, ""), len(found))
     outputs = [(c.calibrated_on, c.rated_output) for c in certificates if c.rated_output]
     return {
-        **line, "certificates": found,
+        **line,
+        "certificates": found,
         "rise_per_year": rise_per_year(outputs),
         "picture_id": Picture.objects.filter(sensor=row).values_list("pk", flat=True).first(),
-    }  # fmt: skip
+    }
 
 
 def sensor_out(sensor: Sensor, today: date) -> SensorOut:

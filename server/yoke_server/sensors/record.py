@@ -39,10 +39,14 @@ class Read:
 def to_record(sensor: Sensor) -> dict[str, str]:
     spec, quantity = sensor.spec, sensor.quantity
     found = {
-        "kind": sensor.kind, "name": sensor.name, "serial": sensor.serial,
-        "connection": spec.connection, "place": sensor.place, "note": sensor.note,
+        "kind": sensor.kind,
+        "name": sensor.name,
+        "serial": sensor.serial,
+        "connection": spec.connection,
+        "place": sensor.place,
+        "note": sensor.note,
         "cores": ", ".join(f"{c['pin']} {c['colour']}" for c in sensor.cores),
-    }  # fmt: skip
+    }
     for field in spec.text_fields:
         value = getattr(spec, field.of_spec)
         found[field.name] = "" if value is None else field.show(value, quantity)
@@ -102,9 +106,10 @@ def _colours(text: str) -> dict[int, str]:
         colour = colour.strip()
         if not pin.isdigit() or colour not in COLOURS:
             raise _wrong(
-                "cores", f"Cores: “{part[:40]}” is no pin and colour.",
+                "cores",
+                f"Cores: “{part[:40]}” is no pin and colour.",
                 f"Write 1 brown, 4 white; colours are {', '.join(COLOURS)}.",
-            )  # fmt: skip
+            )
         found[int(pin)] = colour
     return found
 
@@ -116,9 +121,10 @@ def tidy_text(name: str, text: str) -> str:
         raise _wrong(name, f"The {name} has more than {MAX_LENGTHS[name]} characters.")
     if tidy.startswith(COMPUTED):
         raise _wrong(
-            name, f"The {name} begins with {tidy[0]}, which a spreadsheet would compute.",
+            name,
+            f"The {name} begins with {tidy[0]}, which a spreadsheet would compute.",
             "Begin it with a letter or a figure.",
-        )  # fmt: skip
+        )
     if not tidy.isprintable():
         raise _wrong(name, f"The {name} holds a character that cannot be printed.")
     return tidy

@@ -40,9 +40,11 @@ def add_sensor(actor: Actor, given: Record) -> Sensor:
 def _require_new(serial: str, but: int = 0) -> None:
     if Sensor.objects.filter(serial__iexact=serial).exclude(pk=but).exists():
         raise Problem(
-            409, f"The library has {serial} already.", field="serial",
+            409,
+            f"The library has {serial} already.",
+            field="serial",
             hint="Two instruments never have one serial: look at its plate again.",
-        )  # fmt: skip
+        )
 
 
 @transaction.atomic
@@ -54,9 +56,11 @@ def change_sensor(actor: Actor, sensor_id: int, given: Record) -> Sensor:
     read = from_record({**before, **given})
     if read.spec.kind != sensor.spec.kind and sensor.channel_set.exists():
         raise Problem(
-            409, f"{sensor.serial} is wired as it is: its connection cannot change.",
-            field="connection", hint="Take it off its inputs first.",
-        )  # fmt: skip
+            409,
+            f"{sensor.serial} is wired as it is: its connection cannot change.",
+            field="connection",
+            hint="Take it off its inputs first.",
+        )
     _require_new(read.values["serial"], but=sensor.pk)
     _take_over(sensor, read)
     changed = sorted(k for k, v in to_record(sensor).items() if before.get(k) != v)
@@ -85,9 +89,11 @@ def _require_as_certified(sensor: Sensor, read: Read) -> None:
     given = getattr(read.spec, "rated_output", 0.0)
     if not isclose(given, certificate.rated_output, rel_tol=1e-6):
         raise Problem(
-            409, f"Certificate {certificate.number} states another rated output.",
-            field="rated_output", hint="An engineer adds the new certificate; that changes it.",
-        )  # fmt: skip
+            409,
+            f"Certificate {certificate.number} states another rated output.",
+            field="rated_output",
+            hint="An engineer adds the new certificate; that changes it.",
+        )
 
 
 @transaction.atomic
@@ -98,9 +104,10 @@ def retire_sensor(actor: Actor, sensor_id: int, *, restore: bool = False) -> Sen
     wired = sensor.channel_set.select_related("setup__project").first()
     if wired and not restore:
         raise Problem(
-            409, f"{sensor.serial} is wired in {wired.setup.name} of {wired.setup.project.name}.",
+            409,
+            f"{sensor.serial} is wired in {wired.setup.name} of {wired.setup.project.name}.",
             hint="Take it off its input first.",
-        )  # fmt: skip
+        )
     sensor.retired_at = None if restore else datetime.now(UTC)
     sensor.save(update_fields=["retired_at"])
     record(actor, f"{'Took into' if restore else 'Took out of'} use {sensor.serial}")
@@ -110,9 +117,14 @@ def retire_sensor(actor: Actor, sensor_id: int, *, restore: bool = False) -> Sen
 
 @transaction.atomic
 def add_certificate(
-    actor: Actor, sensor_id: int, *, number: str, calibrated_on: date, due_on: date | None,
+    actor: Actor,
+    sensor_id: int,
+    *,
+    number: str,
+    calibrated_on: date,
+    due_on: date | None,
     rated_output: str,
-) -> Certificate:  # fmt: skip
+) -> Certificate:
     """A new calibration; the newest one is in force for the instrument from now on.
 
     Channels keep the scaling that they have: it is changed in Calibrate, by an engineer.
@@ -124,14 +136,20 @@ def add_certificate(
     try:
         with transaction.atomic():
             made = Certificate.objects.create(
-                sensor=sensor, number=number, calibrated_on=calibrated_on, due_on=due_on,
-                rated_output=rated, actor=actor.user,
-            )  # fmt: skip
+                sensor=sensor,
+                number=number,
+                calibrated_on=calibrated_on,
+                due_on=due_on,
+                rated_output=rated,
+                actor=actor.user,
+            )
     except IntegrityError as error:
         raise Problem(
-            409, f"{sensor.serial} has a certificate {number} already.", field="number",
+            409,
+            f"{sensor.serial} has a certificate {number} already.",
+            field="number",
             hint="Look at its number again.",
-        ) from error  # fmt: skip
+        ) from error
     _bring_in_force(sensor)
     record(actor, f"Added certificate {number} of {sensor.serial}")
     _told()
@@ -144,9 +162,11 @@ def _rated(sensor: Sensor, text: str) -> float | None:
         return None
     if sensor.spec.with_rated_output(1.0) is None:
         raise Problem(
-            422, f"{sensor.serial} has no rated output.", field="rated_output",
+            422,
+            f"{sensor.serial} has no rated output.",
+            field="rated_output",
             hint="Leave it empty.",
-        )  # fmt: skip
+        )
     read = from_record({**to_record(sensor), "rated_output": text})
     return float(getattr(read.spec, "rated_output"))  # noqa: B009 (of a transducer)
 
@@ -154,14 +174,18 @@ def _rated(sensor: Sensor, text: str) -> float | None:
 def _check_dates(calibrated_on: date, due_on: date | None) -> None:
     if calibrated_on > laboratory_today():
         raise Problem(
-            422, "The calibration lies in the future.", field="calibrated_on",
+            422,
+            "The calibration lies in the future.",
+            field="calibrated_on",
             hint="Give the date on the certificate.",
-        )  # fmt: skip
+        )
     if due_on and due_on <= calibrated_on:
         raise Problem(
-            422, "It is due before it was calibrated.", field="due_on",
+            422,
+            "It is due before it was calibrated.",
+            field="due_on",
             hint="Give a later date, or none.",
-        )  # fmt: skip
+        )
 
 
 def _bring_in_force(sensor: Sensor) -> None:
@@ -187,9 +211,11 @@ def attach_part(
     here = b"" if at == 0 else bytes(row.file or b"")
     if at > len(here):
         raise Problem(
-            409, f"{name} lacks what comes before byte {at}.", field="file",
+            409,
+            f"{name} lacks what comes before byte {at}.",
+            field="file",
             hint="Send it from its beginning.",
-        )  # fmt: skip
+        )
     row.file, row.file_name, row.file_size = here[:at] + content, name, size
     row.save(update_fields=["file", "file_name", "file_size"])
     if row.has_file:
@@ -201,15 +227,19 @@ def attach_part(
 def _check_file(row: Certificate, name: str, size: int, at: int, content: bytes) -> None:
     if row.has_file:
         raise Problem(
-            409, f"Certificate {row.number} has its file already.", field="file",
+            409,
+            f"Certificate {row.number} has its file already.",
+            field="file",
             hint="Add a new certificate: what was calibrated does not change.",
-        )  # fmt: skip
+        )
     if size > LARGEST_FILE:
         most = LARGEST_FILE >> 20
         raise Problem(
-            413, f"{name} has {size / 2**20:.1f} MB, more than {most} MB.", field="file",
+            413,
+            f"{name} has {size / 2**20:.1f} MB, more than {most} MB.",
+            field="file",
             hint="Save it with smaller pictures.",
-        )  # fmt: skip
+        )
     if at == 0 and not content.startswith(PDF):
         raise Problem(422, f"{name} is no PDF.", field="file", hint="Choose the PDF file of it.")
     if at + len(content) > size:
@@ -233,17 +263,24 @@ def _import(actor: Actor, records: list[Record], *, dry: bool) -> list[dict[str,
         try:
             outcomes.append(_import_one(given, known, seen, line))
         except Problem as problem:
-            outcomes.append({
-                "line": line, "serial": given.get("serial", "")[:40], "outcome": "refused",
-                "field": problem.field or "", "why_not": problem.title,
-            })  # fmt: skip
+            outcomes.append(
+                {
+                    "line": line,
+                    "serial": given.get("serial", "")[:40],
+                    "outcome": "refused",
+                    "field": problem.field or "",
+                    "why_not": problem.title,
+                }
+            )
     refused = [o for o in outcomes if o["outcome"] == "refused"]
     if refused and not dry:
         first = refused[0]
         raise Problem(
-            422, f"Line {first['line']}, {first['field']}: {first['why_not']}",
-            field=first["field"], hint="Put it right in the file; nothing was taken.",
-        )  # fmt: skip
+            422,
+            f"Line {first['line']}, {first['field']}: {first['why_not']}",
+            field=first["field"],
+            hint="Put it right in the file; nothing was taken.",
+        )
     if dry:
         transaction.set_rollback(True)
     elif taken := [o for o in outcomes if o["outcome"] != "same"]:

@@ -19,23 +19,39 @@ OWN_MAKER = 16_000  # a number that no maker has: the sheet was written here
 MAX_SERIAL = 2**24 - 1  # which itself means that none is told
 # By measurand: what people call such a sensor, its quantity, and SI for one of it.
 MEASURANDS = {
-    "N": ("load cell", "force", 1.0), "lbf": ("load cell", "force", 4.4482216152605),
-    "kgf": ("load cell", "force", 9.80665), "N m": ("torque sensor", "torque", 1.0),
-    "m": ("displacement", "displacement", 1.0), "mm": ("displacement", "displacement", 1e-3),
-    "Pa": ("pressure", "pressure", 1.0), "psi": ("pressure", "pressure", 6894.757293168),
-    "m/s²": ("acceleration", "acceleration", 1.0), "g": ("acceleration", "acceleration", 9.80665),
-}  # fmt: skip
+    "N": ("load cell", "force", 1.0),
+    "lbf": ("load cell", "force", 4.4482216152605),
+    "kgf": ("load cell", "force", 9.80665),
+    "N m": ("torque sensor", "torque", 1.0),
+    "m": ("displacement", "displacement", 1.0),
+    "mm": ("displacement", "displacement", 1e-3),
+    "Pa": ("pressure", "pressure", 1.0),
+    "psi": ("pressure", "pressure", 6894.757293168),
+    "m/s²": ("acceleration", "acceleration", 1.0),
+    "g": ("acceleration", "acceleration", 9.80665),
+}
 WRITTEN_AS = {
-    "force": "N", "torque": "N m", "displacement": "m", "extension": "m", "pressure": "Pa",
+    "force": "N",
+    "torque": "N m",
+    "displacement": "m",
+    "extension": "m",
+    "pressure": "Pa",
     "acceleration": "m/s²",
-}  # fmt: skip
+}
 NEEDED = (
-    "lowest", "highest", "output_at_lowest", "output_at_highest", "resistance_ohm", "gauge_factor",
-)  # fmt: skip
+    "lowest",
+    "highest",
+    "output_at_lowest",
+    "output_at_highest",
+    "resistance_ohm",
+    "gauge_factor",
+)
 BRIDGE_OF = {"q": "quarter", "h": "half", "f": "full"}  # by a circuit's first letter
 CIRCUIT_OF = {
-    "quarter": Circuit.QUARTER, "half": Circuit.HALF_BENDING, "full": Circuit.FULL_AXIAL,
-}  # fmt: skip
+    "quarter": Circuit.QUARTER,
+    "half": Circuit.HALF_BENDING,
+    "full": Circuit.FULL_AXIAL,
+}
 
 
 def number_of(serial: str) -> int:
@@ -65,27 +81,34 @@ def to_sheet(sensor: Sensor) -> DataSheet:
     if isinstance(spec, BridgeTransducer) and sensor.quantity in WRITTEN_AS:
         template = BRIDGE_SENSOR
         values |= {
-            "measurand": WRITTEN_AS[sensor.quantity], "lowest": 0.0, "highest": spec.capacity,
-            "output_at_lowest": 0.0, "output_at_highest": spec.rated_output,
-        }  # fmt: skip
+            "measurand": WRITTEN_AS[sensor.quantity],
+            "lowest": 0.0,
+            "highest": spec.capacity,
+            "output_at_lowest": 0.0,
+            "output_at_highest": spec.rated_output,
+        }
     elif isinstance(spec, GaugeSensor):
         template = STRAIN_GAUGE
         area = spec.grid_area_m2
         values |= {
-            "lowest": -0.05, "highest": 0.05, "gauge_factor": spec.gauge_factor,
-            "transverse_sensitivity": 0.0, "grid_area_mm2": area and area * 1e6,
-        }  # fmt: skip
+            "lowest": -0.05,
+            "highest": 0.05,
+            "gauge_factor": spec.gauge_factor,
+            "transverse_sensitivity": 0.0,
+            "grid_area_mm2": area and area * 1e6,
+        }
     else:
         raise Problem(
-            422, f"There is no data sheet for a {sensor.kind} of this kind.", field="sensor",
+            422,
+            f"There is no data sheet for a {sensor.kind} of this kind.",
+            field="sensor",
             hint="Data sheets are of bridge sensors and strain gauges.",
-        )  # fmt: skip
+        )
     values |= {
-        "bridge": BRIDGE_OF[spec.circuit[0]], "resistance_ohm": spec.resistance_ohm,
-    }  # fmt: skip
-    return DataSheet(
-        OWN_MAKER, 0, "", 0, number_of(sensor.serial), template, values, sensor.serial
-    )  # fmt: skip
+        "bridge": BRIDGE_OF[spec.circuit[0]],
+        "resistance_ohm": spec.resistance_ohm,
+    }
+    return DataSheet(OWN_MAKER, 0, "", 0, number_of(sensor.serial), template, values, sensor.serial)
 
 
 def _common(sensor: Sensor) -> dict[str, Any]:
@@ -112,20 +135,28 @@ def to_sensor(sheet: DataSheet) -> Sensor:
     lasts = timedelta(days=days) if isinstance(days, float) else None
     serial = tidy_text("serial", serial_of(sheet))
     return Sensor(
-        kind=kind, name=f"{kind.capitalize()} {serial}"[:60], serial=serial,
-        quantity=quantity, spec=spec, cores=cores_of(spec, {}), calibrated_on=calibrated_on,
+        kind=kind,
+        name=f"{kind.capitalize()} {serial}"[:60],
+        serial=serial,
+        quantity=quantity,
+        spec=spec,
+        cores=cores_of(spec, {}),
+        calibrated_on=calibrated_on,
         due_on=calibrated_on + lasts if calibrated_on and lasts else None,
-    )  # fmt: skip
+    )
 
 
 def _gauge(values: dict[str, Any]) -> GaugeSensor:
     circuit = CIRCUIT_OF[values["bridge"]]
     area = values["grid_area_mm2"]
     return _spec(
-        GaugeSensor, circuit=circuit, wires=4 if circuit is Circuit.FULL_AXIAL else 3,
-        resistance_ohm=values["resistance_ohm"], gauge_factor=values["gauge_factor"],
+        GaugeSensor,
+        circuit=circuit,
+        wires=4 if circuit is Circuit.FULL_AXIAL else 3,
+        resistance_ohm=values["resistance_ohm"],
+        gauge_factor=values["gauge_factor"],
         grid_area_m2=area and area * 1e-6,
-    )  # fmt: skip
+    )
 
 
 def _transducer(values: dict[str, Any]) -> tuple[str, str, BridgeTransducer]:
@@ -141,10 +172,13 @@ def _transducer(values: dict[str, Any]) -> tuple[str, str, BridgeTransducer]:
     if quantity == "torque" and circuit is Circuit.FULL_AXIAL:
         circuit = Circuit.FULL_TORSION
     spec = _spec(
-        BridgeTransducer, circuit=circuit, wires=6 if values["bridge"] == "full" else 3,
-        resistance_ohm=values["resistance_ohm"], rated_output=rated,
+        BridgeTransducer,
+        circuit=circuit,
+        wires=6 if values["bridge"] == "full" else 3,
+        resistance_ohm=values["resistance_ohm"],
+        rated_output=rated,
         capacity=values["highest"] * factor,
-    )  # fmt: skip
+    )
     return kind, quantity, spec
 
 
@@ -159,6 +193,8 @@ def _spec(shape: type[Any], **fields: Any) -> Any:
 
 def _unfit(why: str) -> Problem:
     return Problem(
-        422, f"This data sheet makes no sensor: {why}.", field="sheet",
+        422,
+        f"This data sheet makes no sensor: {why}.",
+        field="sheet",
         hint="Add the sensor to the library by hand.",
-    )  # fmt: skip
+    )

@@ -155,12 +155,16 @@ def specs_of_columns(old: Document) -> Document:
     new["zero"] = None if zero is None else zero * 1e-3
     lead = {k: old[k] for k in ("lead_length_m", "lead_ohm_per_m") if k in old}
     new["wiring"] = lead | {
-        "kind": "bridge", "circuit": old["arrangement"], "wires": old["wires"],
+        "kind": "bridge",
+        "circuit": old["arrangement"],
+        "wires": old["wires"],
         "resistance_ohm": old["resistance_ohm"],
-    }  # fmt: skip
+    }
     new["conditioning"] = {
-        "kind": "bridge", "excitation_v": old["excitation_v"], "range_mv_v": old["range_mv_v"],
-    }  # fmt: skip
+        "kind": "bridge",
+        "excitation_v": old["excitation_v"],
+        "range_mv_v": old["range_mv_v"],
+    }
     new["scaling"] = _scaling_of_columns(old)
     return new
 
@@ -174,9 +178,12 @@ def _scaling_of_columns(old: Document) -> Document:
         rated = old["rated_output_mv_v"] * 1e-3
         return {"kind": kind, "rated_output": rated, "capacity": old["capacity"]}
     return {
-        "kind": kind, "signal_1": old["point_1_mv_v"] * 1e-3, "value_1": old["point_1_value"],
-        "signal_2": old["point_2_mv_v"] * 1e-3, "value_2": old["point_2_value"],
-    }  # fmt: skip
+        "kind": kind,
+        "signal_1": old["point_1_mv_v"] * 1e-3,
+        "value_1": old["point_1_value"],
+        "signal_2": old["point_2_mv_v"] * 1e-3,
+        "value_2": old["point_2_value"],
+    }
 
 
 _COLUMNS_OF_2 = {
@@ -209,13 +216,12 @@ def programme_of_columns(old: Document) -> Document:
     """A pull's columns of version 3 as motion and stops."""
     return {
         "motion": {
-            "kind": "ramp", "speed_m_s": old["pull_speed_m_s"],
+            "kind": "ramp",
+            "speed_m_s": old["pull_speed_m_s"],
             "travel_limit_m": old["travel_limit_m"],
         },
-        "stops": [
-            {"kind": "force_drop", "share": old["force_drop"], "arm_n": old["arm_force_n"]}
-        ],
-    }  # fmt: skip
+        "stops": [{"kind": "force_drop", "share": old["force_drop"], "arm_n": old["arm_force_n"]}],
+    }
 
 
 def _from_4(old: Document) -> Document:
@@ -235,8 +241,11 @@ def polarity_of(old: Document) -> str:
 
 
 UPCASTS: dict[int, Callable[[Document], Document]] = {
-    1: _from_1, 2: _from_2, 3: _from_3, 4: _from_4,
-}  # fmt: skip
+    1: _from_1,
+    2: _from_2,
+    3: _from_3,
+    4: _from_4,
+}
 
 
 def read_document(document: Document) -> FrozenSetup:

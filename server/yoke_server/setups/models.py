@@ -69,9 +69,10 @@ class SetupRevision(models.Model):
     document = models.JSONField()
     # Of the document, so that asking for it reads no document.
     specimen = models.GeneratedField(
-        expression=KT("document__specimen__specimen"), db_persist=True,
+        expression=KT("document__specimen__specimen"),
+        db_persist=True,
         output_field=models.TextField(null=True),
-    )  # fmt: skip
+    )
     digest = models.CharField(max_length=64)
     action = models.CharField(max_length=120)
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)

@@ -88,9 +88,16 @@ def counted_on(name: str) -> str:
 
 
 STEMS = {
-    "strain": "SG", "force": "F", "extension": "e", "displacement": "u", "pressure": "P",
-    "temperature": "T", "torque": "M", "acceleration": "a", "angle": "phi",
-}  # fmt: skip
+    "strain": "SG",
+    "force": "F",
+    "extension": "e",
+    "displacement": "u",
+    "pressure": "P",
+    "temperature": "T",
+    "torque": "M",
+    "acceleration": "a",
+    "angle": "phi",
+}
 
 
 def free_name(quantity: str, taken: Iterable[str]) -> str:

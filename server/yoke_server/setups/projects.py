@@ -106,9 +106,14 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
     require_in_use(bench)
     begins = SETUP_PRESETS[kind]
     setup = Setup.objects.create(
-        project=project, bench=bench, name=name, specimen=begins.specimen, piece=begins.piece,
-        motion=begins.motion, stops=begins.stops,
-    )  # fmt: skip
+        project=project,
+        bench=bench,
+        name=name,
+        specimen=begins.specimen,
+        piece=begins.piece,
+        motion=begins.motion,
+        stops=begins.stops,
+    )
     if not Setup.objects.filter(on_bench=bench).exists():
         take_bench(setup, bench)
     action = f"Added the setup {name} to {project.name}"
@@ -124,9 +129,11 @@ def check_room(project: Project, name: str) -> None:
         )
     if project.setups.filter(name__iexact=name).exists():
         raise Problem(
-            409, f"{project.name} has a setup {name} already.", field="name",
+            409,
+            f"{project.name} has a setup {name} already.",
+            field="name",
             hint="Choose another name.",
-        )  # fmt: skip
+        )
 
 
 @transaction.atomic

@@ -37,8 +37,10 @@ ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": Setu
 
 
 MEASURED: dict[str, type[Measured]] = {
-    "balance": Balance, "tare": Tare, "shunt": ShuntCalibration,
-}  # fmt: skip
+    "balance": Balance,
+    "tare": Tare,
+    "shunt": ShuntCalibration,
+}
 
 
 SUBJECTS = {model: name for name, model in (ROWS | MEASURED).items()}
@@ -65,9 +67,11 @@ def lock(setup_id: int) -> Setup:
 
     Whatever is to be changed is read after this: before it, somebody else may be changing it.
     """
-    setup = Setup.objects.select_for_update(of=("self",)).select_related("bench", "project").get(
-        pk=setup_id
-    )  # fmt: skip
+    setup = (
+        Setup.objects.select_for_update(of=("self",))
+        .select_related("bench", "project")
+        .get(pk=setup_id)
+    )
     require_unlocked(setup.bench_id)
     return setup
 
@@ -94,9 +98,14 @@ def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
         setup.version = last["number"] + 1 if last else 1
         setup.save(update_fields=["version"])
         SetupRevision.objects.create(
-            setup=setup, number=setup.version, schema_version=SCHEMA_VERSION, document=document,
-            digest=digest, action=action[:120], actor=actor.user if actor else None,
-        )  # fmt: skip
+            setup=setup,
+            number=setup.version,
+            schema_version=SCHEMA_VERSION,
+            document=document,
+            digest=digest,
+            action=action[:120],
+            actor=actor.user if actor else None,
+        )
         news["version"] = setup.version
     notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, **news)
 

@@ -25,15 +25,18 @@ class SetupPreset:
 
 SETUP_PRESETS = {
     "tension": SetupPreset(
-        "Tension of a coupon", "C1",
+        "Tension of a coupon",
+        "C1",
         FlatPiece(width_m=12.5e-3, thickness_m=3e-3, gauge_length_m=50e-3),
-        PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3), [ForceDrop(share=0.4)],
+        PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3),
+        [ForceDrop(share=0.4)],
     ),
     "component": SetupPreset(
-        "Component with actuator", "Part 1", PartPiece(),
-        ForceRamp(peak_n=1000.0, rate_n_s=200.0), [MotionEnd()],
+        "Component with actuator",
+        "Part 1",
+        PartPiece(),
+        ForceRamp(peak_n=1000.0, rate_n_s=200.0),
+        [MotionEnd()],
     ),
-    "measuring": SetupPreset(
-        "Measuring only", "Part 1", PartPiece(), NoMotion()
-    ),
-}  # fmt: skip
+    "measuring": SetupPreset("Measuring only", "Part 1", PartPiece(), NoMotion()),
+}

@@ -37,9 +37,10 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
         changes = [c.turned() for c in reversed(changes)]
     if not _bring_in_force([c for c in changes if c.subject in ROWS]):
         raise Problem(
-            409, f"“{entry.action}” cannot be taken back: somebody changed the same since.",
+            409,
+            f"“{entry.action}” cannot be taken back: somebody changed the same since.",
             hint="Look at what stands there now and change it by hand.",
-        )  # fmt: skip
+        )
     _measure_again(actor, setup, [c for c in changes if c.subject in MEASURED])
     entry.undone = not redo
     entry.save(update_fields=["undone"])

@@ -34,6 +34,10 @@ def order_of_channels(
     if missing := set(channel_ids) - {c.pk for c in channels}:
         raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
     return send(
-        actor, setup.bench, kind, seconds=settings.MEASURE_SECONDS,
-        channels=sorted(c.key for c in channels), **more(channels),
-    )  # fmt: skip
+        actor,
+        setup.bench,
+        kind,
+        seconds=settings.MEASURE_SECONDS,
+        channels=sorted(c.key for c in channels),
+        **more(channels),
+    )

@@ -48,10 +48,14 @@ def sign_out(channel: Channel, test: SignTest | None) -> SignOut:
     """What counts positive for a channel, and what its newest test showed."""
     way = WAYS.get(channel.quantity, ELSE)
     return SignOut(
-        counts=way.counts, positive=way.positive, negative=way.negative,
-        swap=swapped_cores(channel), clear=CLEAR,
-        smallest=smallest(channel.unit, channel.decimals), test=_test_out(channel, test),
-    )  # fmt: skip
+        counts=way.counts,
+        positive=way.positive,
+        negative=way.negative,
+        swap=swapped_cores(channel),
+        clear=CLEAR,
+        smallest=smallest(channel.unit, channel.decimals),
+        test=_test_out(channel, test),
+    )
 
 
 def _test_out(channel: Channel, test: SignTest | None) -> SignTestOut | None:

@@ -71,22 +71,32 @@ class SensorWiring:
     def _require_free(self, plug: Input, name: str) -> None:
         if plug.pk in self._names:
             raise Problem(
-                409, f"Input {plug.label} already has {self._names[plug.pk]}.", field="input_id",
+                409,
+                f"Input {plug.label} already has {self._names[plug.pk]}.",
+                field="input_id",
                 hint="Take its sensor off first, or choose a free input.",
-            )  # fmt: skip
+            )
         if look(name) in self._looks:
             raise Problem(
-                409, f"There is a channel {name} already.", field="name",
+                409,
+                f"There is a channel {name} already.",
+                field="name",
                 hint="Choose another name.",
-            )  # fmt: skip
+            )
 
     def _channel(self, plug: Input, name: str, grid: Grid | None, sensor: Sensor) -> Channel:
         fields: dict[str, Any] = sensor.spec.channel() | self._kept.get(sensor.serial, {})
         return Channel(
-            setup=self._setup, input=plug, name=name, sensor=sensor, quantity=sensor.quantity,
-            unit=UNITS[sensor.quantity][0], decimals=DECIMALS[sensor.quantity], grid=grid,
+            setup=self._setup,
+            input=plug,
+            name=name,
+            sensor=sensor,
+            quantity=sensor.quantity,
+            unit=UNITS[sensor.quantity][0],
+            decimals=DECIMALS[sensor.quantity],
+            grid=grid,
             **fields,
-        )  # fmt: skip
+        )
 
 
 def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Grid | None]]:
@@ -98,9 +108,11 @@ def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Gr
     inputs = list(after.order_by("number")[: len(angles)])
     if len(inputs) < len(angles):
         raise Problem(
-            409, f"From input {plug.label} on there are only {len(inputs)} inputs.",
-            field="input_id", hint=f"Begin at an input with {len(angles) - 1} more behind it.",
-        )  # fmt: skip
+            409,
+            f"From input {plug.label} on there are only {len(inputs)} inputs.",
+            field="input_id",
+            hint=f"Begin at an input with {len(angles) - 1} more behind it.",
+        )
     grids = [Grid(rosette=name, angle=angle) for angle in angles]
     return list(zip(inputs, (f"{name[:29]}{x}" for x in "abc"), grids, strict=True))
 
@@ -108,9 +120,11 @@ def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Gr
 def _require_fitting(plug: Input, sensor: Sensor) -> None:
     if sensor.retired_at:
         raise Problem(
-            409, f"{sensor.serial} is out of use.", field="sensor_id",
+            409,
+            f"{sensor.serial} is out of use.",
+            field="sensor_id",
             hint="Take it into use again in the library, or choose another one.",
-        )  # fmt: skip
+        )
     wanted = sensor.signal
     if plug.signal != wanted:
         raise Problem(

@@ -88,9 +88,11 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
     looks = Counter(map(look, names.values()))
     if twice := sorted(n for n in names.values() if looks[look(n)] > 1):
         raise Problem(
-            409, f"Two channels would be named {twice[0]}.", field="name",
+            409,
+            f"Two channels would be named {twice[0]}.",
+            field="name",
             hint="Give each a name of its own.",
-        )  # fmt: skip
+        )
     for number, fields in changes.items():
         check_channel(actor, setup, rows[number], fields)
     action = f"Changed {len(rows)} channels"

@@ -70,6 +70,11 @@ def read_block(fill: Fill) -> SampleBlock:
     ):
         raise DriverError(f"Block {sequence} says impossible things of itself.")
     return SampleBlock(
-        acquisition, sequence, time_ns, rate, full_scale,
-        body[inputs:].reshape(samples, inputs), bool(flags & AGAIN),
-    )  # fmt: skip
+        acquisition,
+        sequence,
+        time_ns,
+        rate,
+        full_scale,
+        body[inputs:].reshape(samples, inputs),
+        bool(flags & AGAIN),
+    )

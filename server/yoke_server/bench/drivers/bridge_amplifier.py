@@ -23,10 +23,15 @@ class BridgeAmplifier(StreamingDevice):
 
     capabilities: ClassVar = frozenset(
         {
-            Capability.ACQUIRES, Capability.CONDITIONS, Capability.SHUNTS, Capability.SENDS_AGAIN,
-            Capability.DIAGNOSES, Capability.PRETENDS, Capability.SHEETS,
+            Capability.ACQUIRES,
+            Capability.CONDITIONS,
+            Capability.SHUNTS,
+            Capability.SENDS_AGAIN,
+            Capability.DIAGNOSES,
+            Capability.PRETENDS,
+            Capability.SHEETS,
         }
-    )  # fmt: skip
+    )
     announced: ClassVar = Announcement(TEXT_COMMANDS, "BA8")
     offers: ClassVar = Offers(
         ("bridge ratio",) * 8,
@@ -63,9 +68,13 @@ class BridgeAmplifier(StreamingDevice):
             f"INPut{n}:BRIDge?;COMPletion?;EXCitation?;RANGe?;CARRier?;SHUNt?"
         ).split(";")
         asked = [
-            wanted.bridge.upper(), f"{wanted.completion_ohm:g}", f"{wanted.excitation_v:g}",
-            f"{wanted.range_mv_v:g}", f"{wanted.carrier_hz:g}", "0",
-        ]  # fmt: skip
+            wanted.bridge.upper(),
+            f"{wanted.completion_ohm:g}",
+            f"{wanted.excitation_v:g}",
+            f"{wanted.range_mv_v:g}",
+            f"{wanted.carrier_hz:g}",
+            "0",
+        ]
         names = ("bridge", "completion", "excitation", "range", "carrier", "shunt")
         for name, want, got in zip(names, asked, found, strict=True):
             if want != got:

@@ -175,10 +175,15 @@ class LineGauge(ObeysAnybody):
             sequence = self._count_on(time.monotonic_ns())
             if counts is not None:
                 yield SampleBlock(
-                    self._acquisition, sequence, self._time_ns(sequence), self._rate,
+                    self._acquisition,
+                    sequence,
+                    self._time_ns(sequence),
+                    self._rate,
                     np.array([float(10 ** (DIGITS - self._decimals))], np.float32),
-                    np.array([[counts]], np.int32), False, RAIL,
-                )  # fmt: skip
+                    np.array([[counts]], np.int32),
+                    False,
+                    RAIL,
+                )
 
     def _count_on(self, now_ns: int) -> int:
         """The number of the reading that came now; lines that did not come are counted too.

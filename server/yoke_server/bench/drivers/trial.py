@@ -27,13 +27,15 @@ def try_address(driver: str, host: str, port: int) -> dict[str, Any]:
                 f"it has {block.counts.shape[1]} inputs; a {driver} has {len(signals)}."
             )
         return {
-            **_said(identity), "controlled_by": device.controller(), "rate_hz": block.rate_hz,
+            **_said(identity),
+            "controlled_by": device.controller(),
+            "rate_hz": block.rate_hz,
             "readings": [
                 {"number": n, "signal": signal, "value": value}
                 for n, (signal, value) in enumerate(zip(signals, _means(block), strict=True), 1)
             ],
             "stands": "",
-        }  # fmt: skip
+        }
 
 
 def _means(block: SampleBlock) -> list[float | None]:
@@ -49,13 +51,18 @@ def _try_moving(driver: str, host: str, port: int) -> dict[str, Any]:
         identity, state = device.connect(), device.state()
         stands = f"{state.motion.lower()} at {state.position_m * 1e3:.2f} mm"
         return {
-            **_said(identity), "controlled_by": "", "rate_hz": None, "readings": [],
+            **_said(identity),
+            "controlled_by": "",
+            "rate_hz": None,
+            "readings": [],
             "stands": stands,
-        }  # fmt: skip
+        }
 
 
 def _said(identity: Identity) -> dict[str, str]:
     return {
-        "model": identity.model, "serial": identity.serial, "firmware": identity.firmware,
+        "model": identity.model,
+        "serial": identity.serial,
+        "firmware": identity.firmware,
         "self_test": identity.self_test,
-    }  # fmt: skip
+    }

@@ -71,9 +71,15 @@ class Reading:
         time_ns = self.newest_us * 1000 - round(back * 1e9 / self.rate)
         full_scale = np.array([float(10 ** (9 - self.decimals))], np.float32)
         return SampleBlock(
-            self.acquisition, sequence, max(0, time_ns), float(self.rate), full_scale, counts,
-            again, RAIL,
-        )  # fmt: skip
+            self.acquisition,
+            sequence,
+            max(0, time_ns),
+            float(self.rate),
+            full_scale,
+            counts,
+            again,
+            RAIL,
+        )
 
     @property
     def next(self) -> int:

@@ -57,9 +57,10 @@ def _refuse_tricks(text: str) -> None:
     for event in YAML(typ="rt", pure=True).parse(text):
         if isinstance(event, AliasEvent) or (isinstance(event, NodeEvent) and event.anchor):
             raise wrong(
-                event.start_mark.line + 1, "anchors and aliases (& and *) are not read here",
+                event.start_mark.line + 1,
+                "anchors and aliases (& and *) are not read here",
                 "Write each device out.",
-            )  # fmt: skip
+            )
         depth += isinstance(event, CollectionStartEvent)
         depth -= isinstance(event, CollectionEndEvent)
         if depth > MAX_DEPTH:

@@ -74,19 +74,26 @@ def _check(file: BenchFile, number: int, there: Device | None) -> None:
     for other in file.devices[:number]:
         if (other.address, other.port) == (entry.address, entry.port):
             raise Problem(
-                422, f"Device {entry.label}: {spoken(entry.address, entry.port)} is "
-                f"{other.label}'s already.", field=f"{place}.address", hint="Check the address.",
-            )  # fmt: skip
+                422,
+                f"Device {entry.label}: {spoken(entry.address, entry.port)} is "
+                f"{other.label}'s already.",
+                field=f"{place}.address",
+                hint="Check the address.",
+            )
     if any(look(entry.label) == look(other.label) for other in file.devices[:number]):
         raise Problem(
-            422, f"The label {entry.label} is there twice.", field=f"{place}.label",
+            422,
+            f"The label {entry.label} is there twice.",
+            field=f"{place}.label",
             hint="Give each device its own.",
-        )  # fmt: skip
+        )
     if there is not None and there.driver != entry.driver:
         raise Problem(
-            409, f"{entry.label} is a {there.driver} already.", field=f"{place}.driver",
+            409,
+            f"{entry.label} is a {there.driver} already.",
+            field=f"{place}.driver",
             hint="Choose another label, or take that device off first.",
-        )  # fmt: skip
+        )
 
 
 def preview(actor: Actor, bench_id: int, text: str) -> list[str]:
@@ -116,5 +123,8 @@ def apply(actor: Actor, bench_id: int, text: str) -> list[str]:
 
 def _address(entry: DeviceEntry) -> dict[str, Any]:
     return {
-        "label": entry.label, "driver": entry.driver, "host": entry.address, "port": entry.port,
-    }  # fmt: skip
+        "label": entry.label,
+        "driver": entry.driver,
+        "host": entry.address,
+        "port": entry.port,
+    }

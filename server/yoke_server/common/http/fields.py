@@ -76,10 +76,21 @@ NOT_PLAIN = frozenset({"Cc", "Cf", "Cs", "Co", "Cn", "Zl", "Zp"})
 UNSEEN = frozenset(
     map(
         chr,
-        [0x34F, 0x115F, 0x1160, 0x17B4, 0x17B5, *range(0x180B, 0x1810), 0x2800, 0x3164,
-         *range(0xFE00, 0xFE10), 0xFFA0, *range(0xE0100, 0xE01F0)],
+        [
+            0x34F,
+            0x115F,
+            0x1160,
+            0x17B4,
+            0x17B5,
+            *range(0x180B, 0x1810),
+            0x2800,
+            0x3164,
+            *range(0xFE00, 0xFE10),
+            0xFFA0,
+            *range(0xE0100, 0xE01F0),
+        ],
     )
-)  # fmt: skip
+)
 SPACES = re.compile("[ \u00a0\u1680\u2000-\u200a\u202f\u205f\u3000]+")  # of category Zs
 
 

@@ -40,9 +40,19 @@ def answer(problem: Problem) -> HttpResponse:
 
 # How a field's name ends, and the unit that it means; longer ends first.
 UNITS = {
-    "_ohm_per_m": "Ω/m", "_mv_v": "mV/V", "_m_s": "m/s", "_n_s": "N/s", "_ohm": "Ω", "_m2": "m²",
-    "_hz": "Hz", "_pa": "Pa", "_m": "m", "_v": "V", "_s": "s", "_n": "N",
-}  # fmt: skip
+    "_ohm_per_m": "Ω/m",
+    "_mv_v": "mV/V",
+    "_m_s": "m/s",
+    "_n_s": "N/s",
+    "_ohm": "Ω",
+    "_m2": "m²",
+    "_hz": "Hz",
+    "_pa": "Pa",
+    "_m": "m",
+    "_v": "V",
+    "_s": "s",
+    "_n": "N",
+}
 
 
 def _apart(field: str) -> tuple[str, str]:

@@ -34,10 +34,19 @@ def read_apart(reader: str, content: bytes, *, what: str, hint: str) -> bytes:
         raise Problem(503, "Other files are being read.", hint="Try again in some seconds.")
     try:
         done = subprocess.run(
-            ["prlimit", f"--as={MEGABYTES << 20}", f"--cpu={round(SECONDS)}",
-             sys.executable, "-m", reader],
-            input=content, capture_output=True, timeout=2 * SECONDS, env=_environment(),
-        )  # fmt: skip
+            [
+                "prlimit",
+                f"--as={MEGABYTES << 20}",
+                f"--cpu={round(SECONDS)}",
+                sys.executable,
+                "-m",
+                reader,
+            ],
+            input=content,
+            capture_output=True,
+            timeout=2 * SECONDS,
+            env=_environment(),
+        )
     except subprocess.TimeoutExpired as error:
         raise Problem(422, f"This {what} takes too long.", field="file", hint=hint) from error
     finally:

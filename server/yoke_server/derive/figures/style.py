@@ -15,8 +15,15 @@ from matplotlib.figure import Figure
 FONTS = Path(__file__).parent / "fonts"
 INK, SOFT, GRID, WELL = "#1D282C", "#566266", "#E9E4D8", "#EAE5D9"
 CURVES = (
-    "#0E6470", "#B4470F", "#7B3F8F", "#62710F", "#2D5DB0", "#B83A70", "#7A5131", "#4B5154",
-)  # fmt: skip
+    "#0E6470",
+    "#B4470F",
+    "#7B3F8F",
+    "#62710F",
+    "#2D5DB0",
+    "#B83A70",
+    "#7A5131",
+    "#4B5154",
+)
 WIDTH = 6.7  # inches, what a page has room for
 
 
@@ -27,13 +34,22 @@ def _faces() -> None:
     mpl.rcParams.update(
         {
             # Archivo has no Greek: what it lacks comes from the second face.
-            "font.family": ["Archivo", "DejaVu Sans"], "font.size": 8, "svg.hashsalt": "yoke",
-            "axes.edgecolor": INK, "axes.labelcolor": INK, "xtick.color": INK,
-            "ytick.color": INK, "text.color": INK, "axes.grid": True, "grid.color": GRID,
+            "font.family": ["Archivo", "DejaVu Sans"],
+            "font.size": 8,
+            "svg.hashsalt": "yoke",
+            "axes.edgecolor": INK,
+            "axes.labelcolor": INK,
+            "xtick.color": INK,
+            "ytick.color": INK,
+            "text.color": INK,
+            "axes.grid": True,
+            "grid.color": GRID,
             "text.parse_math": False,  # names are text, dollar signs and all
-            "axes.spines.top": False, "axes.spines.right": False, "axes.linewidth": 0.7,
+            "axes.spines.top": False,
+            "axes.spines.right": False,
+            "axes.linewidth": 0.7,
         }
-    )  # fmt: skip
+    )
 
 
 def new_figure(height: float) -> Figure:

@@ -19,7 +19,7 @@ from yoke_server.exchange.read_in.guess import (
     is_time,
     pair_by_peaks,
     with_pair,
-)  # fmt: skip
+)
 from yoke_server.exchange.read_in.rows import Batch
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels
@@ -44,9 +44,13 @@ class Columns:
     """A file's figures at hand: what they are guessed to be where nothing was chosen."""
 
     def __init__(
-        self, file: ReadFile, shape: Shape, titles: tuple[list[str], list[str]],
-        batches: list[Batch], chosen: Choices,
-    ) -> None:  # fmt: skip
+        self,
+        file: ReadFile,
+        shape: Shape,
+        titles: tuple[list[str], list[str]],
+        batches: list[Batch],
+        chosen: Choices,
+    ) -> None:
         import numpy as np
 
         self._shape, self._chosen = shape, chosen
@@ -76,9 +80,10 @@ class Columns:
 
     def _guess_time(self) -> tuple[TimeChoice, str, bool]:
         places = [
-            i for i, (n, u) in enumerate(zip(self._names, self._units, strict=True))
+            i
+            for i, (n, u) in enumerate(zip(self._names, self._units, strict=True))
             if is_time(n, u)
-        ] or [i for i in range(self._shape.columns) if self._steady(i)][:1]  # fmt: skip
+        ] or [i for i in range(self._shape.columns) if self._steady(i)][:1]
         if not places:
             none = TimeChoice(column=None, rate_hz=None)
             return none, "no column rises evenly: give the rate of the rows", True

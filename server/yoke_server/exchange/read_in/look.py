@@ -73,15 +73,26 @@ def look_at(file: ReadFile, chosen: Choices) -> Look:
     found = columns.all(time)
     choices = chosen.model_copy(
         update={
-            "separator": shape.separator, "decimal": shape.decimal, "time": time,
+            "separator": shape.separator,
+            "decimal": shape.decimal,
+            "time": time,
             "columns": [c.guess.choice for c in found],
         }
-    )  # fmt: skip
+    )
     look = Look(
-        shape, encoding, _shown(lines, head.endswith(b"\n") or len(head) == file.size), names,
-        choices, found, _of_taken(figures.doubts, choices), sum(len(b.lines) for b in batches),
-        most == file.size, reason, doubtful, columns.other.run.pk if columns.other else None,
-    )  # fmt: skip
+        shape,
+        encoding,
+        _shown(lines, head.endswith(b"\n") or len(head) == file.size),
+        names,
+        choices,
+        found,
+        _of_taken(figures.doubts, choices),
+        sum(len(b.lines) for b in batches),
+        most == file.size,
+        reason,
+        doubtful,
+        columns.other.run.pk if columns.other else None,
+    )
     look.chosen = bool(chosen.separator and chosen.decimal)
     _measure(look, batches, columns.channels)
     if shape.doubt and not look.chosen:

@@ -98,19 +98,23 @@ class Figures:
         return pv.open_csv(
             self._path,
             pv.ReadOptions(
-                skip_rows=self._shape.first_line - 1, column_names=names,
-                block_size=BATCH_BYTES, use_threads=False,
+                skip_rows=self._shape.first_line - 1,
+                column_names=names,
+                block_size=BATCH_BYTES,
+                use_threads=False,
                 encoding=self._encoding.removesuffix("-sig"),
             ),
             pv.ParseOptions(
-                delimiter=self._shape.separator, ignore_empty_lines=False,
+                delimiter=self._shape.separator,
+                ignore_empty_lines=False,
                 invalid_row_handler=self._no_row,
             ),
             pv.ConvertOptions(
                 include_columns=[names[i] for i in self._columns],
-                column_types=dict.fromkeys(names, pa.string()), strings_can_be_null=False,
+                column_types=dict.fromkeys(names, pa.string()),
+                strings_can_be_null=False,
             ),
-        )  # fmt: skip
+        )
 
     def _no_row(self, row: Any) -> str:
         self._left_out.append(row.number)

@@ -147,7 +147,7 @@ class _Work:
         segments: list[SegmentValues] = [
             (stream.pk, s.first, _cause(s), 0, _ns(s.start), 1 / (s.step or base.step), 0, 0)
             for s in base.segments()
-        ]  # fmt: skip
+        ]
         for signals in self._blocks():
             rows = envelope.push(signals)
             data = signals.data.cast("B")

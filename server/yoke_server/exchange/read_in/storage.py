@@ -53,9 +53,11 @@ def add_part(actor: Actor, key: str, at: int, data: bytes) -> ReadFile:
         return file
     if at != file.received or not 0 < len(data) <= min(LARGEST_PART, file.size - at):
         raise Problem(
-            409, f"The part at {at} does not fit on: {file.received} bytes are here.",
-            field="at", hint="Go on from there.",
-        )  # fmt: skip
+            409,
+            f"The part at {at} does not fit on: {file.received} bytes are here.",
+            field="at",
+            hint="Go on from there.",
+        )
     FilePart.objects.create(file=file, at=at, data=data)
     file.received += len(data)
     file.state = FileState.HERE if file.received == file.size else FileState.COMING

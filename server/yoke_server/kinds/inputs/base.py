@@ -134,8 +134,13 @@ class Sensor(Spec):
     text_fields: ClassVar[tuple[Field, ...]]
     serves: ClassVar[tuple[str, ...]]  # names in SENSOR_TYPES that may be connected so
     usual_colours: ClassVar[dict[int, str]] = {
-        1: "brown", 2: "yellow", 3: "white", 4: "green", 5: "grey", 6: "blue"
-    }  # fmt: skip
+        1: "brown",
+        2: "yellow",
+        3: "white",
+        4: "green",
+        5: "grey",
+        6: "blue",
+    }
 
     def channel(self) -> dict[str, Spec]:
         """Wiring, conditioning and scaling that its channel begins with."""

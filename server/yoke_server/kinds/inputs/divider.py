@@ -34,9 +34,13 @@ class Divider(Wiring):
         if not isinstance(conditioning, BridgeConditioning):
             return None
         return InputSettings(
-            number, Mode.QUARTER.value, usual_completion(self.resistance_ohm),
-            conditioning.excitation_v, conditioning.range_mv_v, conditioning.carrier_hz,
-        )  # fmt: skip
+            number,
+            Mode.QUARTER.value,
+            usual_completion(self.resistance_ohm),
+            conditioning.excitation_v,
+            conditioning.range_mv_v,
+            conditioning.carrier_hz,
+        )
 
     def check(self, channel: object, measured: Measured) -> "Verdict":
         from yoke_core.wiring.other_signals import check_voltage

@@ -39,9 +39,10 @@ class ForceDrop(Stop):
         words = f"The force fell by {self.share * 100:g} %"
         watch = ForceDropWatch(self.arm_n, self.share)
         return [
-            ForceDropped(force.device_label, words, force, row, chain,
-                         ChainBank([chain], [row]), watch)
-        ]  # fmt: skip
+            ForceDropped(
+                force.device_label, words, force, row, chain, ChainBank([chain], [row]), watch
+            )
+        ]
 
 
 @dataclass(slots=True)

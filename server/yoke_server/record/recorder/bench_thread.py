@@ -81,9 +81,17 @@ class BenchThread(threading.Thread):
         self._space_due = 0.0
         self._space: int | None = None
         parts = Parts(
-            clock, self._writer, self._listener, self._stops, self._life, self._publisher,
-            self._make_port, self._make_actuator, self._free_bytes, budget,
-        )  # fmt: skip
+            clock,
+            self._writer,
+            self._listener,
+            self._stops,
+            self._life,
+            self._publisher,
+            self._make_port,
+            self._make_actuator,
+            self._free_bytes,
+            budget,
+        )
         self._recorder = BenchRecorder(parts)
 
     def ask_to_end(self) -> None:

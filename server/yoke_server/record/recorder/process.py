@@ -92,7 +92,7 @@ class Recorder:
             if bench_id not in self._threads:
                 thread = BenchThread(
                     bench_id, self._clock, settings.RECORDER_QUEUE_BYTES, self._budget
-                )  # fmt: skip
+                )
                 self._threads[bench_id] = thread
                 thread.start()
         self._benches_due = self._clock.monotonic() + LOOK_FOR_BENCHES

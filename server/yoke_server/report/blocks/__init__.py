@@ -18,8 +18,14 @@ from yoke_server.report.blocks.run_summary import RunSummary
 from yoke_server.report.blocks.time_plot import TimePlot
 
 REPORT_BLOCKS: tuple[type[ReportBlock], ...] = (
-    Paragraph, RunSummary, ResultTable, ResultFigure, TimePlot, ChannelTable, RawData
-)  # fmt: skip
+    Paragraph,
+    RunSummary,
+    ResultTable,
+    ResultFigure,
+    TimePlot,
+    ChannelTable,
+    RawData,
+)
 
 if TYPE_CHECKING:
     BlockSpec = ReportBlock

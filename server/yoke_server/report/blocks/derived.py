@@ -36,7 +36,8 @@ class ResultBlock(RunBlock):
             name, why = Run.objects.get(pk=self.run).name, found.problem if found else None
             said = why["title"] if why else "there are none yet."
             raise Problem(
-                409, f"{name} has no results to show: {said}",
+                409,
+                f"{name} has no results to show: {said}",
                 hint="Look into Derive, or take the block out.",
-            )  # fmt: skip
+            )
         return found

@@ -41,9 +41,10 @@ def sheet_file(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> 
         raise Problem(404, "This setup has no wiring sheet yet.", hint="Make it first.")
     name = get_valid_filename(f"wiring {sheet.setup.name} version {sheet.version}")
     return HttpResponse(
-        bytes(sheet.pdf), content_type="application/pdf",
+        bytes(sheet.pdf),
+        content_type="application/pdf",
         headers={"Content-Disposition": content_disposition_header(False, f"{name}.pdf") or ""},
-    )  # fmt: skip
+    )
 
 
 def _out(sheet: WiringSheet) -> dict[str, Any]:

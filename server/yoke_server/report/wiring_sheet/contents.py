@@ -43,10 +43,13 @@ def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:
     ]
     return {
         "place": f"{channel.input.device.label}.{channel.input.number}",
-        "name": channel.name, "sensor": channel.sensor.name, "serial": channel.sensor.serial,
-        "cores": cores, "facts": [*channel.wiring.facts(channel.conditioning), *_check(check)],
+        "name": channel.name,
+        "sensor": channel.sensor.name,
+        "serial": channel.sensor.serial,
+        "cores": cores,
+        "facts": [*channel.wiring.facts(channel.conditioning), *_check(check)],
         "polarity": channel.polarity,
-    }  # fmt: skip
+    }
 
 
 def _check(check: WiringCheck | None) -> list[tuple[str, str]]:

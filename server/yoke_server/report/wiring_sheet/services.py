@@ -26,13 +26,17 @@ def order_sheet(actor: Actor, setup_id: int, channel_key: str = "") -> WiringShe
         if channel_key and not setup.channels.filter(key=channel_key).exists():
             raise Problem(404, "This setup has no such channel.", field="channel")
         sheet, _ = WiringSheet.objects.update_or_create(
-            setup=setup, channel_key=channel_key,
+            setup=setup,
+            channel_key=channel_key,
             defaults={"pdf": None, "made_at": None, "problem": ""},
-        )  # fmt: skip
+        )
         order(
-            make_sheet, f"sheet of {setup_id} {channel_key}".strip(), actor.user.pk,
-            setup_id=setup_id, channel_key=channel_key,
-        )  # fmt: skip
+            make_sheet,
+            f"sheet of {setup_id} {channel_key}".strip(),
+            actor.user.pk,
+            setup_id=setup_id,
+            channel_key=channel_key,
+        )
     return sheet
 
 

@@ -21,9 +21,17 @@ from yoke_server.setups.services import changed, keep_revision, lock, plain, rev
 
 OF_SETUP = ("run_name_pattern", "motion", "stops")
 OF_CHANNEL = (
-    "name", "quantity", "wiring", "conditioning", "scaling", "polarity", "recorded", "grid", "unit",
+    "name",
+    "quantity",
+    "wiring",
+    "conditioning",
+    "scaling",
+    "polarity",
+    "recorded",
+    "grid",
+    "unit",
     "decimals",
-)  # fmt: skip
+)
 
 
 @transaction.atomic
@@ -90,15 +98,17 @@ class _Places:
         plug = self._inputs.get((channel.device_label, channel.input_number))
         if sensor is None:
             raise Problem(
-                409, f"The library has no {channel.sensor_serial}, which {channel.name} needs.",
+                409,
+                f"The library has no {channel.sensor_serial}, which {channel.name} needs.",
                 hint="Add it to the library first.",
-            )  # fmt: skip
+            )
         if plug is None:
             label = f"{channel.device_label}.{channel.input_number}"
             raise Problem(
-                409, f"{self._bench.name} has no input {label}, which {channel.name} needs.",
+                409,
+                f"{self._bench.name} has no input {label}, which {channel.name} needs.",
                 hint="Add the device to the bench first.",
-            )  # fmt: skip
+            )
         return {"sensor": sensor, "input": plug}
 
 

@@ -10,8 +10,15 @@ from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup, SetupTemplate
 from yoke_server.setups.revisions.services import make_setup
 
-MEASURED = ("zero", "zeroed_at", "tare", "tared_at", "shunt_expected_mv_v", "shunt_measured_mv_v",
-            "shunt_at")  # fmt: skip
+MEASURED = (
+    "zero",
+    "zeroed_at",
+    "tare",
+    "tared_at",
+    "shunt_expected_mv_v",
+    "shunt_measured_mv_v",
+    "shunt_at",
+)
 MAX_TEMPLATES = 100
 
 

@@ -8,9 +8,14 @@ from yoke_core.wiring.findings import Finding, What
 from yoke_server.common.units import factor
 
 NAMES = {
-    What.BRIDGE: "Bridge", What.COMPLETION: "Completion", What.INSULATION: "Insulation",
-    What.REST: "Reads", What.NOISE: "Noise, rms", What.HUM: "Mains hum", What.DRIFT: "Drift",
-}  # fmt: skip
+    What.BRIDGE: "Bridge",
+    What.COMPLETION: "Completion",
+    What.INSULATION: "Insulation",
+    What.REST: "Reads",
+    What.NOISE: "Noise, rms",
+    What.HUM: "Mains hum",
+    What.DRIFT: "Drift",
+}
 CONTINUITY = {True: "continuous", False: "open", None: "not to be told yet"}
 
 
@@ -34,10 +39,13 @@ def capital(text: str) -> str:
 def figure(f: Finding, core: Callable[[int], str], quarter: bool, unit: str) -> dict[str, Any]:
     """One figure with its name; ``core`` says what the core on a pin is called."""
     return {
-        "name": _name(f, core, quarter), "well": f.well, "value": _value(f, unit),
+        "name": _name(f, core, quarter),
+        "well": f.well,
+        "value": _value(f, unit),
         "due": f"due {ohms(f.due)}" if f.due is not None and f.well is False else "",
-        "pins": list(f.pins), "arms": list(f.arms),
-    }  # fmt: skip
+        "pins": list(f.pins),
+        "arms": list(f.arms),
+    }
 
 
 def _name(f: Finding, core: Callable[[int], str], quarter: bool) -> str:

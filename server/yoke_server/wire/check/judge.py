@@ -17,9 +17,10 @@ def judge(channel: Channel, measured: dict[str, Any]) -> Verdict:
     """Raises a 409 problem where the device has no circuit that checks a bridge."""
     if channel.wiring.is_probed and measured["probe"] is None:
         raise Problem(
-            409, f"{channel.input.device.label} has no circuit that checks a bridge.",
+            409,
+            f"{channel.input.device.label} has no circuit that checks a bridge.",
             hint="Measure it by hand, pin by pin.",
-        )  # fmt: skip
+        )
     rest = getattr(channel.sensor.spec, "at_rest", None)
     if channel.polarity == Polarity.SWAPPED:
         rest = None  # that its cores are swapped is known then

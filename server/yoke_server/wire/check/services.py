@@ -53,9 +53,13 @@ def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any], of: dict[
 def _check(actor: Actor, channel: Channel, measured: dict[str, Any]) -> WiringCheck:
     found = said(channel, judge(channel, measured))
     return WiringCheck(
-        setup_id=channel.setup_id, channel_key=channel.key, actor=actor.user,
-        well=found["well"], found=found, of=wired_as(channel),
-    )  # fmt: skip
+        setup_id=channel.setup_id,
+        channel_key=channel.key,
+        actor=actor.user,
+        well=found["well"],
+        found=found,
+        of=wired_as(channel),
+    )
 
 
 @transaction.atomic
@@ -69,4 +73,4 @@ def order_faults(actor: Actor, device_id: int, number: int, faults: str) -> Orde
     record(actor, f"Had input {number} of {device.label} be {faults or 'well'}")
     return send(
         actor, device.bench, "pretend", device=device.label, input=number, faults=faults or "none"
-    )  # fmt: skip
+    )

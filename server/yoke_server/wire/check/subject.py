@@ -12,8 +12,10 @@ def wired_as(channel: Channel) -> str:
     wiring = {k: v for k, v in plain_spec(channel.wiring).items() if k not in NOT_MEASURED}
     return digest_of(
         {
-            "input": channel.input_id, "sensor": channel.sensor_id,
-            "wiring": wiring, "conditioning": plain_spec(channel.conditioning),
+            "input": channel.input_id,
+            "sensor": channel.sensor_id,
+            "wiring": wiring,
+            "conditioning": plain_spec(channel.conditioning),
             "polarity": channel.polarity,
         }
-    )  # fmt: skip
+    )

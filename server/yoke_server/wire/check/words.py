@@ -14,9 +14,10 @@ from yoke_server.setups.models import Channel
 from yoke_server.wire.check.figures import capital, figure, in_unit, ohms
 
 CIRCUITS = {
-    Circuit.QUARTER: "quarter bridge", Circuit.HALF_BENDING: "half bridge",
+    Circuit.QUARTER: "quarter bridge",
+    Circuit.HALF_BENDING: "half bridge",
     Circuit.FULL_AXIAL: "full bridge",
-}  # fmt: skip
+}
 SHORTED = 0.05  # of an arm's resistance; with less it is no grid any more
 NEAR_USUAL = 0.03  # a resistance as near as this to a usual one is that one
 
@@ -48,9 +49,12 @@ class Words:
     def _cause(self, cause: Cause) -> dict[str, Any]:
         title, hint = SENTENCES[cause.kind](self, cause)
         return {
-            "kind": cause.kind.value, "title": title, "hint": hint,
-            "pins": list(cause.pins), "arms": list(cause.arms),
-        }  # fmt: skip
+            "kind": cause.kind.value,
+            "title": title,
+            "hint": hint,
+            "pins": list(cause.pins),
+            "arms": list(cause.arms),
+        }
 
     def _parted_by(self, found: Verdict) -> str:
         """The measurement that tells the causes apart that read alike."""

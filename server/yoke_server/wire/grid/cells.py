@@ -82,16 +82,18 @@ COLUMNS: dict[str, Column] = {
         "Resistance", "Ω", _show("wiring", "resistance_ohm"), _of_wiring("resistance_ohm", "Ω")
     ),
     "excitation": Column(
-        "Excitation", "V", _show("conditioning", "excitation_v"),
+        "Excitation",
+        "V",
+        _show("conditioning", "excitation_v"),
         _of_conditioning("excitation_v", "V"),
     ),
     "range": Column(
-        "Range", "mV/V", _show("conditioning", "range_mv_v"),
+        "Range",
+        "mV/V",
+        _show("conditioning", "range_mv_v"),
         _of_conditioning("range_mv_v", "mV/V"),
     ),
-    "lead": Column(
-        "Lead", "m", _show("wiring", "lead_length_m"), _of_wiring("lead_length_m", "m")
-    ),
+    "lead": Column("Lead", "m", _show("wiring", "lead_length_m"), _of_wiring("lead_length_m", "m")),
     "recorded": Column("Recorded", "", lambda c: ON if c.recorded else OFF, _recorded),
-}  # fmt: skip
+}
 SENSOR = "sensor"  # the column that gives an input its sensor, by serial

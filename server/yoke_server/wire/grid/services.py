@@ -182,9 +182,11 @@ def fill_down(
         texts = {c: sheet.text(inputs[0], c) for c in columns}
         if not any(texts.values()):
             raise Problem(
-                409, "The first row has no sensor to fill down from.", field="inputs",
+                409,
+                "The first row has no sensor to fill down from.",
+                field="inputs",
                 hint="Begin at a row that is wired.",
-            )  # fmt: skip
+            )
         cells = []
         for input_id in inputs[1:]:
             for column in columns:
@@ -223,6 +225,10 @@ def _put(
 def as_plain(outcome: Outcome) -> dict[str, Any]:
     cell = outcome.cell
     return {
-        "input_id": cell.input_id, "column": cell.column, "text": cell.text,
-        "before": outcome.before, "why_not": outcome.why_not, "comma": outcome.comma,
-    }  # fmt: skip
+        "input_id": cell.input_id,
+        "column": cell.column,
+        "text": cell.text,
+        "before": outcome.before,
+        "why_not": outcome.why_not,
+        "comma": outcome.comma,
+    }

@@ -64,9 +64,12 @@ def _look(plug: Input, memory: str, channels: list[Channel], sensors: list[Senso
 
 
 def _propose(
-    found: PlugFound, sheet: DataSheet, here: Channel | None, channels: list[Channel],
+    found: PlugFound,
+    sheet: DataSheet,
+    here: Channel | None,
+    channels: list[Channel],
     sensors: list[Sensor],
-) -> None:  # fmt: skip
+) -> None:
     sensor = sensor_of(sheet, sensors)
     if sensor is None:
         found.proposal = "add"

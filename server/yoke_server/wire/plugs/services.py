@@ -66,17 +66,21 @@ def _require_one_each(channels: dict[int, Channel], places: dict[int, Input]) ->
         if taken[place.pk] > 1:
             both = " and ".join(channels[pk].name for pk in places if places[pk].pk == place.pk)
             raise Problem(
-                409, f"{both} would be on input {place.label}.", field="moves",
+                409,
+                f"{both} would be on input {place.label}.",
+                field="moves",
                 hint="Take both moves, or take one sensor off first.",
-            )  # fmt: skip
+            )
 
 
 def _require_fits(channel: Channel, place: Input) -> None:
     if place.signal != channel.sensor.signal:
         raise Problem(
-            409, f"Input {place.label} measures a {place.signal}, not a {channel.sensor.signal}.",
-            field="moves", hint="Plug the sensor into an input of the right kind.",
-        )  # fmt: skip
+            409,
+            f"Input {place.label} measures a {place.signal}, not a {channel.sensor.signal}.",
+            field="moves",
+            hint="Plug the sensor into an input of the right kind.",
+        )
 
 
 @transaction.atomic
@@ -94,9 +98,11 @@ def add_from_sheet(actor: Actor, memory: str) -> Sensor:
     sensor = to_sensor(sheet)
     if Sensor.objects.filter(serial__iexact=sensor.serial).exists():
         raise Problem(
-            409, f"The library has {sensor.serial} already.", field="serial",
+            409,
+            f"The library has {sensor.serial} already.",
+            field="serial",
             hint="Two instruments never have one serial: look at its plate.",
-        )  # fmt: skip
+        )
     sensor.save()
     record(actor, f"Added {sensor.serial} to the library from its data sheet")
     notify(NEWS, kind="library")
@@ -112,15 +118,20 @@ def order_writing(actor: Actor, channel_id: int) -> Order:
     device = channel.input.device
     if Capability.SHEETS not in capabilities(device.driver):
         raise Problem(
-            409, f"{device.label} does not reach the memories of plugs.",
+            409,
+            f"{device.label} does not reach the memories of plugs.",
             hint="Plug the sensor into an amplifier that does.",
-        )  # fmt: skip
+        )
     try:
         memory = write_sheet(to_sheet(channel.sensor))
     except SheetError as error:
         raise Problem(422, str(error), field="sensor", hint=error.hint) from error
     record(actor, f"Wrote the data sheet of {channel.sensor.serial} at input {channel.input.label}")
     return send(
-        actor, setup.bench, "write_sheet", device=device.label, input=channel.input.number,
+        actor,
+        setup.bench,
+        "write_sheet",
+        device=device.label,
+        input=channel.input.number,
         memory=memory.hex(),
-    )  # fmt: skip
+    )

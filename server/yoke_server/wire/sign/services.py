@@ -37,13 +37,19 @@ def keep_sign_test(
         )
     if not is_clear(moved, deviation, channel.unit, channel.decimals):
         raise Problem(
-            422, f"{channel.name} did not clearly move.", field="moved",
+            422,
+            f"{channel.name} did not clearly move.",
+            field="moved",
             hint="Load the part by hand and hold it, then say how.",
-        )  # fmt: skip
+        )
     test = SignTest.objects.create(
-        setup=setup, channel_key=channel.key, actor=actor.user, positive=positive, moved=moved,
+        setup=setup,
+        channel_key=channel.key,
+        actor=actor.user,
+        positive=positive,
+        moved=moved,
         of=wired_as(channel),
-    )  # fmt: skip
+    )
     known = WAYS.get(channel.quantity, ELSE)
     did = known.positive if positive else known.negative
     way = "as it should" if test.well else "the wrong way"

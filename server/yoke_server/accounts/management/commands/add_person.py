@@ -20,10 +20,11 @@ class Command(BaseCommand):
         parser.add_argument("name")
         parser.add_argument("role", choices=Role.values)
         parser.add_argument(
-            "--replace", action="store_true",
+            "--replace",
+            action="store_true",
             help="give a person who is there already this role and a new password, and end their "
             "sessions",
-        )  # fmt: skip
+        )
 
     def handle(self, *args: Any, **options: Any) -> None:
         name, role = options["name"], Role(options["role"])

@@ -49,9 +49,11 @@ class CyclesKind(ResultKind):
         channel = channel_of(setup, parameters.channel)
         if channel.quantity not in COUNTED:
             raise Problem(
-                422, f"{channel.name} measures {channel.quantity}: no stress comes of it.",
-                field="channel", hint="Choose a channel of strain or force.",
-            )  # fmt: skip
+                422,
+                f"{channel.name} measures {channel.quantity}: no stress comes of it.",
+                field="channel",
+                hint="Choose a channel of strain or force.",
+            )
 
     def compute(self, run: Run, parameters: Any) -> Computed:
         setup = document_of(run)
@@ -61,12 +63,17 @@ class CyclesKind(ResultKind):
         by_unit = _stress_by_unit(parameters, channel)
         counted = _count(points, parameters, by_unit)
         details = CyclesDetails(
-            channel=channel.name, unit=channel.unit, width=counted.width,
-            lowest_mean=counted.matrix.lowest_mean, counts=counted.matrix.counts.tolist(),
-            damage=counted.damage_shares, points=len(points), stress_by_unit=by_unit,
+            channel=channel.name,
+            unit=channel.unit,
+            width=counted.width,
+            lowest_mean=counted.matrix.lowest_mean,
+            counts=counted.matrix.counts.tolist(),
+            damage=counted.damage_shares,
+            points=len(points),
+            stress_by_unit=by_unit,
             curve_strength_pa=parameters.curve_strength_pa,
             curve_exponent=parameters.curve_exponent,
-        )  # fmt: skip
+        )
         note = clipped_note(channel, clipped, samples)
         columns = [Column("points", channel.unit, _thinned(points))]
         values = _values(counted, channel.unit, bool(by_unit))

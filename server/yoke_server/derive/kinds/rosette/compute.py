@@ -49,16 +49,20 @@ class RosetteKind(ResultKind):
         _core(parameters)
         if len(set(parameters.grids)) < 3:
             raise Problem(
-                422, "One channel stands for two grids.", field="grids",
+                422,
+                "One channel stands for two grids.",
+                field="grids",
                 hint="Choose three different channels.",
-            )  # fmt: skip
+            )
         for key in parameters.grids:
             channel = channel_of(setup, key)
             if channel.quantity != "strain":
                 raise Problem(
-                    422, f"{channel.name} measures no strain.", field="grids",
+                    422,
+                    f"{channel.name} measures no strain.",
+                    field="grids",
                     hint="Choose the channels of the three grids.",
-                )  # fmt: skip
+                )
 
     def compute(self, run: Run, parameters: Any) -> Computed:
         import numpy as np
@@ -77,9 +81,10 @@ class RosetteKind(ResultKind):
             highest=state,
         )
         notes = [
-            n for key, count in zip(parameters.grids, clipped, strict=True)
+            n
+            for key, count in zip(parameters.grids, clipped, strict=True)
             if (n := clipped_note(channel_of(setup, key), count, samples))
-        ]  # fmt: skip
+        ]
         columns = _columns(rosette, material, np.array(kept).T, times)
         return Computed(_values(state, float(at)), details, columns, notes)
 
@@ -127,9 +132,10 @@ def _look_through(run: Run, parameters: Any, rosette: Any, material: Any) -> Any
         samples += grids.shape[1]
     if highest is None:
         raise Problem(
-            409, "No instant has a number of all three grids.",
+            409,
+            "No instant has a number of all three grids.",
             hint="Check the grids: one may be broken, or clipped throughout.",
-        )  # fmt: skip
+        )
     return kept, highest, clipped.tolist(), samples
 
 

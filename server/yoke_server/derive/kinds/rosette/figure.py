@@ -20,9 +20,14 @@ def figure(columns: dict[str, Any], details: Any, parameters: Any) -> str:
     for name, colour, column in (("ε1", CURVES[3], "strain_1"), ("ε2", CURVES[4], "strain_2")):
         course.plot(columns["time"], columns[column] * MICRO, color=colour, linewidth=0.9)
         course.annotate(
-            name, (at, columns[column][nearest] * MICRO), xytext=(5, 0),
-            textcoords="offset points", color=colour, fontweight="bold", va="center",
-        )  # fmt: skip
+            name,
+            (at, columns[column][nearest] * MICRO),
+            xytext=(5, 0),
+            textcoords="offset points",
+            color=colour,
+            fontweight="bold",
+            va="center",
+        )
     course.axvline(at, color=INK, linewidth=0.6)
     name_axes(course, "Time, s", "Principal strain, µm/m")
     angles = [math.radians(a - parameters.angles_deg[0]) for a in parameters.angles_deg]
@@ -48,15 +53,23 @@ def _circle(axes: Axes, state: Any, grids: list[float], angles: list[float]) -> 
         x, y = middle + radius * math.cos(at), radius * math.sin(at)
         axes.plot([middle, x], [0, y], color=colour, linewidth=0.9)
         axes.annotate(
-            f"{name} {strain:.0f}", (x, y), xytext=(4 if x > middle else -4, 0),
-            textcoords="offset points", ha="left" if x > middle else "right", color=colour,
-        )  # fmt: skip
+            f"{name} {strain:.0f}",
+            (x, y),
+            xytext=(4 if x > middle else -4, 0),
+            textcoords="offset points",
+            ha="left" if x > middle else "right",
+            color=colour,
+        )
     for name, x, side in (("ε1", first, 5), ("ε2", second, -5)):
         axes.plot([x], [0], "o", color=INK, markersize=3.5)
         axes.annotate(
-            f"{name} {x:.0f}", (x, 0), xytext=(side, -9), textcoords="offset points",
-            ha="left" if side > 0 else "right", fontweight="bold",
-        )  # fmt: skip
+            f"{name} {x:.0f}",
+            (x, 0),
+            xytext=(side, -9),
+            textcoords="offset points",
+            ha="left" if side > 0 else "right",
+            fontweight="bold",
+        )
     axes.set_aspect("equal")
     axes.invert_yaxis()  # shear downwards, so that angles turn as on the part
     axes.margins(0.32)

@@ -59,9 +59,11 @@ def curve_of(run: Run, parameters: TensionParameters) -> Curve:
     piece = piece_of(run)
     if piece.area_m2 is None:
         raise Problem(
-            409, "A part has no section, so its force gives no stress.", field="piece",
+            409,
+            "A part has no section, so its force gives no stress.",
+            field="piece",
             hint="Say in Record what kind of piece is pulled, and its size.",
-        )  # fmt: skip
+        )
     specimen = Specimen(piece.area_m2, piece.gauge_length_m)
     stress, strain = specimen.stress(force), specimen.strain(extension)
     result = tension_results(stress, strain, core_recipe(parameters))

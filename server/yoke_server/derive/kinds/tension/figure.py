@@ -36,9 +36,13 @@ def _whole(axes: Axes, strain: Any, stress: Any, details: Any) -> None:
     x, y = _point(details["strength"])
     axes.plot([x], [y], "o", color=INK, markersize=3.5)
     axes.annotate(
-        f"Rm {y:.1f}", (x, y), xytext=(0, 7), textcoords="offset points", ha="center",
+        f"Rm {y:.1f}",
+        (x, y),
+        xytext=(0, 7),
+        textcoords="offset points",
+        ha="center",
         fontweight="bold",
-    )  # fmt: skip
+    )
     if details["fracture"]:
         end_x, end_y = _point(details["fracture"])
         axes.plot([end_x], [end_y], "x", color=INK, markersize=5)
@@ -61,8 +65,11 @@ def _near(axes: Axes, strain: Any, stress: Any, details: Any, parameters: Any) -
         x, y = _point(details["proof"])
         axes.plot([x], [y], "o", color=INK, markersize=4)
         axes.annotate(
-            f"Rp{offset:g} {y:.1f} MPa", (x, y), xytext=(6, -12), textcoords="offset points",
+            f"Rp{offset:g} {y:.1f} MPa",
+            (x, y),
+            xytext=(6, -12),
+            textcoords="offset points",
             fontweight="bold",
-        )  # fmt: skip
+        )
     axes.set_xlim(0, reach)
     axes.set_ylim(top=top * 1.14)

@@ -22,18 +22,30 @@ def _read_angles(text: str, quantity: str) -> list[float]:
 
 
 CIRCUIT = Field(
-    "circuit", "Circuit", "circuit", _read_circuit, lambda v, q: str(v).replace("_", " "),
+    "circuit",
+    "Circuit",
+    "circuit",
+    _read_circuit,
+    lambda v, q: str(v).replace("_", " "),
     choices=CIRCUITS,
-)  # fmt: skip
+)
 GAUGE_FACTOR = figure("gauge_factor", "Gauge factor", "gauge_factor", "")
 GRID_AREA = Field(
-    "grid_area", "Grid area", "grid_area_m2",
-    lambda text, q: tidy(read_number(text, "mm²").value * 1e-6), lambda v, q: f"{v * 1e6:.6g}",
-    "mm²", optional=True,
-)  # fmt: skip
+    "grid_area",
+    "Grid area",
+    "grid_area_m2",
+    lambda text, q: tidy(read_number(text, "mm²").value * 1e-6),
+    lambda v, q: f"{v * 1e6:.6g}",
+    "mm²",
+    optional=True,
+)
 LEAD = figure("lead_length", "Lead", "lead_length_m", "m")
 ANGLES = Field(
-    "angles", "Angles", "angles", _read_angles,
-    lambda v, q: " ".join(f"{a / factor('°'):.6g}" for a in v), "°",
-)  # fmt: skip
+    "angles",
+    "Angles",
+    "angles",
+    _read_angles,
+    lambda v, q: " ".join(f"{a / factor('°'):.6g}" for a in v),
+    "°",
+)
 AT_REST = figure("at_rest", "Output without load", "at_rest", MV_V, optional=True)

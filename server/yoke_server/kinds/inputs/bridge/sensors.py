@@ -59,9 +59,12 @@ class GaugeSensor(BridgeSensor):
 
     def channel(self) -> dict[str, Spec]:
         wiring = BridgeWiring(
-            circuit=self.circuit, wires=self.wires, resistance_ohm=self.resistance_ohm,
-            lead_length_m=self.lead_length_m, grid_area_m2=self.grid_area_m2,
-        )  # fmt: skip
+            circuit=self.circuit,
+            wires=self.wires,
+            resistance_ohm=self.resistance_ohm,
+            lead_length_m=self.lead_length_m,
+            grid_area_m2=self.grid_area_m2,
+        )
         scaling = GaugeScaling(gauge_factor=self.gauge_factor)
         return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
 
@@ -91,10 +94,12 @@ class RosetteSensor(Sensor):
     @property
     def one_grid(self) -> GaugeSensor:
         return GaugeSensor(
-            wires=self.wires, resistance_ohm=self.resistance_ohm,
-            gauge_factor=self.gauge_factor, lead_length_m=self.lead_length_m,
+            wires=self.wires,
+            resistance_ohm=self.resistance_ohm,
+            gauge_factor=self.gauge_factor,
+            lead_length_m=self.lead_length_m,
             grid_area_m2=self.grid_area_m2,
-        )  # fmt: skip
+        )
 
     def channel(self) -> dict[str, Spec]:
         """Of one grid."""
@@ -115,8 +120,13 @@ class BridgeTransducer(BridgeSensor):
     connection: ClassVar = "Bridge"
     text_fields: ClassVar = (CIRCUIT, WIRES, RESISTANCE, RATED_OUTPUT, CAPACITY, AT_REST)
     serves: ClassVar = (
-        "load cell", "torque sensor", "displacement", "extensometer", "pressure", "acceleration"
-    )  # fmt: skip
+        "load cell",
+        "torque sensor",
+        "displacement",
+        "extensometer",
+        "pressure",
+        "acceleration",
+    )
 
     kind: Literal["transducer"] = "transducer"
     circuit: Annotated[Circuit, Field(strict=False)] = Circuit.FULL_AXIAL

@@ -31,8 +31,10 @@ if TYPE_CHECKING:
 
 # Which two cores turn a bridge when they change places; of a quarter bridge none do.
 TURNING_PINS = {
-    Mode.FULL: (S_PLUS, S_MINUS), Mode.OPPOSITE: (S_PLUS, S_MINUS), Mode.HALF: (E_PLUS, E_MINUS),
-}  # fmt: skip
+    Mode.FULL: (S_PLUS, S_MINUS),
+    Mode.OPPOSITE: (S_PLUS, S_MINUS),
+    Mode.HALF: (E_PLUS, E_MINUS),
+}
 
 
 class BridgeWiring(Wiring):
@@ -98,18 +100,26 @@ class BridgeWiring(Wiring):
         if not isinstance(conditioning, BridgeConditioning):
             return None
         return InputSettings(
-            number, self.wiring_case.mode.value, self.completion, conditioning.excitation_v,
-            conditioning.range_mv_v, conditioning.carrier_hz,
-        )  # fmt: skip
+            number,
+            self.wiring_case.mode.value,
+            self.completion,
+            conditioning.excitation_v,
+            conditioning.range_mv_v,
+            conditioning.carrier_hz,
+        )
 
     def shunt_sensor(self, conditioning: Conditioning) -> CheckedSensor | None:
         """As checks of its wiring and of its shunt take it."""
         if not isinstance(conditioning, BridgeConditioning):
             return None
         return CheckedSensor(
-            self.circuit, self.wires, self.resistance_ohm, self.lead_ohm, self.completion,
+            self.circuit,
+            self.wires,
+            self.resistance_ohm,
+            self.lead_ohm,
+            self.completion,
             conditioning.excitation_v,
-        )  # fmt: skip
+        )
 
     def check(self, channel: Any, measured: Measured) -> "Verdict":
         from yoke_core.wiring.check import check
@@ -127,9 +137,12 @@ class BridgeWiring(Wiring):
         found = [
             ("Circuit", f"{self.circuit.replace('_', ' ')}, {self.wires} cores"),
             ("Resistance", f"{self.resistance_ohm:g} Ω{completed}"),
-            ("Lead", f"{self.lead_length_m:g} m, {self.lead_ohm:.2f} Ω a core, "
-                     f"{share:.2%} of the resistance"),
-        ]  # fmt: skip
+            (
+                "Lead",
+                f"{self.lead_length_m:g} m, {self.lead_ohm:.2f} Ω a core, "
+                f"{share:.2%} of the resistance",
+            ),
+        ]
         if self.ground:
             found.append(("Bonded to", self.ground.value))
         if isinstance(conditioning, BridgeConditioning):

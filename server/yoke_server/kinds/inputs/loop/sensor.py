@@ -19,8 +19,10 @@ class LoopTransmitter(Sensor):
     wiring: ClassVar = LoopWiring
     connection: ClassVar = "4-20 mA"
     text_fields: ClassVar = (
-        quantity("at_4_ma", "At 4 mA"), quantity("at_20_ma", "At 20 mA"), WIRES
-    )  # fmt: skip
+        quantity("at_4_ma", "At 4 mA"),
+        quantity("at_20_ma", "At 20 mA"),
+        WIRES,
+    )
     serves: ClassVar = ("load cell", "displacement", "pressure", "angle", "temperature")
 
     kind: Literal["loop"] = "loop"

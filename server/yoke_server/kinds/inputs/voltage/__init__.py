@@ -34,9 +34,15 @@ class VoltageOutput(Sensor):
     connection: ClassVar = "Voltage"
     text_fields: ClassVar = (figure("full_output", "Full output", "full_output", "V"), CAPACITY)
     serves: ClassVar = (
-        "load cell", "torque sensor", "displacement", "pressure", "angle", "speed pulses",
-        "acceleration", "force output",
-    )  # fmt: skip
+        "load cell",
+        "torque sensor",
+        "displacement",
+        "pressure",
+        "angle",
+        "speed pulses",
+        "acceleration",
+        "force output",
+    )
 
     kind: Literal["voltage"] = "voltage"
     full_output: Annotated[float, fields.between(1e-3, 1000)] = 10.0

@@ -38,8 +38,10 @@ def _write_sheet(arguments: dict[str, Any]) -> DeviceCommand:
 
 
 KINDS: dict[str, Callable[[dict[str, Any]], DeviceCommand]] = {
-    "pretend": _pretend, "read_sheets": _read_sheets, "write_sheet": _write_sheet,
-}  # fmt: skip
+    "pretend": _pretend,
+    "read_sheets": _read_sheets,
+    "write_sheet": _write_sheet,
+}
 
 
 class DeviceCommands:

@@ -100,10 +100,13 @@ class DeviceManager:
         device.why_not = other
         self._drift.pop(event.device, None)  # it may be another one, by the same name
         self._context.parts.listener.note(
-            event.device, link=Link.LISTENING if other else Link.LINKED, link_note=other[:300],
-            temperature_c=event.temperature_c, controlled_by=other[:60] or HOST,
+            event.device,
+            link=Link.LISTENING if other else Link.LINKED,
+            link_note=other[:300],
+            temperature_c=event.temperature_c,
+            controlled_by=other[:60] or HOST,
             **_facts(event.identity),
-        )  # fmt: skip
+        )
         self._context.condition(device)
 
     def on_restart(self, label: str, acquisition: int) -> bool:
@@ -134,9 +137,12 @@ class DeviceManager:
 
     def on_actuator_connected(self, event: events.ActuatorConnected) -> None:
         self._context.parts.listener.note(
-            event.actuator, link=Link.LINKED, link_note="", controlled_by=HOST,
+            event.actuator,
+            link=Link.LINKED,
+            link_note="",
+            controlled_by=HOST,
             **_facts(event.identity),
-        )  # fmt: skip
+        )
 
     def on_actuator_lost(self, event: events.ActuatorLost) -> None:
         self._context.actuators.set_state(event.actuator, None)
@@ -151,6 +157,8 @@ class DeviceManager:
 def _facts(i: Identity) -> dict[str, str]:
     """Cut to what the database holds of each."""
     return {
-        "identity": i.model[:120], "serial": i.serial[:40], "firmware": i.firmware[:40],
+        "identity": i.model[:120],
+        "serial": i.serial[:40],
+        "firmware": i.firmware[:40],
         "self_test": i.self_test[:40],
-    }  # fmt: skip
+    }

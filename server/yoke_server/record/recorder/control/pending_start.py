@@ -45,16 +45,19 @@ class PendingStart:
             return None
         arguments = self.order.arguments
         self.plan = Plan(
-            self.order.key, int(arguments["revision"]), arguments.get("operator"),
+            self.order.key,
+            int(arguments["revision"]),
+            arguments.get("operator"),
             min(placed.begin_ns for (placed,) in firsts.values()),
             {
                 label: StreamPlan(
-                    placed.block.rate_hz, beginning_of(self.places[label], placed),
+                    placed.block.rate_hz,
+                    beginning_of(self.places[label], placed),
                     self.setup.of_device(label),
                 )
                 for label, (placed,) in firsts.items()
             },
-        )  # fmt: skip
+        )
         return self.plan
 
 

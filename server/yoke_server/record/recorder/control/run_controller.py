@@ -52,9 +52,15 @@ class RunController:
         columns = [c.input_number - 1 for c in channels]
         sample_bytes = resumed.sample_bytes if resumed else sample_bytes_of(channels)
         writer = StreamWriter(
-            recording.run_id, stream_id, columns, beginning, context.parts.writer.put,
-            context.clock.monotonic, resumed, sample_bytes,
-        )  # fmt: skip
+            recording.run_id,
+            stream_id,
+            columns,
+            beginning,
+            context.parts.writer.put,
+            context.clock.monotonic,
+            resumed,
+            sample_bytes,
+        )
         track = Track(label, device.line, writer, recording.look, recording.fail)
         recording.tracks[label] = track
         device.heard_at = context.now

@@ -114,8 +114,9 @@ class WiringCheck:
             for channel, facts in zip(channels, gathered.facts(), strict=True):
                 probe = probes.get(channel.input_number)
                 found[channel.key] = {
-                    "samples": _plain(facts), "probe": asdict(probe) if probe else None,
-                }  # fmt: skip
+                    "samples": _plain(facts),
+                    "probe": asdict(probe) if probe else None,
+                }
         return found
 
     def give_up(self, device: str, why: str) -> None:

@@ -35,8 +35,9 @@ def _cycles(recording: Recording | None) -> dict[str, Any]:
     held = meter.held if meter and meter.cycles else (None, None)
     return {
         "cycles": meter.cycles if meter else None,
-        "held_low": _finite(held[0]), "held_high": _finite(held[1]),
-    }  # fmt: skip
+        "held_low": _finite(held[0]),
+        "held_high": _finite(held[1]),
+    }
 
 
 def _device(device: BenchDevice) -> dict[str, Any]:

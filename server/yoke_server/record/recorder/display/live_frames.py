@@ -56,9 +56,10 @@ class LiveFrames:
         ]
         turned = np.array([k.direction < 0 for k in chains], dtype=bool)
         self._bent = [
-            (i, row, k) for i, (row, k) in enumerate(zip(rows, chains, strict=True))
+            (i, row, k)
+            for i, (row, k) in enumerate(zip(rows, chains, strict=True))
             if k.direction == 0
-        ]  # fmt: skip
+        ]
         self._figures = LiveFigures(
             np.array(rows, dtype=np.intp), turned, np.array(steep, dtype=float), WINDOW_BLOCKS
         )
@@ -87,9 +88,13 @@ class LiveFrames:
             ends = digest.low[row], digest.high[row]
             scaled[i, 1::3], scaled[i, 2::3] = chain.extremes(*ends)
         self._figures.take(
-            scaled, digest.mean, digest.clipped, digest.ratios.shape[1], digest.deviation,
+            scaled,
+            digest.mean,
+            digest.clipped,
+            digest.ratios.shape[1],
+            digest.deviation,
             whole[:count, 1:],
-        )  # fmt: skip
+        )
         if self._rosettes.keys:
             self._rosettes.fill(digest, whole[count:, 1:])
         layout = self.layout["id"]

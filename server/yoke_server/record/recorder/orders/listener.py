@@ -211,9 +211,7 @@ class OrderListener:
         try:
             arguments = dict(order.arguments)
             setup = self._session.setup_of(int(arguments.get("revision") or 0))
-            heard = OrderIn(
-                order.key, order.kind, arguments, order.requested_at, deadline, setup
-            )  # fmt: skip
+            heard = OrderIn(order.key, order.kind, arguments, order.requested_at, deadline, setup)
         except Exception as error:
             log.exception("Order %s", order.kind)
             away = isinstance(error, DATABASE_ERRORS)

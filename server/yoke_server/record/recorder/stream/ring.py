@@ -63,6 +63,7 @@ class Ring:
     def since(self, acquisition: int, sequence: int) -> list[PlacedBlock]:
         """Blocks of an acquisition from a sequence on, in order."""
         return [
-            p for p in self._blocks
+            p
+            for p in self._blocks
             if p.block.acquisition == acquisition and p.block.sequence >= sequence
-        ]  # fmt: skip
+        ]

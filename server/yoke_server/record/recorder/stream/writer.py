@@ -113,9 +113,15 @@ class StreamWriter:
         first = self.samples - signals.shape[1]
         checksum, self.chain = seal(self.chain, first, data)
         block = (
-            self.stream_id, first, signals.shape[1], self._next - 1, self._first_ns,
-            checksum, self.chain, data,
-        )  # fmt: skip
+            self.stream_id,
+            first,
+            signals.shape[1],
+            self._next - 1,
+            self._first_ns,
+            checksum,
+            self.chain,
+            data,
+        )
         segments, self._segments = self._segments, []
         self._put(
             Samples(
@@ -133,6 +139,12 @@ def _row_of(
     stream_id: int, first: int, cause: Cause, segment: PlacedSegment, missing: int
 ) -> SegmentValues:
     return (
-        stream_id, first, cause.value, segment.device_ns, segment.bench_ns, segment.rate_hz,
-        segment.acquisition, missing,
-    )  # fmt: skip
+        stream_id,
+        first,
+        cause.value,
+        segment.device_ns,
+        segment.bench_ns,
+        segment.rate_hz,
+        segment.acquisition,
+        missing,
+    )

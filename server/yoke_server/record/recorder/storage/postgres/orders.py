@@ -82,9 +82,11 @@ class PostgresOrders(ListeningSession, PostgresRuns):
         with self.transaction():
             order = Order.objects.get(pk=key)
             StopRequest.objects.filter(
-                bench_id=self._bench_id, emergency=True, released_at=None,
+                bench_id=self._bench_id,
+                emergency=True,
+                released_at=None,
                 requested_at__lte=order.requested_at,
-            ).update(released_at=clock_timestamp())  # fmt: skip
+            ).update(released_at=clock_timestamp())
             self.answer_order(key, OrderState.DONE, {})
 
     def note_device(self, label: str, facts: dict[str, Any]) -> None:
@@ -118,15 +120,18 @@ class PostgresOrders(ListeningSession, PostgresRuns):
             return None
         streams = [
             StoredStream(
-                s.pk, s.device_label, s.channels.count(),
+                s.pk,
+                s.device_label,
+                s.channels.count(),
                 StreamOrigin(
                     Place(_number(s.first_acquisition), _number(s.first_sequence)),
-                    s.first_device_ns or 0, s.first_bench_ns or run.start_ns,
+                    s.first_device_ns or 0,
+                    s.first_bench_ns or run.start_ns,
                 ),
                 s.sample_bytes,
             )
             for s in run.streams.all()
-        ]  # fmt: skip
+        ]
         return StoredRun(run.pk, run.name, run.start_ns, streams)
 
     def setup_of_run(self, run_id: int) -> FrozenSetup:
@@ -149,9 +154,14 @@ class PostgresOrders(ListeningSession, PostgresRuns):
         if row is None:
             return None
         return PlacedSegment(
-            row.first_sample, row.cause, row.device_ns, row.bench_ns, row.rate_hz,
-            row.acquisition, row.missing_blocks,
-        )  # fmt: skip
+            row.first_sample,
+            row.cause,
+            row.device_ns,
+            row.bench_ns,
+            row.rate_hz,
+            row.acquisition,
+            row.missing_blocks,
+        )
 
     def envelope_end(self, stream_id: int, level: int) -> int:
         with connection.cursor() as cursor:

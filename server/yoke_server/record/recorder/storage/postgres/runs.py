@@ -36,8 +36,10 @@ class PostgresRuns(PostgresSession):
         )
         living = Order.objects.filter(
             ~Exists(stopped),
-            pk=order_key, state=OrderState.CLAIMED, expires_at__gt=clock_timestamp(),
-        )  # fmt: skip
+            pk=order_key,
+            state=OrderState.CLAIMED,
+            expires_at__gt=clock_timestamp(),
+        )
         return bool(living.update(state=OrderState.DONE))
 
     def add_run(self, plan: Plan) -> int:
@@ -51,20 +53,30 @@ class PostgresRuns(PostgresSession):
             setup=document["name"],
         )
         run = Run.objects.create(
-            setup=setup, revision=revision, order_key=plan.order_key, number=number, name=name,
-            operator_id=plan.operator_id, started_at=datetime.now(UTC), start_ns=plan.start_ns,
-        )  # fmt: skip
+            setup=setup,
+            revision=revision,
+            order_key=plan.order_key,
+            number=number,
+            name=name,
+            operator_id=plan.operator_id,
+            started_at=datetime.now(UTC),
+            start_ns=plan.start_ns,
+        )
         RunProgress.objects.create(run=run)
         return run.pk
 
     def add_stream(self, run_id: int, label: str, plan: StreamPlan) -> None:
         run = Run.objects.select_related("setup").get(pk=run_id)
         add_stream(
-            run, label, plan.rate_hz, plan.channels,
+            run,
+            label,
+            plan.rate_hz,
+            plan.channels,
             first_acquisition=plan.beginning.place.acquisition,
             first_sequence=plan.beginning.place.sequence,
-            first_device_ns=plan.beginning.device_ns, first_bench_ns=plan.beginning.bench_ns,
-        )  # fmt: skip
+            first_device_ns=plan.beginning.device_ns,
+            first_bench_ns=plan.beginning.bench_ns,
+        )
 
     def announce_run(self, run_id: int, order_key: str) -> None:
         run = Run.objects.get(pk=run_id)
