@@ -5,7 +5,7 @@ from django.test import Client, override_settings
 from tests import recorded
 from tests.bench.lab import fresh_setup
 from tests.bench.measure import Row, interleaved
-from tests.server.test_report import PER_BLOCK, closed_form_counts
+from tests.server.report.test_report import PER_BLOCK, closed_form_counts
 
 BLOCKS = 100
 

@@ -40,7 +40,7 @@ from tests.simulation.server import OrderRow, StandInServer, StopRow
 from tests.simulation.sessions import StandInOrders, StandInSigns, StandInStops, StandInStore
 from tests.simulation.virtual import RATE_HZ, VirtualClock
 
-FIXED = Path(__file__).parents[1] / "server" / "golden" / "setup-v2.json"
+FIXED = Path(__file__).parents[1] / "server" / "setups" / "golden" / "setup-v2.json"
 BENCH = 1
 TICK, PATIENCE, RETRY = 0.2, 0.3, 0.5
 STEP = 0.05  # s between two looks at how far the actuator has moved

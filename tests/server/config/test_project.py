@@ -45,7 +45,7 @@ def test_the_web_types_are_those_of_the_api(tmp_path):
 
 def test_each_test_that_the_page_on_safety_names_is_there():
     named = set(re.findall(r"`(test_\w+)`", (ROOT / "docs/safety.md").read_text()))
-    code = "".join(f.read_text() for f in (ROOT / "tests").glob("*/test_*.py"))
+    code = "".join(f.read_text() for f in (ROOT / "tests").rglob("test_*.py"))
     assert len(named) > 15
     assert named <= set(re.findall(r"^def (test_\w+)", code, re.MULTILINE))
 

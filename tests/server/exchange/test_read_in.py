@@ -30,7 +30,7 @@ from yoke_server.setups.freezing import freeze
 from tests import copied
 
 JSON = "application/json"
-EXAMPLE = Path(__file__).parents[2] / "docs" / "examples" / "fk12_crown_r4.txt"
+EXAMPLE = Path(__file__).parents[3] / "docs" / "examples" / "fk12_crown_r4.txt"
 
 
 @pytest.fixture
