@@ -2,9 +2,10 @@
 
 import pytest
 from yoke_server.bench.models import OrderState
+from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import FOLLOWS, KNOWN, TAKEN, Phase
+from yoke_server.record.recorder.model.phases import FOLLOWS, KNOWN, TAKEN
 
 from tests.recorder.conftest import (
     CHANNELS,
@@ -639,7 +640,7 @@ def test_a_channel_whose_scaling_is_impossible_is_named_and_the_bench_goes_on(st
     channels = [force.model_copy(update={"scaling": spoilt}), *others]
     stage.put(setup.model_copy(update={"channels": channels}))
     stage.run(2)
-    faults = stage.process.publisher.last["devices"]["A1"]["faults"]
+    faults = stage.process.publisher.last.devices["A1"].faults
     assert list(faults) == [force.key]
     assert faults[force.key].startswith("F: ")
     assert stage.recorder.context.devices["A1"].frames.keys == [others[0].key]

@@ -11,9 +11,9 @@ from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.limit import Limit
 from yoke_server.kinds.stops.motion_end import MotionEnd
 from yoke_server.kinds.stops.time_up import TimeUp
+from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase
 
 from tests.recorder.conftest import stream_of
 from tests.simulation.sessions import data_of

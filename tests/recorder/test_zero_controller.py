@@ -2,8 +2,8 @@
 
 import pytest
 from yoke_server.bench.models import OrderState
+from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase
 
 from tests.recorder.conftest import CHANNELS, answer_of, state_of
 

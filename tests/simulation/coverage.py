@@ -2,7 +2,7 @@
 
 from collections import Counter
 
-from yoke_server.record.recorder.model.phases import Phase
+from yoke_server.live.protocol import Phase
 
 from tests.simulation.schedules import FAULTS, PERSON, Player
 

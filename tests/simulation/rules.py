@@ -8,8 +8,8 @@ import numpy as np
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.tension.stop import ForceDropWatch
 from yoke_server.bench.models import OrderState
+from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.record.recorder.model.progress import read_progress
 from yoke_server.record.recorder.stream.block_order import MAX_HELD
 from yoke_server.record.recorder.stream.stop_conditions import TAIL

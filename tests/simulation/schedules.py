@@ -22,8 +22,8 @@ from yoke_server.kinds.stops.cycles_done import CyclesDone
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.motion_end import MotionEnd
 from yoke_server.kinds.stops.time_up import TimeUp
+from yoke_server.live.protocol import Phase
 from yoke_server.record import envelopes
-from yoke_server.record.recorder.model.phases import Phase
 
 from tests.simulation.rules import HIDDEN_N, QUEUE_BYTES, Broken, Rules
 from tests.simulation.stage import Stage

@@ -22,6 +22,7 @@ from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.common.db.notify import NEWS
 from yoke_server.kinds.spec import Spec
+from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.orders.life_sign import LifeSign
@@ -67,11 +68,11 @@ class Silent:
     told = 0
 
     def __init__(self) -> None:
-        self.last: dict[str, Any] = {}
+        self.last: BenchState | None = None
 
     def frame(self, payload: bytes) -> None: ...
-    def state(self, state: dict[str, Any]) -> None:
-        json.dumps(state, allow_nan=False)  # as screens get it
+    def state(self, state: BenchState) -> None:
+        json.dumps(state.model_dump(mode="json"), allow_nan=False)  # as screens get it
         self.last = state
 
     def news(self, kind: str) -> None:

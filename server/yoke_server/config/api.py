@@ -5,6 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import NinjaAPI
 from ninja.openapi.schema import OpenAPISchema
+from pydantic.json_schema import models_json_schema
 
 from yoke_server.accounts.api import router as accounts
 from yoke_server.accounts.signed_in import signed_in
@@ -24,6 +25,7 @@ from yoke_server.config.error_responses import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.exchange.api import router as exchange
 from yoke_server.exchange.read_in.api import router as read_in
+from yoke_server.live.protocol import SENT_IN_PART, SENT_WHOLE
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
 from yoke_server.report.wiring_sheet.api import router as wiring_sheet
@@ -47,11 +49,23 @@ PROBLEM_RESPONSES: dict[str, Any] = {
 }
 
 
+REF = "#/components/schemas/{model}"
+
+
 class YokeAPI(NinjaAPI):
     def get_openapi_schema(self, **options: Any) -> OpenAPISchema:
         """The description; whatever is not as hoped is a problem, in every operation."""
         found = super().get_openapi_schema(**options)
-        found["components"]["schemas"]["Problem"] = PROBLEM
+        schemas = found["components"]["schemas"]
+        schemas["Problem"] = PROBLEM
+        _, described = models_json_schema(
+            [
+                *((m, "serialization") for m in SENT_WHOLE),
+                *((m, "validation") for m in SENT_IN_PART),
+            ],
+            ref_template=REF,
+        )
+        schemas |= described["$defs"]
         found["components"]["responses"] = {"Problem": PROBLEM_RESPONSES}
         for methods in found["paths"].values():
             for operation in methods.values():

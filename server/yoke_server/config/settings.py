@@ -84,6 +84,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "yoke_server.accounts",
     "yoke_server.ledger",
+    "yoke_server.live",
     "yoke_server.bench",
     "yoke_server.sensors",
     "yoke_server.setups",

@@ -13,12 +13,12 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from functools import partial
-from typing import Any
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import DriverError, SampleBlock
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import place_stand_ins
+from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model.events import Address, Arrived, Event
 from yoke_server.record.recorder.orders.life_sign import WRITE_EVERY, LifeSign
@@ -127,8 +127,10 @@ class StatePublisher:
 
     def frame(self, payload: bytes) -> None: ...
     def news(self, kind: str) -> None: ...
-    def state(self, state: dict[str, Any]) -> None:
-        Bench.objects.filter(pk=self._bench_id).update(state=state, state_at=datetime.now(UTC))
+    def state(self, state: BenchState) -> None:
+        Bench.objects.filter(pk=self._bench_id).update(
+            state=state.model_dump(mode="json"), state_at=datetime.now(UTC)
+        )
 
 
 class NobodyStops:

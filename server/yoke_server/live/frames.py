@@ -1,11 +1,8 @@
-"""The rows of a live frame (record/recorder/display/live_frames.py) that a screen has asked for."""
+"""The rows of a live frame that a screen has asked for."""
 
-import struct
 from collections.abc import Collection, Mapping, Sequence
 
-HEADER = struct.Struct("<IHHIIdd")
-HEAD = 8  # numbers of a row before its bins
-FLOAT = 4
+from yoke_server.live.protocol import HEADER_BYTES, read_header, row_bytes
 
 
 def of_channels(
@@ -18,10 +15,10 @@ def of_channels(
     """
     if wanted is None:
         return frame
-    layout, count, bins, *rest = HEADER.unpack_from(frame)
-    width = FLOAT * (HEAD + 3 * bins)
-    rows = [i for i, key in enumerate(layouts.get(layout, ())) if key in wanted and i < count]
+    header = read_header(frame)
+    width, keys = row_bytes(header.bins), layouts.get(header.layout, ())
+    rows = [i for i, key in enumerate(keys) if key in wanted and i < header.channels]
     if not rows:
         return None
-    parts = [frame[HEADER.size + i * width : HEADER.size + (i + 1) * width] for i in rows]
-    return HEADER.pack(layout, len(rows), bins, *rest) + b"".join(parts)
+    parts = [frame[HEADER_BYTES + i * width : HEADER_BYTES + (i + 1) * width] for i in rows]
+    return header._replace(channels=len(rows)).pack() + b"".join(parts)

@@ -16,7 +16,7 @@ from yoke_rig.blocks import SampleBlock as RigBlock
 from yoke_server.bench.drivers.base import DriverError
 from yoke_server.bench.drivers.blocks import HEADER, HIGHEST_RATE, MAGIC, blocks_of, read_block
 from yoke_server.live import frames
-from yoke_server.live.frames import HEAD
+from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, frame_header, read_header
 from yoke_server.live.subscription import wanted_of
 
 
@@ -133,13 +133,15 @@ def test_any_text_is_a_subscription_or_is_not_understood(text):
 
 @given(st.integers(0, 6), st.integers(0, 4), st.sets(st.integers(0, 8)))
 def test_a_live_frame_keeps_the_rows_that_a_screen_wants(count, bins, wanted):
-    rows = np.arange(count * (HEAD + 3 * bins), dtype="<f4").reshape(count, HEAD + 3 * bins)
-    frame = frames.HEADER.pack(9, count, bins, 0, 0, 1.5, -1.0) + rows.tobytes()
+    rows = np.arange(count * (len(ROW_FIELDS) + 3 * bins), dtype="<f4").reshape(
+        count, len(ROW_FIELDS) + 3 * bins
+    )
+    frame = frame_header(9, count, bins, 1.5, -1.0) + rows.tobytes()
     names = [f"c{i}" for i in range(count)]
     found = frames.of_channels(frame, {9: names}, {f"c{i}" for i in wanted})
     left = [i for i in range(count) if i in wanted]
     if not left:
         assert found is None
         return
-    assert frames.HEADER.unpack_from(found)[:3] == (9, len(left), bins)
-    assert found[frames.HEADER.size :] == rows[left].tobytes()
+    assert read_header(found)[:3] == (9, len(left), bins)
+    assert found[HEADER_BYTES:] == rows[left].tobytes()

@@ -12,6 +12,7 @@ import pytest
 from django.core.management import call_command
 from django.db import connection
 from django.db.migrations.loader import MigrationLoader
+from yoke_server.live.management.commands.export_frame_layout import typescript
 
 from tests.processes import ROOT, environment
 
@@ -41,6 +42,10 @@ def test_the_web_types_are_those_of_the_api(tmp_path):
     tool = ROOT / "web/node_modules/.bin/openapi-typescript"
     subprocess.run([tool, spec, "-o", types], check=True, capture_output=True)
     assert types.read_text() == (ROOT / "web/src/api/schema.d.ts").read_text()
+
+
+def test_the_webs_frame_layout_is_the_servers():
+    assert typescript() == (ROOT / "web/src/live/frameLayout.ts").read_text()
 
 
 def test_each_test_that_the_page_on_safety_names_is_there():

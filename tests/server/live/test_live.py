@@ -16,12 +16,16 @@ from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MAX_NEWS
-from yoke_server.record.recorder.display.live_frames import HEAD, HEADER, LiveFrames
+from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, Layout, read_header
+from yoke_server.record.recorder.display.live_frames import LiveFrames
 from yoke_server.setups.freezing import freeze
 
 from tests.processes import environment
 
 RAIL = 2**23 - 1
+
+
+HEAD = len(ROW_FIELDS)
 
 
 def digest(level=0.0, noise=1e-6, seed=1, samples=100, clipped=0):
@@ -33,7 +37,7 @@ def digest(level=0.0, noise=1e-6, seed=1, samples=100, clipped=0):
 
 
 def rows_of(data):
-    return np.frombuffer(data, "<f4", offset=HEADER.size).reshape(HEADER.unpack_from(data)[1], -1)
+    return np.frombuffer(data, "<f4", offset=HEADER_BYTES).reshape(read_header(data).channels, -1)
 
 
 def on_a1(setup):
@@ -46,9 +50,9 @@ def test_a_frame_holds_each_channels_quantities(setup):
     made = LiveFrames("A1", channels)
     block = digest(5e-4)
     data = made.encode(block, end_s=12.5, run_s=3.25)
-    layout, count, bins, _, _, end_s, run_s = HEADER.unpack_from(data)
+    layout, count, bins, _, end_s, run_s = read_header(data)
     assert (count, bins, end_s, run_s) == (3, 5, 12.5, 3.25)
-    assert made.layout == {"id": layout, "device": "A1", "channels": [c.key for c in channels]}
+    assert made.layout == Layout(id=layout, device="A1", channels=[c.key for c in channels])
     for i, (row, channel) in enumerate(zip(rows_of(data), channels, strict=True)):
         wanted = chain_of(channel).apply(block.ratios[channel.input_number - 1])
         assert row[0] == i
@@ -75,7 +79,7 @@ def of_a_rosette(setup, count=3):
 def test_a_whole_rosettes_largest_strain_is_a_row_of_its_own(setup):
     channels = of_a_rosette(setup)
     made = LiveFrames("A1", channels)
-    assert made.layout["channels"] == ["g0", "g1", "g2", "g0-e1"]
+    assert made.layout.channels == ["g0", "g1", "g2", "g0-e1"]
     assert made.keys == ["g0", "g1", "g2"]
     block = digest(0)
     wanted = (900e-6, -300e-6, 0.3)  # principal strains and their angle
@@ -96,7 +100,7 @@ def test_a_whole_rosettes_largest_strain_is_a_row_of_its_own(setup):
 
 
 def test_a_rosette_without_a_grid_or_with_one_clipped_has_no_number(setup):
-    assert LiveFrames("A1", of_a_rosette(setup, count=2)).layout["channels"] == ["g0", "g1"]
+    assert LiveFrames("A1", of_a_rosette(setup, count=2)).layout.channels == ["g0", "g1"]
     block = digest(0)
     block.ratios[1] = np.inf
     row = rows_of(LiveFrames("A1", of_a_rosette(setup)).encode(block, 1.0))[3]
@@ -135,20 +139,19 @@ def test_a_change_of_scaling_begins_peaks_anew_and_others_keep_theirs(setup):
     rows = rows_of(fresh.encode(digest(1e-4, noise=0), 1.0))
     assert rows[0][3] == rows[0][4]
     assert rows[1][4] > rows[1][3]
-    assert fresh.layout["id"] != older.layout["id"]
+    assert fresh.layout.id != older.layout.id
 
 
 def test_a_frame_without_channels_is_a_header():
     data = LiveFrames("A1", []).encode(digest(), 1.0)
-    assert HEADER.unpack_from(data)[1:] == (0, 5, 0, 0, 1.0, -1.0)
-    assert len(data) == HEADER.size == frames.HEADER.size
-    assert frames.HEAD == HEAD
+    assert read_header(data)[1:] == (0, 5, 0, 1.0, -1.0)
+    assert len(data) == HEADER_BYTES == 32
 
 
 def test_a_screen_gets_the_channels_it_asked_for(setup):
     made = LiveFrames("A1", on_a1(setup))
     data = made.encode(digest(5e-4), 1.0)
-    layouts = {made.layout["id"]: made.keys}
+    layouts = {made.layout.id: made.keys}
     assert frames.of_channels(data, layouts, None) == data
     assert frames.of_channels(data, layouts, {"another"}) is None
     assert frames.of_channels(data, {}, {made.keys[0]}) is None

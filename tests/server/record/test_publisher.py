@@ -1,15 +1,37 @@
 """What the recorder shows: sent without waiting, whatever the database does."""
 
-import math
-
 import psycopg
 import pytest
 from django.db import connection
+from yoke_server.live.protocol import BenchState, Phase
 from yoke_server.record.recorder.display.pipelined_connection import MAX_UNANSWERED
 from yoke_server.record.recorder.display.publisher import KEEP_FRAMES, LivePublisher
 
 from tests.processes import environment, wait_for
 from tests.server.lab import superuser
+
+IDLE = BenchState(
+    phase=Phase.IDLE,
+    run=None,
+    run_name="",
+    elapsed_s=0.0,
+    missing_blocks=0,
+    backlog_s=0.0,
+    queue_left_s=None,
+    trouble="",
+    free_bytes=None,
+    linked=True,
+    devices={},
+    cycles=None,
+    held_low=None,
+    held_high=None,
+    layouts=[],
+    motion="",
+    position_m=None,
+    home=False,
+    stopped_because="",
+    latched=None,
+)
 
 
 @pytest.fixture
@@ -40,14 +62,14 @@ def test_frames_state_and_news_arrive_in_order(bench, show):
             ear.execute(f"LISTEN {channel}")
         for i in range(3):
             show.frame(bytes([i]))
-        show.state({"phase": "idle"})
+        show.state(IDLE)
         show.news("bench")
         show.finish()
         heard = [n.channel for n in ear.notifies(timeout=5, stop_after=5)]
     assert heard == ["yoke_live"] * 3 + ["yoke_state", "yoke_news"]
     assert frames(bench.pk) == [b"\0", b"\1", b"\2"]
     bench.refresh_from_db()
-    assert bench.state == {"phase": "idle"}
+    assert bench.state == IDLE.model_dump(mode="json")
 
 
 def test_frames_are_pruned_by_bench(bench, show):
@@ -94,5 +116,5 @@ def test_a_cut_connection_is_made_anew(bench, show):
 
 
 def test_what_the_database_refuses_ends_nothing(bench, show):
-    show.state({"force": math.nan})  # no JSON
+    show.state(IDLE.model_copy(update={"run_name": "a\0b"}))  # jsonb takes no such character
     shown_at_last(show, bench)

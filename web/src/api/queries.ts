@@ -198,17 +198,12 @@ export async function keep<T>(queryKey: readonly unknown[], answer: T): Promise<
   if (reading) void queryClient.invalidateQueries(one)
 }
 
-interface News {
-  kind: string
-  setup?: number
-  version?: number
-}
 const OWN_ACTION = 300 // ms in which an action of one's own is answered
 
 /** Reload what a piece of news from the server says has changed. */
-export function onNews(news: News): void {
+export function onNews(news: Schemas['News']): void {
   if (news.setup && news.version) return onVersion(news.setup, news.version)
-  const keys: Record<string, string[]> = {
+  const keys: Record<Schemas['News']['kind'], string[]> = {
     setup: ['setup'],
     bench: ['bench', 'setup'],
     run: ['runs', 'setup', 'derivations', 'series', 'reports'],
@@ -219,7 +214,7 @@ export function onNews(news: News): void {
     sheet: ['sheet'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],
   }
-  for (const key of keys[news.kind] ?? []) reload([key])
+  for (const key of keys[news.kind]) reload([key])
 }
 
 /** A setup has changed; if that was one's own action, its answer is on the way and shows it. */

@@ -5190,6 +5190,169 @@ export interface components {
             field?: string;
             hint?: string;
         };
+        /**
+         * BenchState
+         * @description What a recorder says of its bench each second.
+         *
+         *     queue_left_s : how long the database may stay away before the run must end
+         *     motion, position_m, home : of the main actuator
+         *     held_low, held_high : forces (N) between which the last cycle held; null where none count
+         *     stopped_because : why the recorder itself stopped what moved last; empty if it did not
+         *     left : whether the recorder has ended
+         */
+        BenchState: {
+            phase: components["schemas"]["Phase"];
+            /** Run */
+            run: number | null;
+            /** Run Name */
+            run_name: string;
+            /** Elapsed S */
+            elapsed_s: number;
+            /** Missing Blocks */
+            missing_blocks: number;
+            /** Backlog S */
+            backlog_s: number;
+            /** Queue Left S */
+            queue_left_s: number | null;
+            /** Trouble */
+            trouble: string;
+            /** Free Bytes */
+            free_bytes: number | null;
+            /** Linked */
+            linked: boolean;
+            /** Devices */
+            devices: {
+                [key: string]: components["schemas"]["DeviceState"];
+            };
+            /** Cycles */
+            cycles: number | null;
+            /** Held Low */
+            held_low: number | null;
+            /** Held High */
+            held_high: number | null;
+            /** Layouts */
+            layouts: components["schemas"]["Layout"][];
+            /** Motion */
+            motion: string;
+            /** Position M */
+            position_m: number | null;
+            /** Home */
+            home: boolean;
+            /** Stopped Because */
+            stopped_because: string;
+            latched: components["schemas"]["Latched"] | null;
+            /**
+             * Left
+             * @default false
+             */
+            left: boolean;
+        };
+        /**
+         * DeviceState
+         * @description A device as its recorder sees it.
+         *
+         *     faults : by channel key, why nothing can be computed by its scaling
+         *     age_s : how old the newest sample is; null before there is one
+         */
+        DeviceState: {
+            /** Why Not */
+            why_not: string;
+            /** Faults */
+            faults: {
+                [key: string]: string;
+            };
+            /** Age S */
+            age_s: number | null;
+            /** Drift Ppm */
+            drift_ppm: number;
+            /** Clock Steps */
+            clock_steps: number;
+        };
+        /**
+         * Latched
+         * @description An emergency stop in force, until somebody releases it.
+         */
+        Latched: {
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+        };
+        /**
+         * Layout
+         * @description Which channels, by key, the rows of a device's frames are.
+         */
+        Layout: {
+            /** Id */
+            id: number;
+            /** Device */
+            device: string;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * News
+         * @description Something was changed; whoever shows it loads it again. ``by`` says who or what did it.
+         */
+        News: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bench" | "library" | "recipe" | "report" | "result" | "run" | "setup" | "sheet" | "reload";
+            /**
+             * Bench
+             * @default null
+             */
+            bench: number | null;
+            /**
+             * Setup
+             * @default null
+             */
+            setup: number | null;
+            /**
+             * Run
+             * @default null
+             */
+            run: number | null;
+            /**
+             * Version
+             * @default null
+             */
+            version: number | null;
+            /**
+             * By
+             * @default null
+             */
+            by: string | null;
+        };
+        /**
+         * Phase
+         * @description What a bench may be doing.
+         * @enum {string}
+         */
+        Phase: "taking up" | "idle" | "arming" | "beginning" | "recording" | "closing" | "measuring" | "shunting" | "checking";
+        /**
+         * StateMessage
+         * @description The state of the bench that a screen watches.
+         */
+        StateMessage: {
+            /**
+             * Kind
+             * @default state
+             * @constant
+             */
+            kind: "state";
+            state: components["schemas"]["BenchState"];
+        };
+        /**
+         * Subscription
+         * @description What a screen says: which channels it wants; null for all.
+         */
+        Subscription: {
+            /** Subscribe */
+            subscribe: string[] | null;
+        };
     };
     responses: {
         /** @description A problem (RFC 9457): what is wrong, where, and what to do. */

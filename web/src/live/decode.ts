@@ -1,16 +1,11 @@
-/** The binary live frame (server: record/recorder/live_frame.py). */
+/** Reads a live frame by the layout that the server describes (frameLayout.ts). */
 
-export interface ChannelFrame {
-  /** The channel's place in the layout. */
-  readonly place: number
-  readonly reading: number // SI; NaN where everything clipped
-  readonly raw: number // mV/V
-  readonly lowest: number // since reset
-  readonly highest: number
-  /** Share of samples at the converter's rail. */
-  readonly clipped: number
-  readonly mean: number // of the last second
-  readonly deviation: number
+import { BIN, HEADER, HEADER_BYTES, NO_RUN, ROW } from './frameLayout'
+
+type RowFigures = Readonly<Record<(typeof ROW)[number], number>>
+
+/** A channel's figures: see live/protocol.py; `place` is where it stands in the layout. */
+export interface ChannelFrame extends RowFigures {
   /** lowest, highest, last of each bin, SI */
   readonly bins: Float32Array
 }
@@ -24,35 +19,23 @@ export interface Frame {
   readonly channels: readonly ChannelFrame[]
 }
 
-const HEADER_BYTES = 32
-const HEAD = 8
+function headerOf(buffer: ArrayBuffer): Record<keyof typeof HEADER, number> {
+  const view = new DataView(buffer)
+  const entries = Object.entries(HEADER).map(([name, [place, type]]) => [
+    name,
+    Number(view[`get${type}`](place, true)),
+  ])
+  return Object.fromEntries(entries) as Record<keyof typeof HEADER, number>
+}
 
 export function decodeFrame(buffer: ArrayBuffer): Frame {
-  const view = new DataView(buffer)
-  const channelCount = view.getUint16(4, true)
-  const binCount = view.getUint16(6, true)
-  const runS = view.getFloat64(24, true)
+  const { layout, channels, bins, endS, runS } = headerOf(buffer)
   const numbers = new Float32Array(buffer, HEADER_BYTES)
-  const width = HEAD + 3 * binCount
-  const channels = Array.from({ length: channelCount }, (_, i) => {
+  const width = ROW.length + BIN.length * bins
+  const rows = Array.from({ length: channels }, (_, i) => {
     const row = numbers.subarray(i * width, (i + 1) * width)
-    return {
-      place: row[0]!,
-      reading: row[1]!,
-      raw: row[2]!,
-      lowest: row[3]!,
-      highest: row[4]!,
-      clipped: row[5]!,
-      mean: row[6]!,
-      deviation: row[7]!,
-      bins: row.subarray(HEAD),
-    }
+    const figures = Object.fromEntries(ROW.map((name, at) => [name, row[at]!])) as RowFigures
+    return { ...figures, bins: row.subarray(ROW.length) }
   })
-  return {
-    layout: view.getUint32(0, true),
-    endS: view.getFloat64(16, true),
-    runS: runS < 0 ? null : runS,
-    binCount,
-    channels,
-  }
+  return { layout, endS, runS: runS === NO_RUN ? null : runS, binCount: bins, channels: rows }
 }

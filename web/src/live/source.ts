@@ -1,11 +1,12 @@
 /** Live readings of one bench. The socket opens with the first listener, closes with the last. */
 
+import type { Schemas } from '../api/client'
 import { decodeFrame, type ChannelFrame, type Frame } from './decode'
 import { Trace } from './trace'
 
 export interface Reading {
   readonly value: number // SI
-  readonly raw: number // mV/V
+  readonly raw: number // of the signal, SI
   readonly clipped: boolean
   readonly mean: number // of the last second
   readonly deviation: number
@@ -14,52 +15,10 @@ export interface Reading {
   readonly history: readonly number[]
 }
 
-export type Phase =
-  | 'taking up'
-  | 'idle'
-  | 'arming'
-  | 'beginning'
-  | 'recording'
-  | 'closing'
-  | 'measuring'
-  | 'shunting'
-  | 'checking'
-
-export interface DeviceState {
-  why_not: string
-  /** By channel key, why nothing can be computed by its scaling. */
-  faults: Record<string, string>
-  /** How old the newest sample is; null before there is one. */
-  age_s: number | null
-  drift_ppm: number
-  clock_steps: number
-}
-
-export interface BenchState {
-  phase: Phase
-  run: number | null
-  run_name: string
-  elapsed_s: number
-  missing_blocks: number
-  backlog_s: number
-  /** How long the database may stay away before the run must end. */
-  queue_left_s: number | null
-  trouble: string
-  free_bytes: number | null
-  linked: boolean
-  devices: Record<string, DeviceState>
-  layouts: { id: number; device: string; channels: string[] }[]
-  motion: string
-  cycles: number | null
-  held_low: number | null
-  held_high: number | null
-  position_m: number | null
-  home: boolean
-  /** Why the recorder itself stopped what moved last; empty if it did not. */
-  stopped_because: string
-  /** The emergency stop that is in force, until somebody releases it. */
-  latched: { by: string; at: string } | null
-}
+export type BenchState = Schemas['BenchState']
+export type Phase = BenchState['phase']
+export type News = Schemas['News']
+type Message = Schemas['StateMessage'] | News
 
 const BUSY: ReadonlySet<Phase> = new Set(['arming', 'beginning', 'recording', 'closing'])
 
@@ -67,11 +26,6 @@ const BUSY: ReadonlySet<Phase> = new Set(['arming', 'beginning', 'recording', 'c
 export const isBusy = (state: BenchState | null): boolean => state !== null && BUSY.has(state.phase)
 
 export type Connection = 'connecting' | 'live' | 'stale' | 'refused'
-
-interface News {
-  kind: string
-  state?: BenchState
-}
 
 const ROLLING = 1500 // bins, about 30 s
 const WHOLE = 2048
@@ -160,13 +114,16 @@ export class LiveSource {
       this.onFrame(decodeFrame(data))
       return
     }
-    const news = JSON.parse(data) as News
-    if (news.kind === 'state' && news.state) {
-      this.state = news.state
-      this.layouts = new Map(news.state.layouts.map((l) => [l.id, l.channels]))
-      this.heard()
-      this.tell()
-    } else this.onNews(news)
+    const message = JSON.parse(data) as Message
+    if ('state' in message) this.onState(message.state)
+    else this.onNews(message)
+  }
+
+  private onState(state: BenchState): void {
+    this.state = state
+    this.layouts = new Map(state.layouts.map((l) => [l.id, l.channels]))
+    this.heard()
+    this.tell()
   }
 
   private onFrame(frame: Frame): void {

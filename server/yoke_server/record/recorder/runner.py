@@ -15,6 +15,7 @@ from collections.abc import Callable
 from typing import Any
 
 from yoke_server.bench.stops import StopRequested
+from yoke_server.live.protocol import BenchState, Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control import device_commands
 from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken
@@ -27,7 +28,7 @@ from yoke_server.record.recorder.control.wiring_check import WiringCheck
 from yoke_server.record.recorder.control.zero_controller import ZeroController
 from yoke_server.record.recorder.display.bench_state import bench_state
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import DOING, HINT, KNOWN, TAKEN, Phase, Refused
+from yoke_server.record.recorder.model.phases import DOING, HINT, KNOWN, TAKEN, Refused
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 log = logging.getLogger(__name__)
@@ -131,7 +132,7 @@ class BenchRecorder:
         for device in self.context.devices.values():
             device.port.finish()
         self.context.actuators.finish()
-        self.context.parts.publisher.state({**self._state(), "left": True})
+        self.context.parts.publisher.state(self._state().model_copy(update={"left": True}))
 
     # Taking up what an earlier recorder left
 
@@ -287,14 +288,14 @@ class BenchRecorder:
 
     # Showing
 
-    def _state(self) -> dict[str, Any]:
+    def _state(self) -> BenchState:
         return bench_state(self.context, self.run.recording)
 
     def _show_state(self) -> None:
         """The state each second; and news where the preflight list reads something else in it."""
         state = self._state()
         self.context.parts.publisher.state(state)
-        facts = (state["home"], state["motion"], state["latched"])
+        facts = (state.home, state.motion, state.latched)
         if facts != self._shown:
             self._shown = facts
             self.context.parts.publisher.news("bench")

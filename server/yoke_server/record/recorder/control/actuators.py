@@ -3,16 +3,17 @@
 import logging
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import NamedTuple, Protocol
 
 from yoke_server.bench.drivers.base import Capability, FrameState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.kinds.actions import Action
 from yoke_server.kinds.motions.base import Motion as MotionSpec
+from yoke_server.live.protocol import Latched, Phase
 from yoke_server.record.recorder.control.permit import Latch, Motion, PermitControl
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.permit import Permit
-from yoke_server.record.recorder.model.phases import RETURNS, Phase, Refused
+from yoke_server.record.recorder.model.phases import RETURNS, Refused
 
 log = logging.getLogger(__name__)
 
@@ -43,6 +44,16 @@ class BenchActuator:
     @property
     def is_home(self) -> bool:
         return self.state is not None and abs(self.state.position_m) <= AWAY_M
+
+
+class ActuatorsState(NamedTuple):
+    """As in `BenchState`: ``motion`` and ``position_m`` are the main actuator's."""
+
+    motion: str
+    position_m: float | None
+    home: bool
+    stopped_because: str
+    latched: Latched | None
 
 
 class Actuators:
@@ -210,14 +221,14 @@ class Actuators:
         del self._waiting[key]
         return f"{label} did not confirm the stop: {problem}" if problem else ""
 
-    def facts(self) -> dict[str, Any]:
-        """What screens are told; ``motion`` and ``position_m`` are the main actuator's."""
+    def state(self) -> "ActuatorsState":
+        """What screens are told."""
         main, latch = self.main, self.permits.latch
         state = main.state if main else None
-        return {
-            "motion": state.motion if state else "",
-            "position_m": state.position_m if state else None,
-            "home": main.is_home if main else False,
-            "stopped_because": self.stopped_because,
-            "latched": {"by": latch.by, "at": latch.requested_at.isoformat()} if latch else None,
-        }
+        return ActuatorsState(
+            motion=state.motion if state else "",
+            position_m=state.position_m if state else None,
+            home=main.is_home if main else False,
+            stopped_because=self.stopped_because,
+            latched=Latched(by=latch.by, at=latch.requested_at.isoformat()) if latch else None,
+        )

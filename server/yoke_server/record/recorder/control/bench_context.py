@@ -3,10 +3,11 @@
 from typing import Any
 
 from yoke_server.bench.models import OrderState
+from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.actuators import Actuators
 from yoke_server.record.recorder.control.bench_device import BenchDevice, conditioning
 from yoke_server.record.recorder.control.parts import Parts
-from yoke_server.record.recorder.model.phases import FOLLOWS, Phase, Refused
+from yoke_server.record.recorder.model.phases import FOLLOWS, Refused
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 

@@ -64,7 +64,7 @@ class BenchDevice:
         Channels in ``same`` are measured as before and keep their peaks.
         """
         keys = [c.key for c in channels]
-        if keys == self.frames.wanted and same >= set(keys) and self.frames.layout["device"]:
+        if keys == self.frames.wanted and same >= set(keys) and self.frames.layout.device:
             return False
         fresh = LiveFrames(self.label, channels)
         fresh.take_over(self.frames, same & set(self.frames.keys))

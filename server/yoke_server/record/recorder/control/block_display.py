@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from yoke_core.block import Place as RowPlace
 
 from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.live.protocol import NO_RUN
 from yoke_server.record.recorder.control.bench_device import BenchDevice
-from yoke_server.record.recorder.display.live_frames import NO_RUN
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 log = logging.getLogger(__name__)

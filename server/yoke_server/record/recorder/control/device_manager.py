@@ -8,11 +8,11 @@ from yoke_core.clock import ClockModel
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Identity
 from yoke_server.bench.models import Link
+from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import BenchDevice, Port
 from yoke_server.record.recorder.control.block_display import BlockDisplay
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 
 log = logging.getLogger(__name__)

@@ -7,6 +7,7 @@ from typing import Any, Protocol
 
 from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
+from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.control.actuators import ActuatorPart
 from yoke_server.record.recorder.control.bench_device import Port
 from yoke_server.record.recorder.model import events
@@ -55,7 +56,7 @@ class LifeSignPart(Protocol):
 
 class LivePublisherPart(Protocol):
     def frame(self, payload: bytes) -> None: ...
-    def state(self, state: dict[str, Any]) -> None: ...
+    def state(self, state: BenchState) -> None: ...
     def news(self, kind: str) -> None: ...
 
 

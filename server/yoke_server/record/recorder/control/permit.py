@@ -8,8 +8,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.model.permit import Permit
-from yoke_server.record.recorder.model.phases import Phase, Refused
+from yoke_server.record.recorder.model.phases import Refused
 
 NEVER = datetime.min.replace(tzinfo=UTC)
 

@@ -3,13 +3,13 @@
 import logging
 
 from yoke_server.bench.stops import StopRequested
+from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import conditioning
 from yoke_server.record.recorder.control.recording import Recording
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.storage.work import Close
 from yoke_server.record.recorder.stream.writer import StreamWriter

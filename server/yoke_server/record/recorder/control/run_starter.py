@@ -2,13 +2,14 @@
 
 from yoke_core.errors import ScalingError
 
+from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken, sentence
 from yoke_server.record.recorder.control.bench_device import conditioning
 from yoke_server.record.recorder.control.pending_start import PendingStart
 from yoke_server.record.recorder.control.run_controller import RunController
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase, Refused
+from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.model.progress import Place
 from yoke_server.record.recorder.storage.work import Begin
 from yoke_server.record.recorder.stream.stop_conditions import stop_conditions_of

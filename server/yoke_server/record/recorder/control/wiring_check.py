@@ -8,11 +8,12 @@ from numpy.typing import NDArray
 from yoke_core.wiring.probe import Probe
 from yoke_core.wiring.samples import SampleFacts, facts_of_samples
 
+from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase, Refused
+from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.setups.document import FrozenChannel
 

@@ -1,9 +1,9 @@
 """Orders that measure channels at rest: zeros, tares and shunt checks."""
 
+from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.rest_measurement import RestMeasurement
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import Phase
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 

@@ -3,30 +3,32 @@
 import math
 from typing import Any
 
+from yoke_server.live.protocol import BenchState, DeviceState
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.control.recording import Recording
 
 
-def bench_state(context: BenchContext, recording: Recording | None) -> dict[str, Any]:
+def bench_state(context: BenchContext, recording: Recording | None) -> BenchState:
     """For the screens and for the preflight list; the layouts tell frames' channels."""
     parts, devices = context.parts, context.devices.values()
-    return {
-        "phase": context.phase.value,
-        "run": recording.run_id if recording else None,
-        "run_name": recording.name if recording else "",
-        "elapsed_s": recording.elapsed_s if recording else 0,
-        "missing_blocks": recording.missing_blocks if recording else 0,
-        "backlog_s": round(parts.writer.backlog_s, 1),
-        "queue_left_s": _queue_left_s(recording, parts.writer.room_bytes),
-        "trouble": parts.writer.trouble,
-        "free_bytes": parts.free_bytes(),
-        "linked": all(d.usable for d in devices),
-        "devices": {d.label: _device(d) for d in devices},
+    actuators = context.actuators.state()
+    return BenchState(
+        phase=context.phase,
+        run=recording.run_id if recording else None,
+        run_name=recording.name if recording else "",
+        elapsed_s=recording.elapsed_s if recording else 0,
+        missing_blocks=recording.missing_blocks if recording else 0,
+        backlog_s=round(parts.writer.backlog_s, 1),
+        queue_left_s=_queue_left_s(recording, parts.writer.room_bytes),
+        trouble=parts.writer.trouble,
+        free_bytes=parts.free_bytes(),
+        linked=all(d.usable for d in devices),
+        devices={d.label: _device(d) for d in devices},
+        layouts=[d.frames.layout for d in devices],
         **_cycles(recording),
-        "layouts": [d.frames.layout for d in devices],
-        **context.actuators.facts(),
-    }
+        **actuators._asdict(),
+    )
 
 
 def _cycles(recording: Recording | None) -> dict[str, Any]:
@@ -40,16 +42,16 @@ def _cycles(recording: Recording | None) -> dict[str, Any]:
     }
 
 
-def _device(device: BenchDevice) -> dict[str, Any]:
+def _device(device: BenchDevice) -> DeviceState:
     """``age_s``: how old its newest sample is; none before there is one."""
     age = _finite(device.line.age_s)
-    return {
-        "why_not": device.why_not,
-        "faults": device.frames.faults,
-        "age_s": None if age is None else round(age, 1),
-        "drift_ppm": round(device.clock.drift_ppm, 1),
-        "clock_steps": device.clock.steps,
-    }
+    return DeviceState(
+        why_not=device.why_not,
+        faults=device.frames.faults,
+        age_s=None if age is None else round(age, 1),
+        drift_ppm=round(device.clock.drift_ppm, 1),
+        clock_steps=device.clock.steps,
+    )
 
 
 def _finite(value: float | None) -> float | None:

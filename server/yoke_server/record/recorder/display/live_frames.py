@@ -1,17 +1,6 @@
-"""What the screens get of each block: readings, extremes, and a few bins for the strips.
+"""The frames that screens get of each block (live/protocol.py): readings, extremes, a few bins."""
 
-Little-endian. Header: uint32 layout, uint16 channels, uint16 bins, uint32 zero twice, float64
-bench seconds at the block's end, float64 seconds of the run there (negative: no run). Then
-per channel float32: its place in the layout, reading, raw signal, lowest and highest since
-reset, share of clipped samples, mean and deviation over the last second; and per bin lowest,
-highest, last. Quantities are SI. Which channel stands at which place the layout says, which
-comes with the bench's state. Behind the channels stand the first principal strains of rosettes
-that are wired whole, each under a key of its own (`rosette_key`).
-"""
-
-import struct
 from itertools import count
-from typing import Any
 
 import numpy as np
 from yoke_core.bank import ChainBank
@@ -19,13 +8,11 @@ from yoke_core.block import BlockSummary
 from yoke_core.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import SMALL, chain_of
+from yoke_server.live.protocol import NO_RUN, Layout, frame_header, row_bytes
 from yoke_server.record.recorder.display.live_rosettes import LiveRosettes
 from yoke_server.setups.document import FrozenChannel
 
 BINS = 5
-HEADER = struct.Struct("<IHHIIdd")
-HEAD = 1 + FIGURES  # numbers of a row before its bins
-NO_RUN = -1.0
 WINDOW_BLOCKS = 10  # a second
 
 _ids = count(1)
@@ -45,7 +32,7 @@ class LiveFrames:
         self.keys = [c.key for c in channels]
         self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
         shown = self.keys + self._rosettes.keys
-        self.layout: dict[str, Any] = {"id": next(_ids), "device": device, "channels": shown}
+        self.layout = Layout(id=next(_ids), device=device, channels=shown)
         rows = [c.input_number - 1 for c in channels]
         chains = [chain_of(c) for c in channels]
         self._bank = ChainBank(chains, rows)
@@ -63,7 +50,7 @@ class LiveFrames:
         self._figures = LiveFigures(
             np.array(rows, dtype=np.intp), turned, np.array(steep, dtype=float), WINDOW_BLOCKS
         )
-        self._table = np.zeros((len(shown), HEAD + 3 * BINS), "<f4")
+        self._table = np.zeros((len(shown), row_bytes(BINS) // 4), "<f4")
         self._table[:, 0] = np.arange(len(shown))
 
     def take_over(self, older: "LiveFrames", same: set[str]) -> None:
@@ -97,8 +84,7 @@ class LiveFrames:
         )
         if self._rosettes.keys:
             self._rosettes.fill(digest, whole[count:, 1:])
-        layout = self.layout["id"]
-        header = HEADER.pack(layout, len(whole), width // 3, 0, 0, end_s, run_s)
+        header = frame_header(self.layout.id, len(whole), width // 3, end_s, run_s)
         return header + whole.tobytes()
 
 

@@ -5,13 +5,13 @@ import logging
 import threading
 import time
 from datetime import UTC, datetime
-from typing import Any
 
 import psycopg
 from django.db import Error, connection
 
 from yoke_server.common.db.notify import LIVE, NEWS, RECORDER, STATE
 from yoke_server.common.db.statement import Value
+from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.display.pipelined_connection import PipelinedConnection
 
 log = logging.getLogger(__name__)
@@ -58,9 +58,9 @@ class LivePublisher:
         if self._frames % KEEP_FRAMES == 0:
             self._send(PRUNE_SQL, self._bench, KEEP_FRAMES)
 
-    def state(self, state: dict[str, Any]) -> None:
+    def state(self, state: BenchState) -> None:
         now = datetime.now(UTC).isoformat()
-        self._send(STATE_SQL, self._bench, json.dumps(state), now, self._bench)
+        self._send(STATE_SQL, self._bench, state.model_dump_json(), now, self._bench)
 
     def news(self, kind: str) -> None:
         """Tell the screens, after the state that was sent before, to look anew."""

@@ -1,19 +1,6 @@
 """What a bench may be doing, and which orders it takes meanwhile. Stops are taken always."""
 
-from enum import StrEnum
-
-
-class Phase(StrEnum):
-    TAKING_UP = "taking up"  # it is not known yet whether an earlier recorder left a run open
-    IDLE = "idle"
-    ARMING = "arming"  # settings are brought in force and read back
-    BEGINNING = "beginning"  # the run is being written to the database
-    RECORDING = "recording"
-    CLOSING = "closing"  # the run has ended; its end is not in the database yet
-    MEASURING = "measuring"  # channels at rest, for a zero
-    SHUNTING = "shunting"  # the shunt is on, or about to be switched
-    CHECKING = "checking"  # the wiring is being measured
-
+from yoke_server.live.protocol import Phase
 
 ALWAYS = frozenset({"release", "reset_peaks", "pretend"})
 # Orders that are taken in each phase; all others are refused with a reason.
