@@ -14,6 +14,8 @@ from typing import Literal, NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
+from yoke_server.common.http.fields import unset
+
 
 class HeaderField(NamedTuple):
     """A number of a frame's header: as struct and as JavaScript's DataView call its type."""
@@ -168,11 +170,11 @@ class News(Shown):
     kind: Literal[
         "bench", "library", "recipe", "report", "result", "run", "setup", "sheet", "reload"
     ]
-    bench: int | None = None
-    setup: int | None = None
-    run: int | None = None
-    version: int | None = None
-    by: str | None = None
+    bench: int | None = unset()
+    setup: int | None = unset()
+    run: int | None = unset()
+    version: int | None = unset()
+    by: str | None = unset()
 
 
 class Subscription(Shown):

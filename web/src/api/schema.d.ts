@@ -5300,31 +5300,16 @@ export interface components {
              * @enum {string}
              */
             kind: "bench" | "library" | "recipe" | "report" | "result" | "run" | "setup" | "sheet" | "reload";
-            /**
-             * Bench
-             * @default null
-             */
-            bench: number | null;
-            /**
-             * Setup
-             * @default null
-             */
-            setup: number | null;
-            /**
-             * Run
-             * @default null
-             */
-            run: number | null;
-            /**
-             * Version
-             * @default null
-             */
-            version: number | null;
-            /**
-             * By
-             * @default null
-             */
-            by: string | null;
+            /** Bench */
+            bench?: number | null;
+            /** Setup */
+            setup?: number | null;
+            /** Run */
+            run?: number | null;
+            /** Version */
+            version?: number | null;
+            /** By */
+            by?: string | null;
         };
         /**
          * Phase
