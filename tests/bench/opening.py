@@ -12,7 +12,7 @@ BLOCKS = 100
 
 def measure() -> list[Row]:
     from yoke_server.accounts.models import User
-    from yoke_server.derive.services import derive_stale
+    from yoke_server.derive.computing import derive_stale
 
     setup = fresh_setup()
     counts = closed_form_counts(BLOCKS)

@@ -124,8 +124,8 @@ def pretend(page: Page, name: str, fault: str) -> None:
     have_it_be(page, fault)
 
 
-def read_in(page: Page) -> None:
-    page.get_by_role("link", name="Read in a file").click()
+def import_file(page: Page) -> None:
+    page.get_by_role("link", name="Import a file").click()
     page.get_by_label("Choose a file").set_input_files(PREDICTION)
     columns = page.get_by_label("Columns")
     expect(columns).to_contain_text("moves against B1")
@@ -167,7 +167,7 @@ def test_the_fork_from_nothing_to_a_pdf_with_its_prediction(empty_house, rig):
     stage(page, "Derive")
     picture = page.get_by_role("img", name=re.compile("First principal strain"))
     expect(picture).to_be_visible()
-    read_in(page)
+    import_file(page)
     expect(picture).to_be_visible()
     rows = page.get_by_label("Results").get_by_role("row")
     expect(rows.filter(has_text="fk12_crown_r4")).to_contain_text("969.")

@@ -10,7 +10,7 @@ from yoke_core.wiring.samples import SampleFacts
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
 from yoke_server.bench.services import take_yoke
-from yoke_server.derive.services import derive_stale
+from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.motions.nudge import Nudge
 from yoke_server.kinds.specimens.ring import RingPiece

@@ -15,6 +15,7 @@ from yoke_server.record.envelopes import unpack
 from yoke_server.record.models import OPEN_STATES
 from yoke_server.record.recorder.model.events import Address, Began
 from yoke_server.record.recorder.model.progress import read_progress
+from yoke_server.record.recorder.model.segments import PlacedSegment
 from yoke_server.record.recorder.storage.sessions import (
     ClaimedOrder,
     LastRow,
@@ -22,7 +23,6 @@ from yoke_server.record.recorder.storage.sessions import (
     StoredRun,
     StoredStream,
 )
-from yoke_server.record.recorder.stream.segments import PlacedSegment
 
 from tests.simulation.scheduler import Signal
 from tests.simulation.server import OrderRow, RunRow, StandInServer, StopRow, StreamRow, Undo

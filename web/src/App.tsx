@@ -17,7 +17,9 @@ const Calibrate = lazy(() =>
 const Record = lazy(() => import('./stages/record/Record').then((m) => ({ default: m.Record })))
 const Derive = lazy(() => import('./stages/derive/Derive').then((m) => ({ default: m.Derive })))
 const Report = lazy(() => import('./stages/report/Report').then((m) => ({ default: m.Report })))
-const ReadIn = lazy(() => import('./stages/read-in/ReadIn').then((m) => ({ default: m.ReadIn })))
+const ImportFile = lazy(() =>
+  import('./stages/importing/ImportFile').then((m) => ({ default: m.ImportFile })),
+)
 const People = lazy(() => import('./accounts/People').then((m) => ({ default: m.People })))
 const SetupFrame = lazy(() => import('./frame/SetupFrame').then((m) => ({ default: m.SetupFrame })))
 
@@ -45,7 +47,7 @@ export function App() {
             <Route path="record" element={<Record />} />
             <Route path="derive" element={<Derive />} />
             <Route path="report" element={<Report />} />
-            <Route path="derive/read-in" element={<ReadIn />} />
+            <Route path="derive/import" element={<ImportFile />} />
           </Route>
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>

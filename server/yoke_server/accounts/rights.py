@@ -17,7 +17,7 @@ RIGHTS: dict[str, set[Role]] = {
     "change scaling": {Role.ENGINEER},
     "change the specimen": WORK,
     "change recipes": {Role.ENGINEER},
-    "read in files": WORK,
+    "import files": WORK,
     "write reports": WORK,
 }
 

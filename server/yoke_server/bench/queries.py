@@ -7,11 +7,20 @@ from django.conf import settings
 from django.db.models import Count, F
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.bench import services
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.models import Bench, Device
 from yoke_server.common.http.pages import SortedPage, searched
+
+
+def holds_yoke(actor: Actor, bench: Bench) -> bool:
+    return bench.yoke_holder_id == actor.user.pk and bench.yoke_session == actor.session
+
+
+def holder_name(bench: Bench) -> str:
+    """The holder as people read it, or an empty string."""
+    holder = bench.yoke_holder
+    return (holder.get_full_name() or holder.username) if holder else ""
 
 
 def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> dict[str, Any]:
@@ -28,7 +37,7 @@ def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> d
             {
                 "id": b.pk,
                 "name": b.name,
-                "yoke_holder": services.holder_name(b),
+                "yoke_holder": holder_name(b),
                 "yoke_mine": b.yoke_holder_id == actor.user.pk,
                 "devices": devices[b.pk],
                 "setups": setups[b.pk],
@@ -42,14 +51,14 @@ def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> d
 def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
     benches = Bench.objects.select_related("yoke_holder").annotate(works_with=F("active_setup__pk"))
     bench = benches.get(pk=bench_id)
-    mine = services.holds_yoke(actor, bench)
+    mine = holds_yoke(actor, bench)
     devices = list(bench.devices.prefetch_related("inputs"))
     twins = _twins(devices)
     return {
         "id": bench.pk,
         "name": bench.name,
         "active_setup": bench.works_with,
-        "yoke_holder": services.holder_name(bench),
+        "yoke_holder": holder_name(bench),
         "yoke_mine": mine,
         "archived_at": bench.archived_at,
         "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,

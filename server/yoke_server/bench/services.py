@@ -16,14 +16,11 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench, Device, Input, Link, Order
+from yoke_server.bench.queries import holder_name, holds_yoke
 from yoke_server.common.clock import clock_timestamp, waited_s
 from yoke_server.common.db.notify import COMMAND, NEWS, notify
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
-
-
-def holds_yoke(actor: Actor, bench: Bench) -> bool:
-    return bench.yoke_holder_id == actor.user.pk and bench.yoke_session == actor.session
 
 
 def require_yoke(actor: Actor, bench: Bench) -> None:
@@ -49,12 +46,6 @@ def require_in_use(bench: Bench) -> None:
             f"{bench.name} is archived.",
             hint="An engineer can take it out again, in Projects.",
         )
-
-
-def holder_name(bench: Bench) -> str:
-    """The holder as people read it, or an empty string."""
-    holder = bench.yoke_holder
-    return (holder.get_full_name() or holder.username) if holder else ""
 
 
 @transaction.atomic

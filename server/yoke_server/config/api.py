@@ -24,7 +24,7 @@ from yoke_server.common.http import problems
 from yoke_server.config.error_responses import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.exchange.api import router as exchange
-from yoke_server.exchange.read_in.api import router as read_in
+from yoke_server.exchange.importing.api import router as importing
 from yoke_server.live.protocol import SENT_IN_PART, SENT_WHOLE
 from yoke_server.record.api import router as record
 from yoke_server.report.api import router as report
@@ -103,7 +103,7 @@ for router in (
     report,
     wiring_sheet,
     exchange,
-    read_in,
+    importing,
 ):
     api.add_router("", router)
 

@@ -6,10 +6,10 @@ from django.db.models import Count, Prefetch
 
 from yoke_server.common.db.prepared import ASKED, Prepared, counted
 from yoke_server.common.http.columns import pack_bytes
+from yoke_server.derive.computing import is_stale
 from yoke_server.derive.kinds import offers_of, result_kind
 from yoke_server.derive.models import Derivation, Recipe, Result
 from yoke_server.derive.schemas import LineResultsOut
-from yoke_server.derive.services import is_stale
 from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
@@ -101,7 +101,7 @@ def packed_arrays(kept: Derivation) -> bytes:
 def series_of(setup_id: int) -> list[dict[str, Any]]:
     """Statistics of each result over a setup's kept runs.
 
-    Runs that broke off stay out of it, and those that were read in: nobody measured them here.
+    Runs that broke off stay out of it, and those that were imported: nobody measured them here.
     """
     from yoke_core.statistics import series
 

@@ -6,13 +6,12 @@ from django.db import transaction
 from procrastinate.exceptions import AlreadyEnqueued
 
 from yoke_server.common.tasks.worker import task
+from yoke_server.derive.computing import derive_stale
 
 
 @task(seconds=600)
 def results_of_setup(setup_id: int, first: int | None = None) -> None:
     """Compute what is stale; one of these waits a setup, however often it is asked for."""
-    from yoke_server.derive.services import derive_stale
-
     derive_stale(setup_id, first)
 
 

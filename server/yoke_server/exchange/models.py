@@ -1,4 +1,4 @@
-"""Files that are being read in. A file goes once its run is made, or a day after it came."""
+"""Files that are being imported. A file goes once its run is made, or a day after it came."""
 
 import uuid
 
@@ -16,7 +16,7 @@ class FileState(models.TextChoices):
     READ = "read"
 
 
-class ReadFile(models.Model):
+class ImportedFile(models.Model):
     """A file somebody sends; ``received`` of its ``size`` bytes are here."""
 
     key = models.UUIDField(primary_key=True, default=uuid.uuid4)
@@ -35,7 +35,7 @@ class ReadFile(models.Model):
 class FilePart(models.Model):
     """Bytes of a file from ``at`` on."""
 
-    file = models.ForeignKey(ReadFile, models.CASCADE, related_name="parts", db_index=False)
+    file = models.ForeignKey(ImportedFile, models.CASCADE, related_name="parts", db_index=False)
     at = models.BigIntegerField()
     data = models.BinaryField()
 

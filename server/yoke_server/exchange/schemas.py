@@ -6,7 +6,7 @@ from pydantic import Field
 
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Body
-from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
+from yoke_server.exchange.importing.choices import ColumnChoice, TimeChoice
 
 
 class FormatOut(Schema):
@@ -23,7 +23,7 @@ class FileAnnounced(Body):
 
 
 class FileOut(Schema):
-    """A file that is being read in; ``run_id`` once it is."""
+    """A file that is being imported; ``run_id`` once it is."""
 
     key: UUID
     name: str
@@ -72,7 +72,7 @@ class ChoicesOut(Schema):
     run_name: str
 
 
-class LookOut(Schema):
+class ImportPreviewOut(Schema):
     """What a file looks like, taken like this; ``problem`` where no run can be made so."""
 
     choices: ChoicesOut

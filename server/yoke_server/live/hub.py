@@ -5,7 +5,7 @@ import contextlib
 import json
 import logging
 from collections.abc import Iterator, Mapping, Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 import psycopg
 from channels.db import database_sync_to_async
@@ -18,13 +18,21 @@ from yoke_server.live.mailbox import Mailbox
 log = logging.getLogger(__name__)
 
 RETRY = 0.5  # s
-FRAMES_SQL = """
-SELECT seq, payload FROM bench_liveframe WHERE bench_id = %s AND seq > %s ORDER BY seq LIMIT 50
-"""
-NEWEST_SQL = "SELECT coalesce(max(seq), 0) FROM bench_liveframe WHERE bench_id = %s"
-STATE_SQL = "SELECT state FROM bench_bench WHERE id = %s"
 
 Connection = psycopg.AsyncConnection[Any]
+
+
+class BenchReads(NamedTuple):
+    """What is read of a bench; whose tables they are says how.
+
+    is_known, state, newest_frame : of the bench with a number
+    frames_after : number and payload of a bench's frames after one, in order
+    """
+
+    is_known: str
+    state: str
+    newest_frame: str
+    frames_after: str
 
 
 class Expected:
@@ -41,13 +49,23 @@ class Expected:
 class Hub:
     """One LISTEN connection and one for reading, shared by all screens of this process."""
 
-    def __init__(self) -> None:
+    def __init__(self, reads: BenchReads | None = None) -> None:
+        self._given_reads = reads
         self._screens: dict[int, set[Mailbox]] = {}
         self._last: dict[int, int] = {}  # newest frame shown, by bench
         self._layouts: dict[int, dict[int, list[str]]] = {}
         self._expected: dict[str, Expected] = {}
         self._task: asyncio.Task[None] | None = None
         self.listening = asyncio.Event()
+
+    def read_by(self, reads: BenchReads) -> None:
+        """Say how benches are read; once, before any screen joins."""
+        self._given_reads = reads
+
+    @property
+    def _reads(self) -> BenchReads:
+        assert self._given_reads is not None
+        return self._given_reads
 
     def start(self) -> None:
         """Listen from now on, in this event loop."""
@@ -72,13 +90,12 @@ class Hub:
         self.start()
         return mailbox
 
-    @staticmethod
-    async def knows(bench_id: int) -> bool:
+    async def knows(self, bench_id: int) -> bool:
         """Whether there is such a bench."""
 
         def look() -> bool:
             with connection.cursor() as cursor:
-                cursor.execute("SELECT EXISTS (SELECT FROM bench_bench WHERE id = %s)", [bench_id])
+                cursor.execute(self._reads.is_known, [bench_id])
                 return bool(cursor.fetchone()[0])
 
         return bool(await database_sync_to_async(look)())
@@ -131,7 +148,7 @@ class Hub:
         """
         if bench_id not in self._last:
             return
-        row = await (await eye.execute(NEWEST_SQL, [bench_id])).fetchone()
+        row = await (await eye.execute(self._reads.newest_frame, [bench_id])).fetchone()
         if row is None or row[0] < self._last[bench_id]:
             self._last[bench_id] = 0
         await self._show_frames(eye, bench_id)
@@ -162,9 +179,11 @@ class Hub:
 
     async def _show_frames(self, eye: Connection, bench_id: int) -> None:
         if bench_id not in self._last:
-            row = await (await eye.execute(NEWEST_SQL, [bench_id])).fetchone()
+            row = await (await eye.execute(self._reads.newest_frame, [bench_id])).fetchone()
             self._last[bench_id] = row[0] - 1 if row else 0
-        cursor = await eye.execute(FRAMES_SQL, [bench_id, self._last[bench_id]], binary=True)
+        cursor = await eye.execute(
+            self._reads.frames_after, [bench_id, self._last[bench_id]], binary=True
+        )
         for seq, frame in await cursor.fetchall():
             self._last[bench_id] = seq
             for mailbox in self._screens.get(bench_id, ()):
@@ -173,7 +192,7 @@ class Hub:
     async def _show_state(self, eye: Connection, bench_id: int) -> None:
         if not self._screens.get(bench_id):
             return
-        row = await (await eye.execute(STATE_SQL, [bench_id])).fetchone()
+        row = await (await eye.execute(self._reads.state, [bench_id])).fetchone()
         if row is None:
             return
         layouts = row[0].get("layouts", [])

@@ -41,7 +41,7 @@ def run_out(run: Run, streams: list[StreamFacts] | None = None) -> dict[str, Any
         "duration_s": max((s.end_s for s in streams), default=0.0),
         "streams": [stream_out(s) for s in streams],
         "setup_version": run.revision.number,
-        "read_in": run.document is not None,
+        "imported": run.document is not None,
         "channels": document.channels,
     }
 

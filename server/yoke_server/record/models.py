@@ -33,7 +33,7 @@ class Run(models.Model):
     setup = models.ForeignKey(Setup, models.PROTECT, related_name="runs")
     # The setup as it stood, for good; what is put right afterwards stands in corrections.
     revision = models.ForeignKey(SetupRevision, models.PROTECT, related_name="runs")
-    # Of a run that was read in from a file: what its columns are; else the revision says it.
+    # Of a run that was imported from a file: what its columns are; else the revision says it.
     document = models.JSONField(null=True)
     order_key = models.UUIDField(unique=True)  # the order that began it, so that it begins once
     number = models.PositiveIntegerField()

@@ -1,4 +1,4 @@
-"""Rows of runs and streams, whoever makes them: the recorder, or a file that is read in."""
+"""Rows of runs and streams, whoever makes them: the recorder, or a file that is imported."""
 
 from typing import Any
 
@@ -7,6 +7,7 @@ from django.db.models import Max, QuerySet
 from yoke_server.bench.models import Device, SignalKind
 from yoke_server.record.models import Run, Stream, StreamChannel
 from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.models import SetupRevision
 
 
 def next_number(runs: "QuerySet[Run]") -> int:
@@ -17,6 +18,13 @@ def next_number(runs: "QuerySet[Run]") -> int:
 def sample_bytes_of(channels: list[FrozenChannel]) -> int:
     """Of each sample of a stream with these channels."""
     return max(SignalKind(c.signal).sample_bytes for c in channels)
+
+
+def create_run(revision: SetupRevision, *, number: int, name: str, **fields: Any) -> Run:
+    """A run of a setup as it stood at a revision; its streams follow (`add_stream`)."""
+    return Run.objects.create(
+        setup=revision.setup, revision=revision, number=number, name=name, **fields
+    )
 
 
 def add_stream(

@@ -50,7 +50,7 @@ class RunOut(Schema):
     duration_s: float
     streams: list[StreamOut]
     setup_version: int
-    read_in: bool  # from a file
+    imported: bool  # from a file
     channels: list[FrozenChannel]
 
 

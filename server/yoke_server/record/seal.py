@@ -1,6 +1,7 @@
 """The running seal over a stream's stored samples, and the checksum of each row."""
 
 import hashlib
+from collections.abc import Iterable
 
 from blake3 import blake3
 
@@ -25,3 +26,8 @@ def checksum(data: bytes | memoryview) -> int:
 
 def _number(leaf: bytes) -> int:
     return int.from_bytes(leaf[:CHECKSUM_BYTES], "little", signed=True)
+
+
+def seal_of(chains: Iterable[bytes]) -> str:
+    """A run's seal: the SHA-256 of its streams' chains, in the streams' order."""
+    return hashlib.sha256(b"".join(chains)).hexdigest()

@@ -4,8 +4,8 @@ import hashlib
 import json
 from typing import Any
 
+from yoke_server.derive.computing import digest_of, inputs_of
 from yoke_server.derive.models import Recipe
-from yoke_server.derive.services import digest_of, inputs_of
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import specimen_of

@@ -9,7 +9,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.tasks.worker import order
-from yoke_server.derive.services import add_suggested
+from yoke_server.derive.computing import add_suggested
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.record.models import OPEN_STATES, Run

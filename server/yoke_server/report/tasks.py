@@ -8,7 +8,7 @@ from django.db import transaction
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.db.snapshot import read_snapshot
 from yoke_server.common.tasks.worker import task
-from yoke_server.derive.services import derive
+from yoke_server.derive.computing import derive
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 from yoke_server.report.wiring_sheet.services import make_sheet

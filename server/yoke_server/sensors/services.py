@@ -10,7 +10,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.notify import NEWS, notify
-from yoke_server.common.http.fields import look
+from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.sensors.models import Certificate, Sensor
@@ -256,7 +256,7 @@ def import_table(actor: Actor, content: bytes, *, dry: bool) -> list[dict[str, A
 
 @transaction.atomic
 def _import(actor: Actor, records: list[Record], *, dry: bool) -> list[dict[str, Any]]:
-    known = {look(s.serial): s for s in Sensor.objects.all()}
+    known = {comparison_key(s.serial): s for s in Sensor.objects.all()}
     seen: set[str] = set()
     outcomes = []
     for line, given in enumerate(records, start=2):
@@ -294,10 +294,10 @@ def _import_one(
 ) -> dict[str, Any]:
     read = from_record(given)
     serial = read.values["serial"]
-    if look(serial) in seen:
+    if comparison_key(serial) in seen:
         raise Problem(422, f"{serial} stands in the file twice.", field="serial")
-    seen.add(look(serial))
-    sensor = known.get(look(serial))
+    seen.add(comparison_key(serial))
+    sensor = known.get(comparison_key(serial))
     said = {"line": line, "serial": serial, "field": "", "why_not": ""}
     if sensor and sensor.serial != serial:
         raise Problem(422, f"The library has {sensor.serial}, which reads alike.", field="serial")

@@ -1,6 +1,6 @@
 """Names: of runs, from the setup's pattern; of channels and specimens, counted on; given anew.
 
-Names that people cannot tell apart (see `look`) are the same.
+Names that people cannot tell apart (see `comparison_key`) are the same.
 """
 
 import itertools
@@ -9,7 +9,7 @@ import string
 from collections.abc import Iterable
 from datetime import UTC, datetime
 
-from yoke_server.common.http.fields import look
+from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problems import Problem
 
 FIELDS = ("specimen", "number", "setup", "date", "time")
@@ -51,11 +51,13 @@ def names_given(now: dict[int, str], wanted: dict[int, str]) -> dict[int, str]:
     Names may change places. Of two who want one the first gets it; who gets none keeps its own,
     which nobody else can have then.
     """
-    first_with = {look(name): place for place, name in reversed(wanted.items())}
-    given = {place: name for place, name in wanted.items() if first_with[look(name)] == place}
+    first_with = {comparison_key(name): place for place, name in reversed(wanted.items())}
+    given = {
+        place: name for place, name in wanted.items() if first_with[comparison_key(name)] == place
+    }
     while True:
-        kept = {look(name) for place, name in now.items() if place not in given}
-        fit = {place: name for place, name in given.items() if look(name) not in kept}
+        kept = {comparison_key(name) for place, name in now.items() if place not in given}
+        fit = {place: name for place, name in given.items() if comparison_key(name) not in kept}
         if len(fit) == len(given):
             return given
         given = fit
@@ -104,7 +106,7 @@ def free_name(quantity: str, taken: Iterable[str]) -> str:
     """The next free name for a channel: SG1, SG2; a force alone is F, the next one F2."""
     stem = STEMS.get(quantity, "CH")
     first = f"{stem}1" if quantity == "strain" else stem
-    is_free = look(first) not in map(look, taken)
+    is_free = comparison_key(first) not in map(comparison_key, taken)
     return first if is_free else _counted(stem, 1, taken)
 
 
@@ -116,5 +118,5 @@ def free_rosette(channels: Iterable[str]) -> str:
 def _counted(stem: str, number: int, taken: Iterable[str], width: int = 1) -> str:
     """The first free one of the stem with numbers above ``number``."""
     free = (f"{stem}{n:0{width}d}" for n in itertools.count(number + 1))
-    looks = {look(name) for name in taken}
-    return next(filter(lambda name: look(name) not in looks, free))
+    looks = {comparison_key(name) for name in taken}
+    return next(filter(lambda name: comparison_key(name) not in looks, free))

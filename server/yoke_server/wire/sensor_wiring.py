@@ -3,25 +3,16 @@
 from collections.abc import Iterable
 from typing import Any
 
-from django.db import connection
-
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Input
-from yoke_server.common.http.fields import look
+from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import DECIMALS, UNITS
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.sensors.models import Sensor
-from yoke_server.setups.document import SCALING_FIELDS, read_document
 from yoke_server.setups.models import Channel, Setup, SetupDevice
 from yoke_server.setups.naming import free_name, free_rosette
-
-# The newest revision of a setup in which each sensor was wired.
-LAST_WIRED_SQL = """
-SELECT channel ->> 'sensor_serial', max(number)
-FROM setups_setuprevision, jsonb_array_elements(document -> 'channels') AS channel
-WHERE setup_id = %s AND channel ->> 'sensor_serial' = ANY(%s) GROUP BY 1
-"""
+from yoke_server.setups.scalings import scalings_kept
 
 
 class SensorWiring:
@@ -30,7 +21,7 @@ class SensorWiring:
     def __init__(self, setup: Setup, sensors: Iterable[Sensor]) -> None:
         self._setup = setup
         self._names = dict(setup.channels.values_list("input_id", "name"))
-        self._looks = set(map(look, self._names.values()))
+        self._looks = set(map(comparison_key, self._names.values()))
         self._kept = scalings_kept(setup, {s.serial for s in sensors})
         self._made: list[Channel] = []
 
@@ -45,7 +36,7 @@ class SensorWiring:
             _require_fitting(place, sensor)
         made = [self._channel(*place, sensor) for place in places]
         self._names |= {c.input_id: c.name for c in made}
-        self._looks |= {look(c.name) for c in made}
+        self._looks |= {comparison_key(c.name) for c in made}
         self._made += made
         return made
 
@@ -76,7 +67,7 @@ class SensorWiring:
                 field="input_id",
                 hint="Take its sensor off first, or choose a free input.",
             )
-        if look(name) in self._looks:
+        if comparison_key(name) in self._looks:
             raise Problem(
                 409,
                 f"There is a channel {name} already.",
@@ -133,17 +124,3 @@ def _require_fitting(plug: Input, sensor: Sensor) -> None:
             field="input_id",
             hint=f"Choose an input that measures a {wanted}.",
         )
-
-
-def scalings_kept(setup: Setup, serials: set[str]) -> dict[str, dict[str, Any]]:
-    """The scaling that each sensor last had in a setup, of those that were wired there before."""
-    with connection.cursor() as cursor:
-        cursor.execute(LAST_WIRED_SQL, [setup.pk, list(serials)])
-        last = dict(cursor.fetchall())
-    found: dict[str, dict[str, Any]] = {}
-    for revision in setup.revisions.filter(number__in=set(last.values())):
-        for channel in read_document(revision.document).channels:
-            if last.get(channel.sensor_serial) == revision.number:
-                fields = {name: getattr(channel, name) for name in SCALING_FIELDS}
-                found.setdefault(channel.sensor_serial, fields)
-    return found

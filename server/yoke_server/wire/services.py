@@ -8,7 +8,7 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
-from yoke_server.common.http.fields import look
+from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import Change
 from yoke_server.sensors.models import Sensor
@@ -85,8 +85,8 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
         raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
     names = dict(setup.channels.values_list("pk", "name"))
     names |= {pk: fields["name"] for pk, fields in changes.items() if "name" in fields}
-    looks = Counter(map(look, names.values()))
-    if twice := sorted(n for n in names.values() if looks[look(n)] > 1):
+    looks = Counter(map(comparison_key, names.values()))
+    if twice := sorted(n for n in names.values() if looks[comparison_key(n)] > 1):
         raise Problem(
             409,
             f"Two channels would be named {twice[0]}.",

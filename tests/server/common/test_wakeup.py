@@ -7,7 +7,7 @@ import psycopg
 import pytest
 from django.db import connection
 from yoke_server.common.db.statement import run
-from yoke_server.record.recorder.orders.wakeup import WakeupEvent
+from yoke_server.record.recorder.storage.postgres.wakeup import WakeupEvent
 
 LONG = 20.0  # s that no test waits
 

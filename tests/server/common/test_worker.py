@@ -13,7 +13,7 @@ from django.db import connection
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from yoke_server.common.tasks import worker
-from yoke_server.exchange.tasks import read_file_in
+from yoke_server.exchange.tasks import import_file
 from yoke_server.report.models import Report
 from yoke_server.report.services import order_pdf, write_report
 
@@ -135,7 +135,7 @@ def test_many_orders_of_one_person_keep_nobody_waiting(report, engineer, as_role
 def test_files_are_read_by_a_process_of_their_own(database, report, engineer):
     """So that a report need not wait while one is read that takes an hour."""
     report_job = order_pdf(engineer, report.pk)
-    file_job = read_file_in.defer(key=str(uuid.uuid4()))
+    file_job = import_file.defer(key=str(uuid.uuid4()))
     command = [processes.MANAGE, "worker", "--queue", "files"]
     with processes.process(command, processes.environment(database)):
         wait_for(lambda: state_of(file_job) in ("succeeded", "failed"), "the file's task")

@@ -19,7 +19,7 @@ from schemathesis.specs.openapi.checks import (
 )
 from yoke_server.accounts.models import User
 from yoke_server.config.api import api
-from yoke_server.derive.services import derive_stale
+from yoke_server.derive.computing import derive_stale
 from yoke_server.report.services import write_report
 
 from tests import processes, recorded

@@ -129,7 +129,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/setups/{setup_id}/files"): (WORK, {"name": "x", "size": 1}),
     ("put", "/api/files/{key}/parts/{at}"): (WORK, None),
     ("get", "/api/files/{key}"): (WORK, None),
-    ("post", "/api/files/{key}/look"): (WORK, {}),
+    ("post", "/api/files/{key}/preview"): (WORK, {}),
     ("post", "/api/files/{key}/run"): (WORK, {}),
     ("delete", "/api/files/{key}"): (WORK, None),
     ("post", "/api/runs/{run_id}/stop"): (WORK, None),

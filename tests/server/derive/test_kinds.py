@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from yoke_server.derive.services import derive_stale
+from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.inputs.conditioning import BridgeConditioning
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.setups.services import keep_revision

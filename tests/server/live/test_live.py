@@ -8,6 +8,7 @@ import psycopg
 import pytest
 from django.db import OperationalError, connection
 from yoke_core.block import summarise_block
+from yoke_server.bench.statements import LIVE_READS
 from yoke_server.common.db.notify import NEWS
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.inputs.grid import Grid
@@ -197,7 +198,7 @@ def run_with_hub(bench_id, scenario):
     address = environment(connection.settings_dict["NAME"])["DATABASE_URL"]
 
     async def main():
-        hub = Hub()
+        hub = Hub(LIVE_READS)
         queue = hub.join(bench_id)
         async with await psycopg.AsyncConnection.connect(address, autocommit=True) as link:
             await asyncio.wait_for(hub.listening.wait(), 10)

@@ -19,7 +19,7 @@ from yoke_server.bench.drivers.scpi import ScpiLink
 from yoke_server.bench.models import Bench, Order, OrderState
 from yoke_server.bench.services import add_device, place_stand_ins
 from yoke_server.common.db.notify import COMMAND
-from yoke_server.derive.services import derive_stale
+from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.queries import document_of, length_of

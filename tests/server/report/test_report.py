@@ -11,9 +11,9 @@ from django.db import connection
 from procrastinate.contrib.django.models import ProcrastinateJob
 from pypdf import PdfReader
 from yoke_server.common.http.problems import Problem
+from yoke_server.derive.computing import derive_stale
 from yoke_server.derive.kinds.tension.spec import TensionParameters
 from yoke_server.derive.models import Derivation, Recipe
-from yoke_server.derive.services import derive_stale
 from yoke_server.record.models import Run
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make

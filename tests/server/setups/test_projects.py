@@ -9,8 +9,8 @@ from django.test.utils import CaptureQueriesContext
 from yoke_server.accounts.services import first_code
 from yoke_server.bench.models import Bench
 from yoke_server.demo import services as demo
+from yoke_server.derive.computing import add_suggested
 from yoke_server.derive.models import Recipe
-from yoke_server.derive.services import add_suggested
 from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.stops.cycles_done import CyclesDone
 from yoke_server.kinds.stops.limit import Limit

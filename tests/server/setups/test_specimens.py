@@ -14,9 +14,9 @@ def test_a_specimen_is_known_by_its_revision_its_file_and_what_was_put_right(set
     change_setup(engineer, setup.pk, specimen="C7")
     setup.refresh_from_db()
     run = recorded.record(setup, [recorded.block(0)], number=2)
-    read_in = recorded.record(setup, [recorded.block(0)], number=3)
-    read_in.document = {**read_in.revision.document, "specimen": {"specimen": "X1"}}
-    read_in.save()
+    imported = recorded.record(setup, [recorded.block(0)], number=3)
+    imported.document = {**imported.revision.document, "specimen": {"specimen": "X1"}}
+    imported.save()
     recorded.begin(setup, 4)  # still open: it is not pulled yet
     assert pulled_specimens(setup) == {"C1", "C7", "X1"}
     for name in ("C70", "C8"):

@@ -2,10 +2,10 @@ import { queryOptions } from '@tanstack/react-query'
 
 import { client, got, ProblemError, type Schemas } from './client'
 
-/** Files that are read in as runs: sent in parts, looked at, made a run. */
+/** Files that are imported as runs: sent in parts, previewed, made a run. */
 
 export type ReadFile = Schemas['FileOut']
-export type Look = Schemas['LookOut']
+export type ImportPreview = Schemas['ImportPreviewOut']
 export type ColumnChoice = Schemas['ColumnChoice']
 /** What is left out is guessed. */
 export type Choices = Partial<Schemas['Choices']>
@@ -24,10 +24,11 @@ export const dropFile = (key: string) => got(client.DELETE('/api/files/{key}', a
 export const makeRun = (key: string, body: Choices) =>
   got(client.POST('/api/files/{key}/run', { ...at(key), body: body as Body }))
 
-export const lookQuery = (key: string, choices: Choices) =>
+export const previewQuery = (key: string, choices: Choices) =>
   queryOptions({
     queryKey: ['look', key, choices],
-    queryFn: () => got(client.POST('/api/files/{key}/look', { ...at(key), body: choices as Body })),
+    queryFn: () =>
+      got(client.POST('/api/files/{key}/preview', { ...at(key), body: choices as Body })),
     staleTime: Infinity,
   })
 

@@ -1882,7 +1882,7 @@ export interface paths {
          * Announce File
          * @description A file is about to come, in parts of at most 192 kB.
          */
-        post: operations["yoke_server_exchange_read_in_api_announce_file"];
+        post: operations["yoke_server_exchange_importing_api_announce_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1901,7 +1901,7 @@ export interface paths {
          * Add File Part
          * @description The bytes of a file from a place on; sent again after a broken link, a part is one.
          */
-        put: operations["yoke_server_exchange_read_in_api_add_file_part"];
+        put: operations["yoke_server_exchange_importing_api_add_file_part"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1917,17 +1917,17 @@ export interface paths {
             cookie?: never;
         };
         /** File State */
-        get: operations["yoke_server_exchange_read_in_api_file_state"];
+        get: operations["yoke_server_exchange_importing_api_file_state"];
         put?: never;
         post?: never;
         /** Drop File */
-        delete: operations["yoke_server_exchange_read_in_api_drop_file"];
+        delete: operations["yoke_server_exchange_importing_api_drop_file"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/files/{key}/look": {
+    "/api/files/{key}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -1937,10 +1937,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look At File
+         * Preview File
          * @description What the file looks like; what is not chosen is guessed, with the reason.
          */
-        post: operations["yoke_server_exchange_read_in_api_look_at_file"];
+        post: operations["yoke_server_exchange_importing_api_preview_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1960,7 +1960,7 @@ export interface paths {
          * Make Run Of File
          * @description Have the worker make a run of it.
          */
-        post: operations["yoke_server_exchange_read_in_api_make_run_of_file"];
+        post: operations["yoke_server_exchange_importing_api_make_run_of_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4375,8 +4375,8 @@ export interface components {
             streams: components["schemas"]["StreamOut"][];
             /** Setup Version */
             setup_version: number;
-            /** Read In */
-            read_in: boolean;
+            /** Imported */
+            imported: boolean;
             /** Channels */
             channels: components["schemas"]["FrozenChannel"][];
         };
@@ -4983,7 +4983,7 @@ export interface components {
         };
         /**
          * FileOut
-         * @description A file that is being read in; ``run_id`` once it is.
+         * @description A file that is being imported; ``run_id`` once it is.
          */
         FileOut: {
             /**
@@ -5090,18 +5090,11 @@ export interface components {
             /** Why */
             why: string;
         };
-        /** LineOut */
-        LineOut: {
-            /** Line */
-            line: number;
-            /** Text */
-            text: string;
-        };
         /**
-         * LookOut
+         * ImportPreviewOut
          * @description What a file looks like, taken like this; ``problem`` where no run can be made so.
          */
-        LookOut: {
+        ImportPreviewOut: {
             choices: components["schemas"]["ChoicesOut"];
             /** Separator Doubt */
             separator_doubt: string;
@@ -5141,6 +5134,13 @@ export interface components {
             problem: string;
             /** Problem Line */
             problem_line: number | null;
+        };
+        /** LineOut */
+        LineOut: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
         };
         /**
          * TimeChoice
@@ -8242,7 +8242,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_read_in_api_announce_file: {
+    yoke_server_exchange_importing_api_announce_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -8269,7 +8269,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_read_in_api_add_file_part: {
+    yoke_server_exchange_importing_api_add_file_part: {
         parameters: {
             query?: never;
             header?: never;
@@ -8297,7 +8297,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_read_in_api_file_state: {
+    yoke_server_exchange_importing_api_file_state: {
         parameters: {
             query?: never;
             header?: never;
@@ -8320,7 +8320,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_read_in_api_drop_file: {
+    yoke_server_exchange_importing_api_drop_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -8341,7 +8341,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_read_in_api_look_at_file: {
+    yoke_server_exchange_importing_api_preview_file: {
         parameters: {
             query?: never;
             header?: never;
@@ -8362,13 +8362,13 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LookOut"];
+                    "application/json": components["schemas"]["ImportPreviewOut"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_exchange_read_in_api_make_run_of_file: {
+    yoke_server_exchange_importing_api_make_run_of_file: {
         parameters: {
             query?: never;
             header?: never;

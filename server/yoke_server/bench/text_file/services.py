@@ -14,7 +14,7 @@ from yoke_server.bench.address import spoken
 from yoke_server.bench.models import Bench, Device
 from yoke_server.bench.text_file.reading import read_bench_file
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
-from yoke_server.common.http.fields import look
+from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 
@@ -80,7 +80,10 @@ def _check(file: BenchFile, number: int, there: Device | None) -> None:
                 field=f"{place}.address",
                 hint="Check the address.",
             )
-    if any(look(entry.label) == look(other.label) for other in file.devices[:number]):
+    if any(
+        comparison_key(entry.label) == comparison_key(other.label)
+        for other in file.devices[:number]
+    ):
         raise Problem(
             422,
             f"The label {entry.label} is there twice.",

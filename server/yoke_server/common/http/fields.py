@@ -94,7 +94,7 @@ UNSEEN = frozenset(
 SPACES = re.compile("[ \u00a0\u1680\u2000-\u200a\u202f\u205f\u3000]+")  # of category Zs
 
 
-def look(text: str) -> str:
+def comparison_key(text: str) -> str:
     """What of a name people tell it apart by: two names of one look are one name to them."""
     return text.casefold()
 

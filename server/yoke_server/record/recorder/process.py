@@ -12,6 +12,7 @@ from django.conf import settings
 from django.db import Error, connection
 
 from yoke_server.bench.services import place_stand_ins
+from yoke_server.bench.statements import BENCHES_IN_USE
 from yoke_server.common.db.statement import run
 from yoke_server.record.recorder.bench_thread import BenchThread
 from yoke_server.record.recorder.model.clock import Clock, SystemClock
@@ -21,14 +22,6 @@ log = logging.getLogger(__name__)
 
 LOOK_UP = 1.0  # s; how soon a dead thread is noticed
 LOOK_FOR_BENCHES = 2.0  # s; how soon a new bench is
-# One that has devices, or for which something was asked just now: others need no connections.
-BENCHES_SQL = """
-SELECT id, name FROM bench_bench b WHERE archived_at IS NULL AND (
-    EXISTS (SELECT 1 FROM bench_device d WHERE d.bench_id = b.id)
-    OR EXISTS (SELECT 1 FROM bench_order o WHERE o.bench_id = b.id
-               AND o.requested_at > now() - interval '5 minutes')
-    OR EXISTS (SELECT 1 FROM bench_stoprequest s WHERE s.bench_id = b.id AND NOT s.confirmed))
-"""
 
 
 class Recorder:
@@ -98,7 +91,7 @@ class Recorder:
         self._benches_due = self._clock.monotonic() + LOOK_FOR_BENCHES
 
     def _ours(self) -> set[int]:
-        found = run(BENCHES_SQL)
+        found = run(BENCHES_IN_USE)
         rows = [(found.get_value(i, 0), found.get_value(i, 1)) for i in range(found.ntuples)]
         named = [bench.encode() for bench in self._benches]
         return {int(key or 0) for key, name in rows if not named or name in named}

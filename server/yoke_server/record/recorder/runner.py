@@ -19,6 +19,7 @@ from yoke_server.live.protocol import BenchState, Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control import device_commands
 from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken
+from yoke_server.record.recorder.control.bench_state import bench_state
 from yoke_server.record.recorder.control.block_display import BlockDisplay
 from yoke_server.record.recorder.control.device_manager import DeviceManager
 from yoke_server.record.recorder.control.parts import Parts
@@ -26,7 +27,6 @@ from yoke_server.record.recorder.control.run_controller import RunController
 from yoke_server.record.recorder.control.run_starter import RunStarter
 from yoke_server.record.recorder.control.wiring_check import WiringCheck
 from yoke_server.record.recorder.control.zero_controller import ZeroController
-from yoke_server.record.recorder.display.bench_state import bench_state
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import DOING, HINT, KNOWN, TAKEN, Refused
 from yoke_server.record.recorder.stream.placed import PlacedBlock

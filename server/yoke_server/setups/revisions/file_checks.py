@@ -6,7 +6,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from yoke_server.bench.models import Bench
 from yoke_server.common.http import fields
-from yoke_server.common.http.fields import Text, look
+from yoke_server.common.http.fields import Text, comparison_key
 from yoke_server.common.http.problems import Problem, from_validation
 from yoke_server.common.units import UNITS
 from yoke_server.kinds.stops import StopList
@@ -71,9 +71,9 @@ def _check_fields(holder: Any, known: dict[str, TypeAdapter[Any]], place: str) -
 def _check_once(values: list[str], name: str) -> None:
     seen: set[str] = set()
     for value in values:
-        if look(value) in seen:
+        if comparison_key(value) in seen:
             raise _wrong(f"Two channels have the {name} {value}.", "channels")
-        seen.add(look(value))
+        seen.add(comparison_key(value))
 
 
 def _wrong(title: str, field: str, hint: str = "Put it right in the file.") -> Problem:

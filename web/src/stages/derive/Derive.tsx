@@ -34,8 +34,8 @@ export function Derive() {
       <div className="col h-full">
         <p className="p-8">
           No run is stored yet: go to Record and make one, or{' '}
-          <Link to="read-in" relative="path" className="text-petrol underline">
-            read in a file
+          <Link to="import" relative="path" className="text-petrol underline">
+            import a file
           </Link>
           .
         </p>

@@ -33,7 +33,7 @@ export function RunList(props: Props) {
             >
               <b className="block truncate font-[620]">{run.name}</b>
               <span className="block truncate text-[12px] text-soft">
-                {run.read_in ? 'read in' : run.state}
+                {run.imported ? 'imported' : run.state}
                 {run.streams.some((s) => s.gaps.length) ? ', with gaps' : ''}
               </span>
             </button>
@@ -41,8 +41,8 @@ export function RunList(props: Props) {
         ))}
         <Older list={props.list} what="runs" />
       </ul>
-      <Link to="read-in" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
-        Read in a file
+      <Link to="import" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
+        Import a file
       </Link>
       <div className="border-t border-rule p-3.5 text-[12px] leading-4 text-soft">
         <h3 className="pb-0.5 text-ink">Handles</h3>

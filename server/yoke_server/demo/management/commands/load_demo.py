@@ -14,8 +14,9 @@ from yoke_server.bench.waiting import answer_so_far
 from yoke_server.calibrate import services as calibrate
 from yoke_server.demo import services as demo
 from yoke_server.demo.bench import STEP, DemoBench, SteppedRig
+from yoke_server.derive.computing import add_suggested, derive_stale
 from yoke_server.derive.kinds.cycles.spec import CyclesParameters
-from yoke_server.derive.services import add_recipe, add_suggested, derive_stale
+from yoke_server.derive.services import add_recipe
 from yoke_server.kinds.chain import takes_zero
 from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.record.services import order_return, order_run

@@ -9,7 +9,8 @@ from datetime import UTC, datetime
 import psycopg
 from django.db import Error, connection
 
-from yoke_server.common.db.notify import LIVE, NEWS, RECORDER, STATE
+from yoke_server.bench.statements import ADD_FRAME, PRUNE_FRAMES, SET_STATE
+from yoke_server.common.db.notify import NEWS, RECORDER
 from yoke_server.common.db.statement import Value
 from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.display.pipelined_connection import PipelinedConnection
@@ -19,19 +20,6 @@ log = logging.getLogger(__name__)
 KEEP_FRAMES = 100
 RETRY = 0.5  # s between tries to connect
 LAST_WORDS = 5.0  # s that they may take
-FRAME_SQL = f"""
-WITH added AS (INSERT INTO bench_liveframe (bench_id, payload) VALUES ($1, $2))
-SELECT pg_notify('{LIVE}', $3)
-"""  # noqa: S608
-# Frames of a bench beyond the newest hundred; sequences are shared by benches, so they are counted.
-PRUNE_SQL = """
-DELETE FROM bench_liveframe WHERE bench_id = $1 AND seq <
-    (SELECT seq FROM bench_liveframe WHERE bench_id = $1 ORDER BY seq DESC OFFSET $2 LIMIT 1)
-"""
-STATE_SQL = f"""
-WITH changed AS (UPDATE bench_bench SET state = $2, state_at = $3 WHERE id = $1)
-SELECT pg_notify('{STATE}', $4)
-"""  # noqa: S608
 NEWS_SQL = f"SELECT pg_notify('{NEWS}', $1)"
 
 
@@ -53,14 +41,14 @@ class LivePublisher:
         self._connect()
 
     def frame(self, payload: bytes) -> None:
-        self._send(FRAME_SQL, self._bench, payload, self._bench)
+        self._send(ADD_FRAME, self._bench, payload, self._bench)
         self._frames += 1
         if self._frames % KEEP_FRAMES == 0:
-            self._send(PRUNE_SQL, self._bench, KEEP_FRAMES)
+            self._send(PRUNE_FRAMES, self._bench, KEEP_FRAMES)
 
     def state(self, state: BenchState) -> None:
         now = datetime.now(UTC).isoformat()
-        self._send(STATE_SQL, self._bench, state.model_dump_json(), now, self._bench)
+        self._send(SET_STATE, self._bench, state.model_dump_json(), now, self._bench)
 
     def news(self, kind: str) -> None:
         """Tell the screens, after the state that was sent before, to look anew."""
@@ -101,7 +89,7 @@ class LivePublisher:
             link = connection.get_new_connection(connection.get_connection_params())
             link.autocommit = True
             link.execute("SET synchronous_commit = off")
-            line = PipelinedConnection(link, [FRAME_SQL, PRUNE_SQL, STATE_SQL, NEWS_SQL])
+            line = PipelinedConnection(link, [ADD_FRAME, PRUNE_FRAMES, SET_STATE, NEWS_SQL])
         except (Error, psycopg.Error) as error:
             _not_shown(error)
             return

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from yoke_server.record.envelopes import EnvelopeWriter
-from yoke_server.record.recorder.stream.segments import PlacedSegment
+from yoke_server.record.recorder.model.segments import PlacedSegment
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,7 +1,5 @@
 """Beginning and ending a run in the database: one transaction each, repeated without harm."""
 
-import hashlib
-from collections.abc import Iterable
 from contextlib import suppress
 
 from django.db import IntegrityError
@@ -10,6 +8,7 @@ from yoke_server.record.models import FOLLOWING
 from yoke_server.record.recorder.model.events import Began, NotBegun
 from yoke_server.record.recorder.storage.sessions import RunSession
 from yoke_server.record.recorder.storage.work import Close, Plan
+from yoke_server.record.seal import seal_of
 
 
 def begin_run(session: RunSession, plan: Plan) -> Began | NotBegun:
@@ -22,7 +21,7 @@ def begin_run(session: RunSession, plan: Plan) -> Began | NotBegun:
         return run  # even if it was called off meanwhile: then it must be closed
     if plan.cancelled:
         return NotBegun(plan.order_key, plan.cancelled)
-    with suppress(IntegrityError):  # a run that was read in may have taken its number meanwhile
+    with suppress(IntegrityError):  # a run that was imported may have taken its number meanwhile
         return _begin(session, plan)
     try:
         return _begin(session, plan)
@@ -41,11 +40,6 @@ def _begin(session: RunSession, plan: Plan) -> Began | NotBegun:
     found = session.find_run(plan.order_key)
     assert found is not None
     return found
-
-
-def seal_of(chains: Iterable[bytes]) -> str:
-    """A run's seal: the SHA-256 of its streams' chains, in the streams' order."""
-    return hashlib.sha256(b"".join(chains)).hexdigest()
 
 
 def close_run(session: RunSession, work: Close) -> None:

@@ -19,8 +19,8 @@ from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.model.events import Address, Began
 from yoke_server.record.recorder.model.progress import RunProgress, StreamOrigin
+from yoke_server.record.recorder.model.segments import PlacedSegment
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
-from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.record.store import Samples
 from yoke_server.setups.document import FrozenSetup
 

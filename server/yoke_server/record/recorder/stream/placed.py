@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from yoke_core.block import BlockSummary, Place, summarise_block
 
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.stream.segments import PlacedSegment
+from yoke_server.record.recorder.model.segments import PlacedSegment
 
 BINS = 5  # of a block, that screens get
 

@@ -3,8 +3,8 @@
 import threading
 from collections import deque
 
+from yoke_server.record.recorder.model.segments import PlacedSegment
 from yoke_server.record.recorder.stream.placed import PlacedBlock
-from yoke_server.record.recorder.stream.segments import PlacedSegment
 
 SECONDS = 10.0  # longer than beginning a run may take
 PROCESS_BYTES = 256 << 20

@@ -7,7 +7,7 @@ begins, or is gone on with, finds its samples in their place.
 from yoke_core.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.stream.segments import PlacedSegment
+from yoke_server.record.recorder.model.segments import PlacedSegment
 
 STEP_NS = 3_000_000  # farther off than this the clock was put: a new beginning
 DEAD_BAND_NS = 100_000  # nearer than this, and than the clock's own doubt, nothing is corrected

@@ -9,9 +9,9 @@ from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues, EnvelopeWriter
 from yoke_server.record.models import Cause
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
+from yoke_server.record.recorder.model.segments import PlacedSegment
 from yoke_server.record.recorder.stream.block_buffer import ROW_SECONDS, BlockBuffer
 from yoke_server.record.recorder.stream.placed import PlacedBlock
-from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues
 

@@ -10,6 +10,7 @@ from yoke_core.arrays import Signals
 from yoke_core.envelope import Envelope
 
 from yoke_server.bench.models import Device, Order, OrderState, StopRequest
+from yoke_server.bench.statements import CLAIM_ORDERS, PRUNE_ORDERS
 from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.db.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
 from yoke_server.record import samples, store
@@ -18,6 +19,7 @@ from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
 from yoke_server.record.recorder.model import progress
 from yoke_server.record.recorder.model.events import Address
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
+from yoke_server.record.recorder.model.segments import PlacedSegment
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.postgres.session import ListeningSession
 from yoke_server.record.recorder.storage.sessions import (
@@ -26,23 +28,10 @@ from yoke_server.record.recorder.storage.sessions import (
     StoredRun,
     StoredStream,
 )
-from yoke_server.record.recorder.stream.segments import PlacedSegment
 from yoke_server.setups.document import FrozenSetup, read_document
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup, SetupRevision
 
-CLAIM_SQL = """
-UPDATE bench_order SET state = 'claimed' WHERE key IN (
-    SELECT key FROM bench_order
-    WHERE bench_id = %s AND state = 'waiting' AND EXISTS (
-        SELECT FROM bench_recordersign WHERE bench_id = %s AND holder = %s)
-    ORDER BY requested_at FOR UPDATE SKIP LOCKED)
-RETURNING key, kind, arguments, requested_at,
-    extract(epoch FROM expires_at - clock_timestamp())::float8
-"""
-PRUNE_SQL = """
-DELETE FROM bench_order WHERE bench_id = %s AND requested_at < now() - interval '1 day'
-"""
 ENVELOPE_END_SQL = """
 SELECT first_pair + pairs FROM record_enveloperow WHERE stream_id = %s AND level = %s
 ORDER BY first_pair DESC LIMIT 1
@@ -61,7 +50,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
 
     def claim_orders(self, holder: str) -> list[ClaimedOrder]:
         with connection.cursor() as cursor:
-            cursor.execute(CLAIM_SQL, [self._bench_id, self._bench_id, holder])
+            cursor.execute(CLAIM_ORDERS, [self._bench_id, self._bench_id, holder])
             rows = cursor.fetchall()
         return [
             ClaimedOrder(str(key), kind, json.loads(arguments), requested_at, left_s)
@@ -190,7 +179,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
 
     def prune_orders(self) -> None:
         with connection.cursor() as cursor:
-            cursor.execute(PRUNE_SQL, [self._bench_id])
+            cursor.execute(PRUNE_ORDERS, [self._bench_id])
 
 
 def _number(value: int | None) -> int:

@@ -14,7 +14,7 @@ from yoke_server.record.recorder.model.events import Began
 from yoke_server.record.recorder.storage.postgres.session import PostgresSession
 from yoke_server.record.recorder.storage.postgres.stops import write_down_stop
 from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
-from yoke_server.record.runs import add_stream, next_number
+from yoke_server.record.runs import add_stream, create_run, next_number
 from yoke_server.record.store import add_envelope_rows
 from yoke_server.setups.models import SetupRevision
 from yoke_server.setups.naming import run_name
@@ -52,9 +52,8 @@ class PostgresRuns(PostgresSession):
             number=number,
             setup=document["name"],
         )
-        run = Run.objects.create(
-            setup=setup,
-            revision=revision,
+        run = create_run(
+            revision,
             order_key=plan.order_key,
             number=number,
             name=name,

@@ -7,7 +7,7 @@ from typing import ClassVar
 import psycopg
 from django.db import connection, transaction
 
-from yoke_server.record.recorder.orders.wakeup import WakeupEvent
+from yoke_server.record.recorder.storage.postgres.wakeup import WakeupEvent
 
 
 class PostgresSession:

@@ -1,5 +1,5 @@
 import { Button } from '../../ui/Button'
-import type { Choices, Look } from '../../api/files'
+import type { Choices, ImportPreview } from '../../api/files'
 import { Segments } from '../../ui/Fact'
 import { Choice } from '../../ui/Choice'
 
@@ -17,14 +17,14 @@ const DECIMALS = [
 type Written = Pick<Choices, 'separator' | 'decimal'>
 
 interface Props {
-  look: Look
+  preview: ImportPreview
   /** A file written otherwise has other columns: what was chosen of them is past. */
   onChoose: (written: Choices) => void
 }
 
 /** The file as it is, and how it is written. */
-export function FileSide({ look, onChoose }: Props) {
-  const { separator, decimal, doubtful } = look.choices as Required<Choices>
+export function FileSide({ preview, onChoose }: Props) {
+  const { separator, decimal, doubtful } = preview.choices as Required<Choices>
   const write = (change: Written) =>
     Promise.resolve(
       onChoose({ separator, decimal, ...change, columns: undefined, time: undefined }),
@@ -44,13 +44,13 @@ export function FileSide({ look, onChoose }: Props) {
           options={DECIMALS.filter(([sign]) => sign !== separator)}
           onChoose={(to) => write({ decimal: to })}
         />
-        {look.separator_doubt && (
+        {preview.separator_doubt && (
           <div
             role="alert"
             className="mt-1 rounded border border-dashed border-marking px-2 py-1.5"
           >
             <p className="text-[12px] leading-4 text-marking-ink">
-              Nobody can tell: {look.separator_doubt}.
+              Nobody can tell: {preview.separator_doubt}.
             </p>
             <Button size={24} className="mt-1" onClick={() => void write({})}>
               It is read right as it is
@@ -59,19 +59,19 @@ export function FileSide({ look, onChoose }: Props) {
         )}
       </div>
       <ol className="border-b border-rule py-1">
-        {look.lines.map(({ line, text }) => (
-          <Line key={line} line={line} text={text} role={roleOf(line, look)} />
+        {preview.lines.map(({ line, text }) => (
+          <Line key={line} line={line} text={text} role={roleOf(line, preview)} />
         ))}
       </ol>
-      <Doubts look={look} doubtful={doubtful} onChoose={(to) => onChoose({ doubtful: to })} />
+      <Doubts preview={preview} doubtful={doubtful} onChoose={(to) => onChoose({ doubtful: to })} />
     </section>
   )
 }
 
-function roleOf(line: number, look: Look): string {
-  if (line === look.names_line) return 'names'
-  if (line === look.units_line) return 'units'
-  return line === look.first_line ? 'figures' : ''
+function roleOf(line: number, preview: ImportPreview): string {
+  if (line === preview.names_line) return 'names'
+  if (line === preview.units_line) return 'units'
+  return line === preview.first_line ? 'figures' : ''
 }
 
 function Line({ line, text, role }: { line: number; text: string; role: string }) {
@@ -86,29 +86,31 @@ function Line({ line, text, role }: { line: number; text: string; role: string }
 }
 
 interface DoubtProps {
-  look: Look
+  preview: ImportPreview
   doubtful: 'drop' | 'bridge'
   onChoose: (to: 'drop' | 'bridge') => void
 }
 
 /** What is no number, under its line, and what becomes of it. */
-function Doubts({ look, doubtful, onChoose }: DoubtProps) {
-  if (!look.doubt_count)
+function Doubts({ preview, doubtful, onChoose }: DoubtProps) {
+  if (!preview.doubt_count)
     return <p className="px-4 py-3 text-[12px] text-soft">Every field is a number.</p>
-  const more = look.doubt_count - look.doubts.length
+  const more = preview.doubt_count - preview.doubts.length
   return (
     <div className="bg-signal-wash px-4 py-3 text-[12px] leading-[17px]">
       <ul className="flex flex-col gap-1 pb-2">
-        {look.doubts.slice(0, 8).map((d) => (
+        {preview.doubts.slice(0, 8).map((d) => (
           <li key={`${d.line} ${d.column}`}>
             <b className="font-[620] text-signal">
               Line {d.line}
-              {d.column != null && `, ${nameOf(look, d.column)}`}
+              {d.column != null && `, ${nameOf(preview, d.column)}`}
             </b>
             : {d.why} {d.text && <span className="figure">{d.text}</span>}
           </li>
         ))}
-        {look.doubts.length > 8 && <li>and {look.doubts.length - 8 + Math.max(more, 0)} more</li>}
+        {preview.doubts.length > 8 && (
+          <li>and {preview.doubts.length - 8 + Math.max(more, 0)} more</li>
+        )}
       </ul>
       <Segments
         label="Lines with such fields"
@@ -128,5 +130,5 @@ function Doubts({ look, doubtful, onChoose }: DoubtProps) {
   )
 }
 
-const nameOf = (look: Look, place: number): string =>
-  look.choices.columns.find((c) => c.place === place)?.name ?? `column ${place + 1}`
+const nameOf = (preview: ImportPreview, place: number): string =>
+  preview.choices.columns.find((c) => c.place === place)?.name ?? `column ${place + 1}`

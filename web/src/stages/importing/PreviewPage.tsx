@@ -6,11 +6,11 @@ import { ProblemError } from '../../api/client'
 import {
   dropFile,
   fileState,
-  lookQuery,
+  previewQuery,
   makeRun,
   type Choices,
   type ColumnChoice,
-  type Look,
+  type ImportPreview,
 } from '../../api/files'
 import { queryClient } from '../../api/queries'
 import { useStage } from '../../frame/stage'
@@ -28,49 +28,54 @@ interface Props {
 }
 
 /** The file at the left; what each of its columns is taken for at the right, with the reason. */
-export function LookPage({ fileKey, onLeave }: Props) {
+export function PreviewPage({ fileKey, onLeave }: Props) {
   const [choices, setChoices] = useState<Choices>({})
-  const found = useQuery({ ...lookQuery(fileKey, choices), placeholderData: keepPreviousData })
+  const found = useQuery({ ...previewQuery(fileKey, choices), placeholderData: keepPreviousData })
   const file = useQuery({ queryKey: ['file', fileKey], queryFn: () => fileState(fileKey) }).data
-  const look = found.data
+  const preview = found.data
   if (found.error) return <Trouble {...ProblemError.of(found.error)} onLeave={onLeave} />
-  if (!look) return <p className="p-8 text-soft">Looking at the file.</p>
+  if (!preview) return <p className="p-8 text-soft">Looking at the file.</p>
   const choose = (change: Partial<Choices>) =>
-    setChoices({ ...(look.choices as Choices), ...change })
+    setChoices({ ...(preview.choices as Choices), ...change })
   const column = (choice: ColumnChoice) =>
-    choose({ columns: look.choices.columns.map((c) => (c.place === choice.place ? choice : c)) })
+    choose({ columns: preview.choices.columns.map((c) => (c.place === choice.place ? choice : c)) })
   return (
     <div className="grid h-full grid-cols-[380px_1fr] grid-rows-[44px_1fr_60px]">
       <div className="bar col-span-2 bg-sheet">
-        <h1>Read in a file</h1>
+        <h1>Import a file</h1>
         <span>{file?.name}</span>
         <span className="text-soft">
           {file && figure(file.size / 1000, 1)} kB
-          {!look.whole && ', looked at in part: the rest is checked while the run is made'}
+          {!preview.whole && ', looked at in part: the rest is checked while the run is made'}
         </span>
       </div>
-      <FileSide look={look} onChoose={(written) => setChoices({ ...choices, ...written })} />
+      <FileSide preview={preview} onChoose={(written) => setChoices({ ...choices, ...written })} />
       <section className="col overflow-y-auto!" aria-label="Columns">
-        <TimeRow look={look} onChoose={(time) => choose({ time, columns: undefined })} />
-        {look.choices.columns
-          .filter((c) => c.place !== look.choices.time.column)
+        <TimeRow preview={preview} onChoose={(time) => choose({ time, columns: undefined })} />
+        {preview.choices.columns
+          .filter((c) => c.place !== preview.choices.time.column)
           .map((choice) => (
             <ColumnRow
               key={choice.place}
-              look={look}
-              column={look.columns[choice.place]!}
+              preview={preview}
+              column={preview.columns[choice.place]!}
               choice={choice}
               onChoose={column}
             />
           ))}
       </section>
-      <Foot fileKey={fileKey} fileName={file?.name ?? ''} look={look} onLeave={onLeave} />
+      <Foot fileKey={fileKey} fileName={file?.name ?? ''} preview={preview} onLeave={onLeave} />
     </div>
   )
 }
 
-function Foot(props: { fileKey: string; fileName: string; look: Look; onLeave: () => void }) {
-  const { fileKey, fileName, look, onLeave } = props
+function Foot(props: {
+  fileKey: string
+  fileName: string
+  preview: ImportPreview
+  onLeave: () => void
+}) {
+  const { fileKey, fileName, preview, onLeave } = props
   const { setup } = useStage()
   const go = useNavigate()
   const [name, setName] = useState(fileName.replace(/\.[^.]*$/, ''))
@@ -82,7 +87,7 @@ function Foot(props: { fileKey: string; fileName: string; look: Look; onLeave: (
   useMade(fileKey, making, done, () => setMaking(false))
   const make = async () => {
     const sent = await attempt(
-      makeRun(fileKey, { ...(look.choices as Choices), run_name: name.trim() }),
+      makeRun(fileKey, { ...(preview.choices as Choices), run_name: name.trim() }),
     )
     setMaking(!!sent)
   }
@@ -90,7 +95,7 @@ function Foot(props: { fileKey: string; fileName: string; look: Look; onLeave: (
     await attempt(dropFile(fileKey))
     onLeave()
   }
-  const guesses = look.columns.filter((c) => c.doubtful).length + Number(look.time_doubtful)
+  const guesses = preview.columns.filter((c) => c.doubtful).length + Number(preview.time_doubtful)
   return (
     <div className="col-span-2 flex items-center gap-4 border-t border-rule-strong bg-paper px-4">
       <label className="flex items-center gap-2">
@@ -102,11 +107,11 @@ function Foot(props: { fileKey: string; fileName: string; look: Look; onLeave: (
           className="w-44 border-b border-dotted border-soft bg-transparent"
         />
       </label>
-      <Sums look={look} />
+      <Sums preview={preview} />
       <span className="ml-auto flex items-center gap-3">
         {guesses > 0 && (
           <span className="font-[560] text-marking-ink">
-            {guesses} {guesses === 1 ? 'guess' : 'guesses'} to look at
+            {guesses} {guesses === 1 ? 'guess' : 'guesses'} to preview at
           </span>
         )}
         <Button size={36} disabled={making} onClick={() => void leave()}>
@@ -116,7 +121,11 @@ function Foot(props: { fileKey: string; fileName: string; look: Look; onLeave: (
           size={36}
           look="go"
           waits={
-            making ? 'The run is being made' : look.problem ? 'No run can be made yet' : undefined
+            making
+              ? 'The run is being made'
+              : preview.problem
+                ? 'No run can be made yet'
+                : undefined
           }
           onClick={() => void make()}
         >
@@ -127,21 +136,21 @@ function Foot(props: { fileKey: string; fileName: string; look: Look; onLeave: (
   )
 }
 
-function Sums({ look }: { look: Look }) {
-  if (look.problem)
+function Sums({ preview }: { preview: ImportPreview }) {
+  if (preview.problem)
     return (
       <p role="alert" className="max-w-[440px] text-[12px] leading-4 text-signal">
-        {look.problem}
+        {preview.problem}
       </p>
     )
-  const channels = look.choices.columns.filter((c) => c.take).length
+  const channels = preview.choices.columns.filter((c) => c.take).length
   return (
     <p className="text-[12px] leading-4 text-soft">
-      <span className="figure">{look.rows}</span> rows, {channels}{' '}
+      <span className="figure">{preview.rows}</span> rows, {channels}{' '}
       {channels === 1 ? 'channel' : 'channels'},{' '}
-      <span className="figure">{significant(look.duration_s ?? 0)}</span> s at{' '}
-      <span className="figure">{significant(look.rate_hz ?? 0)}</span> Hz
-      {look.gaps > 0 && `, ${figure(look.gaps, 0)} ${look.gaps === 1 ? 'gap' : 'gaps'}`}
+      <span className="figure">{significant(preview.duration_s ?? 0)}</span> s at{' '}
+      <span className="figure">{significant(preview.rate_hz ?? 0)}</span> Hz
+      {preview.gaps > 0 && `, ${figure(preview.gaps, 0)} ${preview.gaps === 1 ? 'gap' : 'gaps'}`}
     </p>
   )
 }
@@ -172,9 +181,9 @@ function useMade(
 
 function Trouble({ title, hint, onLeave }: { title: string; hint?: string; onLeave: () => void }) {
   return (
-    <section className="col h-full" aria-label="Read in a file">
+    <section className="col h-full" aria-label="Import a file">
       <div className="bar">
-        <h1>Read in a file</h1>
+        <h1>Import a file</h1>
       </div>
       <p role="alert" className="m-4 max-w-lg rounded border-l-4 border-signal bg-signal-wash p-4">
         <b className="font-[620]">{title}</b> {hint}

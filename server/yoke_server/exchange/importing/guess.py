@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from yoke_server.common.units import UNITS, factor, from_si, to_si
-from yoke_server.exchange.read_in.choices import ColumnChoice
+from yoke_server.exchange.importing.choices import ColumnChoice
 from yoke_server.setups.document import FrozenChannel
 
 Role = Literal["channel", "time", "left out"]

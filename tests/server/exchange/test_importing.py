@@ -1,4 +1,4 @@
-"""Files from elsewhere, read in as runs: sent in parts, looked at, made a run or nothing."""
+"""Files from elsewhere, imported as runs: sent in parts, previewed, made a run or nothing."""
 
 import io
 from pathlib import Path
@@ -8,16 +8,16 @@ import pyarrow.parquet as pq
 import pytest
 from pypdf import PdfReader
 from yoke_rig.prediction import lines
+from yoke_server.derive.computing import derive_stale
 from yoke_server.derive.inputs import whole
-from yoke_server.derive.services import derive_stale
 from yoke_server.exchange.formats.parquet import parquet_parts
-from yoke_server.exchange.models import FilePart, ReadFile
-from yoke_server.exchange.read_in import complete, rows, storage
-from yoke_server.exchange.read_in import run as making
-from yoke_server.exchange.read_in.guess import Seen
-from yoke_server.exchange.read_in.rows import Batch
+from yoke_server.exchange.importing import complete, rows, storage
+from yoke_server.exchange.importing import run as making
+from yoke_server.exchange.importing.guess import Seen
+from yoke_server.exchange.importing.rows import Batch
+from yoke_server.exchange.models import FilePart, ImportedFile
 from yoke_server.exchange.rows import exported
-from yoke_server.exchange.tasks import read_in
+from yoke_server.exchange.tasks import import_run
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, times_of
@@ -61,7 +61,7 @@ def sent(client, setup, text, name="table.txt", part=None):
 
 
 def looked(client, address, **choices):
-    answer = client.post(f"{address}/look", choices, content_type=JSON)
+    answer = client.post(f"{address}/preview", choices, content_type=JSON)
     assert answer.status_code == 200, answer.content
     return answer.json()
 
@@ -70,14 +70,14 @@ def made(client, address, choices):
     """The run that the worker makes."""
     answer = client.post(f"{address}/run", choices, content_type=JSON)
     assert answer.status_code == 202, answer.content
-    read_in(address.rpartition("/")[2])
+    import_run(address.rpartition("/")[2])
     return Run.objects.get(pk=client.get(address).json()["run_id"])
 
 
-def by_name(look, name):
-    place = next(c["place"] for c in look["columns"] if c["heading"] == name)
-    choice = next(c for c in look["choices"]["columns"] if c["place"] == place)
-    return look["columns"][place] | choice
+def by_name(preview, name):
+    place = next(c["place"] for c in preview["columns"] if c["heading"] == name)
+    choice = next(c for c in preview["choices"]["columns"] if c["place"] == place)
+    return preview["columns"][place] | choice
 
 
 def test_the_example_is_what_its_maker_writes():
@@ -86,22 +86,22 @@ def test_the_example_is_what_its_maker_writes():
 
 def test_the_prediction_of_the_fork_becomes_a_run(client, fork):
     address = sent(client, fork, EXAMPLE.read_bytes(), EXAMPLE.name, part=50_000)
-    look = looked(client, address)
-    assert (look["choices"]["separator"], look["choices"]["decimal"]) == (";", ",")
-    assert (look["names_line"], look["units_line"], look["first_line"]) == (6, 7, 8)
-    assert look["choices"]["time"]["unit"] == "ms" and look["time_doubtful"]
-    strain = by_name(look, "CR_00")
+    preview = looked(client, address)
+    assert (preview["choices"]["separator"], preview["choices"]["decimal"]) == (";", ",")
+    assert (preview["names_line"], preview["units_line"], preview["first_line"]) == (6, 7, 8)
+    assert preview["choices"]["time"]["unit"] == "ms" and preview["time_doubtful"]
+    strain = by_name(preview, "CR_00")
     assert (strain["quantity"], strain["unit"], strain["take"]) == ("strain", "µm/m", True)
     assert "line 7 says ue" in strain["reason"]
     axle = next(c for c in document_channels(fork) if c.name == "F axle")
-    assert by_name(look, "F_AX")["pairs_with"] == axle.key
-    assert by_name(look, "FLAG")["role"] == "left out"
-    assert [(d["line"], d["column"], d["why"]) for d in look["doubts"]] == [
+    assert by_name(preview, "F_AX")["pairs_with"] == axle.key
+    assert by_name(preview, "FLAG")["role"] == "left out"
+    assert [(d["line"], d["column"], d["why"]) for d in preview["doubts"]] == [
         (1074, 2, "text in figures")
     ]
-    assert look["gaps"] == 1 and look["rate_hz"] == pytest.approx(100)
+    assert preview["gaps"] == 1 and preview["rate_hz"] == pytest.approx(100)
 
-    run = made(client, address, look["choices"])
+    run = made(client, address, preview["choices"])
     (times,) = streams_of(run.pk)
     assert times.samples == 1600 and run.state == "kept" and run.number == 1
     assert times.gaps == [(pytest.approx(10.66), pytest.approx(10.67))]
@@ -111,7 +111,7 @@ def test_the_prediction_of_the_fork_becomes_a_run(client, fork):
     strains = whole(run, next(c for c in document.channels if c.name == "CR_00"))
     assert strains.max() == pytest.approx(802.4e-6)
     assert not FilePart.objects.exists()
-    assert "Read in fk12_crown_r4.txt" in Entry.objects.latest("id").action
+    assert "Imported fk12_crown_r4.txt" in Entry.objects.latest("id").action
     assert run.revision.document["channels"] != run.document["channels"]
 
 
@@ -121,15 +121,15 @@ def document_channels(setup):
 
 def test_bridged_fields_lie_on_a_line_and_the_run_says_so(client, fork):
     address = sent(client, fork, "t;F\ns;kN\n0;0\n1;x\n2;\n3;6\n4;8\n")
-    look = looked(client, address, doubtful="bridge")
-    assert look["doubt_count"] == 2 and look["gaps"] == 0
-    run = made(client, address, look["choices"])
+    preview = looked(client, address, doubtful="bridge")
+    assert preview["doubt_count"] == 2 and preview["gaps"] == 0
+    run = made(client, address, preview["choices"])
     values = whole(run, document_of(run).channels[0])
     np.testing.assert_allclose(values, [0, 2e3, 4e3, 6e3, 8e3])
     assert "bridged" in run.notes
 
 
-def test_a_run_that_was_read_in_is_derived_reported_and_sent_on(client, fork):
+def test_a_run_that_was_imported_is_derived_reported_and_sent_on(client, fork):
     address = sent(client, fork, EXAMPLE.read_bytes(), EXAMPLE.name)
     choices = looked(client, address)["choices"]
     keys = {c.name: c.key for c in document_channels(fork)}
@@ -179,9 +179,9 @@ def test_uneven_times_are_kept_as_they_are(client, fork):
     times = [0.0, 1.0, 2.0, 2.3, 3.0, 4.0, 4.4, 5.0]
     rows = "".join(f"{t:.1f};{i}\n".replace(".", ",") for i, t in enumerate(times))
     address = sent(client, fork, f"t;F\ns;N\n{rows}")
-    look = looked(client, address)
-    assert (look["problem"], look["gaps"]) == ("", 0)
-    run = made(client, address, look["choices"])
+    preview = looked(client, address)
+    assert (preview["problem"], preview["gaps"]) == ("", 0)
+    run = made(client, address, preview["choices"])
     stream = run.streams.get()
     placed = times_of(run, stream).seconds_of(np.arange(len(times)))
     assert placed == pytest.approx(times, abs=0.102)  # to what they are rounded to
@@ -231,10 +231,13 @@ def test_what_people_write_as_units_is_known(client, fork, written, quantity, un
 
 def test_a_separator_that_nobody_can_tell_is_asked_for(client, fork):
     address = sent(client, fork, "0,25\n1,50\n2,75\n3,25\n")
-    look = looked(client, address)
-    assert "would make" in look["separator_doubt"]
-    assert look["problem"].startswith("Nobody can tell how it is written")
-    chosen = {"separator": look["choices"]["separator"], "decimal": look["choices"]["decimal"]}
+    preview = looked(client, address)
+    assert "would make" in preview["separator_doubt"]
+    assert preview["problem"].startswith("Nobody can tell how it is written")
+    chosen = {
+        "separator": preview["choices"]["separator"],
+        "decimal": preview["choices"]["decimal"],
+    }
     assert looked(client, address, **chosen)["separator_doubt"] == ""
 
 
@@ -242,19 +245,19 @@ def test_a_separator_that_nobody_can_tell_is_asked_for(client, fork):
 def test_a_table_that_cannot_be_says_why_and_makes_nothing(client, fork, case):
     text, words = BAD[case]
     address = sent(client, fork, text)
-    look = looked(client, address)
-    assert words in look["problem"]
-    answer = client.post(f"{address}/run", look["choices"], content_type=JSON)
+    preview = looked(client, address)
+    assert words in preview["problem"]
+    answer = client.post(f"{address}/run", preview["choices"], content_type=JSON)
     assert answer.status_code == 422 and words in answer.json()["title"]
     assert not Run.objects.exists()
 
 
 def test_two_times_a_rate_and_columns_that_differ_are_told(client, fork):
     text = "t;time;F\ns;ms;N\n0;0;1\n1;1000;2\n2;2000;3\n3;4\n4;4000;5\n"
-    look = looked(client, sent(client, fork, text))
-    assert "time could be the time too" in look["time_reason"] and look["time_doubtful"]
-    assert by_name(look, "time")["role"] == "left out" and look["problem"] == ""
-    assert [(d["line"], d["column"]) for d in look["doubts"]] == [(6, None)]
+    preview = looked(client, sent(client, fork, text))
+    assert "time could be the time too" in preview["time_reason"] and preview["time_doubtful"]
+    assert by_name(preview, "time")["role"] == "left out" and preview["problem"] == ""
+    assert [(d["line"], d["column"]) for d in preview["doubts"]] == [(6, None)]
     plain = looked(
         client, sent(client, fork, "F [kN]\n1\n2\n3\n"), time={"column": None, "rate_hz": 50.0}
     )
@@ -264,23 +267,23 @@ def test_two_times_a_rate_and_columns_that_differ_are_told(client, fork):
 
 def test_old_code_pages_blanks_and_figures_out_of_reach(client, fork):
     text = "t  u\ns  µm\n0  1.5\n1  2.5\n2  1e300\n3  4\n".encode("cp1252")
-    look = looked(client, sent(client, fork, text))
-    assert (by_name(look, "u")["unit"], look["encoding"]) == ("µm", "latin-1")
-    assert [d["why"] for d in look["doubts"]] == ["the number is too large"]
+    preview = looked(client, sent(client, fork, text))
+    assert (by_name(preview, "u")["unit"], preview["encoding"]) == ("µm", "latin-1")
+    assert [d["why"] for d in preview["doubts"]] == ["the number is too large"]
 
 
 def test_marks_odd_letters_and_stray_bytes_keep_nothing_from_being_told(client, fork):
     marked = "\ufefft\u200b;F\u0000\ns;N\n0;1\n1;2\n".encode()
-    look = looked(client, sent(client, fork, marked))
-    assert [c["heading"] for c in look["columns"]] == ["t", "F"] and look["problem"] == ""
+    preview = looked(client, sent(client, fork, marked))
+    assert [c["heading"] for c in preview["columns"]] == ["t", "F"] and preview["problem"] == ""
     many = ";".join("1" * 300)
-    wide = client.post(f"{sent(client, fork, many)}/look", {}, content_type=JSON)
+    wide = client.post(f"{sent(client, fork, many)}/preview", {}, content_type=JSON)
     assert wide.status_code == 422 and "300 columns" in wide.json()["title"]
     late = b"t;F\ns;N\n" + b"".join(b"%d;%d\n" % (i, i) for i in range(20_000)) + b"9;\xff\xfe\n"
-    broken = client.post(f"{sent(client, fork, late)}/look", {}, content_type=JSON)
+    broken = client.post(f"{sent(client, fork, late)}/preview", {}, content_type=JSON)
     assert broken.status_code in (200, 422), broken.content
     for junk in (bytes(range(256)) * 40, b'"' * 5000 + b"1,2\n", b"1\n" * 3, b"\x00" * 900):
-        answer = client.post(f"{sent(client, fork, junk)}/look", {}, content_type=JSON)
+        answer = client.post(f"{sent(client, fork, junk)}/preview", {}, content_type=JSON)
         assert answer.status_code in (200, 422), answer.content
         assert answer.status_code == 200 or answer.json()["title"]
 
@@ -292,7 +295,7 @@ def test_what_is_sent_back_unchanged_stays_a_guess(client, fork):
     assert [c["doubtful"] for c in again["columns"]] == [c["doubtful"] for c in first["columns"]]
     assert again["time_reason"] == first["time_reason"] and again["time_doubtful"]
     beyond = {"time": {"column": 40, "unit": "s"}}
-    answer = client.post(f"{address}/look", beyond, content_type=JSON)
+    answer = client.post(f"{address}/preview", beyond, content_type=JSON)
     assert answer.status_code == 422 and "none at place 41" in answer.json()["title"]
     first["choices"]["time"]["unit"] = "s"
     assert looked(client, address, **first["choices"])["time_reason"] == "chosen"
@@ -301,7 +304,7 @@ def test_what_is_sent_back_unchanged_stays_a_guess(client, fork):
 def test_a_run_is_made_once_however_often_it_is_asked_for(client, fork):
     address = sent(client, fork, "t;F\ns;N\n0;1\n1;2\n", "a name that is " + 100 * "x" + ".txt")
     run = made(client, address, looked(client, address)["choices"])
-    read_in(address.rpartition("/")[2])
+    import_run(address.rpartition("/")[2])
     assert Run.objects.get() == run and len(run.name) == 80
 
 
@@ -312,7 +315,7 @@ def test_parts_come_once_in_order_and_only_from_their_owner(client, fork, as_rol
     ).json()
     address = f"/api/files/{told['key']}"
     octets = {"content_type": "application/octet-stream"}
-    assert client.post(f"{address}/look", {}, content_type=JSON).status_code == 409
+    assert client.post(f"{address}/preview", {}, content_type=JSON).status_code == 409
     assert client.put(f"{address}/parts/0", data[:5], **octets).json()["received"] == 5
     assert client.put(f"{address}/parts/0", data[:5], **octets).json()["received"] == 5
     late = client.put(f"{address}/parts/9", data[9:], **octets)
@@ -322,7 +325,7 @@ def test_parts_come_once_in_order_and_only_from_their_owner(client, fork, as_rol
     assert as_role("technician").get(address).status_code == 404
     assert as_role("reviewer").get(address).status_code == 403
     assert client.delete(address).status_code == 204
-    assert not ReadFile.objects.exists()
+    assert not ImportedFile.objects.exists()
 
 
 @pytest.mark.parametrize(("size", "words"), [(0, "is empty"), (3 << 30, "larger than 2 GB")])
@@ -338,8 +341,8 @@ def test_a_failure_half_way_leaves_nothing(client, fork, monkeypatch):
     monkeypatch.setattr(rows, "BATCH_BYTES", 4096)
     text = "t;F\ns;N\n" + "".join(f"{i};{i}\n" for i in range(5000))
     address = sent(client, fork, text)
-    look = looked(client, address)
-    assert client.post(f"{address}/run", look["choices"], content_type=JSON).status_code == 202
+    preview = looked(client, address)
+    assert client.post(f"{address}/run", preview["choices"], content_type=JSON).status_code == 202
     count = iter(range(100))
 
     def breaking(work):
@@ -350,10 +353,10 @@ def test_a_failure_half_way_leaves_nothing(client, fork, monkeypatch):
     store = making.write_samples
     monkeypatch.setattr(making, "write_samples", breaking)
     with pytest.raises(RuntimeError):
-        read_in(address.rpartition("/")[2])
+        import_run(address.rpartition("/")[2])
     assert not Run.objects.exists() and FilePart.objects.exists()
     monkeypatch.setattr(making, "write_samples", store)
-    read_in(address.rpartition("/")[2])
+    import_run(address.rpartition("/")[2])
     run = Run.objects.get()
     values = whole(run, document_of(run).channels[0])
     np.testing.assert_array_equal(values, np.arange(5000.0))

@@ -8,9 +8,9 @@ from pydantic import Field
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.http.fields import Id
 from yoke_server.exchange import schemas
-from yoke_server.exchange.models import ReadFile
-from yoke_server.exchange.read_in import orders, storage
-from yoke_server.exchange.read_in.choices import Choices
+from yoke_server.exchange.importing import orders, storage
+from yoke_server.exchange.importing.choices import Choices
+from yoke_server.exchange.models import ImportedFile
 
 router = Router(tags=["exchange"])
 AT = Annotated[int, Field(ge=0, le=2**53)]
@@ -30,20 +30,20 @@ def announce_file(request: HttpRequest, setup_id: Id, body: schemas.FileAnnounce
 
 
 @router.put("/files/{key}/parts/{at}", response=schemas.FileOut, openapi_extra=BYTES)
-def add_file_part(request: HttpRequest, key: UUID, at: AT) -> ReadFile:
+def add_file_part(request: HttpRequest, key: UUID, at: AT) -> ImportedFile:
     """The bytes of a file from a place on; sent again after a broken link, a part is one."""
     return storage.add_part(Actor.of(request), str(key), at, request.body)
 
 
 @router.get("/files/{key}", response=schemas.FileOut)
-def file_state(request: HttpRequest, key: UUID) -> ReadFile:
+def file_state(request: HttpRequest, key: UUID) -> ImportedFile:
     return storage.own(Actor.of(request), str(key))
 
 
-@router.post("/files/{key}/look", response=schemas.LookOut)
-def look_at_file(request: HttpRequest, key: UUID, body: Choices) -> dict[str, Any]:
+@router.post("/files/{key}/preview", response=schemas.ImportPreviewOut)
+def preview_file(request: HttpRequest, key: UUID, body: Choices) -> dict[str, Any]:
     """What the file looks like; what is not chosen is guessed, with the reason."""
-    return orders.look_out(orders.look(Actor.of(request), str(key), body))
+    return orders.preview_out(orders.preview(Actor.of(request), str(key), body))
 
 
 @router.post("/files/{key}/run", response={202: schemas.FileOut})

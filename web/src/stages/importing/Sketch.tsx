@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 
-import type { ColumnChoice, Look } from '../../api/files'
+import type { ColumnChoice, ImportPreview } from '../../api/files'
 import { fetchView } from '../../api/view'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
@@ -10,7 +10,7 @@ const HEIGHT = 42
 const LATE = 1e9 // s: to the end, however long the run is
 
 interface Props {
-  column: Look['columns'][number]
+  column: ImportPreview['columns'][number]
   choice?: ColumnChoice
   /** A run whose channel is drawn under it. */
   run?: number | null

@@ -6,10 +6,9 @@ from typing import TYPE_CHECKING
 
 from yoke_core.table.shape import Shape
 
-from yoke_server.exchange.models import ReadFile
-from yoke_server.exchange.read_in.choices import Choices, ColumnChoice, TimeChoice
-from yoke_server.exchange.read_in.compare import newest_run
-from yoke_server.exchange.read_in.guess import (
+from yoke_server.exchange.importing.choices import Choices, ColumnChoice, TimeChoice
+from yoke_server.exchange.importing.compare import newest_run
+from yoke_server.exchange.importing.guess import (
     Guess,
     Role,
     Seen,
@@ -20,7 +19,8 @@ from yoke_server.exchange.read_in.guess import (
     pair_by_peaks,
     with_pair,
 )
-from yoke_server.exchange.read_in.rows import Batch
+from yoke_server.exchange.importing.rows import Batch
+from yoke_server.exchange.models import ImportedFile
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels
 
@@ -32,7 +32,7 @@ POINTS = 120  # of a column's picture
 
 
 @dataclass(frozen=True, slots=True)
-class ColumnLook:
+class ColumnPreview:
     """A column with what it is taken for, and its picture in its own figures."""
 
     guess: Guess
@@ -45,7 +45,7 @@ class Columns:
 
     def __init__(
         self,
-        file: ReadFile,
+        file: ImportedFile,
         shape: Shape,
         titles: tuple[list[str], list[str]],
         batches: list[Batch],
@@ -61,14 +61,14 @@ class Columns:
         self.other = newest_run(file.setup)
         self._where = f"line {shape.units_line or shape.names_line}"
 
-    def all(self, time: TimeChoice) -> list[ColumnLook]:
+    def all(self, time: TimeChoice) -> list[ColumnPreview]:
         """Each column with its guess and its picture."""
         import numpy as np
 
         with np.errstate(all="ignore"):
             guesses = self._paired([self._guess(i, time) for i in range(self._shape.columns)])
             guesses = [self._chosen_of(self._compared(g)) for g in guesses]
-            return [ColumnLook(g, *self._picture(i)) for i, g in enumerate(guesses)]
+            return [ColumnPreview(g, *self._picture(i)) for i, g in enumerate(guesses)]
 
     # The time
 

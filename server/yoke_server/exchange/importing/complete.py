@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 
 import numpy as np
 
-from yoke_server.exchange.read_in.rows import Batch
+from yoke_server.exchange.importing.rows import Batch
 
 MAX_BRIDGE = 100_000  # rows
 

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react'
 
-import type { ColumnChoice, Look } from '../../api/files'
+import type { ColumnChoice, ImportPreview } from '../../api/files'
 import { useStage } from '../../frame/stage'
 import { EditableNumber } from '../../ui/Editable'
 import { Segments } from '../../ui/Fact'
@@ -8,8 +8,8 @@ import { Icon } from '../../ui/Icon'
 import { quantities, unitsOf } from '../../ui/units'
 import { Sketch } from './Sketch'
 
-type Column = Look['columns'][number]
-type Time = Look['choices']['time']
+type Column = ImportPreview['columns'][number]
+type Time = ImportPreview['choices']['time']
 
 const UNITS_OF_TIME = [
   ['s', 's'],
@@ -18,14 +18,20 @@ const UNITS_OF_TIME = [
 ] as const
 
 /** The time of the rows: a column and its unit, or none and a rate. */
-export function TimeRow({ look, onChoose }: { look: Look; onChoose: (time: Time) => void }) {
-  const { time, columns } = look.choices
+export function TimeRow({
+  preview,
+  onChoose,
+}: {
+  preview: ImportPreview
+  onChoose: (time: Time) => void
+}) {
+  const { time, columns } = preview.choices
   return (
     <Row
-      doubtful={look.time_doubtful}
+      doubtful={preview.time_doubtful}
       name="Time"
-      reason={look.time_reason}
-      picture={time.column == null ? null : <Sketch column={look.columns[time.column]!} />}
+      reason={preview.time_reason}
+      picture={time.column == null ? null : <Sketch column={preview.columns[time.column]!} />}
     >
       <Select
         label="Column of the time"
@@ -62,14 +68,14 @@ export function TimeRow({ look, onChoose }: { look: Look; onChoose: (time: Time)
 }
 
 interface Props {
-  look: Look
+  preview: ImportPreview
   column: Column
   choice: ColumnChoice
   onChoose: (choice: ColumnChoice) => void
 }
 
 /** A column: what it is taken for, why, and how it goes. */
-export function ColumnRow({ look, column, choice, onChoose }: Props) {
+export function ColumnRow({ preview, column, choice, onChoose }: Props) {
   const { setup } = useStage()
   const of = (quantity: string) =>
     setup.channels.filter((c) => c.quantity === quantity).map((c) => [c.key, c.name] as const)
@@ -84,7 +90,7 @@ export function ColumnRow({ look, column, choice, onChoose }: Props) {
           <Sketch
             column={column}
             choice={choice}
-            run={choice.pairs_with && choice.take ? look.compared_with : null}
+            run={choice.pairs_with && choice.take ? preview.compared_with : null}
           />
         )
       }

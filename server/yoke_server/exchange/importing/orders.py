@@ -7,30 +7,30 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.tasks.worker import order
-from yoke_server.exchange.models import FileState, ReadFile
-from yoke_server.exchange.read_in.choices import Choices
-from yoke_server.exchange.read_in.look import Look, look_at
-from yoke_server.exchange.read_in.storage import own
-from yoke_server.exchange.tasks import read_file_in
+from yoke_server.exchange.importing.choices import Choices
+from yoke_server.exchange.importing.preview import ImportPreview, preview_of
+from yoke_server.exchange.importing.storage import own
+from yoke_server.exchange.models import FileState, ImportedFile
+from yoke_server.exchange.tasks import import_file
 
 
-def look(actor: Actor, key: str, chosen: Choices) -> Look:
-    return look_at(own(actor, key), chosen)
+def preview(actor: Actor, key: str, chosen: Choices) -> ImportPreview:
+    return preview_of(own(actor, key), chosen)
 
 
-def order_run(actor: Actor, key: str, chosen: Choices) -> ReadFile:
-    """Have the worker make a run of a file; refused at once where the look says it cannot be."""
-    found = look_at(own(actor, key), chosen)
+def order_run(actor: Actor, key: str, chosen: Choices) -> ImportedFile:
+    """Have the worker make a run of a file; refused at once where its preview has a problem."""
+    found = preview_of(own(actor, key), chosen)
     if found.problem:
         raise Problem(422, found.problem, hint="Change what the file is taken for.")
     with transaction.atomic():
-        file = ReadFile.objects.select_for_update().get(pk=key)
+        file = ImportedFile.objects.select_for_update().get(pk=key)
         if file.state != FileState.HERE:
             raise Problem(409, f"{file.name} is {file.state} already.", hint="Wait for it.")
         file.state, file.problem = FileState.READING, ""
         file.choices = found.choices.model_dump(mode="json")
         file.save(update_fields=["state", "problem", "choices"])
-        order(read_file_in, f"run of {key}", actor.user.pk, key=key)
+        order(import_file, f"run of {key}", actor.user.pk, key=key)
     return file
 
 
@@ -42,7 +42,7 @@ def drop(actor: Actor, key: str) -> None:
     file.delete()
 
 
-def look_out(found: Look) -> dict[str, Any]:
+def preview_out(found: ImportPreview) -> dict[str, Any]:
     shape = found.shape
     return {
         "choices": found.choices.model_dump(),

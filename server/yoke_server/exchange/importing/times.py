@@ -6,8 +6,8 @@ from yoke_core.table.time_base import TimeBase
 
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import UNITS, to_si
-from yoke_server.exchange.read_in.choices import ColumnChoice, TimeChoice
-from yoke_server.exchange.read_in.rows import Batch
+from yoke_server.exchange.importing.choices import ColumnChoice, TimeChoice
+from yoke_server.exchange.importing.rows import Batch
 from yoke_server.setups.document import FrozenChannel
 
 if TYPE_CHECKING:

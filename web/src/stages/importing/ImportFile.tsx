@@ -5,14 +5,14 @@ import { sendFile } from '../../api/files'
 import { useMay } from '../../api/queries'
 import { useStage } from '../../frame/stage'
 import { attempt } from '../../ui/notices'
-import { LookPage } from './LookPage'
+import { PreviewPage } from './PreviewPage'
 
 /** A file of numbers becomes a run: choose it, see what it is taken for, make the run. */
-export function ReadIn() {
+export function ImportFile() {
   const [params, setParams] = useSearchParams()
   const key = params.get('file')
   return key ? (
-    <LookPage key={key} fileKey={key} onLeave={() => setParams({})} />
+    <PreviewPage key={key} fileKey={key} onLeave={() => setParams({})} />
   ) : (
     <ChooseFile onHere={(file) => setParams({ file })} />
   )
@@ -20,7 +20,7 @@ export function ReadIn() {
 
 function ChooseFile({ onHere }: { onHere: (key: string) => void }) {
   const { setup } = useStage()
-  const may = useMay('read in files')
+  const may = useMay('import files')
   const [share, setShare] = useState<number | null>(null)
   const send = async (file: File | undefined) => {
     if (!file) return
@@ -32,7 +32,7 @@ function ChooseFile({ onHere }: { onHere: (key: string) => void }) {
   return (
     <section
       className="col h-full"
-      aria-label="Read in a file"
+      aria-label="Import a file"
       onDragOver={(e) => e.preventDefault()}
       onDrop={(e) => {
         e.preventDefault()
@@ -40,7 +40,7 @@ function ChooseFile({ onHere }: { onHere: (key: string) => void }) {
       }}
     >
       <div className="bar">
-        <h1>Read in a file</h1>
+        <h1>Import a file</h1>
         <span className="text-soft">a prediction, or what another system measured</span>
       </div>
       <div className="m-8 flex max-w-[640px] flex-col gap-4 rounded border border-dashed border-rule-strong p-8">

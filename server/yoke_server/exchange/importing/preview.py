@@ -1,4 +1,4 @@
-"""A look at a file before a run is made of it: lines, columns, time base, each with its reason."""
+"""A file before a run is made of it: its lines, columns and time base, each with its reason."""
 
 from dataclasses import dataclass
 
@@ -7,14 +7,14 @@ from yoke_core.table.shape import COMMENT, Shape, fields_of, guess_shape, shape_
 from yoke_core.table.time_base import TimeBase
 
 from yoke_server.common.http.problems import Problem
-from yoke_server.exchange.models import FileState, ReadFile
-from yoke_server.exchange.read_in.choices import MAX_COLUMNS, Choices
-from yoke_server.exchange.read_in.columns import ColumnLook, Columns
-from yoke_server.exchange.read_in.complete import complete
-from yoke_server.exchange.read_in.guess import split_name
-from yoke_server.exchange.read_in.rows import Batch, Doubts, Figures, encoding_of
-from yoke_server.exchange.read_in.storage import bytes_at, on_disk
-from yoke_server.exchange.read_in.times import check_base, rate_step, seconds_of, why_not
+from yoke_server.exchange.importing.choices import MAX_COLUMNS, Choices
+from yoke_server.exchange.importing.columns import ColumnPreview, Columns
+from yoke_server.exchange.importing.complete import complete
+from yoke_server.exchange.importing.guess import split_name
+from yoke_server.exchange.importing.rows import Batch, Doubts, Figures, encoding_of
+from yoke_server.exchange.importing.storage import bytes_at, on_disk
+from yoke_server.exchange.importing.times import check_base, rate_step, seconds_of, why_not
+from yoke_server.exchange.models import FileState, ImportedFile
 from yoke_server.setups.document import FrozenChannel
 
 HEAD_BYTES = 64 << 10
@@ -24,7 +24,7 @@ SHOWN = 12  # first lines
 
 
 @dataclass(slots=True)
-class Look:
+class ImportPreview:
     """Everything that the preview shows. ``problem`` says why no run can be made like this."""
 
     shape: Shape
@@ -32,7 +32,7 @@ class Look:
     lines: list[tuple[int, str]]
     names: list[str]
     choices: Choices
-    columns: list[ColumnLook]
+    columns: list[ColumnPreview]
     doubts: Doubts
     rows: int
     whole: bool  # whether all of the file was looked at
@@ -47,7 +47,7 @@ class Look:
     problem_line: int | None = None
 
 
-def look_at(file: ReadFile, chosen: Choices) -> Look:
+def preview_of(file: ImportedFile, chosen: Choices) -> ImportPreview:
     """Raises a problem where no table can be found in the file."""
     if file.state == FileState.COMING:
         raise Problem(409, f"{file.name} is not here yet.", hint="Send the rest of it.")
@@ -56,7 +56,7 @@ def look_at(file: ReadFile, chosen: Choices) -> Look:
     lines = head.decode(encoding, errors="replace").splitlines()[:HEAD_LINES]
     shape = _shape(lines, chosen)
     if shape.columns > MAX_COLUMNS:
-        words = f"{file.name} has {shape.columns} columns; {MAX_COLUMNS} can be read in."
+        words = f"{file.name} has {shape.columns} columns; {MAX_COLUMNS} can be imported."
         raise Problem(422, words, hint="Take columns out of it first.")
     names, units = _titles(lines, shape)
     most = _whole_lines(file)
@@ -79,7 +79,7 @@ def look_at(file: ReadFile, chosen: Choices) -> Look:
             "columns": [c.guess.choice for c in found],
         }
     )
-    look = Look(
+    preview = ImportPreview(
         shape,
         encoding,
         _shown(lines, head.endswith(b"\n") or len(head) == file.size),
@@ -93,11 +93,11 @@ def look_at(file: ReadFile, chosen: Choices) -> Look:
         doubtful,
         columns.other.run.pk if columns.other else None,
     )
-    look.chosen = bool(chosen.separator and chosen.decimal)
-    _measure(look, batches, columns.channels)
-    if shape.doubt and not look.chosen:
-        look.problem = f"Nobody can tell how it is written: {shape.doubt}."
-    return look
+    preview.chosen = bool(chosen.separator and chosen.decimal)
+    _measure(preview, batches, columns.channels)
+    if shape.doubt and not preview.chosen:
+        preview.problem = f"Nobody can tell how it is written: {shape.doubt}."
+    return preview
 
 
 def _shape(lines: list[str], chosen: Choices) -> Shape:
@@ -127,7 +127,7 @@ def _printable(text: str) -> str:
     return "".join(c for c in text if c.isprintable()).strip()
 
 
-def _whole_lines(file: ReadFile) -> int:
+def _whole_lines(file: ImportedFile) -> int:
     """How much of the file is looked at: all, or up to the end of a line."""
     if file.size <= LOOKED_AT:
         return file.size
@@ -149,27 +149,27 @@ def _of_taken(doubts: Doubts, choices: Choices) -> Doubts:
     return Doubts(first, len(first) if len(first) < len(doubts.first) else doubts.count)
 
 
-def _measure(look: Look, batches: list[Batch], channels: list[FrozenChannel]) -> None:
+def _measure(preview: ImportPreview, batches: list[Batch], channels: list[FrozenChannel]) -> None:
     """Rate, duration and gaps of what would be made, or why nothing can."""
-    columns = [c for c in look.choices.columns or [] if c.take]
+    columns = [c for c in preview.choices.columns or [] if c.take]
     if problem := why_not(columns, channels):
-        look.problem = problem
+        preview.problem = problem
         return
     taken = [c.place for c in columns]
-    time = look.choices.time
+    time = preview.choices.time
     assert time is not None
     places = ([] if time.column is None else [time.column]) + taken
     used = [Batch(b.values[:, places], b.lines) for b in batches]
     base = TimeBase()
     try:
-        for batch in complete(used, look.choices.doubtful):
+        for batch in complete(used, preview.choices.doubtful):
             base.push(*seconds_of(batch, time))
         check_base(base)
     except (TableError, Problem) as error:
-        look.problem = f"{error} {error.hint}"
-        look.problem_line = getattr(error, "line", None)
+        preview.problem = f"{error} {error.hint}"
+        preview.problem_line = getattr(error, "line", None)
         return
     first, last = base.found_segments[0], base.found_segments[-1]
-    look.rate_hz = 1 / rate_step(base)
-    look.gaps = sum(s.is_gap for s in base.found_segments)
-    look.duration_s = last.end - first.start + rate_step(base)
+    preview.rate_hz = 1 / rate_step(base)
+    preview.gaps = sum(s.is_gap for s in base.found_segments)
+    preview.duration_s = last.end - first.start + rate_step(base)

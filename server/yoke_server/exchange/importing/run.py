@@ -11,22 +11,21 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import unit as unit_of
-from yoke_server.exchange.models import FileState, ReadFile
-from yoke_server.exchange.read_in.choices import Choices, ColumnChoice
-from yoke_server.exchange.read_in.complete import complete
-from yoke_server.exchange.read_in.look import Look, look_at
-from yoke_server.exchange.read_in.rows import Batch, Figures
-from yoke_server.exchange.read_in.storage import on_disk
-from yoke_server.exchange.read_in.times import check_base, rate_step, seconds_of
+from yoke_server.exchange.importing.choices import Choices, ColumnChoice
+from yoke_server.exchange.importing.complete import complete
+from yoke_server.exchange.importing.preview import ImportPreview, preview_of
+from yoke_server.exchange.importing.rows import Batch, Figures
+from yoke_server.exchange.importing.storage import on_disk
+from yoke_server.exchange.importing.times import check_base, rate_step, seconds_of
+from yoke_server.exchange.models import FileState, ImportedFile
 from yoke_server.kinds.inputs.conditioning import FixedConditioning
 from yoke_server.kinds.inputs.digital import AsReadScaling, DigitalWiring
 from yoke_server.ledger.services import record
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Cause, Run, RunState, Stream
-from yoke_server.record.recorder.storage.runs import seal_of
-from yoke_server.record.runs import add_stream, next_number
-from yoke_server.record.seal import seal
+from yoke_server.record.runs import add_stream, create_run, next_number
+from yoke_server.record.seal import seal, seal_of
 from yoke_server.record.store import Samples, SegmentValues, add_envelope_rows, write_samples
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze
@@ -45,25 +44,27 @@ def make_run(key: str) -> Run:
     """The run of a file as it was chosen; raises a problem where that cannot be."""
     if made := Run.objects.filter(order_key=key).first():
         return made  # asked again after the answer was lost
-    file = ReadFile.objects.select_related("setup__project", "setup__bench", "owner").get(pk=key)
+    file = ImportedFile.objects.select_related("setup__project", "setup__bench", "owner").get(
+        pk=key
+    )
     choices = Choices.model_validate(file.choices, strict=False)
-    look = look_at(file, choices)
-    if look.problem:
-        raise Problem(422, look.problem)
-    with on_disk(file, look.shape.separator) as path, transaction.atomic():
-        run = _Work(file, path, look).make()
+    preview = preview_of(file, choices)
+    if preview.problem:
+        raise Problem(422, preview.problem)
+    with on_disk(file, preview.shape.separator) as path, transaction.atomic():
+        run = _Work(file, path, preview).make()
         file.parts.all().delete()
-        ReadFile.objects.filter(pk=key).update(state=FileState.READ, run=run, problem="")
-        record(Actor(file.owner, ""), f"Read in {file.name} as {run.name}")
+        ImportedFile.objects.filter(pk=key).update(state=FileState.READ, run=run, problem="")
+        record(Actor(file.owner, ""), f"Imported {file.name} as {run.name}")
         announce_change(run)
         notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)
     return run
 
 
 class _Work:
-    def __init__(self, file: ReadFile, path: str, look: Look) -> None:
-        self._file, self._path, self._look = file, path, look
-        self._choices = choices = look.choices
+    def __init__(self, file: ImportedFile, path: str, preview: ImportPreview) -> None:
+        self._file, self._path, self._preview = file, path, preview
+        self._choices = choices = preview.choices
         assert choices.time is not None and choices.columns is not None
         self._time = choices.time
         self._taken = [c for c in choices.columns if c.take]
@@ -73,7 +74,7 @@ class _Work:
         places = [c.place for c in self._taken]
         if self._time.column is not None:
             places = [self._time.column, *places]
-        figures = Figures(self._path, self._look.shape, places, self._look.encoding)
+        figures = Figures(self._path, self._preview.shape, places, self._preview.encoding)
         return complete(figures.batches(), self._choices.doubtful)
 
     def make(self) -> Run:
@@ -99,18 +100,17 @@ class _Work:
         document = freeze(setup).model_copy(
             update={"channels": channels, "rates_hz": {LABEL: rate}}
         )
-        run = Run.objects.create(
-            setup=setup,
-            revision=setup.revisions.get(number=setup.version),
+        run = create_run(
+            setup.revisions.select_related("setup").get(number=setup.version),
             document=document.model_dump(mode="json"),
             order_key=self._file.key,
             number=NOT_YET + int(self._file.key) % 100_000_000,
-            name=self._choices.run_name or self._file.name.rpartition(".")[0][:80] or "Read in",
+            name=self._choices.run_name or self._file.name.rpartition(".")[0][:80] or "Imported",
             state=RunState.KEPT,
             operator=self._file.owner,
             started_at=now,
             ended_at=now,
-            ended_because=f"Read in from {self._file.name}",
+            ended_because=f"Imported from {self._file.name}",
             start_ns=_ns(base.found_segments[0].start),
             notes=self._notes(base),
         )
@@ -118,7 +118,7 @@ class _Work:
 
     def _notes(self, base: TimeBase) -> str:
         start = base.found_segments[0].start
-        lines = [f"Read in from {self._file.name}, {self._file.size} bytes, {base.rows} rows."]
+        lines = [f"Imported from {self._file.name}, {self._file.size} bytes, {base.rows} rows."]
         if start and self._time.column is not None:
             lines.append(f"Its time begins at {start:.9g} s in the file.")
         if self._choices.doubtful == "bridge":
