@@ -8,11 +8,12 @@ from django.db import transaction
 from yoke_server.accounts import services
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
-from yoke_server.accounts.rights import require
+from yoke_server.accounts.rights import Right, require
 from yoke_server.common.http.pages import SortedPage, searched
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 
-ACTION = "manage people"
+ACTION: Right = "manage people"
 
 
 def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> dict[str, Any]:
@@ -101,5 +102,8 @@ def _require_an_engineer(but: User) -> None:
         return
     if not User.objects.filter(role=Role.ENGINEER, is_active=True).exclude(pk=but.pk).exists():
         raise Problem(
-            409, f"{but.username} is the only engineer.", hint="Make somebody else engineer first."
+            409,
+            f"{but.username} is the only engineer.",
+            code=ProblemType.IN_USE,
+            hint="Make somebody else engineer first.",
         )

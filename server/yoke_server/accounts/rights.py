@@ -1,11 +1,28 @@
 """Who may do what. Every service that changes something asks here first."""
 
+from typing import Literal
+
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role
 from yoke_server.common.http.problems import Problem
 
 WORK = {Role.ENGINEER, Role.TECHNICIAN}
-RIGHTS: dict[str, set[Role]] = {
+Right = Literal[
+    "arrange projects",
+    "set up benches",
+    "manage people",
+    "drive the bench",
+    "wire channels",
+    "zero and check channels",
+    "keep the library",
+    "keep certificates",
+    "change scaling",
+    "change the specimen",
+    "change recipes",
+    "import files",
+    "write reports",
+]
+RIGHTS: dict[Right, set[Role]] = {
     "arrange projects": WORK,
     "set up benches": {Role.ENGINEER},
     "manage people": {Role.ENGINEER},
@@ -22,7 +39,7 @@ RIGHTS: dict[str, set[Role]] = {
 }
 
 
-def require(actor: Actor, action: str) -> None:
+def require(actor: Actor, action: Right) -> None:
     """Raise a 403 problem unless ``actor``'s role may do ``action``."""
     if actor.user.role not in RIGHTS[action]:
         allowed = " or ".join(sorted(role.value for role in RIGHTS[action]))

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
+from yoke_server.accounts.rights import Right
 from yoke_server.common.http.fields import Body, Text
 from yoke_server.common.http.pages import PageOut
 
@@ -35,7 +36,7 @@ class Person(Schema):
     username: str
     name: str
     role: str
-    may: list[str]
+    may: list[Right]
 
 
 class OwnPassword(Body):

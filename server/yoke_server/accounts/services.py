@@ -14,6 +14,7 @@ from yoke_server.accounts.address import client_address
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.tries import begin_try
 from yoke_server.common.db.notify import SESSIONS, notify, session_mark
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 
 # Sent with ``session`` (a key) when it ends, or with ``user`` when all sessions of theirs do.
@@ -72,7 +73,12 @@ def change_password(request: HttpRequest, old: str, new: str) -> None:
     with transaction.atomic():
         person = User.objects.select_for_update().get(pk=actor.user.pk)
         if person.password != actor.user.password:
-            raise Problem(409, "Your password was changed meanwhile.", hint="Sign in again.")
+            raise Problem(
+                409,
+                "Your password was changed meanwhile.",
+                code=ProblemType.CHANGED_MEANWHILE,
+                hint="Sign in again.",
+            )
         put_password(person, new, field="new")
         note("Changed the own password", actor)
     update_session_auth_hash(request, person)
@@ -105,6 +111,7 @@ def add_person(name: str, role: Role, password: str, by: Actor | None = None) ->
         raise Problem(
             409,
             f"There is, or was, a person {name}.",
+            code=ProblemType.NAME_TAKEN,
             field="username",
             hint="Choose another name; the ledger tells people apart by it.",
         )
@@ -136,7 +143,12 @@ def add_first_person(request: HttpRequest, name: str, password: str, code: str) 
         cursor.execute("LOCK TABLE accounts_user IN EXCLUSIVE MODE")  # one of two at once waits
         known = first_code()
         if not known:
-            raise Problem(409, "There are people here already.", hint="Sign in.")
+            raise Problem(
+                409,
+                "There are people here already.",
+                code=ProblemType.EXISTS_ALREADY,
+                hint="Sign in.",
+            )
         if not constant_time_compare(code.strip().lower(), known):
             raise Problem(
                 403,

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 
 locks: list[Callable[[int], str]] = []  # of a bench: what is being recorded on it, or ""
@@ -11,4 +12,9 @@ def require_unlocked(bench_id: int, then: str = "change the setup") -> None:
     """Raise a 409 problem while something holds the bench fast; ``then`` is what has to wait."""
     for holds in locks:
         if name := holds(bench_id):
-            raise Problem(409, f"{name} is being recorded.", hint=f"Stop it, then {then}.")
+            raise Problem(
+                409,
+                f"{name} is being recorded.",
+                code=ProblemType.BEING_RECORDED,
+                hint=f"Stop it, then {then}.",
+            )

@@ -72,10 +72,10 @@ def _device_out(device: Device, twin: str) -> dict[str, Any]:
     return {**fields, "twin": twin, "capabilities": able, "inputs": list(device.inputs.all())}
 
 
-def capabilities(driver: str) -> list[str]:
+def capabilities(driver: str) -> list[Capability]:
     """Of a driver's devices; faults of stand-ins only where stand-ins are."""
     no_use = set() if settings.STAND_INS else {Capability.PRETENDS}
-    return sorted(c.value for c in registry.capabilities(driver) - no_use)
+    return sorted(registry.capabilities(driver) - no_use)
 
 
 def _twins(devices: list[Device]) -> dict[int, str]:

@@ -5,6 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.bench.address import Host, Port
+from yoke_server.bench.drivers.base import Capability
 from yoke_server.common.http.fields import Body, Text
 
 
@@ -26,7 +27,7 @@ class DeviceOut(Schema):
     id: int
     label: str
     driver: str
-    capabilities: list[str]
+    capabilities: list[Capability]
     host: str
     port: int
     twin: str
@@ -77,7 +78,7 @@ class DriverOut(Schema):
     excitations_v: list[float]
     ranges_mv_v: list[float]
     carriers_hz: list[float]
-    capabilities: list[str]
+    capabilities: list[Capability]
 
 
 class FoundDevice(Schema):

@@ -19,6 +19,7 @@ from yoke_server.bench.models import Bench, Device, Input, Link, Order
 from yoke_server.bench.queries import holder_name, holds_yoke
 from yoke_server.common.clock import clock_timestamp, waited_s
 from yoke_server.common.db.notify import COMMAND, NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 
@@ -29,11 +30,15 @@ def require_yoke(actor: Actor, bench: Bench) -> None:
         return
     if bench.yoke_holder is None:
         raise Problem(
-            409, f"Nobody holds the yoke of {bench.name}.", hint="Take the yoke, then try again."
+            409,
+            f"Nobody holds the yoke of {bench.name}.",
+            code=ProblemType.YOKE_NEEDED,
+            hint="Take the yoke, then try again.",
         )
     raise Problem(
         409,
         f"{holder_name(bench)} holds the yoke of {bench.name}.",
+        code=ProblemType.YOKE_NEEDED,
         hint="Ask for it to be handed over; until then you watch.",
     )
 
@@ -44,6 +49,7 @@ def require_in_use(bench: Bench) -> None:
         raise Problem(
             409,
             f"{bench.name} is archived.",
+            code=ProblemType.OUT_OF_USE,
             hint="An engineer can take it out again, in Projects.",
         )
 
@@ -142,7 +148,11 @@ def create_bench(actor: Actor, name: str) -> Bench:
     require(actor, "set up benches")
     if Bench.objects.filter(name__iexact=name).exists():
         raise Problem(
-            409, f"There is a bench {name} already.", field="name", hint="Choose another name."
+            409,
+            f"There is a bench {name} already.",
+            code=ProblemType.NAME_TAKEN,
+            field="name",
+            hint="Choose another name.",
         )
     bench = Bench.objects.create(name=name)
     record(actor, f"Set up the bench {name}")
@@ -163,6 +173,7 @@ def remove_bench(actor: Actor, bench_id: int) -> None:
         raise Problem(
             409,
             f"Setups are made for {bench.name}.",
+            code=ProblemType.IN_USE,
             hint="Archive it: they stay, with what was recorded.",
         ) from error
     record(actor, f"Removed the bench {bench.name}")
@@ -196,6 +207,7 @@ def put_device(
         raise Problem(
             409,
             f"{other.label} is at {spoken(host, port)} already.",
+            code=ProblemType.IN_USE,
             field="host",
             hint="Check the address, or take that device off first.",
         )
@@ -211,6 +223,7 @@ def place_device(
         raise Problem(
             409,
             f"There is a device {known.label} already.",
+            code=ProblemType.NAME_TAKEN,
             field="label",
             hint="Choose another label.",
         )
@@ -218,6 +231,7 @@ def place_device(
         raise Problem(
             409,
             f"{label} is a {known.driver} already.",
+            code=ProblemType.EXISTS_ALREADY,
             field="label",
             hint="Choose another label, or take that device off first.",
         )
@@ -266,6 +280,7 @@ def order_trial(actor: Actor, bench_id: int, **address: Any) -> Order:
         raise Problem(
             409,
             f"{user.label} uses {address['host']} already.",
+            code=ProblemType.IN_USE,
             field="host",
             hint="Its link says whether it answers.",
         )
@@ -284,7 +299,10 @@ def remove_device(actor: Actor, device_id: int) -> None:
         device.delete()
     except ProtectedError as error:
         raise Problem(
-            409, f"A setup uses {device.label}.", hint="Take its sensors off the inputs first."
+            409,
+            f"A setup uses {device.label}.",
+            code=ProblemType.IN_USE,
+            hint="Take its sensors off the inputs first.",
         ) from error
     record(actor, f"Took {device.label} off {device.bench.name}")
     notify(NEWS, kind="bench", bench=device.bench_id)

@@ -12,6 +12,7 @@ from django.db import connections
 
 from yoke_server.bench.models import Order, OrderState, StopRequest
 from yoke_server.bench.stops import GivenStop, StopRequested
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.live.hub import Expected, hub
 
@@ -65,6 +66,7 @@ async def confirmation_of(given: GivenStop) -> None:
                 raise Problem(
                     503,
                     "The recorder does not confirm the stop.",
+                    code=ProblemType.STOP_NOT_CONFIRMED,
                     hint="Use the emergency stop at the bench. The stop stays in force.",
                 )
             await let_go()
@@ -75,7 +77,12 @@ async def confirmation_of(given: GivenStop) -> None:
                 again_at = time.monotonic() + TELL_AGAIN
                 await in_thread(given.tell_again)
     if problem:
-        raise Problem(409, problem, hint="Use the emergency stop at the bench.")
+        raise Problem(
+            409,
+            problem,
+            code=ProblemType.STOP_NOT_CONFIRMED,
+            hint="Use the emergency stop at the bench.",
+        )
 
 
 async def _problem_of(stop: StopRequested, told: Expected) -> str | None:
@@ -94,7 +101,12 @@ def answer_so_far(order: Order) -> dict[str, Any] | None:
     """None as long as there is none; raises a 409 problem if the recorder refused."""
     order.refresh_from_db(fields=["state", "answer"])
     if order.state == OrderState.REFUSED:
-        raise Problem(409, order.answer["title"], hint=order.answer.get("hint", ""))
+        raise Problem(
+            409,
+            order.answer["title"],
+            code=ProblemType.RECORDER_REFUSED,
+            hint=order.answer.get("hint", ""),
+        )
     return order.answer if order.state == OrderState.DONE else None
 
 
@@ -108,6 +120,7 @@ def _give_up(order: Order) -> dict[str, Any]:
     raise Problem(
         503,
         "The recorder does not answer.",
+        code=ProblemType.RECORDER_SILENT,
         hint="It is started again by itself; wait some seconds and try again.",
     )
 

@@ -21,6 +21,7 @@ from yoke_server.api.units import router as units
 from yoke_server.api.wiring_check import router as wiring_check
 from yoke_server.bench.api import router as bench
 from yoke_server.common.http import problems
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.config.error_responses import NumbersOnly
 from yoke_server.derive.api import router as derive
 from yoke_server.exchange.api import router as exchange
@@ -35,7 +36,7 @@ PROBLEM: dict[str, Any] = {
     "type": "object",
     "required": ["type", "title", "status"],
     "properties": {
-        "type": {"type": "string"},
+        "type": {"type": "string", "enum": [f"/problems/{t}" for t in ProblemType]},
         "title": {"type": "string"},
         "status": {"type": "integer"},
         "detail": {"type": "string"},

@@ -3,9 +3,11 @@
 from functools import cache
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_safe
+
+from yoke_server.common.http.problem_types import MEANINGS
 
 
 @cache
@@ -18,3 +20,12 @@ def _index() -> bytes:
 @ensure_csrf_cookie
 def page(request: HttpRequest) -> HttpResponse:
     return HttpResponse(_index(), headers={"Cache-Control": "no-cache"})
+
+
+@require_safe
+def problem_page(request: HttpRequest, code: str) -> HttpResponse:
+    """What a problem of a type means: its ``type`` is the address of this page."""
+    meanings = {str(known): meaning for known, meaning in MEANINGS.items()}
+    if code not in meanings:
+        raise Http404
+    return HttpResponse(f"{code}: {meanings[code]}\n", content_type="text/plain; charset=utf-8")

@@ -6,6 +6,7 @@ from ninja import Router, Status
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.http.columns import described_as
 from yoke_server.common.http.fields import Id
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.derive import queries, schemas, services
 from yoke_server.derive.models import Derivation, Recipe
@@ -19,7 +20,12 @@ def closed_run(run_id: int) -> Run:
     runs = Run.objects.select_related("revision").prefetch_related("corrections")
     run = runs.get(pk=run_id)
     if run.state in OPEN_STATES:
-        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
+        raise Problem(
+            409,
+            f"{run.name} is still being recorded.",
+            code=ProblemType.BEING_RECORDED,
+            hint="Stop it first.",
+        )
     return run
 
 

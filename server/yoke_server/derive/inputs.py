@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import Run, Stream
@@ -24,6 +25,7 @@ def channel_of(setup: FrozenSetup, key: str) -> FrozenChannel:
         raise Problem(
             409,
             "This run has not all channels that the recipe names.",
+            code=ProblemType.NO_RESULT,
             hint="Choose the recipe's channels anew, or another run.",
         )
     return found
@@ -38,11 +40,17 @@ def stream_with(run: Run, keys: list[str]) -> tuple[Stream, list[int]]:
         places = {c.channel_key: c.position for c in stream.channels.all()}
         if set(keys) <= set(places):
             if not stream.samples:
-                raise Problem(409, f"{run.name} holds no samples.", hint="Choose another run.")
+                raise Problem(
+                    409,
+                    f"{run.name} holds no samples.",
+                    code=ProblemType.NO_RESULT,
+                    hint="Choose another run.",
+                )
             return stream, [places[k] for k in keys]
     raise Problem(
         409,
         "These channels are not measured at the same instants.",
+        code=ProblemType.NO_RESULT,
         hint="Wire them to one device, so that one clock takes them.",
     )
 

@@ -7,6 +7,7 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.derive.kinds import result_kind
 from yoke_server.derive.models import Recipe
@@ -32,7 +33,10 @@ def add_recipe(actor: Actor, setup_id: int, parameters: Any) -> Recipe:
     setup = Setup.objects.select_for_update(of=("self",)).get(pk=setup_id)
     if setup.recipes.count() >= MAX_RECIPES:
         raise Problem(
-            409, f"This setup has {MAX_RECIPES} recipes already.", hint="Take one away first."
+            409,
+            f"This setup has {MAX_RECIPES} recipes already.",
+            code=ProblemType.LIMIT_REACHED,
+            hint="Take one away first.",
         )
     _check(parameters, freeze(setup))
     recipe = Recipe.objects.create(setup=setup, parameters=parameters)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import from_si
 from yoke_server.derive.inputs import channel_of, in_pieces
@@ -40,7 +41,12 @@ def exported(run_id: int, stream_id: int) -> Exported:
     stream = streams.get(pk=stream_id, run_id=run_id)
     run = stream.run
     if run.state in OPEN_STATES:
-        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
+        raise Problem(
+            409,
+            f"{run.name} is still being recorded.",
+            code=ProblemType.BEING_RECORDED,
+            hint="Stop it first.",
+        )
     times, setup = times_of(run, stream), document_of(run)
     return Exported(run, stream, times, [channel_of(setup, key) for key in times.keys])
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import MOVING, Capability
 from yoke_server.bench.models import Bench, Device, Link
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.record.queries import open_run, pulled_specimens
@@ -58,10 +59,17 @@ def require_startable(setup: Setup) -> None:
         if channel.recorded:
             chain_of(channel)
     if running := open_run(setup.bench_id):
-        raise Problem(409, f"{running.name} is still being recorded.", hint="Stop it first.")
+        raise Problem(
+            409,
+            f"{running.name} is still being recorded.",
+            code=ProblemType.BEING_RECORDED,
+            hint="Stop it first.",
+        )
     for issue in preflight_issues(setup, channels):
         if issue.blocks:
-            raise Problem(409, issue.text, field=issue.code, hint=issue.hint)
+            raise Problem(
+                409, issue.text, code=ProblemType.PREFLIGHT, field=issue.code, hint=issue.hint
+            )
 
 
 def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:

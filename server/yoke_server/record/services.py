@@ -10,6 +10,7 @@ from yoke_server.bench.models import Bench, Order
 from yoke_server.bench.services import require_yoke, send
 from yoke_server.bench.stops import GivenStop, request_stop
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, record
@@ -54,7 +55,12 @@ def _require_seen(setup: Setup, version: int) -> None:
     seen = setup.revisions.filter(number=version).first()
     now = setup.revisions.get(number=setup.version)
     if seen is None:
-        raise Problem(409, f"{setup.name} has no version {version}.", field="version")
+        raise Problem(
+            409,
+            f"{setup.name} has no version {version}.",
+            code=ProblemType.NOT_FOUND,
+            field="version",
+        )
     found = differences(read_document(seen.document), read_document(now.document))
     changed = [d for d in found if d.field not in MEASURED]
     if not changed:
@@ -67,6 +73,7 @@ def _require_seen(setup: Setup, version: int) -> None:
     raise Problem(
         409,
         f"{setup.name} was changed since you looked: {said}{more}.",
+        code=ProblemType.CHANGED_MEANWHILE,
         field="version",
         hint="Look at it again, then start.",
     )
@@ -95,7 +102,12 @@ def order_return(actor: Actor, bench_id: int) -> Order:
     bench = Bench.objects.get(pk=bench_id)
     require_yoke(actor, bench)
     if run := open_run(bench_id):
-        raise Problem(409, f"{run.name} is being recorded.", hint="Stop it first.")
+        raise Problem(
+            409,
+            f"{run.name} is being recorded.",
+            code=ProblemType.BEING_RECORDED,
+            hint="Stop it first.",
+        )
     record(actor, f"Ordered return on {bench.name}")
     return send(actor, bench, "return")
 

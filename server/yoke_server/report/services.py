@@ -7,6 +7,7 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.tasks.worker import order
 from yoke_server.derive.computing import add_suggested
@@ -25,7 +26,12 @@ def write_report(actor: Actor, run_id: int) -> Report:
     runs = Run.objects.select_for_update(of=("self",))  # one of two at once waits
     run = runs.select_related("setup__project", "revision").get(pk=run_id)
     if run.state in OPEN_STATES:
-        raise Problem(409, f"{run.name} is still being recorded.", hint="Stop it first.")
+        raise Problem(
+            409,
+            f"{run.name} is still being recorded.",
+            code=ProblemType.BEING_RECORDED,
+            hint="Stop it first.",
+        )
     if found := run.reports.order_by("pk").first():
         return found
     add_suggested(run.setup_id)  # where nothing was derived yet

@@ -11,6 +11,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.fields import comparison_key
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.sensors.models import Certificate, Sensor
@@ -42,6 +43,7 @@ def _require_new(serial: str, but: int = 0) -> None:
         raise Problem(
             409,
             f"The library has {serial} already.",
+            code=ProblemType.EXISTS_ALREADY,
             field="serial",
             hint="Two instruments never have one serial: look at its plate again.",
         )
@@ -58,6 +60,7 @@ def change_sensor(actor: Actor, sensor_id: int, given: Record) -> Sensor:
         raise Problem(
             409,
             f"{sensor.serial} is wired as it is: its connection cannot change.",
+            code=ProblemType.IN_USE,
             field="connection",
             hint="Take it off its inputs first.",
         )
@@ -91,6 +94,7 @@ def _require_as_certified(sensor: Sensor, read: Read) -> None:
         raise Problem(
             409,
             f"Certificate {certificate.number} states another rated output.",
+            code=ProblemType.IN_USE,
             field="rated_output",
             hint="An engineer adds the new certificate; that changes it.",
         )
@@ -106,6 +110,7 @@ def retire_sensor(actor: Actor, sensor_id: int, *, restore: bool = False) -> Sen
         raise Problem(
             409,
             f"{sensor.serial} is wired in {wired.setup.name} of {wired.setup.project.name}.",
+            code=ProblemType.IN_USE,
             hint="Take it off its input first.",
         )
     sensor.retired_at = None if restore else datetime.now(UTC)
@@ -147,6 +152,7 @@ def add_certificate(
         raise Problem(
             409,
             f"{sensor.serial} has a certificate {number} already.",
+            code=ProblemType.NAME_TAKEN,
             field="number",
             hint="Look at its number again.",
         ) from error
@@ -213,6 +219,7 @@ def attach_part(
         raise Problem(
             409,
             f"{name} lacks what comes before byte {at}.",
+            code=ProblemType.OUT_OF_ORDER,
             field="file",
             hint="Send it from its beginning.",
         )
@@ -229,6 +236,7 @@ def _check_file(row: Certificate, name: str, size: int, at: int, content: bytes)
         raise Problem(
             409,
             f"Certificate {row.number} has its file already.",
+            code=ProblemType.EXISTS_ALREADY,
             field="file",
             hint="Add a new certificate: what was calibrated does not change.",
         )

@@ -13,6 +13,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import require_in_use
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.setups.conditioning import require_yoke_in_use
@@ -51,7 +52,11 @@ def create_project(actor: Actor, **fields: str) -> Project:
 def _check_name(name: str, but: int = 0) -> None:
     if Project.objects.filter(name__iexact=name).exclude(pk=but).exists():
         raise Problem(
-            409, f"There is a project {name} already.", field="name", hint="Choose another name."
+            409,
+            f"There is a project {name} already.",
+            code=ProblemType.NAME_TAKEN,
+            field="name",
+            hint="Choose another name.",
         )
 
 
@@ -125,12 +130,16 @@ def add_setup(actor: Actor, project_id: int, *, kind: str, bench_id: int, name: 
 def check_room(project: Project, name: str) -> None:
     if project.setups.count() >= MAX_SETUPS:
         raise Problem(
-            409, f"{project.name} has {MAX_SETUPS} setups already.", hint="Begin another project."
+            409,
+            f"{project.name} has {MAX_SETUPS} setups already.",
+            code=ProblemType.LIMIT_REACHED,
+            hint="Begin another project.",
         )
     if project.setups.filter(name__iexact=name).exists():
         raise Problem(
             409,
             f"{project.name} has a setup {name} already.",
+            code=ProblemType.NAME_TAKEN,
             field="name",
             hint="Choose another name.",
         )
@@ -153,7 +162,10 @@ def delete_setup(actor: Actor, setup_id: int) -> None:
             setup.delete()
     except ProtectedError as error:
         raise Problem(
-            409, f"{setup.name} has runs, which are kept.", hint="Archive its project instead."
+            409,
+            f"{setup.name} has runs, which are kept.",
+            code=ProblemType.IN_USE,
+            hint="Archive its project instead.",
         ) from error
     record(actor, f"Deleted the setup {setup.name} of {setup.project.name}")
 

@@ -8,7 +8,8 @@ from django.db import transaction
 from django.db.models import Model
 
 from yoke_server.accounts.actor import Actor
-from yoke_server.accounts.rights import require
+from yoke_server.accounts.rights import Right, require
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import Change, Fields, record, undoable
 from yoke_server.setups.conditioning import CONDITIONING, require_yoke_in_use
@@ -28,7 +29,11 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     setup = lock(setup_id)
     entry = undoable(setup_id, undone=redo)
     if not entry:
-        raise Problem(409, "There is nothing to redo." if redo else "There is nothing to undo.")
+        raise Problem(
+            409,
+            "There is nothing to redo." if redo else "There is nothing to undo.",
+            code=ProblemType.NOTHING_TO_DO,
+        )
     changes = [Change(**c) for c in entry.changes]
     require(actor, _right_to_undo(changes))
     if any(map(_touches_conditioning, changes)):
@@ -39,6 +44,7 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
         raise Problem(
             409,
             f"“{entry.action}” cannot be taken back: somebody changed the same since.",
+            code=ProblemType.CHANGED_MEANWHILE,
             hint="Look at what stands there now and change it by hand.",
         )
     _measure_again(actor, setup, [c for c in changes if c.subject in MEASURED])
@@ -51,7 +57,7 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     return entry.action
 
 
-def _right_to_undo(changes: Sequence[Change]) -> str:
+def _right_to_undo(changes: Sequence[Change]) -> Right:
     """Taking back a scaling is changing it; a sensor wired or taken off is wiring."""
     fields = {f for c in changes for f in set(c.before or ()) & set(c.after or ())}
     return "change scaling" if fields & SCALING_FIELDS else "wire channels"

@@ -6,6 +6,7 @@ from typing import Any
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Input
 from yoke_server.common.http.fields import comparison_key
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import DECIMALS, UNITS
 from yoke_server.kinds.inputs.grid import Grid
@@ -64,6 +65,7 @@ class SensorWiring:
             raise Problem(
                 409,
                 f"Input {plug.label} already has {self._names[plug.pk]}.",
+                code=ProblemType.INPUT_UNFIT,
                 field="input_id",
                 hint="Take its sensor off first, or choose a free input.",
             )
@@ -71,6 +73,7 @@ class SensorWiring:
             raise Problem(
                 409,
                 f"There is a channel {name} already.",
+                code=ProblemType.NAME_TAKEN,
                 field="name",
                 hint="Choose another name.",
             )
@@ -101,6 +104,7 @@ def _places(plug: Input, sensor: Sensor, name: str) -> list[tuple[Input, str, Gr
         raise Problem(
             409,
             f"From input {plug.label} on there are only {len(inputs)} inputs.",
+            code=ProblemType.INPUT_UNFIT,
             field="input_id",
             hint=f"Begin at an input with {len(angles) - 1} more behind it.",
         )
@@ -113,6 +117,7 @@ def _require_fitting(plug: Input, sensor: Sensor) -> None:
         raise Problem(
             409,
             f"{sensor.serial} is out of use.",
+            code=ProblemType.OUT_OF_USE,
             field="sensor_id",
             hint="Take it into use again in the library, or choose another one.",
         )
@@ -121,6 +126,7 @@ def _require_fitting(plug: Input, sensor: Sensor) -> None:
         raise Problem(
             409,
             f"Input {plug.label} measures a {plug.signal}, and {sensor.name} gives a {wanted}.",
+            code=ProblemType.INPUT_UNFIT,
             field="input_id",
             hint=f"Choose an input that measures a {wanted}.",
         )

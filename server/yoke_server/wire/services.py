@@ -9,6 +9,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
 from yoke_server.common.http.fields import comparison_key
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import Change
 from yoke_server.sensors.models import Sensor
@@ -47,7 +48,11 @@ def add_channel(
 def _check_name(setup: Setup, name: str, but: int = 0) -> None:
     if setup.channels.filter(name__iexact=name).exclude(pk=but).exists():
         raise Problem(
-            409, f"There is a channel {name} already.", field="name", hint="Choose another name."
+            409,
+            f"There is a channel {name} already.",
+            code=ProblemType.NAME_TAKEN,
+            field="name",
+            hint="Choose another name.",
         )
 
 
@@ -90,6 +95,7 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
         raise Problem(
             409,
             f"Two channels would be named {twice[0]}.",
+            code=ProblemType.NAME_TAKEN,
             field="name",
             hint="Give each a name of its own.",
         )

@@ -15,6 +15,7 @@ from yoke_server.bench.models import Bench, Device
 from yoke_server.bench.text_file.reading import read_bench_file
 from yoke_server.bench.text_file.shape import BenchFile, DeviceEntry
 from yoke_server.common.http.fields import comparison_key
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 
@@ -94,6 +95,7 @@ def _check(file: BenchFile, number: int, there: Device | None) -> None:
         raise Problem(
             409,
             f"{entry.label} is a {there.driver} already.",
+            code=ProblemType.EXISTS_ALREADY,
             field=f"{place}.driver",
             hint="Choose another label, or take that device off first.",
         )

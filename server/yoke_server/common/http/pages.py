@@ -9,6 +9,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.common.http.fields import Text
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 
 DEFAULT_LIMIT, MAX_LIMIT = 30, 200
@@ -77,7 +78,10 @@ class SortedPage:
         last = rows.model._default_manager.filter(pk=self.after).values(*self.fields).first()
         if last is None:
             raise Problem(
-                409, "The last row of the page before was removed.", hint="Read the list anew."
+                409,
+                "The last row of the page before was removed.",
+                code=ProblemType.CHANGED_MEANWHILE,
+                hint="Read the list anew.",
             )
         behind = Q()
         for i, name in enumerate(self.fields):

@@ -10,6 +10,8 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 from yoke_core.errors import CoreError
 
+from yoke_server.common.http.problem_types import OF_STATUS, ProblemType
+
 log = logging.getLogger(__name__)
 
 
@@ -17,9 +19,17 @@ class Problem(Exception):
     """Something a person asked for that cannot be done."""
 
     def __init__(
-        self, status: int, title: str, *, detail: str = "", field: str = "", hint: str = ""
+        self,
+        status: int,
+        title: str,
+        *,
+        code: ProblemType | None = None,
+        detail: str = "",
+        field: str = "",
+        hint: str = "",
     ) -> None:
         super().__init__(title)
+        self.code = code or OF_STATUS.get(status, ProblemType.FAULT)
         self.status = status
         self.title = title
         self.detail = detail
@@ -29,7 +39,12 @@ class Problem(Exception):
     def document(self) -> dict[str, Any]:
         more = {"detail": self.detail, "field": self.field, "hint": self.hint}
         said = {name: text for name, text in more.items() if text}
-        return {"type": "about:blank", "title": self.title, "status": self.status, **said}
+        return {
+            "type": f"/problems/{self.code}",
+            "title": self.title,
+            "status": self.status,
+            **said,
+        }
 
 
 def answer(problem: Problem) -> HttpResponse:
@@ -176,6 +191,7 @@ def install(api: NinjaAPI) -> None:
             Problem(
                 409,
                 "This does not fit with what is stored.",
+                code=ProblemType.CONFLICT,
                 hint="Load the page again: somebody may have changed the same.",
             )
         )

@@ -5,6 +5,7 @@ from typing import Any
 from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.tasks.worker import order
 from yoke_server.exchange.importing.choices import Choices
@@ -26,7 +27,12 @@ def order_run(actor: Actor, key: str, chosen: Choices) -> ImportedFile:
     with transaction.atomic():
         file = ImportedFile.objects.select_for_update().get(pk=key)
         if file.state != FileState.HERE:
-            raise Problem(409, f"{file.name} is {file.state} already.", hint="Wait for it.")
+            raise Problem(
+                409,
+                f"{file.name} is {file.state} already.",
+                code=ProblemType.OUT_OF_ORDER,
+                hint="Wait for it.",
+            )
         file.state, file.problem = FileState.READING, ""
         file.choices = found.choices.model_dump(mode="json")
         file.save(update_fields=["state", "problem", "choices"])
@@ -38,7 +44,12 @@ def drop(actor: Actor, key: str) -> None:
     """Leave a file; one of which a run is being made stays until that is done."""
     file = own(actor, key)
     if file.state == FileState.READING:
-        raise Problem(409, f"A run is being made of {file.name}.", hint="Wait for it.")
+        raise Problem(
+            409,
+            f"A run is being made of {file.name}.",
+            code=ProblemType.OUT_OF_ORDER,
+            hint="Wait for it.",
+        )
     file.delete()
 
 

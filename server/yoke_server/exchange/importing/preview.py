@@ -6,6 +6,7 @@ from yoke_core.errors import TableError
 from yoke_core.table.shape import COMMENT, Shape, fields_of, guess_shape, shape_by
 from yoke_core.table.time_base import TimeBase
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.exchange.importing.choices import MAX_COLUMNS, Choices
 from yoke_server.exchange.importing.columns import ColumnPreview, Columns
@@ -50,7 +51,12 @@ class ImportPreview:
 def preview_of(file: ImportedFile, chosen: Choices) -> ImportPreview:
     """Raises a problem where no table can be found in the file."""
     if file.state == FileState.COMING:
-        raise Problem(409, f"{file.name} is not here yet.", hint="Send the rest of it.")
+        raise Problem(
+            409,
+            f"{file.name} is not here yet.",
+            code=ProblemType.OUT_OF_ORDER,
+            hint="Send the rest of it.",
+        )
     head = bytes_at(file, 0, HEAD_BYTES)
     encoding = encoding_of(head)
     lines = head.decode(encoding, errors="replace").splitlines()[:HEAD_LINES]

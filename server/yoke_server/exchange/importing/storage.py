@@ -9,6 +9,7 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.exchange.models import FilePart, FileState, ImportedFile
 from yoke_server.setups.models import Setup
@@ -55,6 +56,7 @@ def add_part(actor: Actor, key: str, at: int, data: bytes) -> ImportedFile:
         raise Problem(
             409,
             f"The part at {at} does not fit on: {file.received} bytes are here.",
+            code=ProblemType.OUT_OF_ORDER,
             field="at",
             hint="Go on from there.",
         )

@@ -1,6 +1,7 @@
 """What blocks about results have in common."""
 
 from yoke_server.common.http import fields
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.record.models import Run
@@ -38,6 +39,7 @@ class ResultBlock(RunBlock):
             raise Problem(
                 409,
                 f"{name} has no results to show: {said}",
+                code=ProblemType.NO_RESULT,
                 hint="Look into Derive, or take the block out.",
             )
         return found

@@ -9,6 +9,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Bench, Input
 from yoke_server.bench.services import require_in_use
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import Change, record
 from yoke_server.sensors.models import Sensor
@@ -100,6 +101,7 @@ class _Places:
             raise Problem(
                 409,
                 f"The library has no {channel.sensor_serial}, which {channel.name} needs.",
+                code=ProblemType.NOT_FOUND,
                 hint="Add it to the library first.",
             )
         if plug is None:
@@ -107,6 +109,7 @@ class _Places:
             raise Problem(
                 409,
                 f"{self._bench.name} has no input {label}, which {channel.name} needs.",
+                code=ProblemType.INPUT_UNFIT,
                 hint="Add the device to the bench first.",
             )
         return {"sensor": sensor, "input": plug}

@@ -4,6 +4,7 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.setups.freezing import freeze
@@ -33,7 +34,10 @@ def keep_template(actor: Actor, setup_id: int, name: str) -> SetupTemplate:
     known = SetupTemplate.objects.filter(name=name).exists()
     if not known and SetupTemplate.objects.count() >= MAX_TEMPLATES:
         raise Problem(
-            409, f"There are {MAX_TEMPLATES} templates already.", hint="Take one away first."
+            409,
+            f"There are {MAX_TEMPLATES} templates already.",
+            code=ProblemType.LIMIT_REACHED,
+            hint="Take one away first.",
         )
     template, _ = SetupTemplate.objects.update_or_create(
         name=name, defaults={"document": document, "bench": setup.bench, "actor": actor.user}

@@ -6,6 +6,7 @@ from yoke_core.wiring.check import Verdict
 from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_core.wiring.samples import SampleFacts
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.inputs.base import Measured
 from yoke_server.setups.models import Channel, Polarity
@@ -19,6 +20,7 @@ def judge(channel: Channel, measured: dict[str, Any]) -> Verdict:
         raise Problem(
             409,
             f"{channel.input.device.label} has no circuit that checks a bridge.",
+            code=ProblemType.DEVICE_UNFIT,
             hint="Measure it by hand, pin by pin.",
         )
     rest = getattr(channel.sensor.spec, "at_rest", None)

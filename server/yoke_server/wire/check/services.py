@@ -12,6 +12,7 @@ from yoke_server.bench.drivers.registry import capabilities
 from yoke_server.bench.models import Device, Order
 from yoke_server.bench.services import require_yoke, send
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.setups.models import Channel
@@ -69,7 +70,12 @@ def order_faults(actor: Actor, device_id: int, number: int, faults: str) -> Orde
     device = Device.objects.select_related("bench").get(pk=device_id)
     require_yoke(actor, device.bench)
     if not settings.STAND_INS or Capability.PRETENDS not in capabilities(device.driver):
-        raise Problem(409, f"{device.label} is no stand-in that takes faults.", field="device_id")
+        raise Problem(
+            409,
+            f"{device.label} is no stand-in that takes faults.",
+            code=ProblemType.DEVICE_UNFIT,
+            field="device_id",
+        )
     record(actor, f"Had input {number} of {device.label} be {faults or 'well'}")
     return send(
         actor, device.bench, "pretend", device=device.label, input=number, faults=faults or "none"

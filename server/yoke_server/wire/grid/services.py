@@ -12,6 +12,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Input
 from yoke_server.common.http.number_input import InvalidInput
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem, reason
 from yoke_server.ledger.services import Change, assign
 from yoke_server.sensors.models import Sensor
@@ -184,6 +185,7 @@ def fill_down(
             raise Problem(
                 409,
                 "The first row has no sensor to fill down from.",
+                code=ProblemType.NOTHING_TO_DO,
                 field="inputs",
                 hint="Begin at a row that is wired.",
             )

@@ -12,6 +12,7 @@ from yoke_server.bench.drivers.registry import capabilities, offers
 from yoke_server.bench.models import Input, Link, Order
 from yoke_server.bench.services import require_yoke, send
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.sensors.models import Sensor
@@ -32,7 +33,10 @@ def order_reading(actor: Actor, setup_id: int) -> dict[str, Order]:
     able = [d for d in linked if Capability.SHEETS in capabilities(d.driver)]
     if not able:
         raise Problem(
-            409, "No linked device reads the memories of plugs.", hint="Link its amplifiers first."
+            409,
+            "No linked device reads the memories of plugs.",
+            code=ProblemType.DEVICE_UNFIT,
+            hint="Link its amplifiers first.",
         )
     return {d.label: send(actor, setup.bench, "read_sheets", device=d.label) for d in able}
 
@@ -68,6 +72,7 @@ def _require_one_each(channels: dict[int, Channel], places: dict[int, Input]) ->
             raise Problem(
                 409,
                 f"{both} would be on input {place.label}.",
+                code=ProblemType.INPUT_UNFIT,
                 field="moves",
                 hint="Take both moves, or take one sensor off first.",
             )
@@ -78,6 +83,7 @@ def _require_fits(channel: Channel, place: Input) -> None:
         raise Problem(
             409,
             f"Input {place.label} measures a {place.signal}, not a {channel.sensor.signal}.",
+            code=ProblemType.INPUT_UNFIT,
             field="moves",
             hint="Plug the sensor into an input of the right kind.",
         )
@@ -100,6 +106,7 @@ def add_from_sheet(actor: Actor, memory: str) -> Sensor:
         raise Problem(
             409,
             f"The library has {sensor.serial} already.",
+            code=ProblemType.EXISTS_ALREADY,
             field="serial",
             hint="Two instruments never have one serial: look at its plate.",
         )
@@ -120,6 +127,7 @@ def order_writing(actor: Actor, channel_id: int) -> Order:
         raise Problem(
             409,
             f"{device.label} does not reach the memories of plugs.",
+            code=ProblemType.DEVICE_UNFIT,
             hint="Plug the sensor into an amplifier that does.",
         )
     try:

@@ -5,6 +5,7 @@ from django.db import transaction
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.setups.services import lock_channel
@@ -33,7 +34,11 @@ def keep_sign_test(
     setup, channel = lock_channel(channel_id)
     if channel.polarity != polarity:
         raise Problem(
-            409, f"{channel.name} was turned meanwhile.", field="polarity", hint="Test it again."
+            409,
+            f"{channel.name} was turned meanwhile.",
+            code=ProblemType.CHANGED_MEANWHILE,
+            field="polarity",
+            hint="Test it again.",
         )
     if not is_clear(moved, deviation, channel.unit, channel.decimals):
         raise Problem(

@@ -3,8 +3,8 @@ import { useQuery } from '@tanstack/react-query'
 import { client, got, type Derivation, type Run } from '../../api/client'
 import { queryClient, useMay } from '../../api/queries'
 import { changeRecipe, formatsQuery, removeRecipe } from '../../api/results'
-import { PIECES } from '../../specs/forms'
-import { SpecForm } from '../../specs/SpecForm'
+import { SPECIMENS } from '../../kinds/specimens'
+import { SpecForm } from '../../kinds/SpecForm'
 import { ConfirmedButton } from '../../ui/ConfirmedButton'
 import { EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
@@ -29,7 +29,7 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
       <Section title={`Specimen ${run.specimen}`}>
         <SpecForm
           label="Shape"
-          forms={PIECES}
+          forms={SPECIMENS}
           spec={run.piece}
           disabled={!mayRun}
           onSave={(piece) => changeRun(run, { piece })}

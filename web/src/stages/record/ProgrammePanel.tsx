@@ -1,9 +1,10 @@
 import type { Setup } from '../../api/client'
 import { changeRate, changeSetup } from '../../api/actions'
 import { useMay, useRuns } from '../../api/queries'
-import { MOTIONS, PIECES } from '../../specs/forms'
-import { SpecForm } from '../../specs/SpecForm'
-import { StopList } from '../../specs/StopList'
+import { MOTIONS } from '../../kinds/motions'
+import { SPECIMENS } from '../../kinds/specimens'
+import { SpecForm } from '../../kinds/SpecForm'
+import { StopList } from '../../kinds/stops/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
@@ -27,7 +28,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
         />
         <SpecForm
           label="Shape"
-          forms={PIECES}
+          forms={SPECIMENS}
           spec={setup.piece}
           disabled={locked}
           onSave={(piece) => change({ piece })}

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from yoke_core.rosette.state import RosetteState
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces, times_with
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
@@ -134,6 +135,7 @@ def _look_through(run: Run, parameters: Any, rosette: Any, material: Any) -> Any
         raise Problem(
             409,
             "No instant has a number of all three grids.",
+            code=ProblemType.NO_RESULT,
             hint="Check the grids: one may be broken, or clipped throughout.",
         )
     return kept, highest, clipped.tolist(), samples

@@ -3,6 +3,7 @@
 from dataclasses import asdict, dataclass, replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.derive.inputs import clipped_note, whole
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
@@ -61,6 +62,7 @@ def curve_of(run: Run, parameters: TensionParameters) -> Curve:
         raise Problem(
             409,
             "A part has no section, so its force gives no stress.",
+            code=ProblemType.NO_RESULT,
             field="piece",
             hint="Say in Record what kind of piece is pulled, and its size.",
         )
@@ -76,6 +78,7 @@ def _channel(setup: FrozenSetup, quantity: str) -> FrozenChannel:
     raise Problem(
         409,
         f"This run has no channel that measures {quantity}, so it gives no stress-strain curve.",
+        code=ProblemType.NO_RESULT,
         hint=f"Wire a sensor for {quantity}, then pull again.",
     )
 

@@ -2,7 +2,7 @@ import { expect, it } from 'vitest'
 
 import type { Bench, Channel, Schemas } from '../../../api/client'
 import { amplifier, channel, quarter, setup } from '../../../ui/testing-data'
-import { freeLabel } from '../devices/labels'
+import { freeLabel } from '../../../devices/labels'
 import { armsOf } from '../words'
 import { inputsOf, linesOf, type Line } from './rows'
 

@@ -1,0 +1,34 @@
+import { Numbers } from '../ui/Numbers'
+import { Choice } from '../ui/Choice'
+import { formOf, kindsOf, type Forms } from './form'
+
+interface Props<S extends { kind?: string }> {
+  label: string
+  forms: Forms<S>
+  spec: S
+  disabled: boolean
+  onSave: (spec: S) => Promise<unknown>
+}
+
+/** Something of one of several kinds: which kind, then the fields that this kind has. */
+export function SpecForm<S extends { kind?: string }>(props: Props<S>) {
+  const { label, forms, spec, disabled, onSave } = props
+  const kind = spec.kind!
+  return (
+    <>
+      <Choice
+        label={label}
+        value={kind}
+        options={kindsOf(forms)}
+        disabled={disabled}
+        onChoose={(to) => onSave(formOf(forms, to).seed([])!)}
+      />
+      <Numbers
+        fields={formOf(forms, kind).fields}
+        values={spec}
+        disabled={disabled}
+        change={(field) => onSave({ ...spec, ...field })}
+      />
+    </>
+  )
+}

@@ -1,0 +1,56 @@
+import type { ReactNode } from 'react'
+
+import type { Channel, Run, Setup } from '../api/client'
+import type { NumberField } from '../ui/Numbers'
+
+export type Specimen = Run['piece']
+export type Motion = Setup['motion']
+export type Stop = Setup['stops'][number]
+
+interface OfKind {
+  kind?: string
+}
+
+export interface FieldsProps<S> {
+  spec: S
+  channels: readonly Channel[]
+  disabled: boolean
+  onSave: (spec: S) => Promise<unknown>
+}
+
+/** How one kind of specimen, motion or stop is set. */
+export interface Form<S> {
+  label: string
+  fields: readonly NumberField[]
+  /** Where it begins; null where the channels do not allow it. */
+  seed: (channels: readonly Channel[]) => S | null
+  /** Whether a setup may have several of it. */
+  several?: boolean
+  /** In place of `fields`, where numbers alone do not say it. */
+  Fields?: (props: FieldsProps<S>) => ReactNode
+}
+export type Forms<S extends OfKind> = {
+  readonly [K in NonNullable<S['kind']>]: Form<Extract<S, { kind?: K }>>
+}
+
+/** The form of a kind: its own spec is handed back to it. */
+export const formOf = <S extends OfKind>(forms: Forms<S>, kind: string): Form<S> =>
+  forms[kind as keyof Forms<S>] as unknown as Form<S>
+
+export const kindsOf = <S extends OfKind>(forms: Forms<S>): [string, string][] =>
+  Object.keys(forms).map((kind) => [kind, formOf(forms, kind).label])
+
+export const mm = (name: string, label: string): NumberField => ({
+  name,
+  label,
+  unit: 'mm',
+  by: 1e-3,
+  decimals: 2,
+})
+export const newton = (name: string, label: string): NumberField => ({
+  name,
+  label,
+  unit: 'N',
+  decimals: 0,
+})
+export const gaugeLength = mm('gauge_length_m', 'Gauge length')

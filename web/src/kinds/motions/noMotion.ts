@@ -1,0 +1,7 @@
+import { type Form, type Motion } from '../form'
+
+export const noMotion: Form<Extract<Motion, { kind?: 'none' }>> = {
+  label: 'Nothing moves',
+  fields: [],
+  seed: () => ({ kind: 'none' }),
+}
