@@ -4,7 +4,7 @@ import uuid
 from datetime import UTC, datetime
 
 import numpy as np
-from yoke_core.clock import ClockModel, ClockReading
+from yoke_core.timebase.clock import ClockModel, ClockReading
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.models import Run, RunState, Stream, StreamChannel
 from yoke_server.record.recorder.model.progress import Place

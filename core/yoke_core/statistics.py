@@ -18,7 +18,27 @@ class Series:
 
 
 def series(values: Sequence[float | None]) -> Series | None:
-    """Statistics of the values that are there; None of none. Source: ISO 2602."""
+    """Statistics of the values that are there.
+
+    Parameters
+    ----------
+    values : sequence of float or None
+        None, NaN and infinities are no values.
+
+    Returns
+    -------
+    Series or None
+        None of no values; its deviation is None of a single one.
+
+    Notes
+    -----
+    Source: ISO 2602.
+
+    Examples
+    --------
+    >>> series([2.0, None, 4.0]).mean
+    3.0
+    """
     known = np.array([v for v in values if v is not None and np.isfinite(v)])
     if not known.size:
         return None

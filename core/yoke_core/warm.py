@@ -2,16 +2,16 @@
 
 import numpy as np
 
-from yoke_core.bank import ChainBank
-from yoke_core.block import summarise_block
-from yoke_core.chain import SignalChain
-from yoke_core.envelope import EnvelopeFolder
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.fatigue.rainflow import rainflow
-from yoke_core.live import FIGURES, LiveFigures
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
 from yoke_core.scaling.line import Line
+from yoke_core.signals.bank import ChainBank
+from yoke_core.signals.chain import SignalChain
+from yoke_core.streaming.block import summarise_block
+from yoke_core.streaming.envelope import EnvelopeFolder
+from yoke_core.streaming.live import FIGURES, LiveFigures
 
 CHANNELS, SAMPLES, BINS = 2, 20, 5
 

@@ -9,7 +9,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 from yoke_core.warm import compile_all
 
 from tests.bench.measure import Row, percentile

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from yoke_core.clock import ClockModel, ClockReading
+from yoke_core.timebase.clock import ClockModel, ClockReading
 
 SECOND = 10**9
 OFFSET = 10**15  # ns that the device's clock is ahead

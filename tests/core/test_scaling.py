@@ -2,14 +2,14 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from yoke_core.bank import ChainBank
 from yoke_core.bridge.circuit import BridgeStrain, Circuit, resting_bridge
-from yoke_core.chain import SignalChain
 from yoke_core.errors import ScalingError
 from yoke_core.scaling.curve import Polynomial, Table
 from yoke_core.scaling.line import Line, rated_output, two_points
 from yoke_core.scaling.loop import LoopCurrent, loop_span
 from yoke_core.scaling.platinum import PlatinumThermometer
+from yoke_core.signals.bank import ChainBank
+from yoke_core.signals.chain import SignalChain
 
 # IEC 60751, table of a Pt100.
 PT100 = [

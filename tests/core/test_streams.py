@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from yoke_core.block import summarise_block
-from yoke_core.envelope import EnvelopeFolder, envelope
+from yoke_core.streaming.block import summarise_block
+from yoke_core.streaming.envelope import EnvelopeFolder, envelope
+from yoke_core.streaming.thin import thin_curve
 from yoke_core.tension.stop import ForceDropWatch
-from yoke_core.thin import thin_curve
 
 block_sizes = st.lists(st.integers(1, 60), min_size=1, max_size=20)
 

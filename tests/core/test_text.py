@@ -5,7 +5,7 @@ from decimal import ROUND_HALF_UP, Decimal
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from yoke_core.text import table_text
+from yoke_core.table.text import table_text
 
 
 def written(values, decimals, **signs):

@@ -3,7 +3,7 @@
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from yoke_core.clock import ClockModel
+from yoke_core.timebase.clock import ClockModel
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.model.progress import Place, ResumedStream, StreamOrigin
 from yoke_server.record.recorder.stream.device_line import DeviceLine

@@ -6,7 +6,7 @@ import threading
 import time
 
 import pytest
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 from yoke_server.bench.drivers.base import DriverError, Identity
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.clock import SystemClock

@@ -3,7 +3,7 @@
 import math
 
 import numpy as np
-from yoke_core.clock import ClockModel, ClockReading
+from yoke_core.timebase.clock import ClockModel, ClockReading
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.stream.timeline import Timeline
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from django.db.utils import DataError, OperationalError
-from yoke_core.envelope import Envelope
+from yoke_core.streaming.envelope import Envelope
 from yoke_server.bench.models import OrderState
 from yoke_server.record.envelopes import unpack
 from yoke_server.record.models import FOLLOWING, RunState

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 from yoke_core.wiring.probe import PinReadings, Probe
 from yoke_server.bench.drivers.base import AcquisitionStatus, SampleBlock
 from yoke_server.record.recorder.model import events

@@ -52,12 +52,44 @@ del SENSED[Circuit.QUARTER]
 
 
 def active_arms(circuit: Circuit) -> tuple[int, ...]:
-    """Numbers of the strained arms."""
+    """Numbers of the strained arms.
+
+    Parameters
+    ----------
+    circuit : Circuit
+
+    Returns
+    -------
+    tuple of int
+        From 1 to 4, in order.
+
+    Examples
+    --------
+    >>> active_arms(Circuit.HALF_BENDING)
+    (1, 2)
+    """
     return tuple(i + 1 for i, share in enumerate(_SHARES[circuit]) if any(share))
 
 
 def arm_shares(circuit: Circuit, poisson_ratio: float) -> tuple[float, float, float, float]:
-    """The strain of each arm over the principal strain."""
+    """The strain of each arm over the principal strain.
+
+    Parameters
+    ----------
+    circuit : Circuit
+    poisson_ratio : float
+        Of the part; counts where grids lie across.
+
+    Returns
+    -------
+    tuple of float
+        Of arms 1 to 4; positive where tension of the part stretches the arm, 0 where it is passive.
+
+    Examples
+    --------
+    >>> arm_shares(Circuit.FULL_AXIAL, 0.3)
+    (1.0, -0.3, 1.0, -0.3)
+    """
     a, b, c, d = (constant + nu * poisson_ratio for constant, nu in _SHARES[circuit])
     return a, b, c, d
 
@@ -82,11 +114,21 @@ def resting_bridge(
 
     Parameters
     ----------
+    circuit : Circuit
     wires : int
         Cores of the cable: 2 or 3 for a quarter bridge, 3 for neighbours, 4 for opposite arms
         and full bridges; from `SENSED` on two of them are sense cores. More are not used.
     core_ohm, arm_ohm, completion_ohm : float, ohm
         Of one core (not negative), of one strained arm, of one resistor in the amplifier.
+
+    Returns
+    -------
+    RestingBridge
+
+    Raises
+    ------
+    ScalingError
+        Where the arm's resistance is not above zero.
 
     Notes
     -----
@@ -98,7 +140,7 @@ def resting_bridge(
     Examples
     --------
     >>> resting_bridge(Circuit.QUARTER, 3, 3.5, 350.0, 350.0).arms
-    (1.01, 1.01, 1.0, 1.0)
+    (1.01, 1.01, 1, 1)
     """
     arm = positive("resistance_ohm", arm_ohm, ScalingError)
     r, c = core_ohm / arm, completion_ohm / arm
@@ -185,7 +227,25 @@ class BridgeEquation(NamedTuple):
 
 
 def solve(of: BridgeEquation, ratio: ArrayLike) -> Array:
-    """Strain from outputs; see `BridgeStrain`."""
+    """Strain from outputs of a bridge; see `BridgeStrain`.
+
+    Parameters
+    ----------
+    of : BridgeEquation
+    ratio : array_like, any shape, V/V
+        Outputs less the output at rest.
+
+    Returns
+    -------
+    array of float, the same shape, m/m
+        NaN where no strain of intact arms gives the output; infinite where it is infinite.
+
+    Examples
+    --------
+    >>> quarter = BridgeStrain(gauge_factor=2.0)
+    >>> float(solve(quarter.equation, 0.5e-3))
+    0.001001001001001001
+    """
     signal = np.asarray(ratio, dtype=float)
     finite = np.isfinite(signal)
     u = np.where(finite, signal, 0.0)

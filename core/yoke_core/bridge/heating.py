@@ -30,10 +30,31 @@ CARRIES: dict[Substrate, float] = {
 
 
 def heat_density(excitation: float, resistance: float, area: float) -> float:
-    """Power of a grid over its area, W/m².
+    """Power of an excited grid over its area.
 
-    excitation: across the bridge, V; half of it lies across each arm of equal resistance
-    (P = U² / 4R). resistance: of the grid, ohm. area: of the grid, m².
+    Parameters
+    ----------
+    excitation : float, V, above zero
+        Across the bridge; half of it lies across each arm of equal resistance.
+    resistance : float, ohm, above zero
+        Of the grid.
+    area : float, m^2, above zero
+        Of the grid.
+
+    Returns
+    -------
+    float, W/m^2
+        U^2 / (4 R A).
+
+    Raises
+    ------
+    CoreError
+        Naming the argument that is not above zero.
+
+    Examples
+    --------
+    >>> round(heat_density(5.0, 350.0, 16e-6))
+    1116
     """
     positive("excitation", excitation)
     positive("resistance", resistance)
@@ -57,9 +78,31 @@ class Heating:
 def heating(
     excitation: float, resistance: float, area: float, ground: Substrate, offered: tuple[float, ...]
 ) -> Heating:
-    """Self-heating of a grid (units as in `heat_density`) on a part, and what to excite with.
+    """Self-heating of a grid on a part, and what to excite it with.
 
-    Raises a core error that names what is not above zero.
+    Parameters
+    ----------
+    excitation, resistance, area : float
+        As in `heat_density`.
+    ground : Substrate
+        What the grid is bonded to.
+    offered : tuple of float, V
+        Excitations that the amplifier offers.
+
+    Returns
+    -------
+    Heating
+        ``best_v`` is the highest of those offered that the part carries; 0 where it carries none.
+
+    Raises
+    ------
+    CoreError
+        Naming the argument that is not above zero.
+
+    Examples
+    --------
+    >>> heating(5.0, 350.0, 16e-6, Substrate.PLASTIC, (0.5, 1.0, 2.5, 5.0)).best_v
+    1.0
     """
     carries = CARRIES[ground]
     fitting = [v for v in offered if heat_density(v, resistance, area) <= carries]

@@ -52,10 +52,32 @@ class BasquinCurve:
 
 
 def goodman(amplitude: Array, mean: Array, tensile_strength: float) -> Array:
-    """Amplitude at zero mean that does the same damage (Pa); pressure does not help.
+    """Amplitude at zero mean that does the same damage; a pressing mean does not help.
 
-    At a mean of the tensile strength and above nothing is left: infinite.
+    Parameters
+    ----------
+    amplitude, mean : array, one shape, Pa
+        Tension positive.
+    tensile_strength : float, Pa, above zero
+
+    Returns
+    -------
+    array, the same shape, Pa
+        Infinite at a mean of the tensile strength and above: nothing is left.
+
+    Raises
+    ------
+    FatigueError
+        Where the strength is not above zero.
+
+    Notes
+    -----
     Source: J. Goodman, Mechanics Applied to Engineering (1899).
+
+    Examples
+    --------
+    >>> goodman(np.array([100e6]), np.array([250e6]), 500e6) / 1e6
+    array([200.])
     """
     limit = positive("tensile_strength", tensile_strength, FatigueError)
     left = 1 - np.maximum(mean, 0.0) / limit
@@ -72,15 +94,33 @@ def damage_of(
 
     Parameters
     ----------
+    cycles : Cycles
+        n of them, in the unit that was counted.
+    curve : BasquinCurve
     stress_per_unit : float
         Stress (Pa) per unit of what was counted: Young's modulus for strain, 1 for stress.
-    tensile_strength : float or None
+    tensile_strength : float or None, Pa
         With it, mean stresses count by `goodman`.
+
+    Returns
+    -------
+    array, shape (n,)
+
+    Raises
+    ------
+    FatigueError
+        Naming the argument that is not above zero.
 
     Notes
     -----
     Linear sum of n / N. Source: M. A. Miner, Cumulative Damage in Fatigue, J. Appl. Mech. 12
     (1945).
+
+    Examples
+    --------
+    >>> one = Cycles(np.array([-450e6], np.float32), np.array([450e6], np.float32), 1.0)
+    >>> damage_of(one, BasquinCurve(900e6, -0.1)).round(6)
+    array([0.001953])
     """
     stress = positive("stress_per_unit", stress_per_unit, FatigueError)
     amplitude = 0.5 * stress * cycles.ranges

@@ -138,10 +138,24 @@ class RainflowCounter:
 def rainflow(values: Values, gate: float = 0.0) -> tuple[Cycles, Cycles]:
     """Whole and half cycles of a whole history; see `RainflowCounter`.
 
+    Parameters
+    ----------
+    values : array of float32, shape (n,)
+    gate : float
+        Ways up to this long are left out, in the values' unit.
+
+    Returns
+    -------
+    whole, halves : Cycles
+
     Raises
     ------
     FatigueError
         If the history has no way longer than the gate.
+
+    Notes
+    -----
+    ASTM E1049-85 (2017), 5.4.4; the example is that of its figure 6.
 
     Examples
     --------

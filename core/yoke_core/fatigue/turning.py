@@ -98,6 +98,28 @@ class TurningPoints:
 
 
 def turning_points(values: Values, gate: float = 0.0) -> Values:
-    """Turning points of a whole history, its first and last point among them."""
+    """Turning points of a whole history, its first and last point among them.
+
+    Parameters
+    ----------
+    values : array of float32, shape (n,)
+    gate : float
+        Ways up to this long are not turned at; not negative.
+
+    Returns
+    -------
+    array of float32
+        Empty where the history has no way longer than the gate.
+
+    Raises
+    ------
+    FatigueError
+        For a gate below zero.
+
+    Examples
+    --------
+    >>> turning_points(np.array([0, 1, 3, 2.9, 4, 1], np.float32), gate=0.5).tolist()
+    [0.0, 4.0, 1.0]
+    """
     finder = TurningPoints(gate)
     return np.concatenate([finder.push(values), finder.finish()])

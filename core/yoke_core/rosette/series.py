@@ -67,12 +67,36 @@ def _principal(a, b, c, m, first, second, angle):  # type: ignore[no-untyped-def
 
 
 def principal_strains(rosette: Rosette, a: Strains, b: Strains, c: Strains) -> PrincipalStrains:
-    """Principal strains at many instants; the grids' strains as float32 of one length.
+    """Principal strains at many instants.
+
+    Parameters
+    ----------
+    rosette : Rosette
+    a, b, c : array of float32, shape (n,), m/m
+        Strains of the grids, zeroed, tension positive.
+
+    Returns
+    -------
+    PrincipalStrains
+        Arrays of shape (n,): first and second in m/m, the angle in rad from grid a. NaN in a grid
+        gives NaN at that instant.
 
     Raises
     ------
     RosetteError
         If the lengths differ: the grids must be measured at the same instants.
+
+    Notes
+    -----
+    Least squares of the three grids' equations; for 0/45/90 degrees Mohr's circle.
+
+    Examples
+    --------
+    >>> from yoke_core.rosette.state import Rosette
+    >>> a, b, c = (np.array([x], np.float32) for x in (800e-6, 300e-6, -200e-6))
+    >>> found = principal_strains(Rosette(), a, b, c)
+    >>> round(float(found.first[0]) * 1e6), round(float(found.second[0]) * 1e6)
+    (800, -200)
     """
     if not len(a) == len(b) == len(c):
         raise RosetteError(

@@ -109,14 +109,47 @@ class RosetteState:
 
 
 def principal_stresses(material: Isotropic, first: Strains, second: Strains) -> tuple[Array, Array]:
-    """Principal stresses (Pa) by Hooke's law in plane stress."""
+    """Principal stresses by Hooke's law in plane stress.
+
+    Parameters
+    ----------
+    material : Isotropic
+    first, second : array, one shape, m/m
+        Principal strains.
+
+    Returns
+    -------
+    first, second : array, the same shape, Pa
+
+    Examples
+    --------
+    >>> steel = Isotropic(modulus=200e9, poisson_ratio=0.25)
+    >>> one, other = principal_stresses(steel, np.array([1e-3]), np.array([-0.25e-3]))
+    >>> one.round(-3), other.round(-3)
+    (array([2.e+08]), array([0.]))
+    """
     e, nu = material.modulus, material.poisson_ratio
     stiff = e / (1 - nu**2)
     return stiff * (first + nu * second), stiff * (second + nu * first)
 
 
 def von_mises(stress_1: Array, stress_2: Array) -> Array:
-    """Equivalent stress (Pa) in plane stress."""
+    """Equivalent stress in plane stress, after von Mises.
+
+    Parameters
+    ----------
+    stress_1, stress_2 : array, one shape, Pa
+        Principal stresses.
+
+    Returns
+    -------
+    array, the same shape, Pa
+
+    Examples
+    --------
+    >>> von_mises(np.array([100e6, 100e6]), np.array([0.0, 100e6]))
+    array([1.e+08, 1.e+08])
+    """
     return np.asarray(np.sqrt(stress_1**2 - stress_1 * stress_2 + stress_2**2))
 
 
@@ -125,10 +158,28 @@ def rosette_state(
 ) -> RosetteState:
     """The state at one instant, in full precision.
 
+    Parameters
+    ----------
+    rosette : Rosette
+    material : Isotropic
+    grids : tuple of three float, m/m
+        Strains of grids a, b and c, tension positive.
+
+    Returns
+    -------
+    RosetteState
+        ``angle`` and ``biaxiality`` are None where the strain is the same in all directions.
+
     Raises
     ------
     RosetteError
         If a grid has no number there: it is broken or clipped.
+
+    Examples
+    --------
+    >>> found = rosette_state(Rosette(), Isotropic(200e9, 0.25), (1e-3, 0.375e-3, -0.25e-3))
+    >>> round(found.stress_1 / 1e6), round(found.von_mises / 1e6)
+    (200, 200)
     """
     for name, strain in zip("abc", grids, strict=True):
         if not np.isfinite(strain):

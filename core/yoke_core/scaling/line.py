@@ -36,8 +36,28 @@ def _not_zero(argument: str, value: float) -> float:
 
 
 def rated_output(rated_output: float, capacity: float) -> Line:
-    """A transducer that gives ``rated_output`` at ``capacity``; a certificate may state either
-    sign of the output."""
+    """A transducer by its certificate.
+
+    Parameters
+    ----------
+    rated_output : float, V/V
+        What it gives at capacity; of either sign, not zero.
+    capacity : float, SI, above zero
+
+    Returns
+    -------
+    Line
+
+    Raises
+    ------
+    ScalingError
+        Naming the argument that gives no line.
+
+    Examples
+    --------
+    >>> float(rated_output(2e-3, 5000.0).apply(1e-3))
+    2500.0
+    """
     return Line(
         positive("capacity", capacity, ScalingError) / _not_zero("rated_output", rated_output)
     )
@@ -46,10 +66,24 @@ def rated_output(rated_output: float, capacity: float) -> Line:
 def two_points(signal_1: float, value_1: float, signal_2: float, value_2: float) -> Line:
     """The line through two points.
 
+    Parameters
+    ----------
+    signal_1, signal_2 : float, SI of the signal
+    value_1, value_2 : float, SI of the quantity
+
+    Returns
+    -------
+    Line
+
     Raises
     ------
     ScalingError
         If both points have the same signal (to `CLOSEST`), or the same value.
+
+    Examples
+    --------
+    >>> float(two_points(0.0, 0.0, 10.0, 0.05).apply(5.0))
+    0.025
     """
     if abs(signal_1 - signal_2) < CLOSEST:
         raise ScalingError(

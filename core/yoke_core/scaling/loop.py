@@ -38,12 +38,26 @@ class LoopCurrent:
 
 
 def loop_span(at_4_ma: float, at_20_ma: float) -> Line:
-    """The line from loop current (A) to the quantity at the ends of the span.
+    """The line from a loop's current to the quantity.
+
+    Parameters
+    ----------
+    at_4_ma, at_20_ma : float, SI of the quantity
+
+    Returns
+    -------
+    Line
+        Of the current in A.
 
     Raises
     ------
     ScalingError
         If the quantity is the same at both ends.
+
+    Examples
+    --------
+    >>> round(float(loop_span(0.0, 10e5).apply(12e-3)))
+    500000
     """
     if at_4_ma == at_20_ma:
         raise ScalingError(

@@ -17,7 +17,26 @@ ROUNDED = 1e-4  # of R / R0: the table's own ends are rounded so
 
 
 def resistance_share(celsius: ArrayLike) -> Array:
-    """R(t) / R0 at a temperature in degC, from -200 to 850. Source: IEC 60751:2022, 5.1."""
+    """R(t) / R0 of a platinum thermometer.
+
+    Parameters
+    ----------
+    celsius : array_like, any shape, degC
+        From -200 to 850.
+
+    Returns
+    -------
+    array, the same shape
+
+    Notes
+    -----
+    Source: IEC 60751:2022, 5.1.
+
+    Examples
+    --------
+    >>> resistance_share([0.0, 100.0]).round(4)
+    array([1.    , 1.3851])
+    """
     t = np.asarray(celsius, dtype=float)
     cold = np.where(t < 0, C * (t - 100) * t**3, 0.0)
     return 1 + A * t + B * t**2 + cold

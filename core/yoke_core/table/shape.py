@@ -37,13 +37,46 @@ class Shape:
 
 
 def fields_of(line: str, separator: str) -> list[str]:
-    """The fields of a line; of blanks any number is one separator."""
+    """The fields of a line; of blanks any number is one separator.
+
+    Parameters
+    ----------
+    line : str
+    separator : str
+        One character.
+
+    Returns
+    -------
+    list of str
+
+    Examples
+    --------
+    >>> fields_of("0,1;2;", ";"), fields_of("1   2", " ")
+    (['0,1', '2', ''], ['1', '2'])
+    """
     text = line.strip("\r\n")
     parts = text.split() if separator == " " else text.split(separator)
     return [p.strip().strip('"').strip() for p in parts]
 
 
 def is_number(field: str, decimal: str) -> bool:
+    """Whether a field is a number with a decimal sign.
+
+    Parameters
+    ----------
+    field : str
+    decimal : str
+        The decimal sign.
+
+    Returns
+    -------
+    bool
+
+    Examples
+    --------
+    >>> is_number("-1,5e3", ","), is_number("1,5", ".")
+    (True, False)
+    """
     return NUMBER[r"\." if decimal == "." else ","].fullmatch(field) is not None
 
 
@@ -53,10 +86,29 @@ def _is_figures(fields: Sequence[str], decimal: str) -> bool:
 
 
 def guess_shape(lines: Sequence[str]) -> Shape:
-    """The way of writing in which most fields of the first lines are numbers, and most of those.
+    """The way of writing in which most fields of the first lines are numbers.
 
-    Two that read all fields as numbers are told apart by the line of names, or else doubted.
-    Raises `TableError` where no line holds numbers.
+    Two ways that read all fields as numbers are told apart by the line of names, or else doubted.
+
+    Parameters
+    ----------
+    lines : sequence of str
+        The first lines of a file.
+
+    Returns
+    -------
+    Shape
+
+    Raises
+    ------
+    TableError
+        Where no line holds numbers.
+
+    Examples
+    --------
+    >>> found = guess_shape(["t;F", "0,1;2,5", "0,2;3,5"])
+    >>> found.separator, found.decimal
+    (';', ',')
     """
     ways = [
         judged
@@ -83,7 +135,29 @@ def _sign(sign: str) -> str:
 
 
 def shape_by(lines: Sequence[str], separator: str, decimal: str) -> Shape:
-    """The same for a way of writing that a person chose; raises `TableError` likewise."""
+    """The shape of a table by a way of writing that a person chose.
+
+    Parameters
+    ----------
+    lines : sequence of str
+        The first lines of a file.
+    separator, decimal : str
+        One character each.
+
+    Returns
+    -------
+    Shape
+
+    Raises
+    ------
+    TableError
+        Where no line holds numbers.
+
+    Examples
+    --------
+    >>> shape_by(["t;F", "0,1;2,5"], ";", ",").columns
+    2
+    """
     if separator == decimal:
         raise TableError(
             "Separator and decimal sign cannot be the same.", "Choose another of the two."

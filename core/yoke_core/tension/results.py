@@ -86,6 +86,17 @@ class TensionResult:
 def fit_modulus(stress: Array, strain: Array, lower: float, upper: float) -> ModulusLine:
     """Least squares line through the samples between two stresses on the way up.
 
+    Parameters
+    ----------
+    stress : array, shape (n,), Pa
+    strain : array, shape (n,), m/m
+    lower, upper : float, Pa
+        Ends of the range.
+
+    Returns
+    -------
+    ModulusLine
+
     Raises
     ------
     TensionError
@@ -96,6 +107,12 @@ def fit_modulus(stress: Array, strain: Array, lower: float, upper: float) -> Mod
     Stress on strain, all samples alike (ISO 6892-1:2019, annex G). The range is entered at
     the last sample below ``lower`` before ``upper`` is first passed, so that noise round
     zero force does not count.
+
+    Examples
+    --------
+    >>> strain = np.linspace(0, 1e-3, 11)
+    >>> round(fit_modulus(70e9 * strain, strain, 10e6, 60e6).slope / 1e9, 6)
+    70.0
     """
     above = np.flatnonzero(stress > upper)
     end = int(above[0]) if above.size else stress.size
@@ -126,6 +143,19 @@ def find_dropouts(stress: Array) -> NDArray[np.bool_]:
 
     Those that lie farther than a tenth of the largest stress off the median of five about them;
     of a fall that stays none does.
+
+    Parameters
+    ----------
+    stress : array, shape (n,), Pa
+
+    Returns
+    -------
+    array of bool, shape (n,)
+
+    Examples
+    --------
+    >>> np.flatnonzero(find_dropouts(np.array([100, 101, 102, 0, 104, 105, 106.0]))).tolist()
+    [3]
     """
     if stress.size < WINDOW:
         return np.zeros(stress.size, dtype=bool)
@@ -135,11 +165,29 @@ def find_dropouts(stress: Array) -> NDArray[np.bool_]:
 
 
 def find_fracture(stress: Array, peak: int, drop: float) -> int | None:
-    """Index of the last sample before the test piece parts, or None.
+    """Index of the last sample before the specimen parts.
 
     It has parted where the stress stays below what ``drop`` leaves of its peak, and where it got
     there by a sudden fall: steps of more than 2 % of the peak a sample, a tenth of it together.
-    However far the stress fell while the piece necked, the break is that fall.
+    However far the stress fell while the specimen necked, the break is that fall.
+
+    Parameters
+    ----------
+    stress : array, shape (n,), Pa
+    peak : int
+        Index of the largest stress.
+    drop : float
+        Share of the peak, between 0 and 1.
+
+    Returns
+    -------
+    int or None
+        None where it has not parted.
+
+    Examples
+    --------
+    >>> find_fracture(np.array([0, 50, 100, 99, 98, 1, 0.0]), 2, 0.4)
+    4
     """
     after = stress[peak:]
     high = np.flatnonzero(after >= (1 - drop) * after[0])
@@ -155,10 +203,35 @@ def find_fracture(stress: Array, peak: int, drop: float) -> int | None:
 def find_proof(
     stress: Array, strain: Array, line: ModulusLine, start: int, offset: float
 ) -> StressPoint | None:
-    """First crossing of the curve with the line parallel to the elastic one (clause 13).
+    """First crossing of the curve with the line parallel to the elastic one.
 
-    Interpolated between the two samples around it; None if they never cross: where the curve
-    lies beyond the line from the beginning, the elastic line is none.
+    Parameters
+    ----------
+    stress : array, shape (n,), Pa
+    strain : array, shape (n,), m/m
+    line : ModulusLine
+    start : int
+        Index from which on it is looked for.
+    offset : float, m/m
+        Plastic strain of the proof strength.
+
+    Returns
+    -------
+    StressPoint or None
+        Interpolated between the two samples around it; None if they never cross: where the curve
+        lies beyond the line from the beginning, the elastic line is none.
+
+    Notes
+    -----
+    ISO 6892-1:2019, clause 13.
+
+    Examples
+    --------
+    >>> strain = np.linspace(0, 0.02, 201)
+    >>> stress = np.minimum(70e9 * strain, 200e6)
+    >>> line = ModulusLine(slope=70e9, origin=0.0, points=3, correlation=1.0)
+    >>> round(find_proof(stress, strain, line, 1, 0.002).stress / 1e6, 3)
+    200.0
     """
     over = stress[start:] - line.slope * (strain[start:] - line.origin - offset)
     crossed = np.flatnonzero((over[:-1] > 0) & (over[1:] <= 0))
@@ -180,6 +253,11 @@ def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> Tens
     ----------
     stress : array, shape (n,), Pa, tension positive
     strain : array, shape (n,), m/m, from the extensometer
+    recipe : TensionRecipe
+
+    Returns
+    -------
+    TensionResult
 
     Raises
     ------
@@ -192,6 +270,15 @@ def tension_results(stress: Array, strain: Array, recipe: TensionRecipe) -> Tens
     extensometer: total extension at fracture less its elastic part), modulus annex G.
     Samples where either signal is not a number are left out, and dropouts of the force, which
     are counted in the notes.
+
+    Examples
+    --------
+    >>> strain = np.linspace(0, 0.02, 201)
+    >>> found = tension_results(
+    ...     np.minimum(70e9 * strain, 200e6 + 1e9 * strain), strain, TensionRecipe(20e6, 150e6)
+    ... )
+    >>> round(found.modulus.slope / 1e9, 3), round(found.strength.stress / 1e6, 3)
+    (70.0, 220.0)
     """
     if stress.shape != strain.shape:
         raise TensionError("strain", "Force and extension differ in their number of samples.")

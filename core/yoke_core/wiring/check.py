@@ -43,12 +43,20 @@ def check(
     sensor : Sensor
         What should be wired.
     probe : Probe
+        What was read at the pins.
     samples : SampleFacts
         Of some seconds, V/V.
     range_ratio : float, V/V
         Full scale of the input.
     at_rest : float or None, V/V
         The output without load that the sensor is known to have, if it is known.
+    checker : Checker
+        The circuit of the amplifier that reads the pins.
+
+    Returns
+    -------
+    Verdict
+        Without causes where all is well.
     """
     insulation = insulation_ohm(probe)
     found = explain(sensor, _readings(sensor, probe), checker)
@@ -90,7 +98,20 @@ def _leak(insulation: float, place: float) -> tuple[Cause, ...]:
 def of_samples(
     known: Sequence[Cause], samples: SampleFacts, full_scale: float
 ) -> tuple[Cause, ...]:
-    """What only the samples tell; clipping is no cause of its own where the wiring explains it."""
+    """What only the samples tell; clipping is no cause of its own where the wiring explains it.
+
+    Parameters
+    ----------
+    known : sequence of Cause
+        What the pins told.
+    samples : SampleFacts
+    full_scale : float
+        Of the input, in the samples' unit.
+
+    Returns
+    -------
+    tuple of Cause
+    """
     found = []
     if samples.clipped and not known:
         found.append(Cause(Kind.CLIPPED, value=samples.clipped))

@@ -12,7 +12,25 @@ SHORT_SHARE = 0.2  # of the nominal resistance: colder than any thermometer gets
 
 
 def check_loop(samples: SampleFacts, resistor_ohm: float) -> Verdict:
-    """Judge a 4-20 mA loop by the voltage (V) across its precision resistor."""
+    """Judge a 4-20 mA loop.
+
+    Parameters
+    ----------
+    samples : SampleFacts
+        Of the voltage (V) across the resistor.
+    resistor_ohm : float, ohm
+        The precision resistor.
+
+    Returns
+    -------
+    Verdict
+
+    Examples
+    --------
+    >>> facts = SampleFacts(0.6, 1e-4, 0.0, 50.0, 0.0, 0.0, flat=False)
+    >>> check_loop(facts, 50.0).causes
+    ()
+    """
     current = samples.mean / resistor_ohm
     cause: tuple[Cause, ...] = ()
     if samples.clipped or current > LOOP_HIGH:
@@ -23,12 +41,47 @@ def check_loop(samples: SampleFacts, resistor_ohm: float) -> Verdict:
 
 
 def check_voltage(samples: SampleFacts, full_scale_v: float) -> Verdict:
-    """Judge a voltage; whether 0 V is a signal or nothing at all, it does not tell."""
+    """Judge a voltage; whether 0 V is a signal or nothing at all, it does not tell.
+
+    Parameters
+    ----------
+    samples : SampleFacts
+    full_scale_v : float
+        Of the input, in the samples' unit.
+
+    Returns
+    -------
+    Verdict
+
+    Examples
+    --------
+    >>> facts = SampleFacts(2.0, 1e-4, 0.0, 50.0, 0.0, 0.0, flat=False)
+    >>> check_voltage(facts, 10.0).causes
+    ()
+    """
     return _verdict((), samples, full_scale_v)
 
 
 def check_thermometer(samples: SampleFacts, nominal_ohm: float) -> Verdict:
-    """Judge a resistance thermometer by its resistance, ohm."""
+    """Judge a resistance thermometer by its resistance.
+
+    Parameters
+    ----------
+    samples : SampleFacts
+        Of the resistance, ohm.
+    nominal_ohm : float, ohm
+        Its resistance at 0 degC.
+
+    Returns
+    -------
+    Verdict
+
+    Examples
+    --------
+    >>> facts = SampleFacts(107.8, 1e-3, 0.0, 50.0, 0.0, 0.0, flat=False)
+    >>> check_thermometer(facts, 100.0).causes
+    ()
+    """
     cause: tuple[Cause, ...] = ()
     if samples.clipped:
         cause = (Cause(Kind.OPEN_SENSOR),)

@@ -38,10 +38,19 @@ class Probe:
 
 
 def insulation_ohm(probe: Probe) -> float:
-    """Between bridge and part: infinite where no current flows.
+    """Resistance between bridge and part.
 
     The lift's current in both polarities holds the leaking corner's potential once each way,
     which falls out of their sum.
+
+    Parameters
+    ----------
+    probe : Probe
+
+    Returns
+    -------
+    float, ohm
+        Infinite where no current flows.
     """
     total = probe.plus.leak + probe.minus.leak
     if total <= MIN_LEAK:
@@ -50,7 +59,19 @@ def insulation_ohm(probe: Probe) -> float:
 
 
 def leak_place(probe: Probe, excitation_v: float) -> float:
-    """Where a leak is, as the share of the excitation that stands there: 1 at E+, 0 at E-."""
+    """Where a leak is.
+
+    Parameters
+    ----------
+    probe : Probe
+    excitation_v : float, V
+
+    Returns
+    -------
+    float
+        The share of the excitation that stands there: 1 at E+, 0 at E-; a half where nothing
+        leaks.
+    """
     plus, minus = probe.plus.leak, probe.minus.leak
     if plus + minus <= MIN_LEAK:
         return 0.5

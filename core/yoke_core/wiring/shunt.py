@@ -6,9 +6,22 @@ from yoke_core.wiring.network import output_ratio
 
 
 def expected_shunt_ratio(sensor: Sensor, shunt_ohm: float) -> float:
-    """Output change (V/V) of a sensor at rest when the amplifier switches its shunt on.
+    """Output change of a sensor at rest when the amplifier switches its shunt on.
 
-    Positive, since lowering arm 2 acts as tension in arm 1.
+    Parameters
+    ----------
+    sensor : Sensor
+    shunt_ohm : float, ohm, above zero
+
+    Returns
+    -------
+    float, V/V
+        Positive, since lowering arm 2 acts as tension in arm 1.
+
+    Raises
+    ------
+    CoreError
+        Where the shunt's resistance is not above zero.
 
     Notes
     -----
@@ -20,8 +33,8 @@ def expected_shunt_ratio(sensor: Sensor, shunt_ohm: float) -> float:
     --------
     >>> from yoke_core.bridge.circuit import Circuit
     >>> sensor = Sensor(Circuit.QUARTER, 3, 350.0, 0.0, 350.0, 5.0)
-    >>> f"{expected_shunt_ratio(sensor, 100e3):.6e}"
-    '8.734714e-04'
+    >>> f"{expected_shunt_ratio(sensor, 100e3):.4e}"
+    '8.7347e-04'
     """
     case = case_of(sensor, ())
     shunted = output_ratio(case, positive("shunt_resistance", shunt_ohm))

@@ -101,10 +101,19 @@ def wiring_case(circuit: Circuit, wires: int) -> WiringCase:
         neighbours: 3 (both ends and the joint), or 5 with two sense cores; opposite arms and
         full bridges: 4, or 6 with two sense cores. Further cores are not connected.
 
+    Returns
+    -------
+    WiringCase
+
     Raises
     ------
     WiringError
         With fewer cores than the circuit needs.
+
+    Examples
+    --------
+    >>> [core.pin for core in wiring_case(Circuit.QUARTER, 3).cores]
+    [1, 4, 5]
     """
     if wires < (least := MIN_CORES[circuit]):
         words = circuit.replace("_", " ")

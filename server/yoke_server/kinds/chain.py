@@ -8,7 +8,7 @@ from yoke_server.common.units import FROM_ABSOLUTE_ZERO
 from yoke_server.kinds.measured import MeasuredChannel
 
 if TYPE_CHECKING:
-    from yoke_core.chain import SignalChain, Step
+    from yoke_core.signals.chain import SignalChain, Step
 
 
 def chain_of(channel: MeasuredChannel) -> "SignalChain":
@@ -16,7 +16,7 @@ def chain_of(channel: MeasuredChannel) -> "SignalChain":
 
     Raises `ScalingError` naming the field at fault.
     """
-    from yoke_core.chain import SignalChain
+    from yoke_core.signals.chain import SignalChain
 
     wiring = channel.wiring
     if wiring.signal != channel.signal:
@@ -47,8 +47,8 @@ def _zero_of_signal(channel: MeasuredChannel, scaling: "list[Step]") -> "list[St
 
 def _zero_of_reading(channel: MeasuredChannel, scaling: "list[Step]") -> "list[Step]":
     """No signal stands for nothing there: what the sensor reads at rest is taken off."""
-    from yoke_core.chain import SignalChain
     from yoke_core.scaling.line import Line
+    from yoke_core.signals.chain import SignalChain
 
     steps = list(scaling)
     if channel.zero is not None and is_relative(channel):

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import numpy as np
 from yoke_core.arrays import Signals
-from yoke_core.envelope import Envelope, EnvelopeFolder
+from yoke_core.streaming.envelope import Envelope, EnvelopeFolder
 
 from yoke_server.record.levels import FACTOR, LEVELS
 

@@ -7,7 +7,7 @@ import numpy as np
 import psycopg
 import pytest
 from django.db import OperationalError, connection
-from yoke_core.block import summarise_block
+from yoke_core.streaming.block import summarise_block
 from yoke_server.bench.statements import LIVE_READS
 from yoke_server.common.db.notify import NEWS
 from yoke_server.kinds.chain import chain_of

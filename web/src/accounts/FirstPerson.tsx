@@ -9,7 +9,7 @@ export function FirstPerson() {
     <main className="grid h-full place-items-center bg-well">
       <div className="w-[360px] rounded border border-rule bg-sheet p-8">
         <Mark />
-        <h1 className="mt-3 text-[20px] leading-6">Yoke Bench</h1>
+        <h1 className="mt-3 text-head leading-6">Yoke Bench</h1>
         <p className="mb-4 text-soft">
           Nobody can sign in yet. Become its first engineer: the code stands where it was started.
         </p>

@@ -86,7 +86,7 @@ function List() {
           className="w-40"
         />
       </div>
-      <div className={`${PERSON_ROW} border-b border-rule-strong bg-paper text-[12px] text-soft`}>
+      <div className={`${PERSON_ROW} border-b border-rule-strong bg-paper text-small text-soft`}>
         <span className="px-4 py-1">Name</span>
         <span className="px-4 py-1">May do</span>
         <span className="px-4 py-1">Last signed in</span>

@@ -29,13 +29,13 @@ export function PersonRow({ person, chosen, onChoose }: Props) {
     <li className={`border-b border-rule ${person.removed ? 'bg-well' : 'bg-sheet'}`}>
       <div className={`${PERSON_ROW} min-h-11`}>
         <span
-          className={`px-4 text-[14px] ${person.removed ? 'text-soft line-through' : 'font-[560]'}`}
+          className={`px-4 text-lead ${person.removed ? 'text-soft line-through' : 'font-number'}`}
         >
           {person.username}
         </span>
         <span className="px-4">
           {person.removed ? (
-            <span className="text-[12px] text-soft">removed, was {person.role}</span>
+            <span className="text-small text-soft">removed, was {person.role}</span>
           ) : (
             <Segments
               label={`What ${person.username} may do`}
@@ -45,7 +45,7 @@ export function PersonRow({ person, chosen, onChoose }: Props) {
             />
           )}
         </span>
-        <span className="figure px-4 text-[12px]">{at ? `${day(at)} ${clock(at)}` : 'never'}</span>
+        <span className="figure px-4 text-small">{at ? `${day(at)} ${clock(at)}` : 'never'}</span>
         <span className="px-3 text-right">
           <Button size={24} aria-expanded={chosen} onClick={() => onChoose(!chosen)}>
             {person.removed ? 'Take back' : 'Change'}

@@ -24,13 +24,13 @@ export function SignIn() {
     <main className="grid h-full place-items-center bg-well">
       <form onSubmit={submit} className="w-[340px] rounded border border-rule bg-sheet p-8">
         <Mark />
-        <h1 className="mt-3 text-[20px] leading-6">Yoke Bench</h1>
+        <h1 className="mt-3 text-head leading-6">Yoke Bench</h1>
         <p className="mb-5 text-soft">Wire, calibrate, record, derive, report.</p>
         <Labelled name="username" label="Name" autoFocus />
         <Labelled name="password" label="Password" type="password" />
         {problem && (
           <p role="alert" className="mb-3 text-signal">
-            <b className="font-[620]">{problem.title}</b> {problem.hint}
+            <b className="font-strong">{problem.title}</b> {problem.hint}
           </p>
         )}
         <Button look="go" size={36} type="submit">
@@ -58,7 +58,7 @@ function Labelled({
         name={name}
         required
         autoComplete={name === 'password' ? 'current-password' : 'username'}
-        className="mt-1 block h-9 w-full rounded border border-rule-strong bg-paper px-2.5 text-[15px] text-ink"
+        className="mt-1 block h-9 w-full rounded border border-rule-strong bg-paper px-2.5 text-large text-ink"
         {...rest}
       />
     </label>

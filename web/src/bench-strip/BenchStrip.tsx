@@ -86,7 +86,7 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
         chosen ? 'bg-marking-wash shadow-[inset_0_3px_0_var(--marking)]' : ''
       }`}
     >
-      <span className="flex h-4 items-center gap-1.5 text-[13px] font-[600]">
+      <span className="flex h-4 items-center gap-1.5 text-body font-semibold">
         <InputSign
           signal={channel.signal}
           size={14}
@@ -95,25 +95,25 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
           broken={fault ? [1] : []}
         />
         <span className="truncate">{channel.name}</span>
-        <span className="figure ml-auto text-[11px] font-[400] text-soft">{number}</span>
+        <span className="figure ml-auto text-note font-normal text-soft">{number}</span>
       </span>
       {!dead && <Spark values={reading.history} />}
       <span className="mt-px flex h-[27px] items-baseline gap-1.5 leading-[27px]">
         {dead || fault ? (
-          <span className={`figure text-[22px] font-[560] ${fault ? 'text-signal' : 'text-soft'}`}>
+          <span className={`figure text-state font-number ${fault ? 'text-signal' : 'text-soft'}`}>
             {fault ? 'clipped' : '– – –'}
           </span>
         ) : (
           <>
             <Reading
-              className="min-w-[96px] text-right text-[22px] font-[560]"
+              className="min-w-[96px] text-right text-state font-number"
               text={show(reading.value)}
             />
-            <span className="text-[12px] text-soft">{channel.unit}</span>
+            <span className="text-small text-soft">{channel.unit}</span>
           </>
         )}
       </span>
-      <span className="figure block text-[11px] leading-[14px] text-soft">
+      <span className="figure block text-note leading-[14px] text-soft">
         {dead ? (
           <span className="font-sans" title={wrong}>
             {wrong ? 'its scaling gives no number' : 'no reading'}

@@ -40,19 +40,19 @@ export function RunState({ setup }: { setup: Setup }) {
     <div className="min-w-0 overflow-hidden px-3.5 pt-[7px]">
       <div className="flex items-center gap-2">
         {recording && <span className="size-3 flex-none rounded-full bg-petrol" aria-hidden />}
-        <b className="truncate text-[14px] leading-5 font-[680]">
+        <b className="truncate text-lead leading-5 font-heavy">
           {DOING[state?.phase ?? 'idle']} {recording && state.run_name}
         </b>
         {recording && (
-          <span className="figure ml-auto font-[560]">{duration(state.elapsed_s)}</span>
+          <span className="figure ml-auto font-number">{duration(state.elapsed_s)}</span>
         )}
       </div>
       <p
-        className={`truncate text-[12px] leading-[17px] ${state?.trouble ? 'font-[620] text-signal' : 'text-soft'}`}
+        className={`truncate text-small leading-[17px] ${state?.trouble ? 'font-strong text-signal' : 'text-soft'}`}
       >
         {state?.trouble ? trouble(state) : recording ? progress(state, arriving) : next}
       </p>
-      <p className="flex gap-3.5 text-[12px] leading-[17px] text-soft">
+      <p className="flex gap-3.5 text-small leading-[17px] text-soft">
         {state?.free_bytes != null && (
           <span>
             Space <span className="figure text-ink">{figure(state.free_bytes / 1e9, 0)}</span> GB

@@ -51,7 +51,7 @@ function Editor({ bench, written }: { bench: Bench; written: string }) {
       <div className="flex min-h-0 flex-1 overflow-auto bg-sheet py-2">
         <pre
           aria-hidden
-          className="figure flex-none px-3 text-right text-[13px] leading-5 text-soft"
+          className="figure flex-none px-3 text-right text-body leading-5 text-soft"
         >
           {Array.from({ length: lines }, (_, n) => n + 1).join('\n')}
         </pre>
@@ -62,13 +62,13 @@ function Editor({ bench, written }: { bench: Bench; written: string }) {
           readOnly={!may}
           rows={lines}
           onChange={(e) => change(e.target.value)}
-          className="figure min-w-0 flex-1 resize-none overflow-hidden bg-transparent pr-4 text-[13px] leading-5 whitespace-pre"
+          className="figure min-w-0 flex-1 resize-none overflow-hidden bg-transparent pr-4 text-body leading-5 whitespace-pre"
         />
       </div>
       <div className="flex flex-none flex-col gap-2 border-t border-rule bg-paper px-4 py-2">
         {problem && (
           <p role="alert" className="text-signal">
-            <b className="font-[620]">{problem.title}</b> {problem.hint}
+            <b className="font-strong">{problem.title}</b> {problem.hint}
           </p>
         )}
         {changes && (

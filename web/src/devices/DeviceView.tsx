@@ -29,16 +29,16 @@ export function DeviceView({ bench, setup, device: d }: Props) {
         <span className="truncate text-soft">
           {d.driver} at {spokenAddress(d)}
         </span>
-        <b className={`ml-auto font-[620] ${colour}`}>{words}</b>
+        <b className={`ml-auto font-strong ${colour}`}>{words}</b>
       </div>
       <div className="min-h-0 flex-1 overflow-auto">
         {d.link_note && (
-          <p role="alert" className={`border-b border-rule px-4 py-2 font-[560] ${colour}`}>
+          <p role="alert" className={`border-b border-rule px-4 py-2 font-number ${colour}`}>
             {d.link_note}
           </p>
         )}
         {d.twin && (
-          <p role="alert" className="border-b border-rule px-4 py-2 font-[560] text-marking-ink">
+          <p role="alert" className="border-b border-rule px-4 py-2 font-number text-marking-ink">
             {d.twin} says that it has serial {d.serial} too: one of both has the wrong address.
           </p>
         )}
@@ -127,7 +127,7 @@ function ChannelNow({ channel }: { channel: Channel }) {
   return (
     <>
       <td>
-        <b className="font-[620]">{channel.name}</b>
+        <b className="font-strong">{channel.name}</b>
       </td>
       <td className="text-right">
         <SignalNow channel={channel} />

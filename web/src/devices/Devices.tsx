@@ -34,10 +34,10 @@ export function Devices({ view }: { view: ReactNode }) {
                       : 'hover:bg-paper'
                   }`}
                 >
-                  <b className="truncate font-[620]">{d.label}</b>
-                  <b className={`font-[620] ${colour}`}>{words}</b>
-                  <span className="truncate text-[12px] text-soft">{d.driver}</span>
-                  <span className="figure text-[12px] text-soft">{d.serial}</span>
+                  <b className="truncate font-strong">{d.label}</b>
+                  <b className={`font-strong ${colour}`}>{words}</b>
+                  <span className="truncate text-small text-soft">{d.driver}</span>
+                  <span className="figure text-small text-soft">{d.serial}</span>
                 </button>
               </li>
             )

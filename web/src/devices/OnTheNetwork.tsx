@@ -28,7 +28,7 @@ export function OnTheNetwork({ bench }: { bench: Bench }) {
     <>
       <Section title="On the network">
         {found?.length === 0 && (
-          <p className="mb-2 text-[12px] text-soft">
+          <p className="mb-2 text-small text-soft">
             Nothing announces itself there. Check that the devices are switched on, or add one by
             its address.
           </p>
@@ -45,7 +45,7 @@ export function OnTheNetwork({ bench }: { bench: Bench }) {
           ))}
         </ul>
         {known.length > 0 && (
-          <details className="mb-2 text-[12px] text-soft">
+          <details className="mb-2 text-small text-soft">
             <summary className="cursor-default">
               <span className="figure">{known.length}</span> are on a bench already
             </summary>
@@ -53,7 +53,7 @@ export function OnTheNetwork({ bench }: { bench: Bench }) {
               {known.map((f) => (
                 <li
                   key={spokenAddress(f)}
-                  className="flex justify-between gap-2 border-t border-rule py-1 text-[12px] text-soft first:border-t-0"
+                  className="flex justify-between gap-2 border-t border-rule py-1 text-small text-soft first:border-t-0"
                 >
                   <span className="truncate">
                     {f.model} <span className="figure">{f.serial}</span>
@@ -100,9 +100,9 @@ function FoundDevice({ bench, found: f, onTry, onDone }: FoundProps) {
     onDone()
   }
   return (
-    <li className="border-t border-rule py-1.5 text-[12px] first:border-t-0">
+    <li className="border-t border-rule py-1.5 text-small first:border-t-0">
       <div className="flex justify-between gap-2">
-        <b className="truncate font-[620]">{f.model}</b>
+        <b className="truncate font-strong">{f.model}</b>
         <span className="figure">{f.serial}</span>
       </div>
       <div className="flex items-center justify-between gap-2">
@@ -111,7 +111,7 @@ function FoundDevice({ bench, found: f, onTry, onDone }: FoundProps) {
         {driver && !f.on && (
           <button
             type="button"
-            className="font-[560] text-petrol underline underline-offset-2"
+            className="font-number text-petrol underline underline-offset-2"
             onClick={() => onTry({ driver, host, port })}
           >
             Add it as {freeLabel(driver, bench)}
@@ -120,7 +120,7 @@ function FoundDevice({ bench, found: f, onTry, onDone }: FoundProps) {
         {f.on && (
           <button
             type="button"
-            className="font-[560] text-petrol underline underline-offset-2"
+            className="font-number text-petrol underline underline-offset-2"
             onClick={() => void move()}
           >
             Move {f.label} here

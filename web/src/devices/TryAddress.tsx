@@ -83,14 +83,14 @@ export function TryAddress({ bench, asked }: Props) {
 function Said({ answer }: { answer: Trial | ProblemError }) {
   if (answer instanceof ProblemError)
     return (
-      <p role="alert" className="text-[12px] leading-4 text-signal">
-        <b className="font-[620]">{answer.title}</b> {answer.hint}
+      <p role="alert" className="text-small leading-4 text-signal">
+        <b className="font-strong">{answer.title}</b> {answer.hint}
       </p>
     )
   return (
-    <div role="status" className="rounded border border-rule bg-paper px-2.5 py-1.5 text-[12px]">
+    <div role="status" className="rounded border border-rule bg-paper px-2.5 py-1.5 text-small">
       <p>
-        <b className="font-[620] text-moss">It answers:</b> {answer.model}
+        <b className="font-strong text-moss">It answers:</b> {answer.model}
         {answer.serial && `, serial ${answer.serial}`}
         {answer.firmware && `, firmware ${answer.firmware}`}
       </p>

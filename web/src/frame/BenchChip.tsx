@@ -29,14 +29,14 @@ export function BenchChip({ bench }: { bench: Bench }) {
         aria-hidden
       />
       <span>
-        <b className="font-[620]">{bench.name}</b>{' '}
-        <span className={linked ? 'text-soft' : 'font-[620] text-signal'}>{words}</span>
+        <b className="font-strong">{bench.name}</b>{' '}
+        <span className={linked ? 'text-soft' : 'font-strong text-signal'}>{words}</span>
       </span>
       {bench.yoke_mine || !may || !bench.yoke_holder ? (
         <YokeButton bench={bench} may={may} />
       ) : (
         <Popover.Root>
-          <Popover.Trigger className="flex h-6 items-center gap-1.5 rounded border border-rule-strong px-2 text-[12px] font-[600]">
+          <Popover.Trigger className="flex h-6 items-center gap-1.5 rounded border border-rule-strong px-2 text-small font-semibold">
             <Icon name="yoke" size={14} />
             Yoke: {bench.yoke_me_elsewhere ? 'you, elsewhere' : bench.yoke_holder}
           </Popover.Trigger>
@@ -99,7 +99,7 @@ function YokeButton({ bench, may }: { bench: Bench; may: boolean }) {
         type="button"
         onClick={() => void handOver(bench.id)}
         title="Hand over: let go of the yoke"
-        className="flex h-6 items-center gap-1.5 rounded bg-petrol px-2 text-[12px] font-[600] text-on-petrol"
+        className="flex h-6 items-center gap-1.5 rounded bg-petrol px-2 text-small font-semibold text-on-petrol"
       >
         <Icon name="yoke" size={14} />
         Yoke: you
@@ -107,12 +107,12 @@ function YokeButton({ bench, may }: { bench: Bench; may: boolean }) {
       </button>
     )
   if (!may)
-    return <span className="text-[12px] text-soft">Yoke: {bench.yoke_holder || 'free'}</span>
+    return <span className="text-small text-soft">Yoke: {bench.yoke_holder || 'free'}</span>
   return (
     <button
       type="button"
       onClick={() => void takeYoke(bench.id)}
-      className="flex h-6 items-center gap-1.5 rounded border border-petrol px-2 text-[12px] font-[620] text-petrol"
+      className="flex h-6 items-center gap-1.5 rounded border border-petrol px-2 text-small font-strong text-petrol"
     >
       <Icon name="yoke" size={14} />
       Take the yoke

@@ -24,8 +24,8 @@ export function EmergencyBanner({ bench }: { bench: Bench }) {
     >
       <span aria-hidden className="size-4 flex-none rotate-45 bg-signal" />
       <p className="min-w-0 leading-[18px]">
-        <b className="block text-[15px] font-[660] text-signal">Emergency stop</b>
-        <span className="block truncate text-[12px]">
+        <b className="block text-large font-heavy text-signal">Emergency stop</b>
+        <span className="block truncate text-small">
           Nothing moves on {bench.name} until it is released. Given
           {latched.by && ` by ${latched.by}`} at <span className="figure">{at}</span>.
         </span>

@@ -112,7 +112,7 @@ export function Search({ entries, reading, onWords, close }: SearchProps) {
           setEntered(false)
         }}
         onKeyDown={onKey}
-        className="h-11 w-full border-b border-rule bg-transparent px-4 text-[15px] outline-none"
+        className="h-11 w-full border-b border-rule bg-transparent px-4 text-large outline-none"
       />
       <ul id="found" role="listbox" className="p-1.5">
         {found.map((entry, i) => (
@@ -125,7 +125,7 @@ export function Search({ entries, reading, onWords, close }: SearchProps) {
             onMouseMove={() => setAt(i)}
             className={`flex h-8 cursor-pointer items-center gap-3 rounded px-2.5 ${i === at ? 'bg-petrol-wash' : ''}`}
           >
-            <span className="w-14 text-[12px] text-soft">{entry.kind}</span>
+            <span className="w-14 text-small text-soft">{entry.kind}</span>
             {entry.words}
           </li>
         ))}

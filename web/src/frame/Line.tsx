@@ -80,14 +80,14 @@ export function Line({ setup }: { setup: Setup }) {
           {({ isActive }) => (
             <>
               <span
-                className={`block text-[13px] leading-4 ${isActive ? 'font-[700] text-petrol' : 'font-[600]'}`}
+                className={`block text-body leading-4 ${isActive ? 'font-bold text-petrol' : 'font-semibold'}`}
                 style={{ fontStretch: '92%' }}
               >
                 {STAGE_NAMES[stage]}
               </span>
-              <span className="figure block text-[13px] font-[500]">{all[stage].figure}</span>
+              <span className="figure block text-body font-medium">{all[stage].figure}</span>
               <span
-                className="block text-[11px] leading-[13px] text-soft"
+                className="block text-note leading-[13px] text-soft"
                 style={{ fontStretch: '88%' }}
               >
                 {all[stage].note}
@@ -96,18 +96,18 @@ export function Line({ setup }: { setup: Setup }) {
           )}
         </NavLink>
       ))}
-      <div className="mt-auto border-t border-rule py-2 pl-2.5 text-[12px] leading-[15px]">
-        <b className="block font-[620]">Preflight</b>
+      <div className="mt-auto border-t border-rule py-2 pl-2.5 text-small leading-[15px]">
+        <b className="block font-strong">Preflight</b>
         {issues.length ? (
           <NavLink
             to={`/setups/${setup.id}/${issues[0]!.stage}`}
             title={issues.map((g) => g.text).join('\n')}
-            className="font-[620] text-signal underline underline-offset-2"
+            className="font-strong text-signal underline underline-offset-2"
           >
             {issues.length} {issues.length === 1 ? 'issue' : 'issues'}
           </NavLink>
         ) : (
-          <span className="font-[620] text-moss">No issues</span>
+          <span className="font-strong text-moss">No issues</span>
         )}
       </div>
     </nav>

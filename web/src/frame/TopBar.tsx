@@ -17,7 +17,7 @@ export function TopBar({ setup, bench }: { setup: Setup; bench: Bench }) {
         <Mark />
       </Link>
       <div className="flex w-[400px] min-w-0 items-baseline gap-2 px-4 whitespace-nowrap">
-        <span className="text-[14px] font-[640]" style={{ fontStretch: '108%' }}>
+        <span className="text-lead font-name" style={{ fontStretch: '108%' }}>
           {setup.project_name}
         </span>
         <span className="text-soft">/</span>

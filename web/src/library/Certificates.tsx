@@ -20,7 +20,7 @@ export function Certificates({ instrument }: { instrument: Instrument }) {
   return (
     <Section title={newest ? `Certificate ${newest.number}` : 'Certificate'}>
       {newest ? (
-        <p className="text-[12px]">
+        <p className="text-small">
           calibrated <span className="figure">{newest.calibrated_on}</span>
           {newest.due_on && (
             <span className={tone}>
@@ -31,7 +31,7 @@ export function Certificates({ instrument }: { instrument: Instrument }) {
           )}
         </p>
       ) : (
-        <p className="text-[12px] text-soft">none yet</p>
+        <p className="text-small text-soft">none yet</p>
       )}
       {newest && <FileOf certificate={newest} may={may} />}
       <History instrument={instrument} />
@@ -52,7 +52,7 @@ function FileOf(props: { certificate: Instrument['certificates'][number]; may: b
   if (certificate.has_file)
     return (
       <a
-        className="text-[12px] text-petrol underline underline-offset-2"
+        className="text-small text-petrol underline underline-offset-2"
         href={`/api/certificates/${certificate.id}/file`}
       >
         {certificate.file_name}
@@ -68,8 +68,8 @@ function FileOf(props: { certificate: Instrument['certificates'][number]; may: b
   return (
     <>
       {problem && (
-        <p role="alert" className="text-[12px] text-signal">
-          <b className="font-[620]">{problem.title}</b> {problem.hint}
+        <p role="alert" className="text-small text-signal">
+          <b className="font-strong">{problem.title}</b> {problem.hint}
         </p>
       )}
       <FileButton accept="application/pdf" disabled={busy} onFile={send}>

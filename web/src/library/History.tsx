@@ -24,8 +24,8 @@ export function History({ instrument }: { instrument: Instrument }) {
   const years = [...new Set(known.map(([d]) => d.slice(0, 4)))]
   return (
     <figure className="my-1">
-      <figcaption className="text-[12px]">
-        <b className="font-[620]">{known.length} calibrations</b>{' '}
+      <figcaption className="text-small">
+        <b className="font-strong">{known.length} calibrations</b>{' '}
         <span className="text-soft">
           {rise < 0 ? 'fall' : 'rise'}{' '}
           <span className="figure">{figure(Math.abs(rise) * 100, 3)}</span> % a year

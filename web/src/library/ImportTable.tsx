@@ -57,14 +57,14 @@ export function ImportTable({ onDone }: { onDone: () => void }) {
         />
         {problem && (
           <p role="alert" className="mt-3 text-signal">
-            <b className="font-[620]">{problem.title}</b> {problem.hint}
+            <b className="font-strong">{problem.title}</b> {problem.hint}
           </p>
         )}
         <ul className="mt-3">
           {lines?.map((l) => (
-            <li key={l.line} className="flex gap-2 border-t border-rule py-1 text-[12px]">
+            <li key={l.line} className="flex gap-2 border-t border-rule py-1 text-small">
               <span className="figure w-8 flex-none text-soft">{l.line}</span>
-              <b className="w-28 flex-none truncate font-[620]">{l.serial}</b>
+              <b className="w-28 flex-none truncate font-strong">{l.serial}</b>
               <span className={TONES[l.outcome]}>
                 {l.outcome === 'refused' ? l.why_not : l.outcome}
               </span>

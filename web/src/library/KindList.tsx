@@ -34,7 +34,7 @@ export function KindList({ counts, kinds, wanted, onWant }: Props) {
           onClick={() => onWant({ by, value })}
           className={`flex h-[26px] w-full items-center gap-2 px-4 text-left ${
             chosen
-              ? 'bg-marking-wash font-[620] shadow-[inset_3px_0_0_var(--marking)]'
+              ? 'bg-marking-wash font-strong shadow-[inset_3px_0_0_var(--marking)]'
               : 'hover:bg-paper'
           }`}
         >

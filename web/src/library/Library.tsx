@@ -92,7 +92,7 @@ interface FootProps {
 function Foot({ overdue, retired, onRetired, onImport }: FootProps) {
   return (
     <div className="flex flex-none flex-wrap items-center gap-3 border-t border-rule bg-paper px-4 py-2 whitespace-nowrap">
-      {overdue > 0 && <b className="font-[620] text-signal">{overdue} overdue</b>}
+      {overdue > 0 && <b className="font-strong text-signal">{overdue} overdue</b>}
       <label className="flex items-center gap-1.5 text-soft">
         <input type="checkbox" checked={retired} onChange={(e) => onRetired(e.target.checked)} />
         out of use
@@ -100,13 +100,13 @@ function Foot({ overdue, retired, onRetired, onImport }: FootProps) {
       <span className="ml-auto flex gap-2">
         {onImport && <Button onClick={onImport}>Import</Button>}
         <a
-          className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-[560]"
+          className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-number"
           href="/api/library.xlsx"
         >
           Export XLSX
         </a>
         <a
-          className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-[560]"
+          className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-number"
           href="/api/library.csv"
         >
           CSV

@@ -9,7 +9,7 @@ interface Props {
 }
 
 const LOOK =
-  'mt-0.5 block h-8 w-full rounded border border-rule-strong bg-paper px-2 text-[13px] text-ink'
+  'mt-0.5 block h-8 w-full rounded border border-rule-strong bg-paper px-2 text-body text-ink'
 
 /** A new instrument: its kind says how it may be connected, and that which fields it needs. */
 export function NewInstrument({ kinds, onDone }: Props) {
@@ -26,7 +26,7 @@ export function NewInstrument({ kinds, onDone }: Props) {
       </div>
       <div className="p-4">
         <Form label="New instrument" action="Add it" onSubmit={add} onCancel={() => onDone(null)}>
-          <label className="block text-[12px] text-soft">
+          <label className="block text-small text-soft">
             Kind
             <select
               name="kind"
@@ -42,7 +42,7 @@ export function NewInstrument({ kinds, onDone }: Props) {
               ))}
             </select>
           </label>
-          <label className="block text-[12px] text-soft">
+          <label className="block text-small text-soft">
             Connection
             <select
               name="connection"

@@ -15,8 +15,8 @@ export function PlugAndCores({ instrument, may }: { instrument: Instrument; may:
       <div className="relative">
         <span className="absolute top-0 bottom-0 left-0 w-8 rounded border border-ink bg-sheet" />
         {cores.map((core) => (
-          <div key={core.pin} className="relative flex h-[22px] items-center gap-3 text-[12px]">
-            <span className="figure z-10 ml-[7px] grid size-[18px] place-items-center rounded-full bg-ink text-[11px] text-paper">
+          <div key={core.pin} className="relative flex h-[22px] items-center gap-3 text-small">
+            <span className="figure z-10 ml-[7px] grid size-[18px] place-items-center rounded-full bg-ink text-note text-paper">
               {core.pin}
             </span>
             <span

@@ -35,7 +35,7 @@ export function SensorList({ lines, counts, chosen, onChoose, more }: Props) {
           <tbody key={kind}>
             <tr className="bg-paper">
               <td colSpan={8} className="h-[22px]">
-                <b className="inline-block font-[620] first-letter:uppercase">{kind}</b>{' '}
+                <b className="inline-block font-strong first-letter:uppercase">{kind}</b>{' '}
                 <span className="text-soft">
                   {counts?.[kind] ?? lines.filter((l) => l.kind === kind).length}
                 </span>
@@ -81,7 +81,7 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
         <InputSign signal={line.signal} size={14} active={armsOf(line)} />
       </td>
       <td>
-        <button type="button" className="text-[13px] font-[620]" onClick={onChoose}>
+        <button type="button" className="text-body font-strong" onClick={onChoose}>
           {line.serial}
         </button>
       </td>
@@ -93,12 +93,12 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
       <td className="w-[56px] pr-0!">
         <Term line={line} />
       </td>
-      <td className={`${tone} ${tone ? 'font-[620]' : 'figure'}`}>
+      <td className={`${tone} ${tone ? 'font-strong' : 'figure'}`}>
         {line.calibration_status.words}
       </td>
       <td className="max-w-[110px] truncate">
         {line.where ? (
-          <b className="font-[620]">{line.where}</b>
+          <b className="font-strong">{line.where}</b>
         ) : (
           <span className="text-soft">{line.place || 'in store'}</span>
         )}

@@ -15,7 +15,7 @@ export function At({
 }) {
   return (
     <span
-      className="absolute text-[12px] whitespace-nowrap"
+      className="absolute text-small whitespace-nowrap"
       style={{
         left: plot.valToPos(x, 'x') + plot.over.offsetLeft,
         top: plot.valToPos(y, 'y') + plot.over.offsetTop,

@@ -319,8 +319,8 @@ export function Plot(props: PlotProps) {
   return (
     <figure className="relative flex min-h-0 min-w-0 flex-1 flex-col" aria-label={props.label}>
       {!props.nameBeside && (
-        <figcaption className="flex-none pt-1.5 pl-2 text-[12px] leading-4">
-          <b className="font-[620]">{props.yName}</b>{' '}
+        <figcaption className="flex-none pt-1.5 pl-2 text-small leading-4">
+          <b className="font-strong">{props.yName}</b>{' '}
           <span className="text-soft">{props.yUnit}</span>
         </figcaption>
       )}
@@ -332,8 +332,8 @@ export function Plot(props: PlotProps) {
         )}
       </div>
       {!props.hideX && (
-        <div className="pointer-events-none absolute right-3 bottom-0 text-[12px] leading-4">
-          <b className="font-[620]">{props.xName}</b>{' '}
+        <div className="pointer-events-none absolute right-3 bottom-0 text-small leading-4">
+          <b className="font-strong">{props.xName}</b>{' '}
           <span className="text-soft">{props.xUnit}</span>
         </div>
       )}

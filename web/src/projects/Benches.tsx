@@ -53,7 +53,7 @@ export function Benches() {
         <BenchEntry key={`${b.id} ${few}`} bench={b} opened={few && !archived} may={may} />
       ))}
       {page?.next && (
-        <p className="px-4 py-2.5 text-[12px] text-soft">
+        <p className="px-4 py-2.5 text-small text-soft">
           {page.count - page.items.length} more: type a part of the name.
         </p>
       )}
@@ -107,12 +107,12 @@ function BenchEntry({ bench, opened, may }: { bench: BenchLine; opened: boolean;
           className="flex w-full items-baseline gap-2 text-left"
         >
           <span className="truncate">{bench.name}</span>
-          <span className="ml-auto flex-none text-[12px] font-normal text-soft">
+          <span className="ml-auto flex-none text-small font-normal text-soft">
             {open ? 'less' : counted(bench.devices)}
           </span>
         </button>
       </h3>
-      <p className="pb-1 text-[12px] text-soft">
+      <p className="pb-1 text-small text-soft">
         {bench.archived_at
           ? 'archived'
           : bench.yoke_holder
@@ -159,7 +159,7 @@ function Devices({ bench }: { bench: number }) {
         {devices?.map((d) => (
           <li
             key={d.id}
-            className="flex min-h-7 items-center gap-2 border-t border-rule text-[12px]"
+            className="flex min-h-7 items-center gap-2 border-t border-rule text-small"
             title={d.link_note}
           >
             <span
@@ -167,7 +167,7 @@ function Devices({ bench }: { bench: number }) {
               className="size-2 flex-none rounded-full"
               style={{ background: LINKS[d.link] ?? 'var(--rule-strong)' }}
             />
-            <b className="font-[620]">{d.label}</b>
+            <b className="font-strong">{d.label}</b>
             <span className="truncate text-soft">
               {d.driver}, {d.link === 'unknown' ? 'not seen yet' : d.link}
             </span>
@@ -175,7 +175,7 @@ function Devices({ bench }: { bench: number }) {
         ))}
       </ul>
       {devices?.length === 0 && (
-        <p className="text-[12px] text-soft">
+        <p className="text-small text-soft">
           No device yet: they are found and added in Wire, under Devices.
         </p>
       )}

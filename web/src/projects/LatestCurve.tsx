@@ -21,8 +21,8 @@ export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }
   const said = (value: number) => figure(fromSi(value, run.unit), 3)
   return (
     <figure>
-      <figcaption className="flex items-baseline gap-1 text-[12px]">
-        <b className="font-[620]">{run.channel_name}</b>
+      <figcaption className="flex items-baseline gap-1 text-small">
+        <b className="font-strong">{run.channel_name}</b>
         <span className="text-soft">{run.unit}</span>
       </figcaption>
       <svg
@@ -34,7 +34,7 @@ export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }
         <path d={`M0 ${SIZE.height - 0.5}H${SIZE.width}`} stroke="var(--rule-strong)" />
         <path d={path} fill="var(--curve-1)" stroke="var(--curve-1)" strokeWidth="1.2" />
       </svg>
-      <p className="figure text-[11px] text-soft">
+      <p className="figure text-note text-soft">
         {said(low)} <span className="font-sans">to</span> {said(high)}
       </p>
     </figure>

@@ -41,14 +41,14 @@ export function ProjectRow({ project, chosen, pressing, setup, onChoose, onNewSe
     >
       <div className={`border-r border-rule px-4 py-3 ${chosen ? 'bg-marking-wash' : ''}`}>
         <button type="button" className="block w-full text-left" onClick={() => onChoose(null)}>
-          <h2 className="text-[15px] leading-5">{project.name}</h2>
-          <span className="block text-[12px] leading-4 text-soft">
+          <h2 className="text-large leading-5">{project.name}</h2>
+          <span className="block text-small leading-4 text-soft">
             {[project.article, project.standard].filter(Boolean).join(', ')}
           </span>
         </button>
         <ul className="mt-2">
           {project.setups.map((s) => (
-            <li key={s.id} className="flex items-center border-t border-rule text-[12px]">
+            <li key={s.id} className="flex items-center border-t border-rule text-small">
               <button
                 type="button"
                 aria-pressed={s.id === setup?.id}
@@ -62,7 +62,7 @@ export function ProjectRow({ project, chosen, pressing, setup, onChoose, onNewSe
                     </svg>
                   )}
                 </span>
-                <span className={s.id === setup?.id ? 'font-[640]' : 'text-soft'}>{s.name}</span>
+                <span className={s.id === setup?.id ? 'font-name' : 'text-soft'}>{s.name}</span>
                 <span className="text-soft">
                   version <span className="figure text-ink">{s.version}</span>
                 </span>
@@ -70,7 +70,7 @@ export function ProjectRow({ project, chosen, pressing, setup, onChoose, onNewSe
               <Link
                 to={`/setups/${s.id}/${s.next.stage}`}
                 aria-label={`Open ${s.name}`}
-                className="flex-none pl-3 font-[560] text-petrol underline underline-offset-2"
+                className="flex-none pl-3 font-number text-petrol underline underline-offset-2"
               >
                 open
               </Link>
@@ -117,7 +117,7 @@ function Progress({ setup }: { setup: SetupLine }) {
         )}
         <Fact name="Stale">
           {setup.stale ? (
-            <b className="font-[620] text-marking-ink">
+            <b className="font-strong text-marking-ink">
               {setup.stale} {setup.stale === 1 ? 'result' : 'results'}
             </b>
           ) : (
@@ -133,7 +133,7 @@ function Next({ setup, filled }: { setup: SetupLine; filled: boolean }) {
   const go = useNavigate()
   return (
     <>
-      <p className="text-[12px] leading-4">{setup.next.reason}</p>
+      <p className="text-small leading-4">{setup.next.reason}</p>
       <Button
         look={filled ? 'go' : 'plain'}
         size={36}
@@ -141,8 +141,8 @@ function Next({ setup, filled }: { setup: SetupLine; filled: boolean }) {
       >
         {setup.next.action}
       </Button>
-      <p className="mt-auto text-[12px] leading-4">
-        <b className="font-[620]">{setup.bench_name}</b>{' '}
+      <p className="mt-auto text-small leading-4">
+        <b className="font-strong">{setup.bench_name}</b>{' '}
         <span className="text-soft">{setup.on_bench ? 'works with it' : 'works with another'}</span>
       </p>
     </>

@@ -142,7 +142,7 @@ function pressing(rows: readonly Project[]): number {
 
 function Head() {
   return (
-    <div className={`${ROW} border-b border-rule-strong bg-paper text-[12px] text-soft`}>
+    <div className={`${ROW} border-b border-rule-strong bg-paper text-small text-soft`}>
       <span className="border-r border-rule px-4 py-1">Project and setups</span>
       <span className="grid grid-cols-5 px-4 py-1 text-center">
         <span>Wire</span>

@@ -107,12 +107,12 @@ function NewSetup({ project, onDone }: { project: Project; onDone: () => void })
           ]}
         />
         {begins === FILE && (
-          <label className="block text-[12px] text-soft">
+          <label className="block text-small text-soft">
             File (JSON)
             <input
               type="file"
               accept=".json,application/json"
-              className="mt-0.5 block w-full text-[12px]"
+              className="mt-0.5 block w-full text-small"
               onChange={(e) => setFile(e.target.files?.[0] ?? null)}
             />
           </label>
@@ -128,7 +128,7 @@ function NewSetup({ project, onDone }: { project: Project; onDone: () => void })
         {template && (
           <button
             type="button"
-            className="self-start text-[12px] text-petrol underline underline-offset-2"
+            className="self-start text-small text-petrol underline underline-offset-2"
             onClick={() => {
               setBegins('tension')
               void attempt(removeTemplate(template.id))

@@ -49,7 +49,7 @@ export function Stations({ setup }: { setup: SetupLine }) {
   return (
     <nav
       aria-label={`Stages of ${setup.name}`}
-      className="relative grid grid-cols-5 text-center text-[12px] leading-4"
+      className="relative grid grid-cols-5 text-center text-small leading-4"
     >
       <svg className="absolute inset-x-0 top-0 h-4 w-full" aria-hidden>
         <path d="M0 0" />
@@ -79,9 +79,9 @@ export function Stations({ setup }: { setup: SetupLine }) {
           <svg width="16" height="16" viewBox="-8 -8 16 16" className="mx-auto" aria-hidden>
             <Dot progress={all[stage].progress} />
           </svg>
-          <span className="figure block text-[13px] font-[500]">{all[stage].figure}</span>
+          <span className="figure block text-body font-medium">{all[stage].figure}</span>
           <span
-            className={`block text-[11px] leading-[13px] ${setup.stale && stage === 'derive' ? 'text-marking-ink' : 'text-soft'}`}
+            className={`block text-note leading-[13px] ${setup.stale && stage === 'derive' ? 'text-marking-ink' : 'text-soft'}`}
           >
             {all[stage].note}
           </span>

@@ -15,16 +15,16 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
 }
 
 const LOOKS: Record<Look, string> = {
-  plain: 'border-rule-strong bg-sheet text-ink hover:bg-paper font-[560]',
-  go: 'border-petrol bg-petrol text-on-petrol font-[640]',
-  stop: 'border-signal bg-signal text-on-signal font-[640]',
+  plain: 'border-rule-strong bg-sheet text-ink hover:bg-paper font-number',
+  go: 'border-petrol bg-petrol text-on-petrol font-name',
+  stop: 'border-signal bg-signal text-on-signal font-name',
 }
 const SIZES: Record<Size, string> = {
-  24: 'h-6 px-2 text-[12px]',
-  28: 'h-7 px-2.5 text-[13px]',
-  36: 'h-9 px-4 text-[14px]',
-  44: 'h-11 px-3 text-[14px]',
-  56: 'h-14 px-3 text-[17px]',
+  24: 'h-6 px-2 text-small',
+  28: 'h-7 px-2.5 text-body',
+  36: 'h-9 px-4 text-lead',
+  44: 'h-11 px-3 text-lead',
+  56: 'h-14 px-3 text-title',
 }
 
 export function Button({
@@ -36,7 +36,7 @@ export function Button({
   children,
   ...rest
 }: Props) {
-  const waiting = 'border-dashed border-rule-strong bg-transparent font-[560]'
+  const waiting = 'border-dashed border-rule-strong bg-transparent font-number'
   return (
     <button
       type="button"

@@ -14,7 +14,7 @@ interface Props<T extends string> {
 export function Choice<T extends string>({ label, value, options, disabled, onChoose }: Props<T>) {
   const id = useId()
   return (
-    <div className="flex min-h-7 items-center gap-2 border-t border-rule text-[12px] first-of-type:border-t-0">
+    <div className="flex min-h-7 items-center gap-2 border-t border-rule text-small first-of-type:border-t-0">
       <label htmlFor={id} className="flex-none text-soft">
         {label}
       </label>
@@ -23,7 +23,7 @@ export function Choice<T extends string>({ label, value, options, disabled, onCh
         value={value}
         disabled={disabled}
         onChange={(e) => void attempt(onChoose(e.target.value as T))}
-        className="ml-auto max-w-[75%] border-b border-dotted border-soft bg-transparent pb-px text-right font-[560] disabled:appearance-none disabled:border-transparent"
+        className="ml-auto max-w-[75%] border-b border-dotted border-soft bg-transparent pb-px text-right font-number disabled:appearance-none disabled:border-transparent"
       >
         {options.map(([key, words]) => (
           <option key={key} value={key}>

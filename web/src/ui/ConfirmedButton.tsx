@@ -26,7 +26,7 @@ export function ConfirmedButton({ action, warning, size = 24, onConfirm }: Props
     onConfirm()
   }
   return (
-    <div role="group" aria-label={action} className="flex flex-wrap items-center gap-2 text-[12px]">
+    <div role="group" aria-label={action} className="flex flex-wrap items-center gap-2 text-small">
       <span>{warning}</span>
       <Button size={24} look="stop" onClick={confirm}>
         {action}

@@ -39,7 +39,7 @@ export function EditableText({
   }
   return (
     <div className="border-t border-rule first-of-type:border-t-0">
-      <div className="flex min-h-7 items-center gap-2 text-[12px]">
+      <div className="flex min-h-7 items-center gap-2 text-small">
         <label htmlFor={id} className={hideLabel ? 'sr-only' : 'flex-none text-soft'}>
           {label}
         </label>
@@ -65,7 +65,7 @@ export function EditableText({
         {unit && <span className="flex-none text-soft">{unit}</span>}
       </div>
       {problem && (
-        <p id={`${id}-problem`} role="alert" className="pb-1 text-[12px] leading-4 text-signal">
+        <p id={`${id}-problem`} role="alert" className="pb-1 text-small leading-4 text-signal">
           {problem.title} {problem.hint}
         </p>
       )}

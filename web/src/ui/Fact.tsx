@@ -3,7 +3,7 @@ import type { ReactNode } from 'react'
 /** One thing known: its name, and its value at the right. */
 export function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
-    <div className="flex min-h-7 items-center justify-between gap-3 border-t border-rule text-[12px] first-of-type:border-t-0">
+    <div className="flex min-h-7 items-center justify-between gap-3 border-t border-rule text-small first-of-type:border-t-0">
       <span className="flex-none text-soft">{name}</span>
       <span className="text-right">{children}</span>
     </div>
@@ -44,8 +44,8 @@ export function Segments<T extends string>(props: {
           aria-checked={value === props.value}
           disabled={props.disabled}
           onClick={() => props.onChange(value)}
-          className={`border-r border-rule-strong text-[12px] last:border-r-0 ${props.dense ? 'px-1.5' : 'px-2'} ${
-            value === props.value ? 'bg-ink font-[620] text-paper' : 'text-soft'
+          className={`border-r border-rule-strong text-small last:border-r-0 ${props.dense ? 'px-1.5' : 'px-2'} ${
+            value === props.value ? 'bg-ink font-strong text-paper' : 'text-soft'
           }`}
         >
           {words}

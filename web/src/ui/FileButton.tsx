@@ -9,7 +9,7 @@ interface Props {
 /** An action that needs a file of the person's. */
 export function FileButton({ children, accept, onFile, disabled }: Props) {
   return (
-    <label className="mr-2 inline-flex h-6 cursor-pointer items-center rounded border border-rule-strong bg-sheet px-2 text-[12px] font-[560] focus-within:outline-2 focus-within:outline-petrol hover:bg-paper">
+    <label className="mr-2 inline-flex h-6 cursor-pointer items-center rounded border border-rule-strong bg-sheet px-2 text-small font-number focus-within:outline-2 focus-within:outline-petrol hover:bg-paper">
       {children}
       <input
         type="file"

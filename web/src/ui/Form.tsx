@@ -29,8 +29,8 @@ export function Form({ label, action, onSubmit, onCancel, children }: Props) {
     <form aria-label={label} onSubmit={(e) => void submit(e)} className="flex flex-col gap-2.5">
       {children}
       {problem && (
-        <p role="alert" className="text-[12px] leading-4 text-signal">
-          <b className="font-[620]">{problem.title}</b> {problem.hint}
+        <p role="alert" className="text-small leading-4 text-signal">
+          <b className="font-strong">{problem.title}</b> {problem.hint}
         </p>
       )}
       <div className="flex gap-2 pt-1">
@@ -48,7 +48,7 @@ export function Form({ label, action, onSubmit, onCancel, children }: Props) {
 }
 
 const LOOK =
-  'mt-0.5 block h-8 w-full rounded border border-rule-strong bg-paper px-2 text-[13px] text-ink'
+  'mt-0.5 block h-8 w-full rounded border border-rule-strong bg-paper px-2 text-body text-ink'
 
 export function TextField(props: {
   name: string
@@ -61,7 +61,7 @@ export function TextField(props: {
 }) {
   const { label, value, type = 'text', autoComplete = 'off', ...rest } = props
   return (
-    <label className="block text-[12px] text-soft">
+    <label className="block text-small text-soft">
       {label}
       <input
         {...rest}
@@ -82,7 +82,7 @@ export function SelectField(props: {
   options: readonly (readonly [string, string])[]
 }) {
   return (
-    <label className="block text-[12px] text-soft">
+    <label className="block text-small text-soft">
       {props.label}
       <select
         name={props.name}

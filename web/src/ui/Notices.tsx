@@ -20,7 +20,7 @@ export function Notices() {
             <Icon name={n.tone === 'bad' ? 'warn' : 'tick'} />
           </span>
           <div className="flex-1">
-            <b className="font-[620]">{n.title}</b>
+            <b className="font-strong">{n.title}</b>
             {n.hint && <p className="text-soft">{n.hint}</p>}
           </div>
           <button

@@ -40,11 +40,11 @@ export function Versions({ view }: { view: ReactNode }) {
                 }`}
               >
                 <span className="figure text-soft">{r.number}</span>
-                <b className="truncate font-[620]" title={r.action}>
+                <b className="truncate font-strong" title={r.action}>
                   {r.action}
                 </b>
-                <span className="figure text-[12px] text-soft">{clock(r.at)}</span>
-                <span className="col-start-2 text-[12px] text-soft">
+                <span className="figure text-small text-soft">{clock(r.at)}</span>
+                <span className="col-start-2 text-small text-soft">
                   {r.at.slice(0, 10)}
                   {r.actor && `, ${r.actor}`}
                 </span>
@@ -78,7 +78,7 @@ export function Versions({ view }: { view: ReactNode }) {
               </Button>
             )}
             <a
-              className="inline-flex h-9 items-center rounded border border-rule-strong bg-sheet px-4 font-[560]"
+              className="inline-flex h-9 items-center rounded border border-rule-strong bg-sheet px-4 font-number"
               href={`/api/setups/${setup.id}/revisions/${shown.number}/file`}
             >
               Export it as a file
@@ -151,7 +151,7 @@ function Changed({ revision }: { revision: Revision }) {
         {revision.changed.map((c, i) => (
           <tr key={i} className="h-7">
             <td className="pl-4!">
-              <b className="font-[620]">{c.subject || 'The setup'}</b>
+              <b className="font-strong">{c.subject || 'The setup'}</b>
             </td>
             <td>{c.field}</td>
             <td className="max-w-[260px] truncate text-soft" title={c.before}>

@@ -7,7 +7,7 @@ from typing import ClassVar, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 from yoke_core.wiring.probe import Probe
 
 

@@ -14,7 +14,7 @@ from typing import ClassVar
 
 import numpy as np
 import serial
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 
 from yoke_server.bench.address import is_line, spoken
 from yoke_server.bench.drivers.base import (

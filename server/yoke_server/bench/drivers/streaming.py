@@ -7,7 +7,7 @@ import struct
 from collections.abc import Callable, Iterator
 from typing import ClassVar
 
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,

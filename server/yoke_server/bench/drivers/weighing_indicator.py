@@ -13,7 +13,7 @@ import numpy as np
 from pymodbus.client import ModbusTcpClient
 from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,

@@ -41,7 +41,7 @@ class Csv(Format):
 def csv_parts(of: Exported, signs: Signs) -> Iterator[bytes]:
     """The file in parts; its memory does not grow with the run."""
     import numpy as np
-    from yoke_core.text import table_text
+    from yoke_core.table.text import table_text
 
     yield _head(of, signs).encode()
     decimals = [min(12, c.decimals + FINER) for c in of.channels]

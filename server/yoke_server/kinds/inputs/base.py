@@ -14,7 +14,7 @@ from yoke_server.kinds.text_fields import Field
 from yoke_server.kinds.union import kind_of
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
     from yoke_core.wiring.causes import Sensor as CheckedSensor
     from yoke_core.wiring.check import Verdict
 

@@ -7,7 +7,7 @@ from yoke_server.kinds.scalings.base import Scaling
 from yoke_server.kinds.spec import Part
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
 
     from yoke_server.kinds.inputs.base import Wiring
 

@@ -8,9 +8,9 @@ from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.measured import MeasuredChannel
 
 if TYPE_CHECKING:
-    from yoke_core.block import BlockSummary
-    from yoke_core.chain import SignalChain
     from yoke_core.fatigue.cycle_meter import CycleMeter
+    from yoke_core.signals.chain import SignalChain
+    from yoke_core.streaming.block import BlockSummary
 
 BLIND = 1.0  # s without a reading, after which nothing that it watches moves
 FLAT = 2.0  # s in which a signal is the very same in all samples, which none is

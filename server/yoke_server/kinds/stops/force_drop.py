@@ -10,9 +10,9 @@ from yoke_server.kinds.motions.base import Motion
 from yoke_server.kinds.stops.base import Lack, Stop, lacks_force
 
 if TYPE_CHECKING:
-    from yoke_core.bank import ChainBank
-    from yoke_core.block import BlockSummary
-    from yoke_core.chain import SignalChain
+    from yoke_core.signals.bank import ChainBank
+    from yoke_core.signals.chain import SignalChain
+    from yoke_core.streaming.block import BlockSummary
     from yoke_core.tension.stop import ForceDropWatch
 
     from yoke_server.kinds.stops.conditions import StopCondition
@@ -29,7 +29,7 @@ class ForceDrop(Stop):
         return lacks_force(channels)
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
-        from yoke_core.bank import ChainBank
+        from yoke_core.signals.bank import ChainBank
         from yoke_core.tension.stop import ForceDropWatch
 
         force = setup.channel("force")

@@ -28,8 +28,8 @@ export function StopList({ stops, channels, disabled, onSave }: Props) {
     <>
       {stops.map((stop, i) => (
         <div key={i} className="border-t border-rule pt-1 first-of-type:border-t-0">
-          <div className="flex items-center text-[12px]">
-            <b className="font-[620]">{formOf(STOPS, stop.kind!).label}</b>
+          <div className="flex items-center text-small">
+            <b className="font-strong">{formOf(STOPS, stop.kind!).label}</b>
             {!disabled && (
               <button
                 type="button"

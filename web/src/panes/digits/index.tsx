@@ -74,23 +74,23 @@ function LargeReading(props: {
     <div className="border-b border-rule px-3.5 py-2">
       <div className="flex items-center gap-1.5">
         {props.sign}
-        <b className="font-[620]">{props.children}</b>
-        <span className="figure ml-auto text-[12px] text-soft">
+        <b className="font-strong">{props.children}</b>
+        <span className="figure ml-auto text-small text-soft">
           {show(reading?.lowest)} <span className="font-sans">to</span> {show(reading?.highest)}
         </span>
       </div>
       <div className="grid grid-cols-[1fr_64px] items-baseline gap-2">
         <span className={`text-right ${reading?.clipped ? 'text-signal' : ''}`}>
           {reading?.clipped ? (
-            <b className="text-[26px] leading-[46px] font-[620]">clipped</b>
+            <b className="text-clipped leading-[46px] font-strong">clipped</b>
           ) : (
             <Reading
-              className="text-[40px] leading-[46px] font-[560]"
+              className="text-reading leading-[46px] font-number"
               text={show(reading?.value)}
             />
           )}
         </span>
-        <span className="text-[15px] text-soft">{props.unit}</span>
+        <span className="text-large text-soft">{props.unit}</span>
       </div>
     </div>
   )

@@ -50,7 +50,7 @@ export function Calibrate() {
         <div className="bar">
           <h1>Channels</h1>
           <span className={missing ? 'text-marking-ink' : 'text-moss'}>
-            <b className="font-[620]">{missing ? `${missing} to zero` : 'all zeroed'}</b>
+            <b className="font-strong">{missing ? `${missing} to zero` : 'all zeroed'}</b>
           </span>
           <UndoRedo setup={setup} />
           <Button {...yoke('shunt check')} onClick={() => void shuntCheck(setup.id, bridges)}>
@@ -134,13 +134,13 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
         <InputSign signal={c.signal} size={20} active={c.active_arms} inside={insideOf(c)} />
       </td>
       <td>
-        <button type="button" className="text-[13px] font-[620]" onClick={onChoose}>
+        <button type="button" className="text-body font-strong" onClick={onChoose}>
           {c.name}
         </button>
       </td>
       <td className="figure">{input}</td>
       <td className="max-w-[170px] truncate">{sensorWords(c)}</td>
-      <td className="figure text-right text-[15px]! font-[560]">
+      <td className="figure text-right text-large! font-number">
         {reading?.clipped ? (
           <span className="font-sans text-signal">clipped</span>
         ) : (
@@ -162,7 +162,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
         {c.zeroed_at ? (
           <span className="figure">{clock(c.zeroed_at)}</span>
         ) : (
-          <b className="font-[620] text-marking-ink">{c.takes_zero ? 'not zeroed' : ''}</b>
+          <b className="font-strong text-marking-ink">{c.takes_zero ? 'not zeroed' : ''}</b>
         )}
       </td>
       <td className="figure text-right">
@@ -171,11 +171,11 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
       <td className="figure text-right">{figure(c.shunt_expected_mv_v, 4)}</td>
       <td className="figure text-right">{figure(c.shunt_measured_mv_v, 4)}</td>
       <td
-        className={`figure text-right ${error !== null && Math.abs(error) > 1 ? 'font-[620] text-marking-ink' : ''}`}
+        className={`figure text-right ${error !== null && Math.abs(error) > 1 ? 'font-strong text-marking-ink' : ''}`}
       >
         {figure(error, 2)}
       </td>
-      <td className={overdue ? 'font-[620] text-signal' : ''}>
+      <td className={overdue ? 'font-strong text-signal' : ''}>
         {c.sensor.due_on ? (
           <>
             <span className="figure">{c.sensor.due_on}</span>

@@ -35,13 +35,13 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
           </Fact>
           <Fact name="Error">
             <b
-              className={`figure font-[620] ${error === null ? '' : Math.abs(error) > 1 ? 'text-marking-ink' : 'text-moss'}`}
+              className={`figure font-strong ${error === null ? '' : Math.abs(error) > 1 ? 'text-marking-ink' : 'text-moss'}`}
             >
               {figure(error, 2)}
             </b>{' '}
             %
           </Fact>
-          <p className="py-1.5 text-[12px] leading-4 text-soft">
+          <p className="py-1.5 text-small leading-4 text-soft">
             {c.shunt_at
               ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 2.`
               : "Not checked yet: puts the amplifier's own 100 kΩ across arm 2."}

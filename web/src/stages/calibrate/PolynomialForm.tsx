@@ -51,7 +51,7 @@ export function PolynomialForm({ channel, scaling, disabled }: Props) {
         />
       ))}
       {!disabled && (
-        <p className="flex gap-3 border-t border-rule pt-1.5 text-[12px] text-petrol">
+        <p className="flex gap-3 border-t border-rule pt-1.5 text-small text-petrol">
           {coefficients.length < MAX_COEFFICIENTS && (
             <button
               type="button"

@@ -56,16 +56,16 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
           <PolynomialForm channel={channel} scaling={channel.scaling} disabled={!may} />
         )}
         {kind === 'gauge' && (
-          <p className="text-[12px] leading-4 text-soft">
+          <p className="text-small leading-4 text-soft">
             The bridge and its leads are solved exactly, not linearised.
           </p>
         )}
         {channel.scaling_problem && (
-          <p role="alert" className="text-[12px] leading-4 text-signal">
+          <p role="alert" className="text-small leading-4 text-signal">
             {channel.scaling_problem}
           </p>
         )}
-        {!may && <p className="text-[12px] text-soft">Only an engineer changes scaling.</p>}
+        {!may && <p className="text-small text-soft">Only an engineer changes scaling.</p>}
         {channel.takes_zero && (
           <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
             Zero {channel.name}

@@ -37,7 +37,7 @@ export function TableForm({ channel, scaling, disabled }: Props) {
   }
   return (
     <div onPaste={disabled ? undefined : paste}>
-      <div className="grid grid-cols-[28px_1fr_1fr_20px] gap-x-2 text-[12px] text-soft">
+      <div className="grid grid-cols-[28px_1fr_1fr_20px] gap-x-2 text-small text-soft">
         <span className="col-start-2 text-right">Signal, {signal}</span>
         <span className="text-right">
           {channel.quantity}, {channel.unit}
@@ -48,7 +48,7 @@ export function TableForm({ channel, scaling, disabled }: Props) {
           key={i}
           className="grid grid-cols-[28px_1fr_1fr_20px] items-center gap-x-2 border-t border-rule"
         >
-          <span className="figure text-[11px] text-soft">{i + 1}</span>
+          <span className="figure text-note text-soft">{i + 1}</span>
           <EditableNumber
             hideLabel
             label={`Point ${i + 1}, signal`}
@@ -78,7 +78,7 @@ export function TableForm({ channel, scaling, disabled }: Props) {
         </div>
       ))}
       {!disabled && (
-        <p className="flex items-center gap-3 border-t border-rule pt-1.5 text-[12px] text-soft">
+        <p className="flex items-center gap-3 border-t border-rule pt-1.5 text-small text-soft">
           <button
             type="button"
             className="text-petrol underline underline-offset-2"

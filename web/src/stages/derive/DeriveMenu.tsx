@@ -18,7 +18,7 @@ export function DeriveMenu({ setupId, onAdded }: Props) {
       aria-label="Derive something more"
       value=""
       onChange={(e) => void add(e.target.value)}
-      className="h-6 rounded border border-rule-strong bg-sheet px-1.5 text-[12px]"
+      className="h-6 rounded border border-rule-strong bg-sheet px-1.5 text-small"
     >
       <option value="">Derive …</option>
       {offers.map(({ title }, i) => (

@@ -37,7 +37,7 @@ export function OverTime({ run, runs }: Props) {
   const shown = run.channels.filter((c) => !hidden.has(c.key))
   return (
     <div className="flex min-h-0 flex-1 flex-col">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-1.5 text-[12px] text-soft">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-1.5 text-small text-soft">
         <Channels run={run} hidden={hidden} onChange={setHidden} />
         <Besides runs={runs.filter((r) => r.id !== run.id)} chosen={others} onChange={setBesides} />
         <span className="ml-auto">
@@ -95,7 +95,7 @@ function Channels(props: {
           className={`h-6 rounded border px-2 ${
             hidden.has(key)
               ? 'border-dashed border-rule-strong text-soft'
-              : 'border-rule-strong bg-paper font-[560] text-ink'
+              : 'border-rule-strong bg-paper font-number text-ink'
           }`}
         >
           {name}

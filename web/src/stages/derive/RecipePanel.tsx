@@ -22,7 +22,7 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
     <section className="col overflow-y-auto" aria-label="Recipe">
       <div className="bar">
         <h2>Recipe</h2>
-        <span className="ml-auto text-[12px] text-soft">
+        <span className="ml-auto text-small text-soft">
           {derivation && `version ${derivation.recipe.version}`}
         </span>
       </div>

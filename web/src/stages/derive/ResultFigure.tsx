@@ -38,7 +38,7 @@ export function ResultFigure({ run, derivation }: { run: Run; derivation: Deriva
 function Trouble({ title, hint }: { title: string; hint?: string }) {
   return (
     <p role="alert" className="m-4 max-w-lg rounded border-l-4 border-signal bg-signal-wash p-4">
-      <b className="font-[620]">{title}</b> {hint}
+      <b className="font-strong">{title}</b> {hint}
     </p>
   )
 }

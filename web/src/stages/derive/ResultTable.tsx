@@ -40,11 +40,11 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
       <tbody>
         {shown.map((run, i) => (
           <tr key={run.id} className={`h-[23px] ${run.id === chosen ? 'bg-marking-wash' : ''}`}>
-            <td className="pl-4! text-[13px]! font-[620]">{run.specimen}</td>
+            <td className="pl-4! text-body! font-strong">{run.specimen}</td>
             {columns.map((c) => {
               const result = rows[i]?.results.find((r) => r.symbol === c.symbol)
               return (
-                <td key={c.symbol} className="figure text-right text-[13px]!">
+                <td key={c.symbol} className="figure text-right text-body!">
                   {result && result.value !== null
                     ? resultFigure(fromSi(result.value, result.unit), result.decimals)
                     : '–'}
@@ -59,7 +59,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
         ))}
         {count > 1 && (
           <>
-            <tr className="h-[23px] font-[620]">
+            <tr className="h-[23px] font-strong">
               <td className="border-ink! pl-4!">Mean of {count}</td>
               {columns.map((c) => (
                 <td key={c.symbol} className="figure text-right">

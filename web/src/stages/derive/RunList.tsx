@@ -31,8 +31,8 @@ export function RunList(props: Props) {
                   : 'hover:bg-paper'
               }`}
             >
-              <b className="block truncate font-[620]">{run.name}</b>
-              <span className="block truncate text-[12px] text-soft">
+              <b className="block truncate font-strong">{run.name}</b>
+              <span className="block truncate text-small text-soft">
                 {run.imported ? 'imported' : run.state}
                 {run.streams.some((s) => s.gaps.length) ? ', with gaps' : ''}
               </span>
@@ -44,7 +44,7 @@ export function RunList(props: Props) {
       <Link to="import" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
         Import a file
       </Link>
-      <div className="border-t border-rule p-3.5 text-[12px] leading-4 text-soft">
+      <div className="border-t border-rule p-3.5 text-small leading-4 text-soft">
         <h3 className="pb-0.5 text-ink">Handles</h3>
         Drag what is round, or move it by the arrow keys.
       </div>

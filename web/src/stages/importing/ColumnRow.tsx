@@ -123,7 +123,7 @@ export function ColumnRow({ preview, column, choice, onChoose }: Props) {
             options={[['', 'no channel'], ...of(choice.quantity)]}
             onChoose={(pairs_with) => onChoose({ ...choice, pairs_with })}
           />
-          <label className="flex items-center gap-1.5 text-[12px]">
+          <label className="flex items-center gap-1.5 text-small">
             <input
               type="checkbox"
               aria-label={`Turn the sign of ${choice.name}`}
@@ -153,11 +153,11 @@ function Row(props: {
           <span className={props.doubtful ? 'text-marking-ink' : 'text-moss'}>
             <Icon name={props.doubtful ? 'warn' : props.off ? 'cross' : 'tick'} size={14} />
           </span>
-          <b className="figure min-w-[60px] font-[620]">{props.name}</b>
+          <b className="figure min-w-[60px] font-strong">{props.name}</b>
           {props.children}
         </div>
         <p
-          className={`pt-1 pl-[26px] text-[12px] leading-4 ${props.doubtful ? 'font-[560] text-marking-ink' : 'text-soft'}`}
+          className={`pt-1 pl-[26px] text-small leading-4 ${props.doubtful ? 'font-number text-marking-ink' : 'text-soft'}`}
         >
           {props.reason}
         </p>
@@ -178,7 +178,7 @@ function Select<T extends string>(props: {
       aria-label={props.label}
       value={props.value}
       onChange={(e) => props.onChoose(e.target.value as T)}
-      className="border-b border-dotted border-soft bg-transparent pb-px text-[13px] font-[560]"
+      className="border-b border-dotted border-soft bg-transparent pb-px text-body font-number"
     >
       {props.options.map(([value, words]) => (
         <option key={value} value={value}>

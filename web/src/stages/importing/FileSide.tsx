@@ -49,7 +49,7 @@ export function FileSide({ preview, onChoose }: Props) {
             role="alert"
             className="mt-1 rounded border border-dashed border-marking px-2 py-1.5"
           >
-            <p className="text-[12px] leading-4 text-marking-ink">
+            <p className="text-small leading-4 text-marking-ink">
               Nobody can tell: {preview.separator_doubt}.
             </p>
             <Button size={24} className="mt-1" onClick={() => void write({})}>
@@ -77,9 +77,9 @@ function roleOf(line: number, preview: ImportPreview): string {
 function Line({ line, text, role }: { line: number; text: string; role: string }) {
   const head = role === 'names' || role === 'units'
   return (
-    <li className={`flex h-[19px] items-center text-[12px] ${head ? 'bg-well font-[620]' : ''}`}>
-      <span className="w-14 flex-none pl-4 text-[11px] text-soft">{role}</span>
-      <span className="figure w-10 flex-none pr-3 text-right text-[11px] text-soft">{line}</span>
+    <li className={`flex h-[19px] items-center text-small ${head ? 'bg-well font-strong' : ''}`}>
+      <span className="w-14 flex-none pl-4 text-note text-soft">{role}</span>
+      <span className="figure w-10 flex-none pr-3 text-right text-note text-soft">{line}</span>
       <span className="figure truncate">{text}</span>
     </li>
   )
@@ -94,14 +94,14 @@ interface DoubtProps {
 /** What is no number, under its line, and what becomes of it. */
 function Doubts({ preview, doubtful, onChoose }: DoubtProps) {
   if (!preview.doubt_count)
-    return <p className="px-4 py-3 text-[12px] text-soft">Every field is a number.</p>
+    return <p className="px-4 py-3 text-small text-soft">Every field is a number.</p>
   const more = preview.doubt_count - preview.doubts.length
   return (
-    <div className="bg-signal-wash px-4 py-3 text-[12px] leading-[17px]">
+    <div className="bg-signal-wash px-4 py-3 text-small leading-[17px]">
       <ul className="flex flex-col gap-1 pb-2">
         {preview.doubts.slice(0, 8).map((d) => (
           <li key={`${d.line} ${d.column}`}>
-            <b className="font-[620] text-signal">
+            <b className="font-strong text-signal">
               Line {d.line}
               {d.column != null && `, ${nameOf(preview, d.column)}`}
             </b>

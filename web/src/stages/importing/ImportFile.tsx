@@ -51,7 +51,7 @@ function ChooseFile({ onHere }: { onHere: (key: string) => void }) {
               separator, decimal points or commas, with or without names and units. It is looked at
               first; a run is made when you say so.
             </p>
-            <label className="inline-flex h-9 w-fit cursor-pointer items-center rounded border border-petrol bg-petrol px-4 text-[14px] font-[640] text-on-petrol focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-petrol">
+            <label className="inline-flex h-9 w-fit cursor-pointer items-center rounded border border-petrol bg-petrol px-4 text-lead font-name text-on-petrol focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-petrol">
               Choose a file
               <input
                 type="file"

@@ -99,7 +99,7 @@ function Foot(props: {
   return (
     <div className="col-span-2 flex items-center gap-4 border-t border-rule-strong bg-paper px-4">
       <label className="flex items-center gap-2">
-        <span className="font-[620]">Makes run</span>
+        <span className="font-strong">Makes run</span>
         <input
           value={name}
           maxLength={80}
@@ -110,7 +110,7 @@ function Foot(props: {
       <Sums preview={preview} />
       <span className="ml-auto flex items-center gap-3">
         {guesses > 0 && (
-          <span className="font-[560] text-marking-ink">
+          <span className="font-number text-marking-ink">
             {guesses} {guesses === 1 ? 'guess' : 'guesses'} to preview at
           </span>
         )}
@@ -139,13 +139,13 @@ function Foot(props: {
 function Sums({ preview }: { preview: ImportPreview }) {
   if (preview.problem)
     return (
-      <p role="alert" className="max-w-[440px] text-[12px] leading-4 text-signal">
+      <p role="alert" className="max-w-[440px] text-small leading-4 text-signal">
         {preview.problem}
       </p>
     )
   const channels = preview.choices.columns.filter((c) => c.take).length
   return (
-    <p className="text-[12px] leading-4 text-soft">
+    <p className="text-small leading-4 text-soft">
       <span className="figure">{preview.rows}</span> rows, {channels}{' '}
       {channels === 1 ? 'channel' : 'channels'},{' '}
       <span className="figure">{significant(preview.duration_s ?? 0)}</span> s at{' '}
@@ -186,7 +186,7 @@ function Trouble({ title, hint, onLeave }: { title: string; hint?: string; onLea
         <h1>Import a file</h1>
       </div>
       <p role="alert" className="m-4 max-w-lg rounded border-l-4 border-signal bg-signal-wash p-4">
-        <b className="font-[620]">{title}</b> {hint}
+        <b className="font-strong">{title}</b> {hint}
       </p>
       <div className="px-4">
         <Button onClick={onLeave}>Choose another file</Button>

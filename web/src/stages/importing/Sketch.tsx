@@ -51,7 +51,7 @@ export function Sketch({ column, choice, run }: Props) {
           strokeWidth="1.5"
         />
       </svg>
-      <figcaption className="figure text-[11px] leading-3 text-soft">
+      <figcaption className="figure text-note leading-3 text-soft">
         {short(least)} <span className="font-sans">to</span> {short(most)}{' '}
         <span className="font-sans">{unit}</span>
       </figcaption>

@@ -33,9 +33,9 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
       {!recording && (
-        <ul className="text-[12px] leading-4">
+        <ul className="text-small leading-4">
           {setup.preflight.slice(0, 3).map((g) => (
-            <li key={g.text} className="font-[560] text-marking-ink">
+            <li key={g.text} className="font-number text-marking-ink">
               {g.text}
             </li>
           ))}

@@ -75,7 +75,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
         {[...runs].reverse().map((run) => (
           <li key={run.id}>
             <Fact name={run.name}>
-              <span className={run.state === 'interrupted' ? 'font-[620] text-marking-ink' : ''}>
+              <span className={run.state === 'interrupted' ? 'font-strong text-marking-ink' : ''}>
                 {run.state}
               </span>
               {run.state !== 'recording' && run.duration_s > 0 && (
@@ -86,7 +86,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
             </Fact>
           </li>
         ))}
-        {runs.length === 0 && <li className="text-[12px] text-soft">None yet.</li>}
+        {runs.length === 0 && <li className="text-small text-soft">None yet.</li>}
       </ul>
     </section>
   )

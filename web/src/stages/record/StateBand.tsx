@@ -49,7 +49,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
                 : 'rotate-45 border-2 border-signal'
           }`}
         />
-        <h1 className="text-[22px]! font-[680]" style={{ fontStretch: '108%' }}>
+        <h1 className="text-state! font-heavy" style={{ fontStretch: '108%' }}>
           {busy && state
             ? BUSY[state.phase]
             : ready
@@ -70,8 +70,8 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
       {recording && state.cycles != null && <Cycles state={state} />}
       {!recording && last && (
         <div className="min-w-0 leading-[18px]">
-          <span className="block text-[12px] opacity-80">Last: {last.name}</span>
-          <b className="block truncate font-[620]" title={last.ended_because}>
+          <span className="block text-small opacity-80">Last: {last.name}</span>
+          <b className="block truncate font-strong" title={last.ended_because}>
             {[last.state, last.ended_because].filter(Boolean).join(': ')}
           </b>
         </div>
@@ -80,7 +80,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
         <b
           role="alert"
           title={alarm}
-          className="min-w-0 truncate rounded bg-signal px-2 py-1 font-[620] text-on-signal"
+          className="min-w-0 truncate rounded bg-signal px-2 py-1 font-strong text-on-signal"
         >
           {alarm}
         </b>
@@ -123,10 +123,10 @@ function Cycles({ state }: { state: BenchState }) {
 function Item(props: { name: string; words?: string; figure?: string; big?: boolean }) {
   return (
     <span className="leading-[18px]">
-      <span className="block text-[12px] opacity-80">{props.name}</span>
-      {props.words && <b className="font-[620]">{props.words} </b>}
+      <span className="block text-small opacity-80">{props.name}</span>
+      {props.words && <b className="font-strong">{props.words} </b>}
       {props.figure && (
-        <span className={`figure ${props.big ? 'text-[17px]' : ''}`}>{props.figure}</span>
+        <span className={`figure ${props.big ? 'text-title' : ''}`}>{props.figure}</span>
       )}
     </span>
   )

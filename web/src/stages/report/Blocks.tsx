@@ -30,7 +30,7 @@ export function Blocks({ report, disabled, onSave }: Props) {
             key={`${i} ${report.block_titles[i]}`}
             className="border-t border-rule first:border-0"
           >
-            <div className="flex min-h-7 items-center gap-1 text-[12px]">
+            <div className="flex min-h-7 items-center gap-1 text-small">
               <span className="min-w-0 flex-1 truncate" title={report.block_titles[i]}>
                 {report.block_titles[i]}
               </span>

@@ -57,13 +57,13 @@ export function Report() {
                 }`}
               >
                 <span className="min-w-0 flex-1">
-                  <b className="block truncate font-[620]">{r.title}</b>
-                  <span className="block text-[12px] text-soft">
+                  <b className="block truncate font-strong">{r.title}</b>
+                  <span className="block text-small text-soft">
                     {r.number}, revision {r.revision}
                   </span>
                 </span>
                 {r.stale && (
-                  <span className="rounded bg-marking px-1.5 text-[11px] font-[620] text-on-marking">
+                  <span className="rounded bg-marking px-1.5 text-note font-strong text-on-marking">
                     {r.pages ? 'stale' : 'no PDF'}
                   </span>
                 )}
@@ -138,7 +138,7 @@ function Pages({ report }: { report: ReportRow }) {
             {report.pages > 0 && (
               <a
                 href={`/api/reports/${report.id}/file.pdf`}
-                className={`inline-flex h-7 items-center rounded border px-2.5 font-[620] ${
+                className={`inline-flex h-7 items-center rounded border px-2.5 font-strong ${
                   report.stale
                     ? 'border-rule-strong bg-sheet'
                     : 'border-petrol bg-petrol text-on-petrol'

@@ -19,7 +19,7 @@ export function ReportFields({ report }: { report: Report }) {
     <section className="col overflow-y-auto" aria-label="Fields">
       <div className="bar">
         <h2>Fields</h2>
-        <span className="ml-auto text-[12px] text-soft">saved as you go</span>
+        <span className="ml-auto text-small text-soft">saved as you go</span>
       </div>
       <Section title="Report">
         <EditableText
@@ -86,9 +86,9 @@ function Steps({ steps }: { steps: readonly (readonly [string, string])[] }) {
   return (
     <ol className="ml-[5px] border-l border-rule-strong">
       {steps.map(([name, words]) => (
-        <li key={name} className="relative pb-2 pl-4 text-[12px] leading-4 last:pb-0">
+        <li key={name} className="relative pb-2 pl-4 text-small leading-4 last:pb-0">
           <span className="absolute top-[3px] -left-[5px] size-[9px] rounded-full border-[1.5px] border-ink bg-sheet" />
-          <b className="block font-[620]">{name}</b>
+          <b className="block font-strong">{name}</b>
           <span className="block text-soft">{words}</span>
         </li>
       ))}

@@ -49,7 +49,7 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
           <Fact name="Data sheet in the plug">
             <button
               type="button"
-              className="font-[560] text-petrol underline underline-offset-2"
+              className="font-number text-petrol underline underline-offset-2"
               onClick={() => void write(channel)}
             >
               Write it
@@ -76,7 +76,7 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
         {channel.sensor.cores.map((core) => (
           <div
             key={core.pin}
-            className="grid min-h-6 grid-cols-[30px_1fr_24px_auto] items-center gap-1 border-t border-rule text-[12px] first-of-type:border-t-0"
+            className="grid min-h-6 grid-cols-[30px_1fr_24px_auto] items-center gap-1 border-t border-rule text-small first-of-type:border-t-0"
           >
             <span
               className="h-2 w-[22px] border"
@@ -84,7 +84,7 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
             />
             <span>
               {core.colour}
-              {bad.includes(core.pin) && <b className="ml-1 font-[620] text-signal">look here</b>}
+              {bad.includes(core.pin) && <b className="ml-1 font-strong text-signal">look here</b>}
             </span>
             <span className="figure">{core.pin}</span>
             <span className="text-right">{core.function}</span>
@@ -156,7 +156,7 @@ async function takeOff(channel: Channel): Promise<void> {
 export function UndoRedo({ setup }: { setup: Setup }) {
   return (
     <span className="ml-auto flex items-center gap-1 text-soft">
-      <span className="mr-1 text-[12px]">Saved</span>
+      <span className="mr-1 text-small">Saved</span>
       <button
         type="button"
         disabled={!setup.undo}

@@ -60,14 +60,14 @@ function Said({ check }: { check: Check }) {
   if (check.old)
     return (
       <p className="px-4 py-2 text-marking-ink">
-        <b className="font-[620]">The wiring was changed since it was checked.</b> Check it again.
+        <b className="font-strong">The wiring was changed since it was checked.</b> Check it again.
       </p>
     )
   if (check.well)
     return (
       <p className="flex items-center gap-2 px-4 py-2 text-moss">
         <Icon name="tick" />
-        <b className="font-[640]">All well</b>
+        <b className="font-name">All well</b>
         <span className="text-soft">
           Which way it reads is not tested by this: press the part and look at the reading.
         </span>
@@ -75,7 +75,7 @@ function Said({ check }: { check: Check }) {
     )
   return (
     <div role="alert" className="bg-signal px-4 py-2 text-on-signal">
-      <p className="text-[15px] leading-5 font-[640]">
+      <p className="text-large leading-5 font-name">
         {[check.title, ...check.others.map((o) => small(o.title))].join(', or ')}
       </p>
       <p className="leading-[18px]">
@@ -104,9 +104,9 @@ function Findings({ check }: { check: Check }) {
           <span className={`w-4 flex-none ${TONES[`${f.well}`]}`}>
             {f.well === null ? <Waiting /> : <Icon name={SIGNS[`${f.well}`]} size={14} />}
           </span>
-          <span className="min-w-0 text-[12px]">
+          <span className="min-w-0 text-small">
             <span
-              className={`block truncate font-[560] ${f.well === false ? 'text-signal' : ''}`}
+              className={`block truncate font-number ${f.well === false ? 'text-signal' : ''}`}
               title={f.name}
             >
               {f.name}

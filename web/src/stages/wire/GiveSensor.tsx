@@ -56,7 +56,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
           onChange={(e) => setSearch(e.target.value)}
           placeholder="Search by kind, name or serial"
           aria-label="Search the sensor library"
-          className="h-9 w-[360px] rounded border border-rule-strong bg-paper px-2.5 text-[14px]"
+          className="h-9 w-[360px] rounded border border-rule-strong bg-paper px-2.5 text-lead"
         />
       </div>
       <ul className="min-h-0 flex-1 overflow-auto" role="listbox" aria-label="Sensors">
@@ -80,7 +80,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                 }`}
               >
                 <InputSign signal={s.signal} size={20} active={armsOf(s)} />
-                <b className="font-[620]">{s.name}</b>
+                <b className="font-strong">{s.name}</b>
                 <span>{s.serial}</span>
                 <span className="text-soft">{sensorWords(s.spec)}</span>
                 <span className="text-soft">
@@ -106,7 +106,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
             value={name}
             maxLength={30}
             onChange={(e) => setName(e.target.value)}
-            className="h-9 w-[180px] rounded border border-rule-strong bg-paper px-2.5 text-[14px] text-ink"
+            className="h-9 w-[180px] rounded border border-rule-strong bg-paper px-2.5 text-lead text-ink"
           />
         </label>
         <Button
@@ -119,7 +119,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
         </Button>
         {problem && (
           <p role="alert" className="text-signal">
-            <b className="font-[620]">{problem.title}</b> {problem.hint}
+            <b className="font-strong">{problem.title}</b> {problem.hint}
           </p>
         )}
       </div>

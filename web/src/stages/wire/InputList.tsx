@@ -117,25 +117,25 @@ function DeviceHead({ device: d }: { device: Device }) {
   const clock = clockWords(d)
   return (
     <div className="grid flex-none grid-cols-[1fr_auto] gap-x-2 border-b border-rule bg-paper px-4 py-2 leading-[17px]">
-      <b className="font-[640]">
+      <b className="font-name">
         {d.label}
         {d.inputs.length > 0 && `, ${d.inputs.length} inputs`}
       </b>
-      <b className={`font-[620] ${colour}`}>{words}</b>
-      <span className="text-[12px] text-soft">
+      <b className={`font-strong ${colour}`}>{words}</b>
+      <span className="text-small text-soft">
         {d.serial ? `serial ${d.serial}, firmware ${d.firmware}` : 'has not answered yet'}
       </span>
       {d.temperature_c !== null && (
-        <span className="text-[12px] text-soft">
+        <span className="text-small text-soft">
           <span className="figure text-ink">{figure(d.temperature_c, 0)}</span> °C
         </span>
       )}
-      <span className="col-span-2 text-[12px] text-soft">
+      <span className="col-span-2 text-small text-soft">
         {d.link === 'linked' && 'controlled by this bench'}
         {clock && `, clock ${clock}`}
       </span>
       {d.link_note && (
-        <p role="alert" className={`col-span-2 text-[12px] font-[560] ${colour}`}>
+        <p role="alert" className={`col-span-2 text-small font-number ${colour}`}>
           {d.link_note}
         </p>
       )}
@@ -162,7 +162,7 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
           chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'
         }`}
       >
-        <span className="figure text-[12px] text-soft">{label}</span>
+        <span className="figure text-small text-soft">{label}</span>
         <InputSign
           signal={signal}
           size={20}
@@ -171,8 +171,8 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
           broken={channel && brokenSides(channel)}
         />
         <span className="min-w-0 leading-4">
-          <b className="block truncate font-[620]">{channel?.name ?? 'Free'}</b>
-          <span className="block truncate text-[12px] text-soft">
+          <b className="block truncate font-strong">{channel?.name ?? 'Free'}</b>
+          <span className="block truncate text-small text-soft">
             {channel
               ? `${circuitShort(channel.wiring)}${channel.recorded ? '' : ', off: not recorded'}`
               : 'give it a sensor'}
@@ -187,6 +187,6 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
 /** What the last check found wrong, or else the reading. */
 function AtTheInput({ channel }: { channel: Channel }) {
   const fault = inForce(channel)?.short
-  if (fault) return <b className="font-[620] text-signal">{fault}</b>
+  if (fault) return <b className="font-strong text-signal">{fault}</b>
   return <SignalNow channel={channel} />
 }

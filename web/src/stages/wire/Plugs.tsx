@@ -135,7 +135,7 @@ function Says({ plug: p }: { plug: Plug }) {
     )
   return (
     <>
-      <b className="font-[620]">{p.serial}</b> <span className="text-soft">{p.words}</span>
+      <b className="font-strong">{p.serial}</b> <span className="text-soft">{p.words}</span>
     </>
   )
 }

@@ -57,7 +57,7 @@ function Tested({ test }: { test: Channel['sign']['test'] }) {
   return test.well ? (
     <span className="text-moss">goes the right way</span>
   ) : (
-    <b className="font-[620] text-signal">goes the wrong way</b>
+    <b className="font-strong text-signal">goes the wrong way</b>
   )
 }
 
@@ -82,14 +82,14 @@ function Watch({ channel: c, change, noise, onDone }: WatchProps) {
     <div role="status" className="mt-1 rounded border border-petrol bg-paper px-2.5 py-2">
       {clear ? (
         <>
-          <p className="text-[15px] font-[620]">
+          <p className="text-large font-strong">
             It went {moved > 0 ? 'up' : 'down'} by{' '}
             <span className="figure">
               {figure(Math.abs(spanFromSi(moved, c.unit)), c.decimals)}
             </span>{' '}
             {c.unit}
           </p>
-          <p className="mb-1.5 text-[12px] text-soft">What was done to the part?</p>
+          <p className="mb-1.5 text-small text-soft">What was done to the part?</p>
           <div className="flex flex-col items-start gap-1.5">
             <Button onClick={() => void say(true)}>{c.sign.positive}</Button>
             <Button onClick={() => void say(false)}>{c.sign.negative}</Button>
@@ -98,15 +98,15 @@ function Watch({ channel: c, change, noise, onDone }: WatchProps) {
       ) : (
         <>
           <p>Load the part by hand, and hold it.</p>
-          <p className="text-[22px] leading-7">
+          <p className="text-state leading-7">
             <Reading text={figure(spanFromSi(change, c.unit), c.decimals)} />{' '}
-            <span className="text-[13px] text-soft">{c.unit}</span>
+            <span className="text-body text-soft">{c.unit}</span>
           </p>
         </>
       )}
       <button
         type="button"
-        className="mt-1.5 text-[12px] text-petrol underline underline-offset-2"
+        className="mt-1.5 text-small text-petrol underline underline-offset-2"
         onClick={onDone}
       >
         Leave it
@@ -119,7 +119,7 @@ function Watch({ channel: c, change, noise, onDone }: WatchProps) {
 function Turn({ channel: c }: { channel: Channel }) {
   const may = useMay('change scaling')
   return (
-    <div className="py-1 text-[12px] leading-4">
+    <div className="py-1 text-small leading-4">
       <p>
         {c.sign.swap
           ? `Swap ${c.sign.swap}, or turn it here.`

@@ -7,11 +7,11 @@ import { fromSi, signalUnit } from '../../ui/units'
 export function SignalNow({ channel }: { channel: Channel }) {
   const reading = useReading(channel.key)
   const unit = signalUnit(channel.signal)
-  if (reading?.clipped) return <b className="font-[620] text-signal">Clipped</b>
+  if (reading?.clipped) return <b className="font-strong text-signal">Clipped</b>
   return (
     <span>
       <span className="figure">{figure(reading && fromSi(reading.raw, unit), 4)}</span>{' '}
-      <span className="text-[12px] text-soft">{unit}</span>
+      <span className="text-small text-soft">{unit}</span>
     </span>
   )
 }

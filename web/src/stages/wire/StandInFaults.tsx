@@ -48,7 +48,7 @@ export function StandInFaults(props: { channel: Channel; bench: Bench; setup: Se
   }
   return (
     <Section title="Faults of the stand-in">
-      <label className="flex items-center justify-between gap-2 text-[12px]">
+      <label className="flex items-center justify-between gap-2 text-small">
         <span className="text-soft">Have it be</span>
         <select
           defaultValue="-"

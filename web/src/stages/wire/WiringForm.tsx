@@ -78,7 +78,7 @@ function Heating(props: {
   const warm = well === false
   return (
     <div
-      className={`flex gap-2 py-1 text-[12px] leading-4 ${warm ? 'text-marking-ink' : 'text-soft'}`}
+      className={`flex gap-2 py-1 text-small leading-4 ${warm ? 'text-marking-ink' : 'text-soft'}`}
     >
       {well != null && <Icon name={warm ? 'warn' : 'tick'} size={14} />}
       <p>
@@ -204,7 +204,7 @@ function TappedForm(props: Props<Tapped, BridgeConditioning>) {
         />
       </Fact>
       {wiring.kind === 'inductive_half' && !conditioning.carrier_hz && (
-        <p className="flex gap-2 py-1 text-[12px] leading-4 text-marking-ink">
+        <p className="flex gap-2 py-1 text-small leading-4 text-marking-ink">
           <Icon name="warn" size={14} /> Coils give nothing on direct current: excite them with the
           carrier.
         </p>

@@ -9,7 +9,7 @@ import { Button } from '../../ui/Button'
 /** Sheets to take to the bench: of all inputs, and of the one that is shown. */
 export function WiringSheets({ setup, channel }: { setup: Setup; channel: Channel }) {
   return (
-    <span className="ml-auto flex flex-none items-center gap-2 text-[12px]">
+    <span className="ml-auto flex flex-none items-center gap-2 text-small">
       <span className="text-soft">Wiring sheet of</span>
       <Sheet key={channel.key} setup={setup} channel={channel.key} of={channel.name} />
       <Sheet setup={setup} channel="" of="all inputs" />
@@ -29,7 +29,7 @@ function Sheet({ setup, channel, of }: { setup: Setup; channel: string; of: stri
   if (there)
     return (
       <a
-        className="inline-flex h-6 items-center rounded border border-petrol bg-sheet px-2 font-[560] text-petrol"
+        className="inline-flex h-6 items-center rounded border border-petrol bg-sheet px-2 font-number text-petrol"
         href={`/api/setups/${setup.id}/wiring-sheet.pdf?channel=${channel}`}
         target="_blank"
         rel="noreferrer"

@@ -127,7 +127,7 @@ class TensionKind(ResultKind):
 def _shown(curve: Curve, offset: float) -> "tuple[Array, Array, int]":
     """Strain less its toe, and stress: the whole curve up to its end, then its elastic part."""
     import numpy as np
-    from yoke_core.thin import thin_curve
+    from yoke_core.streaming.thin import thin_curve
 
     strain, stress = curve.strain - curve.result.modulus.origin, curve.stress
     fracture = curve.result.fracture

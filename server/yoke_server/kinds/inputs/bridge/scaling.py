@@ -4,7 +4,7 @@ from yoke_server.common.http import fields
 from yoke_server.kinds.scalings.base import Scaling
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
 
     from yoke_server.kinds.inputs.base import Wiring
 

@@ -13,7 +13,7 @@ from yoke_server.kinds.spec import Spec
 from yoke_server.kinds.text_fields import Field
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
 
 
 def _read_unit(text: str, quantity: str) -> float:

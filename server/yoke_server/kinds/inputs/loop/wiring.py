@@ -10,7 +10,7 @@ from yoke_server.kinds.measured import MeasuredChannel
 from yoke_server.kinds.scalings import BY_POINTS
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
     from yoke_core.wiring.check import Verdict
 
 LOW, HIGH = 4e-3, 20e-3  # A

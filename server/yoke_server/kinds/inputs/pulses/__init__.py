@@ -14,7 +14,7 @@ from yoke_server.kinds.text_fields import Field as TextField
 from yoke_server.kinds.text_fields import whole
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
     from yoke_core.wiring.check import Verdict
 
 FULL_SCALE = 1e4  # Hz

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
-from yoke_core.clock import ClockModel
+from yoke_core.timebase.clock import ClockModel
 
 from yoke_server.bench.drivers.base import (
     AcquiringDriver,

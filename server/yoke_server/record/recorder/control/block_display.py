@@ -4,7 +4,7 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from yoke_core.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPlace
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.live.protocol import NO_RUN

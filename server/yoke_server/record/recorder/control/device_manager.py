@@ -3,7 +3,7 @@
 import logging
 import math
 
-from yoke_core.clock import ClockModel
+from yoke_core.timebase.clock import ClockModel
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Identity

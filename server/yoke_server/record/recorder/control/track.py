@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from yoke_core.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPlace
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.storage.work import Closed

@@ -3,9 +3,9 @@
 from itertools import count
 
 import numpy as np
-from yoke_core.bank import ChainBank
-from yoke_core.block import BlockSummary
-from yoke_core.live import FIGURES, LiveFigures
+from yoke_core.signals.bank import ChainBank
+from yoke_core.streaming.block import BlockSummary
+from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import SMALL, chain_of
 from yoke_server.live.protocol import NO_RUN, Layout, frame_header, row_bytes

@@ -4,12 +4,12 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.block import BlockSummary
-from yoke_core.chain import SignalChain
 from yoke_core.errors import RosetteError
-from yoke_core.live import FIGURES, LiveFigures
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
+from yoke_core.signals.chain import SignalChain
+from yoke_core.streaming.block import BlockSummary
+from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import chain_of
 from yoke_server.setups.document import FrozenChannel, rosette_key, rosettes_of

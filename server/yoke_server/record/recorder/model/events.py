@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from yoke_core.clock import ClockReading
+from yoke_core.timebase.clock import ClockReading
 from yoke_core.wiring.probe import Probe
 
 from yoke_server.bench.drivers.base import (

@@ -12,7 +12,7 @@ from datetime import datetime
 from typing import Any, Protocol
 
 from yoke_core.arrays import Signals
-from yoke_core.envelope import Envelope
+from yoke_core.streaming.envelope import Envelope
 
 from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested

@@ -4,7 +4,7 @@ from math import ceil, floor
 
 import numpy as np
 from yoke_core.arrays import Signals
-from yoke_core.block import BlockSummary, Place
+from yoke_core.streaming.block import BlockSummary, Place
 
 from yoke_server.bench.drivers.base import SampleBlock
 

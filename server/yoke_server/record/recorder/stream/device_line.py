@@ -8,8 +8,8 @@ import logging
 from collections.abc import Callable, Sequence
 from typing import Protocol
 
-from yoke_core.block import Place as RowPlace
-from yoke_core.clock import ClockModel
+from yoke_core.streaming.block import Place as RowPlace
+from yoke_core.timebase.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.model.progress import Place, ResumedStream

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from yoke_core.block import BlockSummary, Place, summarise_block
+from yoke_core.streaming.block import BlockSummary, Place, summarise_block
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.model.segments import PlacedSegment

@@ -4,7 +4,7 @@ It follows what the device sends from its first block on, run or no run, so that
 begins, or is gone on with, finds its samples in their place.
 """
 
-from yoke_core.clock import ClockModel
+from yoke_core.timebase.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.model.segments import PlacedSegment

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from yoke_core.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPlace
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues, EnvelopeWriter

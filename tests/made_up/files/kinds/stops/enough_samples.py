@@ -8,7 +8,7 @@ from yoke_server.kinds.motions.base import Motion
 from yoke_server.kinds.stops.base import Lack, Stop
 
 if TYPE_CHECKING:
-    from yoke_core.block import BlockSummary
+    from yoke_core.streaming.block import BlockSummary
     from yoke_server.kinds.stops.conditions import StopCondition
 
 

@@ -27,8 +27,8 @@ export function LifeCurve({ details: d }: { details: Details<'cycles'> }) {
   const worst = Math.max(...rows.map((r) => r.damage)) || 1
   return (
     <section className="flex min-h-0 flex-col border-l border-rule" aria-label="Cycles and life">
-      <p className="pt-1.5 pl-2 text-[12px] leading-4">
-        <b className="font-[620]">Stress amplitude</b> <span className="text-soft">MPa</span>
+      <p className="pt-1.5 pl-2 text-small leading-4">
+        <b className="font-strong">Stress amplitude</b> <span className="text-soft">MPa</span>
       </p>
       <svg
         viewBox="0 0 400 296"

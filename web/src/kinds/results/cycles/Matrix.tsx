@@ -26,8 +26,8 @@ export function Matrix({ details: d }: { details: Details<'cycles'> }) {
   const decimals = width < 1 ? 2 : 0
   return (
     <section className="flex min-h-0 flex-col" aria-label="Range and mean of cycles">
-      <p className="pt-1.5 pl-2 text-[12px] leading-4">
-        <b className="font-[620]">Range</b> <span className="text-soft">{d.unit}</span>
+      <p className="pt-1.5 pl-2 text-small leading-4">
+        <b className="font-strong">Range</b> <span className="text-soft">{d.unit}</span>
       </p>
       <svg
         viewBox={`0 0 ${LEFT + columns * FIELD + 8} ${rows * FIELD + BOTTOM + 6}`}

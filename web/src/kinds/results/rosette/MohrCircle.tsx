@@ -23,8 +23,8 @@ export function MohrCircle({ grids, first, second, angle }: Props) {
   const zero = x(0)
   return (
     <section className="flex min-h-0 flex-col border-l border-rule" aria-label="Mohr's circle">
-      <p className="pt-1.5 pl-3 text-[12px] leading-4">
-        <b className="font-[620]">Mohr&apos;s circle</b>{' '}
+      <p className="pt-1.5 pl-3 text-small leading-4">
+        <b className="font-strong">Mohr&apos;s circle</b>{' '}
         <span className="text-soft">strain, µm/m; shear downwards</span>
       </p>
       {known && (

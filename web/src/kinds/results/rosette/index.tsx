@@ -71,8 +71,8 @@ function Figure({ parameters, details, columns }: FigureProps<'rosette'>) {
         ).map(([name, value, decimals, unit]) => (
           <p key={name} className="leading-7 whitespace-nowrap">
             <span className="text-soft">{name}</span>{' '}
-            <span className="figure text-[20px] font-[560]">{figure(value, decimals)}</span>{' '}
-            <span className="text-[12px] text-soft">{unit}</span>
+            <span className="figure text-head font-number">{figure(value, decimals)}</span>{' '}
+            <span className="text-small text-soft">{unit}</span>
           </p>
         ))}
       </section>

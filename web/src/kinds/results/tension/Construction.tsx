@@ -60,9 +60,9 @@ export function Construction({ recipe, result, curve, name, change }: Shown) {
           />
           <At plot={plot} x={reach * 0.46} y={shown.fit_upper_pa / MPA}>
             <span className="absolute top-2 left-0 leading-4">
-              <span className="text-[14px]">
-                <b className="font-[680]">E</b>{' '}
-                <span className="figure font-[560]">{figure(result.modulus.slope / 1e9, 1)}</span>{' '}
+              <span className="text-lead">
+                <b className="font-heavy">E</b>{' '}
+                <span className="figure font-number">{figure(result.modulus.slope / 1e9, 1)}</span>{' '}
                 <span className="text-soft">GPa</span>
               </span>
               <span className="block text-soft">
@@ -74,10 +74,10 @@ export function Construction({ recipe, result, curve, name, change }: Shown) {
           {result.proof && (
             <At plot={plot} x={result.proof.strain * 100} y={result.proof.stress / MPA}>
               <Dot />
-              <span className="absolute top-2.5 left-0 text-[14px]">
-                <b className="font-[680]">Rp{figure(recipe.offset * 100, 1)}</b>{' '}
-                <span className="figure font-[560]">{figure(result.proof.stress / MPA, 1)}</span>{' '}
-                <span className="text-[12px] text-soft">MPa</span>
+              <span className="absolute top-2.5 left-0 text-lead">
+                <b className="font-heavy">Rp{figure(recipe.offset * 100, 1)}</b>{' '}
+                <span className="figure font-number">{figure(result.proof.stress / MPA, 1)}</span>{' '}
+                <span className="text-small text-soft">MPa</span>
               </span>
             </At>
           )}

@@ -46,9 +46,9 @@ export function WholeCurve({ recipe, result, curve, name }: Shown) {
           </At>
           <At plot={plot} x={result.strength.strain * 100} y={result.strength.stress / 1e6}>
             <Dot />
-            <span className="absolute bottom-2 left-0 -translate-x-1/2 text-[14px]">
-              <b className="font-[680]">Rm</b>{' '}
-              <span className="figure font-[560]">{figure(result.strength.stress / 1e6, 1)}</span>
+            <span className="absolute bottom-2 left-0 -translate-x-1/2 text-lead">
+              <b className="font-heavy">Rm</b>{' '}
+              <span className="figure font-number">{figure(result.strength.stress / 1e6, 1)}</span>
             </span>
           </At>
           {result.fracture && (
@@ -57,7 +57,7 @@ export function WholeCurve({ recipe, result, curve, name }: Shown) {
                 <path d="M1 1l8 8M9 1l-8 8" stroke="var(--curve-1)" strokeWidth="1.8" />
               </svg>
               <span className="absolute top-2 right-0">
-                <b className="font-[640]">A</b>{' '}
+                <b className="font-name">A</b>{' '}
                 <span className="figure">
                   {figure((result.elongation_after_break ?? 0) * 100, 1)}
                 </span>{' '}

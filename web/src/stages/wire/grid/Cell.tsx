@@ -33,7 +33,7 @@ export const Cell = memo(function Cell(props: Props) {
       }`}
     >
       {refused !== undefined ? (
-        <span className="truncate border border-dashed border-marking-ink px-1 font-[560] text-marking-ink">
+        <span className="truncate border border-dashed border-marking-ink px-1 font-number text-marking-ink">
           {refused}
         </span>
       ) : proposed ? (

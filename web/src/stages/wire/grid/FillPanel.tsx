@@ -15,7 +15,7 @@ export function FillPanel({ grid }: { grid: GridState }) {
       aria-label="Fill down"
       className="absolute right-6 bottom-12 z-20 w-[270px] rounded border border-marking bg-marking-wash p-3 shadow-[inset_4px_0_0_var(--marking),0_6px_20px_rgba(0,0,0,.18)]"
     >
-      <b className="font-[640]">
+      <b className="font-name">
         Fill {rows} {rows === 1 ? 'row' : 'rows'} down
         {names.length > 0 && ` to ${names.at(-1)!.text}`}
       </b>

@@ -14,16 +14,16 @@ export function Foot({ setup, inputs, grid }: Props) {
   const faults = setup.channels.filter((c) => inForce(c)?.well === false).length
   const { said } = grid
   return (
-    <div className="flex h-7 flex-none items-center gap-4 border-t border-rule bg-paper px-4 text-[12px]">
-      <b className="font-[620]">{inputs} inputs</b>
+    <div className="flex h-7 flex-none items-center gap-4 border-t border-rule bg-paper px-4 text-small">
+      <b className="font-strong">{inputs} inputs</b>
       <span>{wired} wired</span>
       {faults > 0 && (
-        <b className="font-[620] text-signal">
+        <b className="font-strong text-signal">
           {faults} {faults === 1 ? 'fault' : 'faults'}
         </b>
       )}
       {said && said.of > said.taken && (
-        <b className="font-[620] text-marking-ink">
+        <b className="font-strong text-marking-ink">
           {said.of - said.taken} of {said.of} cells not taken
         </b>
       )}

@@ -17,11 +17,11 @@ export function GroupRow({ line, style }: { line: GroupLine; style: CSSPropertie
       className="absolute inset-x-0 top-0 border-b border-rule bg-paper"
     >
       <div role="gridcell" className="flex h-full items-center gap-3 px-4">
-        <b className="font-[640] first-letter:uppercase">{line.title}</b>
+        <b className="font-name first-letter:uppercase">{line.title}</b>
         <span className="text-soft">{line.words}</span>
         <span className="text-soft">{line.right}</span>
         {line.faults > 0 && (
-          <b className="font-[640] text-signal">
+          <b className="font-name text-signal">
             {line.faults} {line.faults === 1 ? 'fault' : 'faults'}
           </b>
         )}
@@ -91,7 +91,7 @@ export function GridLine({ line, row, columns, grid, style, may, onDone, onShow 
         className={`flex min-w-0 flex-1 items-center gap-2 px-2 ${fault ? 'bg-signal-wash' : ''}`}
       >
         {not ? (
-          <span className="flex min-w-0 items-center gap-1.5 font-[560] text-marking-ink">
+          <span className="flex min-w-0 items-center gap-1.5 font-number text-marking-ink">
             <Icon name="warn" size={13} />
             <span className="truncate" title={not.why_not}>
               {sentence(not.why_not)}; {not.before || 'nothing'} kept
@@ -133,7 +133,7 @@ function CheckWords({ line: { channel } }: { line: InputLine }) {
       </span>
     )
   return (
-    <span className="flex min-w-0 items-center gap-1.5 font-[620] text-signal">
+    <span className="flex min-w-0 items-center gap-1.5 font-strong text-signal">
       <Icon name="cross" size={12} />
       <span className="truncate 2xl:hidden" title={check.title}>
         {shortly(check)}

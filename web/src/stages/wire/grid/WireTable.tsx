@@ -142,7 +142,7 @@ export function WireTable({ view }: { view: React.ReactNode }) {
             void grid.paste(e.clipboardData.getData('text/plain'))
             e.preventDefault()
           }}
-          className="min-w-0 flex-1 overflow-auto text-[12px] [scrollbar-width:none]"
+          className="min-w-0 flex-1 overflow-auto text-small [scrollbar-width:none]"
         >
           <div style={{ minWidth: width }}>
             <div
@@ -154,12 +154,12 @@ export function WireTable({ view }: { view: React.ReactNode }) {
                   key={c.id}
                   role="columnheader"
                   style={{ width: c.width, fontStretch: '94%' }}
-                  className={`flex flex-none items-center px-2 font-[560] whitespace-nowrap ${c.right ? 'justify-end' : ''}`}
+                  className={`flex flex-none items-center px-2 font-number whitespace-nowrap ${c.right ? 'justify-end' : ''}`}
                 >
                   {c.title || <span className="sr-only">Bridge</span>}
                 </div>
               ))}
-              <div role="columnheader" className="flex flex-1 items-center px-2 font-[560]">
+              <div role="columnheader" className="flex flex-1 items-center px-2 font-number">
                 Check
               </div>
             </div>

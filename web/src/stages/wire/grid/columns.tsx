@@ -52,7 +52,7 @@ export const COLUMNS: readonly GridColumn[] = [
     width: 92,
     edited: true,
     text: (l) => l.channel?.name ?? '',
-    show: (l) => <b className="font-[620]">{l.channel?.name}</b>,
+    show: (l) => <b className="font-strong">{l.channel?.name}</b>,
   },
   {
     id: 'sensor',
@@ -186,7 +186,7 @@ function Contact({ on }: { on: boolean }) {
 function Raw({ channel }: { channel: Channel }) {
   const reading = useReading(channel.key)
   const unit = signalUnit(channel.signal)
-  if (reading?.clipped) return <b className="font-[620] text-signal">clipped</b>
+  if (reading?.clipped) return <b className="font-strong text-signal">clipped</b>
   return withUnit(figure(reading && fromSi(reading.raw, unit), 4), unit)
 }
 

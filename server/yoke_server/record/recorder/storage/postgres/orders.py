@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from django.db import connection, transaction
 from yoke_core.arrays import Signals
-from yoke_core.envelope import Envelope
+from yoke_core.streaming.envelope import Envelope
 
 from yoke_server.bench.models import Device, Order, OrderState, StopRequest
 from yoke_server.bench.statements import CLAIM_ORDERS, PRUNE_ORDERS

@@ -11,7 +11,7 @@ from yoke_server.kinds.spec import Spec
 from yoke_server.kinds.text_fields import figure
 
 if TYPE_CHECKING:
-    from yoke_core.chain import Step
+    from yoke_core.signals.chain import Step
 
 
 class HallScaling(Scaling):

@@ -174,7 +174,26 @@ class EnvelopeFolder:
 
 
 def envelope(samples: Signals, factor: int) -> Envelope:
-    """Envelope of whole arrays of shape (channels, n); the last group may be short."""
+    """Envelope of whole arrays.
+
+    Parameters
+    ----------
+    samples : (channels, n), float32
+    factor : int
+        Samples to a pair of lowest and highest.
+
+    Returns
+    -------
+    Envelope
+        Arrays (channels, ceil(n / factor)); the last group may be short. NaN where a group has no
+        value.
+
+    Examples
+    --------
+    >>> found = envelope(np.array([[1, 5, 2, 0, 3]], np.float32), 4)
+    >>> found.low.tolist(), found.high.tolist()
+    ([[0.0, 3.0]], [[5.0, 3.0]])
+    """
     folder = EnvelopeFolder(samples.shape[0], factor)
     full = folder.push(samples, samples)
     rest = folder.finish()

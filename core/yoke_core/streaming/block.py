@@ -155,7 +155,21 @@ def summarise_block(
         Count at full scale; a sample there or beyond is clipped.
     bins : int
         Bins per block for display; no more than samples are made.
-    place : where the signals are to stand, with room for them; an array of their own without it
+    place : Place or None
+        Where the signals are to stand, with room for them; an array of their own without it.
+
+    Returns
+    -------
+    BlockSummary
+        Signals (channels, samples) in float32, infinite where they clipped; extremes, mean and
+        deviation of each channel, and of each bin.
+
+    Examples
+    --------
+    >>> counts = np.array([[0], [500], [1000]], np.int32)
+    >>> found = summarise_block(counts, np.array([2.0], np.float32), 1000, 1)
+    >>> found.ratios.tolist(), found.clipped.tolist()
+    ([[0.0, 1.0, inf]], [1])
     """
     samples, channels = counts.shape
     kind: type[np.floating[Any]] = np.float32 if rail <= LARGEST_EXACT else np.float64

@@ -5,11 +5,23 @@ from numpy.typing import ArrayLike, NDArray
 
 
 def thin_curve(x: ArrayLike, y: ArrayLike, width: int, height: int) -> NDArray[np.intp]:
-    """Indices of the samples that enter a new pixel of a width by height plot.
+    """Indices of the samples that enter a new pixel of a plot.
 
-    The first and last sample always stay, so ends and marks sit on the drawn curve. At most
-    as many indices as the curve crosses pixels, and never more than 2 (width + height):
-    beyond that (a noisy signal) every n-th of them is kept.
+    Parameters
+    ----------
+    x, y : array_like, shape (n,)
+    width, height : int, pixels
+
+    Returns
+    -------
+    array of int
+        Rising. The first and last sample are among them, so that ends and marks sit on the drawn
+        curve; never more than 2 (width + height): beyond that (a noisy signal) every n-th is kept.
+
+    Examples
+    --------
+    >>> thin_curve(np.arange(5), [0, 0, 0, 0, 1], 2, 2).tolist()
+    [0, 2, 4]
     """
     xs, ys = np.asarray(x, dtype=float), np.asarray(y, dtype=float)
     if xs.size < 3:

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoke_core.bridge.circuit import FLAT
-from yoke_core.chain import SignalChain
 from yoke_core.scaling.line import Line
+from yoke_core.signals.chain import SignalChain
 
 Array = NDArray[np.float64]
 NO_BRIDGE = (0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0)  # where a gauge factor stands above zero

@@ -64,8 +64,16 @@ def table_text(
     point, separator : str
         One character each.
 
-    Halves are rounded away from zero. What has no value (NaN, infinite), or at 10^17 no place
-    for its digits, is an empty field.
+    Returns
+    -------
+    bytes
+        Halves are rounded away from zero. What has no value (NaN, infinite), or at 10^17 no place
+        for its digits, is an empty field.
+
+    Examples
+    --------
+    >>> table_text(np.array([[0.5, np.nan], [1.25, 3]]), np.array([1, 0]))
+    b'0.5,\\n1.3,3\\n'
     """
     out = np.empty(table.size * MAX_NUMBER_LENGTH, np.uint8)
     end = _write(table, decimals, _POWERS, _PAIRS, ord(point), ord(separator), out)

@@ -1,0 +1,1 @@
+"""What is computed of samples block by block: summaries, envelopes, live figures."""

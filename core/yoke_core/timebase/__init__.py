@@ -1,0 +1,1 @@
+"""Clocks of devices against the bench's."""
