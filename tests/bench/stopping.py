@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 from yoke_core.timebase.clock import ClockReading
 from yoke_core.warm import compile_all
+from yoke_server.kinds.orders.runs import StartRun
 
 from tests.bench.measure import Row, percentile
 
@@ -113,7 +114,7 @@ class Bench:
         self.thread = threading.Thread(target=self._serve, daemon=True)
         self.ending = threading.Event()
         self.order = events.OrderIn(
-            "pull", "start", {}, datetime.now(UTC), self.clock.monotonic() + 60, setup
+            "pull", StartRun(revision=1), datetime.now(UTC), self.clock.monotonic() + 60, setup
         )
 
     def _serve(self) -> None:

@@ -13,6 +13,7 @@ from yoke_server.bench.services import take_yoke
 from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.motions.nudge import Nudge
+from yoke_server.kinds.orders.measuring import WiringReading
 from yoke_server.kinds.specimens.ring import RingPiece
 from yoke_server.kinds.stops.enough_samples import EnoughSamples
 from yoke_server.record.preflight import preflight_issues
@@ -68,7 +69,7 @@ def test_an_input_is_offered_wired_read_checked_and_printed(client, setup):
     assert float(chain_of(channel).apply(2.0)) == pytest.approx(100)
     row = setup.channels.select_related("sensor", "input__device").get(name="I")
     facts = dict.fromkeys(SampleFacts.__dataclass_fields__, 0.0) | {"mean": 2.0, "flat": False}
-    assert not judge(row, {"samples": facts, "probe": None}).causes
+    assert not judge(row, WiringReading(samples=facts, probe=None)).causes
     devices = contents(setup)[0]["devices"]
     assert ("Clamp", "1 turns") in devices["M1"][0]["facts"]
     scaled = client.patch(

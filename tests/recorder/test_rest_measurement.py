@@ -75,9 +75,9 @@ def measured(device, shunt, change=lambda pushed: None, limit=60):
 def test_a_shunt_is_off_on_and_off_again(device):
     answer, pushed = measured(device, shunt=True)
     assert pushed == 3 * BLOCKS + 1 + 2 * SETTLING_BLOCKS
-    assert answer[KEY]["step_mv_v"] == pytest.approx(SHUNT * 1e3, rel=1e-5)
-    assert (answer[KEY]["shunt_ohm"], answer[KEY]["clipped"]) == (OHM, False)
-    assert not answer[KEY]["moved"]
+    assert answer.root[KEY].step_mv_v == pytest.approx(SHUNT * 1e3, rel=1e-5)
+    assert (answer.root[KEY].shunt_ohm, answer.root[KEY].clipped) == (OHM, False)
+    assert not answer.root[KEY].moved
     assert not device.on
 
 
@@ -93,7 +93,7 @@ def test_blocks_of_before_never_count_however_late_they_come(device, late):
             work.push_block("A1", PlacedBlock(waiting.pop(0), 0, None))
         if (answer := work.go_on()) is not None:
             break
-    assert answer[KEY]["step_mv_v"] == pytest.approx(SHUNT * 1e3, rel=1e-5)
+    assert answer.root[KEY].step_mv_v == pytest.approx(SHUNT * 1e3, rel=1e-5)
 
 
 @pytest.mark.parametrize("fault", ["lost", "put"])
@@ -108,7 +108,7 @@ def test_what_is_torn_is_measured_again(device, fault):
         return fault if pushed == 4 else ""
 
     answer, pushed = measured(device, shunt=False, change=change)
-    assert answer[KEY]["mean"] == pytest.approx(1e-4, abs=1e-9)
+    assert answer.root[KEY].mean == pytest.approx(1e-4, abs=1e-9)
     assert pushed == 5 + BLOCKS - (fault == "put")
 
 
@@ -120,10 +120,10 @@ def test_a_signal_that_moves_meanwhile_says_so_and_a_steady_drift_falls_out(devi
         return change
 
     fast, _ = measured(device, shunt=True, change=drift(2e-5))
-    assert fast[KEY]["moved"]
+    assert fast.root[KEY].moved
     slow, _ = measured(device, shunt=True, change=drift(1e-7))
-    assert not slow[KEY]["moved"]
-    assert slow[KEY]["step_mv_v"] == pytest.approx(SHUNT * 1e3, rel=1e-4)
+    assert not slow.root[KEY].moved
+    assert slow.root[KEY].step_mv_v == pytest.approx(SHUNT * 1e3, rel=1e-4)
 
 
 def test_what_is_given_up_switches_off(device):

@@ -2,10 +2,12 @@
 
 import pytest
 from yoke_server.bench.models import OrderState
+from yoke_server.kinds.orders.measuring import CheckShunts, MeasureAtRest
+from yoke_server.kinds.orders.runs import ReleaseStop, ReturnHome, StartRun
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import FOLLOWS, KNOWN, TAKEN
+from yoke_server.record.recorder.model.phases import FOLLOWS, OF_BENCHES, TAKEN
 
 from tests.recorder.conftest import (
     CHANNELS,
@@ -654,6 +656,6 @@ def test_a_channel_whose_scaling_is_impossible_is_named_and_the_bench_goes_on(st
 
 def test_the_table_of_phases_is_whole():
     assert set(TAKEN) == set(FOLLOWS) == set(Phase)
-    assert {"start", "return", "release", "measure", "shunt"} <= KNOWN
-    assert not any("start" in TAKEN[p] for p in Phase if p is not Phase.IDLE)
+    assert {StartRun, ReturnHome, ReleaseStop, MeasureAtRest, CheckShunts} <= OF_BENCHES
+    assert not any(StartRun in TAKEN[p] for p in Phase if p is not Phase.IDLE)
     assert TAKEN[Phase.CLOSING] == TAKEN[Phase.TAKING_UP] == frozenset()

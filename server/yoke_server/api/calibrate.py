@@ -12,7 +12,8 @@ from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import schemas, services
 from yoke_server.calibrate.queries import curve_of
 from yoke_server.common.http.fields import Id
-from yoke_server.wire.orders import order_of_channels
+from yoke_server.kinds.orders.measuring import RestReading, RestReadings, ShuntReadings
+from yoke_server.wire.orders import order_rest, order_shunts
 
 router = Router(tags=["calibrate"])
 
@@ -33,29 +34,31 @@ def scaling_curve(request: HttpRequest, channel_id: Id) -> dict[str, list[float]
 Outcomes = list[dict[str, Any]]
 
 
-async def _measured(
+async def _at_rest(
     request: HttpRequest,
     setup_id: int,
     channels: list[int],
-    kind: str,
-    keep: Callable[[Actor, int, services.Measured], Outcomes],
+    keep: Callable[[Actor, int, dict[str, RestReading]], Outcomes],
 ) -> Outcomes:
     actor = Actor.of(request)
-    order = await in_thread(order_of_channels, actor, setup_id, channels, kind)
-    found = await answer_to(order)
-    return await in_thread(keep, actor, setup_id, found)
+    order = await in_thread(order_rest, actor, setup_id, channels)
+    found = await answer_to(order, RestReadings)
+    return await in_thread(keep, actor, setup_id, found.root)
 
 
 @router.post("/setups/{setup_id}/zero", response=list[schemas.Outcome], auth=signed_in_async)
 async def zero(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
-    return await _measured(request, setup_id, body.channels, "measure", services.keep_zeros)
+    return await _at_rest(request, setup_id, body.channels, services.keep_zeros)
 
 
 @router.post("/setups/{setup_id}/shunt-check", response=list[schemas.Outcome], auth=signed_in_async)
 async def shunt_check(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
-    return await _measured(request, setup_id, body.channels, "shunt", services.keep_shunt_checks)
+    actor = Actor.of(request)
+    order = await in_thread(order_shunts, actor, setup_id, body.channels)
+    found = await answer_to(order, ShuntReadings)
+    return await in_thread(services.keep_shunt_checks, actor, setup_id, found.root)
 
 
 @router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome], auth=signed_in_async)
 async def tare(request: HttpRequest, setup_id: Id, body: schemas.Chosen) -> Outcomes:
-    return await _measured(request, setup_id, body.channels, "measure", services.keep_tares)
+    return await _at_rest(request, setup_id, body.channels, services.keep_tares)

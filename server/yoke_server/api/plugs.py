@@ -7,8 +7,10 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.api.schemas import SetupOut
 from yoke_server.api.setup_page import setup_out
+from yoke_server.bench.orders import Done
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.common.http.fields import Id
+from yoke_server.kinds.orders.devices import Sheets
 from yoke_server.sensors import queries as library
 from yoke_server.sensors.schemas import InstrumentOut
 from yoke_server.setups.models import Setup
@@ -24,7 +26,7 @@ async def read_plugs(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
     orders = await in_thread(services.order_reading, Actor.of(request), setup_id)
     memories = {}
     for label, order in orders.items():
-        memories[label] = (await answer_to(order))["sheets"]
+        memories[label] = (await answer_to(order, Sheets)).sheets
 
     def compared() -> list[dict[str, Any]]:
         return what_is_plugged(Setup.objects.get(pk=setup_id), memories)
@@ -50,5 +52,6 @@ def add_from_sheet(request: HttpRequest, body: schemas.Memory) -> Status[Any]:
 @router.post("/channels/{channel_id}/sheet", response={204: None}, auth=signed_in_async)
 async def write_sheet(request: HttpRequest, channel_id: Id) -> Status[Any]:
     """Write a channel's sensor into its plug's memory, and read it back."""
-    await answer_to(await in_thread(services.order_writing, Actor.of(request), channel_id))
+    order = await in_thread(services.order_writing, Actor.of(request), channel_id)
+    await answer_to(order, Done)
     return Status(204, None)

@@ -8,6 +8,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench import queries, services
 from yoke_server.bench.models import Bench
+from yoke_server.bench.orders import FoundDevices, Trial
 from yoke_server.bench.schemas import (
     AddressIn,
     BenchIn,
@@ -61,8 +62,8 @@ def list_drivers(request: HttpRequest) -> list[dict[str, Any]]:
 async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
     """Which devices announce themselves on the network of the bench's computer."""
     order = await in_thread(services.order_find, Actor.of(request), bench_id)
-    found = await answer_to(order)
-    return {"devices": await in_thread(queries.known_of, found["devices"])}
+    found = await answer_to(order, FoundDevices)
+    return {"devices": await in_thread(queries.known_of, found.devices)}
 
 
 @router.post("/benches/{bench_id}/try", response=TrialOut, auth=signed_in_async)
@@ -70,7 +71,7 @@ async def try_address(request: HttpRequest, bench_id: Id, body: AddressIn) -> di
     """Whether a device answers at an address, and what it reads; nothing is changed by it."""
     actor = Actor.of(request)
     order = await in_thread(partial(services.order_trial, actor, bench_id, **body.model_dump()))
-    return await answer_to(order)
+    return (await answer_to(order, Trial)).model_dump()
 
 
 @router.get("/bench-file/schema", response=dict[str, Any])

@@ -16,6 +16,7 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench, Device, Input, Link, Order
+from yoke_server.bench.orders import FindDevices, OrderSpec, TryAddress
 from yoke_server.bench.queries import holder_name, holds_yoke
 from yoke_server.common.clock import clock_timestamp, waited_s
 from yoke_server.common.db.notify import COMMAND, NEWS, notify
@@ -102,9 +103,7 @@ def _give(bench: Bench, actor: Actor | None) -> None:
     notify(NEWS, kind="bench", bench=bench.pk)
 
 
-def send(
-    actor: Actor, bench: Bench, kind: str, *, seconds: float | None = None, **arguments: Any
-) -> Order:
+def send(actor: Actor, bench: Bench, wanted: OrderSpec, *, seconds: float | None = None) -> Order:
     """Give the recorder an order, to be carried out within ``seconds`` of the request or never.
 
     The recorder hears of it when this transaction commits.
@@ -112,8 +111,8 @@ def send(
     waited, life = waited_s(), seconds or settings.ORDER_SECONDS
     order = Order.objects.create(
         bench=bench,
-        kind=kind,
-        arguments=arguments,
+        kind=wanted.kind,
+        arguments=wanted.arguments,
         issued_by=actor.user,
         requested_at=clock_timestamp() - timedelta(seconds=waited),
         expires_at=clock_timestamp() + timedelta(seconds=life - waited),
@@ -267,7 +266,8 @@ def check_address(driver: str, host: str, port: int) -> None:
 def order_find(actor: Actor, bench_id: int) -> Order:
     """Have the bench's recorder ask its network which devices are there."""
     require(actor, "set up benches")
-    return send(actor, Bench.objects.get(pk=bench_id), "find", seconds=settings.LOOK_SECONDS)
+    bench = Bench.objects.get(pk=bench_id)
+    return send(actor, bench, FindDevices(), seconds=settings.LOOK_SECONDS)
 
 
 def order_trial(actor: Actor, bench_id: int, **address: Any) -> Order:
@@ -284,7 +284,7 @@ def order_trial(actor: Actor, bench_id: int, **address: Any) -> Order:
             field="host",
             hint="Its link says whether it answers.",
         )
-    return send(actor, bench, "try", seconds=settings.LOOK_SECONDS, **address)
+    return send(actor, bench, TryAddress(**address), seconds=settings.LOOK_SECONDS)
 
 
 @transaction.atomic

@@ -11,6 +11,7 @@ from django.conf import settings
 from django.db import connections
 
 from yoke_server.bench.models import Order, OrderState, StopRequest
+from yoke_server.bench.orders import OrderAnswer
 from yoke_server.bench.stops import GivenStop, StopRequested
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
@@ -18,6 +19,7 @@ from yoke_server.live.hub import Expected, hub
 
 P = ParamSpec("P")
 T = TypeVar("T")
+A = TypeVar("A", bound=OrderAnswer)
 
 LOOK_EVERY = 1.0  # s, should the news of an answer be lost
 TELL_AGAIN = 1.0  # s after which a stop that is not confirmed is told once more
@@ -29,8 +31,8 @@ async def in_thread(action: Callable[P, T], *args: P.args, **kwargs: P.kwargs) -
     return await sync_to_async(action)(*args, **kwargs)
 
 
-async def answer_to(order: Order) -> dict[str, Any]:
-    """The recorder's answer.
+async def answer_to(order: Order, shape: type[A]) -> A:
+    """The recorder's answer, of the shape that the order's kind says.
 
     Raises a 503 problem if none comes, a 409 one if it refused. Not inside a transaction:
     the recorder must see the order. An order that is no longer waited for is given up: the
@@ -41,10 +43,10 @@ async def answer_to(order: Order) -> dict[str, Any]:
             told.event.clear()
             answer = await in_thread(answer_so_far, order)
             if answer is not None:
-                return answer
+                return shape.model_validate(answer)
             left = order.given_up_at - time.monotonic()
             if left <= 0:
-                return await in_thread(_give_up, order)
+                return shape.model_validate(await in_thread(_give_up, order))
             await let_go()
             with suppress(TimeoutError):
                 patience = LOOK_EVERY if hub.listening.is_set() else LOOK_ALONE

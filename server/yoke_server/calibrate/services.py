@@ -1,6 +1,7 @@
 """Scaling, zero, tare and shunt check of channels."""
 
 import math
+from collections.abc import Container
 from typing import Any
 
 from django.db import transaction
@@ -11,12 +12,13 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import last_digit
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
+from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
 from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration, Tare
 from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
 
-Measured = dict[str, Any]  # readings by channel key
+Rest = dict[str, RestReading]  # by channel key
 Outcome = dict[str, Any]
 
 
@@ -43,13 +45,13 @@ def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:
     chain_of(frozen.model_copy(update={"scaling": scaling}))
 
 
-def _measured(setup: Setup, measured: dict[str, Any]) -> list[tuple[int, FrozenChannel]]:
+def _measured(setup: Setup, measured: Container[str]) -> list[tuple[int, FrozenChannel]]:
     """The channels that were measured and are still there, with their rows' numbers."""
     numbers = dict(setup.channels.values_list("key", "pk"))
     return [(numbers[c.key], c) for c in freeze_channels(setup) if c.key in measured]
 
 
-def keep_zeros(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
+def keep_zeros(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:
     """Zero channels on what they read; each outcome says ok, or why not."""
     results, rows = [], []
     with transaction.atomic():
@@ -58,7 +60,7 @@ def keep_zeros(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
             reading = measured[channel.key]
             why_not = _why_not_zero(channel, reading)
             if not why_not:
-                rows.append((Balance, channel.key, {"zero": reading["mean"]}, channel))
+                rows.append((Balance, channel.key, {"zero": reading.mean}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
         add_measured(actor, setup, _action("Zeroed", [r[3] for r in rows]), [r[:3] for r in rows])
     return results
@@ -69,28 +71,30 @@ def _action(verb: str, channels: list[FrozenChannel]) -> str:
     return f"{verb} {which}"
 
 
-def _why_not_zero(channel: FrozenChannel, reading: dict[str, Any]) -> str:
-    if reading["clipped"]:
+def _why_not_zero(channel: FrozenChannel, reading: RestReading) -> str:
+    if reading.clipped:
         return f"{channel.name} is clipped: check its wiring before zeroing."
     if not takes_zero(channel):
         return f"{channel.name} measures a {channel.quantity}: it has no zero to take."
-    if problem := channel.conditioning.zero_problem(reading["mean"]):
+    if problem := channel.conditioning.zero_problem(reading.value):
         return f"{channel.name} {problem}"
-    if not math.isfinite(chain_of(channel).apply(reading["mean"])):
+    if not math.isfinite(chain_of(channel).apply(reading.value)):
         return f"{channel.name} has no number: check its wiring."
     return _why_not_steady(channel, reading)
 
 
-def _why_not_tared(channel: FrozenChannel, reading: dict[str, Any]) -> str:
+def _why_not_tared(channel: FrozenChannel, reading: RestReading) -> str:
     if not is_relative(channel):
         return f"{channel.name} measures a {channel.quantity}: nothing is taken off it."
     return _why_not_steady(channel, reading)
 
 
-def _why_not_steady(channel: FrozenChannel, reading: dict[str, Any]) -> str:
-    if reading["clipped"]:
+def _why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
+    if reading.clipped:
         return f"{channel.name} is clipped: check its wiring."
-    if reading["deviation"] > _steady(channel):
+    if reading.deviation is None or reading.mean is None:
+        return f"{channel.name} has no number: check its wiring."
+    if reading.deviation > _steady(channel):
         return f"{channel.name} is not steady: wait until it stands still."
     return ""
 
@@ -106,7 +110,7 @@ def _steady(channel: FrozenChannel) -> float:
     return 100 * last_digit(channel.quantity) / slope if slope else math.inf
 
 
-def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
+def keep_tares(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:
     """Take off what channels read, in their quantity; the bridge's zero stays as it is."""
     results, rows = [], []
     with transaction.atomic():
@@ -116,14 +120,16 @@ def keep_tares(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]
             why_not = _why_not_tared(channel, reading)
             if not why_not:
                 bare = channel.model_copy(update={"tare": None})
-                value = float(chain_of(bare).apply(reading["mean"]))
+                value = float(chain_of(bare).apply(reading.value))
                 rows.append((Tare, channel.key, {"tare": value}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
         add_measured(actor, setup, _action("Tared", [r[3] for r in rows]), [r[:3] for r in rows])
     return results
 
 
-def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[Outcome]:
+def keep_shunt_checks(
+    actor: Actor, setup_id: int, measured: dict[str, ShuntReading]
+) -> list[Outcome]:
     """Compare what the amplifier's shunt changed with what it must change."""
     results, rows = [], []
     with transaction.atomic():
@@ -131,15 +137,15 @@ def keep_shunt_checks(actor: Actor, setup_id: int, measured: Measured) -> list[O
         for number, channel in _measured(setup, measured):
             reading = measured[channel.key]
             problem, sensor = "", channel.wiring.shunt_sensor(channel.conditioning)
-            if reading["clipped"]:
+            if reading.clipped:
                 problem = f"{channel.name} is clipped: check its wiring before the shunt check."
-            elif reading["moved"]:
+            elif reading.moved:
                 problem = f"{channel.name} moved meanwhile: let it rest, then check it again."
             elif sensor is None:
                 problem = f"{channel.name} is no bridge: it has no shunt."
             else:
-                expected = expected_shunt_ratio(sensor, reading["shunt_ohm"]) * 1e3
-                fields = {"expected_mv_v": expected, "measured_mv_v": reading["step_mv_v"]}
+                expected = expected_shunt_ratio(sensor, reading.shunt_ohm) * 1e3
+                fields = {"expected_mv_v": expected, "measured_mv_v": reading.step_mv_v}
                 rows.append((ShuntCalibration, channel.key, fields, channel))
             results.append({"channel": number, "name": channel.name, "problem": problem})
         action = _action("Shunt checked", [r[3] for r in rows])

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in_async
+from yoke_server.bench.orders import Done
 from yoke_server.bench.stops import request_emergency_stop, request_emergency_stops, request_stop
 from yoke_server.bench.waiting import answer_to, confirmation_of, in_thread
 from yoke_server.common.http.columns import described_as
@@ -23,6 +24,7 @@ from yoke_server.common.http.pages import (
 )
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.http.routes import RouteClass, treated_as
+from yoke_server.kinds.orders.runs import RunBegun
 from yoke_server.record import queries, schemas, services
 from yoke_server.record.models import Run
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
@@ -74,8 +76,8 @@ def list_runs(
 async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) -> Status[Any]:
     actor = Actor.of(request)
     order = await in_thread(services.order_run, actor, setup_id, **body.model_dump())
-    answer = await answer_to(order)
-    return Status(201, await in_thread(run_of, answer["run"]))
+    begun = await answer_to(order, RunBegun)
+    return Status(201, await in_thread(run_of, begun.run))
 
 
 @router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in_async)
@@ -110,7 +112,7 @@ async def emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
 @router.delete("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in_async)
 async def release_emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
     """Things may move again; nothing does by itself."""
-    await answer_to(await in_thread(services.order_release, Actor.of(request), bench_id))
+    await answer_to(await in_thread(services.order_release, Actor.of(request), bench_id), Done)
     return Status(204, None)
 
 
@@ -124,14 +126,16 @@ async def stop_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
 
 @router.post("/benches/{bench_id}/return", response={204: None}, auth=signed_in_async)
 async def return_actuator(request: HttpRequest, bench_id: Id) -> Status[Any]:
-    await answer_to(await in_thread(services.order_return, Actor.of(request), bench_id))
+    await answer_to(await in_thread(services.order_return, Actor.of(request), bench_id), Done)
     return Status(204, None)
 
 
 @router.post("/benches/{bench_id}/reset-peaks", response={204: None}, auth=signed_in_async)
 async def reset_peaks(request: HttpRequest, bench_id: Id, body: schemas.PeaksReset) -> Status[Any]:
     actor = Actor.of(request)
-    await answer_to(await in_thread(services.order_reset_of_peaks, actor, bench_id, body.channels))
+    await answer_to(
+        await in_thread(services.order_reset_of_peaks, actor, bench_id, body.channels), Done
+    )
     return Status(204, None)
 
 

@@ -12,6 +12,7 @@ from yoke_server.bench.stops import GivenStop, request_stop
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, StartRun
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.hooks import announce_change
@@ -39,9 +40,8 @@ def order_run(actor: Actor, setup_id: int, *, version: int, pull: bool = True) -
     require_startable(setup)
     revision = setup.revisions.get(number=setup.version)
     record(actor, f"Ordered a run of {setup.name}")
-    return send(
-        actor, setup.bench, "start", revision=revision.pk, pull=pull, operator=actor.user.pk
-    )
+    wanted = StartRun(revision=revision.pk, pull=pull, operator=actor.user.pk)
+    return send(actor, setup.bench, wanted)
 
 
 MEASURED = frozenset({"zero", "tare", "shunt expected", "shunt measured"})
@@ -92,7 +92,7 @@ def order_release(actor: Actor, bench_id: int) -> Order:
     bench = Bench.objects.get(pk=bench_id)
     require_yoke(actor, bench)
     record(actor, f"Released the emergency stop of {bench.name}")
-    return send(actor, bench, "release")
+    return send(actor, bench, ReleaseStop())
 
 
 @transaction.atomic
@@ -109,7 +109,7 @@ def order_return(actor: Actor, bench_id: int) -> Order:
             hint="Stop it first.",
         )
     record(actor, f"Ordered return on {bench.name}")
-    return send(actor, bench, "return")
+    return send(actor, bench, ReturnHome())
 
 
 @transaction.atomic
@@ -119,7 +119,7 @@ def order_reset_of_peaks(actor: Actor, bench_id: int, channels: list[str]) -> Or
     bench = Bench.objects.get(pk=bench_id)
     require_yoke(actor, bench)
     record(actor, f"Reset the peaks of {len(channels) or 'all'} channels on {bench.name}")
-    return send(actor, bench, "reset_peaks", channels=channels)
+    return send(actor, bench, ResetPeaks(channels=channels))
 
 
 @transaction.atomic

@@ -12,6 +12,7 @@ from yoke_server.bench.models import Order, OrderState, RecorderSign, StopReques
 from yoke_server.bench.services import send
 from yoke_server.bench.stops import STOPS, StopRequested, request_emergency_stop
 from yoke_server.common.clock import arrived_at
+from yoke_server.kinds.orders.measuring import MeasureAtRest
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
 from yoke_server.record.recorder.model.clock import SystemClock
@@ -66,13 +67,13 @@ def give(setup, kind, arguments=None, state=OrderState.WAITING):
         kind=kind,
         requested_at=now,
         expires_at=now + timedelta(seconds=8),
-        arguments=arguments or {},
+        arguments=arguments or ({"channels": []} if kind == "measure" else {}),
         state=state,
     )
 
 
 def orders(heard):
-    return [e.kind for e in heard if isinstance(e, OrderIn)]
+    return [e.order.kind for e in heard if isinstance(e, OrderIn)]
 
 
 def wait_for_setup(heard):
@@ -83,7 +84,7 @@ def test_orders_are_claimed_once_and_answered_while_claimed(setup, held, heard):
     of_the_dead = give(setup, "start", state=OrderState.CLAIMED)
     two = [listening(setup, heard) for _ in range(2)]
     wait_for_setup(heard)
-    waiting = give(setup, "measure", {"channels": []})
+    waiting = give(setup, "measure")
     try:
         wait_for(lambda: orders(heard), "the order")
         two[0].answer(str(waiting.pk), OrderState.DONE, {"fine": True})
@@ -144,7 +145,7 @@ def test_an_order_was_requested_when_its_request_came_in(setup):
     before = datetime.now(UTC)
     token = arrived_at.set(time.monotonic() - 3.0)
     try:
-        order = send(actor, setup.bench, "measure")
+        order = send(actor, setup.bench, MeasureAtRest(channels=[]))
     finally:
         arrived_at.reset(token)
     order.refresh_from_db()

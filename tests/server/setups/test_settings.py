@@ -10,6 +10,7 @@ from yoke_server.api import setup_page as queries
 from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import change_scaling, keep_zeros
 from yoke_server.kinds.inputs.bridge.scaling import GaugeScaling
+from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.ledger.models import Entry
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.freezing import freeze
@@ -365,7 +366,7 @@ def test_what_was_only_measured_since_is_no_change(as_role, setup, engineer):
     client.post(f"/api/benches/{setup.bench_id}/yoke", content_type=JSON)
     seen = client.get(f"/api/setups/{setup.pk}").json()["version"]
     f = channel(setup, "F")
-    keep_zeros(engineer, setup.pk, {f.key: {"mean": 1e-5, "deviation": 0.0, "clipped": False}})
+    keep_zeros(engineer, setup.pk, {f.key: RestReading(mean=1e-5, deviation=0.0, clipped=False)})
     setup.refresh_from_db()
     assert setup.version > seen
     assert start(client, setup, seen).json().get("field") != "version"

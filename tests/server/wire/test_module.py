@@ -8,6 +8,7 @@ from yoke_server.bench.models import Input
 from yoke_server.calibrate.services import keep_tares, keep_zeros
 from yoke_server.common.units import from_si
 from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.freezing import freeze
 
@@ -78,7 +79,7 @@ def test_nothing_is_taken_off_a_temperature_however_it_is_measured(client, setup
         update={"scaling": scaling, "zero": 0.6, "tare": 20.0}  # as they were kept before
     )
     assert float(chain_of(loop).apply(12e-3 * 50)) == pytest.approx(323.15)
-    measured = {row.key: {"mean": 0.6, "deviation": 0.0, "clipped": False}}
+    measured = {row.key: RestReading(mean=0.6, deviation=0.0, clipped=False)}
     actor = Actor(User.objects.first())
     for keep in (keep_zeros, keep_tares):
         (outcome,) = keep(actor, setup.pk, measured)

@@ -7,6 +7,7 @@ from yoke_server.bench.services import add_device, take_yoke
 from yoke_server.calibrate.services import keep_zeros
 from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.kinds.inputs.digital import DigitalOutput
+from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.sensors.models import Sensor
 from yoke_server.sensors.record import from_record
 from yoke_server.setups.freezing import freeze
@@ -118,7 +119,7 @@ def test_a_ready_made_number_stands_still_by_what_it_means(
     channel = add_channel(engineer, setup.pk, input_id=plug.pk, sensor_id=sensor.pk, name="Own")
 
     def problem(deviation):
-        reading = {"mean": 1.5, "deviation": deviation, "clipped": False}
+        reading = RestReading(mean=1.5, deviation=deviation, clipped=False)
         return keep_zeros(engineer, setup.pk, {channel.key: reading})[0]["problem"]
 
     assert problem(still) == ""

@@ -2,6 +2,7 @@
 
 import pytest
 from yoke_core.wiring.causes import Kind
+from yoke_server.kinds.orders.measuring import WiringReading
 from yoke_server.wire.check import services
 from yoke_server.wire.check.words import SENTENCES
 from yoke_server.wire.models import WiringCheck
@@ -102,7 +103,15 @@ def test_what_was_changed_while_it_was_checked_keeps_no_verdict(setup, engineer)
     row = setup.channels.get(name="SG1")
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(services, "_check", lambda *a: pytest.fail("judged as what it was not"))
-        assert services.keep_checks(engineer, setup.pk, {row.key: {}}, {row.key: "as before"}) == 0
+        assert (
+            services.keep_checks(
+                engineer,
+                setup.pk,
+                {row.key: WiringReading(samples={}, probe=None)},
+                {row.key: "as before"},
+            )
+            == 0
+        )
     assert not WiringCheck.objects.exists()
 
 

@@ -181,8 +181,9 @@ export const foundReportsQuery = (setupId: number, search: string) =>
     placeholderData: (before) => before,
   })
 export const useReports = (setupId: number) => useList(useInfiniteQuery(reportsQuery(setupId)))
+export type Right = Schemas['Person']['may'][number]
 /** Whether the signed-in person's role allows an action. */
-export function useMay(action: string): boolean {
+export function useMay(action: Right): boolean {
   return useQuery(sessionQuery).data?.may.includes(action) ?? false
 }
 

@@ -1983,7 +1983,7 @@ export interface components {
             /** Role */
             role: string;
             /** May */
-            may: string[];
+            may: ("arrange projects" | "set up benches" | "manage people" | "drive the bench" | "wire channels" | "zero and check channels" | "keep the library" | "keep certificates" | "change scaling" | "change the specimen" | "change recipes" | "import files" | "write reports")[];
         };
         /** SignIn */
         SignIn: {
@@ -2128,6 +2128,11 @@ export interface components {
             devices: components["schemas"]["DeviceOut"][];
         };
         /**
+         * Capability
+         * @enum {string}
+         */
+        Capability: "acquires" | "conditions" | "shunts" | "sends again" | "diagnoses" | "pretends" | "data sheets" | "serial line" | "moves" | "controls force";
+        /**
          * DeviceOut
          * @description A device: what it says of itself, who controls it, how its clock runs.
          *
@@ -2141,7 +2146,7 @@ export interface components {
             /** Driver */
             driver: string;
             /** Capabilities */
-            capabilities: string[];
+            capabilities: components["schemas"]["Capability"][];
             /** Host */
             host: string;
             /** Port */
@@ -2206,7 +2211,7 @@ export interface components {
             /** Carriers Hz */
             carriers_hz: number[];
             /** Capabilities */
-            capabilities: string[];
+            capabilities: components["schemas"]["Capability"][];
         };
         /**
          * FoundDevice
@@ -5183,7 +5188,8 @@ export interface components {
             run_name: string;
         };
         Problem: {
-            type: string;
+            /** @enum {string} */
+            type: "/problems/unreadable" | "/problems/not-signed-in" | "/problems/not-allowed" | "/problems/not-found" | "/problems/method-not-allowed" | "/problems/too-slow" | "/problems/conflict" | "/problems/too-large" | "/problems/media-type" | "/problems/invalid-value" | "/problems/too-many-requests" | "/problems/fault" | "/problems/unavailable" | "/problems/name-taken" | "/problems/exists-already" | "/problems/limit-reached" | "/problems/in-use" | "/problems/out-of-use" | "/problems/yoke-needed" | "/problems/being-recorded" | "/problems/changed-meanwhile" | "/problems/preflight" | "/problems/device-unfit" | "/problems/input-unfit" | "/problems/nothing-to-do" | "/problems/no-result" | "/problems/out-of-order" | "/problems/recorder-refused" | "/problems/recorder-silent" | "/problems/stop-not-confirmed";
             title: string;
             status: number;
             detail?: string;

@@ -49,10 +49,7 @@ function Editor({ bench, written }: { bench: Bench; written: string }) {
   return (
     <>
       <div className="flex min-h-0 flex-1 overflow-auto bg-sheet py-2">
-        <pre
-          aria-hidden
-          className="figure flex-none px-3 text-right text-body leading-5 text-soft"
-        >
+        <pre aria-hidden className="figure flex-none px-3 text-right text-body leading-5 text-soft">
           {Array.from({ length: lines }, (_, n) => n + 1).join('\n')}
         </pre>
         <textarea

@@ -106,8 +106,7 @@ function YokeButton({ bench, may }: { bench: Bench; may: boolean }) {
         <span className="sr-only">, hand over</span>
       </button>
     )
-  if (!may)
-    return <span className="text-small text-soft">Yoke: {bench.yoke_holder || 'free'}</span>
+  if (!may) return <span className="text-small text-soft">Yoke: {bench.yoke_holder || 'free'}</span>
   return (
     <button
       type="button"

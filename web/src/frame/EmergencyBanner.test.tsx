@@ -3,7 +3,7 @@ import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench } from '../api/client'
 import * as actions from '../api/actions'
-import { queryClient, sessionQuery } from '../api/queries'
+import { queryClient, sessionQuery, type Right } from '../api/queries'
 import * as provider from '../live/LiveProvider'
 import type { BenchState } from '../live/source'
 import { pressed, render } from '../ui/testing'
@@ -14,7 +14,7 @@ vi.mock('../live/LiveProvider', { spy: true })
 
 const latched = { by: 'Reviewer', at: '2026-11-29T10:00:00Z' }
 
-async function shown(bench: Partial<Bench>, may: string[], state: Partial<BenchState>) {
+async function shown(bench: Partial<Bench>, may: Right[], state: Partial<BenchState>) {
   queryClient.setQueryData(sessionQuery.queryKey, {
     username: 'x', name: 'X', role: 'technician', may,
   }) // prettier-ignore
@@ -37,7 +37,7 @@ it('says who gave the stop, and whoever holds the yoke releases it', async () =>
   expect(actions.releaseEmergencyStop).toHaveBeenCalledWith(7)
 })
 
-it.each([
+it.each<[Partial<Bench>, Right[], string]>([
   [{ yoke_mine: false }, ['drive the bench'], 'Take the yoke to release it'],
   [{}, [], 'Whoever drives the bench releases it'],
 ])('says what its release waits for', async (bench, may, words) => {

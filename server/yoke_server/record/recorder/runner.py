@@ -14,7 +14,11 @@ import logging
 from collections.abc import Callable
 from typing import Any
 
+from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
+from yoke_server.kinds.orders.devices import Pretend, ReadSheets, WriteSheet
+from yoke_server.kinds.orders.measuring import CheckShunts, CheckWiring, MeasureAtRest
+from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, StartRun
 from yoke_server.live.protocol import BenchState, Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control import device_commands
@@ -28,7 +32,7 @@ from yoke_server.record.recorder.control.run_starter import RunStarter
 from yoke_server.record.recorder.control.wiring_check import WiringCheck
 from yoke_server.record.recorder.control.zero_controller import ZeroController
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.phases import DOING, HINT, KNOWN, TAKEN, Refused
+from yoke_server.record.recorder.model.phases import DOING, HINT, TAKEN, Refused
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 
 log = logging.getLogger(__name__)
@@ -84,15 +88,17 @@ class BenchRecorder:
             events.WriteRefused: self.run.on_write_refused,
             events.BenchTaken: self._on_taken,
         }
-        self._orders: dict[str, Callable[[events.OrderIn], None]] = {
-            "start": self.starter.start,
-            "return": self._return,
-            "release": self._release,
-            "measure": self.zeroing.measure,
-            "shunt": self.zeroing.check_shunts,
-            "check": self.wiring_check.check,
-            **dict.fromkeys(device_commands.KINDS, self.device_commands.send),
-            "reset_peaks": self._reset_peaks,
+        self._orders: dict[type[OrderSpec], Callable[[Any], None]] = {
+            StartRun: self.starter.start,
+            ReturnHome: self._return,
+            ReleaseStop: self._release,
+            MeasureAtRest: self.zeroing.measure,
+            CheckShunts: self.zeroing.check_shunts,
+            CheckWiring: self.wiring_check.check,
+            Pretend: self.device_commands.send,
+            ReadSheets: self.device_commands.send,
+            WriteSheet: self.device_commands.send,
+            ResetPeaks: self._reset_peaks,
         }
 
     def handle(self, event: events.Event) -> None:
@@ -222,20 +228,18 @@ class BenchRecorder:
 
     # Orders and stops
 
-    def _on_order(self, order: events.OrderIn) -> None:
+    def _on_order(self, order: events.OrderIn[OrderSpec]) -> None:
         context = self.context
         try:
             if context.now >= order.deadline:
                 raise Refused("The order came too late.", "Give it again.")
-            if order.kind not in KNOWN:
-                raise Refused(f"This recorder knows no order “{order.kind}”.")
-            if order.kind not in TAKEN[context.phase]:
+            if type(order.order) not in TAKEN[context.phase]:
                 raise Refused(DOING[context.phase], HINT[context.phase])
-            self._orders[order.kind](order)
+            self._orders[type(order.order)](order)
         except Refused as refused:
             context.refuse(order.key, str(refused), refused.hint)
         except (KeyError, TypeError, ValueError, AttributeError):
-            log.exception("Order %s", order.kind)
+            log.exception("Order %s", order.order.kind)
             context.refuse(
                 order.key, "The recorder cannot read the order.", "Its log says what is wrong."
             )
@@ -265,7 +269,7 @@ class BenchRecorder:
         if stop := self._unconfirmed.pop(key, None):
             self.context.parts.life.keep_stop(stop, problem)
 
-    def _release(self, order: events.OrderIn) -> None:
+    def _release(self, order: events.OrderIn[ReleaseStop]) -> None:
         """Let things move again, as soon as that is written down."""
         if self._unconfirmed or self.context.parts.life.has_unkept_stops:
             raise Refused("The stop is not written down yet.", "Try again in a second.")
@@ -276,14 +280,13 @@ class BenchRecorder:
         self.context.actuators.permits.release(event.requested_at)
         self.context.state_due = 0.0
 
-    def _return(self, order: events.OrderIn) -> None:
+    def _return(self, order: events.OrderIn[ReturnHome]) -> None:
         self.context.actuators.go_home(order)
         self._returns.add(order.key)
 
-    def _reset_peaks(self, order: events.OrderIn) -> None:
-        keys = [str(k) for k in order.arguments.get("channels") or []]
+    def _reset_peaks(self, order: events.OrderIn[ResetPeaks]) -> None:
         for device in self.context.devices.values():
-            device.frames.reset_peaks(keys)
+            device.frames.reset_peaks(order.order.channels)
         self.context.done(order.key)
 
     # Showing

@@ -9,14 +9,15 @@ from yoke_core.wiring.samples import SampleFacts
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.inputs.base import Measured
+from yoke_server.kinds.orders.measuring import WiringReading
 from yoke_server.setups.models import Channel, Polarity
 
 NOT_A_NUMBER = float("nan")
 
 
-def judge(channel: Channel, measured: dict[str, Any]) -> Verdict:
+def judge(channel: Channel, measured: WiringReading) -> Verdict:
     """Raises a 409 problem where the device has no circuit that checks a bridge."""
-    if channel.wiring.is_probed and measured["probe"] is None:
+    if channel.wiring.is_probed and measured.probe is None:
         raise Problem(
             409,
             f"{channel.input.device.label} has no circuit that checks a bridge.",
@@ -26,14 +27,14 @@ def judge(channel: Channel, measured: dict[str, Any]) -> Verdict:
     rest = getattr(channel.sensor.spec, "at_rest", None)
     if channel.polarity == Polarity.SWAPPED:
         rest = None  # that its cores are swapped is known then
-    probe = _probe(measured["probe"]) if measured["probe"] else None
-    return channel.wiring.check(channel, Measured(_samples(measured["samples"]), probe, rest))
+    probe = _probe(measured.probe) if measured.probe else None
+    return channel.wiring.check(channel, Measured(_samples(measured.samples), probe, rest))
 
 
-def _probe(plain: dict[str, Any]) -> Probe:
+def _probe(plain: dict[str, dict[str, Any]]) -> Probe:
     return Probe(**{state: PinReadings(**at) for state, at in plain.items()})
 
 
-def _samples(plain: dict[str, Any]) -> SampleFacts:
+def _samples(plain: dict[str, float | bool | None]) -> SampleFacts:
     known: dict[str, Any] = {k: NOT_A_NUMBER if v is None else v for k, v in plain.items()}
     return SampleFacts(**known)

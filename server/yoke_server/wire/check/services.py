@@ -1,7 +1,5 @@
 """Having the wiring checked, keeping what was found, and giving stand-ins their faults."""
 
-from typing import Any
-
 from django.conf import settings
 from django.db import transaction
 
@@ -10,10 +8,13 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.drivers.registry import capabilities
 from yoke_server.bench.models import Device, Order
+from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.services import require_yoke, send
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.orders.devices import Pretend
+from yoke_server.kinds.orders.measuring import CheckWiring, WiringReading
 from yoke_server.ledger.services import record
 from yoke_server.setups.models import Channel
 from yoke_server.setups.services import lock
@@ -21,19 +22,22 @@ from yoke_server.wire.check.judge import judge
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.check.words import said
 from yoke_server.wire.models import WiringCheck
-from yoke_server.wire.orders import order_of_channels
+from yoke_server.wire.orders import keys_of, order_of_channels
 
 
 def order_check(actor: Actor, setup_id: int, channel_ids: list[int]) -> Order:
     """Have the wiring of channels measured; the order remembers as what each was wired."""
 
-    def wired(channels: list[Channel]) -> dict[str, Any]:
-        return {"of": {c.key: wired_as(c) for c in channels}}
+    def wanted(channels: list[Channel]) -> OrderSpec:
+        of = {c.key: wired_as(c) for c in channels}
+        return CheckWiring(channels=keys_of(channels), of=of)
 
-    return order_of_channels(actor, setup_id, channel_ids, "check", wired)
+    return order_of_channels(actor, setup_id, channel_ids, wanted)
 
 
-def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any], of: dict[str, str]) -> int:
+def keep_checks(
+    actor: Actor, setup_id: int, measured: dict[str, WiringReading], of: dict[str, str]
+) -> int:
     """Judge what was measured and keep it; gives how many are well.
 
     A channel that was changed after the order (``of`` is as what it was wired then) keeps none:
@@ -51,7 +55,7 @@ def keep_checks(actor: Actor, setup_id: int, measured: dict[str, Any], of: dict[
     return len(checks) - wrong
 
 
-def _check(actor: Actor, channel: Channel, measured: dict[str, Any]) -> WiringCheck:
+def _check(actor: Actor, channel: Channel, measured: WiringReading) -> WiringCheck:
     found = said(channel, judge(channel, measured))
     return WiringCheck(
         setup_id=channel.setup_id,
@@ -77,6 +81,5 @@ def order_faults(actor: Actor, device_id: int, number: int, faults: str) -> Orde
             field="device_id",
         )
     record(actor, f"Had input {number} of {device.label} be {faults or 'well'}")
-    return send(
-        actor, device.bench, "pretend", device=device.label, input=number, faults=faults or "none"
-    )
+    wanted = Pretend(device=device.label, input=number, faults=faults or "none")
+    return send(actor, device.bench, wanted)

@@ -14,6 +14,7 @@ from yoke_server.bench.services import require_yoke, send
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
+from yoke_server.kinds.orders.devices import ReadSheets, WriteSheet
 from yoke_server.ledger.services import record
 from yoke_server.sensors.models import Sensor
 from yoke_server.sensors.sheets import to_sensor, to_sheet
@@ -38,7 +39,7 @@ def order_reading(actor: Actor, setup_id: int) -> dict[str, Order]:
             code=ProblemType.DEVICE_UNFIT,
             hint="Link its amplifiers first.",
         )
-    return {d.label: send(actor, setup.bench, "read_sheets", device=d.label) for d in able}
+    return {d.label: send(actor, setup.bench, ReadSheets(device=d.label)) for d in able}
 
 
 @transaction.atomic
@@ -135,11 +136,5 @@ def order_writing(actor: Actor, channel_id: int) -> Order:
     except SheetError as error:
         raise Problem(422, str(error), field="sensor", hint=error.hint) from error
     record(actor, f"Wrote the data sheet of {channel.sensor.serial} at input {channel.input.label}")
-    return send(
-        actor,
-        setup.bench,
-        "write_sheet",
-        device=device.label,
-        input=channel.input.number,
-        memory=memory.hex(),
-    )
+    wanted = WriteSheet(device=device.label, input=channel.input.number, memory=memory.hex())
+    return send(actor, setup.bench, wanted)

@@ -4,7 +4,7 @@ import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Channel } from '../../api/client'
 import { changeScaling } from '../../api/actions'
-import { queryClient, sessionQuery } from '../../api/queries'
+import { queryClient, sessionQuery, type Right } from '../../api/queries'
 import { render, type } from '../../ui/testing'
 import { channel, quarter, UNITS } from '../../ui/testing-data'
 import { learnUnits } from '../../ui/units'
@@ -25,7 +25,7 @@ beforeEach(() => {
   queryClient.clear()
 })
 
-async function panel(of: Channel, may: string[]) {
+async function panel(of: Channel, may: Right[]) {
   const person = { username: 'x', name: 'X', role: 'engineer', may }
   queryClient.setQueryData(sessionQuery.queryKey, person)
   return render(

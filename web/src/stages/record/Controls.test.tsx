@@ -3,7 +3,7 @@ import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench, Setup } from '../../api/client'
 import * as actions from '../../api/actions'
-import { queryClient, sessionQuery } from '../../api/queries'
+import { queryClient, sessionQuery, type Right } from '../../api/queries'
 import type { BenchState } from '../../live/source'
 import { pressed, render } from '../../ui/testing'
 import { amplifier, setup } from '../../ui/testing-data'
@@ -19,7 +19,7 @@ const gap = (code: string, text: string) => ({
   hint: '',
   blocks: true,
 })
-const signIn = (...may: string[]) =>
+const signIn = (...may: Right[]) =>
   queryClient.setQueryData(sessionQuery.queryKey, {
     username: 'x', name: 'X', role: 'technician', may,
   }) // prettier-ignore

@@ -3,7 +3,7 @@ import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Bench, Channel } from '../../api/client'
 import { checkWiring } from '../../api/actions'
-import { queryClient, sessionQuery } from '../../api/queries'
+import { queryClient, sessionQuery, type Right } from '../../api/queries'
 import { pressed, render } from '../../ui/testing'
 import { amplifier, quarter, setup } from '../../ui/testing-data'
 import { CheckPanel } from './CheckPanel'
@@ -34,7 +34,7 @@ const check = (over: Partial<NonNullable<Channel['check']>> = {}) => ({
 })
 
 beforeEach(() => {
-  const may = ['zero and check channels', 'take the yoke']
+  const may: Right[] = ['zero and check channels', 'drive the bench']
   const person = { username: 'x', name: 'X', role: 'engineer', may }
   queryClient.setQueryData(sessionQuery.queryKey, person)
   vi.mocked(checkWiring).mockClear()

@@ -4,7 +4,7 @@ import { beforeEach, expect, it, vi } from 'vitest'
 
 import type { Channel } from '../../api/client'
 import { changeScaling, keepSignTest } from '../../api/actions'
-import { queryClient, sessionQuery } from '../../api/queries'
+import { queryClient, sessionQuery, type Right } from '../../api/queries'
 import { pressed, render } from '../../ui/testing'
 import { channel, UNITS } from '../../ui/testing-data'
 import { learnUnits } from '../../ui/units'
@@ -38,7 +38,7 @@ beforeEach(() => {
 })
 
 let box: HTMLElement
-async function section(of: Channel, may = ['zero and check channels', 'change scaling']) {
+async function section(of: Channel, may: Right[] = ['zero and check channels', 'change scaling']) {
   const person = { username: 'x', name: 'X', role: 'engineer', may }
   queryClient.setQueryData(sessionQuery.queryKey, person)
   box = await render(

@@ -18,13 +18,14 @@ from yoke_server.derive.computing import add_suggested, derive_stale
 from yoke_server.derive.kinds.cycles.spec import CyclesParameters
 from yoke_server.derive.services import add_recipe
 from yoke_server.kinds.chain import takes_zero
+from yoke_server.kinds.orders.measuring import RestReadings, ShuntReadings
 from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.record.services import order_return, order_run
 from yoke_server.record.streams import streams_of
 from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Setup
 from yoke_server.setups.services import change_setup, put_on_bench
-from yoke_server.wire.orders import order_of_channels
+from yoke_server.wire.orders import order_rest, order_shunts
 
 RIGS = {"Shed bench": "shed", "Fork bench": "fork"}
 
@@ -77,12 +78,10 @@ def _record(bench: DemoBench, setup: Setup) -> None:
     frozen = {c.key: c for c in freeze_channels(setup)}
     bridges = [c.pk for c in channels if c.wiring.has_shunt]
     zeroed = [c.pk for c in channels if takes_zero(frozen[c.key])]
-    for chosen, kind, keep in (
-        (zeroed, "measure", calibrate.keep_zeros),
-        (bridges, "shunt", calibrate.keep_shunt_checks),
-    ):
-        order = order_of_channels(actor, setup.pk, chosen, kind)
-        keep(actor, setup.pk, _answer(bench, order))
+    rest = RestReadings.model_validate(_answer(bench, order_rest(actor, setup.pk, zeroed)))
+    calibrate.keep_zeros(actor, setup.pk, rest.root)
+    shunts = ShuntReadings.model_validate(_answer(bench, order_shunts(actor, setup.pk, bridges)))
+    calibrate.keep_shunt_checks(actor, setup.pk, shunts.root)
     _check(_run(bench, actor, setup))
     add_suggested(setup.pk)
     if setup.motion.has_cycles:

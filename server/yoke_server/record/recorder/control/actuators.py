@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import NamedTuple, Protocol
 
 from yoke_server.bench.drivers.base import Capability, FrameState
+from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.kinds.actions import Action
 from yoke_server.kinds.motions.base import Motion as MotionSpec
@@ -135,12 +136,14 @@ class Actuators:
         if not self._hears_stops():
             raise Refused("No stop can be heard just now.", "Try again in a second.")
 
-    def begin_run(self, order: OrderIn, motion: MotionSpec, why_unseen: Callable[[], str]) -> None:
+    def begin_run(
+        self, order: OrderIn[OrderSpec], motion: MotionSpec, why_unseen: Callable[[], str]
+    ) -> None:
         """Begin a setup's motion for a run that is recorded. Raises Refused unless it may."""
         actuator = self.require_ready(motion)
         self._begin(actuator, order, motion.begin(order.key), IN_RUN, why_unseen)
 
-    def go_home(self, order: OrderIn) -> None:
+    def go_home(self, order: OrderIn[OrderSpec]) -> None:
         """Raises Refused unless it may."""
         actuator = self.main
         if actuator is None or actuator.state is None:
@@ -151,7 +154,7 @@ class Actuators:
     def _begin(
         self,
         actuator: BenchActuator,
-        order: OrderIn,
+        order: OrderIn[OrderSpec],
         action: Action,
         phases: frozenset[Phase],
         why_unseen: Callable[[], str],

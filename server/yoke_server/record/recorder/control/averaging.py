@@ -1,10 +1,9 @@
 """Measuring channels at rest: the mean of some blocks that were sampled one after the other."""
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
+from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.stream.placed import PlacedBlock
 from yoke_server.setups.document import FrozenChannel
@@ -12,7 +11,7 @@ from yoke_server.setups.document import FrozenChannel
 BLOCKS = 5
 MOVED = 0.005  # of the shunt's step, by which a signal may have moved meanwhile
 
-Readings = dict[str, dict[str, Any]]  # by channel key
+Readings = dict[str, RestReading]  # by channel key
 
 
 class Measurement:
@@ -43,11 +42,11 @@ class Measurement:
         mean = table[:, :, 0].mean(axis=0)
         deviation = np.hypot(table[:, :, 1].mean(axis=0), table[:, :, 0].std(axis=0))
         return {
-            c.key: {
-                "mean": _number(mean[i]),
-                "deviation": _number(deviation[i]),
-                "clipped": bool(table[:, i, 2].any()),
-            }
+            c.key: RestReading(
+                mean=_number(mean[i]),
+                deviation=_number(deviation[i]),
+                clipped=bool(table[:, i, 2].any()),
+            )
             for i, c in enumerate(self._channels)
         }
 
@@ -56,19 +55,14 @@ def _number(value: float) -> float | None:
     return float(value) if np.isfinite(value) else None
 
 
-def shunt_steps(off: Readings, on: Readings, off_again: Readings) -> Readings:
+def shunt_step(
+    before: RestReading, shunted: RestReading, after: RestReading, shunt_ohm: float
+) -> ShuntReading:
     """What the shunt changed (mV/V) against the mean of before and after; whether the signal
     moved meanwhile by itself, so that this says nothing."""
-    steps = {}
-    for key, shunted in on.items():
-        before, after = off[key], off_again[key]
-        means = [r["mean"] for r in (before, shunted, after)]
-        known = None not in means
-        rest = (means[0] + means[2]) / 2 if known else 0.0
-        step = means[1] - rest if known else 0.0
-        steps[key] = {
-            "step_mv_v": step * 1e3 if known else None,
-            "clipped": any(r["clipped"] for r in (before, shunted, after)),
-            "moved": known and abs(means[2] - means[0]) > MOVED * abs(step),
-        }
-    return steps
+    clipped = before.clipped or shunted.clipped or after.clipped
+    if before.mean is None or shunted.mean is None or after.mean is None:
+        return ShuntReading(step_mv_v=None, clipped=clipped, moved=False, shunt_ohm=shunt_ohm)
+    step = shunted.mean - (before.mean + after.mean) / 2
+    moved = abs(after.mean - before.mean) > MOVED * abs(step)
+    return ShuntReading(step_mv_v=step * 1e3, clipped=clipped, moved=moved, shunt_ohm=shunt_ohm)

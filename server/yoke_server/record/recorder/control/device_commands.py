@@ -4,43 +4,44 @@ from collections.abc import Callable
 from typing import Any
 
 from yoke_server.bench.drivers.base import AcquiringDriver
+from yoke_server.bench.orders import OrderSpec
+from yoke_server.kinds.orders.devices import DeviceOrder, Pretend, ReadSheets, WriteSheet
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import DeviceCommand
 from yoke_server.record.recorder.model import events
 
 
-def _pretend(arguments: dict[str, Any]) -> DeviceCommand:
+def _pretend(order: Pretend) -> DeviceCommand:
     """Put a stand-in's input into a state; a device at a bench takes no such orders."""
-    number, faults = int(arguments["input"]), str(arguments["faults"])
 
     def what(driver: AcquiringDriver) -> dict[str, Any]:
-        driver.pretend(number, faults)
+        driver.pretend(order.input, order.faults)
         return {}
 
     return what
 
 
-def _read_sheets(arguments: dict[str, Any]) -> DeviceCommand:
+def _read_sheets(order: ReadSheets) -> DeviceCommand:
     def what(driver: AcquiringDriver) -> dict[str, Any]:
         return {"sheets": {str(n): memory.hex() for n, memory in driver.read_sheets().items()}}
 
     return what
 
 
-def _write_sheet(arguments: dict[str, Any]) -> DeviceCommand:
-    number, memory = int(arguments["input"]), bytes.fromhex(arguments["memory"])
+def _write_sheet(order: WriteSheet) -> DeviceCommand:
+    memory = bytes.fromhex(order.memory)
 
     def what(driver: AcquiringDriver) -> dict[str, Any]:
-        driver.write_sheet(number, memory)
+        driver.write_sheet(order.input, memory)
         return {}
 
     return what
 
 
-KINDS: dict[str, Callable[[dict[str, Any]], DeviceCommand]] = {
-    "pretend": _pretend,
-    "read_sheets": _read_sheets,
-    "write_sheet": _write_sheet,
+COMMANDS: dict[type[OrderSpec], Callable[[Any], DeviceCommand]] = {
+    Pretend: _pretend,
+    ReadSheets: _read_sheets,
+    WriteSheet: _write_sheet,
 }
 
 
@@ -50,11 +51,11 @@ class DeviceCommands:
     def __init__(self, context: BenchContext) -> None:
         self._context = context
 
-    def send(self, order: events.OrderIn) -> None:
-        label = str(order.arguments["device"])
+    def send(self, order: events.OrderIn[DeviceOrder]) -> None:
+        label = order.order.device
         self._context.require_usable({label})
-        what = KINDS[order.kind](order.arguments)
-        self._context.devices[label].port.tell(order.key, what)
+        command = COMMANDS[type(order.order)](order.order)
+        self._context.devices[label].port.tell(order.key, command)
 
     def on_command_finished(self, event: events.CommandFinished) -> None:
         if event.problem:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from yoke_server.kinds.orders.runs import StartRun
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
@@ -17,7 +18,7 @@ Devices = Mapping[str, BenchDevice]
 class PendingStart:
     """Devices that must still confirm their settings, and from where the others count."""
 
-    order: OrderIn
+    order: OrderIn[StartRun]
     pull: bool
     until: float  # monotonic; later it is given up
     setup: FrozenSetup
@@ -43,11 +44,11 @@ class PendingStart:
         }
         if self.waiting or not all(firsts.values()) or self.unsure(devices):
             return None
-        arguments = self.order.arguments
+        wanted = self.order.order
         self.plan = Plan(
             self.order.key,
-            int(arguments["revision"]),
-            arguments.get("operator"),
+            wanted.revision,
+            wanted.operator,
             min(placed.begin_ns for (placed,) in firsts.values()),
             {
                 label: StreamPlan(

@@ -1,9 +1,8 @@
 """Measuring at rest, step by step: for a zero once; for the shunts off, on, and off again."""
 
-from typing import Any
-
 from yoke_server.bench.drivers.base import AcquisitionStatus
-from yoke_server.record.recorder.control.averaging import Measurement, Readings, shunt_steps
+from yoke_server.kinds.orders.measuring import RestReadings, ShuntReadings
+from yoke_server.record.recorder.control.averaging import Measurement, Readings, shunt_step
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS, Port
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.stream.placed import PlacedBlock
@@ -56,7 +55,7 @@ class RestMeasurement:
         window = SampleWindow(since, SETTLING_BLOCKS)
         self._parts[device] = Measurement(self._channels[device], window)
 
-    def go_on(self) -> dict[str, Any] | None:
+    def go_on(self) -> RestReadings | ShuntReadings | None:
         """The answer once everything is measured and switched back."""
         if len(self._parts) < len(self._channels) or not all(
             part.done for part in self._parts.values()
@@ -67,14 +66,17 @@ class RestMeasurement:
         if self._switches:
             self._switch(self._switches.pop(0))
             return None
-        return self._steps() if self._shunt_ohm else self._found[0]
+        return self._steps() if self._shunt_ohm else RestReadings(self._found[0])
 
-    def _steps(self) -> Readings:
-        steps = shunt_steps(*self._found)
-        for label, channels in self._channels.items():
-            for channel in channels:
-                steps[channel.key]["shunt_ohm"] = self._shunt_ohm[label]
-        return steps
+    def _steps(self) -> ShuntReadings:
+        off, on, off_again = self._found
+        return ShuntReadings(
+            {
+                c.key: shunt_step(off[c.key], on[c.key], off_again[c.key], self._shunt_ohm[label])
+                for label, channels in self._channels.items()
+                for c in channels
+            }
+        )
 
     def _switch(self, on: bool) -> None:
         for label, channels in self._channels.items():

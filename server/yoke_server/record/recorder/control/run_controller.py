@@ -2,6 +2,7 @@
 
 import logging
 
+from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
@@ -105,7 +106,7 @@ class RunController:
         if self.recording:
             self.recording.look_at_actuator(event.state)
 
-    def begin_motion(self, order: events.OrderIn) -> None:
+    def begin_motion(self, order: events.OrderIn[OrderSpec]) -> None:
         """Raises Refused unless it may: the check of a second ago is not enough."""
         recording = self.recording
         assert recording is not None

@@ -2,6 +2,7 @@
 
 from yoke_core.errors import ScalingError
 
+from yoke_server.kinds.orders.runs import StartRun
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken, sentence
@@ -25,7 +26,7 @@ class RunStarter:
         self._run = run
         self._pending: PendingStart | None = None
 
-    def start(self, order: events.OrderIn) -> None:
+    def start(self, order: events.OrderIn[StartRun]) -> None:
         """Arm: settings in force and read back; the run begins with the samples after that."""
         context, setup = self._context, order.setup
         if setup is None:
@@ -34,14 +35,13 @@ class RunStarter:
         if not wanted:
             raise Refused("There is no channel to record.", "Wire one first.")
         context.require_usable(set(wanted))
-        int(order.arguments["revision"])  # raises where the order makes no sense
         try:
             stop_conditions_of(setup)
         except ScalingError as error:
             raise Refused(
                 f"The run cannot be watched: {error}", "Change it under Calibrate."
             ) from None
-        pull = bool(order.arguments.get("pull")) and setup.motion.moves
+        pull = order.order.pull and setup.motion.moves
         if pull:
             context.actuators.require_ready(setup.motion)
         self._pending = PendingStart(order, pull, context.now + ARMING, setup, set(wanted))

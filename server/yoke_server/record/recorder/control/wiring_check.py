@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from yoke_core.wiring.probe import Probe
 from yoke_core.wiring.samples import SampleFacts, facts_of_samples
 
+from yoke_server.kinds.orders.measuring import CheckWiring, WiringReading, WiringReadings
 from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
@@ -68,9 +69,9 @@ class WiringCheck:
         self._windows: dict[str, SampleWindow] = {}  # since the pins were read
         self._gathered: dict[str, Gathering] = {}
 
-    def check(self, order: events.OrderIn) -> None:
+    def check(self, order: events.OrderIn[CheckWiring]) -> None:
         context = self._context
-        channels = context.chosen([str(k) for k in order.arguments["channels"]])
+        channels = context.chosen(order.order.channels)
         if not channels:
             raise Refused("There is no channel to check.")
         context.require_measurable(set(channels))
@@ -104,21 +105,20 @@ class WiringCheck:
         if all_here and all(g.done for g in self._gathered.values()):
             key, answer = self._key, self._answer()
             self._key = ""
-            self._context.done(key, answer)
+            self._context.done(key, answer.model_dump())
             self._context.be_idle()
 
-    def _answer(self) -> dict[str, Any]:
+    def _answer(self) -> WiringReadings:
         """By channel: facts of its samples, and of a bridge what was read at its pins."""
         found = {}
         for label, channels in self._channels.items():
             gathered, probes = self._gathered[label], self._probes[label]
             for channel, facts in zip(channels, gathered.facts(), strict=True):
                 probe = probes.get(channel.input_number)
-                found[channel.key] = {
-                    "samples": _plain(facts),
-                    "probe": asdict(probe) if probe else None,
-                }
-        return found
+                found[channel.key] = WiringReading(
+                    samples=_plain(facts), probe=asdict(probe) if probe else None
+                )
+        return WiringReadings(found)
 
     def give_up(self, device: str, why: str) -> None:
         if self._key and device in self._channels:

@@ -1,5 +1,6 @@
 """Orders that measure channels at rest: zeros, tares and shunt checks."""
 
+from yoke_server.kinds.orders.measuring import CheckShunts, MeasureAtRest
 from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.rest_measurement import RestMeasurement
@@ -14,16 +15,16 @@ class ZeroController:
         self._context = context
         self._resting: RestMeasurement | None = None
 
-    def measure(self, order: events.OrderIn) -> None:
+    def measure(self, order: events.OrderIn[MeasureAtRest]) -> None:
         """For a zero or a tare."""
         self._begin(order, Phase.MEASURING)
 
-    def check_shunts(self, order: events.OrderIn) -> None:
+    def check_shunts(self, order: events.OrderIn[CheckShunts]) -> None:
         self._begin(order, Phase.SHUNTING)
 
-    def _begin(self, order: events.OrderIn, phase: Phase) -> None:
+    def _begin(self, order: events.OrderIn[MeasureAtRest | CheckShunts], phase: Phase) -> None:
         context = self._context
-        channels = context.chosen([str(k) for k in order.arguments["channels"]])
+        channels = context.chosen(order.order.channels)
         context.require_measurable(set(channels))
         ports = {label: context.devices[label].port for label in channels}
         context.enter(phase)
@@ -56,7 +57,7 @@ class ZeroController:
         resting = self._resting
         if resting and (answer := resting.go_on()) is not None:
             self._resting = None
-            self._context.done(resting.order_key, answer)
+            self._context.done(resting.order_key, answer.model_dump())
             if self._context.phase is Phase.SHUNTING:
                 self._confirm_anew(resting)
             self._context.be_idle()

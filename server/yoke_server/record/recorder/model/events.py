@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 from yoke_core.timebase.clock import ClockReading
 from yoke_core.wiring.probe import Probe
@@ -13,6 +13,7 @@ from yoke_server.bench.drivers.base import (
     Identity,
     SampleBlock,
 )
+from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.recorder.model.progress import ResumedStream, RunProgress
 from yoke_server.setups.document import FrozenSetup
@@ -137,8 +138,11 @@ class ActuatorCommandFinished:
 # From the people, through the database
 
 
+S_co = TypeVar("S_co", bound=OrderSpec, covariant=True)
+
+
 @dataclass(frozen=True, slots=True)
-class OrderIn:
+class OrderIn(Generic[S_co]):
     """An order, claimed for this recorder alone.
 
     requested_at : when a person asked for it, by the database's clock
@@ -147,8 +151,7 @@ class OrderIn:
     """
 
     key: str
-    kind: str
-    arguments: dict[str, Any]
+    order: S_co
     requested_at: datetime
     deadline: float
     setup: FrozenSetup | None = None
@@ -238,6 +241,6 @@ class BenchTaken:
 Event = (
     Linked | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet | Probed
     | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
-    | OrderIn | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
+    | OrderIn[OrderSpec] | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
     | OpenRunFound | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchTaken
 )  # fmt: skip

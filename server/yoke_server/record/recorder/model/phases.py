@@ -1,13 +1,16 @@
 """What a bench may be doing, and which orders it takes meanwhile. Stops are taken always."""
 
+from yoke_server.bench.orders import OrderSpec
+from yoke_server.kinds.orders import ORDERS
 from yoke_server.live.protocol import Phase
 
-ALWAYS = frozenset({"release", "reset_peaks", "pretend"})
+Orders = frozenset[type[OrderSpec]]
+OF_BENCHES: Orders = frozenset(o for o in ORDERS if not o.asks_network)
+ALWAYS: Orders = frozenset(o for o in OF_BENCHES if o.is_taken_always)
 # Orders that are taken in each phase; all others are refused with a reason.
-TAKEN: dict[Phase, frozenset[str]] = {
+TAKEN: dict[Phase, Orders] = {
     Phase.TAKING_UP: frozenset(),
-    Phase.IDLE: ALWAYS
-    | {"start", "measure", "shunt", "check", "return", "read_sheets", "write_sheet"},
+    Phase.IDLE: OF_BENCHES,
     Phase.ARMING: ALWAYS,
     Phase.BEGINNING: ALWAYS,
     Phase.RECORDING: ALWAYS,
@@ -16,8 +19,6 @@ TAKEN: dict[Phase, frozenset[str]] = {
     Phase.SHUNTING: ALWAYS,
     Phase.CHECKING: ALWAYS,
 }
-KNOWN = frozenset().union(*TAKEN.values())
-
 DOING: dict[Phase, str] = {
     Phase.TAKING_UP: "The recorder has just started.",
     Phase.IDLE: "No run is being recorded.",

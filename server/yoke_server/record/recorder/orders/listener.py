@@ -15,6 +15,7 @@ from typing import Any, Protocol, TypeVar
 
 from yoke_server.bench.models import OrderState
 from yoke_server.common.db.notify import NEWS, RECORDER
+from yoke_server.kinds.orders import BY_KIND, read_order
 from yoke_server.record.recorder.model.clock import Clock
 from yoke_server.record.recorder.model.events import (
     DevicesKnown,
@@ -23,7 +24,7 @@ from yoke_server.record.recorder.model.events import (
     SetupLoaded,
     StopsReleased,
 )
-from yoke_server.record.recorder.orders.discovery import LOOKS, DeviceDiscovery
+from yoke_server.record.recorder.orders.discovery import DeviceDiscovery
 from yoke_server.record.recorder.storage.resume import take_up
 from yoke_server.record.recorder.storage.sessions import ClaimedOrder, OrderSession
 from yoke_server.record.recorder.storage.writer import DATABASE_ERRORS
@@ -208,10 +209,14 @@ class OrderListener:
 
     def _hand_over(self, order: ClaimedOrder, deadline: float) -> None:
         """An order that is claimed is heard or refused, whatever is wrong with it."""
+        if order.kind not in BY_KIND:
+            title = f"This recorder knows no order “{order.kind}”."
+            self.answer(order.key, OrderState.REFUSED, {"title": title})
+            return
         try:
-            arguments = dict(order.arguments)
-            setup = self._session.setup_of(int(arguments.get("revision") or 0))
-            heard = OrderIn(order.key, order.kind, arguments, order.requested_at, deadline, setup)
+            wanted = read_order(order.kind, order.arguments)
+            setup = self._session.setup_of(getattr(wanted, "revision", 0))
+            heard = OrderIn(order.key, wanted, order.requested_at, deadline, setup)
         except Exception as error:
             log.exception("Order %s", order.kind)
             away = isinstance(error, DATABASE_ERRORS)
@@ -219,8 +224,8 @@ class OrderListener:
             answer = {"title": "The recorder cannot read the order.", "hint": hint}
             self.answer(order.key, OrderState.REFUSED, answer)
             return
-        if order.kind in LOOKS:
-            self._discovery.look(order.key, order.kind, arguments)
+        if wanted.asks_network:
+            self._discovery.look(order.key, wanted)
         else:
             self._emit(heard)
 

@@ -1,0 +1,31 @@
+"""What a recorder can be asked to do; a new kind is one line in `ORDERS`."""
+
+from typing import Any
+
+from yoke_server.bench.orders import FindDevices, OrderSpec, TryAddress
+from yoke_server.kinds.orders.devices import Pretend, ReadSheets, WriteSheet
+from yoke_server.kinds.orders.measuring import CheckShunts, CheckWiring, MeasureAtRest
+from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, StartRun
+
+ORDERS: tuple[type[OrderSpec], ...] = (
+    FindDevices,
+    TryAddress,
+    StartRun,
+    ReturnHome,
+    ReleaseStop,
+    ResetPeaks,
+    MeasureAtRest,
+    CheckShunts,
+    CheckWiring,
+    Pretend,
+    ReadSheets,
+    WriteSheet,
+)
+BY_KIND: dict[str, type[OrderSpec]] = {str(o.model_fields["kind"].default): o for o in ORDERS}
+
+
+def read_order(kind: str, arguments: dict[str, Any]) -> OrderSpec:
+    """An order from its row; raises ValueError for what no order is."""
+    if kind not in BY_KIND:
+        raise ValueError(f"there is no order {kind!r}")
+    return BY_KIND[kind].model_validate({**arguments, "kind": kind})

@@ -1,0 +1,84 @@
+"""Orders that measure channels, by key, and what was measured."""
+
+import math
+from typing import Any, ClassVar, Literal
+
+from pydantic import BaseModel, ConfigDict, RootModel
+
+from yoke_server.bench.orders import OrderAnswer, OrderSpec
+
+
+class Reading(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class RestReading(Reading):
+    """Mean and deviation of a signal at rest, SI; none where all of it clipped."""
+
+    mean: float | None
+    deviation: float | None
+    clipped: bool
+
+    @property
+    def value(self) -> float:
+        """The mean; NaN where there is none."""
+        return math.nan if self.mean is None else self.mean
+
+
+class RestReadings(RootModel[dict[str, RestReading]], OrderAnswer):
+    """By channel key."""
+
+
+class MeasureAtRest(OrderSpec):
+    """Measure channels at rest, for a zero or a tare."""
+
+    answer: ClassVar = RestReadings
+
+    kind: Literal["measure"] = "measure"
+    channels: list[str]
+
+
+class ShuntReading(Reading):
+    """What the shunt changed; none where it clipped. ``moved``: the signal went by itself."""
+
+    step_mv_v: float | None
+    clipped: bool
+    moved: bool
+    shunt_ohm: float
+
+
+class ShuntReadings(RootModel[dict[str, ShuntReading]], OrderAnswer):
+    """By channel key."""
+
+
+class CheckShunts(OrderSpec):
+    """Switch the amplifier's own resistor on and off, and measure what it changes."""
+
+    answer: ClassVar = ShuntReadings
+
+    kind: Literal["shunt"] = "shunt"
+    channels: list[str]
+
+
+class WiringReading(Reading):
+    """Facts of a channel's samples, and what was read at the pins of a bridge.
+
+    As `yoke_core.wiring` names them; none where there is no number.
+    """
+
+    samples: dict[str, float | bool | None]
+    probe: dict[str, dict[str, Any]] | None
+
+
+class WiringReadings(RootModel[dict[str, WiringReading]], OrderAnswer):
+    """By channel key."""
+
+
+class CheckWiring(OrderSpec):
+    """Measure the wiring of channels; ``of`` are the fingerprints of what each was wired as."""
+
+    answer: ClassVar = WiringReadings
+
+    kind: Literal["check"] = "check"
+    channels: list[str]
+    of: dict[str, str] = {}
