@@ -81,6 +81,10 @@ class ChannelOut(ChannelScalingOut):
     quantity: str
     active_arms: list[int]
     completion_ohm: float | None
+    connection: str
+    connection_short: str
+    scalings: list[str]
+    has_shunt: bool
     wiring: WiringSpec
     conditioning: ConditioningSpec
     scaling: ScalingSpec

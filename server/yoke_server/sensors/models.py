@@ -1,10 +1,13 @@
 """The sensor library: instruments, lots of gauges, their certificates and pictures."""
 
+from typing import cast
+
 from django.conf import settings
 from django.db import models
 
 from yoke_server.common.clock import laboratory_today
 from yoke_server.kinds.channel_specs import SensorSpec
+from yoke_server.kinds.inputs.base import Wiring
 from yoke_server.kinds.spec import SpecField
 from yoke_server.sensors.calibration_status import CalibrationStatus, status_of
 
@@ -30,6 +33,20 @@ class Sensor(models.Model):
     def signal(self) -> str:
         """What an input must measure for it."""
         return self.spec.wiring.signal
+
+    @property
+    def connection(self) -> str:
+        """How it is connected, as a person says it."""
+        return self._wiring.connection
+
+    @property
+    def active_arms(self) -> list[int]:
+        """The arms of a bridge that it strains."""
+        return self._wiring.active_arms
+
+    @property
+    def _wiring(self) -> Wiring:
+        return cast(Wiring, self.spec.channel()["wiring"])
 
     @property
     def calibration_status(self) -> CalibrationStatus:

@@ -83,17 +83,7 @@ def _wired() -> dict[int, str]:
 
 def _line(sensor: Sensor, where: str, calibrations: int) -> dict[str, Any]:
     return {
-        "id": sensor.pk,
-        "kind": sensor.kind,
-        "name": sensor.name,
-        "serial": sensor.serial,
-        "quantity": sensor.quantity,
-        "signal": sensor.signal,
-        "spec": sensor.spec,
-        "calibrated_on": sensor.calibrated_on,
-        "due_on": sensor.due_on,
-        "calibration_status": sensor.calibration_status,
-        "cores": sensor.cores,
+        **{name: getattr(sensor, name) for name in SensorOut.model_fields},
         "where": where,
         "place": sensor.place,
         "retired_at": sensor.retired_at,

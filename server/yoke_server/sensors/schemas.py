@@ -33,6 +33,8 @@ class SensorOut(Answer):
     quantity: str
     signal: str
     spec: SensorSpec
+    connection: str
+    active_arms: list[int]
     calibrated_on: date | None
     due_on: date | None
     calibration_status: CalibrationStatusOut

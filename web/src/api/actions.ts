@@ -53,7 +53,7 @@ export const toZero = (setup: Schemas['SetupOut']): number[] =>
 
 /** The channels that a shunt can check. */
 export const bridgesOf = (setup: Schemas['SetupOut']): number[] =>
-  setup.channels.filter((c) => c.wiring.kind === 'bridge').map((c) => c.id)
+  setup.channels.filter((c) => c.has_shunt).map((c) => c.id)
 
 export async function shuntCheck(setupId: number, channels: number[]): Promise<void> {
   const answer = client.POST('/api/setups/{setup_id}/shunt-check', {

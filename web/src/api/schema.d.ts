@@ -2700,6 +2700,14 @@ export interface components {
             active_arms: number[];
             /** Completion Ohm */
             completion_ohm: number | null;
+            /** Connection */
+            connection: string;
+            /** Connection Short */
+            connection_short: string;
+            /** Scalings */
+            scalings: string[];
+            /** Has Shunt */
+            has_shunt: boolean;
             /** Wiring */
             wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["PotentiometerWiring"] | components["schemas"]["InductiveWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["PulseWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
@@ -3406,6 +3414,10 @@ export interface components {
             signal: string;
             /** Spec */
             spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["Potentiometer"] | components["schemas"]["InductiveHalf"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"] | components["schemas"]["PulseSensor"] | components["schemas"]["DigitalOutput"];
+            /** Connection */
+            connection: string;
+            /** Active Arms */
+            active_arms: number[];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
@@ -3831,6 +3843,10 @@ export interface components {
             signal: string;
             /** Spec */
             spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["Potentiometer"] | components["schemas"]["InductiveHalf"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"] | components["schemas"]["PulseSensor"] | components["schemas"]["DigitalOutput"];
+            /** Connection */
+            connection: string;
+            /** Active Arms */
+            active_arms: number[];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
@@ -4079,6 +4095,10 @@ export interface components {
             signal: string;
             /** Spec */
             spec: components["schemas"]["GaugeSensor"] | components["schemas"]["RosetteSensor"] | components["schemas"]["BridgeTransducer"] | components["schemas"]["Potentiometer"] | components["schemas"]["InductiveHalf"] | components["schemas"]["LoopTransmitter"] | components["schemas"]["VoltageOutput"] | components["schemas"]["PlatinumSensor"] | components["schemas"]["PulseSensor"] | components["schemas"]["DigitalOutput"];
+            /** Connection */
+            connection: string;
+            /** Active Arms */
+            active_arms: number[];
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */

@@ -18,7 +18,7 @@ export function insideOf(channel: Channel): Inside {
 }
 
 const rangeWords = ({ conditioning: c }: Channel) =>
-  c.kind === 'bridge' ? `beyond ±${c.range_mv_v} mV/V` : 'beyond its range'
+  'range_mv_v' in c ? `beyond ±${c.range_mv_v} mV/V` : 'beyond its range'
 
 /** Live values of all wired channels, in every stage; it scrolls and keeps its order. */
 export function BenchStrip({ setup, chosen, choose }: StageContext) {

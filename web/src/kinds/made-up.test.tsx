@@ -8,11 +8,15 @@ import { addPane, paneTitles } from '../panes'
 import type { PaneProps } from '../panes/pane'
 import { Placed } from '../panes/Placed'
 import { ResultFigure } from '../stages/derive/ResultFigure'
+import { WiringForm } from '../stages/wire/WiringForm'
 import { Blocks } from '../stages/report/Blocks'
 import { render } from '../ui/testing'
-import { channel, setup } from '../ui/testing-data'
+import { amplifier, channel, setup } from '../ui/testing-data'
 import type { BlockFormProps } from './blocks/block'
 import { addBlockKind } from './blocks'
+import { addInputKind } from './inputs'
+import { InputDrawing } from './inputs/InputDrawing'
+import type { DrawingProps, FormProps } from './inputs/input'
 import type { FigureProps } from './results/kind'
 import { addResultKind } from './results'
 
@@ -87,4 +91,29 @@ it('a made-up block is edited by its own form, beside those that are not edited'
   const box = await render(<Blocks report={report} disabled onSave={() => Promise.resolve()} />)
   const rows = [...box.querySelectorAll('li')].map((row) => row.textContent)
   expect(rows).toEqual(['Made-up blockedits made_up', 'Data and seal'])
+})
+
+it('a made-up input is drawn and set as its kind says; without one, by its words', async () => {
+  const clamped = channel({
+    wiring: { kind: 'hall_clamp', turns: 3 } as never,
+    connection: 'clamp about a conductor',
+  })
+  const shown = async () => {
+    const box = await render(
+      <QueryClientProvider client={queryClient}>
+        <InputDrawing channel={clamped} device={amplifier} />
+        <WiringForm channel={clamped} driver="stand-in" disabled={false} />
+      </QueryClientProvider>,
+    )
+    return box.textContent
+  }
+  expect(await shown()).toContain('Connected as: clamp about a conductor.')
+  const kind = {
+    Drawing: ({ device }: DrawingProps) => <p>Clamp on {device.label}</p>,
+    Form: ({ channel }: FormProps) => (
+      <p>{(channel.wiring as unknown as { turns: number }).turns} turns</p>
+    ),
+  }
+  added.push(addInputKind('hall_clamp', kind))
+  expect(await shown()).toBe('Clamp on A13 turns')
 })

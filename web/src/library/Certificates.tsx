@@ -80,7 +80,7 @@ function FileOf(props: { certificate: Instrument['certificates'][number]; may: b
 }
 
 function NewCertificate({ instrument, onDone }: { instrument: Instrument; onDone: () => void }) {
-  const bridge = instrument.spec.kind === 'transducer'
+  const bridge = 'rated_output' in instrument.spec
   const add = async (fields: Record<string, string>) => {
     await addCertificate(instrument.id, {
       number: fields.number ?? '',

@@ -16,7 +16,6 @@ import { InputSign } from '../ui/Diamond'
 import { EditableText } from '../ui/Editable'
 import { Section } from '../ui/Fact'
 import { attempt } from '../ui/notices'
-import { armsOf } from '../stages/wire/words'
 import { Certificates } from './Certificates'
 import { Picture, PictureActions } from './Picture'
 import { PlugAndCores } from './PlugAndCores'
@@ -30,7 +29,7 @@ export function InstrumentPanel({ id, stage }: { id: number; stage: StageContext
   return (
     <section className="col" aria-label="Instrument">
       <div className="bar">
-        <InputSign signal={found.signal} size={20} active={armsOf(found)} />
+        <InputSign signal={found.signal} size={20} active={found.active_arms} />
         <h2>{found.serial}</h2>
         <span className="truncate text-soft">
           {found.retired_at ? 'out of use' : found.where || 'in store'}

@@ -1,7 +1,7 @@
 import { changeSensor, type Instrument } from '../api/library'
 import { Section } from '../ui/Fact'
 import { attempt } from '../ui/notices'
-import { CORE_COLOURS, coreFill } from '../stages/wire/parts'
+import { CORE_COLOURS, coreFill } from '../kinds/inputs/drawing/parts'
 
 /** The plug with its pins, and the colour of the core on each, as the drawing shows it. */
 export function PlugAndCores({ instrument, may }: { instrument: Instrument; may: boolean }) {

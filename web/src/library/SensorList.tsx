@@ -1,7 +1,6 @@
 import type { LibraryLine } from '../api/library'
 import { Button } from '../ui/Button'
 import { InputSign } from '../ui/Diamond'
-import { armsOf } from '../stages/wire/words'
 
 interface Props {
   lines: readonly LibraryLine[]
@@ -78,7 +77,7 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
       className={`h-[30px] cursor-pointer ${chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'}`}
     >
       <td className="pl-4!">
-        <InputSign signal={line.signal} size={14} active={armsOf(line)} />
+        <InputSign signal={line.signal} size={14} active={line.active_arms} />
       </td>
       <td>
         <button type="button" className="text-body font-strong" onClick={onChoose}>

@@ -58,6 +58,11 @@ class Wiring(Spec):
     def scaling_kinds(cls) -> tuple[str, ...]:
         return tuple(kind_of(s) for s in cls.scalings)
 
+    @classmethod
+    def scalings_of(cls, quantity: str) -> list[str]:
+        """The kinds of scaling that are offered for a channel of that quantity."""
+        return [kind_of(s) for s in cls.scalings if s.gives(quantity)]
+
     # Signal and reading
 
     def signal_steps(self) -> "list[Step]":
@@ -93,6 +98,16 @@ class Wiring(Spec):
     # Wiring
 
     @property
+    def connection(self) -> str:
+        """How the sensor is connected, as a person says it."""
+        return self.words
+
+    @property
+    def connection_short(self) -> str:
+        """The same for where room is short."""
+        return self.connection
+
+    @property
     def active_arms(self) -> list[int]:
         """Arms of a bridge that are strained."""
         return []
@@ -120,7 +135,7 @@ class Wiring(Spec):
 
     def facts(self, conditioning: "Conditioning") -> list[tuple[str, str]]:
         """What a wiring sheet says of it, name and value."""
-        return [("Connection", self.words)]
+        return [("Connection", self.connection)]
 
 
 class Sensor(Spec):

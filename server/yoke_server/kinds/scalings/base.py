@@ -18,6 +18,11 @@ class Scaling(Spec):
 
     takes_zero: ClassVar[bool] = True  # whether what it reads at rest is to be taken off
 
+    @classmethod
+    def gives(cls, quantity: str) -> bool:
+        """Whether people would choose it for a channel of that quantity."""
+        return True
+
     def steps(self, wiring: "Wiring") -> "list[Step]":
         """The steps from the signal to the quantity, both in SI; raises `ScalingError`."""
         raise NotImplementedError

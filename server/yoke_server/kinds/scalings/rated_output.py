@@ -16,6 +16,10 @@ class RatedOutputScaling(Scaling):
     rated_output: fields.RatedOutput
     capacity: fields.Capacity
 
+    @classmethod
+    def gives(cls, quantity: str) -> bool:
+        return quantity != "strain"
+
     def steps(self, wiring: "Wiring") -> "list[Step]":
         from yoke_core.scaling.line import rated_output
 

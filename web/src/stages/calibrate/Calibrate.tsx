@@ -3,6 +3,8 @@ import { bridgesOf, shuntCheck, toZero, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useStage } from '../../frame/stage'
+import { factorOf } from '../../kinds/scalings'
+import { isGauge } from '../../kinds/scalings/gauge'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
@@ -115,9 +117,7 @@ interface RowProps {
 }
 
 const sensorWords = (c: Channel) =>
-  c.scaling.kind === 'gauge' && c.wiring.kind === 'bridge'
-    ? `${c.wiring.circuit.split('_')[0]}, k ${c.scaling.gauge_factor}`
-    : c.sensor.name
+  isGauge(c) ? `${c.connection_short.split(',')[0]}, k ${factorOf(c)}` : c.sensor.name
 
 function Row({ channel: c, input, chosen, onChoose }: RowProps) {
   const reading = useReading(c.key)

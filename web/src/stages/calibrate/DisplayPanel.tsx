@@ -25,7 +25,7 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
   const error = shuntError(c)
   return (
     <section className="col overflow-auto" aria-label="Shunt check and display">
-      {c.wiring.kind === 'bridge' && (
+      {c.has_shunt && (
         <Section title="Shunt check">
           <Fact name="Due">
             <span className="figure">{figure(c.shunt_expected_mv_v, 4)}</span> mV/V
@@ -89,7 +89,7 @@ type Polarity = Channel['polarity']
 /** Of a bridge that bends, swapped cores and a quantity that counts the other way differ. */
 const polarities = (c: Channel): [Polarity, string][] => [
   ['as wired', 'As wired'],
-  ...(c.wiring.kind === 'bridge'
+  ...(c.sign.swap || c.polarity === 'cores swapped'
     ? ([['cores swapped', 'Cores swapped']] as [Polarity, string][])
     : []),
   ['turned', 'Turned'],

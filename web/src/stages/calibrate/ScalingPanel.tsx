@@ -5,9 +5,8 @@ import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
-import { PolynomialForm } from './PolynomialForm'
-import { FORMS, kindsFor, shownValue, unitOf, withField } from './scalings'
-import { TableForm } from './TableForm'
+import { kindsFor, scalingKind } from '../../kinds/scalings'
+import { shownValue, unitOf, withField } from '../../kinds/scalings/scaling'
 
 interface Props {
   channel: Channel
@@ -19,7 +18,7 @@ interface Props {
 export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
   const may = useMay('change scaling')
   const { kind } = channel.scaling
-  const form = FORMS[kind]
+  const form = scalingKind(kind)
   return (
     <section className="col" aria-label="Scaling">
       <div className="bar">
@@ -32,7 +31,7 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
           options={kindsFor(channel)}
           value={kind}
           disabled={!may}
-          onChoose={(to) => changeScaling(channel.id, { scaling: FORMS[to].seed(channel) })}
+          onChoose={(to) => changeScaling(channel.id, { scaling: scalingKind(to).seed(channel) })}
         />
         <div>
           {form.fields.map((field) => (
@@ -49,17 +48,8 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
             />
           ))}
         </div>
-        {channel.scaling.kind === 'table' && (
-          <TableForm channel={channel} scaling={channel.scaling} disabled={!may} />
-        )}
-        {channel.scaling.kind === 'polynomial' && (
-          <PolynomialForm channel={channel} scaling={channel.scaling} disabled={!may} />
-        )}
-        {kind === 'gauge' && (
-          <p className="text-small leading-4 text-soft">
-            The bridge and its leads are solved exactly, not linearised.
-          </p>
-        )}
+        {form.Form && <form.Form channel={channel} scaling={channel.scaling} disabled={!may} />}
+        {form.note && <p className="text-small leading-4 text-soft">{form.note}</p>}
         {channel.scaling_problem && (
           <p role="alert" className="text-small leading-4 text-signal">
             {channel.scaling_problem}

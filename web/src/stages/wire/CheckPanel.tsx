@@ -7,7 +7,7 @@ import { yokeFirst } from '../../frame/yokeFirst'
 import { Button } from '../../ui/Button'
 import { clock } from '../../ui/format'
 import { Icon } from '../../ui/Icon'
-import type { Check } from './marks'
+import type { Check } from '../../kinds/inputs/drawing/marks'
 
 /** What the newest check of a channel found, figure by figure, and the action that checks again. */
 export function CheckPanel(props: { setup: Setup; bench: Bench; channel: Channel }) {

@@ -8,7 +8,6 @@ import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
 import { UndoRedo } from './ChannelInspector'
-import { armsOf, sensorWords } from './words'
 
 type Device = Bench['devices'][number]
 
@@ -79,10 +78,10 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                     : 'enabled:hover:bg-paper'
                 }`}
               >
-                <InputSign signal={s.signal} size={20} active={armsOf(s)} />
+                <InputSign signal={s.signal} size={20} active={s.active_arms} />
                 <b className="font-strong">{s.name}</b>
                 <span>{s.serial}</span>
-                <span className="text-soft">{sensorWords(s.spec)}</span>
+                <span className="text-soft">{s.connection}</span>
                 <span className="text-soft">
                   {taken ? 'wired in this setup' : s.due_on ? `due ${s.due_on}` : 'no certificate'}
                 </span>

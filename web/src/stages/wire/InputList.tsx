@@ -11,9 +11,8 @@ import { Segments } from '../../ui/Fact'
 import { figure } from '../../ui/format'
 import { attempt } from '../../ui/notices'
 import { clockWords, linkWords, type Device } from '../../devices/link'
-import { brokenSides, inForce } from './marks'
+import { brokenSides, inForce } from '../../kinds/inputs/drawing/marks'
 import { SignalNow } from './SignalNow'
-import { circuitShort } from './words'
 
 export type Input = Device['inputs'][number]
 
@@ -174,7 +173,7 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
           <b className="block truncate font-strong">{channel?.name ?? 'Free'}</b>
           <span className="block truncate text-small text-soft">
             {channel
-              ? `${circuitShort(channel.wiring)}${channel.recorded ? '' : ', off: not recorded'}`
+              ? `${channel.connection_short}${channel.recorded ? '' : ', off: not recorded'}`
               : 'give it a sensor'}
           </span>
         </span>

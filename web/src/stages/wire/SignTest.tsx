@@ -144,6 +144,5 @@ function Turn({ channel: c }: { channel: Channel }) {
 function turns(c: Channel): [Channel['polarity'], string][] {
   if (c.polarity !== 'as wired') return [['as wired', `Count ${c.name} as wired`]]
   const turned: [Channel['polarity'], string] = ['turned', `Turn ${c.name}`]
-  const bridge = c.wiring.kind === 'bridge' && c.sign.swap
-  return bridge ? [['cores swapped', 'Its cores are swapped'], turned] : [turned]
+  return c.sign.swap ? [['cores swapped', 'Its cores are swapped'], turned] : [turned]
 }

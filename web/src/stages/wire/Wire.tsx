@@ -12,12 +12,11 @@ import { GiveSensor } from './GiveSensor'
 import { WireTable } from './grid/WireTable'
 import { InputList, type Input } from './InputList'
 import { Library } from '../../library/Library'
-import { MarksContext, marksOf } from './marks'
+import { InputDrawing } from '../../kinds/inputs/InputDrawing'
+import { MarksContext, marksOf } from '../../kinds/inputs/drawing/marks'
 import { Plugs } from './Plugs'
 import { Versions } from '../../versions/Versions'
-import { WiringDrawing } from './WiringDrawing'
 import { WiringSheets } from './WiringSheet'
-import { circuitWords } from './words'
 
 /** The inputs one by one with their drawing, or all of them as a table. */
 export function Wire() {
@@ -97,14 +96,14 @@ function WireDrawing({ view }: { view: ReactNode }) {
             <div className="bar">
               <h1>{channel.name}</h1>
               <span className="truncate text-soft">
-                {channel.sensor.name}: {circuitWords(channel.wiring)}, on input{' '}
-                {channel.device_label}.{channel.input_number}
+                {channel.sensor.name}: {channel.connection}, on input {channel.device_label}.
+                {channel.input_number}
               </span>
               <WiringSheets setup={setup} channel={channel} />
             </div>
             <div className="min-h-0 flex-1 overflow-auto">
               <MarksContext value={marksOf(channel)}>
-                <WiringDrawing channel={channel} device={device} />
+                <InputDrawing channel={channel} device={device} />
               </MarksContext>
             </div>
             <CheckPanel setup={setup} bench={bench} channel={channel} />

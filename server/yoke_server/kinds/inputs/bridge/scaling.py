@@ -16,6 +16,10 @@ class GaugeScaling(Scaling):
     gauge_factor: fields.GaugeFactor
     poisson_ratio: fields.Poisson = 0.3
 
+    @classmethod
+    def gives(cls, quantity: str) -> bool:
+        return quantity == "strain"
+
     def steps(self, wiring: "Wiring") -> "list[Step]":
         from yoke_core.bridge.circuit import BridgeStrain
 

@@ -29,6 +29,16 @@ from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
 if TYPE_CHECKING:
     from yoke_core.wiring.check import Verdict
 
+CIRCUIT_WORDS = {
+    Circuit.QUARTER: "quarter bridge",
+    Circuit.HALF_BENDING: "half bridge, bending pair",
+    Circuit.HALF_POISSON: "half bridge, Poisson pair",
+    Circuit.HALF_OPPOSITE: "half bridge, opposite arms",
+    Circuit.FULL_BENDING: "full bridge",
+    Circuit.FULL_BENDING_POISSON: "full bridge, bending with Poisson",
+    Circuit.FULL_AXIAL: "full bridge",
+    Circuit.FULL_TORSION: "full bridge, torsion",
+}
 # Which two cores turn a bridge when they change places; of a quarter bridge none do.
 TURNING_PINS = {
     Mode.FULL: (S_PLUS, S_MINUS),
@@ -57,6 +67,14 @@ class BridgeWiring(Wiring):
     lead_ohm_per_m: Annotated[float, fields.between(0, 10)] = 0.128
     grid_area_m2: fields.GridArea | None = None
     ground: Annotated[Substrate, Field(strict=False)] | None = None
+
+    @property
+    def connection(self) -> str:
+        return f"{CIRCUIT_WORDS[self.circuit]}, {self.wires}-wire"
+
+    @property
+    def connection_short(self) -> str:
+        return f"{self.circuit.split('_')[0]}, {self.wires}-wire"
 
     @property
     def active_arms(self) -> list[int]:

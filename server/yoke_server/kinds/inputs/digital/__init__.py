@@ -49,6 +49,10 @@ class DigitalWiring(Wiring):
 
     kind: Literal["digital"] = "digital"
 
+    @property
+    def connection(self) -> str:
+        return "numbers, ready made"
+
 
 class DigitalOutput(Sensor):
     """An instrument that gives numbers ready made; ``factor`` is SI for each one of them."""

@@ -21,6 +21,10 @@ class InductiveWiring(Divider):
 
     kind: Literal["inductive_half"] = "inductive_half"
 
+    @property
+    def connection(self) -> str:
+        return "inductive half bridge"
+
 
 class InductiveHalf(Sensor):
     """A half-bridge LVDT: two coils about a core; its output at capacity, of either sign."""

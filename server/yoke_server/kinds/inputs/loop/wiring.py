@@ -29,6 +29,10 @@ class LoopWiring(Wiring):
     wires: Annotated[int, Field(ge=2, le=3)] = 2
     resistor_ohm: Annotated[float, fields.between(1, 1000)] = 50.0
 
+    @property
+    def connection(self) -> str:
+        return "4-20 mA loop"
+
     def signal_steps(self) -> "list[Step]":
         from yoke_core.scaling.loop import LoopCurrent
 

@@ -22,6 +22,14 @@ class ThermometerWiring(Wiring):
     kind: Literal["thermometer"] = "thermometer"
     wires: Annotated[int, Field(ge=3, le=4)] = 3
 
+    @property
+    def connection(self) -> str:
+        return f"resistance thermometer, {self.wires}-wire"
+
+    @property
+    def connection_short(self) -> str:
+        return f"Pt, {self.wires}-wire"
+
     def signal_range(self, channel: MeasuredChannel) -> tuple[float, float]:
         at_rest = self.rest_signal(channel) or NOMINAL_OHM
         return 0.8 * at_rest, 1.4 * at_rest

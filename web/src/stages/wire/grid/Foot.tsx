@@ -1,5 +1,5 @@
 import type { Setup } from '../../../api/client'
-import { inForce } from '../marks'
+import { inForce } from '../../../kinds/inputs/drawing/marks'
 import type { GridState } from './useGrid'
 
 interface Props {

@@ -1,7 +1,7 @@
 import type { CSSProperties } from 'react'
 
 import { Icon } from '../../../ui/Icon'
-import { inForce, type Check } from '../marks'
+import { inForce, type Check } from '../../../kinds/inputs/drawing/marks'
 import { Cell, Editor } from './Cell'
 import { cellKey, type Outcome } from './cells'
 import type { GridColumn } from './columns'

@@ -1,4 +1,4 @@
-import { inForce } from '../marks'
+import { inForce } from '../../../kinds/inputs/drawing/marks'
 import type { Line } from './rows'
 
 interface Props {

@@ -3,12 +3,12 @@ import type { ReactNode } from 'react'
 
 import type { Channel } from '../../../api/client'
 import { insideOf } from '../../../bench-strip/BenchStrip'
+import { factorOf } from '../../../kinds/scalings'
 import { useReading } from '../../../live/LiveProvider'
 import { InputSign } from '../../../ui/Diamond'
 import { figure } from '../../../ui/format'
 import { fromSi, signalUnit } from '../../../ui/units'
-import { brokenSides, inForce } from '../marks'
-import { circuitShort } from '../words'
+import { brokenSides, inForce } from '../../../kinds/inputs/drawing/marks'
 import type { InputLine, Line } from './rows'
 
 export interface GridColumn {
@@ -26,8 +26,8 @@ export interface GridColumn {
 const number = (value: number | undefined, decimals?: number): string =>
   value === undefined ? '' : decimals === undefined ? `${value}` : value.toFixed(decimals)
 
-const bridge = (c?: Channel) => (c?.wiring.kind === 'bridge' ? c.wiring : undefined)
-const set = (c?: Channel) => (c?.conditioning.kind === 'bridge' ? c.conditioning : undefined)
+const bridge = (c?: Channel) => (c && 'lead_length_m' in c.wiring ? c.wiring : undefined)
+const set = (c?: Channel) => (c && 'excitation_v' in c.conditioning ? c.conditioning : undefined)
 
 /** A figure with its unit in soft ink, for a column whose figures stand under each other. */
 const withUnit = (text: string, unit: string): ReactNode =>
@@ -66,9 +66,15 @@ export const COLUMNS: readonly GridColumn[] = [
     id: 'circuit',
     title: 'Circuit, wires',
     width: 104,
-    text: (l) => (l.channel ? circuitShort(l.channel.wiring) : ''),
+    text: (l) => (l.channel ? l.channel.connection_short : ''),
   },
-  { id: 'factor', title: 'Factor, output', width: 98, right: true, text: factorText },
+  {
+    id: 'factor',
+    title: 'Factor, output',
+    width: 98,
+    right: true,
+    text: (l) => (l.channel ? factorOf(l.channel) : ''),
+  },
   {
     id: 'resistance',
     title: 'Resistance',
@@ -144,13 +150,6 @@ export const COLUMNS: readonly GridColumn[] = [
 
 /** Hidden at first: what does not fit beside the check at the usual size. */
 export const HIDDEN_AT_FIRST = { kind: false, noise: false }
-
-function factorText({ channel: c }: InputLine): string {
-  if (c?.scaling.kind === 'gauge') return `${c.scaling.gauge_factor}`
-  if (c?.scaling.kind === 'rated_output')
-    return `${+(c.scaling.rated_output * 1e3).toFixed(5)} mV/V`
-  return ''
-}
 
 function inForceFinding({ channel }: InputLine, name: string): string {
   const check = channel && inForce(channel)

@@ -1,9 +1,8 @@
 import { expect, it } from 'vitest'
 
-import type { Bench, Channel, Schemas } from '../../../api/client'
+import type { Bench, Channel } from '../../../api/client'
 import { amplifier, channel, quarter, setup } from '../../../ui/testing-data'
 import { freeLabel } from '../../../devices/labels'
-import { armsOf } from '../words'
 import { inputsOf, linesOf, type Line } from './rows'
 
 const input = (id: number, number: number) => ({
@@ -58,13 +57,4 @@ it('gives a new device a label that is free', () => {
   expect(freeLabel('bridge amplifier', bench)).toBe('A3')
   expect(freeLabel('weighing indicator', bench)).toBe('W1')
   expect(freeLabel('something new', bench)).toBe('D1')
-})
-
-it('knows which arms a sensor strains', () => {
-  const arms = (spec: object) => armsOf({ spec } as Pick<Schemas['SensorOut'], 'spec'>)
-  expect(arms({ kind: 'gauge', circuit: 'half_opposite' })).toEqual([1, 3])
-  expect(arms({ kind: 'gauge', circuit: 'half_poisson' })).toEqual([1, 2])
-  expect(arms({ kind: 'transducer', circuit: 'full_torsion' })).toEqual([1, 2, 3, 4])
-  expect(arms({ kind: 'rosette' })).toEqual([1])
-  expect(arms({ kind: 'loop' })).toEqual([])
 })
