@@ -27,14 +27,14 @@ from yoke_server.common.http.routes import RouteClass, treated_as
 router = Router(tags=["accounts"])
 
 
-def person(actor: Actor) -> dict[str, Any]:
+def person(actor: Actor) -> Person:
     user = actor.user
     may = [action for action, roles in RIGHTS.items() if user.role in roles]
-    return {"username": user.username, "name": actor.name, "role": user.role, "may": may}
+    return Person(username=user.username, name=actor.name, role=user.role, may=may)
 
 
 @router.get("/session", response=Person)
-def who_am_i(request: HttpRequest) -> dict[str, Any]:
+def who_am_i(request: HttpRequest) -> Person:
     return person(Actor.of(request))
 
 
@@ -60,7 +60,7 @@ def add_first_person(request: HttpRequest, body: FirstPerson) -> Status[Any]:
 
 @router.post("/session", response=Person, auth=None)
 @treated_as(RouteClass.HASHING)
-def sign_in(request: HttpRequest, body: SignIn) -> dict[str, Any]:
+def sign_in(request: HttpRequest, body: SignIn) -> Person:
     require_own_page(request)
     return person(Actor(services.sign_in(request, body.username, body.password)))
 
@@ -86,7 +86,7 @@ def list_people(
     search: Search = "",
     after: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> PeoplePage:
     """By name: who may sign in, or who was removed."""
     page = SortedPage(("username",), limit, after)
     return people.listed(Actor.of(request), page, removed=removed, search=search)
@@ -98,22 +98,22 @@ def add_person(request: HttpRequest, body: NewPerson) -> Status[Any]:
 
 
 @router.patch("/people/{person_id}", response=PersonOut)
-def change_role(request: HttpRequest, person_id: Id, body: PersonChange) -> dict[str, Any]:
+def change_role(request: HttpRequest, person_id: Id, body: PersonChange) -> PersonOut:
     return people.person_out(people.change_role(Actor.of(request), person_id, body.role))
 
 
 @router.post("/people/{person_id}/password", response=PersonOut)
-def give_password(request: HttpRequest, person_id: Id, body: NewPassword) -> dict[str, Any]:
+def give_password(request: HttpRequest, person_id: Id, body: NewPassword) -> PersonOut:
     """Of somebody who forgot theirs; who was removed may sign in again."""
     return people.person_out(people.give_password(Actor.of(request), person_id, body.password))
 
 
 @router.post("/people/{person_id}/end-sessions", response=PersonOut)
-def end_sessions(request: HttpRequest, person_id: Id) -> dict[str, Any]:
+def end_sessions(request: HttpRequest, person_id: Id) -> PersonOut:
     return people.person_out(people.end_sessions(Actor.of(request), person_id))
 
 
 @router.delete("/people/{person_id}", response=PersonOut)
-def remove_person(request: HttpRequest, person_id: Id) -> dict[str, Any]:
+def remove_person(request: HttpRequest, person_id: Id) -> PersonOut:
     """They cannot sign in any more; the ledger keeps their name."""
     return people.person_out(people.remove(Actor.of(request), person_id))

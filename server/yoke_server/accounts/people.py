@@ -1,7 +1,5 @@
 """Who may sign in, and as what: kept by engineers."""
 
-from typing import Any
-
 from django.contrib.auth.hashers import make_password
 from django.db import transaction
 
@@ -9,6 +7,7 @@ from yoke_server.accounts import services
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.accounts.rights import Right, require
+from yoke_server.accounts.schemas import PeoplePage, PersonOut
 from yoke_server.common.http.pages import SortedPage, searched
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
@@ -16,27 +15,29 @@ from yoke_server.common.http.problems import Problem
 ACTION: Right = "manage people"
 
 
-def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> dict[str, Any]:
+def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> PeoplePage:
     """A page of who may sign in, or of who was removed; with how many there are of both."""
     require(actor, ACTION)
     rows = User.objects.filter(is_active=not removed)
     found = page.of(searched(rows, ("username", "role"), search))
-    return {
-        **found.out([person_out(p) for p in found.rows]),
-        "removed": User.objects.filter(is_active=False).count(),
-        "may_sign_in": User.objects.filter(is_active=True).count(),
-    }
+    return PeoplePage.model_validate(
+        {
+            **dict(found.out([person_out(p) for p in found.rows])),
+            "removed": User.objects.filter(is_active=False).count(),
+            "may_sign_in": User.objects.filter(is_active=True).count(),
+        }
+    )
 
 
-def person_out(person: User) -> dict[str, Any]:
+def person_out(person: User) -> PersonOut:
     """As the API tells of a person."""
-    return {
-        "id": person.pk,
-        "username": person.username,
-        "role": person.role,
-        "removed": not person.is_active,
-        "last_signed_in_at": person.last_login,
-    }
+    return PersonOut(
+        id=person.pk,
+        username=person.username,
+        role=person.role,
+        removed=not person.is_active,
+        last_signed_in_at=person.last_login,
+    )
 
 
 def add(actor: Actor, *, username: str, role: str, password: str) -> User:

@@ -1,11 +1,9 @@
 """The list of projects, with what each of their setups is at."""
 
-from typing import Any
-
 from yoke_server.api.schemas import NextAction, ProjectOut, SetupLine
 from yoke_server.calibrate.queries import count_to_zero
 from yoke_server.common.db.snapshot import read_snapshot
-from yoke_server.common.http.pages import Page, searched
+from yoke_server.common.http.pages import Page, PageOut, searched
 from yoke_server.derive.queries import results_of_setups
 from yoke_server.derive.schemas import LineResultsOut
 from yoke_server.record.schemas import LineRunsOut
@@ -20,7 +18,7 @@ from yoke_server.setups.models import Project, Setup
 SEARCHED = ("name", "customer", "article", "standard", "setups__name")
 
 
-def projects(page: Page, *, archived: bool = False, search: str = "") -> dict[str, Any]:
+def projects(page: Page, *, archived: bool = False, search: str = "") -> PageOut[ProjectOut]:
     """A page of projects, the newest first, with what each of their setups is at."""
     rows = Project.objects.filter(archived_at__isnull=not archived)
     with read_snapshot():

@@ -23,7 +23,7 @@ def list_projects(
     search: Search = "",
     before: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> PageOut[ProjectOut]:
     """The newest first, or of those that were put away."""
     return list_of_projects(Page(limit, before), archived=archived, search=search)
 

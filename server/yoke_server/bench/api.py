@@ -39,7 +39,7 @@ def list_benches(
     search: Search = "",
     after: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> PageOut[BenchLine]:
     """By name: those in use, or those that were put away."""
     page = SortedPage(("name",), limit, after)
     return queries.benches(Actor.of(request), page, archived=archived, search=search)
@@ -53,7 +53,7 @@ def create_bench(request: HttpRequest, body: BenchIn) -> Status[Any]:
 
 
 @router.get("/drivers", response=list[DriverOut])
-def list_drivers(request: HttpRequest) -> list[dict[str, Any]]:
+def list_drivers(request: HttpRequest) -> list[DriverOut]:
     """What a device can be."""
     return queries.drivers()
 
@@ -81,25 +81,25 @@ def bench_file_schema(request: HttpRequest) -> dict[str, Any]:
 
 
 @router.get("/benches/{bench_id}/file", response=BenchTextOut)
-def write_bench(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
+def write_bench(request: HttpRequest, bench_id: Id) -> BenchTextOut:
     """The bench as a text that can be kept, changed and read again."""
-    return {"text": text_file.write_bench_file(Bench.objects.get(pk=bench_id))}
+    return BenchTextOut(text=text_file.write_bench_file(Bench.objects.get(pk=bench_id)))
 
 
 @router.post("/benches/{bench_id}/file/preview", response=Changes)
-def preview_bench(request: HttpRequest, bench_id: Id, body: BenchText) -> dict[str, Any]:
+def preview_bench(request: HttpRequest, bench_id: Id, body: BenchText) -> Changes:
     """What a text would do to the bench."""
-    return {"changes": text_file.preview(Actor.of(request), bench_id, body.text)}
+    return Changes(changes=text_file.preview(Actor.of(request), bench_id, body.text))
 
 
 @router.put("/benches/{bench_id}/file", response=Changes)
-def read_bench(request: HttpRequest, bench_id: Id, body: BenchText) -> dict[str, Any]:
+def read_bench(request: HttpRequest, bench_id: Id, body: BenchText) -> Changes:
     """Make the bench have the devices of a text, as a whole or not at all."""
-    return {"changes": text_file.apply(Actor.of(request), bench_id, body.text)}
+    return Changes(changes=text_file.apply(Actor.of(request), bench_id, body.text))
 
 
 @router.put("/benches/{bench_id}/devices", response=BenchOut)
-def put_device(request: HttpRequest, bench_id: Id, body: DeviceIn) -> dict[str, Any]:
+def put_device(request: HttpRequest, bench_id: Id, body: DeviceIn) -> BenchOut:
     """Add a device, or tell where it answers now."""
     actor = Actor.of(request)
     services.put_device(actor, bench_id, **body.model_dump())
@@ -113,7 +113,7 @@ def remove_device(request: HttpRequest, device_id: Id) -> Status[Any]:
 
 
 @router.get("/benches/{bench_id}", response=BenchOut)
-def get_bench(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
+def get_bench(request: HttpRequest, bench_id: Id) -> BenchOut:
     return queries.bench_out(Actor.of(request), bench_id)
 
 
@@ -125,7 +125,7 @@ def remove_bench(request: HttpRequest, bench_id: Id) -> Status[Any]:
 
 
 @router.post("/benches/{bench_id}/archive", response=BenchOut)
-def archive_bench(request: HttpRequest, bench_id: Id, restore: bool = False) -> dict[str, Any]:
+def archive_bench(request: HttpRequest, bench_id: Id, restore: bool = False) -> BenchOut:
     """Put a bench away, or take it out again."""
     actor = Actor.of(request)
     services.archive_bench(actor, bench_id, restore=restore)
@@ -133,14 +133,14 @@ def archive_bench(request: HttpRequest, bench_id: Id, restore: bool = False) -> 
 
 
 @router.post("/benches/{bench_id}/yoke", response=BenchOut)
-def take_yoke(request: HttpRequest, bench_id: Id, body: TakeYoke | None = None) -> dict[str, Any]:
+def take_yoke(request: HttpRequest, bench_id: Id, body: TakeYoke | None = None) -> BenchOut:
     actor = Actor.of(request)
     services.take_yoke(actor, bench_id, reason=body.reason if body else "")
     return queries.bench_out(actor, bench_id)
 
 
 @router.delete("/benches/{bench_id}/yoke", response=BenchOut)
-def hand_over(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
+def hand_over(request: HttpRequest, bench_id: Id) -> BenchOut:
     actor = Actor.of(request)
     services.hand_over(actor, bench_id)
     return queries.bench_out(actor, bench_id)

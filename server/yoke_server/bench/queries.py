@@ -10,7 +10,8 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.bench.models import Bench, Device
-from yoke_server.common.http.pages import SortedPage, searched
+from yoke_server.bench.schemas import BenchLine, BenchOut, DeviceOut, DriverOut
+from yoke_server.common.http.pages import PageOut, SortedPage, searched
 
 
 def holds_yoke(actor: Actor, bench: Bench) -> bool:
@@ -23,7 +24,7 @@ def holder_name(bench: Bench) -> str:
     return (holder.get_full_name() or holder.username) if holder else ""
 
 
-def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> dict[str, Any]:
+def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> PageOut[BenchLine]:
     """A page of benches, each with how many devices it has, and setups that are made for it."""
     rows = Bench.objects.filter(archived_at__isnull=not archived).select_related("yoke_holder")
     found = page.of(searched(rows, ("name",), search))
@@ -34,42 +35,46 @@ def benches(actor: Actor, page: SortedPage, *, archived: bool, search: str) -> d
     )
     return found.out(
         [
-            {
-                "id": b.pk,
-                "name": b.name,
-                "yoke_holder": holder_name(b),
-                "yoke_mine": b.yoke_holder_id == actor.user.pk,
-                "devices": devices[b.pk],
-                "setups": setups[b.pk],
-                "archived_at": b.archived_at,
-            }
+            BenchLine(
+                id=b.pk,
+                name=b.name,
+                yoke_holder=holder_name(b),
+                yoke_mine=b.yoke_holder_id == actor.user.pk,
+                devices=devices[b.pk],
+                setups=setups[b.pk],
+                archived_at=b.archived_at,
+            )
             for b in found.rows
         ]
     )
 
 
-def bench_out(actor: Actor, bench_id: int) -> dict[str, Any]:
+def bench_out(actor: Actor, bench_id: int) -> BenchOut:
     benches = Bench.objects.select_related("yoke_holder").annotate(works_with=F("active_setup__pk"))
     bench = benches.get(pk=bench_id)
     mine = holds_yoke(actor, bench)
     devices = list(bench.devices.prefetch_related("inputs"))
     twins = _twins(devices)
-    return {
-        "id": bench.pk,
-        "name": bench.name,
-        "active_setup": bench.works_with,
-        "yoke_holder": holder_name(bench),
-        "yoke_mine": mine,
-        "archived_at": bench.archived_at,
-        "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
-        "devices": [_device_out(d, twins.get(d.pk, "")) for d in devices],
-    }
+    return BenchOut.model_validate(
+        {
+            "id": bench.pk,
+            "name": bench.name,
+            "active_setup": bench.works_with,
+            "yoke_holder": holder_name(bench),
+            "yoke_mine": mine,
+            "archived_at": bench.archived_at,
+            "yoke_me_elsewhere": bench.yoke_holder_id == actor.user.pk and not mine,
+            "devices": [_device_out(d, twins.get(d.pk, "")) for d in devices],
+        }
+    )
 
 
-def _device_out(device: Device, twin: str) -> dict[str, Any]:
+def _device_out(device: Device, twin: str) -> DeviceOut:
     fields = {f.attname: getattr(device, f.attname) for f in device._meta.concrete_fields}
     able = capabilities(device.driver)
-    return {**fields, "twin": twin, "capabilities": able, "inputs": list(device.inputs.all())}
+    return DeviceOut.model_validate(
+        {**fields, "twin": twin, "capabilities": able, "inputs": list(device.inputs.all())}
+    )
 
 
 def capabilities(driver: str) -> list[Capability]:
@@ -91,10 +96,12 @@ def _twins(devices: list[Device]) -> dict[int, str]:
     return found
 
 
-def drivers() -> list[dict[str, Any]]:
+def drivers() -> list[DriverOut]:
     """What a device can be."""
     return [
-        {**asdict(registry.offers(name)), "name": name, "capabilities": capabilities(name)}
+        DriverOut.model_validate(
+            {**asdict(registry.offers(name)), "name": name, "capabilities": capabilities(name)}
+        )
         for name in registry.names()
     ]
 

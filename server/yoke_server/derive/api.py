@@ -30,12 +30,12 @@ def closed_run(run_id: int) -> Run:
 
 
 @router.get("/setups/{setup_id}/recipes", response=list[schemas.RecipeOut])
-def list_recipes(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+def list_recipes(request: HttpRequest, setup_id: Id) -> list[schemas.RecipeOut]:
     return [queries.recipe_out(r) for r in Setup.objects.get(pk=setup_id).recipes.all()]
 
 
 @router.get("/setups/{setup_id}/recipe-offers", response=list[schemas.RecipeOffer])
-def list_recipe_offers(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+def list_recipe_offers(request: HttpRequest, setup_id: Id) -> list[schemas.RecipeOffer]:
     """What can be derived of runs with the setup's channels."""
     return queries.recipe_offers(Setup.objects.select_related("bench", "project").get(pk=setup_id))
 
@@ -49,7 +49,7 @@ def add_recipe(request: HttpRequest, setup_id: Id, body: schemas.RecipeIn) -> St
 @router.patch("/recipes/{recipe_id}", response=schemas.RecipeOut)
 def change_recipe(
     request: HttpRequest, recipe_id: Id, body: schemas.RecipeChange
-) -> dict[str, Any]:
+) -> schemas.RecipeOut:
     """Change its parameters; results follow when the worker has computed them."""
     recipe = services.change_recipe(Actor.of(request), recipe_id, body.parameters, body.run)
     return queries.recipe_out(recipe)
@@ -62,7 +62,7 @@ def remove_recipe(request: HttpRequest, recipe_id: Id) -> Status[Any]:
 
 
 @router.get("/runs/{run_id}/derivations", response=list[schemas.DerivationOut])
-def list_derivations(request: HttpRequest, run_id: Id) -> list[dict[str, Any]]:
+def list_derivations(request: HttpRequest, run_id: Id) -> list[schemas.DerivationOut]:
     """What the worker last computed of the run, by recipe."""
     return queries.derivations_of(closed_run(run_id))
 
@@ -84,7 +84,7 @@ def get_arrays(request: HttpRequest, run_id: Id, recipe_id: Id) -> HttpResponse:
 
 
 @router.get("/setups/{setup_id}/series", response=list[schemas.SeriesOut])
-def get_series(request: HttpRequest, setup_id: Id) -> list[dict[str, Any]]:
+def get_series(request: HttpRequest, setup_id: Id) -> list[schemas.SeriesOut]:
     """Statistics of results over the setup's kept runs."""
     Setup.objects.get(pk=setup_id)
     return queries.series_of(setup_id)

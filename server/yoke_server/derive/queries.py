@@ -1,7 +1,5 @@
 """Reads of recipes and results."""
 
-from typing import Any
-
 from django.db.models import Count, Prefetch
 
 from yoke_server.common.db.prepared import ASKED, Prepared, counted
@@ -9,24 +7,30 @@ from yoke_server.common.http.columns import pack_bytes
 from yoke_server.derive.computing import is_stale
 from yoke_server.derive.kinds import offers_of, result_kind
 from yoke_server.derive.models import Derivation, Recipe, Result
-from yoke_server.derive.schemas import LineResultsOut
+from yoke_server.derive.schemas import (
+    DerivationOut,
+    LineResultsOut,
+    RecipeOffer,
+    RecipeOut,
+    SeriesOut,
+)
 from yoke_server.record.models import OPEN_STATES, Run, RunState
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
 
 
-def recipe_out(recipe: Recipe) -> dict[str, Any]:
-    return {
-        "id": recipe.pk,
-        "setup": recipe.setup_id,
-        "version": recipe.version,
-        "parameters": recipe.parameters,
-    }
+def recipe_out(recipe: Recipe) -> RecipeOut:
+    return RecipeOut(
+        id=recipe.pk,
+        setup=recipe.setup_id,
+        version=recipe.version,
+        parameters=recipe.parameters,
+    )
 
 
-def recipe_offers(setup: Setup) -> list[dict[str, Any]]:
+def recipe_offers(setup: Setup) -> list[RecipeOffer]:
     """What can be derived of runs with a setup as it stands now."""
-    return [{"title": o.title, "parameters": o.parameters} for o in offers_of(freeze(setup))]
+    return [RecipeOffer(title=o.title, parameters=o.parameters) for o in offers_of(freeze(setup))]
 
 
 _COMPUTED = Prepared(
@@ -70,25 +74,27 @@ def _stale(run: Run, recipes: list[Recipe]) -> int:
     return sum(is_stale(kept.get(r.pk), run, r) for r in recipes)
 
 
-def derivations_of(run: Run) -> list[dict[str, Any]]:
+def derivations_of(run: Run) -> list[DerivationOut]:
     """What each of the setup's recipes gives of a run, as far as it is computed."""
     kept = {d.recipe_id: d for d in run.derivations.prefetch_related("results")}
     recipes = Recipe.objects.filter(setup_id=run.setup_id)
     return [_out(run, recipe, kept.get(recipe.pk)) for recipe in recipes]
 
 
-def _out(run: Run, recipe: Recipe, kept: Derivation | None) -> dict[str, Any]:
-    return {
-        "run": run.pk,
-        "recipe": recipe_out(recipe),
-        "stale": is_stale(kept, run, recipe),
-        "problem": kept.problem if kept else None,
-        "results": list(kept.results.all()) if kept else [],
-        "details": kept.details if kept else None,
-        "notes": kept.notes if kept else [],
-        "digest": kept.digest if kept else "",
-        "computed_at": kept.computed_at if kept else None,
-    }
+def _out(run: Run, recipe: Recipe, kept: Derivation | None) -> DerivationOut:
+    return DerivationOut.model_validate(
+        {
+            "run": run.pk,
+            "recipe": recipe_out(recipe),
+            "stale": is_stale(kept, run, recipe),
+            "problem": kept.problem if kept else None,
+            "results": list(kept.results.all()) if kept else [],
+            "details": kept.details if kept else None,
+            "notes": kept.notes if kept else [],
+            "digest": kept.digest if kept else "",
+            "computed_at": kept.computed_at if kept else None,
+        }
+    )
 
 
 def packed_arrays(kept: Derivation) -> bytes:
@@ -98,7 +104,7 @@ def packed_arrays(kept: Derivation) -> bytes:
     return pack_bytes({"columns": header}, [bytes(r.data) for r in rows])
 
 
-def series_of(setup_id: int) -> list[dict[str, Any]]:
+def series_of(setup_id: int) -> list[SeriesOut]:
     """Statistics of each result over a setup's kept runs.
 
     Runs that broke off stay out of it, and those that were imported: nobody measured them here.
@@ -119,15 +125,15 @@ def series_of(setup_id: int) -> list[dict[str, Any]]:
         values.setdefault((recipe, symbol), []).append(value)
     found = [(key, series(v)) for key, v in values.items()]
     return [
-        {
-            "recipe": recipe,
-            "symbol": symbol,
-            "count": s.count,
-            "mean": s.mean,
-            "deviation": s.deviation,
-            "lowest": s.lowest,
-            "highest": s.highest,
-        }
+        SeriesOut(
+            recipe=recipe,
+            symbol=symbol,
+            count=s.count,
+            mean=s.mean,
+            deviation=s.deviation,
+            lowest=s.lowest,
+            highest=s.highest,
+        )
         for (recipe, symbol), s in found
         if s is not None
     ]

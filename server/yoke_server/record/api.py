@@ -32,28 +32,32 @@ from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
 router = Router(tags=["record"])
 
 
-def run_out(run: Run, streams: list[StreamFacts] | None = None) -> dict[str, Any]:
+def run_out(run: Run, streams: list[StreamFacts] | None = None) -> schemas.RunOut:
     """``streams``: of this run, where they are known; else they are asked for."""
     operator, document = run.operator, queries.document_of(run)
     streams = streams_of(run.pk) if streams is None else streams
-    return {
-        **{f.attname: getattr(run, f.attname) for f in run._meta.concrete_fields},
-        **queries.specimen_of(run),
-        "operator": (operator.get_full_name() or operator.username) if operator else "",
-        "duration_s": max((s.end_s for s in streams), default=0.0),
-        "streams": [stream_out(s) for s in streams],
-        "setup_version": run.revision.number,
-        "imported": run.document is not None,
-        "channels": document.channels,
-    }
+    return schemas.RunOut.model_validate(
+        {
+            **{f.attname: getattr(run, f.attname) for f in run._meta.concrete_fields},
+            **queries.specimen_of(run),
+            "operator": (operator.get_full_name() or operator.username) if operator else "",
+            "duration_s": max((s.end_s for s in streams), default=0.0),
+            "streams": [stream_out(s) for s in streams],
+            "setup_version": run.revision.number,
+            "imported": run.document is not None,
+            "channels": document.channels,
+        }
+    )
 
 
-def run_of(run_id: int) -> dict[str, Any]:
+def run_of(run_id: int) -> schemas.RunOut:
     return run_out(Run.objects.select_related("operator", "revision").get(pk=run_id))
 
 
-def stream_out(stream: StreamFacts) -> dict[str, Any]:
-    return {**asdict(stream), "gaps": [{"from_s": a, "to_s": b} for a, b in stream.gaps]}
+def stream_out(stream: StreamFacts) -> schemas.StreamOut:
+    return schemas.StreamOut.model_validate(
+        {**asdict(stream), "gaps": [{"from_s": a, "to_s": b} for a, b in stream.gaps]}
+    )
 
 
 @router.get("/setups/{setup_id}/runs", response=PageOut[schemas.RunOut])
@@ -63,7 +67,7 @@ def list_runs(
     search: Search = "",
     before: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> PageOut[schemas.RunOut]:
     """Of a setup, the newest first."""
     runs = searched(Run.objects.filter(setup_id=setup_id), ("name", "notes"), search)
     related = runs.select_related("operator", "revision").prefetch_related("corrections")
@@ -82,13 +86,13 @@ async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) 
 
 @router.post("/runs/{run_id}/stop", response=schemas.RunOut, auth=signed_in_async)
 @treated_as(RouteClass.STOP)
-async def stop_run(request: HttpRequest, run_id: Id) -> dict[str, Any]:
+async def stop_run(request: HttpRequest, run_id: Id) -> schemas.RunOut:
     await confirmation_of(await in_thread(services.request_stop_of, Actor.of(request), run_id))
     return await in_thread(run_of, run_id)
 
 
 @router.patch("/runs/{run_id}", response=schemas.RunOut)
-def change_run(request: HttpRequest, run_id: Id, body: schemas.RunChange) -> dict[str, Any]:
+def change_run(request: HttpRequest, run_id: Id, body: schemas.RunChange) -> schemas.RunOut:
     return run_out(services.change_run(Actor.of(request), run_id, **body.given()))
 
 

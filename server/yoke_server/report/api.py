@@ -27,19 +27,21 @@ from yoke_server.report.models import Report, ReportPage
 
 router = Router(tags=["report"])
 
-STATES = {"todo": "waiting", "doing": "working", "succeeded": "done"}
+STATES: dict[str, schemas.TaskState] = {"todo": "waiting", "doing": "working", "succeeded": "done"}
 
 
-def report_out(report: Report) -> dict[str, Any]:
+def report_out(report: Report) -> schemas.ReportOut:
     names = ("id", "number", "revision", "title", "remarks", "pdf_at", "problem", "blocks")
-    return {
-        **{name: getattr(report, name) for name in names},
-        "run": report.run_id,
-        "run_name": report.run.name,
-        "stale": report.pdf_made_from != fingerprint(report),
-        "pages": report.pages.count(),
-        "block_titles": titles_of(report.blocks),
-    }
+    return schemas.ReportOut.model_validate(
+        {
+            **{name: getattr(report, name) for name in names},
+            "run": report.run_id,
+            "run_name": report.run.name,
+            "stale": report.pdf_made_from != fingerprint(report),
+            "pages": report.pages.count(),
+            "block_titles": titles_of(report.blocks),
+        }
+    )
 
 
 @router.get("/setups/{setup_id}/reports", response=PageOut[schemas.ReportOut])
@@ -49,7 +51,7 @@ def list_reports(
     search: Search = "",
     before: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> PageOut[schemas.ReportOut]:
     """Those of its project, the newest first."""
     of_project = Report.objects.filter(project__setups=setup_id)
     found = searched(of_project, ("title", "number", "run__name"), search)
@@ -58,21 +60,23 @@ def list_reports(
 
 
 @router.get("/runs/{run_id}/blocks", response=list[schemas.BlockOffer])
-def list_blocks(request: HttpRequest, run_id: Id) -> list[dict[str, Any]]:
+def list_blocks(request: HttpRequest, run_id: Id) -> list[schemas.BlockOffer]:
     """What a report can show of a run."""
     blocks = blocks_of(Run.objects.select_related("setup", "revision").get(pk=run_id))
-    return [{"title": t, "block": b} for t, b in zip(titles_of(blocks), blocks, strict=True)]
+    return [
+        schemas.BlockOffer(title=t, block=b) for t, b in zip(titles_of(blocks), blocks, strict=True)
+    ]
 
 
 @router.post("/runs/{run_id}/report", response=schemas.ReportOut)
-def write_report(request: HttpRequest, run_id: Id) -> dict[str, Any]:
+def write_report(request: HttpRequest, run_id: Id) -> schemas.ReportOut:
     return report_out(services.write_report(Actor.of(request), run_id))
 
 
 @router.patch("/reports/{report_id}", response=schemas.ReportOut)
 def change_report(
     request: HttpRequest, report_id: Id, body: schemas.ReportChange
-) -> dict[str, Any]:
+) -> schemas.ReportOut:
     changes = body.given()
     return report_out(services.change_report(Actor.of(request), report_id, **changes))
 
@@ -83,9 +87,9 @@ def order_pdf(request: HttpRequest, report_id: Id) -> Status[Any]:
 
 
 @router.get("/tasks/{task_id}", response=schemas.TaskOut)
-def get_task(request: HttpRequest, task_id: Id) -> dict[str, Any]:
+def get_task(request: HttpRequest, task_id: Id) -> schemas.TaskOut:
     job = ProcrastinateJob.objects.get(pk=task_id)
-    return {"id": job.pk, "state": STATES.get(job.status, "failed")}
+    return schemas.TaskOut(id=job.pk, state=STATES.get(job.status, "failed"))
 
 
 @router.get("/reports/{report_id}/file.pdf", openapi_extra=described_as("application/pdf"))

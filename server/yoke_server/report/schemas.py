@@ -43,9 +43,12 @@ class ReportChange(Body):
     blocks: BlockList = unset()
 
 
+TaskState = Literal["waiting", "working", "done", "failed"]
+
+
 class TaskOut(Schema):
     id: int
-    state: Literal["waiting", "working", "done", "failed"]
+    state: TaskState
 
 
 class WiringSheetOut(Schema):

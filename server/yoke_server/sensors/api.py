@@ -7,6 +7,7 @@ from ninja import Query, Router, Status
 from pydantic import Field as Bounds
 
 from yoke_server.accounts.actor import Actor
+from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.fields import Id, Name
 from yoke_server.common.http.pages import DEFAULT_LIMIT, Cursor, Limit, PageOut, Search
 from yoke_server.common.http.problems import Problem
@@ -65,10 +66,10 @@ def list_sensors(
     search: Search = "",
     after: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> PageOut[SensorOut]:
     """Those in use, to be wired: all, or those whose signal an input measures."""
-    page = queries.usable(limit, after, signal, search)
-    return page.out(page.rows)
+    page, today = queries.usable(limit, after, signal, search), laboratory_today()
+    return page.out([queries.sensor_out(row, today) for row in page.rows])
 
 
 @router.get("/library", response=schemas.LibraryPage)
@@ -77,7 +78,7 @@ def list_library(
     wanted: Annotated[schemas.LibraryWanted, Query()],
     after: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
-) -> dict[str, Any]:
+) -> schemas.LibraryPage:
     """By kind and serial; with how many there are of each sort."""
     return queries.sensors(limit, after, wanted)
 
@@ -112,18 +113,22 @@ def add_sensor(request: HttpRequest, body: schemas.RecordIn) -> Status[Any]:
 
 
 @router.get("/sensors/{sensor_id}", response=schemas.InstrumentOut)
-def get_sensor(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
+def get_sensor(request: HttpRequest, sensor_id: Id) -> schemas.InstrumentOut:
     return queries.sensor(sensor_id)
 
 
 @router.patch("/sensors/{sensor_id}", response=schemas.InstrumentOut)
-def change_sensor(request: HttpRequest, sensor_id: Id, body: schemas.RecordIn) -> dict[str, Any]:
+def change_sensor(
+    request: HttpRequest, sensor_id: Id, body: schemas.RecordIn
+) -> schemas.InstrumentOut:
     services.change_sensor(Actor.of(request), sensor_id, body.record)
     return queries.sensor(sensor_id)
 
 
 @router.post("/sensors/{sensor_id}/retire", response=schemas.InstrumentOut)
-def retire_sensor(request: HttpRequest, sensor_id: Id, restore: bool = False) -> dict[str, Any]:
+def retire_sensor(
+    request: HttpRequest, sensor_id: Id, restore: bool = False
+) -> schemas.InstrumentOut:
     """Take it out of use, or with ``restore`` into use again."""
     services.retire_sensor(Actor.of(request), sensor_id, restore=restore)
     return queries.sensor(sensor_id)
@@ -148,7 +153,7 @@ def attach_part(
     at: Place,
     name: FileName = "certificate.pdf",
     size: Place = 0,
-) -> dict[str, Any]:
+) -> schemas.InstrumentOut:
     """The bytes of the certificate's PDF from a place on, in parts of at most 192 kB."""
     row = services.attach_part(
         Actor.of(request), certificate_id, name=name, size=size, at=at, content=request.body
@@ -169,14 +174,14 @@ def certificate_file(request: HttpRequest, certificate_id: Id) -> HttpResponse:
     response=schemas.InstrumentOut,
     openapi_extra=_body("application/octet-stream"),
 )
-def give_picture(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
+def give_picture(request: HttpRequest, sensor_id: Id) -> schemas.InstrumentOut:
     """A JPEG, PNG or WebP file of at most 256 kB; what is kept is a small JPEG of it."""
     pictures.give(Actor.of(request), sensor_id, request.body)
     return queries.sensor(sensor_id)
 
 
 @router.delete("/sensors/{sensor_id}/picture", response=schemas.InstrumentOut)
-def take_picture_away(request: HttpRequest, sensor_id: Id) -> dict[str, Any]:
+def take_picture_away(request: HttpRequest, sensor_id: Id) -> schemas.InstrumentOut:
     pictures.take_away(Actor.of(request), sensor_id)
     return queries.sensor(sensor_id)
 

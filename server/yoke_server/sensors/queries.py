@@ -1,7 +1,6 @@
 """The library as the screens show it."""
 
 from datetime import date, timedelta
-from typing import Any
 
 from django.db.models import Count, IntegerField, Q, QuerySet
 from django.db.models.functions import Length
@@ -13,13 +12,20 @@ from yoke_server.kinds.channel_specs import kinds_giving
 from yoke_server.sensors.calibration_status import SOON, rise_per_year, status_of
 from yoke_server.sensors.models import Certificate, Picture, Sensor
 from yoke_server.sensors.record import to_record
-from yoke_server.sensors.schemas import LibraryWanted, SensorOut
+from yoke_server.sensors.schemas import (
+    InstrumentOut,
+    LibraryCounts,
+    LibraryLine,
+    LibraryPage,
+    LibraryWanted,
+    SensorOut,
+)
 
 SEARCHED = ("kind", "serial", "name", "place")
 ORDER = ("kind", "serial")
 
 
-def sensors(limit: int, after: int | None, wanted: LibraryWanted) -> dict[str, Any]:
+def sensors(limit: int, after: int | None, wanted: LibraryWanted) -> LibraryPage:
     """A page of the library by kind and serial, with where each instrument is now (the input of
     the setup that is on a bench), and how many there are of each sort."""
     rows, on_bench = Sensor.objects.filter(retired_at__isnull=not wanted.retired), _wired()
@@ -34,7 +40,7 @@ def sensors(limit: int, after: int | None, wanted: LibraryWanted) -> dict[str, A
     page = SortedPage(ORDER, limit, after).of(found)
     calibrations = _calibrations(page.rows)
     lines = [_line(s, on_bench.get(s.pk, ""), calibrations.get(s.pk, 0)) for s in page.rows]
-    return {**page.out(lines), "counts": _counts(rows, on_bench)}
+    return LibraryPage.model_validate({**dict(page.out(lines)), "counts": _counts(rows, on_bench)})
 
 
 def usable(limit: int, after: int | None, signal: str, search: str) -> Rows[Sensor]:
@@ -62,16 +68,18 @@ def _calibrations(page: list[Sensor]) -> dict[int, int]:
     return dict(of_page.annotate(n=Count("pk")).values_list("sensor_id", "n"))
 
 
-def _counts(rows: "QuerySet[Sensor]", on_bench: dict[int, str]) -> dict[str, Any]:
+def _counts(rows: "QuerySet[Sensor]", on_bench: dict[int, str]) -> LibraryCounts:
     kinds = dict(rows.order_by().values("kind").annotate(n=Count("pk")).values_list("kind", "n"))
     there = rows.filter(pk__in=list(on_bench)).count()
     every = sum(kinds.values())
-    return {
-        "kind": kinds,
-        "status": {name: rows.filter(sort).count() for name, sort in _statuses().items()},
-        "where": {"bench": there, "store": every - there},
-        "all": every,
-    }
+    return LibraryCounts.model_validate(
+        {
+            "kind": kinds,
+            "status": {name: rows.filter(sort).count() for name, sort in _statuses().items()},
+            "where": {"bench": there, "store": every - there},
+            "all": every,
+        }
+    )
 
 
 def _wired() -> dict[int, str]:
@@ -81,18 +89,20 @@ def _wired() -> dict[int, str]:
     return {pk: f"{label}.{input_number} {name}" for pk, label, input_number, name in places}
 
 
-def _line(sensor: Sensor, where: str, calibrations: int) -> dict[str, Any]:
-    return {
-        **{name: getattr(sensor, name) for name in SensorOut.model_fields},
-        "where": where,
-        "place": sensor.place,
-        "retired_at": sensor.retired_at,
-        "calibrations": calibrations,
-        "record": to_record(sensor),
-    }
+def _line(sensor: Sensor, where: str, calibrations: int) -> LibraryLine:
+    return LibraryLine.model_validate(
+        {
+            **{name: getattr(sensor, name) for name in SensorOut.model_fields},
+            "where": where,
+            "place": sensor.place,
+            "retired_at": sensor.retired_at,
+            "calibrations": calibrations,
+            "record": to_record(sensor),
+        }
+    )
 
 
-def sensor(sensor_id: int) -> dict[str, Any]:
+def sensor(sensor_id: int) -> InstrumentOut:
     """One instrument with its certificates, without their files."""
     row = Sensor.objects.get(pk=sensor_id)
     length = Length("file", output_field=IntegerField())
@@ -103,12 +113,14 @@ def sensor(sensor_id: int) -> dict[str, Any]:
     ]
     line = _line(row, _wired().get(row.pk, ""), len(found))
     outputs = [(c.calibrated_on, c.rated_output) for c in certificates if c.rated_output]
-    return {
-        **line,
-        "certificates": found,
-        "rise_per_year": rise_per_year(outputs),
-        "picture_id": Picture.objects.filter(sensor=row).values_list("pk", flat=True).first(),
-    }
+    return InstrumentOut.model_validate(
+        {
+            **dict(line),
+            "certificates": found,
+            "rise_per_year": rise_per_year(outputs),
+            "picture_id": Picture.objects.filter(sensor=row).values_list("pk", flat=True).first(),
+        }
+    )
 
 
 def sensor_out(sensor: Sensor, today: date) -> SensorOut:

@@ -40,7 +40,7 @@ def test_a_change_needs_the_token(setup):
 
 def test_nothing_else_is_served():
     patterns = [str(p.pattern) for p in get_resolver().url_patterns]
-    assert patterns == ["api/", "^(?!api/|assets/).*$"]
+    assert patterns == ["api/", "problems/<slug:code>", "^(?!api/|assets/).*$"]
 
 
 def test_the_yoke_is_one_browsers(as_role, setup):

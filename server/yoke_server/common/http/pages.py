@@ -40,9 +40,9 @@ class Rows(Generic[M]):
     next: int | None
     count: int
 
-    def out(self, items: Sequence[Any]) -> dict[str, Any]:
-        """As `PageOut`, with what the API tells of the rows."""
-        return {"items": items, "next": self.next, "count": self.count}
+    def out(self, items: Sequence[T]) -> PageOut[T]:
+        """With what the API tells of the rows."""
+        return PageOut(items=list(items), next=self.next, count=self.count)
 
 
 @dataclass(frozen=True, slots=True)

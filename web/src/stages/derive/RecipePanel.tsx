@@ -65,7 +65,7 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
           ))}
         </Fact>
         {run.streams.map((s) => (
-          <Fact key={s.id} name={`Take ${s.device} along`}>
+          <Fact key={s.id} name={`Save ${s.device} as`}>
             <Files run={run.id} stream={s.id} />
           </Fact>
         ))}
@@ -92,7 +92,7 @@ function Files({ run, stream }: { run: number; stream: number }) {
       key={title}
       href={`/api/runs/${run}/streams/${stream}/files/${name}?${new URLSearchParams(options).toString()}`}
       download
-      className="pl-2 text-petrol underline underline-offset-2"
+      className="pl-2 whitespace-nowrap text-petrol underline underline-offset-2"
     >
       {title}
     </a>

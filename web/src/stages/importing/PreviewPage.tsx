@@ -111,7 +111,7 @@ function Foot(props: {
       <span className="ml-auto flex items-center gap-3">
         {guesses > 0 && (
           <span className="font-number text-marking-ink">
-            {guesses} {guesses === 1 ? 'guess' : 'guesses'} to preview at
+            {guesses} {guesses === 1 ? 'guess' : 'guesses'} to check
           </span>
         )}
         <Button size={36} disabled={making} onClick={() => void leave()}>

@@ -13,7 +13,9 @@ const shade = (count: number, most: number): number =>
 
 const words = (count: number): string => {
   if (count === 0.5) return '½'
-  return count >= 1000 ? `${figure(count / 1000, 0)}k` : figure(count, count % 1 ? 1 : 0)
+  return count >= 1000
+    ? `${figure(count / 1000, 0)}k`
+    : figure(count, count % 1 && count < 100 ? 1 : 0)
 }
 
 /** Counted cycles: ranges upwards, means across; empty fields stay empty. */
