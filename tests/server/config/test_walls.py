@@ -13,7 +13,7 @@ OPEN = {"models", "services", "queries", "document"}
 COMPOSING = {"api", "config", "demo"}
 # What else an application offers to others.
 OFFERED = {
-    "bench": {"drivers", "hooks", "statements", "stops", "waiting"},
+    "bench": {"drivers", "hooks", "orders", "statements", "stops", "waiting"},
     "derive": {"computing", "figures", "inputs", "kinds"},
     "record": {"envelopes", "hooks", "runs", "samples", "seal", "store", "streams", "views"},
     "sensors": {"cores", "record", "sheets"},
