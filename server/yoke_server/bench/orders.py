@@ -32,6 +32,11 @@ class OrderSpec(BaseModel):
     kind: str
 
     @property
+    def setup_revision(self) -> int | None:
+        """The number of the revision that it is about."""
+        return None
+
+    @property
     def arguments(self) -> dict[str, Any]:
         """As its row keeps them, beside its kind."""
         return self.model_dump(mode="json", exclude={"kind"})

@@ -111,8 +111,8 @@ class Polarity(models.TextChoices):
 class Channel(models.Model):
     """One wired input of a setup: wiring, conditioning, scaling, each of some kind.
 
-    ``key`` never changes, whatever becomes of the row: live readings, streams, zeros and
-    corrections name a channel by it.
+    ``key`` never changes, also when the row is changed or restored: live readings, streams,
+    zeros and corrections name a channel by it.
     """
 
     setup = models.ForeignKey(Setup, models.CASCADE, related_name="channels")

@@ -33,6 +33,7 @@ from tests.server.lab import cut_connections, superuser
 
 pytestmark = pytest.mark.django_db(transaction=True)
 HOLDER = "a test"
+ARGUMENTS = {"measure": {"channels": []}}  # that an order needs, by kind
 
 
 @pytest.fixture
@@ -67,7 +68,7 @@ def give(setup, kind, arguments=None, state=OrderState.WAITING):
         kind=kind,
         requested_at=now,
         expires_at=now + timedelta(seconds=8),
-        arguments=arguments or ({"channels": []} if kind == "measure" else {}),
+        arguments=arguments or ARGUMENTS.get(kind, {}),
         state=state,
     )
 

@@ -39,5 +39,5 @@ class Motion(Spec):
         raise NotImplementedError
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
-        """What is looked for in the samples of a run with it, whatever is to end the run."""
+        """What is watched for in the samples of a run with it, beside the run's stop conditions."""
         return ()

@@ -24,6 +24,10 @@ class StartRun(OrderSpec):
     pull: bool = False
     operator: int | None = None
 
+    @property
+    def setup_revision(self) -> int:
+        return self.revision
+
 
 class ReturnHome(OrderSpec):
     """Drive the actuator home."""

@@ -8,16 +8,11 @@ from yoke_core.wiring.causes import Cause, Kind
 from yoke_core.wiring.check import GOOD_INSULATION, Verdict
 
 from yoke_server.common.units import SIGNAL_UNITS
-from yoke_server.kinds.inputs.bridge.wiring import BridgeWiring
+from yoke_server.kinds.inputs.bridge.wiring import CIRCUIT_WORDS, BridgeWiring
 from yoke_server.kinds.inputs.completion import COMPLETIONS
 from yoke_server.setups.models import Channel
 from yoke_server.wire.check.figures import capital, figure, in_unit, ohms
 
-CIRCUITS = {
-    Circuit.QUARTER: "quarter bridge",
-    Circuit.HALF_BENDING: "half bridge",
-    Circuit.FULL_AXIAL: "full bridge",
-}
 SHORTED = 0.05  # of an arm's resistance; with less it is no grid any more
 NEAR_USUAL = 0.03  # a resistance as near as this to a usual one is that one
 
@@ -132,9 +127,9 @@ class Words:
 
     def other_circuit(self, cause: Cause) -> tuple[str, str]:
         circuit, _, wires = cause.circuit.partition("/")
-        words = f"{CIRCUITS[Circuit(circuit)]}, {wires}-wire"
+        bridge, _, _ = CIRCUIT_WORDS[Circuit(circuit)].partition(",")
         return (
-            f"It reads like a {words}",
+            f"It reads like a {bridge}, {wires}-wire",
             f"Plug in {self._channel.sensor.name}, or wire the sensor that is there.",
         )
 

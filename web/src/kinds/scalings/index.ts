@@ -23,13 +23,15 @@ const SCALINGS: { readonly [K in Name]: ScalingKind<K> } = {
   polynomial,
 }
 
-const generic: ScalingKind = { label: 'Another', fields: [], seed: (c) => c.scaling }
+/** A kind that has no file here is shown by its name. */
+const generic = (name: string): ScalingKind => ({
+  label: name.replaceAll('_', ' '),
+  fields: [],
+  seed: (c) => c.scaling,
+})
 
 export const scalingKind = (name: string): ScalingKind =>
-  (SCALINGS[name as Name] as unknown as ScalingKind | undefined) ?? {
-    ...generic,
-    label: name.replaceAll('_', ' '),
-  }
+  (SCALINGS[name as Name] as unknown as ScalingKind | undefined) ?? generic(name)
 
 /** The kinds that make sense of a channel, and the one that is in force. */
 export const kindsFor = ({ scalings, scaling }: Channel): [Name, string][] =>

@@ -215,7 +215,7 @@ class OrderListener:
             return
         try:
             wanted = read_order(order.kind, order.arguments)
-            setup = self._session.setup_of(getattr(wanted, "revision", 0))
+            setup = self._session.setup_of(wanted.setup_revision or 0)
             heard = OrderIn(order.key, wanted, order.requested_at, deadline, setup)
         except Exception as error:
             log.exception("Order %s", order.kind)

@@ -1,18 +1,17 @@
-import type { Channel } from '../../../api/client'
 import { figure } from '../../../ui/format'
 import { coreColour } from '../drawing/coreColour'
 import { useMarks } from '../drawing/marks'
 import { Caption, ChannelName, Core, PlugPins, Resistor, Value } from '../drawing/parts'
-import { bridgeOf, Cable, LiveMeter, setTo } from './shared'
+import { Cable, LiveMeter, type Bridge } from './shared'
 
 /**
  * All four arms are in the sensor, or two opposite ones that the amplifier completes; with six
  * wires the excitation counts at the sensor.
  */
-export function FullBridge({ channel }: { channel: Channel }) {
+export function FullBridge({ channel }: { channel: Bridge }) {
   const pins = [96, 152, 208, 264, 320, 376] as const
-  const sensed = bridgeOf(channel).wires >= 6
-  const opposite = bridgeOf(channel).circuit === 'half_opposite'
+  const sensed = channel.wiring.wires >= 6
+  const opposite = channel.wiring.circuit === 'half_opposite'
   const paths: [number, string][] = [
     [6, 'M120 320V376H358'],
     [4, 'M36 236V348H206V264H358'],
@@ -42,7 +41,7 @@ export function FullBridge({ channel }: { channel: Channel }) {
       <Value
         x={120}
         y={250}
-        value={figure(bridgeOf(channel).resistance_ohm, 1)}
+        value={figure(channel.wiring.resistance_ohm, 1)}
         unit="Ω"
         anchor="middle"
       />
@@ -55,7 +54,7 @@ export function FullBridge({ channel }: { channel: Channel }) {
         )
       })}
       <PlugPins x={372} pins={pins.map((y, i) => [i + 1, y, sensed || ![1, 4].includes(i)])} />
-      <Supply pins={pins} sensed={sensed} volts={setTo(channel).excitation_v} />
+      <Supply pins={pins} sensed={sensed} volts={channel.conditioning.excitation_v} />
       <path d="M382 208H402M382 264H402" stroke="var(--ink)" strokeWidth="1.5" />
       <path d="M402 208V264" stroke="var(--ink)" strokeWidth="1.5" />
       {opposite && <Completion pins={pins} ohm={channel.completion_ohm ?? 0} />}

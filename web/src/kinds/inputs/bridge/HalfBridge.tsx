@@ -1,9 +1,8 @@
-import type { Channel } from '../../../api/client'
 import { figure } from '../../../ui/format'
 import { coreColour } from '../drawing/coreColour'
 import { useMarks } from '../drawing/marks'
 import { ChannelName, Core, PlugPins, Resistor, Value } from '../drawing/parts'
-import { bridgeOf, CoreWords, Corners, leadOhm, LiveMeter, OnThePart, setTo } from './shared'
+import { CoreWords, Corners, leadOhm, LiveMeter, OnThePart, type Bridge } from './shared'
 
 const PINS = { 1: 142, 2: 182, 4: 242, 5: 302, 6: 342 }
 const X = 96
@@ -12,15 +11,15 @@ const X = 96
  * Arms 1 and 2 are grids in series, their joint is the signal; the other half is the amplifier's.
  * With five cores the excitation counts at the grids.
  */
-export function HalfBridge({ channel }: { channel: Channel }) {
-  const sensed = bridgeOf(channel).wires >= 5
+export function HalfBridge({ channel }: { channel: Bridge }) {
+  const sensed = channel.wiring.wires >= 5
   const node = { x: 520, top: 98, right: 606, bottom: 386 }
   return (
     <g>
       <OnThePart channel={channel} />
       <Grid arm={1} top={PINS[1]} words={channel.name} />
       <Grid arm={2} top={PINS[4]} words="" />
-      <Value x={132} y={198} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω each" />
+      <Value x={132} y={198} value={figure(channel.wiring.resistance_ohm, 1)} unit="Ω each" />
       <Cores channel={channel} sensed={sensed} />
       <g fill="var(--copper)" stroke="var(--core-edge)">
         {[PINS[1], PINS[4], PINS[6]].map((y) => (
@@ -38,7 +37,7 @@ export function HalfBridge({ channel }: { channel: Channel }) {
       </text>
       {sensed && <Sense />}
       <LiveMeter channel={channel} x={402} y={242} />
-      <Corners node={node} excitation={setTo(channel).excitation_v} signal="S+" />
+      <Corners node={node} excitation={channel.conditioning.excitation_v} signal="S+" />
     </g>
   )
 }
@@ -63,7 +62,7 @@ function Grid({ arm, top, words }: { arm: number; top: number; words: string }) 
   )
 }
 
-function Cores({ channel, sensed }: { channel: Channel; sensed: boolean }) {
+function Cores({ channel, sensed }: { channel: Bridge; sensed: boolean }) {
   const ohm = leadOhm(channel)
   const words = (pin: number, what: string) => `${coreColour(channel, pin)}, ${what}`
   const shown = (Object.entries(PINS) as [string, number][])

@@ -1,13 +1,12 @@
-import type { Channel } from '../../../api/client'
 import { figure } from '../../../ui/format'
 import { coreColour } from '../drawing/coreColour'
 import { useMarks } from '../drawing/marks'
 import { ChannelName, Core, PlugPins, Resistor, Value } from '../drawing/parts'
-import { bridgeOf, CoreWords, Corners, leadOhm, LiveMeter, OnThePart, setTo } from './shared'
+import { CoreWords, Corners, leadOhm, LiveMeter, OnThePart, type Bridge } from './shared'
 
 /** Arm 1 is the grid; the amplifier completes arms 2, 3 and 4. */
-export function QuarterBridge({ channel }: { channel: Channel }) {
-  const three = bridgeOf(channel).wires > 2
+export function QuarterBridge({ channel }: { channel: Bridge }) {
+  const three = channel.wiring.wires > 2
   const grid = { x: 96, top: 142, pad: 242, bottom: 342 }
   const pin = 372
   const node = { x: 520, top: 98, right: 606, bottom: 386 }
@@ -34,7 +33,7 @@ export function QuarterBridge({ channel }: { channel: Channel }) {
         strokeLinejoin="round"
       />
       <ChannelName x={132} y={180} name={channel.name} />
-      <Value x={132} y={198} value={figure(bridgeOf(channel).resistance_ohm, 1)} unit="Ω" />
+      <Value x={132} y={198} value={figure(channel.wiring.resistance_ohm, 1)} unit="Ω" />
       <text x="132" y="214" fontSize="12" style={{ fill: 'var(--ink-soft)' }}>
         arm 1
       </text>
@@ -85,7 +84,7 @@ export function QuarterBridge({ channel }: { channel: Channel }) {
       <Value x={540} y={150} value="1000.0" unit="Ω" anchor="end" />
       <Value x={540} y={338} value="1000.0" unit="Ω" anchor="end" />
       <LiveMeter channel={channel} x={402} y={242} />
-      <Corners node={node} excitation={setTo(channel).excitation_v} signal="S+" />
+      <Corners node={node} excitation={channel.conditioning.excitation_v} signal="S+" />
     </g>
   )
 }

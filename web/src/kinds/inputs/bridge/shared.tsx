@@ -1,21 +1,17 @@
-import type { Channel } from '../../../api/client'
 import { useReading } from '../../../live/LiveProvider'
 import { figure } from '../../../ui/format'
 import { fromSi } from '../../../ui/units'
 import { Meter, Value } from '../drawing/parts'
+import type { BridgeConditioning, Wired } from '../input'
 
 /** What drawings of bridges have in common. */
 
-type Spec<F extends 'wiring' | 'conditioning'> = Extract<Channel[F], { kind: 'bridge' }>
+export type Bridge = Wired<'bridge', BridgeConditioning>
 
-/** This drawing is only asked for bridges. */
-export const bridgeOf = (c: Channel) => c.wiring as Spec<'wiring'>
-export const setTo = (c: Channel) => c.conditioning as Spec<'conditioning'>
+export const leadOhm = (channel: Bridge) =>
+  channel.wiring.lead_length_m * channel.wiring.lead_ohm_per_m
 
-export const leadOhm = (channel: Channel) =>
-  bridgeOf(channel).lead_length_m * bridgeOf(channel).lead_ohm_per_m
-
-export function LiveMeter({ channel, x, y }: { channel: Channel; x: number; y: number }) {
+export function LiveMeter({ channel, x, y }: { channel: Bridge; x: number; y: number }) {
   const reading = useReading(channel.key)
   return (
     <Meter
@@ -27,14 +23,14 @@ export function LiveMeter({ channel, x, y }: { channel: Channel; x: number; y: n
       }
       note={
         reading?.clipped
-          ? `beyond ±${setTo(channel).range_mv_v} mV/V`
-          : `range ±${setTo(channel).range_mv_v} mV/V`
+          ? `beyond ±${channel.conditioning.range_mv_v} mV/V`
+          : `range ±${channel.conditioning.range_mv_v} mV/V`
       }
     />
   )
 }
 
-export function Cable({ channel, top, bottom }: { channel: Channel; top: number; bottom: number }) {
+export function Cable({ channel, top, bottom }: { channel: Bridge; top: number; bottom: number }) {
   const y = bottom + 40
   return (
     <g>
@@ -58,7 +54,7 @@ export function Cable({ channel, top, bottom }: { channel: Channel; top: number;
       <Value
         x={278}
         y={y + 4}
-        value={figure(bridgeOf(channel).lead_length_m, 2)}
+        value={figure(channel.wiring.lead_length_m, 2)}
         unit="m"
         anchor="middle"
       />
@@ -67,7 +63,7 @@ export function Cable({ channel, top, bottom }: { channel: Channel; top: number;
 }
 
 /** The part that the grids lie on, and the cable from there. */
-export function OnThePart({ channel }: { channel: Channel }) {
+export function OnThePart({ channel }: { channel: Bridge }) {
   return (
     <>
       <rect x="14" y="76" width="176" height="364" fill="var(--well)" stroke="var(--rule-strong)" />
