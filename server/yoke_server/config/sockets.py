@@ -1,53 +1,53 @@
-"""Who may open a websocket at all: a page of ours, at an address that there is."""
+"""Who may open a websocket at all: a page of ours, at an address that exists."""
 
 import re
-from urllib.parse import urlsplit
+from urllib.parse import ParseResult
 
+from channels.security.websocket import OriginValidator
 from django.conf import settings
-from django.http.request import validate_host
+from django.http.request import split_domain_port, validate_host
 
 from yoke_server.config.asgi_types import Application, Message, Receive, Send
 
 PATH = re.compile(r"^/live/[1-9]\d{0,17}$")
-DEFAULT_PORTS = {"http": 80, "https": 443}
 
 
-def same_origin(scope: Message) -> bool:
-    """Whether the page that asks came from the very host and port that it asks, one of ours.
+class _SafeOriginValidator(OriginValidator):
+    """Channels' own check; an origin whose port is no number is refused like any other."""
 
-    The browser says both; a client that says no origin is turned away too.
-    """
-    said = {name: value.decode("latin-1") for name, value in scope["headers"]}
-    origin, host = said.get(b"origin", ""), said.get(b"host", "")
-    try:
-        page, asked = urlsplit(origin), urlsplit(f"//{host}")
-        default = DEFAULT_PORTS[page.scheme]
-        if not asked.hostname or not validate_host(asked.hostname, settings.ALLOWED_HOSTS):
+    def validate_origin(self, parsed_origin: ParseResult) -> bool:
+        try:
+            return bool(super().validate_origin(parsed_origin))
+        except ValueError:
             return False
-        return (page.hostname, page.port or default) == (
-            asked.hostname,
-            asked.port or default,
-        )
-    except (KeyError, ValueError):
-        return False
+
+
+def own_origins(scope: Message) -> list[str]:
+    """Origins of the host and port that the request names, if it is one of our hosts.
+
+    The port counts: a page of another server on the same host is not one of ours.
+    """
+    headers = dict(scope["headers"])
+    host = headers.get(b"host", b"").decode("latin-1")
+    domain, _ = split_domain_port(host)
+    if not domain or not validate_host(domain, settings.ALLOWED_HOSTS):
+        return []
+    return [f"http://{host}", f"https://{host}"]
 
 
 class OurPagesOnly:
-    """Turns away what comes from elsewhere (403) or asks for what there is not (404)."""
+    """Refuse what comes from elsewhere (403) or asks for a path that does not exist (404)."""
 
     def __init__(self, application: Application) -> None:
         self._application = application
 
     async def __call__(self, scope: Message, receive: Receive, send: Send) -> None:
-        if not same_origin(scope):
-            await _turn_away(send, 403)
-        elif not PATH.fullmatch(scope["path"]):
-            await _turn_away(send, 404)
-        else:
+        validator = _SafeOriginValidator(self._at_our_path, own_origins(scope))
+        await validator(scope, receive, send)
+
+    async def _at_our_path(self, scope: Message, receive: Receive, send: Send) -> None:
+        if PATH.fullmatch(scope["path"]):
             await self._application(scope, receive, send)
-
-
-async def _turn_away(send: Send, status: int) -> None:
-    start = {"type": "websocket.http.response.start", "status": status, "headers": []}
-    await send(start)
-    await send({"type": "websocket.http.response.body", "body": b""})
+            return
+        await send({"type": "websocket.http.response.start", "status": 404, "headers": []})
+        await send({"type": "websocket.http.response.body", "body": b""})

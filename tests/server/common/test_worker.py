@@ -9,6 +9,7 @@ import time
 import uuid
 
 import pytest
+from asgiref.sync import async_to_sync
 from django.db import connection
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -97,11 +98,20 @@ def left_by_a_dead_worker(report_id, attempts):
 
 def test_what_a_dead_worker_left_is_tried_once_more_then_given_up(report):
     first, second = left_by_a_dead_worker(report.pk, 0), left_by_a_dead_worker(report.pk, 1)
-    worker.recover_stalled_jobs()
+    async_to_sync(worker.recover_stalled_jobs.func)()
     assert ProcrastinateJob.objects.get(pk=first).status == "todo"
     assert ProcrastinateJob.objects.get(pk=second).status == "failed"
     report.refresh_from_db()
     assert "worker ended" in report.problem
+
+
+def test_what_a_dead_worker_left_is_given_up_where_the_same_waits_already(report, engineer):
+    waiting = ProcrastinateJob.objects.get(pk=order_pdf(engineer, report.pk))
+    left = left_by_a_dead_worker(report.pk, 0)
+    ProcrastinateJob.objects.filter(pk=left).update(queueing_lock=waiting.queueing_lock)
+    async_to_sync(worker.recover_stalled_jobs.func)()
+    assert state_of(left) == "failed"
+    assert state_of(waiting.pk) == "todo"
 
 
 def waiting():

@@ -281,6 +281,7 @@ def live(address, path, cookies, origin=None):
         ("/live/1", "http://127.0.0.1:1", 403),  # another port is another page
         ("/live/1", "http://elsewhere.example", 403),
         ("/live/1", "null", 403),
+        ("/live/1", "http://127.0.0.1:none", 403),
         ("/elsewhere/1", None, 404),
         ("/live/0", None, 404),
         ("/live/99999999999999999999999", None, 404),

@@ -5,19 +5,20 @@ its own process. It is started again and goes on with the next one.
 """
 
 import functools
-import json
 import logging
 import os
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextvars import ContextVar
 from typing import Any
 
-from django.db import IntegrityError, OperationalError, connection, transaction
+from asgiref.sync import sync_to_async
+from django.db import OperationalError, connection, transaction
 from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
-from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.exceptions import AlreadyEnqueued, UniqueViolation
+from procrastinate.jobs import Job, Status
 from procrastinate.tasks import Task
 from yoke_core.errors import CoreError
 
@@ -28,13 +29,6 @@ log = logging.getLogger(__name__)
 HUNG = 70  # exit status
 LAST_WORDS = 10.0  # s
 FAILED_SQL = "SELECT procrastinate_finish_job_v1(%s, 'failed', false)"
-# What a dead worker left: once more, unless it was this that killed the worker before.
-LEFT_SQL = """
-SELECT j.id, j.attempts, j.task_name, j.args FROM procrastinate_jobs j
-LEFT JOIN procrastinate_workers w ON w.id = j.worker_id WHERE j.status = 'doing'
-AND (w.id IS NULL OR w.last_heartbeat < now() - interval '30 seconds')
-"""
-AGAIN_SQL = "SELECT procrastinate_retry_job_v1(%s, now(), NULL, NULL, NULL)"
 MAX_ATTEMPTS = 2
 
 KEPT_HOURS = 24  # of tasks that have ended
@@ -152,26 +146,28 @@ def order(work: Task[..., None, Any], of: str, person: int, **arguments: Any) ->
 
 @app.periodic(cron="* * * * *")
 @app.task(name="recover_stalled_jobs")
-def recover_stalled_jobs(timestamp: int = 0) -> None:
+async def recover_stalled_jobs(timestamp: int = 0) -> None:
     """Jobs of workers that died: tried once more; given up if they were tried before."""
-    with connection.cursor() as cursor:
-        cursor.execute(LEFT_SQL)
-        for job_id, attempts, name, arguments in cursor.fetchall():
-            if attempts + 1 < MAX_ATTEMPTS and _try_again(job_id):
-                continue
-            cursor.execute(FAILED_SQL, [job_id])
-            known = json.loads(arguments) if isinstance(arguments, str) else arguments
-            known.pop("person", None)
-            tell: Tell = _tell.get(name, nobody)
-            tell("The worker ended while it worked at this.", **known)
+    for job in await app.job_manager.get_stalled_jobs():
+        if job.attempts + 1 < MAX_ATTEMPTS and await _try_again(job):
+            continue
+        await app.job_manager.finish_job(job, Status.FAILED, delete_job=False)
+        await sync_to_async(_tell_given_up)(job.id)
 
 
-def _try_again(job_id: int) -> bool:
+def _tell_given_up(job_id: int) -> None:
+    job = ProcrastinateJob.objects.get(pk=job_id)
+    known: Mapping[str, object] = job.args
+    arguments = {name: value for name, value in known.items() if name != "person"}
+    tell = _tell.get(job.task_name, nobody)
+    tell("The worker ended while it worked at this.", **arguments)
+
+
+async def _try_again(job: Job) -> bool:
     """False where the same work is waiting already."""
     try:
-        with transaction.atomic(), connection.cursor() as cursor:
-            cursor.execute(AGAIN_SQL, [job_id])
-    except IntegrityError:
+        await app.job_manager.retry_job(job)
+    except UniqueViolation:
         return False
     return True
 
