@@ -7,7 +7,7 @@ import { Mark } from '../ui/Icon'
 export function FirstPerson() {
   return (
     <main className="grid h-full place-items-center bg-well">
-      <div className="w-[360px] rounded border border-rule bg-sheet p-8">
+      <div className="w-90 rounded border border-rule bg-sheet p-8">
         <Mark />
         <h1 className="mt-3 text-head leading-6">Yoke Bench</h1>
         <p className="mb-4 text-soft">

@@ -27,7 +27,7 @@ export function People() {
         <Link
           to="/"
           aria-label="All projects"
-          className="grid h-full w-[88px] place-items-center border-r border-rule"
+          className="grid h-full w-22 place-items-center border-r border-rule"
         >
           <Mark />
         </Link>

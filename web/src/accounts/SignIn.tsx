@@ -22,7 +22,7 @@ export function SignIn() {
   }
   return (
     <main className="grid h-full place-items-center bg-well">
-      <form onSubmit={submit} className="w-[340px] rounded border border-rule bg-sheet p-8">
+      <form onSubmit={submit} className="w-85 rounded border border-rule bg-sheet p-8">
         <Mark />
         <h1 className="mt-3 text-head leading-6">Yoke Bench</h1>
         <p className="mb-5 text-soft">Wire, calibrate, record, derive, report.</p>

@@ -1,4 +1,20 @@
-import { useRef } from 'react'
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core'
+import {
+  arrayMove,
+  horizontalListSortingStrategy,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+} from '@dnd-kit/sortable'
+import { CSS } from '@dnd-kit/utilities'
 
 import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/stage'
@@ -7,7 +23,8 @@ import { InputSign, type Inside } from '../ui/Diamond'
 import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
 import { Reading } from '../ui/Reading'
-import { ordered, moved, useTileOrder } from './order'
+import { announcementsOf, HOW } from './announcements'
+import { ordered, useTileOrder } from './order'
 import { RunState } from './RunState'
 
 /** What the diamond shows of a channel: wired, zeroed, zeroed and in calibration. */
@@ -20,32 +37,49 @@ export function insideOf(channel: Channel): Inside {
 const rangeWords = ({ conditioning: c }: Channel) =>
   'range_mv_v' in c ? `beyond ±${c.range_mv_v} mV/V` : 'beyond its range'
 
+/** Pressed and moved it is a drag, just pressed a choice; by keys Space lifts and lays down. */
+const KEYS = { start: ['Space'], end: ['Space', 'Enter'], cancel: ['Escape'] }
+const useDragSensors = () =>
+  useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
+    useSensor(KeyboardSensor, {
+      keyboardCodes: KEYS,
+      coordinateGetter: sortableKeyboardCoordinates,
+    }),
+  )
+
 /** Live values of all wired channels, in every stage; it scrolls and keeps its order. */
 export function BenchStrip({ setup, chosen, choose }: StageContext) {
   const [order, keep] = useTileOrder(setup.id)
+  const sensors = useDragSensors()
   const shown = ordered(setup.channels, order)
-  const drop = (key: string, target: string) =>
-    keep(
-      moved(
-        shown.map((c) => c.key),
-        key,
-        target,
-      ),
-    )
+  const keys = shown.map((c) => c.key)
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (over && over.id !== active.id)
+      keep(arrayMove(keys, keys.indexOf(String(active.id)), keys.indexOf(String(over.id))))
+  }
   return (
     <footer className="col-span-2 grid grid-cols-[minmax(0,1fr)_minmax(210px,300px)] border-t border-rule-strong bg-sheet">
-      <div className="grid auto-cols-[minmax(164px,1fr)] grid-flow-col overflow-x-auto overflow-y-hidden">
-        {shown.map((channel, i) => (
-          <Tile
-            key={channel.key}
-            channel={channel}
-            number={i + 1}
-            chosen={chosen === channel.id}
-            onChoose={() => choose(chosen === channel.id ? null : channel.id)}
-            onDrop={(key) => drop(key, channel.key)}
-          />
-        ))}
-      </div>
+      <DndContext
+        sensors={sensors}
+        collisionDetection={closestCenter}
+        onDragEnd={onDragEnd}
+        accessibility={{ announcements: announcementsOf(shown), screenReaderInstructions: HOW }}
+      >
+        <SortableContext items={keys} strategy={horizontalListSortingStrategy}>
+          <div className="grid auto-cols-[minmax(164px,1fr)] grid-flow-col overflow-x-auto overflow-y-hidden">
+            {shown.map((channel, i) => (
+              <Tile
+                key={channel.key}
+                channel={channel}
+                number={i + 1}
+                chosen={chosen === channel.id}
+                onChoose={() => choose(chosen === channel.id ? null : channel.id)}
+              />
+            ))}
+          </div>
+        </SortableContext>
+      </DndContext>
       <RunState setup={setup} />
     </footer>
   )
@@ -56,35 +90,30 @@ interface TileProps {
   number: number
   chosen: boolean
   onChoose: () => void
-  onDrop: (key: string) => void
 }
 
-function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
+function Tile({ channel, number, chosen, onChoose }: TileProps) {
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
+    id: channel.key,
+  })
   const reading = useReading(channel.key)
   const wrong = useBenchState()?.devices[channel.device_label]?.faults[channel.key]
-  const moving = useRef(false)
   const dead = !reading
   const fault = !dead && reading.clipped
   const show = (value: number) => figure(fromSi(value, channel.unit), channel.decimals)
   return (
     <button
+      {...attributes}
+      {...listeners}
+      ref={setNodeRef}
       type="button"
+      role="button"
       aria-pressed={chosen}
       onClick={onChoose}
-      draggable
-      onDragStart={(e) => {
-        moving.current = true
-        e.dataTransfer.setData('text/plain', channel.key)
-      }}
-      onDragEnd={() => (moving.current = false)}
-      onDragOver={(e) => e.preventDefault()}
-      onDrop={(e) => {
-        e.preventDefault()
-        if (!moving.current) onDrop(e.dataTransfer.getData('text/plain'))
-      }}
-      className={`relative overflow-hidden border-r border-rule px-2.5 pt-[7px] text-left ${
-        chosen ? 'bg-marking-wash shadow-[inset_0_3px_0_var(--marking)]' : ''
-      }`}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`relative overflow-hidden border-r border-rule px-2.5 pt-1.75 text-left ${
+        isDragging ? 'z-10 bg-sheet shadow-lifted' : ''
+      } ${chosen ? 'bg-marking-wash shadow-chosen-above' : ''}`}
     >
       <span className="flex h-4 items-center gap-1.5 text-body font-semibold">
         <InputSign
@@ -98,7 +127,7 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
         <span className="figure ml-auto text-note font-normal text-soft">{number}</span>
       </span>
       {!dead && <Spark values={reading.history} />}
-      <span className="mt-px flex h-[27px] items-baseline gap-1.5 leading-[27px]">
+      <span className="mt-px flex h-6.75 items-baseline gap-1.5 leading-6.75">
         {dead || fault ? (
           <span className={`figure text-state font-number ${fault ? 'text-signal' : 'text-soft'}`}>
             {fault ? 'clipped' : '– – –'}
@@ -106,14 +135,14 @@ function Tile({ channel, number, chosen, onChoose, onDrop }: TileProps) {
         ) : (
           <>
             <Reading
-              className="min-w-[96px] text-right text-state font-number"
+              className="min-w-24 text-right text-state font-number"
               text={show(reading.value)}
             />
             <span className="text-small text-soft">{channel.unit}</span>
           </>
         )}
       </span>
-      <span className="figure block text-note leading-[14px] text-soft">
+      <span className="figure block text-note leading-3.5 text-soft">
         {dead ? (
           <span className="font-sans" title={wrong}>
             {wrong ? 'its scaling gives no number' : 'no reading'}
@@ -140,7 +169,7 @@ function Spark({ values: all }: { values: readonly number[] }) {
       `${((i / (values.length - 1)) * 44 + 1).toFixed(1)},${(18 - ((v - low) / span) * 16).toFixed(1)}`,
   )
   return (
-    <svg width="46" height="20" className="absolute top-1.5 right-[26px]" aria-hidden>
+    <svg width="46" height="20" className="absolute top-1.5 right-6.5" aria-hidden>
       <polyline points={points.join(' ')} fill="none" stroke="var(--ink-soft)" strokeWidth="1.2" />
     </svg>
   )

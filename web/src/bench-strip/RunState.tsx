@@ -37,7 +37,7 @@ export function RunState({ setup }: { setup: Setup }) {
   const recording = state?.phase === 'recording'
   const next = setup.preflight[0]?.text ?? `Next: ${setup.next_run_name}`
   return (
-    <div className="min-w-0 overflow-hidden px-3.5 pt-[7px]">
+    <div className="min-w-0 overflow-hidden px-3.5 pt-1.75">
       <div className="flex items-center gap-2">
         {recording && <span className="size-3 flex-none rounded-full bg-petrol" aria-hidden />}
         <b className="truncate text-lead leading-5 font-heavy">
@@ -48,11 +48,11 @@ export function RunState({ setup }: { setup: Setup }) {
         )}
       </div>
       <p
-        className={`truncate text-small leading-[17px] ${state?.trouble ? 'font-strong text-signal' : 'text-soft'}`}
+        className={`truncate text-small leading-4.25 ${state?.trouble ? 'font-strong text-signal' : 'text-soft'}`}
       >
         {state?.trouble ? trouble(state) : recording ? progress(state, arriving) : next}
       </p>
-      <p className="flex gap-3.5 text-small leading-[17px] text-soft">
+      <p className="flex gap-3.5 text-small leading-4.25 text-soft">
         {state?.free_bytes != null && (
           <span>
             Space <span className="figure text-ink">{figure(state.free_bytes / 1e9, 0)}</span> GB

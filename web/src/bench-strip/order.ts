@@ -25,14 +25,6 @@ export function ordered<T extends { key: string }>(items: readonly T[], order: r
     .map(({ item }) => item)
 }
 
-/** Put `key` where `target` stands; what lies between moves up. */
-export function moved(keys: readonly string[], key: string, target: string): string[] {
-  const to = keys.indexOf(target)
-  const rest = keys.filter((k) => k !== key)
-  rest.splice(to, 0, key)
-  return rest
-}
-
 export function useTileOrder(setupId: number) {
   const [order, setOrder] = useState(() => kept(setupId))
   const keep = useCallback(

@@ -29,9 +29,7 @@ export function Devices({ view }: { view: ReactNode }) {
                   aria-pressed={shown}
                   onClick={() => choose(d.id)}
                   className={`grid w-full grid-cols-[1fr_auto] gap-x-2 border-b border-rule px-4 py-1.5 text-left ${
-                    shown
-                      ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
-                      : 'hover:bg-paper'
+                    shown ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
                   }`}
                 >
                   <b className="truncate font-strong">{d.label}</b>

@@ -44,7 +44,7 @@ export function BenchChip({ bench }: { bench: Bench }) {
             <Popover.Content
               align="end"
               sideOffset={6}
-              className="z-40 w-[280px] rounded border border-rule bg-sheet p-3.5 shadow-[0_6px_20px_rgba(0,0,0,.2)]"
+              className="z-40 w-70 rounded border border-rule bg-sheet p-3.5 shadow-lifted"
             >
               <YokeElsewhere bench={bench} mayTake={role === 'engineer'} />
             </Popover.Content>

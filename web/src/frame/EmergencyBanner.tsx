@@ -23,7 +23,7 @@ export function EmergencyBanner({ bench }: { bench: Bench }) {
       className="flex h-14 flex-none items-center gap-4 border-b border-signal bg-signal-wash px-5"
     >
       <span aria-hidden className="size-4 flex-none rotate-45 bg-signal" />
-      <p className="min-w-0 leading-[18px]">
+      <p className="min-w-0 leading-4.5">
         <b className="block text-large font-heavy text-signal">Emergency stop</b>
         <span className="block truncate text-small">
           Nothing moves on {bench.name} until it is released. Given

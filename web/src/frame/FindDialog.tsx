@@ -21,7 +21,7 @@ export function FindDialog({ children }: { children: (close: () => void) => Reac
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-[60px] left-1/2 z-50 w-[560px] -translate-x-1/2 rounded border border-rule bg-sheet shadow-[0_6px_20px_rgba(0,0,0,.25)]"
+          className="fixed top-15 left-1/2 z-50 w-140 -translate-x-1/2 rounded border border-rule bg-sheet shadow-lifted"
         >
           <Dialog.Title className="sr-only">Find or do</Dialog.Title>
           {children(() => setOpen(false))}
@@ -37,7 +37,7 @@ export function FindButton() {
     <button
       type="button"
       onClick={openFindOrDo}
-      className="flex h-7 w-[320px] min-w-0 items-center gap-2 rounded border border-rule-strong bg-paper px-2 text-soft"
+      className="flex h-7 w-80 min-w-0 items-center gap-2 rounded border border-rule-strong bg-paper px-2 text-soft"
     >
       <Icon name="find" size={14} />
       <span>Find or do</span>

@@ -30,7 +30,7 @@ const page = (chosen: number | null = null, of = setup()) =>
     </MemoryRouter>,
   )
 
-async function press(key: string, init: KeyboardEventInit = {}, on: EventTarget = window) {
+async function press(key: string, init: KeyboardEventInit = {}, on: EventTarget = document.body) {
   const event = new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true, ...init })
   await act(async () => void on.dispatchEvent(event))
 }

@@ -1,12 +1,13 @@
 import { Dialog } from 'radix-ui'
-import { useCallback, useEffect, useRef, useState } from 'react'
+import { useCallback, useRef, useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
 import { useNavigate } from 'react-router'
 
 import * as actions from '../api/actions'
 import { useLive } from '../live/LiveProvider'
 import { isBusy } from '../live/source'
 import { useEscEsc } from './escEsc'
-import { openFindOrDo } from './findState'
+import { PAGE_KEYS, useFindKey } from './pageKeys'
 import { STAGES } from './Line'
 import type { StageContext } from './stage'
 
@@ -25,38 +26,46 @@ const HELP: readonly (readonly [string, string])[] = [
   ['?', 'These keys'],
 ]
 const SEQUENCE = 900 // ms between G and its figure
+const FIGURES = '1,2,3,4,5,6,7,8,9'
 
-const isTyping = (target: EventTarget | null) =>
-  target instanceof HTMLElement && !!target.closest('input, textarea, select, [contenteditable]')
-
-/** The keys of every page. They never fire while typing, except Esc Esc. */
+/** The keys of every page. They never fire while typing, except Ctrl K and Esc Esc. */
 export function Keys(context: StageContext) {
   const [help, setHelp] = useState(false)
   const go = useNavigate()
   const live = useLive()
-  const last = useRef({ key: '', at: 0 })
-  const benchId = context.bench.id
-  useEscEsc(useCallback(() => void actions.emergencyStop(benchId), [benchId]))
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      if (event.repeat) return // held down, with a glove on it: the second F8 would stop
-      const again = performance.now() - last.current.at < SEQUENCE ? last.current.key : ''
-      last.current = { key: event.key, at: performance.now() }
-      const action = actionOf(event, again, context, { go, live, showHelp: () => setHelp(true) })
-      if (!action) return
+  const prefixed = useRef(-Infinity) // when G was pressed
+  const { setup, bench, choose } = context
+  useFindKey()
+  useEscEsc(useCallback(() => void actions.emergencyStop(bench.id), [bench.id]))
+  useHotkeys('shift+?,?', () => setHelp(true), PAGE_KEYS)
+  useHotkeys('g', () => void (prefixed.current = performance.now()), PAGE_KEYS)
+  useHotkeys(
+    FIGURES,
+    (_, { hotkey }) => {
+      const figure = Number(hotkey) - 1
+      const channel = setup.channels[figure]
+      const toStage = performance.now() - prefixed.current < SEQUENCE && STAGES[figure]
+      prefixed.current = -Infinity
+      if (toStage) void go(`/setups/${setup.id}/${toStage}`)
+      else if (channel) choose(channel.id)
+    },
+    PAGE_KEYS,
+  )
+  useHotkeys(
+    Object.keys(ACTIONS),
+    (event, { hotkey }) => {
       event.preventDefault()
-      action()
-    }
-    window.addEventListener('keydown', onKey)
-    return () => window.removeEventListener('keydown', onKey)
-  }, [context, go, live])
+      ACTIONS[hotkey]?.(context, isBusy(live.state))
+    },
+    PAGE_KEYS,
+  )
   return (
     <Dialog.Root open={help} onOpenChange={setHelp}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 w-[520px] -translate-1/2 rounded border border-rule bg-sheet p-5 shadow-[0_6px_20px_rgba(0,0,0,.25)]"
+          className="fixed top-1/2 left-1/2 z-50 w-130 -translate-1/2 rounded border border-rule bg-sheet p-5 shadow-lifted"
         >
           <Dialog.Title className="mb-2">Keys</Dialog.Title>
           {HELP.map(([key, words]) => (
@@ -73,47 +82,31 @@ export function Keys(context: StageContext) {
   )
 }
 
-interface Reach {
-  go: (path: string) => unknown
-  live: ReturnType<typeof useLive>
-  showHelp: () => void
-}
+type Action = (context: StageContext, busy: boolean) => unknown
 
-/** The action a key stands for on this page, or null. */
-function actionOf(
-  event: KeyboardEvent,
-  before: string,
-  { setup, bench, chosen, choose }: StageContext,
-  { go, live, showHelp }: Reach,
-): (() => void) | null {
-  const { key } = event
-  if (event.ctrlKey || event.metaKey) {
-    if (key.toLowerCase() === 'k') return openFindOrDo
-    if (key.toLowerCase() === 'z' && !isTyping(event.target))
-      return () => void actions.undo(setup.id, event.shiftKey)
-    return null
-  }
-  if (isTyping(event.target) || event.altKey || document.querySelector('[role=dialog]')) return null
-  const digit = /^[1-9]$/.test(key) ? Number(key) : 0
-  if (digit && before.toLowerCase() === 'g' && STAGES[digit - 1])
-    return () => void go(`/setups/${setup.id}/${STAGES[digit - 1]}`)
-  const channel = setup.channels[digit - 1]
-  if (channel) return () => choose(channel.id)
-  const wanted = chosen === null ? actions.toZero(setup) : [chosen]
-  if (key.toLowerCase() === 'c') {
-    const channels = chosen === null ? setup.channels.map((c) => c.id) : [chosen]
-    return () => void actions.checkWiring(setup.id, channels)
-  }
-  if (key === 'F7') return () => void actions.zero(setup.id, wanted)
-  if (key === 'F8') return () => void actions.startOrStop(setup, isBusy(live.state))
-  if (key.toLowerCase() === 'z' && chosen !== null)
-    return () => void actions.zero(setup.id, [chosen])
-  if (key.toLowerCase() === 'p') {
-    const channels = setup.channels.filter((c) => c.id === chosen).map((c) => c.key)
-    return () => void actions.resetPeaks(bench.id, channels)
-  }
-  if (key.toLowerCase() === 'n' && bench.yoke_mine && actions.isAway(setup) && !isBusy(live.state))
-    return () => void actions.returnForNext(setup)
-  if (key === '?') return showHelp
-  return null
+/** The chosen channel, or those that `all` names. */
+const wanted = ({ chosen }: StageContext, all: number[]) => (chosen === null ? all : [chosen])
+
+const ACTIONS: Record<string, Action> = {
+  'mod+z': ({ setup }) => actions.undo(setup.id, false),
+  'mod+shift+z': ({ setup }) => actions.undo(setup.id, true),
+  c: (context) => {
+    const all = context.setup.channels.map((c) => c.id)
+    return actions.checkWiring(context.setup.id, wanted(context, all))
+  },
+  z: ({ setup, chosen }) => chosen !== null && actions.zero(setup.id, [chosen]),
+  f7: (context) => {
+    const { setup } = context
+    return actions.zero(setup.id, wanted(context, actions.toZero(setup)))
+  },
+  f8: ({ setup }, busy) => actions.startOrStop(setup, busy),
+  p: ({ setup, bench, chosen }) => {
+    const channels = setup.channels.filter((c) => c.id === chosen)
+    return actions.resetPeaks(
+      bench.id,
+      channels.map((c) => c.key),
+    )
+  },
+  n: ({ setup, bench }, busy) =>
+    bench.yoke_mine && actions.isAway(setup) && !busy && actions.returnForNext(setup),
 }

@@ -70,9 +70,9 @@ export function Line({ setup }: { setup: Setup }) {
           key={stage}
           to={`/setups/${setup.id}/${stage}`}
           className={({ isActive }) =>
-            `relative block h-[92px] flex-none pt-4 pl-8 ${
+            `relative block h-23 flex-none pt-4 pl-8 ${
               isActive
-                ? 'bg-sheet shadow-[1px_0_0_var(--sheet)] before:absolute before:inset-y-0 before:left-0 before:w-[3px] before:bg-petrol'
+                ? 'bg-sheet shadow-[1px_0_0_var(--sheet)] before:absolute before:inset-y-0 before:left-0 before:w-0.75 before:bg-petrol'
                 : ''
             }`
           }
@@ -87,7 +87,7 @@ export function Line({ setup }: { setup: Setup }) {
               </span>
               <span className="figure block text-body font-medium">{all[stage].figure}</span>
               <span
-                className="block text-note leading-[13px] text-soft"
+                className="block text-note leading-3.25 text-soft"
                 style={{ fontStretch: '88%' }}
               >
                 {all[stage].note}
@@ -96,7 +96,7 @@ export function Line({ setup }: { setup: Setup }) {
           )}
         </NavLink>
       ))}
-      <div className="mt-auto border-t border-rule py-2 pl-2.5 text-small leading-[15px]">
+      <div className="mt-auto border-t border-rule py-2 pl-2.5 text-small leading-3.75">
         <b className="block font-strong">Preflight</b>
         {issues.length ? (
           <NavLink

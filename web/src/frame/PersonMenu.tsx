@@ -25,7 +25,7 @@ export function PersonMenu() {
         <DropdownMenu.Content
           align="end"
           sideOffset={4}
-          className="z-40 w-[200px] rounded border border-rule bg-sheet p-1.5 shadow-[0_6px_20px_rgba(0,0,0,.2)]"
+          className="z-40 w-50 rounded border border-rule bg-sheet p-1.5 shadow-lifted"
         >
           <DropdownMenu.Item
             className={ITEM}

@@ -34,7 +34,7 @@ export function SetupFrame() {
   const context: StageContext = { setup: setup.data, bench: bench.data, chosen, choose }
   return (
     <LiveProvider benchId={bench.data.id}>
-      <div className="grid h-full min-h-[640px] grid-cols-[88px_1fr] grid-rows-[44px_1fr_76px]">
+      <div className="grid h-full min-h-160 grid-cols-[88px_1fr] grid-rows-[44px_1fr_76px]">
         <TopBar setup={setup.data} bench={bench.data} />
         <Line setup={setup.data} />
         <div className="flex min-h-0 min-w-0 flex-col">

@@ -12,11 +12,11 @@ export function TopBar({ setup, bench }: { setup: Setup; bench: Bench }) {
       <Link
         to="/"
         aria-label="All projects"
-        className="grid h-[43px] w-[88px] place-items-center border-r border-rule"
+        className="grid h-10.75 w-22 place-items-center border-r border-rule"
       >
         <Mark />
       </Link>
-      <div className="flex w-[400px] min-w-0 items-baseline gap-2 px-4 whitespace-nowrap">
+      <div className="flex w-100 min-w-0 items-baseline gap-2 px-4 whitespace-nowrap">
         <span className="text-lead font-name" style={{ fontStretch: '108%' }}>
           {setup.project_name}
         </span>
@@ -26,7 +26,7 @@ export function TopBar({ setup, bench }: { setup: Setup; bench: Bench }) {
         </span>
       </div>
       <FindButton />
-      <div className="ml-auto flex h-[43px] items-center">
+      <div className="ml-auto flex h-10.75 items-center">
         <BenchChip bench={bench} />
         <PersonMenu />
       </div>

@@ -1,21 +1,18 @@
-import { useEffect } from 'react'
+import { useRef } from 'react'
+
+import { useEscape } from './pageKeys'
 
 const SEQUENCE = 900 // ms between the two
 
 /** Esc Esc, on every page and while typing too. */
 export function useEscEsc(act: () => void): void {
-  useEffect(() => {
-    let last = -Infinity
-    const onKey = (event: KeyboardEvent) => {
-      if (event.key !== 'Escape' || event.repeat) return
-      const now = performance.now()
-      if (now - last < SEQUENCE) {
-        event.preventDefault()
-        act()
-        last = -Infinity
-      } else last = now
-    }
-    window.addEventListener('keydown', onKey, { capture: true })
-    return () => window.removeEventListener('keydown', onKey, { capture: true })
-  }, [act])
+  const last = useRef(-Infinity)
+  useEscape((event) => {
+    const now = performance.now()
+    const second = now - last.current < SEQUENCE
+    last.current = second ? -Infinity : now
+    if (!second) return
+    event.preventDefault()
+    act()
+  })
 }

@@ -32,10 +32,8 @@ export function KindList({ counts, kinds, wanted, onWant }: Props) {
           type="button"
           aria-pressed={chosen}
           onClick={() => onWant({ by, value })}
-          className={`flex h-[26px] w-full items-center gap-2 px-4 text-left ${
-            chosen
-              ? 'bg-marking-wash font-strong shadow-[inset_3px_0_0_var(--marking)]'
-              : 'hover:bg-paper'
+          className={`flex h-6.5 w-full items-center gap-2 px-4 text-left ${
+            chosen ? 'bg-marking-wash font-strong shadow-chosen' : 'hover:bg-paper'
           }`}
         >
           {by === 'status' && (

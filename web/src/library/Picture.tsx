@@ -13,7 +13,7 @@ export function Picture({ instrument }: { instrument: Instrument }) {
     <img
       src={`/api/pictures/${id}`}
       alt={`${serial}, ${name}`}
-      className="h-[132px] w-full border-b border-rule bg-paper object-contain p-2"
+      className="h-33 w-full border-b border-rule bg-paper object-contain p-2"
     />
   )
 }

@@ -15,12 +15,12 @@ export function PlugAndCores({ instrument, may }: { instrument: Instrument; may:
       <div className="relative">
         <span className="absolute top-0 bottom-0 left-0 w-8 rounded border border-ink bg-sheet" />
         {cores.map((core) => (
-          <div key={core.pin} className="relative flex h-[22px] items-center gap-3 text-small">
-            <span className="figure z-10 ml-[7px] grid size-[18px] place-items-center rounded-full bg-ink text-note text-paper">
+          <div key={core.pin} className="relative flex h-5.5 items-center gap-3 text-small">
+            <span className="figure z-10 ml-1.75 grid size-4.5 place-items-center rounded-full bg-ink text-note text-paper">
               {core.pin}
             </span>
             <span
-              className="-ml-3 h-2 w-[92px] border"
+              className="-ml-3 h-2 w-23 border"
               style={{ background: coreFill(core.colour), borderColor: 'var(--core-edge)' }}
             />
             {may ? (

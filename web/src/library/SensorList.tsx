@@ -33,7 +33,7 @@ export function SensorList({ lines, counts, chosen, onChoose, more }: Props) {
         {kinds.map((kind) => (
           <tbody key={kind}>
             <tr className="bg-paper">
-              <td colSpan={8} className="h-[22px]">
+              <td colSpan={8} className="h-5.5">
                 <b className="inline-block font-strong first-letter:uppercase">{kind}</b>{' '}
                 <span className="text-soft">
                   {counts?.[kind] ?? lines.filter((l) => l.kind === kind).length}
@@ -74,7 +74,7 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
     <tr
       onClick={onChoose}
       aria-selected={chosen}
-      className={`h-[30px] cursor-pointer ${chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'}`}
+      className={`h-7.5 cursor-pointer ${chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'}`}
     >
       <td className="pl-4!">
         <InputSign signal={line.signal} size={14} active={line.active_arms} />
@@ -84,18 +84,18 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
           {line.serial}
         </button>
       </td>
-      <td className="max-w-[130px] truncate 2xl:max-w-[260px]" title={line.name}>
+      <td className="max-w-32.5 truncate 2xl:max-w-65" title={line.name}>
         {line.name}
       </td>
       <td className="text-right">{gives(line)}</td>
       <td className="figure hidden 2xl:table-cell">{line.calibrated_on ?? ''}</td>
-      <td className="w-[56px] pr-0!">
+      <td className="w-14 pr-0!">
         <Term line={line} />
       </td>
       <td className={`${tone} ${tone ? 'font-strong' : 'figure'}`}>
         {line.calibration_status.words}
       </td>
-      <td className="max-w-[110px] truncate">
+      <td className="max-w-27.5 truncate">
         {line.where ? (
           <b className="font-strong">{line.where}</b>
         ) : (

@@ -6,57 +6,77 @@ import { render } from '../ui/testing'
 import { Handle } from './Handle'
 
 const plot = {
-  valToPos: (value: number) => value * 10,
-  over: { offsetLeft: 50, offsetTop: 5, getBoundingClientRect: () => ({ left: 0, top: 0 }) },
+  valToPos: (value: number, axis: string) => (axis === 'x' ? value * 10 : 400 - value),
+  over: { offsetLeft: 50, offsetTop: 5 },
 } as unknown as uPlot
 
-async function handle(actions: Partial<Parameters<typeof Handle>[0]> = {}) {
+async function handle(props: Partial<Parameters<typeof Handle>[0]> = {}) {
   const box = await render(
     <Handle
       plot={plot}
-      x={1}
-      y={2}
-      label="Fit range to"
-      words="180 MPa"
+      along="y"
       value={180}
-      onDrag={vi.fn()}
-      onDrop={vi.fn()}
-      onStep={vi.fn()}
-      {...actions}
+      across={2}
+      min={1}
+      max={400}
+      step={1}
+      label="Fit range to"
+      decimals={0}
+      unit="MPa"
+      onMove={vi.fn()}
+      onRest={vi.fn()}
+      {...props}
     />,
   )
-  return box.querySelector('button')!
+  return box.querySelector<HTMLElement>('[role=slider]')!
 }
 
-it('stands at its point of the plot and says its value', async () => {
-  const button = await handle()
-  expect([button.style.left, button.style.top]).toEqual(['60px', '25px'])
-  expect(button.getAttribute('aria-valuetext')).toBe('180 MPa')
+async function press(thumb: HTMLElement, key: string) {
+  await act(async () => thumb.focus())
+  await act(async () => {
+    thumb.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+  })
+}
+
+it('lies along its axis, at its point of the other one', async () => {
+  const upright = (await handle()).parentElement!.closest<HTMLElement>('[data-orientation]')!
+  expect([upright.style.left, upright.style.top, upright.style.height]).toEqual([
+    '70px',
+    '5px',
+    '399px',
+  ])
+})
+
+it('says its value and its ends', async () => {
+  const thumb = await handle()
+  expect(thumb.getAttribute('aria-valuetext')).toBe('180 MPa')
+  expect(thumb.getAttribute('aria-valuemin')).toBe('1')
+  expect(thumb.getAttribute('aria-valuemax')).toBe('400')
 })
 
 it.each([
-  ['ArrowUp', 1],
-  ['ArrowRight', 1],
-  ['ArrowDown', -1],
-  ['ArrowLeft', -1],
-])('%s steps by %s', async (key, step) => {
-  const onStep = vi.fn()
-  const button = await handle({ onStep })
-  await act(async () => {
-    button.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
-  })
-  expect(onStep).toHaveBeenCalledWith(step)
+  ['ArrowUp', 181],
+  ['ArrowRight', 181],
+  ['ArrowDown', 179],
+  ['ArrowLeft', 179],
+  ['PageUp', 190],
+  ['Home', 1],
+  ['End', 400],
+])('%s moves it to %s and lets it rest there', async (key, value) => {
+  const [onMove, onRest] = [vi.fn(), vi.fn()]
+  await press(await handle({ onMove, onRest }), key)
+  expect(onMove).toHaveBeenCalledWith(value)
+  expect(onRest).toHaveBeenCalledWith(value)
 })
 
 it('leaves other keys alone', async () => {
-  const onStep = vi.fn()
-  const button = await handle({ onStep })
-  await act(async () => {
-    button.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
-  })
-  expect(onStep).not.toHaveBeenCalled()
+  const onMove = vi.fn()
+  await press(await handle({ onMove }), 'Enter')
+  expect(onMove).not.toHaveBeenCalled()
 })
 
 it('cannot be moved by who may not', async () => {
-  expect((await handle({ disabled: true })).disabled).toBe(true)
+  const onMove = vi.fn()
+  await press(await handle({ onMove, disabled: true }), 'ArrowUp')
+  expect(onMove).not.toHaveBeenCalled()
 })

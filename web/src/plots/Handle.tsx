@@ -1,57 +1,67 @@
-import type { KeyboardEvent, PointerEvent } from 'react'
+import { Slider } from 'radix-ui'
 import type uPlot from 'uplot'
+
+import { figure } from '../ui/format'
 
 interface Props {
   plot: uPlot
-  x: number
-  y: number
-  label: string
-  words: string
+  /** The axis along which it moves. */
+  along: 'x' | 'y'
+  /** Where it stands, in units of the axis, and where on the other one. */
   value: number
+  across: number
+  min: number
+  max: number
+  step: number
+  label: string
+  /** How its value is said. */
+  decimals: number
+  unit: string
   filled?: boolean
   disabled?: boolean
-  /** Position within the plotting area, in CSS pixels. */
-  onDrag: (x: number, y: number) => void
-  onDrop: () => void
-  /** One step up (+1) or down (-1) by the arrow keys. */
-  onStep: (step: number) => void
+  /** While it moves, and once it has come to rest. */
+  onMove: (value: number) => void
+  onRest: (value: number) => void
 }
 
-/** A round handle of a construction line; dragged, or moved by the arrow keys. */
-export function Handle(props: Props) {
-  const { plot } = props
-  const drag = (event: PointerEvent<HTMLButtonElement>) => {
-    if (!event.currentTarget.hasPointerCapture(event.pointerId)) return
-    const area = plot.over.getBoundingClientRect()
-    props.onDrag(event.clientX - area.left, event.clientY - area.top)
-  }
-  const step = (event: KeyboardEvent) => {
-    const by = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[event.key]
-    if (!by) return
-    event.preventDefault()
-    props.onStep(by)
-  }
+/**
+ * A round handle of a construction line: a slider whose track lies along an axis of a plot, and is
+ * not seen. Its thumb has no size of its own, so that it stands at its value exactly.
+ */
+export function Handle({ plot, along, min, max, ...props }: Props) {
+  const upright = along === 'y'
+  const at = (value: number, axis: 'x' | 'y') =>
+    plot.valToPos(value, axis) + (axis === 'x' ? plot.over.offsetLeft : plot.over.offsetTop)
+  const [from, to] = [at(min, along), at(max, along)]
+  const across = at(props.across, upright ? 'x' : 'y')
   return (
-    <button
-      type="button"
-      role="slider"
-      aria-label={props.label}
-      aria-valuenow={props.value}
-      aria-valuetext={props.words}
+    <Slider.Root
+      orientation={upright ? 'vertical' : 'horizontal'}
+      value={[props.value]}
+      min={min}
+      max={max}
+      step={props.step}
       disabled={props.disabled}
-      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
-      onPointerMove={drag}
-      onPointerUp={props.onDrop}
-      onKeyDown={step}
-      className="pointer-events-auto absolute grid size-7 -translate-1/2 touch-none place-items-center rounded-full enabled:cursor-grab"
-      style={{
-        left: plot.valToPos(props.x, 'x') + plot.over.offsetLeft,
-        top: plot.valToPos(props.y, 'y') + plot.over.offsetTop,
-      }}
+      onValueChange={([value]) => props.onMove(value!)}
+      onValueCommit={([value]) => props.onRest(value!)}
+      className="pointer-events-none absolute touch-none"
+      style={
+        upright
+          ? { left: across, top: to, height: from - to, width: 1 }
+          : { top: across, left: from, width: to - from, height: 1 }
+      }
     >
-      <span
-        className={`size-[13px] rounded-full border-[1.6px] border-ink ${props.filled ? 'bg-marking' : 'bg-sheet'}`}
-      />
-    </button>
+      <Slider.Thumb
+        aria-label={props.label}
+        aria-valuetext={`${figure(props.value, props.decimals)} ${props.unit}`}
+        className="group relative block size-px outline-none"
+      >
+        <span className="pointer-events-auto absolute top-0 left-0 grid size-7 -translate-1/2 cursor-grab place-items-center rounded-full group-focus-visible:outline-2 group-data-disabled:cursor-default">
+          <span
+            className={`size-3.25 rounded-full border-[1.6px] border-ink ${props.filled ? 'bg-marking' : 'bg-sheet'}`}
+          />
+        </span>
+      </Slider.Thumb>
+    </Slider.Root>
   )
 }

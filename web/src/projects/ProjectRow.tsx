@@ -34,11 +34,7 @@ export const ROW = 'grid grid-cols-[264px_minmax(0,1fr)_212px_216px]'
 /** A project: its setups, how far the chosen one is, its latest curve, and what comes next. */
 export function ProjectRow({ project, chosen, pressing, setup, onChoose, onNewSetup }: Props) {
   return (
-    <li
-      className={`${ROW} border-b border-rule-strong bg-sheet ${
-        chosen ? 'shadow-[inset_3px_0_0_var(--marking)]' : ''
-      }`}
-    >
+    <li className={`${ROW} border-b border-rule-strong bg-sheet ${chosen ? 'shadow-chosen' : ''}`}>
       <div className={`border-r border-rule px-4 py-3 ${chosen ? 'bg-marking-wash' : ''}`}>
         <button type="button" className="block w-full text-left" onClick={() => onChoose(null)}>
           <h2 className="text-large leading-5">{project.name}</h2>
@@ -53,7 +49,7 @@ export function ProjectRow({ project, chosen, pressing, setup, onChoose, onNewSe
                 type="button"
                 aria-pressed={s.id === setup?.id}
                 onClick={() => onChoose(s.id)}
-                className="grid min-h-[24px] flex-1 grid-cols-[14px_1fr_auto] items-center text-left"
+                className="grid min-h-6 flex-1 grid-cols-[14px_1fr_auto] items-center text-left"
               >
                 <span aria-hidden className="text-petrol">
                   {s.id === setup?.id && (

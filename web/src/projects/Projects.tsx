@@ -1,12 +1,13 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
-import { useLayoutEffect, useState } from 'react'
+import { useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
 
 import { emergencyStopAll } from '../api/actions'
 import type { Project, SetupLine } from '../api/projects'
 import { projectsQuery, useMay } from '../api/queries'
 import { useEscEsc } from '../frame/escEsc'
 import { FindButton, type Entry } from '../frame/FindDialog'
-import { openFindOrDo } from '../frame/findState'
+import { PAGE_KEYS, useFindKey } from '../frame/pageKeys'
 import { PersonMenu } from '../frame/PersonMenu'
 import { Button } from '../ui/Button'
 import { Segments } from '../ui/Fact'
@@ -39,10 +40,10 @@ export function Projects() {
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_264px] grid-rows-[44px_1fr]">
       <header className="col-span-2 flex items-center border-b border-rule bg-sheet">
-        <span className="grid h-full w-[88px] place-items-center border-r border-rule">
+        <span className="grid h-full w-22 place-items-center border-r border-rule">
           <Mark />
         </span>
-        <h1 className="w-[400px] px-4">Projects</h1>
+        <h1 className="w-100 px-4">Projects</h1>
         <FindButton />
         <span className="ml-auto h-full">
           <PersonMenu />
@@ -169,21 +170,6 @@ function Beginning() {
 
 /** N for a new project, Ctrl K to find. */
 function useKeys(may: boolean, make: () => void): void {
-  // Heard as soon as the page is seen.
-  useLayoutEffect(() => {
-    const press = (e: KeyboardEvent) => {
-      const typing =
-        e.target instanceof HTMLElement && /INPUT|SELECT|TEXTAREA/.test(e.target.tagName)
-      const key = e.key.toLowerCase()
-      const action =
-        e.ctrlKey || e.metaKey
-          ? key === 'k' && openFindOrDo
-          : key === 'n' && may && !typing && !e.altKey && make
-      if (!action) return
-      e.preventDefault()
-      action()
-    }
-    addEventListener('keydown', press)
-    return () => removeEventListener('keydown', press)
-  })
+  useFindKey()
+  useHotkeys('n', make, { ...PAGE_KEYS, enabled: may, preventDefault: true })
 }

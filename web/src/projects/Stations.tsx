@@ -81,7 +81,7 @@ export function Stations({ setup }: { setup: SetupLine }) {
           </svg>
           <span className="figure block text-body font-medium">{all[stage].figure}</span>
           <span
-            className={`block text-note leading-[13px] ${setup.stale && stage === 'derive' ? 'text-marking-ink' : 'text-soft'}`}
+            className={`block text-note leading-3.25 ${setup.stale && stage === 'derive' ? 'text-marking-ink' : 'text-soft'}`}
           >
             {all[stage].note}
           </span>

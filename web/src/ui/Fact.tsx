@@ -1,3 +1,4 @@
+import { RadioGroup } from 'radix-ui'
 import type { ReactNode } from 'react'
 
 /** One thing known: its name, and its value at the right. */
@@ -31,26 +32,23 @@ export function Segments<T extends string>(props: {
   dense?: boolean
 }) {
   return (
-    <div
-      role="radiogroup"
+    <RadioGroup.Root
       aria-label={props.label}
+      value={props.value}
+      onValueChange={(value) => props.onChange(value as T)}
+      disabled={props.disabled}
+      orientation="horizontal"
       className="inline-flex h-6 flex-none overflow-hidden rounded border border-rule-strong"
     >
       {props.options.map(([value, words]) => (
-        <button
+        <RadioGroup.Item
           key={value}
-          type="button"
-          role="radio"
-          aria-checked={value === props.value}
-          disabled={props.disabled}
-          onClick={() => props.onChange(value)}
-          className={`border-r border-rule-strong text-small last:border-r-0 ${props.dense ? 'px-1.5' : 'px-2'} ${
-            value === props.value ? 'bg-ink font-strong text-paper' : 'text-soft'
-          }`}
+          value={value}
+          className={`border-r border-rule-strong text-small text-soft last:border-r-0 data-[state=checked]:bg-ink data-[state=checked]:font-strong data-[state=checked]:text-paper ${props.dense ? 'px-1.5' : 'px-2'}`}
         >
           {words}
-        </button>
+        </RadioGroup.Item>
       ))}
-    </div>
+    </RadioGroup.Root>
   )
 }

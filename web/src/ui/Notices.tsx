@@ -5,14 +5,14 @@ export function Notices() {
   const notices = useNotices()
   return (
     <div
-      className="fixed top-1.5 left-1/2 z-50 flex w-[380px] -translate-x-1/2 flex-col gap-2"
+      className="fixed top-1.5 left-1/2 z-50 flex w-95 -translate-x-1/2 flex-col gap-2"
       role="status"
     >
       {notices.map((n) => (
         <div
           key={n.id}
           role={n.tone === 'bad' ? 'alert' : undefined}
-          className={`flex items-start gap-2 rounded border-l-4 bg-sheet p-3 shadow-[0_6px_20px_rgba(0,0,0,.2)] ${
+          className={`flex items-start gap-2 rounded border-l-4 bg-sheet p-3 shadow-lifted ${
             n.tone === 'bad' ? 'border-signal' : 'border-moss'
           }`}
         >

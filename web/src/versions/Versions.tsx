@@ -34,9 +34,7 @@ export function Versions({ view }: { view: ReactNode }) {
                 aria-pressed={r.number === shown?.number}
                 onClick={() => choose(r.number)}
                 className={`grid w-full grid-cols-[36px_1fr_auto] gap-x-2 border-b border-rule px-4 py-1.5 text-left ${
-                  r.number === shown?.number
-                    ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
-                    : 'hover:bg-paper'
+                  r.number === shown?.number ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
                 }`}
               >
                 <span className="figure text-soft">{r.number}</span>
@@ -125,7 +123,7 @@ function KeepTemplate({ setup }: { setup: Setup }) {
         maxLength={80}
         onChange={(e) => setName(e.target.value)}
         onKeyDown={(e) => e.key === 'Escape' && setName(null)}
-        className="h-9 w-[180px] rounded border border-rule-strong bg-sheet px-2.5"
+        className="h-9 w-45 rounded border border-rule-strong bg-sheet px-2.5"
       />
       <Button size={36} type="submit">
         Keep
@@ -154,10 +152,10 @@ function Changed({ revision }: { revision: Revision }) {
               <b className="font-strong">{c.subject || 'The setup'}</b>
             </td>
             <td>{c.field}</td>
-            <td className="max-w-[260px] truncate text-soft" title={c.before}>
+            <td className="max-w-65 truncate text-soft" title={c.before}>
               {c.before && <s>{c.before}</s>}
             </td>
-            <td className="max-w-[260px] truncate" title={c.after}>
+            <td className="max-w-65 truncate" title={c.after}>
               {c.after}
             </td>
           </tr>

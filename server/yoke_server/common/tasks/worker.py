@@ -159,7 +159,7 @@ def _tell_given_up(job_id: int) -> None:
     job = ProcrastinateJob.objects.get(pk=job_id)
     known: Mapping[str, object] = job.args
     arguments = {name: value for name, value in known.items() if name != "person"}
-    tell = _tell.get(job.task_name, nobody)
+    tell: Tell = _tell.get(job.task_name, nobody)
     tell("The worker ended while it worked at this.", **arguments)
 
 

@@ -82,10 +82,10 @@ function LargeReading(props: {
       <div className="grid grid-cols-[1fr_64px] items-baseline gap-2">
         <span className={`text-right ${reading?.clipped ? 'text-signal' : ''}`}>
           {reading?.clipped ? (
-            <b className="text-clipped leading-[46px] font-strong">clipped</b>
+            <b className="text-clipped leading-11.5 font-strong">clipped</b>
           ) : (
             <Reading
-              className="text-reading leading-[46px] font-number"
+              className="text-reading leading-11.5 font-number"
               text={show(reading?.value)}
             />
           )}

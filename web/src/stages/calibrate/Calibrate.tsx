@@ -128,7 +128,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
     <tr
       onClick={onChoose}
       aria-selected={chosen}
-      className={`h-8 cursor-pointer ${chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'}`}
+      className={`h-8 cursor-pointer ${chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'}`}
     >
       <td className="pl-4!">
         <InputSign signal={c.signal} size={20} active={c.active_arms} inside={insideOf(c)} />
@@ -139,7 +139,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
         </button>
       </td>
       <td className="figure">{input}</td>
-      <td className="max-w-[170px] truncate">{sensorWords(c)}</td>
+      <td className="max-w-42.5 truncate">{sensorWords(c)}</td>
       <td className="figure text-right text-large! font-number">
         {reading?.clipped ? (
           <span className="font-sans text-signal">clipped</span>

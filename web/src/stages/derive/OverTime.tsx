@@ -55,7 +55,7 @@ export function OverTime({ run, runs }: Props) {
         {shown.map((channel, i) => (
           <div
             key={channel.key}
-            className={`flex flex-auto ${i === shown.length - 1 ? 'min-h-[120px]' : 'min-h-[84px]'}`}
+            className={`flex flex-auto ${i === shown.length - 1 ? 'min-h-30' : 'min-h-21'}`}
           >
             <ChannelPlot
               run={run}

@@ -39,7 +39,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
       </thead>
       <tbody>
         {shown.map((run, i) => (
-          <tr key={run.id} className={`h-[23px] ${run.id === chosen ? 'bg-marking-wash' : ''}`}>
+          <tr key={run.id} className={`h-5.75 ${run.id === chosen ? 'bg-marking-wash' : ''}`}>
             <td className="pl-4! text-body! font-strong">{run.specimen}</td>
             {columns.map((c) => {
               const result = rows[i]?.results.find((r) => r.symbol === c.symbol)
@@ -59,7 +59,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
         ))}
         {count > 1 && (
           <>
-            <tr className="h-[23px] font-strong">
+            <tr className="h-5.75 font-strong">
               <td className="border-ink! pl-4!">Mean of {count}</td>
               {columns.map((c) => (
                 <td key={c.symbol} className="figure text-right">
@@ -68,7 +68,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
               ))}
               <td />
             </tr>
-            <tr className="h-[23px]">
+            <tr className="h-5.75">
               <td className="pl-4!">Deviation</td>
               {columns.map((c) => (
                 <td key={c.symbol} className="figure text-right">

@@ -25,10 +25,8 @@ export function RunList(props: Props) {
               type="button"
               aria-pressed={run.id === props.chosen}
               onClick={() => props.onChoose(run.id)}
-              className={`block w-full border-b border-rule px-4 py-2 text-left leading-[17px] ${
-                run.id === props.chosen
-                  ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
-                  : 'hover:bg-paper'
+              className={`block w-full border-b border-rule px-4 py-2 text-left leading-4.25 ${
+                run.id === props.chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
               }`}
             >
               <b className="block truncate font-strong">{run.name}</b>

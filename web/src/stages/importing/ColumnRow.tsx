@@ -147,17 +147,17 @@ function Row(props: {
   children: ReactNode
 }) {
   return (
-    <div className="grid min-h-[76px] flex-none grid-cols-[1fr_208px] border-b border-rule">
+    <div className="grid min-h-19 flex-none grid-cols-[1fr_208px] border-b border-rule">
       <div className={`px-4 py-2 ${props.doubtful ? 'bg-marking-wash' : ''}`}>
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
           <span className={props.doubtful ? 'text-marking-ink' : 'text-moss'}>
             <Icon name={props.doubtful ? 'warn' : props.off ? 'cross' : 'tick'} size={14} />
           </span>
-          <b className="figure min-w-[60px] font-strong">{props.name}</b>
+          <b className="figure min-w-15 font-strong">{props.name}</b>
           {props.children}
         </div>
         <p
-          className={`pt-1 pl-[26px] text-small leading-4 ${props.doubtful ? 'font-number text-marking-ink' : 'text-soft'}`}
+          className={`pt-1 pl-6.5 text-small leading-4 ${props.doubtful ? 'font-number text-marking-ink' : 'text-soft'}`}
         >
           {props.reason}
         </p>

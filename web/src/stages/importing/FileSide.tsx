@@ -77,7 +77,7 @@ function roleOf(line: number, preview: ImportPreview): string {
 function Line({ line, text, role }: { line: number; text: string; role: string }) {
   const head = role === 'names' || role === 'units'
   return (
-    <li className={`flex h-[19px] items-center text-small ${head ? 'bg-well font-strong' : ''}`}>
+    <li className={`flex h-4.75 items-center text-small ${head ? 'bg-well font-strong' : ''}`}>
       <span className="w-14 flex-none pl-4 text-note text-soft">{role}</span>
       <span className="figure w-10 flex-none pr-3 text-right text-note text-soft">{line}</span>
       <span className="figure truncate">{text}</span>
@@ -97,7 +97,7 @@ function Doubts({ preview, doubtful, onChoose }: DoubtProps) {
     return <p className="px-4 py-3 text-small text-soft">Every field is a number.</p>
   const more = preview.doubt_count - preview.doubts.length
   return (
-    <div className="bg-signal-wash px-4 py-3 text-small leading-[17px]">
+    <div className="bg-signal-wash px-4 py-3 text-small leading-4.25">
       <ul className="flex flex-col gap-1 pb-2">
         {preview.doubts.slice(0, 8).map((d) => (
           <li key={`${d.line} ${d.column}`}>

@@ -43,7 +43,7 @@ function ChooseFile({ onHere }: { onHere: (key: string) => void }) {
         <h1>Import a file</h1>
         <span className="text-soft">a prediction, or what another system measured</span>
       </div>
-      <div className="m-8 flex max-w-[640px] flex-col gap-4 rounded border border-dashed border-rule-strong p-8">
+      <div className="m-8 flex max-w-160 flex-col gap-4 rounded border border-dashed border-rule-strong p-8">
         {share === null ? (
           <>
             <p>

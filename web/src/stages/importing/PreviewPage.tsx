@@ -139,7 +139,7 @@ function Foot(props: {
 function Sums({ preview }: { preview: ImportPreview }) {
   if (preview.problem)
     return (
-      <p role="alert" className="max-w-[440px] text-small leading-4 text-signal">
+      <p role="alert" className="max-w-110 text-small leading-4 text-signal">
         {preview.problem}
       </p>
     )

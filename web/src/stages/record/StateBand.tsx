@@ -69,7 +69,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
       )}
       {recording && state.cycles != null && <Cycles state={state} />}
       {!recording && last && (
-        <div className="min-w-0 leading-[18px]">
+        <div className="min-w-0 leading-4.5">
           <span className="block text-small opacity-80">Last: {last.name}</span>
           <b className="block truncate font-strong" title={last.ended_because}>
             {[last.state, last.ended_because].filter(Boolean).join(': ')}
@@ -122,7 +122,7 @@ function Cycles({ state }: { state: BenchState }) {
 
 function Item(props: { name: string; words?: string; figure?: string; big?: boolean }) {
   return (
-    <span className="leading-[18px]">
+    <span className="leading-4.5">
       <span className="block text-small opacity-80">{props.name}</span>
       {props.words && <b className="font-strong">{props.words} </b>}
       {props.figure && (

@@ -50,10 +50,8 @@ export function Report() {
                 type="button"
                 aria-pressed={r.id === report?.id}
                 onClick={() => setParams({ report: String(r.id) })}
-                className={`flex w-full items-center gap-2 border-b border-rule px-4 py-2 text-left leading-[17px] ${
-                  r.id === report?.id
-                    ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
-                    : 'hover:bg-paper'
+                className={`flex w-full items-center gap-2 border-b border-rule px-4 py-2 text-left leading-4.25 ${
+                  r.id === report?.id ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
                 }`}
               >
                 <span className="min-w-0 flex-1">
@@ -182,7 +180,7 @@ function Pages({ report }: { report: ReportRow }) {
               key={i}
               src={`/api/reports/${report.id}/pages/${i + 1}.png?made=${report.pdf_at}`}
               alt={`Page ${i + 1} of ${report.title}; the text is in the PDF`}
-              className={`mx-auto mb-4 w-full max-w-[620px] border border-rule-strong bg-white ${report.stale ? 'opacity-70' : ''}`}
+              className={`mx-auto mb-4 w-full max-w-155 border border-rule-strong bg-white ${report.stale ? 'opacity-70' : ''}`}
             />
           ))}
           {report.pages === 0 && (

@@ -84,10 +84,10 @@ export function ReportFields({ report }: { report: Report }) {
 /** A chain from a number back to where it was measured. */
 function Steps({ steps }: { steps: readonly (readonly [string, string])[] }) {
   return (
-    <ol className="ml-[5px] border-l border-rule-strong">
+    <ol className="ml-1.25 border-l border-rule-strong">
       {steps.map(([name, words]) => (
         <li key={name} className="relative pb-2 pl-4 text-small leading-4 last:pb-0">
-          <span className="absolute top-[3px] -left-[5px] size-[9px] rounded-full border-[1.5px] border-ink bg-sheet" />
+          <span className="absolute top-0.75 -left-1.25 size-2.25 rounded-full border-[1.5px] border-ink bg-sheet" />
           <b className="block font-strong">{name}</b>
           <span className="block text-soft">{words}</span>
         </li>

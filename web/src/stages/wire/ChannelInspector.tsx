@@ -79,7 +79,7 @@ export function ChannelInspector({ setup, bench, channel }: Props) {
             className="grid min-h-6 grid-cols-[30px_1fr_24px_auto] items-center gap-1 border-t border-rule text-small first-of-type:border-t-0"
           >
             <span
-              className="h-2 w-[22px] border"
+              className="h-2 w-5.5 border"
               style={{ background: coreFill(core.colour), borderColor: 'var(--core-edge)' }}
             />
             <span>

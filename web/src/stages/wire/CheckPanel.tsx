@@ -78,7 +78,7 @@ function Said({ check }: { check: Check }) {
       <p className="text-large leading-5 font-name">
         {[check.title, ...check.others.map((o) => small(o.title))].join(', or ')}
       </p>
-      <p className="leading-[18px]">
+      <p className="leading-4.5">
         {check.parted_by ? `They read alike. ${check.parted_by}` : check.hint}
       </p>
     </div>

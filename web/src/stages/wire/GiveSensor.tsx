@@ -55,7 +55,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
           onChange={(e) => setSearch(e.target.value)}
           placeholder="Search by kind, name or serial"
           aria-label="Search the sensor library"
-          className="h-9 w-[360px] rounded border border-rule-strong bg-paper px-2.5 text-lead"
+          className="h-9 w-90 rounded border border-rule-strong bg-paper px-2.5 text-lead"
         />
       </div>
       <ul className="min-h-0 flex-1 overflow-auto" role="listbox" aria-label="Sensors">
@@ -73,9 +73,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                   )
                 }}
                 className={`grid w-full grid-cols-[24px_260px_140px_1fr_auto] items-center gap-3 border-b border-rule px-4 py-2 text-left disabled:text-soft ${
-                  sensor?.id === s.id
-                    ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]'
-                    : 'enabled:hover:bg-paper'
+                  sensor?.id === s.id ? 'bg-marking-wash shadow-chosen' : 'enabled:hover:bg-paper'
                 }`}
               >
                 <InputSign signal={s.signal} size={20} active={s.active_arms} />
@@ -105,7 +103,7 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
             value={name}
             maxLength={30}
             onChange={(e) => setName(e.target.value)}
-            className="h-9 w-[180px] rounded border border-rule-strong bg-paper px-2.5 text-lead text-ink"
+            className="h-9 w-45 rounded border border-rule-strong bg-paper px-2.5 text-lead text-ink"
           />
         </label>
         <Button

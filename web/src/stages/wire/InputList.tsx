@@ -115,7 +115,7 @@ function DeviceHead({ device: d }: { device: Device }) {
   const [words, colour] = linkWords(d)
   const clock = clockWords(d)
   return (
-    <div className="grid flex-none grid-cols-[1fr_auto] gap-x-2 border-b border-rule bg-paper px-4 py-2 leading-[17px]">
+    <div className="grid flex-none grid-cols-[1fr_auto] gap-x-2 border-b border-rule bg-paper px-4 py-2 leading-4.25">
       <b className="font-name">
         {d.label}
         {d.inputs.length > 0 && `, ${d.inputs.length} inputs`}
@@ -157,8 +157,8 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
         type="button"
         aria-pressed={chosen}
         onClick={onChoose}
-        className={`grid w-full grid-cols-[30px_20px_1fr_auto] items-center gap-x-2 border-b border-rule py-[3px] pr-4 pl-4 text-left ${
-          chosen ? 'bg-marking-wash shadow-[inset_3px_0_0_var(--marking)]' : 'hover:bg-paper'
+        className={`grid w-full grid-cols-[30px_20px_1fr_auto] items-center gap-x-2 border-b border-rule py-0.75 pr-4 pl-4 text-left ${
+          chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
         }`}
       >
         <span className="figure text-small text-soft">{label}</span>

@@ -28,7 +28,7 @@ export function StandInFaults(props: { channel: Channel; bench: Bench; setup: Se
           defaultValue="-"
           disabled={busy || !bench.yoke_mine}
           onChange={(e) => void put(e.target.value)}
-          className="h-6 max-w-[180px] rounded border border-rule-strong bg-sheet px-1 disabled:opacity-60"
+          className="h-6 max-w-45 rounded border border-rule-strong bg-sheet px-1 disabled:opacity-60"
         >
           <option value="-" disabled>
             {bench.yoke_mine ? 'choose' : 'needs the yoke'}

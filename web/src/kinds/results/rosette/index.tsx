@@ -2,6 +2,7 @@ import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
 import { Plot } from '../../../plots/Plot'
+import { TimeCursor } from '../../../plots/TimeCursor'
 import { EditableText } from '../../../ui/Editable'
 import { Fact, Section } from '../../../ui/Fact'
 import { figure, parseNumber } from '../../../ui/format'
@@ -88,6 +89,8 @@ function nearest(times: Float32Array, at: number): number {
   return best
 }
 
+const CURSOR_STEPS = 500 // of the arrow keys through a whole run
+
 interface StrainsProps {
   time: Float32Array
   curves: (readonly [string, string, Float32Array])[]
@@ -96,7 +99,7 @@ interface StrainsProps {
   onPick: (time: number) => void
 }
 
-/** A click takes the cursor there; so do the arrow keys, a hundredth of the run at a time. */
+/** Strains over time, with the cursor that says which instant is shown. */
 function Strains({ time, curves, name, at, onPick }: StrainsProps) {
   const columns = useMemo(
     () =>
@@ -115,21 +118,8 @@ function Strains({ time, curves, name, at, onPick }: StrainsProps) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the names and colours are its all
     [shape],
   )
-  const last = time[time.length - 1] ?? 1
-  const step = (by: number) => onPick(Math.min(last, Math.max(0, at + (by * last) / 100)))
   return (
-    <div
-      className="flex min-h-0 border-t border-rule first:border-t-0"
-      role="slider"
-      tabIndex={0}
-      aria-label={`Time of the cursor, ${name}`}
-      aria-valuenow={at}
-      aria-valuetext={`${figure(at, 2)} s`}
-      onKeyDown={(e) => {
-        if (e.key === 'ArrowRight') step(1)
-        if (e.key === 'ArrowLeft') step(-1)
-      }}
-    >
+    <div className="flex min-h-0 border-t border-rule first:border-t-0">
       <Plot
         curves={lines}
         data={data}
@@ -140,25 +130,14 @@ function Strains({ time, curves, name, at, onPick }: StrainsProps) {
         nameRoom={3}
         label={`${name} over time`}
         overlay={(plot) => (
-          <span
-            className="pointer-events-auto absolute cursor-crosshair"
-            style={{
-              left: plot.over.offsetLeft,
-              top: plot.over.offsetTop,
-              width: plot.over.clientWidth,
-              height: plot.over.clientHeight,
-            }}
-            onClick={(e) =>
-              onPick(plot.posToVal(e.clientX - plot.over.getBoundingClientRect().left, 'x'))
-            }
-          >
-            <span
-              className="absolute inset-y-0 border-l-[1.6px] border-ink"
-              style={{ left: plot.valToPos(at, 'x') }}
-            >
-              <span className="absolute -top-1 -left-[6px] size-[11px] rotate-45 border border-ink bg-marking" />
-            </span>
-          </span>
+          <TimeCursor
+            plot={plot}
+            at={at}
+            last={time[time.length - 1] ?? 1}
+            steps={Math.min(CURSOR_STEPS, Math.max(1, time.length - 1))}
+            label={`Time of the cursor, ${name}`}
+            onPick={onPick}
+          />
         )}
       />
     </div>

@@ -33,7 +33,6 @@ export function Construction({ recipe, result, curve, name, change }: Shown) {
     ],
     [name],
   )
-  const stressAt = (plot: uPlot, y: number) => Math.max(1, Math.round(plot.posToVal(y, 'y'))) * MPA
   return (
     <Plot
       curves={curves}
@@ -85,33 +84,35 @@ export function Construction({ recipe, result, curve, name, change }: Shown) {
             <Handle
               key={field}
               plot={plot}
-              x={shown[field] / MPA / slope}
-              y={shown[field] / MPA}
-              label={field === 'fit_lower_pa' ? 'Fit range from' : 'Fit range to'}
-              words={`${figure(shown[field] / MPA, 0)} MPa`}
+              along="y"
               value={shown[field] / MPA}
+              across={shown[field] / MPA / slope}
+              min={1}
+              max={Math.floor(top)}
+              step={1}
+              label={field === 'fit_lower_pa' ? 'Fit range from' : 'Fit range to'}
+              decimals={0}
+              unit="MPa"
               disabled={!may}
-              onDrag={(_, y) => setDrag({ [field]: stressAt(plot, y) })}
-              onDrop={() => drag[field] !== undefined && void save({ [field]: drag[field] })}
-              onStep={(step) => void save({ [field]: recipe[field] + step * MPA })}
+              onMove={(stress) => setDrag({ [field]: stress * MPA })}
+              onRest={(stress) => void save({ [field]: stress * MPA })}
             />
           ))}
           <Handle
             plot={plot}
-            x={shown.offset * 100}
-            y={0}
+            along="x"
+            value={shown.offset * 100}
+            across={0}
+            min={0.01}
+            max={Math.floor(reach * 1000) / 1000}
+            step={0.001}
             filled
             label="Foot of the offset line"
-            words={`${figure(shown.offset * 100, 3)} %`}
-            value={shown.offset * 100}
+            decimals={3}
+            unit="%"
             disabled={!may}
-            onDrag={(x) =>
-              setDrag({
-                offset: Math.max(0.01, Math.round(plot.posToVal(x, 'x') * 1000) / 1000) / 100,
-              })
-            }
-            onDrop={() => drag.offset !== undefined && void save({ offset: drag.offset })}
-            onStep={(step) => void save({ offset: recipe.offset + step * 1e-5 })}
+            onMove={(percent) => setDrag({ offset: percent / 100 })}
+            onRest={(percent) => void save({ offset: percent / 100 })}
           />
           <At plot={plot} x={shown.offset * 100} y={0}>
             <span className="absolute bottom-1.5 left-3">

@@ -72,5 +72,5 @@ export function WholeCurve({ recipe, result, curve, name }: Shown) {
 }
 
 export function Dot() {
-  return <span className="absolute size-[9px] -translate-1/2 rounded-full bg-ink" />
+  return <span className="absolute size-2.25 -translate-1/2 rounded-full bg-ink" />
 }

@@ -26,7 +26,7 @@ export function ColumnChoice({ hidden, onChange }: Props) {
         <Popover.Content
           align="start"
           sideOffset={4}
-          className="z-40 rounded border border-rule bg-sheet p-3 shadow-[0_6px_20px_rgba(0,0,0,.25)]"
+          className="z-40 rounded border border-rule bg-sheet p-3 shadow-lifted"
         >
           {named.map((c) => (
             <label key={c.id} className="flex min-h-6 items-center gap-2">

@@ -13,7 +13,7 @@ export function FillPanel({ grid }: { grid: GridState }) {
     <div
       role="dialog"
       aria-label="Fill down"
-      className="absolute right-6 bottom-12 z-20 w-[270px] rounded border border-marking bg-marking-wash p-3 shadow-[inset_4px_0_0_var(--marking),0_6px_20px_rgba(0,0,0,.18)]"
+      className="absolute right-6 bottom-12 z-20 w-67.5 rounded border border-marking bg-marking-wash p-3 shadow-[inset_4px_0_0_var(--marking),0_6px_20px_rgba(0,0,0,.18)]"
     >
       <b className="font-name">
         Fill {rows} {rows === 1 ? 'row' : 'rows'} down

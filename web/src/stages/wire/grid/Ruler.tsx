@@ -27,19 +27,17 @@ export function Ruler({ lines, chosen, view, onGo }: Props) {
         const fault = check && !check.well
         const style = { top: share(i) }
         if (fault)
-          return (
-            <i key={line.id} style={style} className="absolute right-1 h-[3px] w-2 bg-signal" />
-          )
+          return <i key={line.id} style={style} className="absolute right-1 h-0.75 w-2 bg-signal" />
         if (chosen.has(line.id))
           return (
-            <i key={line.id} style={style} className="absolute right-1 h-[3px] w-2 bg-marking" />
+            <i key={line.id} style={style} className="absolute right-1 h-0.75 w-2 bg-marking" />
           )
         if (!line.channel)
           return (
             <i
               key={line.id}
               style={style}
-              className="absolute right-1.5 size-[4px] rounded-full border border-rule-strong"
+              className="absolute right-1.5 size-1 rounded-full border border-rule-strong"
             />
           )
         return null
