@@ -10,7 +10,6 @@ from yoke_server.calibrate.queries import scaling_out
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.prepared import Raw
 from yoke_server.common.db.snapshot import read_snapshot
-from yoke_server.common.units import DECIMALS
 from yoke_server.derive import queries as results
 from yoke_server.ledger.services import undo_and_redo
 from yoke_server.record.setup_runs import runs_of_setup
@@ -28,7 +27,7 @@ from yoke_server.setups.freezing import (
     setup_row,
     standing,
 )
-from yoke_server.setups.naming import free_name, free_rosette
+from yoke_server.setups.naming import free_names
 from yoke_server.wire.models import SignTest, WiringCheck
 from yoke_server.wire.queries import check_out, heating_out, sign_out
 
@@ -66,12 +65,6 @@ def _channels_out(setup_id: int) -> list[ChannelOut]:
     return [channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in standing(setup_id)]
 
 
-def _free_names(taken: set[str]) -> dict[str, str]:
-    """What a new channel of each quantity, or a rosette, would be called."""
-    found = {quantity: free_name(quantity, taken) for quantity in DECIMALS}
-    return found | {"rosette": free_rosette(taken)}
-
-
 def setup_out(setup_id: int) -> SetupOut:
     """A setup with everything its stages show, as it stood at one moment."""
     with read_snapshot():
@@ -107,7 +100,7 @@ def _setup_out(setup_id: int) -> SetupOut:
             RosetteOut(name=name, key=rosette_key(grids))
             for name, grids in rosettes_of(as_frozen.channels).items()
         ],
-        free_names=_free_names({c.name for c in as_frozen.channels}),
+        free_names=free_names({c.name for c in as_frozen.channels}),
         undo=undo,
         redo=redo,
         results=results.count_of_setup(setup.pk),

@@ -4,6 +4,7 @@ What a person sends is looked up here and never evaluated; pint gives factors an
 the names in the list. The web gets the same list (`/api/units`).
 """
 
+import math
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -41,6 +42,7 @@ DECIMALS = {
     "angle": 2,
     "speed": 1,
 }
+MAX_DECIMALS = 6
 # Their zero is nature's: what reads at rest is never taken off.
 FROM_ABSOLUTE_ZERO = frozenset({"temperature"})
 # The unit in which people speak of a signal.
@@ -136,6 +138,16 @@ def unit(name: str) -> Unit:
 def factor(name: str) -> float:
     """How many SI base units one more of a unit is."""
     return unit(name).factor
+
+
+def suitable_decimals(quantity: str, unit: str) -> int:
+    """Decimals with which a unit shows about the digits that the quantity usually has.
+
+    >>> suitable_decimals("force", "kN"), suitable_decimals("force", "N")
+    (3, 0)
+    """
+    places = math.log10(factor(unit) / factor(UNITS[quantity][0]))
+    return min(MAX_DECIMALS, max(0, DECIMALS[quantity] + round(places)))
 
 
 def last_digit(quantity: str) -> float:

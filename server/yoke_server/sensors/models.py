@@ -45,6 +45,11 @@ class Sensor(models.Model):
         return self._wiring.active_arms
 
     @property
+    def named_as(self) -> str:
+        """What its channel is named after: its quantity, or that it is a rosette."""
+        return "rosette" if self.spec.grid_angles else self.quantity
+
+    @property
     def _wiring(self) -> Wiring:
         return cast(Wiring, self.spec.channel()["wiring"])
 

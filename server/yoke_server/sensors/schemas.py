@@ -35,6 +35,7 @@ class SensorOut(Answer):
     spec: SensorSpec
     connection: str
     active_arms: list[int]
+    named_as: str
     calibrated_on: date | None
     due_on: date | None
     calibration_status: CalibrationStatusOut

@@ -11,6 +11,7 @@ from datetime import UTC, datetime
 
 from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problems import Problem
+from yoke_server.common.units import DECIMALS
 
 FIELDS = ("specimen", "number", "setup", "date", "time")
 
@@ -108,6 +109,13 @@ def free_name(quantity: str, taken: Iterable[str]) -> str:
     first = f"{stem}1" if quantity == "strain" else stem
     is_free = comparison_key(first) not in map(comparison_key, taken)
     return first if is_free else _counted(stem, 1, taken)
+
+
+def free_names(taken: Iterable[str]) -> dict[str, str]:
+    """What a new channel of each quantity, or a rosette, would be called, by what it is."""
+    taken = list(taken)
+    by_quantity = {quantity: free_name(quantity, taken) for quantity in DECIMALS}
+    return by_quantity | {"rosette": free_rosette(taken)}
 
 
 def free_rosette(channels: Iterable[str]) -> str:

@@ -12,7 +12,7 @@ from yoke_server.common.units import DECIMALS, UNITS
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.models import Channel, Setup, SetupDevice
-from yoke_server.setups.naming import free_name, free_rosette
+from yoke_server.setups.naming import free_names
 from yoke_server.setups.scalings import scalings_kept
 
 
@@ -57,8 +57,7 @@ class SensorWiring:
 
     def _free_name(self, sensor: Sensor) -> str:
         taken = set(self._names.values())
-        is_rosette = bool(sensor.spec.grid_angles)
-        return free_rosette(taken) if is_rosette else free_name(sensor.quantity, taken)
+        return free_names(taken)[sensor.named_as]
 
     def _require_free(self, plug: Input, name: str) -> None:
         if plug.pk in self._names:

@@ -11,6 +11,7 @@ from yoke_server.bench.models import Input
 from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
+from yoke_server.common.units import UNITS, suitable_decimals
 from yoke_server.ledger.services import Change
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.conditioning import check_channel, require_yoke_in_use
@@ -75,9 +76,18 @@ def change_channel(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     setup, channel = lock_channel(channel_id)
     if name := changes.get("name"):
         _check_name(setup, name, but=channel.pk)
+    changes = _with_decimals(channel, changes)
     check_channel(actor, setup, channel, changes)
     change_rows(actor, setup, f"Changed {channel.name}", [(channel, changes)])
     return channel
+
+
+def _with_decimals(channel: Channel, changes: dict[str, Any]) -> dict[str, Any]:
+    """Another unit brings decimals that suit it, unless others are asked for."""
+    unit = changes.get("unit")
+    if unit is None or "decimals" in changes or unit not in UNITS[channel.quantity]:
+        return changes
+    return changes | {"decimals": suitable_decimals(channel.quantity, unit)}
 
 
 @transaction.atomic
@@ -99,6 +109,7 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
             field="name",
             hint="Give each a name of its own.",
         )
+    changes = {pk: _with_decimals(rows[pk], fields) for pk, fields in changes.items()}
     for number, fields in changes.items():
         check_channel(actor, setup, rows[number], fields)
     action = f"Changed {len(rows)} channels"

@@ -395,3 +395,16 @@ def test_the_curve_of_a_channel_that_was_taken_off_meanwhile_is_answered(
     monkeypatch.setattr(freezing, "freeze_channels", lambda setup: [])
     answer = as_role("engineer").get(f"/api/channels/{channel(setup, 'F').pk}/curve")
     assert answer.status_code == 404
+
+
+def test_another_unit_brings_decimals_that_suit_it(client, setup):
+    force = channel(setup, "F")
+
+    def change(**body):
+        answer = client.patch(f"/api/channels/{force.pk}", body, content_type=JSON)
+        return next(c for c in answer.json()["channels"] if c["id"] == force.pk)["decimals"]
+
+    assert change(unit="N") == 0
+    assert change(unit="kN") == 3
+    assert change(unit="N", decimals=2) == 2
+    assert change(decimals=4) == 4

@@ -3418,6 +3418,8 @@ export interface components {
             connection: string;
             /** Active Arms */
             active_arms: number[];
+            /** Named As */
+            named_as: string;
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
@@ -3847,6 +3849,8 @@ export interface components {
             connection: string;
             /** Active Arms */
             active_arms: number[];
+            /** Named As */
+            named_as: string;
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */
@@ -4099,6 +4103,8 @@ export interface components {
             connection: string;
             /** Active Arms */
             active_arms: number[];
+            /** Named As */
+            named_as: string;
             /** Calibrated On */
             calibrated_on: string | null;
             /** Due On */

@@ -7,6 +7,7 @@ import { BenchText } from './BenchText'
 import { DeviceView } from './DeviceView'
 import { linkWords } from './link'
 import { OnTheNetwork } from './OnTheNetwork'
+import { row } from '../ui/row'
 
 /** The bench's devices, all that is known of the chosen one, and how another one comes to it. */
 export function Devices({ view }: { view: ReactNode }) {
@@ -28,9 +29,11 @@ export function Devices({ view }: { view: ReactNode }) {
                   type="button"
                   aria-pressed={shown}
                   onClick={() => choose(d.id)}
-                  className={`grid w-full grid-cols-[1fr_auto] gap-x-2 border-b border-rule px-4 py-1.5 text-left ${
-                    shown ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
-                  }`}
+                  className={row({
+                    chosen: shown,
+                    className:
+                      'grid w-full grid-cols-[1fr_auto] gap-x-2 border-b border-rule px-4 py-1.5 text-left',
+                  })}
                 >
                   <b className="truncate font-strong">{d.label}</b>
                   <b className={`font-strong ${colour}`}>{words}</b>

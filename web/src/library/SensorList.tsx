@@ -1,6 +1,7 @@
 import type { LibraryLine } from '../api/library'
 import { Button } from '../ui/Button'
 import { InputSign } from '../ui/Diamond'
+import { row } from '../ui/row'
 
 interface Props {
   lines: readonly LibraryLine[]
@@ -74,7 +75,7 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
     <tr
       onClick={onChoose}
       aria-selected={chosen}
-      className={`h-7.5 cursor-pointer ${chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'}`}
+      className={row({ chosen: chosen, className: 'h-7.5 cursor-pointer' })}
     >
       <td className="pl-4!">
         <InputSign signal={line.signal} size={14} active={line.active_arms} />

@@ -24,8 +24,7 @@ export function WireIt({ instrument, stage }: { instrument: Instrument; stage: S
   if (here) return <span className="text-soft">wired as {here.name} in this setup</span>
   if (!input) return <span className="text-soft">no free input here measures what it gives</span>
   const names = setup.free_names
-  const name =
-    names[instrument.kind === 'rosette' ? 'rosette' : instrument.quantity] ?? instrument.serial
+  const name = names[instrument.named_as] ?? instrument.serial
   const wire = async () => {
     const body = { input_id: input.id, sensor_id: instrument.id, name }
     const changed = await attempt(wireSensor(setup.id, body))

@@ -10,6 +10,7 @@ import { Button } from '../ui/Button'
 import { clock } from '../ui/format'
 import { attempt, say } from '../ui/notices'
 import { UndoRedo } from '../stages/wire/ChannelInspector'
+import { row } from '../ui/row'
 
 type Revision = Schemas['RevisionOut']
 
@@ -33,9 +34,11 @@ export function Versions({ view }: { view: ReactNode }) {
                 type="button"
                 aria-pressed={r.number === shown?.number}
                 onClick={() => choose(r.number)}
-                className={`grid w-full grid-cols-[36px_1fr_auto] gap-x-2 border-b border-rule px-4 py-1.5 text-left ${
-                  r.number === shown?.number ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
-                }`}
+                className={row({
+                  chosen: r.number === shown?.number,
+                  className:
+                    'grid w-full grid-cols-[36px_1fr_auto] gap-x-2 border-b border-rule px-4 py-1.5 text-left',
+                })}
               >
                 <span className="figure text-soft">{r.number}</span>
                 <b className="truncate font-strong" title={r.action}>

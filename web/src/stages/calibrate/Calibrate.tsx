@@ -16,6 +16,7 @@ import { DisplayPanel } from './DisplayPanel'
 import { perSignal, shuntError } from './figures'
 import { ScalingPanel } from './ScalingPanel'
 import { ScalingPlot } from './ScalingPlot'
+import { row } from '../../ui/row'
 
 const COLUMNS = [
   ['Channel', ''],
@@ -128,7 +129,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
     <tr
       onClick={onChoose}
       aria-selected={chosen}
-      className={`h-8 cursor-pointer ${chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'}`}
+      className={row({ chosen: chosen, className: 'h-8 cursor-pointer' })}
     >
       <td className="pl-4!">
         <InputSign signal={c.signal} size={20} active={c.active_arms} inside={insideOf(c)} />

@@ -10,9 +10,6 @@ import type { Waiting } from '../../frame/yokeFirst'
 import { attempt } from '../../ui/notices'
 import { shuntError } from './figures'
 
-/** Decimals that suit a unit, until others are asked for. */
-const DECIMALS: Record<string, number> = { kN: 3, N: 1, mm: 4, µm: 1, 'µm/m': 1, '%': 4 }
-
 interface Props {
   channel: Channel
   setupId: number
@@ -58,9 +55,7 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
             options={unitsOf(c.quantity).map((u) => [u, u] as const)}
             value={c.unit}
             disabled={!mayShow}
-            onChange={(unit) =>
-              void attempt(changeChannel(c.id, { unit, decimals: DECIMALS[unit] ?? c.decimals }))
-            }
+            onChange={(unit) => void attempt(changeChannel(c.id, { unit }))}
           />
         </Fact>
         <EditableNumber

@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 import type { Run } from '../../api/client'
 import type { List } from '../../api/list'
 import { Older } from '../../ui/Older'
+import { row } from '../../ui/row'
 
 interface Props {
   runs: Run[]
@@ -25,9 +26,10 @@ export function RunList(props: Props) {
               type="button"
               aria-pressed={run.id === props.chosen}
               onClick={() => props.onChoose(run.id)}
-              className={`block w-full border-b border-rule px-4 py-2 text-left leading-4.25 ${
-                run.id === props.chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
-              }`}
+              className={row({
+                chosen: run.id === props.chosen,
+                className: 'block w-full border-b border-rule px-4 py-2 text-left leading-4.25',
+              })}
             >
               <b className="block truncate font-strong">{run.name}</b>
               <span className="block truncate text-small text-soft">

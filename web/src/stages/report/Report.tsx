@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button'
 import { Older } from '../../ui/Older'
 import { attempt, complain } from '../../ui/notices'
 import { ReportFields } from './ReportFields'
+import { row } from '../../ui/row'
 
 const POLL = 250 // ms
 const PATIENCE = 120_000 // ms
@@ -50,9 +51,11 @@ export function Report() {
                 type="button"
                 aria-pressed={r.id === report?.id}
                 onClick={() => setParams({ report: String(r.id) })}
-                className={`flex w-full items-center gap-2 border-b border-rule px-4 py-2 text-left leading-4.25 ${
-                  r.id === report?.id ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
-                }`}
+                className={row({
+                  chosen: r.id === report?.id,
+                  className:
+                    'flex w-full items-center gap-2 border-b border-rule px-4 py-2 text-left leading-4.25',
+                })}
               >
                 <span className="min-w-0 flex-1">
                   <b className="block truncate font-strong">{r.title}</b>

@@ -8,6 +8,7 @@ import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
 import { UndoRedo } from './ChannelInspector'
+import { row } from '../../ui/row'
 
 type Device = Bench['devices'][number]
 
@@ -68,13 +69,13 @@ export function GiveSensor({ setup, device, input, onWired }: Props) {
                 disabled={taken}
                 onClick={() => {
                   setSensor(s)
-                  setName(
-                    setup.free_names[s.spec.kind === 'rosette' ? 'rosette' : s.quantity] ?? '',
-                  )
+                  setName(setup.free_names[s.named_as] ?? '')
                 }}
-                className={`grid w-full grid-cols-[24px_260px_140px_1fr_auto] items-center gap-3 border-b border-rule px-4 py-2 text-left disabled:text-soft ${
-                  sensor?.id === s.id ? 'bg-marking-wash shadow-chosen' : 'enabled:hover:bg-paper'
-                }`}
+                className={row({
+                  chosen: sensor?.id === s.id,
+                  className:
+                    'grid w-full grid-cols-[24px_260px_140px_1fr_auto] items-center gap-3 border-b border-rule px-4 py-2 text-left disabled:text-soft',
+                })}
               >
                 <InputSign signal={s.signal} size={20} active={s.active_arms} />
                 <b className="font-strong">{s.name}</b>

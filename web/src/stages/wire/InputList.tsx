@@ -13,6 +13,7 @@ import { attempt } from '../../ui/notices'
 import { clockWords, linkWords, type Device } from '../../devices/link'
 import { brokenSides, inForce } from '../../kinds/inputs/drawing/marks'
 import { SignalNow } from './SignalNow'
+import { row } from '../../ui/row'
 
 export type Input = Device['inputs'][number]
 
@@ -157,9 +158,11 @@ function InputRow({ label, signal, channel, chosen, onChoose }: RowProps) {
         type="button"
         aria-pressed={chosen}
         onClick={onChoose}
-        className={`grid w-full grid-cols-[30px_20px_1fr_auto] items-center gap-x-2 border-b border-rule py-0.75 pr-4 pl-4 text-left ${
-          chosen ? 'bg-marking-wash shadow-chosen' : 'hover:bg-paper'
-        }`}
+        className={row({
+          chosen: chosen,
+          className:
+            'grid w-full grid-cols-[30px_20px_1fr_auto] items-center gap-x-2 border-b border-rule py-0.75 pr-4 pl-4 text-left',
+        })}
       >
         <span className="figure text-small text-soft">{label}</span>
         <InputSign
