@@ -446,7 +446,8 @@ class Rules:
             raise Broken(f"it ended because “{run.why}”, and its samples do not say so")
         moved = any(name == run.order_key for _, _, name in self.stage.motions)
         since = (run.start_ns - START_NS) * 1e-9 + (met or 0) / RATE_HZ
-        troubles = self.stage.devices["A1"].troubles
+        # A recorder that was killed reads what the device kept meanwhile, and then ends the run.
+        troubles = self.stage.devices["A1"].troubles + self.stage.ended_at
         was_seen = not any(since - 1 <= at <= since + 3 for at in troubles)
         if met is not None and moved and was_seen and len(newtons) - met > 3 * RATE_HZ:
             raise Broken("what was to end it is in its samples, and it was recorded on")

@@ -269,6 +269,7 @@ class Stage:
         self.queue_bytes = queue_bytes
         self.process: Process | None = None
         self.others: list[Process] = []
+        self.ended_at: list[float] = []  # when a recorder was killed, or ended
         self.told_at: dict[str, float] = {}  # when a recorder that listened was told of a stop
         self.being_told: set[str] = set()  # stops that nobody has confirmed, told again and again
         self.motions: list[tuple[float, str, str]] = []  # when, what, by which name
@@ -295,6 +296,7 @@ class Stage:
 
     def end(self, process: Process) -> None:
         process.living = False
+        self.ended_at.append(self.clock.now)
         self.scheduler.kill(process)
         if self.watch:
             self.watch.process_died()
