@@ -5,6 +5,8 @@ from django.test import Client
 from django.urls import get_resolver
 from yoke_server.ledger.models import Entry
 
+from tests.problems import code_of
+
 JSON = "application/json"
 
 
@@ -16,7 +18,7 @@ def test_sign_in_and_out(setup):
     refused = client.post("/api/session", wrong, content_type=JSON, **token)
     assert refused.status_code == 401
     assert refused.json()["field"] == "password"
-    assert "do not belong together" in refused.json()["title"]
+    assert code_of(refused) == "not-signed-in"
     right = {"username": "engineer", "password": "demo-engineer"}
     assert client.post("/api/session", right, content_type=JSON).status_code == 403
     answer = client.post("/api/session", right, content_type=JSON, **token)
@@ -51,7 +53,7 @@ def test_the_yoke_is_one_browsers(as_role, setup):
     assert (seen["yoke_mine"], seen["yoke_me_elsewhere"]) == (False, True)
     refused = take(technician, url)
     assert refused.status_code == 409
-    assert "Engineer holds the yoke" in refused.json()["title"]
+    assert code_of(refused) == "yoke-needed"
     assert second.delete(url).status_code == 409
     assert take(second, url).json()["yoke_mine"] is True
     assert first.get(f"/api/benches/{setup.bench_id}").json()["yoke_mine"] is False
@@ -78,5 +80,5 @@ def test_orders_need_the_yoke(as_role, setup, action):
     url = f"/api/setups/{setup.pk}/{action}"
     answer = as_role("technician").post(url, body, content_type=JSON)
     assert answer.status_code == 409
-    assert "Nobody holds the yoke" in answer.json()["title"]
+    assert code_of(answer) == "yoke-needed"
     assert setup.runs.count() == 0

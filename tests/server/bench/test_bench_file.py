@@ -7,6 +7,8 @@ from jsonschema_rs import Draft202012Validator
 from ruamel.yaml import YAML
 from yoke_server.bench.text_file.services import write_bench_file
 
+from tests.problems import code_of
+
 JSON = "application/json"
 HEAD = "yoke_bench: 1\nbench: Shed\ndevices:\n"
 A1 = "  - label: A1\n    driver: bridge amplifier\n    address: 10.0.0.7\n    port: 5025\n"
@@ -54,7 +56,7 @@ def test_a_text_moves_adds_and_takes_off_as_one(client, setup):
     without["devices"][-1]["port"] = 41000
     answer = client.put(path, {"text": json.dumps(without)}, JSON)
     assert answer.status_code == 409
-    assert answer.json()["title"] == "A setup uses A1."
+    assert code_of(answer) == "in-use"
     assert not bench.devices.filter(port=41000).exists()
 
 

@@ -9,6 +9,7 @@ from yoke_server.accounts.models import User
 from yoke_server.bench.models import Bench, StopRequest
 from yoke_server.bench.services import add_device
 
+from tests.problems import code_of
 from tests.processes import wait_for
 from tests.server.lab import recorder_here
 
@@ -40,7 +41,7 @@ def test_benches_come_in_pages_with_what_is_on_them(client, setup, django_assert
     assert (first["count"], second["next"]) == (EMPTY + 1, None)
     Bench.objects.get(pk=first["next"]).delete()
     gone = client.get("/api/benches", {"limit": 50, "after": first["next"]})
-    assert (gone.status_code, gone.json()["hint"]) == (409, "Read the list anew.")
+    assert (gone.status_code, code_of(gone)) == (409, "changed-meanwhile")
     (shed,) = client.get("/api/benches", {"search": "shed"}).json()["items"]
     assert (shed["id"], shed["setups"]) == (setup.bench_id, 1)
     assert shed["devices"] == setup.bench.devices.count()
@@ -54,7 +55,7 @@ def test_a_bench_that_no_setup_is_made_for_can_be_removed(client, as_role, setup
     assert send(client, "delete", f"benches/{spare['id']}").status_code == 204
     assert send(client, "delete", f"benches/{spare['id']}").status_code == 404
     used = send(client, "delete", f"benches/{setup.bench_id}")
-    assert (used.status_code, used.json()["title"]) == (409, "Setups are made for Shed bench.")
+    assert (used.status_code, code_of(used)) == (409, "in-use")
     assert Bench.objects.get() == setup.bench
 
 
@@ -85,7 +86,7 @@ def test_who_holds_the_yoke_is_not_put_away_with_the_bench(client, setup, drivin
     driving("technician")
     for method, path in (("post", "/archive"), ("delete", "")):
         refused = send(client, method, f"benches/{setup.bench_id}{path}")
-        assert (refused.status_code, "holds the yoke" in refused.json()["title"]) == (409, True)
+        assert (refused.status_code, code_of(refused)) == (409, "yoke-needed")
     assert Bench.objects.get().archived_at is None
 
 

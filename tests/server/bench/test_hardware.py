@@ -14,6 +14,7 @@ from yoke_server.kinds.inputs.digital import DigitalOutput
 from yoke_server.sensors.models import Sensor
 
 from tests import processes, recorded
+from tests.problems import code_of
 from tests.processes import wait_for
 from tests.server.lab import recorder_here
 
@@ -179,10 +180,10 @@ def test_while_a_run_is_recorded_no_device_is_moved_or_taken_off_but_a_lost_one_
         return client.put(f"/api/benches/{bench.pk}/devices", body, content_type=JSON)
 
     moved = put("Load frame", "load frame", 4711)
-    assert (moved.status_code, moved.json()["title"]) == (409, "C1 run 1 is being recorded.")
-    assert moved.json()["hint"] == "Stop it, then move Load frame."
+    assert (moved.status_code, code_of(moved)) == (409, "being-recorded")
+    assert code_of(moved) == "being-recorded"
     taken = client.delete(f"/api/devices/{frame.pk}")
-    assert (taken.status_code, taken.json()["title"]) == (409, "C1 run 1 is being recorded.")
+    assert (taken.status_code, code_of(taken)) == (409, "being-recorded")
     path = f"/api/benches/{bench.pk}/file"
     text = client.get(path).json()["text"]
     elsewhere = {"text": text.replace("port: 5001\n", "port: 4713\n")}

@@ -15,6 +15,7 @@ from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.setups.models import Balance
 from yoke_server.setups.services import keep_revision
 
+from tests.problems import code_of
 from tests.recorded import FULL, PER_BLOCK, begin, block, record, stream_of
 
 BLOCKS = 12
@@ -91,7 +92,7 @@ def test_an_open_run_is_no_file_yet(as_role, setup):
     answer = as_role("reviewer").get(
         f"/api/runs/{run.pk}/streams/{run.streams.first().pk}/files/csv"
     )
-    assert (answer.status_code, "still being recorded" in answer.json()["title"]) == (409, True)
+    assert (answer.status_code, code_of(answer)) == (409, "being-recorded")
 
 
 @pytest.mark.parametrize("ending", ["csv", "parquet"])

@@ -28,6 +28,7 @@ from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
 
 from tests import processes
+from tests.problems import code_of
 from tests.processes import wait_for
 from tests.server.lab import (
     SPEED,
@@ -374,14 +375,14 @@ def test_stop_by_hand_keeps_the_run_and_stops_the_actuator(lab, client, setup):
     other.force_login(User.objects.get(username="engineer"))
     refused = other.post(f"/api/runs/{run.pk}/stop")
     assert refused.status_code == 409
-    assert "Technician holds the yoke" in refused.json()["title"]
+    assert code_of(refused) == "yoke-needed"
     again = asked_to_start(client, setup)
-    assert "is still being recorded" in again.json()["title"]
+    assert code_of(again) == "being-recorded"
     busy = client.patch(
         f"/api/setups/{setup.pk}", {"piece": FLAT | {"width_m": 0.01}}, content_type=JSON
     )
     assert busy.status_code == 409
-    assert "is being recorded" in busy.json()["title"]
+    assert code_of(busy) == "being-recorded"
     post(client, f"/api/runs/{run.pk}/stop")
     run = ended(run)
     assert (run.state, run.ended_because) == ("kept", "Stopped by hand")
@@ -411,7 +412,7 @@ def test_an_emergency_stop_that_does_not_reach_the_actuator_is_told(
         answer = client.post(f"/api/benches/{setup.bench_id}/emergency-stop")
         assert ended(run).ended_because == "Emergency stop"
     assert answer.status_code == 409
-    assert "Load frame did not confirm the stop" in answer.json()["title"]
+    assert code_of(answer) == "stop-not-confirmed"
 
 
 def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup, client):
@@ -448,4 +449,4 @@ def test_without_a_recorder_the_order_is_refused_in_words(setup, client, setting
         content_type=JSON,
     )
     assert answer.status_code == 503
-    assert answer.json()["title"] == "The recorder does not answer."
+    assert code_of(answer) == "recorder-silent"

@@ -15,6 +15,8 @@ from yoke_server.kinds.channel_specs import SENSOR_TYPES, SENSORS, connections_o
 from yoke_server.sensors.models import Certificate, Sensor
 from yoke_server.sensors.record import from_record, to_record
 
+from tests.problems import code_of
+
 JSON = "application/json"
 CELL = {
     "kind": "load cell",
@@ -61,11 +63,11 @@ def test_an_instrument_is_added_changed_and_taken_out_of_use(client, setup):
         "input_id": setup.bench.devices.get(label="A1").inputs.get(number=5).pk,
     }
     refused = send(client, "post", f"setups/{setup.pk}/channels", body)
-    assert (refused.status_code, refused.json()["title"]) == (409, "LC-1544 is out of use.")
+    assert (refused.status_code, code_of(refused)) == (409, "out-of-use")
     assert send(client, "post", f"{path}/retire?restore=true", {}).json()["retired_at"] is None
     wired = Sensor.objects.get(serial="LC-2207")
     still = send(client, "post", f"sensors/{wired.pk}/retire", {})
-    assert (still.status_code, "is wired in Tension" in still.json()["title"]) == (409, True)
+    assert (still.status_code, code_of(still)) == (409, "in-use")
 
 
 @pytest.mark.parametrize(
@@ -134,7 +136,7 @@ def test_the_newest_certificate_is_in_force_and_its_pdf_is_kept(client, setup, a
     assert put(0, PDF[:150_000], who=as_role("technician")).status_code == 403
     assert put(0, PDF[:150_000]).json()["certificates"][1]["has_file"] is False
     assert client.get(f"/api/certificates/{row.pk}/file").status_code == 404
-    assert put(200_000, PDF[200_000:]).json()["hint"] == "Send it from its beginning."
+    assert code_of(put(200_000, PDF[200_000:])) == "out-of-order"
     assert put(150_000, PDF[150_000:]).json()["certificates"][1]["has_file"] is True
     assert put(0, PDF[:9]).status_code == 409  # what was calibrated does not change
     file = client.get(f"/api/certificates/{row.pk}/file")

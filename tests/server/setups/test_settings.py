@@ -19,6 +19,7 @@ from yoke_server.setups.services import add_measured, plain
 from yoke_server.setups.undoing import undo
 from yoke_server.wire.services import remove_channel
 
+from tests.problems import code_of
 from tests.specs import gauge, quarter, rated, two_points
 
 JSON = "application/json"
@@ -125,7 +126,7 @@ def test_a_free_input_is_given_a_sensor_once(client, setup):
     assert (wired["device_label"], wired["input_label"]) == ("A1", "1.4")
     again = client.post(f"/api/setups/{setup.pk}/channels", body, content_type=JSON)
     assert again.status_code == 409
-    assert again.json()["title"] == "Input 1.4 already has SG3."
+    assert code_of(again) == "input-unfit"
     beyond = {**body, "input_id": 10**6}
     answer = client.post(f"/api/setups/{setup.pk}/channels", beyond, content_type=JSON)
     assert answer.status_code == 404
@@ -212,7 +213,7 @@ def test_an_undo_that_would_bury_somebody_elses_change_says_so(client, setup):
     )  # as if it came another way
     answer = client.post(f"/api/setups/{setup.pk}/undo")
     assert answer.status_code == 409
-    assert "somebody changed the same since" in answer.json()["title"]
+    assert code_of(answer) == "changed-meanwhile"
     row.refresh_from_db()
     assert row.scaling.gauge_factor == 2.3
 
@@ -295,7 +296,7 @@ def test_a_setup_without_channels_cannot_start(as_role, setup):
         f"/api/setups/{setup.pk}/runs", {"version": setup.version}, content_type=JSON
     )
     assert answer.status_code == 409
-    assert answer.json()["title"] == "There is no channel to record."
+    assert code_of(answer) == "preflight"
     gaps = client.get(f"/api/setups/{setup.pk}").json()["preflight"]
     assert (gaps[0]["code"], gaps[0]["blocks"]) == ("no_channel", True)
 
@@ -356,7 +357,7 @@ def test_a_start_names_the_version_that_was_seen_and_is_refused_with_what_change
     )
     answer = start(client, setup, seen)
     assert (answer.status_code, answer.json()["field"]) == (409, "version")
-    assert answer.json()["title"].startswith("Tension was changed since you looked: stops")
+    assert code_of(answer) == "changed-meanwhile"
     assert start(client, setup, 999).json()["title"] == "Tension has no version 999."
     assert not setup.bench.orders.exists()
 

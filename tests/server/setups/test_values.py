@@ -6,6 +6,7 @@ import pytest
 from yoke_server.ledger.models import Entry
 
 from tests import recorded
+from tests.problems import code_of
 from tests.specs import conditioning, gauge, quarter, rated, two_points
 
 JSON = "application/json"
@@ -244,7 +245,7 @@ def test_what_a_bench_in_use_measures_is_its_drivers(as_role, setup, row):
         ("delete", url, {}),
     ]:
         answer = send(other, method, path, body)
-        assert (answer.status_code, "Engineer holds the yoke" in answer.json()["title"]) == (
+        assert (answer.status_code, code_of(answer) == "yoke-needed") == (
             409,
             True,
         )

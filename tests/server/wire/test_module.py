@@ -12,6 +12,7 @@ from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.freezing import freeze
 
+from tests.problems import code_of
 from tests.specs import conditioning
 
 JSON = "application/json"
@@ -94,7 +95,7 @@ def test_nothing_is_taken_off_a_temperature_however_it_is_measured(client, setup
 def test_a_sensor_on_an_input_of_another_kind_is_refused(client, setup, number, serial):
     answer = wire(client, setup, number, serial, "x")
     assert (answer.status_code, answer.json()["field"]) == (409, "input_id")
-    assert answer.json()["hint"].startswith("Choose an input that measures")
+    assert code_of(answer) == "input-unfit"
 
 
 def test_what_a_loop_and_its_module_cannot_be(client, setup):

@@ -7,6 +7,7 @@ from yoke_server.wire.check import services
 from yoke_server.wire.check.words import SENTENCES
 from yoke_server.wire.models import WiringCheck
 
+from tests.problems import code_of
 from tests.specs import quarter
 
 JSON = "application/json"
@@ -128,7 +129,7 @@ def test_what_cannot_be_checked_is_said(lab, client, setup, settings):
     client.delete(f"/api/benches/{setup.bench_id}/yoke")
     mine = channel(client, setup, "F")["id"]
     refused = client.post(path, {"channels": [mine]}, content_type=JSON)
-    assert (refused.status_code, refused.json()["hint"]) == (409, "Take the yoke, then try again.")
+    assert (refused.status_code, code_of(refused)) == (409, "yoke-needed")
 
 
 def test_every_kind_of_cause_has_its_words():

@@ -1,0 +1,9 @@
+"""What kind of problem an answer states, whatever its words."""
+
+from typing import Any
+
+
+def code_of(answer: Any) -> str:
+    """The last part of a problem's type; see docs/problems.md."""
+    assert answer["Content-Type"] == "application/problem+json"
+    return answer.json()["type"].rpartition("/")[2]
