@@ -1,5 +1,4 @@
 from collections.abc import Callable
-from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router
@@ -31,7 +30,7 @@ def scaling_curve(request: HttpRequest, channel_id: Id) -> dict[str, list[float]
     return curve_of(channel_id)
 
 
-Outcomes = list[dict[str, Any]]
+Outcomes = list[dict[str, object]]
 
 
 async def _at_rest(

@@ -21,14 +21,14 @@ router = Router(tags=["wire"])
 
 
 @router.post("/setups/{setup_id}/plugs", response=schemas.Plugs, auth=signed_in_async)
-async def read_plugs(request: HttpRequest, setup_id: Id) -> dict[str, Any]:
+async def read_plugs(request: HttpRequest, setup_id: Id) -> dict[str, object]:
     """Read the data sheets in all plugs, and propose what follows for the setup."""
     orders = await in_thread(services.order_reading, Actor.of(request), setup_id)
     memories = {}
     for label, order in orders.items():
         memories[label] = (await answer_to(order, Sheets)).sheets
 
-    def compared() -> list[dict[str, Any]]:
+    def compared() -> list[dict[str, object]]:
         return what_is_plugged(Setup.objects.get(pk=setup_id), memories)
 
     return {"plugs": await in_thread(compared)}

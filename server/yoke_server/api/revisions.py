@@ -27,7 +27,7 @@ JSON = {"application/json": {"schema": {"type": "object"}}}
 @router.get("/setups/{setup_id}/revisions", response=list[schemas.RevisionOut])
 def list_revisions(
     request: HttpRequest, setup_id: Id, before: Number = 2**31 - 1
-) -> list[dict[str, Any]]:
+) -> list[dict[str, object]]:
     """Forty, the newest first, each with what it changed; ``before`` gives older ones."""
     rows = SetupRevision.objects.filter(setup_id=setup_id, number__lt=before)
     rows = rows.select_related("actor")
@@ -82,8 +82,8 @@ def import_setup(request: HttpRequest, project_id: Id, body: schemas.SetupFile) 
     return Status(201, project_out(project_id))
 
 
-@router.get("/setup-file/schema", response=dict[str, Any])
-def setup_file_schema(request: HttpRequest) -> dict[str, Any]:
+@router.get("/setup-file/schema", response=dict[str, object])
+def setup_file_schema(request: HttpRequest) -> dict[str, object]:
     """JSON Schema of a setup as a file."""
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

@@ -1,5 +1,4 @@
 from dataclasses import asdict
-from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router
@@ -11,7 +10,7 @@ router = Router(tags=["units"])
 
 
 @router.get("/units", response=list[UnitOut])
-def list_units(request: HttpRequest) -> list[dict[str, Any]]:
+def list_units(request: HttpRequest) -> list[dict[str, object]]:
     """Every unit that quantities and signals are shown in: SI = value * factor + offset."""
     return [
         {**asdict(unit(name)), "quantity": quantity}

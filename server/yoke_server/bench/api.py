@@ -59,7 +59,7 @@ def list_drivers(request: HttpRequest) -> list[DriverOut]:
 
 
 @router.post("/benches/{bench_id}/find", response=FoundOut, auth=signed_in_async)
-async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
+async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, object]:
     """Which devices announce themselves on the network of the bench's computer."""
     order = await in_thread(services.order_find, Actor.of(request), bench_id)
     found = await answer_to(order, FoundDevices)
@@ -67,15 +67,15 @@ async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, Any]:
 
 
 @router.post("/benches/{bench_id}/try", response=TrialOut, auth=signed_in_async)
-async def try_address(request: HttpRequest, bench_id: Id, body: AddressIn) -> dict[str, Any]:
+async def try_address(request: HttpRequest, bench_id: Id, body: AddressIn) -> dict[str, object]:
     """Whether a device answers at an address, and what it reads; nothing is changed by it."""
     actor = Actor.of(request)
     order = await in_thread(partial(services.order_trial, actor, bench_id, **body.model_dump()))
     return (await answer_to(order, Trial)).model_dump()
 
 
-@router.get("/bench-file/schema", response=dict[str, Any])
-def bench_file_schema(request: HttpRequest) -> dict[str, Any]:
+@router.get("/bench-file/schema", response=dict[str, object])
+def bench_file_schema(request: HttpRequest) -> dict[str, object]:
     """JSON Schema of a bench file."""
     return schema()
 

@@ -1,6 +1,6 @@
 """What a recorder is asked to do and what it answers: each kind of order is a spec of its own."""
 
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict
 
@@ -37,7 +37,7 @@ class OrderSpec(BaseModel):
         return None
 
     @property
-    def arguments(self) -> dict[str, Any]:
+    def arguments(self) -> dict[str, object]:
         """As its row keeps them, beside its kind."""
         return self.model_dump(mode="json", exclude={"kind"})
 
@@ -45,7 +45,7 @@ class OrderSpec(BaseModel):
 class FoundDevices(OrderAnswer):
     """What announces itself, as the drivers' discovery tells it."""
 
-    devices: list[dict[str, Any]]
+    devices: list[dict[str, object]]
 
 
 class FindDevices(OrderSpec):

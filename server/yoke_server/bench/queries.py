@@ -119,7 +119,7 @@ def known_of(found: list[dict[str, Any]]) -> list[dict[str, Any]]:
 
 def _known(
     found: dict[str, Any], same: Device | None, in_its_place: Device | None
-) -> dict[str, Any]:
+) -> dict[str, object]:
     device = same or in_its_place
     if device is None:
         return {**found, "on": "", "label": "", "moved": False}

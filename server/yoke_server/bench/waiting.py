@@ -4,7 +4,7 @@ import asyncio
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from typing import Any, ParamSpec, TypeVar
+from typing import ParamSpec, TypeVar
 
 from asgiref.sync import SyncToAsync, sync_to_async
 from django.conf import settings
@@ -99,7 +99,7 @@ def _problem_kept(key: str) -> str | None:
     return rows.values_list("problem", flat=True).first()
 
 
-def answer_so_far(order: Order) -> dict[str, Any] | None:
+def answer_so_far(order: Order) -> dict[str, object] | None:
     """None as long as there is none; raises a 409 problem if the recorder refused."""
     order.refresh_from_db(fields=["state", "answer"])
     if order.state == OrderState.REFUSED:
@@ -112,7 +112,7 @@ def answer_so_far(order: Order) -> dict[str, Any] | None:
     return order.answer if order.state == OrderState.DONE else None
 
 
-def _give_up(order: Order) -> dict[str, Any]:
+def _give_up(order: Order) -> dict[str, object]:
     given_up = Order.objects.filter(pk=order.pk).exclude(state=OrderState.DONE)
     if not given_up.update(
         state=OrderState.REFUSED, answer={"title": "Nobody took the order in time."}

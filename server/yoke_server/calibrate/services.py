@@ -19,7 +19,7 @@ from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration,
 from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
 
 Rest = dict[str, RestReading]  # by channel key
-Outcome = dict[str, Any]
+Outcome = dict[str, object]
 
 
 @transaction.atomic

@@ -32,7 +32,7 @@ from yoke_server.report.api import router as report
 from yoke_server.report.wiring_sheet.api import router as wiring_sheet
 from yoke_server.sensors.api import router as library
 
-PROBLEM: dict[str, Any] = {
+PROBLEM: dict[str, object] = {
     "type": "object",
     "required": ["type", "title", "status"],
     "properties": {
@@ -44,7 +44,7 @@ PROBLEM: dict[str, Any] = {
         "hint": {"type": "string"},
     },
 }
-PROBLEM_RESPONSES: dict[str, Any] = {
+PROBLEM_RESPONSES: dict[str, object] = {
     "description": "A problem (RFC 9457): what is wrong, where, and what to do.",
     "content": {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}},
 }
@@ -110,6 +110,6 @@ for router in (
 
 
 @api.get("/openapi.json", include_in_schema=False)
-def description(request: HttpRequest) -> dict[str, Any]:
+def description(request: HttpRequest) -> dict[str, object]:
     """The API's OpenAPI document, for those who are signed in."""
     return dict(api.get_openapi_schema())

@@ -2,7 +2,6 @@
 
 import math
 from datetime import UTC, date, datetime
-from typing import Any
 
 from django.db import transaction
 from yoke_core.bridge.circuit import Circuit
@@ -59,7 +58,7 @@ THREE_WIRE = [
     {"colour": "white", "pin": 3, "function": "back, lead"},
 ]
 GRID = 16.8e-6  # m², 6 by 2.8 mm
-SENSORS: list[dict[str, Any]] = [
+SENSORS: list[dict[str, object]] = [
     dict(
         kind="load cell", name="Load cell 25 kN", serial="LC-2207", quantity="force",
         spec=BridgeTransducer(rated_output=2e-3, capacity=25e3, at_rest=-1.3e-5),
@@ -117,7 +116,7 @@ SENSORS: list[dict[str, Any]] = [
     ),
 ]  # fmt: skip
 
-FORK_SENSORS: list[dict[str, Any]] = [
+FORK_SENSORS: list[dict[str, object]] = [
     dict(
         kind="load cell", name="Load cell 10 kN, axle", serial="LC-1192", quantity="force",
         spec=BridgeTransducer(rated_output=2e-3, capacity=10e3, at_rest=1.7e-5),
@@ -259,7 +258,7 @@ def _setup(
     project: Project,
     bench: Bench,
     name: str,
-    more: dict[str, Any],
+    more: dict[str, object],
     wired: list[tuple[str, str, int, str]],
     rates: dict[str, float],
     ground: Substrate,
@@ -326,6 +325,6 @@ def load(ports: dict[str, int]) -> None:
     place_stand_ins(ports)
 
 
-def add_sensors(sensors: list[dict[str, Any]]) -> None:
+def add_sensors(sensors: list[dict[str, object]]) -> None:
     for sensor in sensors:
         Sensor.objects.get_or_create(serial=sensor["serial"], defaults=sensor)

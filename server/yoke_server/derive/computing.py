@@ -4,7 +4,6 @@ import hashlib
 import json
 import logging
 from dataclasses import asdict
-from typing import Any
 
 from django.db import Error, transaction
 from yoke_core.errors import CoreError
@@ -26,7 +25,7 @@ log = logging.getLogger(__name__)
 IN_THE_LOG = "Look into the worker's log."
 
 
-def inputs_of(run: Run, recipe: Recipe) -> dict[str, Any]:
+def inputs_of(run: Run, recipe: Recipe) -> dict[str, object]:
     """Everything that a run's results by a recipe are computed from."""
     kind = result_kind(recipe.parameters)
     return {
@@ -36,7 +35,7 @@ def inputs_of(run: Run, recipe: Recipe) -> dict[str, Any]:
     }
 
 
-def digest_of(inputs: dict[str, Any]) -> str:
+def digest_of(inputs: dict[str, object]) -> str:
     return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
 
 
@@ -98,7 +97,7 @@ def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[st
 
 @transaction.atomic
 def _keep(
-    run: Run, recipe: Recipe, inputs: dict[str, Any], found: Computed | dict[str, str]
+    run: Run, recipe: Recipe, inputs: dict[str, object], found: Computed | dict[str, str]
 ) -> None:
     """Put what was found in the place of what was kept; a problem leaves the old values."""
     if not Recipe.objects.select_for_update().filter(pk=recipe.pk).exists():

@@ -1,6 +1,5 @@
 import asyncio
 from collections.abc import AsyncIterator, Iterator
-from typing import Any
 
 from django.http import HttpRequest, StreamingHttpResponse
 from django.utils.http import content_disposition_header
@@ -22,7 +21,7 @@ export_slots = asyncio.Semaphore(2)  # parts computed at once, of all exports
 
 
 @router.get("/formats", response=list[FormatOut])
-def list_formats(request: HttpRequest) -> list[dict[str, Any]]:
+def list_formats(request: HttpRequest) -> list[dict[str, object]]:
     """In which files a stream of a run can be taken along."""
     return [
         {"name": f.name, "title": v.title, "options": v.options}

@@ -47,7 +47,7 @@ class SpecField(models.JSONField):
 
     def __init__(self, union: Any = None, **options: Any) -> None:
         self._union = TypeAdapter(union) if union is not None else None
-        self._read_before: dict[str, Any] = {}
+        self._read_before: dict[str, object] = {}
         super().__init__(**options)
 
     def deconstruct(self) -> Any:

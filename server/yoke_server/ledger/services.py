@@ -1,8 +1,7 @@
 """Writing the ledger, and finding what stands in it to undo."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
-from typing import Any
 
 from django.db.models import Model, QuerySet
 
@@ -10,7 +9,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.common.db.prepared import ASKED, Prepared
 from yoke_server.ledger.models import Entry
 
-Fields = dict[str, Any] | None  # None: the row does not exist
+Fields = Mapping[str, object] | None  # None: the row does not exist
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +43,7 @@ def record(
     )
 
 
-def assign(row: Model, changes: dict[str, Any]) -> dict[str, Any]:
+def assign(row: Model, changes: Mapping[str, object]) -> dict[str, object]:
     """Set fields of a row, without saving; gives what they were, for the entry."""
     before = {name: getattr(row, name) for name in changes}
     for name, value in changes.items():

@@ -5,7 +5,6 @@ A slow screen loses its oldest frames, never news; of the state it gets the newe
 
 import asyncio
 from collections import deque
-from typing import Any
 
 FRAMES = 40  # a slow screen may be behind before it loses its oldest
 NEWS = 500  # beyond that it is told to load everything anew
@@ -42,7 +41,7 @@ class Mailbox:
         self._state = text
         self._something.set()
 
-    def belongs_to(self, ended: dict[str, Any]) -> bool:
+    def belongs_to(self, ended: dict[str, object]) -> bool:
         return any(self._owner[name] == value for name, value in ended.items())
 
     def end(self) -> None:

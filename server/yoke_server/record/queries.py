@@ -31,7 +31,7 @@ def document_of(run: Run) -> FrozenSetup:
     return read_document(run.document or run.revision.document).as_recorded
 
 
-def specimen_of(run: Run) -> dict[str, Any]:
+def specimen_of(run: Run) -> dict[str, object]:
     """The test piece as measured for the run, with what was put right since."""
     found = document_of(run).specimen.model_dump(mode="json")
     for correction in run.corrections.all():

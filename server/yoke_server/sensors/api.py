@@ -25,18 +25,18 @@ Place = Annotated[int, Bounds(ge=0, le=2**31)]
 FileName = Annotated[str, Bounds(min_length=1, max_length=100, pattern=r"^[^/\\\x00-\x1f\"]+$")]
 
 
-def _body(kind: str) -> dict[str, Any]:
+def _body(kind: str) -> dict[str, object]:
     content = {kind: {"schema": {"type": "string", "format": "binary"}}}
     return {"requestBody": {"required": True, "content": content}}
 
 
-def _answer(kind: str) -> dict[str, Any]:
+def _answer(kind: str) -> dict[str, object]:
     content = {kind: {"schema": {"type": "string", "format": "binary"}}}
     return {"responses": {200: {"description": "the file", "content": content}}}
 
 
 @router.get("/sensor-kinds", response=list[schemas.SensorKindOut])
-def list_kinds(request: HttpRequest) -> list[dict[str, Any]]:
+def list_kinds(request: HttpRequest) -> list[dict[str, object]]:
     """What a sensor may be, and which fields that needs."""
     return [
         {
@@ -49,12 +49,12 @@ def list_kinds(request: HttpRequest) -> list[dict[str, Any]]:
     ]
 
 
-def _connection(sensor: type[SensorSpec], quantity: str) -> dict[str, Any]:
+def _connection(sensor: type[SensorSpec], quantity: str) -> dict[str, object]:
     fields = [_field(f, quantity) for f in sensor.text_fields]
     return {"name": sensor.connection, "fields": fields}
 
 
-def _field(field: Field, quantity: str) -> dict[str, Any]:
+def _field(field: Field, quantity: str) -> dict[str, object]:
     unit = UNITS[quantity][0] if field.of_quantity else field.unit
     return {**asdict(field), "unit": unit}
 
@@ -101,7 +101,7 @@ def export_xlsx(request: HttpRequest) -> HttpResponse:
     response=list[schemas.ImportedOut],
     openapi_extra=_body("application/octet-stream"),
 )
-def import_table(request: HttpRequest, dry: bool = True) -> list[dict[str, Any]]:
+def import_table(request: HttpRequest, dry: bool = True) -> list[dict[str, object]]:
     """A CSV or XLSX table of sensors, taken as a whole; with ``dry`` what it would do."""
     return services.import_table(Actor.of(request), request.body, dry=dry)
 

@@ -1,7 +1,5 @@
 """The cores of a sensor's cable: their colours, pins and functions."""
 
-from typing import Any
-
 from yoke_server.kinds.inputs.base import Sensor
 
 # With how paper shows them; on the screen they are tokens of their own (web/src/ui/tokens.css).
@@ -20,7 +18,7 @@ COLOURS = {
 }
 
 
-def cores_of(spec: Sensor, colours: dict[int, str]) -> list[dict[str, Any]]:
+def cores_of(spec: Sensor, colours: dict[int, str]) -> list[dict[str, object]]:
     """The wire colour table; a pin without a colour of its own gets the usual one."""
     return [
         {

@@ -74,7 +74,7 @@ def from_record(record: Record) -> Read:
 
 
 def _spec(connection: str, quantity: str, record: Record) -> SensorSpec:
-    plain: dict[str, Any] = {"kind": connection}
+    plain: dict[str, object] = {"kind": connection}
     for field in SENSORS[connection].text_fields:
         text = str(record.get(field.name, "")).strip()
         if not text and (field.optional or not _needed(connection, field)):

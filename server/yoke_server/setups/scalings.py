@@ -1,7 +1,5 @@
 """The scalings that sensors had in a setup before."""
 
-from typing import Any
-
 from django.db import connection
 
 from yoke_server.setups.document import SCALING_FIELDS, read_document
@@ -15,12 +13,12 @@ WHERE setup_id = %s AND channel ->> 'sensor_serial' = ANY(%s) GROUP BY 1
 """
 
 
-def scalings_kept(setup: Setup, serials: set[str]) -> dict[str, dict[str, Any]]:
+def scalings_kept(setup: Setup, serials: set[str]) -> dict[str, dict[str, object]]:
     """The scaling that each sensor last had in a setup, of those that were wired there before."""
     with connection.cursor() as cursor:
         cursor.execute(LAST_WIRED_SQL, [setup.pk, list(serials)])
         last = dict(cursor.fetchall())
-    found: dict[str, dict[str, Any]] = {}
+    found: dict[str, dict[str, object]] = {}
     for revision in setup.revisions.filter(number__in=set(last.values())):
         for channel in read_document(revision.document).channels:
             if last.get(channel.sensor_serial) == revision.number:

@@ -1,7 +1,7 @@
 """Every change to a setup: saved at once, one revision an action, in the ledger, with undo."""
 
 import json
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
@@ -56,7 +56,7 @@ class Encoder(DjangoJSONEncoder):
         return plain_spec(o) if isinstance(o, Spec) else super().default(o)
 
 
-def plain(row: Model) -> dict[str, Any]:
+def plain(row: Model) -> dict[str, object]:
     """A row's own columns as JSON values."""
     fields = {f.attname: getattr(row, f.attname) for f in row._meta.concrete_fields}
     return json.loads(json.dumps(fields, cls=Encoder))
@@ -110,7 +110,7 @@ def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
     notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, **news)
 
 
-def changed(row: Row, changes: dict[str, Any]) -> Change | None:
+def changed(row: Row, changes: Mapping[str, object]) -> Change | None:
     """Set and save fields of a row; what changed, or None if nothing did."""
     before_all = plain(row)
     assign(row, changes)
@@ -124,7 +124,7 @@ def changed(row: Row, changes: dict[str, Any]) -> Change | None:
 
 
 def change_rows(
-    actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[Row, dict[str, Any]]]
+    actor: Actor, setup: Setup, action: str, rows: Sequence[tuple[Row, Mapping[str, object]]]
 ) -> None:
     """Change fields of many rows as one action; nothing happens if none differ."""
     changes = [c for row, fields in rows if (c := changed(row, fields))]
@@ -145,7 +145,7 @@ def add_measured(
         revise(actor, setup, action, changes)
 
 
-def _in_force(model: type[Measured], setup: Setup, key: str, fields: Any) -> dict[str, Any]:
+def _in_force(model: type[Measured], setup: Setup, key: str, fields: Any) -> dict[str, object]:
     """The newest fact's fields; all null where there is none yet."""
     rows = model._default_manager.filter(setup=setup, channel_key=key).order_by("-id")
     return rows.values(*fields).first() or dict.fromkeys(fields)

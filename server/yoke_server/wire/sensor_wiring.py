@@ -1,7 +1,6 @@
 """Giving inputs of a setup sensors: each is checked by itself, all are written at once."""
 
 from collections.abc import Iterable
-from typing import Any
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Input
@@ -78,7 +77,7 @@ class SensorWiring:
             )
 
     def _channel(self, plug: Input, name: str, grid: Grid | None, sensor: Sensor) -> Channel:
-        fields: dict[str, Any] = sensor.spec.channel() | self._kept.get(sensor.serial, {})
+        fields: dict[str, object] = sensor.spec.channel() | self._kept.get(sensor.serial, {})
         return Channel(
             setup=self._setup,
             input=plug,

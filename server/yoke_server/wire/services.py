@@ -66,7 +66,7 @@ def remove_channel(actor: Actor, channel_id: int) -> None:
     before = plain(channel)
     channel.delete()
     action = f"Took {channel.name} off input {channel.input.label}"
-    revise(actor, setup, action, [Change("channel", before["id"], before, None)])
+    revise(actor, setup, action, [Change("channel", channel_id, before, None)])
 
 
 @transaction.atomic

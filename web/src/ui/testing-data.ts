@@ -52,7 +52,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
       },
       connection: 'full bridge, 6-wire',
       named_as: 'force',
-    active_arms: [1, 2, 3, 4],
+      active_arms: [1, 2, 3, 4],
       calibrated_on: '2026-03-14',
       due_on: '2999-01-01',
       calibration_status: { status: 'in force', words: '2999-01-01', elapsed: 0 },

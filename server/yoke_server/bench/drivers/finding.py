@@ -3,7 +3,6 @@
 import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 
 from zeroconf import (
     DNSQuestionType,
@@ -59,7 +58,7 @@ class Heard(ServiceListener):
             return list(self._names.items())
 
 
-def _ask(zeroconf: Zeroconf, name: str, service: str) -> dict[str, Any] | None:
+def _ask(zeroconf: Zeroconf, name: str, service: str) -> dict[str, object] | None:
     """What a device says of itself; None where it does not answer to that."""
     info = zeroconf.get_service_info(service, name, timeout=ASK, question_type=TO_ALL)
     if info is None or not info.port or not info.parsed_addresses():
@@ -79,7 +78,7 @@ def _ask(zeroconf: Zeroconf, name: str, service: str) -> dict[str, Any] | None:
     }
 
 
-def find_devices() -> dict[str, Any]:
+def find_devices() -> dict[str, object]:
     """What answers within some seconds, on all networks of this computer.
 
     Raises DriverError where the computer has no network that could be asked.

@@ -1,7 +1,6 @@
 """Trying an address: who answers there, and what it reads, without taking control of it."""
 
 from contextlib import closing
-from typing import Any
 
 import numpy as np
 
@@ -9,7 +8,7 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import DriverError, Identity, SampleBlock
 
 
-def try_address(driver: str, host: str, port: int) -> dict[str, Any]:
+def try_address(driver: str, host: str, port: int) -> dict[str, object]:
     """What a device says of itself and reads now; of an actuator, how it stands.
 
     Raises DriverError with the reason where nothing of the kind answers.
@@ -46,7 +45,7 @@ def _means(block: SampleBlock) -> list[float | None]:
     return [None if clipped else float(m) for m, clipped in zip(means, clips, strict=True)]
 
 
-def _try_moving(driver: str, host: str, port: int) -> dict[str, Any]:
+def _try_moving(driver: str, host: str, port: int) -> dict[str, object]:
     with closing(registry.moving(driver, host, port)) as device:
         identity, state = device.connect(), device.state()
         stands = f"{state.motion.lower()} at {state.position_m * 1e3:.2f} mm"

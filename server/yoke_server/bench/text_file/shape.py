@@ -1,6 +1,6 @@
 """What a bench file holds; its JSON Schema is published by the API."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -27,7 +27,7 @@ class BenchFile(Body):
     devices: Annotated[list[DeviceEntry], Field(max_length=MAX_DEVICES)]
 
 
-def schema() -> dict[str, Any]:
+def schema() -> dict[str, object]:
     """JSON Schema 2020-12 of a bench file."""
     from yoke_server.bench.drivers import registry
 

@@ -136,7 +136,7 @@ class Text:
 
     def __get_pydantic_json_schema__(
         self, schema: core_schema.CoreSchema, handler: GetJsonSchemaHandler
-    ) -> dict[str, Any]:
+    ) -> dict[str, object]:
         return {**handler(schema), "minLength": self.least, "maxLength": self.most}
 
 

@@ -79,7 +79,7 @@ class ResultKind:
         """How a report on a run with such results is called; empty where it does not say."""
         return ""
 
-    def sources(self, run: Run) -> dict[str, Any]:
+    def sources(self, run: Run) -> dict[str, object]:
         """All of a run that results come from: where any of it differs, they are stale."""
         return {"seal": run.seal, "setup": run.revision.digest, "specimen": specimen_of(run)}
 

@@ -1,7 +1,5 @@
 """What people ask of a file that is here."""
 
-from typing import Any
-
 from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
@@ -53,7 +51,7 @@ def drop(actor: Actor, key: str) -> None:
     file.delete()
 
 
-def preview_out(found: ImportPreview) -> dict[str, Any]:
+def preview_out(found: ImportPreview) -> dict[str, object]:
     shape = found.shape
     return {
         "choices": found.choices.model_dump(),

@@ -1,7 +1,7 @@
 """Orders that measure channels, by key, and what was measured."""
 
 import math
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, RootModel
 
@@ -67,7 +67,7 @@ class WiringReading(Reading):
     """
 
     samples: dict[str, float | bool | None]
-    probe: dict[str, dict[str, Any]] | None
+    probe: dict[str, dict[str, object]] | None
 
 
 class WiringReadings(RootModel[dict[str, WiringReading]], OrderAnswer):

@@ -3,7 +3,7 @@
 import inspect
 from functools import cache
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from django.template import Context, Engine, Template
 from django.utils.safestring import SafeString
@@ -27,7 +27,7 @@ class ReportBlock(Spec):
         """Blocks of this kind that a run has something for."""
         return []
 
-    def contents(self) -> dict[str, Any]:
+    def contents(self) -> dict[str, object]:
         """What its template prints, as text; every number with its unit."""
         raise NotImplementedError
 

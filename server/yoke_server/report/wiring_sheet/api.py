@@ -25,7 +25,7 @@ def order_sheet(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") ->
 
 
 @router.get("/setups/{setup_id}/wiring-sheet", response=WiringSheetOut)
-def sheet_state(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> dict[str, Any]:
+def sheet_state(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> dict[str, object]:
     sheets = WiringSheet.objects.defer("pdf")
     sheet = sheets.filter(setup_id=setup_id, channel_key=channel).first()
     if sheet is None:
@@ -47,5 +47,5 @@ def sheet_file(request: HttpRequest, setup_id: Id, channel: ChannelKey = "") -> 
     )
 
 
-def _out(sheet: WiringSheet) -> dict[str, Any]:
+def _out(sheet: WiringSheet) -> dict[str, object]:
     return {"version": sheet.version, "made_at": sheet.made_at, "problem": sheet.problem}

@@ -11,13 +11,13 @@ from yoke_server.wire.models import WiringCheck
 AT_ONCE = 4  # devices of which the sheet is laid out together
 
 
-def contents(setup: Setup, only: str = "") -> list[dict[str, Any]]:
+def contents(setup: Setup, only: str = "") -> list[dict[str, object]]:
     """Devices in order, each with its wired inputs; of one channel, if its key is given.
 
     In parts of some devices, each with its words for the foot of its pages; at least one part.
     """
     checks = newest(WiringCheck, setup.pk)
-    devices: dict[str, list[dict[str, Any]]] = {}
+    devices: dict[str, list[dict[str, object]]] = {}
     for channel in channel_rows(setup):
         if only and channel.key != only:
             continue
@@ -36,7 +36,7 @@ def _said(part: Sequence[tuple[str, Any]]) -> str:
     return f"devices {first} to {last}, " if first != last else f"device {first}, "
 
 
-def _input(channel: Channel, check: WiringCheck | None) -> dict[str, Any]:
+def _input(channel: Channel, check: WiringCheck | None) -> dict[str, object]:
     cores = [
         {**core, "fill": COLOURS.get(core["colour"], COLOURS["grey"])}
         for core in channel.sensor.cores

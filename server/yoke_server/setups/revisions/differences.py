@@ -42,8 +42,8 @@ def differences(before: FrozenSetup, after: FrozenSetup) -> list[Difference]:
     return found
 
 
-def _plain(shape: Any) -> dict[str, Any]:
-    fields: dict[str, Any] = shape.model_dump(mode="json", exclude=NO_SETTING)
+def _plain(shape: Any) -> dict[str, object]:
+    fields: dict[str, object] = shape.model_dump(mode="json", exclude=NO_SETTING)
     return fields
 
 

@@ -1,5 +1,5 @@
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated
 
 from ninja import Schema
 
@@ -20,7 +20,7 @@ class SetupFile(Body):
 
     bench_id: Id
     name: Annotated[str, Text(1, 80)]
-    document: dict[str, Any]
+    document: dict[str, object]
 
 
 class RevisionOut(Schema):

@@ -1,7 +1,5 @@
 """Bringing a setup back to an earlier revision, and making one from a file."""
 
-from typing import Any
-
 from django.db import transaction
 from pydantic import ValidationError
 
@@ -74,12 +72,12 @@ def _bring_in_force(setup: Setup, wanted: FrozenSetup) -> list[Change]:
     return changes + _rates(setup, wanted)
 
 
-def _own_of(wanted: FrozenSetup) -> dict[str, Any]:
+def _own_of(wanted: FrozenSetup) -> dict[str, object]:
     own = {name: getattr(wanted, name) for name in OF_SETUP}
     return own | {"specimen": wanted.specimen.specimen, "piece": wanted.specimen.piece}
 
 
-def _fields_of(channel: FrozenChannel) -> dict[str, Any]:
+def _fields_of(channel: FrozenChannel) -> dict[str, object]:
     return {name: getattr(channel, name) for name in OF_CHANNEL}
 
 
@@ -93,7 +91,7 @@ class _Places:
         inputs = Input.objects.select_related("device").filter(device__bench=self._bench)
         self._inputs = {(i.device.label, i.number): i for i in inputs}
 
-    def of(self, channel: FrozenChannel) -> dict[str, Any]:
+    def of(self, channel: FrozenChannel) -> dict[str, object]:
         """Its input and its sensor as rows; a 409 problem naming what is no longer there."""
         sensor = self._sensors.get(channel.sensor_serial)
         plug = self._inputs.get((channel.device_label, channel.input_number))
@@ -130,7 +128,7 @@ def _rates(setup: Setup, wanted: FrozenSetup) -> list[Change]:
 
 
 def import_setup(
-    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, Any]
+    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, object]
 ) -> Setup:
     """A setup from a file that another one was exported to; it brings scalings along."""
     require(actor, "change scaling")
@@ -139,7 +137,7 @@ def import_setup(
 
 @transaction.atomic
 def make_setup(
-    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, Any]
+    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, object]
 ) -> Setup:
     """A setup as a document says; its channels get keys of their own."""
     require(actor, "arrange projects")
@@ -161,7 +159,7 @@ def make_setup(
     return setup
 
 
-def _read_file(document: dict[str, Any]) -> FrozenSetup:
+def _read_file(document: dict[str, object]) -> FrozenSetup:
     """The setup in a document of any version; a 422 problem that names the key."""
     version = document.get("schema_version")
     if not isinstance(version, int) or not 1 <= version <= SCHEMA_VERSION:

@@ -1,7 +1,6 @@
 """The figures behind a verdict as people read them."""
 
 from collections.abc import Callable
-from typing import Any
 
 from yoke_core.wiring.findings import Finding, What
 
@@ -36,7 +35,7 @@ def capital(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def figure(f: Finding, core: Callable[[int], str], quarter: bool, unit: str) -> dict[str, Any]:
+def figure(f: Finding, core: Callable[[int], str], quarter: bool, unit: str) -> dict[str, object]:
     """One figure with its name; ``core`` says what the core on a pin is called."""
     return {
         "name": _name(f, core, quarter),

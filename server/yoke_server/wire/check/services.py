@@ -56,13 +56,13 @@ def keep_checks(
 
 
 def _check(actor: Actor, channel: Channel, measured: WiringReading) -> WiringCheck:
-    found = said(channel, judge(channel, measured))
+    verdict = judge(channel, measured)
     return WiringCheck(
         setup_id=channel.setup_id,
         channel_key=channel.key,
         actor=actor.user,
-        well=found["well"],
-        found=found,
+        well=not verdict.causes,
+        found=said(channel, verdict),
         of=wired_as(channel),
     )
 

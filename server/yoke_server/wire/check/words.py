@@ -239,6 +239,6 @@ def _together(causes: Sequence[dict[str, Any]]) -> str:
     return "; ".join(c["title"] for c in causes)
 
 
-def said(channel: Channel, found: Verdict) -> dict[str, Any]:
+def said(channel: Channel, found: Verdict) -> dict[str, object]:
     """A verdict in words and figures, as plain data."""
     return Words(channel).verdict(found)

@@ -16,18 +16,18 @@ class Column:
     words: str
     unit: str
     show: Callable[[Channel], str]
-    changes: Callable[[Channel, str], tuple[dict[str, Any], bool]]  # and whether it had a comma
+    changes: Callable[[Channel, str], tuple[dict[str, object], bool]]  # and whether it had a comma
 
 
-def _name(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
+def _name(channel: Channel, text: str) -> tuple[dict[str, object], bool]:
     name = SPACES.sub(" ", text).strip()
     if not 1 <= len(name) <= 30:
         raise InvalidInput("a name has 1 to 30 characters")
     return {"name": name}, False
 
 
-def _of_wiring(field: str, unit: str) -> Callable[[Channel, str], tuple[dict[str, Any], bool]]:
-    def changes(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
+def _of_wiring(field: str, unit: str) -> Callable[[Channel, str], tuple[dict[str, object], bool]]:
+    def changes(channel: Channel, text: str) -> tuple[dict[str, object], bool]:
         if field not in type(channel.wiring).model_fields:
             raise InvalidInput(f"a {channel.wiring.words} has none")
         figure = read_number(text, unit)
@@ -39,8 +39,8 @@ def _of_wiring(field: str, unit: str) -> Callable[[Channel, str], tuple[dict[str
 
 def _of_conditioning(
     field: str, unit: str
-) -> Callable[[Channel, str], tuple[dict[str, Any], bool]]:
-    def changes(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
+) -> Callable[[Channel, str], tuple[dict[str, object], bool]]:
+    def changes(channel: Channel, text: str) -> tuple[dict[str, object], bool]:
         if field not in type(channel.conditioning).model_fields:
             raise InvalidInput("nothing can be set at this input")
         figure = read_number(text.replace("±", ""), unit)
@@ -50,7 +50,7 @@ def _of_conditioning(
     return changes
 
 
-def _read(channel: Channel, name: str, spec: dict[str, Any]) -> Any:
+def _read(channel: Channel, name: str, spec: dict[str, object]) -> Any:
     """A spec by the rules of its kind."""
     try:
         return Channel._meta.get_field(name).read(spec)  # type: ignore[union-attr]
@@ -69,7 +69,7 @@ def _show(part: str, field: str) -> Callable[[Channel], str]:
 ON, OFF = "on", "off"
 
 
-def _recorded(channel: Channel, text: str) -> tuple[dict[str, Any], bool]:
+def _recorded(channel: Channel, text: str) -> tuple[dict[str, object], bool]:
     said = text.strip().lower()
     if said not in (ON, OFF):
         raise InvalidInput("a channel is on or off")

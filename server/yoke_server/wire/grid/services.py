@@ -76,7 +76,7 @@ class Sheet:
             if cell.column == "name" and channel:
                 with suppress(InvalidInput):
                     name = COLUMNS["name"].changes(channel, cell.text)[0]["name"]
-                    wanted.setdefault(cell.input_id, name)
+                    wanted.setdefault(cell.input_id, str(name))
         return names_given({i: c.name for i, c in self._channels.items()}, wanted)
 
     def _take(self, cell: Cell, put: Callable[[Cell], bool]) -> Outcome:

@@ -1,7 +1,6 @@
 """What was read in the plugs of a bench against what a setup has wired: proposals."""
 
 from dataclasses import asdict, dataclass
-from typing import Any
 
 from yoke_core.datasheet.sheet import DataSheet, SheetError, read_sheet
 
@@ -34,7 +33,7 @@ class PlugFound:
     problem: str = ""
 
 
-def what_is_plugged(setup: Setup, memories: dict[str, dict[str, str]]) -> list[dict[str, Any]]:
+def what_is_plugged(setup: Setup, memories: dict[str, dict[str, str]]) -> list[dict[str, object]]:
     """By input, for each device label the memories of its inputs in hexadecimal."""
     inputs = Input.objects.filter(device__bench=setup.bench_id).select_related("device")
     by_place = {(i.device.label, i.number): i for i in inputs}

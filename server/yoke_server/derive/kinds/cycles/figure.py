@@ -7,9 +7,10 @@ from matplotlib.axes import Axes
 
 from yoke_server.common.units import unit
 from yoke_server.derive.figures.style import CURVES, INK, name_axes, new_figure, svg_of
+from yoke_server.derive.kinds.base import Columns
 
 
-def figure(columns: dict[str, Any], details: Any, parameters: Any) -> str:
+def figure(columns: Columns, details: Any, parameters: Any) -> str:
     """The matrix row by row in SI (derive/kinds/cycles/compute.py)."""
     drawn = new_figure(2.9)
     matrix, life = drawn.subplots(1, 2, width_ratios=[1.1, 1])

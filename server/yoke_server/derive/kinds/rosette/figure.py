@@ -7,11 +7,12 @@ import numpy as np
 from matplotlib.axes import Axes
 
 from yoke_server.derive.figures.style import CURVES, INK, SOFT, WELL, name_axes, new_figure, svg_of
+from yoke_server.derive.kinds.base import Columns
 
 MICRO = 1e6
 
 
-def figure(columns: dict[str, Any], details: Any, parameters: Any) -> str:
+def figure(columns: Columns, details: Any, parameters: Any) -> str:
     """Columns and state in SI (derive/kinds/rosette/compute.py)."""
     drawn = new_figure(2.9)
     course, circle = drawn.subplots(1, 2, width_ratios=[1.35, 1])

@@ -6,8 +6,7 @@ import numpy as np
 from matplotlib.axes import Axes
 
 from yoke_server.derive.figures.style import CURVES, INK, name_axes, new_figure, svg_of
-
-Columns = dict[str, Any]
+from yoke_server.derive.kinds.base import Columns
 
 
 def figure(columns: Columns, details: Any, parameters: Any) -> str:

@@ -1,7 +1,5 @@
 """What all rooms of the runner share: phase, devices, actuators, the setup in force."""
 
-from typing import Any
-
 from yoke_server.bench.models import OrderState
 from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.actuators import Actuators
@@ -83,7 +81,7 @@ class BenchContext:
             if device.not_taken:
                 raise Refused(not_taken(device.label, device.not_taken), "Change them under Wire.")
 
-    def done(self, key: str, answer: dict[str, Any] | None = None) -> None:
+    def done(self, key: str, answer: dict[str, object] | None = None) -> None:
         self.parts.listener.answer(key, OrderState.DONE, answer or {})
 
     def refuse(self, key: str, title: str, hint: str = "") -> None:

@@ -3,7 +3,7 @@
 import itertools
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, Protocol
+from typing import Protocol
 
 from yoke_core.timebase.clock import ClockModel
 
@@ -17,7 +17,7 @@ from yoke_server.record.recorder.display.live_frames import LiveFrames
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
-DeviceCommand = Callable[[AcquiringDriver], dict[str, Any]]
+DeviceCommand = Callable[[AcquiringDriver], dict[str, object]]
 Conditioning = tuple[list[InputSettings], float]
 SETTLING_BLOCKS = 3  # until what was switched has rung out
 _turns = itertools.count()

@@ -14,7 +14,7 @@ from yoke_server.record.recorder.model import events
 def _pretend(order: Pretend) -> DeviceCommand:
     """Put a stand-in's input into a state; a device at a bench takes no such orders."""
 
-    def what(driver: AcquiringDriver) -> dict[str, Any]:
+    def what(driver: AcquiringDriver) -> dict[str, object]:
         driver.pretend(order.input, order.faults)
         return {}
 
@@ -22,7 +22,7 @@ def _pretend(order: Pretend) -> DeviceCommand:
 
 
 def _read_sheets(order: ReadSheets) -> DeviceCommand:
-    def what(driver: AcquiringDriver) -> dict[str, Any]:
+    def what(driver: AcquiringDriver) -> dict[str, object]:
         return {"sheets": {str(n): memory.hex() for n, memory in driver.read_sheets().items()}}
 
     return what
@@ -31,7 +31,7 @@ def _read_sheets(order: ReadSheets) -> DeviceCommand:
 def _write_sheet(order: WriteSheet) -> DeviceCommand:
     memory = bytes.fromhex(order.memory)
 
-    def what(driver: AcquiringDriver) -> dict[str, Any]:
+    def what(driver: AcquiringDriver) -> dict[str, object]:
         driver.write_sheet(order.input, memory)
         return {}
 

@@ -29,7 +29,7 @@ class WriterPart(Protocol):
 
 
 class OrderListenerPart(Protocol):
-    def answer(self, key: str, state: OrderState, answer: dict[str, Any]) -> None: ...
+    def answer(self, key: str, state: OrderState, answer: dict[str, object]) -> None: ...
     def release(self, key: str, requested_at: datetime) -> None:
         """Write down that the emergency stop is released by an order, which is answered; an
         event tells when that is done."""

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any, Generic, TypeVar
+from typing import Generic, TypeVar
 
 from yoke_core.timebase.clock import ClockReading
 from yoke_core.wiring.probe import Probe
@@ -96,7 +96,7 @@ class CommandFinished:
 
     device: str
     token: str
-    answer: dict[str, Any]
+    answer: dict[str, object]
     problem: str = ""
 
 

@@ -68,7 +68,7 @@ TRIGGERED, OF_DEVICE = "triggered", "device "
 
 def progress_json(device: str, states: list[Any], triggered: str) -> str:
     """What is reached with a block of a device, as it is stored with the block's row."""
-    reached: dict[str, Any] = {OF_DEVICE + device: states}
+    reached: dict[str, object] = {OF_DEVICE + device: states}
     return json.dumps(reached | {TRIGGERED: triggered} if triggered else reached)
 
 

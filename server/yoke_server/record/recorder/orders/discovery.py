@@ -3,7 +3,6 @@
 import logging
 import threading
 from collections.abc import Callable
-from typing import Any
 
 from yoke_server.bench.drivers.base import DriverError
 from yoke_server.bench.drivers.finding import find_devices
@@ -14,9 +13,9 @@ from yoke_server.bench.orders import FindDevices, OrderSpec, TryAddress
 log = logging.getLogger(__name__)
 
 MAX_AT_ONCE = 4  # looks; each has its thread, and a slow address keeps it for some seconds
-Answer = Callable[[str, OrderState, dict[str, Any]], None]
+Answer = Callable[[str, OrderState, dict[str, object]], None]
 # Orders that ask about the network, not the bench: no run minds them.
-LOOKS: dict[type[OrderSpec], Callable[..., dict[str, Any]]] = {
+LOOKS: dict[type[OrderSpec], Callable[..., dict[str, object]]] = {
     FindDevices: find_devices,
     TryAddress: try_address,
 }

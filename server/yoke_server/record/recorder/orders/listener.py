@@ -51,14 +51,14 @@ class _ToWrite:
     """What is to be written: answers in order, and of each device what is known last."""
 
     answers: "queue.SimpleQueue[Action]" = field(default_factory=queue.SimpleQueue)
-    notes: dict[str, dict[str, Any]] = field(default_factory=dict)
+    notes: dict[str, dict[str, object]] = field(default_factory=dict)
     lock: threading.Lock = field(default_factory=threading.Lock)
 
-    def add_note(self, label: str, facts: dict[str, Any]) -> None:
+    def add_note(self, label: str, facts: dict[str, object]) -> None:
         with self.lock:
             self.notes.setdefault(label, {}).update(facts)
 
-    def take_note(self) -> tuple[str, dict[str, Any]] | None:
+    def take_note(self) -> tuple[str, dict[str, object]] | None:
         with self.lock:
             return self.notes.popitem() if self.notes else None
 

@@ -8,7 +8,6 @@ import queue
 import threading
 from collections.abc import Callable
 from contextlib import suppress
-from typing import Any
 
 from yoke_server.bench.drivers.base import (
     AcquiringDriver,
@@ -42,7 +41,7 @@ FIRST_READINGS = 3
 AT_ONCE = 1 << 16  # bytes of samples that nobody heeds, which may wait to be read together
 MAX_WAIT = 1.0  # s that they wait
 DeviceAction = Callable[[AcquiringDriver], Event | None]
-DeviceCommand = Callable[[AcquiringDriver], dict[str, Any]]
+DeviceCommand = Callable[[AcquiringDriver], dict[str, object]]
 
 
 class DevicePort:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Protocol
+from typing import Protocol
 
 from yoke_core.arrays import Signals
 from yoke_core.streaming.envelope import Envelope
@@ -131,7 +131,7 @@ class ClaimedOrder:
 
     key: str
     kind: str
-    arguments: dict[str, Any]
+    arguments: dict[str, object]
     requested_at: datetime
     left_s: float
 
@@ -148,7 +148,7 @@ class OrderSession(RunSession, Protocol):
         """Orders that a dead recorder had claimed are refused: what was ordered then is past."""
         ...
 
-    def answer_order(self, key: str, state: OrderState, answer: dict[str, Any]) -> None:
+    def answer_order(self, key: str, state: OrderState, answer: dict[str, object]) -> None:
         """Only a claimed order is answered: one that was given up stays so."""
         ...
 
@@ -156,7 +156,7 @@ class OrderSession(RunSession, Protocol):
         """The emergency stops that were given before an order are released by it; it is done."""
         ...
 
-    def note_device(self, label: str, facts: dict[str, Any]) -> None: ...
+    def note_device(self, label: str, facts: dict[str, object]) -> None: ...
     def devices(self) -> dict[str, Address]: ...
     def active_setup(self) -> FrozenSetup | None: ...
     def setup_of(self, revision_id: int) -> FrozenSetup | None: ...

@@ -1,4 +1,4 @@
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of
@@ -17,6 +17,6 @@ class ChannelTable(RunBlock):
     def offers(cls, run: Run) -> list[ReportBlock]:
         return [cls(run=run.pk)]
 
-    def contents(self) -> dict[str, Any]:
+    def contents(self) -> dict[str, object]:
         run = self.run_row()
         return {"run": run, "channels": channel_rows(document_of(run))}

@@ -1,4 +1,4 @@
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from yoke_server.common.http import fields
 from yoke_server.record.models import Run
@@ -18,5 +18,5 @@ class Paragraph(ReportBlock):
     def offers(cls, run: Run) -> list[ReportBlock]:
         return [cls()]
 
-    def contents(self) -> dict[str, Any]:
+    def contents(self) -> dict[str, object]:
         return {"text": self.text}

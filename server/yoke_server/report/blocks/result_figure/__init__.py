@@ -1,4 +1,4 @@
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from yoke_server.derive.queries import figure_of
 from yoke_server.record.models import Run
@@ -17,5 +17,5 @@ class ResultFigure(ResultBlock):
     def offers(cls, run: Run) -> list[ReportBlock]:
         return [cls(run=run.pk, recipe=r.pk) for r in run.setup.recipes.order_by("pk")]
 
-    def contents(self) -> dict[str, Any]:
+    def contents(self) -> dict[str, object]:
         return {"figure": figure_of(self.derivation())}

@@ -1,4 +1,4 @@
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 from yoke_server.derive.kinds import title_of
 from yoke_server.record.models import Run
@@ -19,7 +19,7 @@ class ResultTable(ResultBlock):
     def offers(cls, run: Run) -> list[ReportBlock]:
         return [cls(run=run.pk, recipe=r.pk) for r in run.setup.recipes.order_by("pk")]
 
-    def contents(self) -> dict[str, Any]:
+    def contents(self) -> dict[str, object]:
         found = self.derivation()
         rows = list(found.results.all())
         shared = {r.note for r in rows}

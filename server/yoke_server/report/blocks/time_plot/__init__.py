@@ -1,4 +1,4 @@
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -23,7 +23,7 @@ class TimePlot(ChannelsBlock):
         keys = [c.key for c in document_of(run).channels][:OFFERED]
         return [cls(run=run.pk, channels=keys)] if keys else []
 
-    def contents(self) -> dict[str, Any]:
+    def contents(self) -> dict[str, object]:
         from yoke_server.report.blocks.time_plot.figure import figure
 
         run = self.run_row()

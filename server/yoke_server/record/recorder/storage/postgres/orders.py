@@ -2,7 +2,6 @@
 
 import json
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from django.db import connection, transaction
@@ -61,7 +60,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
         claimed = Order.objects.filter(bench_id=self._bench_id, state=OrderState.CLAIMED)
         claimed.update(state=OrderState.REFUSED, answer=ANEW)
 
-    def answer_order(self, key: str, state: OrderState, answer: dict[str, Any]) -> None:
+    def answer_order(self, key: str, state: OrderState, answer: dict[str, object]) -> None:
         with transaction.atomic():
             claimed = Order.objects.filter(pk=key, state=OrderState.CLAIMED)
             claimed.update(state=state, answer=answer)
@@ -78,7 +77,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
             ).update(released_at=clock_timestamp())
             self.answer_order(key, OrderState.DONE, {})
 
-    def note_device(self, label: str, facts: dict[str, Any]) -> None:
+    def note_device(self, label: str, facts: dict[str, object]) -> None:
         """News if it is new."""
         device = Device.objects.filter(bench_id=self._bench_id, label=label)
         before = device.values(*facts).first()
