@@ -40,24 +40,26 @@ COMMANDS = {
     "demo": "bring everything up with made-up data and a simulated bench",
     "start": "bring the application up; honours DATABASE_URL and YOKE_SECRET_KEY",
     "test": "set up and run every check and test",
-    "bench": "run the benchmarks",
+    "benchmark": "run the benchmarks; bench for short",
     "person": "add somebody who may sign in to what `./yoke start` runs: NAME ROLE",
     "screenshots": "take the pictures in docs/screenshots from the demo data",
 }
+SHORT = {"benchmark": ["bench"]}
 
 
 def parse(arguments: list[str]) -> tuple[argparse.Namespace, list[str]]:
-    """The command, its options, and for test and bench what is passed on."""
+    """The command, its options, and for test and benchmark what is passed on."""
     parser = argparse.ArgumentParser(prog="./yoke", description="Yoke Bench")
     commands = parser.add_subparsers(dest="command", required=True)
     for name, words in COMMANDS.items():
-        command = commands.add_parser(name, help=words)
+        command = commands.add_parser(name, help=words, aliases=SHORT.get(name, []))
+        command.set_defaults(command=name)
         if name in ("demo", "start"):
             command.add_argument("--port", type=int, default=8000)
         if name == "demo":
             command.add_argument("--fresh", action="store_true", help="start over")
     options, rest = parser.parse_known_args(arguments)
-    if rest and options.command not in ("test", "bench", "person"):
+    if rest and options.command not in ("test", "benchmark", "person"):
         parser.error(f"unknown: {' '.join(rest)}")
     return options, rest
 
@@ -72,7 +74,7 @@ def main(arguments: list[str]) -> int:
         "demo": lambda: demo(options.port, options.fresh),
         "start": lambda: start(options.port),
         "test": lambda: test(rest),
-        "bench": lambda: with_tests_ready("tests.bench", rest),
+        "benchmark": lambda: with_tests_ready("tests.benchmarks", rest),
         "person": lambda: person(rest),
         "screenshots": lambda: with_tests_ready("tests.browser.screenshots", rest),
     }

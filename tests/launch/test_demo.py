@@ -19,7 +19,7 @@ from launch.install import SetupError
 from launch.paths import ROOT, VAR
 from launch.postgres import Cluster
 from launch.supervise import RIG, programs
-from tests.bench.pages import page_answers
+from tests.benchmarks.pages import page_answers
 from tests.processes import free_port, running, wait_for
 
 together = pytest.mark.xdist_group("demo")  # the tests of one demo, in their order

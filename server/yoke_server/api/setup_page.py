@@ -25,7 +25,7 @@ from yoke_server.setups.freezing import (
     frozen,
     newest_rows,
     setup_row,
-    standing,
+    wired_channels,
 )
 from yoke_server.setups.naming import free_names
 from yoke_server.wire.models import SignTest, WiringCheck
@@ -62,7 +62,9 @@ def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) 
 def _channels_out(setup_id: int) -> list[ChannelOut]:
     checks, tests = newest_rows(WiringCheck, setup_id), newest_rows(SignTest, setup_id)
     today = laboratory_today()
-    return [channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in standing(setup_id)]
+    return [
+        channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in wired_channels(setup_id)
+    ]
 
 
 def setup_out(setup_id: int) -> SetupOut:

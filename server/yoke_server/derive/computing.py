@@ -35,13 +35,13 @@ def inputs_of(run: Run, recipe: Recipe) -> dict[str, object]:
     }
 
 
-def digest_of(inputs: dict[str, object]) -> str:
+def fingerprint_of(inputs: dict[str, object]) -> str:
     return hashlib.sha256(json.dumps(inputs, sort_keys=True).encode()).hexdigest()
 
 
 def is_stale(kept: Derivation | None, run: Run, recipe: Recipe) -> bool:
     """Whether what is kept is not of what is in force now."""
-    return kept is None or kept.digest != digest_of(inputs_of(run, recipe))
+    return kept is None or kept.fingerprint != fingerprint_of(inputs_of(run, recipe))
 
 
 def derive_stale(setup_id: int, first: int | None = None) -> None:
@@ -76,7 +76,7 @@ def derive(run_id: int, recipe_id: int) -> None:
             return
         inputs = inputs_of(run, recipe)
         kept = run.derivations.filter(recipe=recipe).first()
-        if kept and kept.digest == digest_of(inputs):
+        if kept and kept.fingerprint == fingerprint_of(inputs):
             return
         found = _compute(result_kind(recipe.parameters), run, recipe.parameters)
     _keep(run, recipe, inputs, found)
@@ -104,7 +104,7 @@ def _keep(
         return  # taken away meanwhile
     fresh = {
         "inputs": inputs,
-        "digest": digest_of(inputs),
+        "fingerprint": fingerprint_of(inputs),
         "engine": inputs["engine"],
         "recipe_version": recipe.version,
     }

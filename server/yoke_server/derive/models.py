@@ -24,7 +24,7 @@ class Recipe(models.Model):
 
 
 class Derivation(models.Model):
-    """What was computed of a run by a recipe, and from what: stale where ``digest`` differs.
+    """What was computed of a run by a recipe, and from what: stale where ``fingerprint`` differs.
 
     Written by the worker; an older one stays until the next is there. ``problem`` says why
     there are no results of these inputs; ``details``, results and arrays are the last that were.
@@ -34,8 +34,8 @@ class Derivation(models.Model):
     recipe = models.ForeignKey(Recipe, models.CASCADE, related_name="derivations")
     recipe_version = models.PositiveIntegerField()
     engine = models.PositiveIntegerField()
-    inputs = models.JSONField()  # what the digest is over, in the open
-    digest = models.CharField(max_length=64)
+    inputs = models.JSONField()  # what the fingerprint is over, in the open
+    fingerprint = models.CharField(max_length=64)
     problem = models.JSONField(null=True)
     details = models.JSONField(null=True)
     notes = models.JSONField(default=list)

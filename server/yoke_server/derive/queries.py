@@ -53,10 +53,12 @@ def results_of_setups(setups: list[Setup]) -> dict[int, LineResultsOut]:
         .annotate(n=Count("pk"))
         .values_list("run__setup_id", "n")
     )
-    digests = Prefetch("derivations", Derivation.objects.only("run_id", "recipe_id", "digest"))
+    fingerprints = Prefetch(
+        "derivations", Derivation.objects.only("run_id", "recipe_id", "fingerprint")
+    )
     closed = Run.objects.filter(setup__in=setups).exclude(state__in=OPEN_STATES)
     newest = closed.order_by("setup_id", "-number").distinct("setup_id").select_related("revision")
-    last = {r.setup_id: r for r in newest.prefetch_related("corrections", digests)}
+    last = {r.setup_id: r for r in newest.prefetch_related("corrections", fingerprints)}
     recipes: dict[int, list[Recipe]] = {}
     for recipe in Recipe.objects.filter(setup__in=list(last)):
         recipes.setdefault(recipe.setup_id, []).append(recipe)
@@ -91,7 +93,7 @@ def _out(run: Run, recipe: Recipe, kept: Derivation | None) -> DerivationOut:
             "results": list(kept.results.all()) if kept else [],
             "details": kept.details if kept else None,
             "notes": kept.notes if kept else [],
-            "digest": kept.digest if kept else "",
+            "fingerprint": kept.fingerprint if kept else "",
             "computed_at": kept.computed_at if kept else None,
         }
     )

@@ -67,7 +67,7 @@ class DerivationOut(Schema):
     results: list[ResultOut]
     details: DetailsSpec | None
     notes: list[str]
-    digest: str
+    fingerprint: str
     computed_at: datetime | None
 
 

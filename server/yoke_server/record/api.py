@@ -157,7 +157,7 @@ def run_view(
     The header lists segments without gaps (start and step in seconds of the run, count of
     columns); then come all lows and all highs. Infinite where a sample clipped.
     """
-    from yoke_server.record.views import encoded_view
+    from yoke_server.record.plot_data import encoded_view
 
     found = queries.channel_of_run(run_id, channel, to_s)
     if found is None:

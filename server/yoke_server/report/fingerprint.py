@@ -4,7 +4,7 @@ import hashlib
 import json
 from typing import Any
 
-from yoke_server.derive.computing import digest_of, inputs_of
+from yoke_server.derive.computing import fingerprint_of, inputs_of
 from yoke_server.derive.models import Recipe
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.record.models import Run
@@ -35,8 +35,8 @@ def fingerprint(report: Report) -> str:
     runs = Run.objects.select_related("revision").prefetch_related("corrections").in_bulk(ids)
     for run_id in sorted(runs):
         run = runs[run_id]
-        used += [run.seal, run.name, run.notes, run.revision.digest, specimen_of(run)]
+        used += [run.seal, run.name, run.notes, run.revision.fingerprint, specimen_of(run)]
     for run_id, recipe_id in shown:
         if recipe_id in recipes and run_id in runs:
-            used.append(digest_of(inputs_of(runs[run_id], recipes[recipe_id])))
+            used.append(fingerprint_of(inputs_of(runs[run_id], recipes[recipe_id])))
     return hashlib.sha256(json.dumps(used).encode()).hexdigest()

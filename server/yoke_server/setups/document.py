@@ -255,7 +255,7 @@ def read_document(document: Document) -> FrozenSetup:
     return FrozenSetup.model_validate(document)
 
 
-def digest_of(document: Document) -> str:
+def fingerprint_of(document: Document) -> str:
     """SHA-256 of the document in one form of writing."""
     text = json.dumps(document, sort_keys=True, separators=(",", ":"))
     return hashlib.sha256(text.encode()).hexdigest()

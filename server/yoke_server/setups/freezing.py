@@ -122,7 +122,7 @@ def fact(model: type[T], row: Raw) -> T:
 
 
 @cached_in_snapshot
-def standing(setup_id: int) -> list[Wired]:
+def wired_channels(setup_id: int) -> list[Wired]:
     """The channels of a setup by input, each as its rows stand."""
     balances, tares = newest_rows(Balance, setup_id), newest_rows(Tare, setup_id)
     shunts = newest_rows(ShuntCalibration, setup_id)
@@ -150,7 +150,7 @@ def frozen_of_setups(setups: list[int]) -> dict[int, list[FrozenChannel]]:
 
 def channel_rows(setup: Setup) -> list[Channel]:
     """Its channels by input, with all that a frozen one holds."""
-    return [channel_of(w) for w in standing(setup.pk)]
+    return [channel_of(w) for w in wired_channels(setup.pk)]
 
 
 def channel_of(wired: Wired) -> Channel:
@@ -163,7 +163,7 @@ def channel_of(wired: Wired) -> Channel:
 
 def freeze_channels(setup: Setup) -> list[FrozenChannel]:
     """The setup's channels by input, with what is in force for each."""
-    return [frozen(w) for w in standing(setup.pk)]
+    return [frozen(w) for w in wired_channels(setup.pk)]
 
 
 @lru_cache(maxsize=MAX_KEPT)

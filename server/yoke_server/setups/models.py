@@ -73,7 +73,7 @@ class SetupRevision(models.Model):
         db_persist=True,
         output_field=models.TextField(null=True),
     )
-    digest = models.CharField(max_length=64)
+    fingerprint = models.CharField(max_length=64)
     action = models.CharField(max_length=120)
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
     at = models.DateTimeField(auto_now_add=True)

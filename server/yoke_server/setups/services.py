@@ -17,7 +17,7 @@ from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.kinds.spec import Spec, plain_spec
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.setups.conditioning import check_rate, require_yoke_in_use
-from yoke_server.setups.document import SCHEMA_VERSION, digest_of
+from yoke_server.setups.document import SCHEMA_VERSION, fingerprint_of
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import (
     Balance,
@@ -91,10 +91,10 @@ def revise(actor: Actor | None, setup: Setup, action: str, changes: Sequence[Cha
 def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
     """Keep the setup as it stands now, unless it stands as before; recorder and screens hear."""
     document = freeze(setup).model_dump(mode="json")
-    digest = digest_of(document)
-    last = setup.revisions.order_by("-number").values("number", "digest").first()
+    fingerprint = fingerprint_of(document)
+    last = setup.revisions.order_by("-number").values("number", "fingerprint").first()
     news = {}  # with a version, which a screen may show already
-    if last is None or last["digest"] != digest:
+    if last is None or last["fingerprint"] != fingerprint:
         setup.version = last["number"] + 1 if last else 1
         setup.save(update_fields=["version"])
         SetupRevision.objects.create(
@@ -102,7 +102,7 @@ def keep_revision(actor: Actor | None, setup: Setup, action: str) -> None:
             number=setup.version,
             schema_version=SCHEMA_VERSION,
             document=document,
-            digest=digest,
+            fingerprint=fingerprint,
             action=action[:120],
             actor=actor.user if actor else None,
         )

@@ -8,7 +8,7 @@ from yoke_server.setups.models import Measured
 class WiringCheck(Measured):
     """What a check of the wiring found, in words and figures (wire/check/).
 
-    ``of`` is a digest of what was checked: another wiring makes the check an old one.
+    ``of`` is a fingerprint of what was checked: another wiring makes the check an old one.
     """
 
     well = models.BooleanField()

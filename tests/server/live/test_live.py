@@ -29,7 +29,7 @@ RAIL = 2**23 - 1
 HEAD = len(ROW_FIELDS)
 
 
-def digest(level=0.0, noise=1e-6, seed=1, samples=100, clipped=0):
+def summary_of(level=0.0, noise=1e-6, seed=1, samples=100, clipped=0):
     random = np.random.default_rng(seed)
     ratios = level + random.normal(0, noise, (samples, 8))
     counts = np.rint(ratios / 8e-3 * RAIL).astype(np.int32)
@@ -49,7 +49,7 @@ def test_a_frame_holds_each_channels_quantities(setup):
     channels = on_a1(setup)
     channels[2] = channels[2].model_copy(update={"zero": 0.2e-3, "polarity": "cores swapped"})
     made = LiveFrames("A1", channels)
-    block = digest(5e-4)
+    block = summary_of(5e-4)
     data = made.encode(block, end_s=12.5, run_s=3.25)
     layout, count, bins, _, end_s, run_s = read_header(data)
     assert (count, bins, end_s, run_s) == (3, 5, 12.5, 3.25)
@@ -82,7 +82,7 @@ def test_a_whole_rosettes_largest_strain_is_a_row_of_its_own(setup):
     made = LiveFrames("A1", channels)
     assert made.layout.channels == ["g0", "g1", "g2", "g0-e1"]
     assert made.keys == ["g0", "g1", "g2"]
-    block = digest(0)
+    block = summary_of(0)
     wanted = (900e-6, -300e-6, 0.3)  # principal strains and their angle
     for i, angle in enumerate((0.0, np.pi / 4, np.pi / 2)):
         strain = 300e-6 + 600e-6 * np.cos(2 * (wanted[2] - angle)) * np.linspace(0, 1, 100)
@@ -95,14 +95,14 @@ def test_a_whole_rosettes_largest_strain_is_a_row_of_its_own(setup):
     assert row[1] == pytest.approx(300e-6 + 300e-6, rel=1e-2)  # mean over the ramp
     assert row[-1] == pytest.approx(900e-6, rel=1e-3)
     made.reset_peaks(["another"])
-    assert rows_of(made.encode(digest(0), 2.0))[3][4] == pytest.approx(900e-6, rel=1e-3)
+    assert rows_of(made.encode(summary_of(0), 2.0))[3][4] == pytest.approx(900e-6, rel=1e-3)
     made.reset_peaks(["g1"])
-    assert rows_of(made.encode(digest(0), 3.0))[3][4] < 100e-6
+    assert rows_of(made.encode(summary_of(0), 3.0))[3][4] < 100e-6
 
 
 def test_a_rosette_without_a_grid_or_with_one_clipped_has_no_number(setup):
     assert LiveFrames("A1", of_a_rosette(setup, count=2)).layout.channels == ["g0", "g1"]
-    block = digest(0)
+    block = summary_of(0)
     block.ratios[1] = np.inf
     row = rows_of(LiveFrames("A1", of_a_rosette(setup)).encode(block, 1.0))[3]
     assert np.isnan(row[1])
@@ -111,22 +111,22 @@ def test_a_rosette_without_a_grid_or_with_one_clipped_has_no_number(setup):
 def test_peaks_are_kept_until_they_are_reset(setup):
     made = LiveFrames("A1", on_a1(setup))
     for level in (3e-4, -2e-4, 1e-4):
-        rows = rows_of(made.encode(digest(level, noise=0), 1.0))
+        rows = rows_of(made.encode(summary_of(level, noise=0), 1.0))
     low, high = rows[0][3:5] / 25e3 * 2e-3
     assert (low, high) == (pytest.approx(-2e-4, rel=1e-3), pytest.approx(3e-4, rel=1e-3))
     made.reset_peaks([made.keys[0]])
-    rows = rows_of(made.encode(digest(1e-4, noise=0), 1.0))
+    rows = rows_of(made.encode(summary_of(1e-4, noise=0), 1.0))
     assert rows[0][3] == rows[0][4]
     assert rows[1][3] < rows[1][4]
 
 
 def test_what_clipped_is_in_no_figure(setup):
     made = LiveFrames("A1", on_a1(setup))
-    row = rows_of(made.encode(digest(1e-4, noise=0, clipped=60), 1.0))[0]
+    row = rows_of(made.encode(summary_of(1e-4, noise=0, clipped=60), 1.0))[0]
     assert row[5] == pytest.approx(0.6)
     assert row[1] == row[4] == pytest.approx(25e3 * 0.05, rel=1e-3)
     assert np.isnan(row[HEAD])  # a bin of nothing but clipped samples
-    row = rows_of(made.encode(digest(clipped=100), 1.0))[0]
+    row = rows_of(made.encode(summary_of(clipped=100), 1.0))[0]
     assert row[5] == 1
     assert np.isnan(row[1])
     assert row[4] == pytest.approx(25e3 * 0.05, rel=1e-3)
@@ -135,23 +135,23 @@ def test_what_clipped_is_in_no_figure(setup):
 def test_a_change_of_scaling_begins_peaks_anew_and_others_keep_theirs(setup):
     channels = on_a1(setup)
     older, fresh = LiveFrames("A1", channels), LiveFrames("A1", channels)
-    older.encode(digest(5e-4, noise=0), 1.0)
+    older.encode(summary_of(5e-4, noise=0), 1.0)
     fresh.take_over(older, {channels[1].key})
-    rows = rows_of(fresh.encode(digest(1e-4, noise=0), 1.0))
+    rows = rows_of(fresh.encode(summary_of(1e-4, noise=0), 1.0))
     assert rows[0][3] == rows[0][4]
     assert rows[1][4] > rows[1][3]
     assert fresh.layout.id != older.layout.id
 
 
 def test_a_frame_without_channels_is_a_header():
-    data = LiveFrames("A1", []).encode(digest(), 1.0)
+    data = LiveFrames("A1", []).encode(summary_of(), 1.0)
     assert read_header(data)[1:] == (0, 5, 0, 1.0, -1.0)
     assert len(data) == HEADER_BYTES == 32
 
 
 def test_a_screen_gets_the_channels_it_asked_for(setup):
     made = LiveFrames("A1", on_a1(setup))
-    data = made.encode(digest(5e-4), 1.0)
+    data = made.encode(summary_of(5e-4), 1.0)
     layouts = {made.layout.id: made.keys}
     assert frames.of_channels(data, layouts, None) == data
     assert frames.of_channels(data, layouts, {"another"}) is None

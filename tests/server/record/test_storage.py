@@ -10,6 +10,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of
 from yoke_server.record import following, queries
 from yoke_server.record.models import Block, RunProgress, RunState
+from yoke_server.record.plot_data import _pairs, level_for, view
 from yoke_server.record.queries import times_of
 from yoke_server.record.recorder.model.progress import progress_json, read_progress
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
@@ -19,7 +20,6 @@ from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.record.samples import read
 from yoke_server.record.seal import seal
 from yoke_server.record.store import RowsMissing, write_samples
-from yoke_server.record.views import _pairs, level_for, view
 from yoke_server.setups.freezing import freeze
 
 from tests import recorded

@@ -141,7 +141,7 @@ def test_each_action_is_one_revision_and_what_changes_nothing_is_none(client, se
     client.post(f"/api/setups/{setup.pk}/undo")
     found = list(setup.revisions.filter(number__gte=before))
     assert [r.number for r in found] == [before, before + 1, before + 2]
-    assert found[0].digest == found[2].digest != found[1].digest
+    assert found[0].fingerprint == found[2].fingerprint != found[1].fingerprint
     factors = [
         next(c["scaling"]["gauge_factor"] for c in r.document["channels"] if c["name"] == "SG1")
         for r in found

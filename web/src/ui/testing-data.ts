@@ -188,7 +188,7 @@ export const tension = (run: number, modulus: number, proof: number | null): Der
   run,
   stale: false,
   problem: null,
-  digest: '',
+  fingerprint: '',
   notes: [],
   computed_at: '2026-11-23T10:00:00Z',
   recipe: {

@@ -81,7 +81,7 @@ class ResultKind:
 
     def sources(self, run: Run) -> dict[str, object]:
         """All of a run that results come from: where any of it differs, they are stale."""
-        return {"seal": run.seal, "setup": run.revision.digest, "specimen": specimen_of(run)}
+        return {"seal": run.seal, "setup": run.revision.fingerprint, "specimen": specimen_of(run)}
 
     def check(self, parameters: Any, setup: FrozenSetup) -> None:
         """Raise a problem for parameters that can give nothing with this setup."""

@@ -37,7 +37,7 @@ class Other:
         """Lowest and highest of a channel in SI, in some columns."""
         import numpy as np
 
-        from yoke_server.record.views import view
+        from yoke_server.record.plot_data import view
 
         found = channel_of_run(self.run.pk, key)
         if found is None:

@@ -1,16 +1,16 @@
 """What a check is about: another wiring makes it an old one."""
 
 from yoke_server.kinds.spec import plain_spec
-from yoke_server.setups.document import digest_of
+from yoke_server.setups.document import fingerprint_of
 from yoke_server.setups.models import Channel
 
 NOT_MEASURED = {"grid_area_m2", "ground"}  # of a wiring: no check depends on them
 
 
 def wired_as(channel: Channel) -> str:
-    """A digest of all that a check depends on."""
+    """A fingerprint of all that a check depends on."""
     wiring = {k: v for k, v in plain_spec(channel.wiring).items() if k not in NOT_MEASURED}
-    return digest_of(
+    return fingerprint_of(
         {
             "input": channel.input_id,
             "sensor": channel.sensor_id,

@@ -66,24 +66,24 @@ class LiveFrames:
                 self._figures.peaks[i] = np.nan
         self._rosettes.reset_peaks(keys)
 
-    def encode(self, digest: BlockSummary, end_s: float, run_s: float = NO_RUN) -> bytes:
+    def encode(self, summary: BlockSummary, end_s: float, run_s: float = NO_RUN) -> bytes:
         """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block."""
-        count, width = len(self.keys), digest.shown.shape[1]
+        count, width = len(self.keys), summary.shown.shape[1]
         whole = self._table[:, : FIGURES + width]
-        scaled = self._bank.apply(digest.shown)
+        scaled = self._bank.apply(summary.shown)
         for i, row, chain in self._bent:
-            ends = digest.low[row], digest.high[row]
+            ends = summary.low[row], summary.high[row]
             scaled[i, 1::3], scaled[i, 2::3] = chain.extremes(*ends)
         self._figures.take(
             scaled,
-            digest.mean,
-            digest.clipped,
-            digest.ratios.shape[1],
-            digest.deviation,
+            summary.mean,
+            summary.clipped,
+            summary.ratios.shape[1],
+            summary.deviation,
             whole[:count, 1:],
         )
         if self._rosettes.keys:
-            self._rosettes.fill(digest, whole[count:, 1:])
+            self._rosettes.fill(summary, whole[count:, 1:])
         header = frame_header(self.layout.id, len(whole), width // 3, end_s, run_s)
         return header + whole.tobytes()
 

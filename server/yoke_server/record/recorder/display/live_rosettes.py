@@ -38,22 +38,22 @@ class LiveRosettes:
             if not keys or {c.key for c in grids} & set(keys):
                 self._figures.peaks[i] = np.nan
 
-    def fill(self, digest: BlockSummary, table: NDArray[np.float32]) -> None:
+    def fill(self, summary: BlockSummary, table: NDArray[np.float32]) -> None:
         """``table`` (rosettes, FIGURES + 3 * bins) gets the figures of one block more."""
         bins = (table.shape[1] - FIGURES) // 3
-        samples = digest.ratios.shape[1]
+        samples = summary.ratios.shape[1]
         shown = np.empty((len(self._parts), 1 + 3 * bins))
         spread = np.empty(len(self._parts))
         clipped = np.zeros(len(self._parts), np.int64)
         for i, (rosette, grids, chains) in enumerate(self._parts):
             rows = [c.input_number - 1 for c in grids]
             a, b, c = (
-                k.apply(digest.ratios[row].astype(float)).astype(np.float32)
+                k.apply(summary.ratios[row].astype(float)).astype(np.float32)
                 for row, k in zip(rows, chains, strict=True)
             )
             first = principal_strains(rosette, a, b, c).first.astype(float)
             shown[i], spread[i] = _in_bins(first, bins)
-            clipped[i] = min(samples, int(digest.clipped[rows].sum()))
+            clipped[i] = min(samples, int(summary.clipped[rows].sum()))
         nothing = np.full(len(self._parts), np.nan)
         self._figures.take(shown, nothing, clipped, samples, spread, table)
 

@@ -8,8 +8,8 @@ from yoke_server.common.units import from_si
 from yoke_server.derive.figures.style import CURVES, new_figure, svg_of
 from yoke_server.kinds.chain import chain_of
 from yoke_server.record.models import Run
+from yoke_server.record.plot_data import view
 from yoke_server.record.queries import channel_of_run, window_of
-from yoke_server.record.views import view
 
 PIXELS = 900
 ROW = 0.78  # inches

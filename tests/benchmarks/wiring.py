@@ -14,8 +14,8 @@ from yoke_rig.plugs import Plug
 from yoke_rig.world import CouponWorld
 
 from tests import recorded
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, interleaved
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, interleaved
 
 DEVICES, INPUTS = 8, 64
 OPENING = 15.0
@@ -36,7 +36,7 @@ def _opening() -> Row:
     setup = fresh_setup()
     wire_all(setup)
     recorded.record(setup, [recorded.block(0)])  # the row that the bare view reads
-    with override_settings(ROOT_URLCONF="tests.bench.bare"):
+    with override_settings(ROOT_URLCONF="tests.benchmarks.bare"):
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(User.objects.get(username="engineer"))
         first = setup.channels.filter(pk=setup.channels.first().pk)  # type: ignore[attr-defined]

@@ -4,9 +4,9 @@ import time
 from typing import Any
 
 from tests import processes
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, percentile
-from tests.bench.wiring import INPUTS, wire_all
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, percentile
+from tests.benchmarks.wiring import INPUTS, wire_all
 from tests.browser.chromium import Watched, chromium
 
 FRAMES = 50.0  # a second

@@ -1,6 +1,6 @@
 """Many visitors of the web process, as a process of their own, until it is ended.
 
-`python -m tests.bench.visitors KIND ADDRESS PATH COOKIES NUMBER`
+`python -m tests.benchmarks.visitors KIND ADDRESS PATH COOKIES NUMBER`
 """
 
 import http.client

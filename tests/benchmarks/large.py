@@ -7,8 +7,8 @@ from typing import Any
 from django.test import Client, override_settings
 
 from tests import recorded
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, timed
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, timed
 
 DEVICES, CHANNELS = 64, 512
 MAX_RATIO = 2000.0  # two seconds, where the bare view takes a thousandth of one
@@ -21,7 +21,7 @@ def measure() -> list[Row]:
     setup = fresh_setup()
     recorded.record(setup, [recorded.block(0)])  # the row that the bare view reads
     large = empty_setup(setup)
-    with override_settings(ROOT_URLCONF="tests.bench.bare"):
+    with override_settings(ROOT_URLCONF="tests.benchmarks.bare"):
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(User.objects.get(username="engineer"))
         bare = min(timed(lambda: client.get("/bare")) for _ in range(30))

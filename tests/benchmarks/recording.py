@@ -13,8 +13,8 @@ import psycopg
 from django.db import connection
 
 from tests import processes
-from tests.bench.lab import answered, fresh_setup
-from tests.bench.measure import ROUNDS, Row, percentile
+from tests.benchmarks.lab import answered, fresh_setup
+from tests.benchmarks.measure import ROUNDS, Row, percentile
 from tests.browser.chromium import Watched, chromium
 
 INPUTS = 8

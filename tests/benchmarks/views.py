@@ -9,8 +9,8 @@ import psycopg
 from django.http import HttpRequest
 
 from tests import recorded
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, timed
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, timed
 
 SAMPLES = 100_000_000
 RATE = 50_000.0

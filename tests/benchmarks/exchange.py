@@ -5,9 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, interleaved
-from tests.bench.views import LongRun
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, interleaved
+from tests.benchmarks.views import LongRun
 
 RATE, SAMPLES, BLOCK = 10_000.0, 2_000_000, 25_000
 

@@ -11,8 +11,8 @@ from contextlib import suppress
 from typing import Any
 
 from tests import processes
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import ROUNDS, Row, timed
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import ROUNDS, Row, timed
 from tests.browser.chromium import Watched, chromium
 
 DRAWN = """() => {

@@ -13,8 +13,8 @@ from urllib.parse import urlsplit
 from django.core.management import call_command
 
 from tests import processes
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, timed
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, timed
 
 STOPS = PAGES = 15
 STOP_RATIO, PAGE_RATIO = 3.0, 2.0
@@ -47,7 +47,7 @@ class Crowd:
                 [
                     sys.executable,
                     "-m",
-                    "tests.bench.visitors",
+                    "tests.benchmarks.visitors",
                     self.kind,
                     address,
                     self.path,

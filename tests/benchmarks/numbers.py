@@ -8,7 +8,7 @@ from yoke_core.fatigue.turning import turning_points
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
 
-from tests.bench.measure import ROUNDS, Row, timed
+from tests.benchmarks.measure import ROUNDS, Row, timed
 
 SAMPLES = 10**7
 GATE = 10e-6  # of the strain-like signal

@@ -8,7 +8,7 @@ import time
 from concurrent.futures import ProcessPoolExecutor
 from typing import TYPE_CHECKING
 
-from tests.bench.measure import Row
+from tests.benchmarks.measure import Row
 
 if TYPE_CHECKING:
     from tests.simulation.coverage import Coverage

@@ -13,7 +13,7 @@ from yoke_core.timebase.clock import ClockReading
 from yoke_core.warm import compile_all
 from yoke_server.kinds.orders.runs import StartRun
 
-from tests.bench.measure import Row, percentile
+from tests.benchmarks.measure import Row, percentile
 
 ROUNDS = 60
 BLOCK_S = 0.1

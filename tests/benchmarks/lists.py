@@ -7,8 +7,8 @@ from typing import Any
 from django.test import Client, override_settings
 
 from tests import recorded
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, interleaved
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, interleaved
 
 PROJECTS, RUNS, SENSORS = 2_000, 10_000, 2_500
 MAX_RATIO = 20.0
@@ -21,7 +21,7 @@ def measure() -> list[Row]:
     many_runs(setup)
     many_projects(setup)
     many_sensors(setup)
-    with override_settings(ROOT_URLCONF="tests.bench.bare"):
+    with override_settings(ROOT_URLCONF="tests.benchmarks.bare"):
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(User.objects.get(username="engineer"))
 

@@ -3,8 +3,8 @@
 from django.test import Client, override_settings
 
 from tests import recorded
-from tests.bench.lab import fresh_setup
-from tests.bench.measure import Row, interleaved
+from tests.benchmarks.lab import fresh_setup
+from tests.benchmarks.measure import Row, interleaved
 from tests.server.report.test_report import PER_BLOCK, closed_form_counts
 
 BLOCKS = 100
@@ -19,7 +19,7 @@ def measure() -> list[Row]:
     blocks = [recorded.block(i, counts[i * PER_BLOCK : (i + 1) * PER_BLOCK]) for i in range(BLOCKS)]
     run = recorded.record(setup, blocks)
     derive_stale(setup.pk)
-    with override_settings(ROOT_URLCONF="tests.bench.bare"):
+    with override_settings(ROOT_URLCONF="tests.benchmarks.bare"):
         client = Client(headers={"host": "127.0.0.1"})
         client.force_login(User.objects.get(username="engineer"))
 

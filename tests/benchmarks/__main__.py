@@ -13,7 +13,7 @@ from launch.paths import VAR
 def main(chosen: list[str]) -> int:
     """Exit status 0 when every promise holds."""
     django.setup()
-    from tests.bench import (
+    from tests.benchmarks import (
         crowd,
         exchange,
         large,
@@ -27,12 +27,12 @@ def main(chosen: list[str]) -> int:
         views,
         wiring,
     )
-    from tests.bench import (
+    from tests.benchmarks import (
         table as typing_table,
     )
-    from tests.bench.measure import table
+    from tests.benchmarks.measure import table
 
-    options = argparse.ArgumentParser(prog="./yoke bench")
+    options = argparse.ArgumentParser(prog="./yoke benchmark")
     options.add_argument("benches", nargs="*", help="which; without any, all")
     options.add_argument("--schedules", type=int, default=2000, help="for simulation")
     given = options.parse_args(chosen)
@@ -60,7 +60,7 @@ def main(chosen: list[str]) -> int:
             print(f"Measuring {name}", flush=True)
             rows += measure()
     print("\n" + table(rows))
-    file = VAR / "bench.json"
+    file = VAR / "benchmark.json"
     file.write_text(json.dumps([asdict(r) | {"ratio": r.ratio} for r in rows], indent=1))
     print(f"\nWritten to {file}")
     return 0 if all(r.holds for r in rows) else 1

@@ -1,1 +1,0 @@
-"""`./yoke bench`: what we promise on speed, as ratios to floors measured in the same run."""
