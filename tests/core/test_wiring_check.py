@@ -129,7 +129,7 @@ def test_a_well_wired_sensor_is_well(name, world):
     for seed in range(3):
         found = verdict(name, "", world, seed=seed)
         assert (found.causes, found.others) == ((), ())
-        assert all(f.well for f in found.findings)
+        assert all(f.passed for f in found.findings)
 
 
 def test_every_single_fault_is_told(world):
@@ -215,7 +215,7 @@ def test_a_bad_core_is_measured(pin, world):
     (cause,) = found.causes
     assert (cause.kind, cause.pins) == (Kind.BAD_CORE, (pin,))
     assert cause.value == pytest.approx(5.0, abs=0.3)  # more than the others
-    assert [f.well for f in found.findings if f.pins == (pin,)] == [False]
+    assert [f.passed for f in found.findings if f.pins == (pin,)] == [False]
 
 
 @pytest.mark.parametrize("name", ["full, 6-wire", "quarter, 3-wire", "half, 5-wire"])
@@ -248,7 +248,7 @@ def test_another_sensor_is_told_whatever_its_cable_is(world):
 def test_findings_measure_core_by_core(world):
     found = verdict("quarter, 3-wire", "broken 5", world)
     by_pin = {f.pins: f for f in found.findings if f.what is What.CORE}
-    assert by_pin[(5,)].well is False
+    assert by_pin[(5,)].passed is False
     well = {f.what: f for f in verdict("quarter, 3-wire", "", world).findings}
     assert well[What.ARM].value == pytest.approx(350.77 + 0.21, abs=0.1)  # with its unbalance
     assert well[What.COMPLETION].value == pytest.approx(350.0, abs=0.1)

@@ -71,7 +71,7 @@ class Heating:
     best_v: float
 
     @property
-    def well(self) -> bool:
+    def passed(self) -> bool:
         return self.density_w_m2 <= self.carries_w_m2
 
 

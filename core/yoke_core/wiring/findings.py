@@ -38,11 +38,11 @@ class What(StrEnum):
 class Finding:
     """One figure: ohm of an arm, core, completion or insulation, V/V of what was sampled.
 
-    ``due`` is what it should be. ``well`` is None where it cannot be told yet.
+    ``due`` is what it should be. ``passed`` is None where it cannot be told yet.
     """
 
     what: What
-    well: bool | None
+    passed: bool | None
     value: float | None = None
     due: float | None = None
     pins: tuple[int, ...] = ()
@@ -56,7 +56,7 @@ def findings_of(
     insulation: float,
     explanations: Sequence[Sequence[Cause]],
 ) -> tuple[Finding, ...]:
-    """All figures of one input; those that an explanation is about are not well."""
+    """All figures of one input; those that an explanation is about have not passed."""
     blamed = [c for causes in explanations for c in causes]
     kinds = {c.kind for c in blamed}
     pins = {p for c in blamed for p in c.pins} | (
@@ -93,8 +93,8 @@ def of_samples(samples: SampleFacts, kinds: set[Kind]) -> tuple[Finding, ...]:
 
 def _judged(finding: Finding, pins: set[int], arms: set[int]) -> Finding:
     bad = bool(set(finding.pins) & pins or set(finding.arms) & arms)
-    well = False if bad else finding.well
-    return Finding(finding.what, well, finding.value, finding.due, finding.pins, finding.arms)
+    passed = False if bad else finding.passed
+    return Finding(finding.what, passed, finding.value, finding.due, finding.pins, finding.arms)
 
 
 def _ratio(volts: float, amperes: float, least: float) -> float | None:
@@ -169,5 +169,5 @@ def _completion(sensor: Sensor, probe: Probe) -> Finding:
     least = MIN_CURRENT * sensor.excitation_v / sensor.resistance_ohm
     value = _ratio(probe.plus.sense_minus, probe.plus.current, least)
     due = sensor.completion_ohm
-    well = None if value is None else abs(value / due - 1) < 0.01
-    return Finding(What.COMPLETION, well, value, due)
+    passed = None if value is None else abs(value / due - 1) < 0.01
+    return Finding(What.COMPLETION, passed, value, due)

@@ -86,12 +86,12 @@ def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
 def _of_wiring(setup: Setup) -> list[PreflightIssue]:
     """Channels whose last check found something, and that are wired as they were then."""
     checks = newest(WiringCheck, setup.pk)
-    if all(c.well for c in checks.values()):
+    if all(c.passed for c in checks.values()):
         return []
     return [
         PreflightIssue("wiring", "wire", f"{c.name}: {check.found['title']}.", check.found["hint"])
         for c in setup.channels.all()
-        if (check := checks.get(c.key)) and not check.well and check.of == wired_as(c)
+        if (check := checks.get(c.key)) and not check.passed and check.of == wired_as(c)
     ]
 
 

@@ -11,7 +11,7 @@ class WiringCheck(Measured):
     ``of`` is a fingerprint of what was checked: another wiring makes the check an old one.
     """
 
-    well = models.BooleanField()
+    passed = models.BooleanField()
     found = models.JSONField()
     of = models.CharField(max_length=64)
 
@@ -27,5 +27,5 @@ class SignTest(Measured):
     of = models.CharField(max_length=64)
 
     @property
-    def well(self) -> bool:
+    def passed(self) -> bool:
         return (self.moved > 0) == self.positive

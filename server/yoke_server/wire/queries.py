@@ -62,4 +62,4 @@ def _test_out(channel: Channel, test: SignTest | None) -> SignTestOut | None:
     if test is None:
         return None
     old = test.of != wired_as(channel)
-    return SignTestOut(at=test.at, old=old, well=test.well, moved=test.moved)
+    return SignTestOut(at=test.at, old=old, passed=test.passed, moved=test.moved)

@@ -44,4 +44,4 @@ class HeatingOut(Answer):
     density_w_m2: float
     carries_w_m2: float | None = None
     best_v: float | None = None
-    well: bool | None = None
+    passed: bool | None = None

@@ -26,7 +26,7 @@ def sign_of(client, setup, name, positive, moved, code=200, deviation=0.0):
 def test_what_was_done_and_which_way_it_went_make_the_verdict(client, setup):
     for positive, moved, well in [(1, 5.0, 1), (0, -5.0, 1), (1, -5.0, 0), (0, 5.0, 0)]:
         sign = sign_of(client, setup, "F", bool(positive), moved)
-        assert sign["test"]["well"] is bool(well)
+        assert sign["test"]["passed"] is bool(well)
         assert not sign["test"]["old"]
     assert (sign["positive"], sign["negative"]) == ("Pulled", "Pressed")
     assert SignTest.objects.count() == 4  # added, never overwritten

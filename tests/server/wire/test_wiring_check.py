@@ -70,7 +70,7 @@ def test_five_faults_on_a_bench_are_found_and_named(lab, client, setup):
     ]
     assert [g["text"].split(":")[0] for g in gaps] == ["F", "e clip", "SG1", "SG2"]
     assert put(client, setup, "A1", 3, "").status_code == 204
-    assert check(client, setup, "SG1")["SG1"]["well"]
+    assert check(client, setup, "SG1")["SG1"]["passed"]
 
 
 def test_two_causes_that_read_alike_are_both_named_with_what_parts_them(lab, client, setup):
@@ -80,7 +80,7 @@ def test_two_causes_that_read_alike_are_both_named_with_what_parts_them(lab, cli
     assert titles == ["Brown core is broken between pin 1 and the grid", "The grid is open"]
     assert found["parted_by"].startswith("Measure ")
     assert "Ω means that it is" in found["parted_by"]
-    bad = {f["name"] for f in found["findings"] if f["well"] is False}
+    bad = {f["name"] for f in found["findings"] if f["passed"] is False}
     assert bad == {"Brown core, pin 1", "Grid and brown core"}
 
 

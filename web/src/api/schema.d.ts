@@ -2759,8 +2759,8 @@ export interface components {
             at: string;
             /** Old */
             old: boolean;
-            /** Well */
-            well: boolean;
+            /** Passed */
+            passed: boolean;
             /** Title */
             title: string;
             /** Short */
@@ -2848,8 +2848,8 @@ export interface components {
         FindingOut: {
             /** Name */
             name: string;
-            /** Well */
-            well: boolean | null;
+            /** Passed */
+            passed: boolean | null;
             /** Value */
             value: string;
             /** Due */
@@ -3017,8 +3017,8 @@ export interface components {
             carries_w_m2?: number | null;
             /** Best V */
             best_v?: number | null;
-            /** Well */
-            well?: boolean | null;
+            /** Passed */
+            passed?: boolean | null;
         };
         /**
          * InductiveHalf
@@ -3516,8 +3516,8 @@ export interface components {
             at: string;
             /** Old */
             old: boolean;
-            /** Well */
-            well: boolean;
+            /** Passed */
+            passed: boolean;
             /** Moved */
             moved: number;
         };
@@ -4665,8 +4665,8 @@ export interface components {
             details: (components["schemas"]["TensionDetails"] | components["schemas"]["RosetteDetails"] | components["schemas"]["CyclesDetails"]) | null;
             /** Notes */
             notes: string[];
-            /** Digest */
-            digest: string;
+            /** Fingerprint */
+            fingerprint: string;
             /** Computed At */
             computed_at: string | null;
         };

@@ -26,7 +26,7 @@ export const part = (count: number, of: number): Progress =>
 /** What each stage has got to, from what the setup holds. */
 export function stations(setup: Setup, recording: boolean): Record<Stage, Station> {
   const wired = setup.channels.length
-  const toMend = setup.channels.filter((c) => c.check && !c.check.old && !c.check.well).length
+  const toMend = setup.channels.filter((c) => c.check && !c.check.old && !c.check.passed).length
   const zeroed = setup.channels.filter((c) => c.zero !== null || !c.takes_zero).length
   return {
     wire: {

@@ -39,9 +39,9 @@ def figure(f: Finding, core: Callable[[int], str], quarter: bool, unit: str) -> 
     """One figure with its name; ``core`` says what the core on a pin is called."""
     return {
         "name": _name(f, core, quarter),
-        "well": f.well,
+        "passed": f.passed,
         "value": _value(f, unit),
-        "due": f"due {ohms(f.due)}" if f.due is not None and f.well is False else "",
+        "due": f"due {ohms(f.due)}" if f.due is not None and f.passed is False else "",
         "pins": list(f.pins),
         "arms": list(f.arms),
     }
@@ -59,7 +59,7 @@ def _value(f: Finding, unit: str) -> str:
     if f.value is None:
         if f.what is What.INSULATION:
             return "over 90\u2009GΩ"
-        return CONTINUITY[f.well] if f.what is What.CORE else CONTINUITY[None]
+        return CONTINUITY[f.passed] if f.what is What.CORE else CONTINUITY[None]
     if f.what in (What.REST, What.NOISE):
         return in_unit(f.value, unit)
     if f.what is What.HUM:

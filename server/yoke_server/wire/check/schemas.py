@@ -36,7 +36,7 @@ class FindingOut(Answer):
     """One figure behind a verdict; ``well`` is null where it cannot be told yet."""
 
     name: str
-    well: bool | None
+    passed: bool | None
     value: str
     due: str
     pins: list[int]
@@ -52,7 +52,7 @@ class CheckOut(Answer):
 
     at: datetime
     old: bool
-    well: bool
+    passed: bool
     title: str
     short: str
     hint: str

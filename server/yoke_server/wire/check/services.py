@@ -49,7 +49,7 @@ def keep_checks(
         same = [c for c in channels.filter(key__in=measured) if of.get(c.key) == wired_as(c)]
         checks = [_check(actor, c, measured[c.key]) for c in same]
         WiringCheck.objects.bulk_create(checks)
-        wrong = sum(not c.well for c in checks)
+        wrong = sum(not c.passed for c in checks)
         record(actor, f"Checked the wiring of {len(checks)} channels, {wrong} to mend")
         notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, by="check")
     return len(checks) - wrong
@@ -61,7 +61,7 @@ def _check(actor: Actor, channel: Channel, measured: WiringReading) -> WiringChe
         setup_id=channel.setup_id,
         channel_key=channel.key,
         actor=actor.user,
-        well=not verdict.causes,
+        passed=not verdict.causes,
         found=said(channel, verdict),
         of=wired_as(channel),
     )

@@ -31,7 +31,7 @@ class Words:
         """As the check is kept and shown."""
         causes, *others = [[self._cause(c) for c in e] for e in (found.causes, *found.others)]
         return {
-            "well": not causes,
+            "passed": not causes,
             "title": _together(causes) or "All well",
             "short": capital(causes[0]["kind"]) if causes else "",
             "hint": causes[0]["hint"] if causes else "",

@@ -10,7 +10,7 @@ class SignTestOut(Answer):
 
     at: datetime
     old: bool
-    well: bool
+    passed: bool
     moved: float
 
 

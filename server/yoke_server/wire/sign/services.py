@@ -57,7 +57,7 @@ def keep_sign_test(
     )
     known = WAYS.get(channel.quantity, ELSE)
     did = known.positive if positive else known.negative
-    way = "as it should" if test.well else "the wrong way"
+    way = "as it should" if test.passed else "the wrong way"
     record(actor, f"{did}: {channel.name} reads {way}")
     notify(NEWS, kind="setup", setup=setup.pk, bench=setup.bench_id, by="sign")
     return test

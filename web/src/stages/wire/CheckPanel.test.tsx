@@ -11,18 +11,18 @@ import { CheckPanel } from './CheckPanel'
 vi.mock('../../api/actions', () => ({ checkWiring: vi.fn(async () => {}) }))
 
 const bench = { id: 1, name: 'Shed', devices: [amplifier], yoke_mine: true } as unknown as Bench
-const finding = (name: string, well: boolean | null) => ({
+const finding = (name: string, passed: boolean | null) => ({
   name,
   value: '350.1 Ω',
   due: '',
-  well,
+  passed,
   pins: [],
   arms: [],
 })
 const check = (over: Partial<NonNullable<Channel['check']>> = {}) => ({
   at: '2026-11-26T11:42:07Z',
   old: false,
-  well: false,
+  passed: false,
   title: 'Brown core is broken',
   short: 'Broken core',
   hint: 'Look at its solder joint.',
@@ -68,7 +68,7 @@ it('shows no verdict in red once the wiring was changed, nor where all is well',
   const old = await panel(check({ old: true }))
   expect(old.querySelector('[role=alert]')).toBeNull()
   expect(old.textContent).toContain('The wiring was changed since it was checked.')
-  const well = await panel(check({ well: true, title: 'All well' }))
+  const well = await panel(check({ passed: true, title: 'All well' }))
   expect(well.querySelector('[role=alert]')).toBeNull()
   expect(well.textContent).toContain('Which way it reads is not tested by this')
 })

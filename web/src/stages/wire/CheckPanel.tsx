@@ -63,7 +63,7 @@ function Said({ check }: { check: Check }) {
         <b className="font-strong">The wiring was changed since it was checked.</b> Check it again.
       </p>
     )
-  if (check.well)
+  if (check.passed)
     return (
       <p className="flex items-center gap-2 px-4 py-2 text-moss">
         <Icon name="tick" />
@@ -99,19 +99,19 @@ function Findings({ check }: { check: Check }) {
       {check.findings.map((f) => (
         <li
           key={f.name}
-          className={`flex gap-2 px-3 py-1.5 leading-4 ${f.well === false ? 'bg-signal-wash' : 'bg-sheet'}`}
+          className={`flex gap-2 px-3 py-1.5 leading-4 ${f.passed === false ? 'bg-signal-wash' : 'bg-sheet'}`}
         >
-          <span className={`w-4 flex-none ${TONES[`${f.well}`]}`}>
-            {f.well === null ? <Waiting /> : <Icon name={SIGNS[`${f.well}`]} size={14} />}
+          <span className={`w-4 flex-none ${TONES[`${f.passed}`]}`}>
+            {f.passed === null ? <Waiting /> : <Icon name={SIGNS[`${f.passed}`]} size={14} />}
           </span>
           <span className="min-w-0 text-small">
             <span
-              className={`block truncate font-number ${f.well === false ? 'text-signal' : ''}`}
+              className={`block truncate font-number ${f.passed === false ? 'text-signal' : ''}`}
               title={f.name}
             >
               {f.name}
             </span>
-            <span className={`block ${f.well === false ? 'text-signal' : 'text-soft'}`}>
+            <span className={`block ${f.passed === false ? 'text-signal' : 'text-soft'}`}>
               <span className={/^[−\d]/.test(f.value) ? 'text-ink' : ''}>{f.value}</span>
               {f.due && `, ${f.due}`}
             </span>

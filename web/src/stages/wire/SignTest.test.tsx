@@ -81,7 +81,7 @@ it('begins no test of a reading that is clipped, and none for who may not', asyn
 })
 
 it('names the cores that turn it, or turns it here', async () => {
-  const test = { at: '2026-11-26T10:00:00Z', old: false, well: false, moved: -5 }
+  const test = { at: '2026-11-26T10:00:00Z', old: false, passed: false, moved: -5 }
   const sign = { ...channel().sign, swap: 'white and green, pins 3 and 4', test }
   await section(channel({ sign }))
   expect(box.textContent).toContain('goes the wrong way')

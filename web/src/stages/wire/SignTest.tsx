@@ -17,7 +17,7 @@ export function SignTest({ channel }: { channel: Channel }) {
   const reading = useReading(channel.key)
   const mayTest = useMay('zero and check channels')
   const { test } = channel.sign
-  const wrong = test && !test.old && !test.well
+  const wrong = test && !test.old && !test.passed
   return (
     <Section title="Sign">
       <Fact name={`${channel.sign.counts} reads`}>
@@ -54,7 +54,7 @@ export function SignTest({ channel }: { channel: Channel }) {
 function Tested({ test }: { test: Channel['sign']['test'] }) {
   if (!test) return <span className="text-soft">not yet</span>
   if (test.old) return <span className="text-marking-ink">changed since</span>
-  return test.well ? (
+  return test.passed ? (
     <span className="text-moss">goes the right way</span>
   ) : (
     <b className="font-strong text-signal">goes the wrong way</b>

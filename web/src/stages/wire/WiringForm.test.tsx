@@ -49,7 +49,7 @@ it('offers what the device offers, and sets it', async () => {
 
 it('says how warm a grid gets, and what to excite it with', async () => {
   const wiring = bridge({ grid_area_m2: 4e-6, ground: 'plastic' })
-  const heating = { density_w_m2: 4464, carries_w_m2: 300, best_v: 1, well: false }
+  const heating = { density_w_m2: 4464, carries_w_m2: 300, best_v: 1, passed: false }
   const box = await form(quarter({ wiring, heating }))
   expect(box.textContent).toContain('Self-heating 4.5 kW/m² on this grid; plastic carries 0.30')
   expect(box.textContent).toContain('Excite it with 1 V.')

@@ -39,7 +39,7 @@ it('completes a 120 ohm grid with 120 ohm', async () => {
 const found = (over: Partial<Check> = {}): Check => ({
   at: '2026-11-26T11:42:07Z',
   old: false,
-  well: false,
+  passed: false,
   title: 'Brown core is broken between pin 1 and the grid',
   short: 'Broken core',
   hint: 'Look at its solder joint and at pin 1, then check again.',
@@ -65,7 +65,9 @@ it('marks what a check found on the drawing, and nothing once the wiring was cha
     polarity: 'as wired',
   })
   expect(brokenSides(quarter({ check: found() }))).toEqual([1])
-  expect(brokenSides(quarter({ check: found({ well: true, causes: [], others: [] }) }))).toEqual([])
+  expect(brokenSides(quarter({ check: found({ passed: true, causes: [], others: [] }) }))).toEqual(
+    [],
+  )
   const box = await render(
     <MarksContext value={marked(found())}>
       <LiveProvider benchId={1}>

@@ -10,14 +10,14 @@ export function Heating(props: {
   heating: NonNullable<Channel['heating']>
   ground: Ground | null | undefined
 }) {
-  const { density_w_m2, carries_w_m2, well, best_v } = props.heating
+  const { density_w_m2, carries_w_m2, passed, best_v } = props.heating
   const kilo = (w: number) => figure(w / 1000, w < 100 ? 3 : w < 1000 ? 2 : 1)
-  const warm = well === false
+  const warm = passed === false
   return (
     <div
       className={`flex gap-2 py-1 text-small leading-4 ${warm ? 'text-marking-ink' : 'text-soft'}`}
     >
-      {well != null && <Icon name={warm ? 'warn' : 'tick'} size={14} />}
+      {passed != null && <Icon name={warm ? 'warn' : 'tick'} size={14} />}
       <p>
         Self-heating <span className="figure">{kilo(density_w_m2)}</span> kW/m² on this grid
         {carries_w_m2 != null && (

@@ -39,7 +39,7 @@ const ARM_OF_PIN: Record<number, number> = { 1: 1, 2: 1, 3: 4, 4: 1, 5: 2, 6: 2 
 
 export function brokenSides(channel: Channel): number[] {
   const check = inForce(channel)
-  if (!check || check.well) return []
+  if (!check || check.passed) return []
   const { pins, arms } = marksOf(channel)
   const sides = [...arms, ...pins.map((p) => ARM_OF_PIN[p] ?? 1)]
   return sides.length ? [...new Set(sides)] : [1]

@@ -11,7 +11,7 @@ interface Props {
 /** Counts of the table, what became of the last paste, and the keys. */
 export function Foot({ setup, inputs, grid }: Props) {
   const wired = setup.channels.length
-  const faults = setup.channels.filter((c) => inForce(c)?.well === false).length
+  const faults = setup.channels.filter((c) => inForce(c)?.passed === false).length
   const { said } = grid
   return (
     <div className="flex h-7 flex-none items-center gap-4 border-t border-rule bg-paper px-4 text-small">

@@ -45,7 +45,7 @@ interface Props {
 export function GridLine({ line, row, columns, grid, style, may, onDone, onShow }: Props) {
   const { selection, editing, proposal, refused } = grid
   const not = columns.map((c) => refused.get(cellKey(line.id, c.id))).find(Boolean)
-  const fault = line.channel && inForce(line.channel)?.well === false
+  const fault = line.channel && inForce(line.channel)?.passed === false
   return (
     <div
       role="row"
@@ -123,7 +123,7 @@ function CheckWords({ line: { channel } }: { line: InputLine }) {
     return (
       <span className="text-soft">{check ? 'changed since its check' : 'not checked yet'}</span>
     )
-  if (check.well)
+  if (check.passed)
     return (
       <span className="flex items-center gap-1.5">
         <span className="text-moss">

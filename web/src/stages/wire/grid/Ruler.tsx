@@ -24,7 +24,7 @@ export function Ruler({ lines, chosen, view, onGo }: Props) {
       {lines.map((line, i) => {
         if (line.kind === 'group') return null
         const check = line.channel && inForce(line.channel)
-        const fault = check && !check.well
+        const fault = check && !check.passed
         const style = { top: share(i) }
         if (fault)
           return <i key={line.id} style={style} className="absolute right-1 h-0.75 w-2 bg-signal" />

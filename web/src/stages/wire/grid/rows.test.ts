@@ -18,7 +18,7 @@ const bench = {
   ],
 } as unknown as Bench
 
-const check = { well: false, old: false, title: 'Broken core' } as NonNullable<Channel['check']>
+const check = { passed: false, old: false, title: 'Broken core' } as NonNullable<Channel['check']>
 const wired = setup({ channels: [channel(), quarter({ check })] })
 const said = (lines: Line[]) =>
   lines.map((l) => (l.kind === 'group' ? `# ${l.title}` : `${l.label} ${l.channel?.name ?? '-'}`))

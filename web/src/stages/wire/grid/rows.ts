@@ -45,7 +45,7 @@ const matches = ({ label, channel: c }: InputLine, words: string): boolean =>
     .includes(words)
 
 const faultsIn = (lines: InputLine[]): number =>
-  lines.filter(({ channel: c }) => c?.check && !c.check.old && !c.check.well).length
+  lines.filter(({ channel: c }) => c?.check && !c.check.old && !c.check.passed).length
 
 function byDevice(lines: InputLine[]): Line[] {
   return grouped(

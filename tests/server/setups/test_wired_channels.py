@@ -12,7 +12,7 @@ from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration,
 from yoke_server.wire.models import SignTest, WiringCheck
 
 FOUND = {
-    "well": True,
+    "passed": True,
     "title": "All well",
     "short": "",
     "hint": "",
@@ -54,7 +54,7 @@ def measured(model, **fields):
         measured(Tare, tare=2.0),
         measured(ShuntCalibration, expected_mv_v=1.0, measured_mv_v=1.01),
         measured(SignTest, positive=True, moved=5.0, of=""),
-        measured(WiringCheck, well=True, found=FOUND, of=""),
+        measured(WiringCheck, passed=True, found=FOUND, of=""),
     ],
 )
 def test_every_change_of_a_row_shows_at_once(setup, action):
@@ -81,7 +81,7 @@ def test_what_stays_is_not_made_anew(setup):
 
 def test_a_calibration_ends_with_its_day(setup):
     Sensor.objects.filter(serial="LC-2207").update(due_on=date(2030, 5, 1))
-    wired = freezing.standing(setup.pk)[0]
+    wired = freezing.wired_channels(setup.pk)[0]
     said = [
         queries.channel_out(wired, None, None, day).sensor.calibration_status.status
         for day in (date(2030, 5, 1), date(2030, 5, 2))
@@ -93,4 +93,4 @@ def test_a_prepared_query_answers_for_the_number_it_is_asked(setup):
     assert freezing.setup_row(setup.pk).bench == setup.bench
     with pytest.raises(Setup.DoesNotExist):
         freezing.setup_row(setup.pk + 1)
-    assert freezing.standing(setup.pk + 1) == []
+    assert freezing.wired_channels(setup.pk + 1) == []
