@@ -145,7 +145,7 @@ class Cluster:
             self._make_roles()
             return False
         for _ in range(PORTS_TRIED - 1):
-            if not _taken(self.port) and self._start(check=False):
+            if not _is_in_use(self.port) and self._start(check=False):
                 break
             (self.base / "port").write_text(str(free_port()))
         else:
@@ -233,7 +233,7 @@ class Cluster:
         return done.stdout
 
 
-def _taken(port: int) -> bool:
+def _is_in_use(port: int) -> bool:
     with socket.socket() as s:
         return s.connect_ex(("127.0.0.1", port)) == 0
 

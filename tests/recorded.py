@@ -94,8 +94,8 @@ class Kept:
         self.line.subscribe(self)
         self._is_new = resumed is None
 
-    def row_place(self, block):
-        return self.writer.row_place(block)
+    def row_position(self, block):
+        return self.writer.row_position(block)
 
     def push_block(self, placed):
         self.writer.push_block(placed)

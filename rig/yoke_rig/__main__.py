@@ -9,7 +9,7 @@ import signal
 import time
 from pathlib import Path
 
-from yoke_rig.announce import found_as
+from yoke_rig.announce import announced_as
 from yoke_rig.serve import BENCHES, Rig, in_step_with_the_wall, in_steps, serve
 
 HOST = "127.0.0.1"
@@ -70,16 +70,16 @@ async def main() -> None:
         announce(args.announce, ports)
         opened.set()
 
-    async def be_found() -> None:
+    async def announce_until_stopped() -> None:
         await opened.wait()
-        async with found_as([d for rig in rigs for d in rig.announced()], HOST):
+        async with announced_as([d for rig in rigs for d in rig.announced()], HOST):
             await asyncio.Event().wait()
 
     with contextlib.suppress(asyncio.CancelledError):
         async with asyncio.TaskGroup() as group:
             group.create_task(serve(rigs, HOST, args.port, say, pass_time))
             if args.discoverable:
-                group.create_task(be_found())
+                group.create_task(announce_until_stopped())
 
 
 if __name__ == "__main__":

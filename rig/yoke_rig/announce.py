@@ -29,7 +29,7 @@ class Announced:
 
 
 @asynccontextmanager
-async def found_as(devices: list[Announced], host: str) -> AsyncIterator[None]:
+async def announced_as(devices: list[Announced], host: str) -> AsyncIterator[None]:
     """Announce on the interface of ``host``; where it takes no multicast, nothing is found."""
     try:
         zeroconf = AsyncZeroconf(interfaces=[host], ip_version=IPVersion.V4Only)

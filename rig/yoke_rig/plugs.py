@@ -61,7 +61,7 @@ class Plug:
             return ratio(self._wires(felt, faults), setting)
         if self.wiring in DIVIDERS:
             return self._share(felt, setting.carrier)
-        return self._ratio_well(felt, setting.completion, setting.shunt)
+        return self._sound_ratio(felt, setting.completion, setting.shunt)
 
     def pins(
         self, state: State, setting: Setting, faults: tuple[Fault, ...], polarity: float
@@ -98,7 +98,7 @@ class Plug:
             return np.zeros(felt.size)
         return np.clip(self.gain * felt + self.unbalance, -0.5, 0.5)
 
-    def _ratio_well(self, felt: Array, completion: float, shunt: float | None) -> Array:
+    def _sound_ratio(self, felt: Array, completion: float, shunt: float | None) -> Array:
         """The same, wired as it should be; cheaper than pin by pin."""
         if self.wiring is Wiring.NOTHING:
             return np.full(felt.size, 1.0)  # an open input drifts into its rail

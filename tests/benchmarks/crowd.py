@@ -93,7 +93,7 @@ def asked(address: str, method: str, path: str, cookies: str) -> Callable[[], No
 
 
 def measure() -> list[Row]:
-    from yoke_server.bench.services import place_stand_ins
+    from yoke_server.bench.services import save_stand_ins
 
     setup = fresh_setup()
     call_command("load_demo", verbosity=0)
@@ -108,7 +108,7 @@ def measure() -> list[Row]:
     )
     with ExitStack() as stack:
         rig = stack.enter_context(processes.rig(1.0))
-        place_stand_ins(rig.ports)
+        save_stand_ins(rig.ports)
         stack.enter_context(processes.recorder("yoke_bench"))
         stack.enter_context(processes.worker("yoke_bench"))
         address = urlsplit(stack.enter_context(processes.web("yoke_bench"))).netloc

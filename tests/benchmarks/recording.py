@@ -159,14 +159,14 @@ def measure() -> list[Row]:
 
 
 def measure_load(load: Load) -> list[Row]:
-    from yoke_server.bench.services import place_stand_ins
+    from yoke_server.bench.services import save_stand_ins
     from yoke_server.record.services import order_run, request_stop_of
 
     setup = fresh_setup(load.rate, load.devices)
     os.environ["PGAPPNAME"] = "recorder"  # what its connections say of themselves
     with ExitStack() as stack:
         rig = stack.enter_context(processes.rig(1.0))
-        place_stand_ins(rig.ports)
+        save_stand_ins(rig.ports)
         recorder = stack.enter_context(processes.recorder("yoke_bench"))
         os.environ["PGAPPNAME"] = "bench"
         address = stack.enter_context(processes.web("yoke_bench"))

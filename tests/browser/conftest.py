@@ -5,7 +5,7 @@ from contextlib import ExitStack
 from pathlib import Path
 
 import pytest
-from yoke_server.bench.services import place_stand_ins
+from yoke_server.bench.services import save_stand_ins
 
 from tests import processes
 from tests.browser.chromium import Watched, chromium
@@ -50,7 +50,7 @@ def rig():
 def application(browser, database, setup, rig):
     """Recorder, worker and web on the demo's setup; gives the web's address."""
     with ExitStack() as stack:
-        place_stand_ins(rig.ports)
+        save_stand_ins(rig.ports)
         stack.enter_context(recorder_here(SPEED))
         stack.enter_context(processes.worker(database))
         address = stack.enter_context(processes.web(database))

@@ -173,14 +173,14 @@ def main() -> None:
     """Fresh demo data in the benchmark database, a rig at life's pace, one browser."""
     django.setup()
     from django.core.management import call_command
-    from yoke_server.bench.services import place_stand_ins
+    from yoke_server.bench.services import save_stand_ins
 
     call_command("migrate", verbosity=0)
     call_command("flush", interactive=False, verbosity=0)
     call_command("load_demo")
     with ExitStack() as stack:
         for bench in ("shed", "fork"):
-            place_stand_ins(
+            save_stand_ins(
                 stack.enter_context(processes.rig(1.0, 7, bench, "--discoverable")).ports
             )
         stack.enter_context(processes.recorder("yoke_bench"))

@@ -8,7 +8,7 @@ from yoke_core.bridge.circuit import Circuit
 from yoke_core.wiring.causes import Cause, Kind, Sensor
 from yoke_core.wiring.check import check
 from yoke_core.wiring.findings import What
-from yoke_core.wiring.probe import PinReadings, Probe, insulation_ohm, leak_place
+from yoke_core.wiring.probe import PinReadings, Probe, insulation_ohm, leak_position
 from yoke_core.wiring.samples import facts_of_samples
 from yoke_core.wiring.wiring_case import WiringError, wiring_case
 from yoke_rig.amplifier import Amplifier, InputSettings
@@ -264,7 +264,7 @@ def test_insulation_and_its_place_by_ohms_law(ohm, share):
     plus, minus = ((10 + sign * 5 * share) / (1e6 + ohm) for sign in (1, -1))
     probe = Probe(reading(plus), reading(minus), reading(plus))
     assert insulation_ohm(probe) == pytest.approx(ohm, rel=1e-9, abs=1e-3)
-    assert leak_place(probe, 5.0) == pytest.approx(share)
+    assert leak_position(probe, 5.0) == pytest.approx(share)
 
 
 def test_a_bridge_needs_its_cores():

@@ -15,7 +15,10 @@ GIVEN_UP = {
     "NOT_AS_HOPED", "one_state", "once_a_state", "NotTaken", "may_stay", "foresee",
     "settle_what_was_left", "Gap", "Piece", "Span", "Stretch", "BlockDigest", "digest_block",
     "Ground", "Course", "RunFacts", "Term", "hookup", "Hookup", "KindOfTest", "KINDS_OF_TEST",
-    "deed", "deeds", "ReadFile", "ReadIn", "read_in", "ResultPicture", "ShownFile", "Sought",
+    "deed", "deeds", "digest_of", "standing", "scalings_kept", "OpenRunFound", "BenchTaken",
+    "not_taken", "row_place", "RowPlace", "PlacedBlock", "PlugFound", "FoundDevice", "FoundDevices",
+    "place_device", "what_is_plugged", "ReadFile", "ReadIn", "read_in",
+    "ResultPicture", "ShownFile", "Sought",
 }  # fmt: skip
 PREFIXES = ("MOST_", "LEAST_", "LONGEST_", "SHORTEST_")
 

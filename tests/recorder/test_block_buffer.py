@@ -53,7 +53,7 @@ class Kept:
     keeps_samples = True
 
     def __init__(self, writer):
-        self.row_place, self.push_block = writer.row_place, writer.push_block
+        self.row_position, self.push_block = writer.row_position, writer.push_block
 
 
 def kept(sizes, order, columns):
@@ -94,7 +94,7 @@ def test_blocks_in_order_are_put_in_their_place_at_once():
     line, writer = line_of(list(range(INPUTS)), [])
     row = None
     for n, block in enumerate(blocks_of([100] * 5)):
-        where, at = writer.row_place(block)
+        where, at = writer.row_position(block)
         row = where if row is None else row
         assert where is row and at == 100 * n
         line.push_block(block)

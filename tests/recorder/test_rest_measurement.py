@@ -8,7 +8,7 @@ from yoke_server.bench.drivers.base import AcquisitionStatus
 from yoke_server.record.recorder.control.averaging import BLOCKS
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
 from yoke_server.record.recorder.control.rest_measurement import PATIENCE, RestMeasurement
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 from tests.recorded import FULL, block
 from tests.simulation.stage import two_devices
@@ -64,7 +64,7 @@ def measured(device, shunt, change=lambda pushed: None, limit=60):
     for pushed in range(limit):
         device.answer(work)
         if change(pushed) != "lost":
-            work.push_block("A1", PlacedBlock(device.next_block(), 0, None))
+            work.push_block("A1", PositionedBlock(device.next_block(), 0, None))
         else:
             device.next_block()
         if (answer := work.go_on()) is not None:
@@ -90,7 +90,7 @@ def test_blocks_of_before_never_count_however_late_they_come(device, late):
         device.answer(work)
         waiting.append(device.next_block())
         if len(waiting) > late:
-            work.push_block("A1", PlacedBlock(waiting.pop(0), 0, None))
+            work.push_block("A1", PositionedBlock(waiting.pop(0), 0, None))
         if (answer := work.go_on()) is not None:
             break
     assert answer.root[KEY].step_mv_v == pytest.approx(SHUNT * 1e3, rel=1e-5)
@@ -130,7 +130,7 @@ def test_what_is_given_up_switches_off(device):
     work = RestMeasurement("order", {"A1": CHANNELS}, {"A1": device}, 0.0, shunt=True)
     while not device.on:
         device.answer(work)
-        work.push_block("A1", PlacedBlock(device.next_block(), 0, None))
+        work.push_block("A1", PositionedBlock(device.next_block(), 0, None))
         work.go_on()
     assert work.overdue(PATIENCE + 0.1)
     work.shunts_off()

@@ -1,5 +1,5 @@
 import pytest
-from yoke_server.bench.services import place_stand_ins
+from yoke_server.bench.services import save_stand_ins
 
 from tests import processes
 from tests.server.lab import SPEED, linked, recorder_here
@@ -21,7 +21,7 @@ def shared_rig():
 def rig(shared_rig, setup):
     """The module's rig as if just switched on; the bench's devices are there."""
     shared_rig.tell("A1", "TEST:RESet 7")
-    place_stand_ins(shared_rig.ports)
+    save_stand_ins(shared_rig.ports)
     return shared_rig
 
 

@@ -8,7 +8,7 @@ from yoke_core.wiring.causes import Cause, Kind, Sensor
 from yoke_core.wiring.diagnose import Explanation, explain
 from yoke_core.wiring.findings import Finding, findings_of
 from yoke_core.wiring.network import CHECKER, Checker
-from yoke_core.wiring.probe import Probe, insulation_ohm, leak_place
+from yoke_core.wiring.probe import Probe, insulation_ohm, leak_position
 from yoke_core.wiring.samples import SampleFacts
 from yoke_core.wiring.wiring_case import E_MINUS, E_PLUS, S_MINUS, S_PLUS, Mode
 
@@ -61,10 +61,10 @@ def check(
     insulation = insulation_ohm(probe)
     found = explain(sensor, _readings(sensor, probe), checker)
     best, *alike = _told_by_sign(found, samples, at_rest)
-    more = _leak(insulation, leak_place(probe, sensor.excitation_v))
+    more = _leak(insulation, leak_position(probe, sensor.excitation_v))
     more += of_samples(best.causes, samples, range_ratio)
     if not best.causes and not samples.clipped:
-        more += _turned(sensor, samples, at_rest)
+        more += _inverted_sign(sensor, samples, at_rest)
     causes = (*best.causes, *more)
     return Verdict(
         causes,
@@ -150,7 +150,9 @@ def _way(samples: SampleFacts, at_rest: float | None) -> int:
     return next((way for way in (1, -1) if abs(samples.mean - way * at_rest) <= reach), 0)
 
 
-def _turned(sensor: Sensor, samples: SampleFacts, at_rest: float | None) -> tuple[Cause, ...]:
+def _inverted_sign(
+    sensor: Sensor, samples: SampleFacts, at_rest: float | None
+) -> tuple[Cause, ...]:
     """Signal (or excitation) cores turned: a known output at rest with the other sign."""
     if _way(samples, at_rest) != -1:
         return ()

@@ -58,7 +58,7 @@ def insulation_ohm(probe: Probe) -> float:
     return max(2 * LIFT_V / total - LIFT_OHM, 0.0)
 
 
-def leak_place(probe: Probe, excitation_v: float) -> float:
+def leak_position(probe: Probe, excitation_v: float) -> float:
     """Where a leak is.
 
     Parameters

@@ -15,7 +15,7 @@ from yoke_server.sensors import queries as library
 from yoke_server.sensors.schemas import InstrumentOut
 from yoke_server.setups.models import Setup
 from yoke_server.wire.plugs import schemas, services
-from yoke_server.wire.plugs.found import what_is_plugged
+from yoke_server.wire.plugs.reading import plugs_of
 
 router = Router(tags=["wire"])
 
@@ -29,7 +29,7 @@ async def read_plugs(request: HttpRequest, setup_id: Id) -> dict[str, object]:
         memories[label] = (await answer_to(order, Sheets)).sheets
 
     def compared() -> list[dict[str, object]]:
-        return what_is_plugged(Setup.objects.get(pk=setup_id), memories)
+        return plugs_of(Setup.objects.get(pk=setup_id), memories)
 
     return {"plugs": await in_thread(compared)}
 

@@ -8,7 +8,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.bench import queries, services
 from yoke_server.bench.models import Bench
-from yoke_server.bench.orders import FoundDevices, Trial
+from yoke_server.bench.orders import DiscoveredDevices, Trial
 from yoke_server.bench.schemas import (
     AddressIn,
     BenchIn,
@@ -18,8 +18,8 @@ from yoke_server.bench.schemas import (
     BenchTextOut,
     Changes,
     DeviceIn,
+    DiscoveredOut,
     DriverOut,
-    FoundOut,
     TakeYoke,
     TrialOut,
 )
@@ -58,11 +58,11 @@ def list_drivers(request: HttpRequest) -> list[DriverOut]:
     return queries.drivers()
 
 
-@router.post("/benches/{bench_id}/find", response=FoundOut, auth=signed_in_async)
+@router.post("/benches/{bench_id}/find", response=DiscoveredOut, auth=signed_in_async)
 async def find_devices(request: HttpRequest, bench_id: Id) -> dict[str, object]:
     """Which devices announce themselves on the network of the bench's computer."""
     order = await in_thread(services.order_find, Actor.of(request), bench_id)
-    found = await answer_to(order, FoundDevices)
+    found = await answer_to(order, DiscoveredDevices)
     return {"devices": await in_thread(queries.known_of, found.devices)}
 
 

@@ -42,7 +42,7 @@ class OrderSpec(BaseModel):
         return self.model_dump(mode="json", exclude={"kind"})
 
 
-class FoundDevices(OrderAnswer):
+class DiscoveredDevices(OrderAnswer):
     """What announces itself, as the drivers' discovery tells it."""
 
     devices: list[dict[str, object]]
@@ -51,7 +51,7 @@ class FoundDevices(OrderAnswer):
 class FindDevices(OrderSpec):
     """Ask the network of the bench's computer which devices are there."""
 
-    answer: ClassVar = FoundDevices
+    answer: ClassVar = DiscoveredDevices
     asks_network: ClassVar = True
 
     kind: Literal["find"] = "find"

@@ -81,7 +81,7 @@ class DriverOut(Schema):
     capabilities: list[Capability]
 
 
-class FoundDevice(Schema):
+class DiscoveredDevice(Schema):
     """A device that announces itself; ``on`` is the bench and label it has already.
 
     ``moved``: it is there at another address. Without a driver nothing here speaks to it.
@@ -98,8 +98,8 @@ class FoundDevice(Schema):
     moved: bool
 
 
-class FoundOut(Schema):
-    devices: list[FoundDevice]
+class DiscoveredOut(Schema):
+    devices: list[DiscoveredDevice]
 
 
 class AddressIn(Body):

@@ -210,10 +210,10 @@ def put_device(
             field="host",
             hint="Check the address, or take that device off first.",
         )
-    return place_device(actor, bench, label=label, driver=driver, host=host, port=port)
+    return save_device(actor, bench, label=label, driver=driver, host=host, port=port)
 
 
-def place_device(
+def save_device(
     actor: Actor, bench: Bench, *, label: str, driver: str, host: str, port: int
 ) -> Device:
     """The same for an address that was checked; inside a transaction, the bench being locked."""
@@ -309,7 +309,7 @@ def remove_device(actor: Actor, device_id: int) -> None:
 
 
 @transaction.atomic
-def place_stand_ins(ports: dict[str, int]) -> None:
+def save_stand_ins(ports: dict[str, int]) -> None:
     """The devices on this computer are where their stand-ins say; recorders follow."""
     for label, port in ports.items():
         devices = Device.objects.filter(label=label, host="127.0.0.1").exclude(port=port)

@@ -91,10 +91,10 @@ async def _problem_of(stop: StopRequested, told: Expected) -> str | None:
     """What went wrong with a stop, empty if nothing; None as long as it is not confirmed."""
     if told.answer is not None:
         return str(told.answer.get("problem", ""))
-    return await in_thread(_problem_kept, stop.key)
+    return await in_thread(_stored_problem, stop.key)
 
 
-def _problem_kept(key: str) -> str | None:
+def _stored_problem(key: str) -> str | None:
     rows = StopRequest.objects.filter(pk=key, confirmed=True)
     return rows.values_list("problem", flat=True).first()
 

@@ -55,7 +55,7 @@ REF = "#/components/schemas/{model}"
 
 class YokeAPI(NinjaAPI):
     def get_openapi_schema(self, **options: Any) -> OpenAPISchema:
-        """The description; whatever is not as hoped is a problem, in every operation."""
+        """The OpenAPI description, with the problem responses added to every operation."""
         found = super().get_openapi_schema(**options)
         schemas = found["components"]["schemas"]
         schemas["Problem"] = PROBLEM

@@ -139,7 +139,7 @@ class _Room:
 
 
 def first(message: Message, receive: Receive) -> Receive:
-    """What gives ``message``, then whatever comes after it."""
+    """A receiver that returns ``message`` first, then the messages that follow it."""
     waiting = [message]
 
     async def next_one() -> Message:

@@ -17,7 +17,7 @@ from functools import partial
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import DriverError, SampleBlock
 from yoke_server.bench.models import Bench
-from yoke_server.bench.services import place_stand_ins
+from yoke_server.bench.services import save_stand_ins
 from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model.events import Address, Arrived, Event
@@ -152,7 +152,7 @@ class DemoBench:
         self._ports: list[SteppedPort] = []
         self._actuators: list[SteppedActuatorPort] = []
         emit = self._inbox.append
-        place_stand_ins(rig.ports)
+        save_stand_ins(rig.ports)
         self._database = BenchDatabase(PostgresStore(bench_id), HOST)
         self._writer = Writer(self._database, clock, emit, QUEUE_BYTES)
         self._listener = OrderListener(PostgresOrders(bench_id), HOST, bench_id, clock, emit)

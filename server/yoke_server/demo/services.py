@@ -10,7 +10,7 @@ from yoke_core.bridge.heating import Substrate
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.bench.models import Bench
-from yoke_server.bench.services import add_device, place_stand_ins
+from yoke_server.bench.services import add_device, save_stand_ins
 from yoke_server.demo import library as demo_library
 from yoke_server.kinds.inputs.bridge.sensors import BridgeTransducer, GaugeSensor, RosetteSensor
 from yoke_server.kinds.inputs.conditioning import BridgeConditioning
@@ -322,7 +322,7 @@ def load(ports: dict[str, int]) -> None:
     load_fork()
     load_coupons()
     demo_library.load(datetime.now(UTC).date())
-    place_stand_ins(ports)
+    save_stand_ins(ports)
 
 
 def add_sensors(sensors: list[dict[str, object]]) -> None:

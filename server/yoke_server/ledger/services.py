@@ -21,7 +21,7 @@ class Change:
     before: Fields
     after: Fields
 
-    def turned(self) -> "Change":
+    def inverted(self) -> "Change":
         return Change(self.subject, self.id, self.after, self.before)
 
 

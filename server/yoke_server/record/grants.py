@@ -58,7 +58,7 @@ PRUNES = ["bench_liveframe", "bench_order"]
 
 
 def statements() -> list[str]:
-    """Nothing but what is listed here, whatever was granted before."""
+    """Statements that revoke all rights and then grant only those listed here."""
     return [
         f"REVOKE ALL ON ALL TABLES IN SCHEMA public FROM {RECORDER}",
         f"GRANT USAGE ON SCHEMA public TO {RECORDER}",

@@ -12,8 +12,8 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.record.models import Stream
 from yoke_server.record.seal import checksum
 
-# From the block that holds the first sample on, a few at a time: memory stays flat, whatever
-# the run's length.
+# Starts at the block that holds the first sample and reads a few blocks at a time, so that
+# memory does not grow with the run's length.
 BEGIN_SQL = """
 SELECT coalesce(max(first_sample), 0) FROM record_block
 WHERE stream_id = %(stream)s AND first_sample <= %(first)s

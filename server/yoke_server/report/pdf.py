@@ -20,7 +20,7 @@ VARIANT = "pdf/ua-1"
 
 
 class OwnFonts(URLFetcher):
-    """Fetches fonts of ours and nothing else, whatever a text in a report says."""
+    """Fetch the fonts that ship with the application; refuse every other address."""
 
     def __init__(self) -> None:
         super().__init__(allowed_protocols=["file"], allow_redirects=False)

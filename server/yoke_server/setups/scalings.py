@@ -13,7 +13,7 @@ WHERE setup_id = %s AND channel ->> 'sensor_serial' = ANY(%s) GROUP BY 1
 """
 
 
-def scalings_kept(setup: Setup, serials: set[str]) -> dict[str, dict[str, object]]:
+def stored_scalings(setup: Setup, serials: set[str]) -> dict[str, dict[str, object]]:
     """The scaling that each sensor last had in a setup, of those that were wired there before."""
     with connection.cursor() as cursor:
         cursor.execute(LAST_WIRED_SQL, [setup.pk, list(serials)])

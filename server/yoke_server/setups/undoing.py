@@ -39,7 +39,7 @@ def undo(actor: Actor, setup_id: int, *, redo: bool = False) -> str:
     if any(map(_touches_conditioning, changes)):
         require_yoke_in_use(actor, setup)
     if not redo:
-        changes = [c.turned() for c in reversed(changes)]
+        changes = [c.inverted() for c in reversed(changes)]
     if not _bring_in_force([c for c in changes if c.subject in ROWS]):
         raise Problem(
             409,

@@ -12,7 +12,7 @@ from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.models import Channel, Setup, SetupDevice
 from yoke_server.setups.naming import free_names
-from yoke_server.setups.scalings import scalings_kept
+from yoke_server.setups.scalings import stored_scalings
 
 
 class SensorWiring:
@@ -22,7 +22,7 @@ class SensorWiring:
         self._setup = setup
         self._names = dict(setup.channels.values_list("input_id", "name"))
         self._looks = set(map(comparison_key, self._names.values()))
-        self._kept = scalings_kept(setup, {s.serial for s in sensors})
+        self._kept = stored_scalings(setup, {s.serial for s in sensors})
         self._made: list[Channel] = []
 
     def give(self, plug: Input, sensor: Sensor, name: str = "") -> list[Channel]:

@@ -16,7 +16,7 @@ from yoke_server.kinds.orders.measuring import MeasureAtRest
 from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Run
 from yoke_server.record.recorder.model.clock import SystemClock
-from yoke_server.record.recorder.model.events import BenchTaken, NoOpenRun, OrderIn, SetupLoaded
+from yoke_server.record.recorder.model.events import BenchLocked, NoOpenRun, OrderIn, SetupLoaded
 from yoke_server.record.recorder.orders.life_sign import LifeSign
 from yoke_server.record.recorder.orders.listener import OrderListener
 from yoke_server.record.recorder.orders.part_thread import PartThread
@@ -380,7 +380,7 @@ def test_the_sign_says_when_the_database_was_last_written(setup, sign):
 
 def test_who_finds_another_holder_has_lost_the_bench(setup, sign, heard):
     RecorderSign.objects.filter(pk=setup.bench_id).update(holder="another")
-    wait_for(lambda: any(isinstance(e, BenchTaken) for e in heard), "the loss", 10)
+    wait_for(lambda: any(isinstance(e, BenchLocked) for e in heard), "the loss", 10)
     assert RecorderSign.objects.get(pk=setup.bench_id).holder == "another"
 
 

@@ -17,7 +17,7 @@ from django.test import Client
 from yoke_server.accounts.models import User
 from yoke_server.bench.drivers.scpi import ScpiLink
 from yoke_server.bench.models import Bench, Order, OrderState
-from yoke_server.bench.services import add_device, place_stand_ins
+from yoke_server.bench.services import add_device, save_stand_ins
 from yoke_server.common.db.notify import COMMAND
 from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
@@ -52,7 +52,7 @@ FLAT = {"kind": "flat", "width_m": 12.5e-3, "thickness_m": 3e-3, "gauge_length_m
 def own_rig(setup):
     """A rig that the test may kill or stall."""
     with processes.rig(SPEED) as found:
-        place_stand_ins(found.ports)
+        save_stand_ins(found.ports)
         yield found
 
 
@@ -60,7 +60,7 @@ def own_rig(setup):
 def slow_rig(setup):
     """Slower, so that what it keeps (a minute of its own) outlasts a recorder's new start."""
     with processes.rig(SLOW) as found:
-        place_stand_ins(found.ports)
+        save_stand_ins(found.ports)
         yield found
 
 
@@ -283,7 +283,7 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
     with ExitStack() as stack:
         rig = stack.enter_context(processes.rig(speed))
         cable = processes.Cable(rig.ports["A2"])
-        place_stand_ins({**rig.ports, "A2": cable.port})
+        save_stand_ins({**rig.ports, "A2": cable.port})
         served = stack.enter_context(ExitStack())
         served.enter_context(processes.web(database))
         first = stack.enter_context(processes.recorder(database, speed=speed))
@@ -426,7 +426,7 @@ def test_without_a_device_the_person_is_told_where_it_was_sought(database, setup
 
 def test_a_device_that_talks_nonsense_is_named_so(database, setup, client):
     with socket.create_server(("127.0.0.1", 0)) as server:
-        place_stand_ins({"A1": server.getsockname()[1]})
+        save_stand_ins({"A1": server.getsockname()[1]})
         threading.Thread(target=talk_nonsense, args=(server,), daemon=True).start()
         with recorder_here():
             lost(setup)

@@ -12,7 +12,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.inputs.thermometer.sensor import PlatinumSensor
 from yoke_server.sensors.models import Sensor
 from yoke_server.sensors.sheets import to_sensor, to_sheet
-from yoke_server.wire.plugs.found import what_is_plugged
+from yoke_server.wire.plugs.reading import plugs_of
 
 JSON = "application/json"
 CELL = read_sheet(PLUGS[0].sheet)
@@ -95,7 +95,7 @@ def test_a_sensor_is_written_into_its_plug_and_read_from_it(lab, client, setup):
 
 
 def compared(setup, memory):
-    return what_is_plugged(setup, {"A1": {"5": memory.hex()}})[0]
+    return plugs_of(setup, {"A1": {"5": memory.hex()}})[0]
 
 
 def test_a_plug_that_the_library_does_not_know_makes_a_sensor(client, setup):

@@ -5,7 +5,7 @@ import { queryClient } from './queries'
 
 /** Devices of a bench: found on the network, tried at an address, written as text. */
 
-export type Found = Schemas['FoundDevice']
+export type Found = Schemas['DiscoveredDevice']
 export type Trial = Schemas['TrialOut']
 export type Address = Schemas['AddressIn']
 

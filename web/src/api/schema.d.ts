@@ -2214,12 +2214,12 @@ export interface components {
             capabilities: components["schemas"]["Capability"][];
         };
         /**
-         * FoundDevice
+         * DiscoveredDevice
          * @description A device that announces itself; ``on`` is the bench and label it has already.
          *
          *     ``moved``: it is there at another address. Without a driver nothing here speaks to it.
          */
-        FoundDevice: {
+        DiscoveredDevice: {
             /** Driver */
             driver: string;
             /** Model */
@@ -2239,10 +2239,10 @@ export interface components {
             /** Moved */
             moved: boolean;
         };
-        /** FoundOut */
-        FoundOut: {
+        /** DiscoveredOut */
+        DiscoveredOut: {
             /** Devices */
-            devices: components["schemas"]["FoundDevice"][];
+            devices: components["schemas"]["DiscoveredDevice"][];
         };
         /**
          * ReadingOut
@@ -5763,7 +5763,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FoundOut"];
+                    "application/json": components["schemas"]["DiscoveredOut"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -35,7 +35,7 @@ export function OnTheNetwork({ bench }: { bench: Bench }) {
         )}
         <ul className="mb-2">
           {fresh.map((f) => (
-            <FoundDevice
+            <DiscoveredDevice
               key={spokenAddress(f)}
               bench={bench}
               found={f}
@@ -89,7 +89,7 @@ interface FoundProps {
   onDone: () => void
 }
 
-function FoundDevice({ bench, found: f, onTry, onDone }: FoundProps) {
+function DiscoveredDevice({ bench, found: f, onTry, onDone }: FoundProps) {
   const { driver, host, port } = f
   const move = async () => {
     const done = await attempt(

@@ -120,7 +120,7 @@ def apply(actor: Actor, bench_id: int, text: str) -> list[str]:
     for device in difference.removed:
         services.remove_device(actor, device.pk)
     for entry in difference.put:
-        services.place_device(actor, bench, **_address(entry))
+        services.save_device(actor, bench, **_address(entry))
     if difference.words:
         record(actor, f"Read {bench.name} from a text: {len(difference.words)} changes")
     return difference.words

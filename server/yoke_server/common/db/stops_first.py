@@ -21,7 +21,7 @@ def own_connection() -> BaseDatabaseWrapper:
 
 
 class StopsFirst:
-    """Django's router: whatever a stop reads and writes goes the same way."""
+    """Django's database router: all queries of an emergency stop use its reserved connection."""
 
     def db_for_read(self, model: Any, **hints: Any) -> str:
         return alias()

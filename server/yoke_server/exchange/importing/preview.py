@@ -92,7 +92,7 @@ def preview_of(file: ImportedFile, chosen: Choices) -> ImportPreview:
         names,
         choices,
         found,
-        _of_taken(figures.doubts, choices),
+        _of_included(figures.doubts, choices),
         sum(len(b.lines) for b in batches),
         most == file.size,
         reason,
@@ -146,7 +146,7 @@ def _shown(lines: list[str], last_is_whole: bool) -> list[tuple[int, str]]:
     return [(i, text[:200]) for i, text in enumerate(kept[:SHOWN], start=1)]
 
 
-def _of_taken(doubts: Doubts, choices: Choices) -> Doubts:
+def _of_included(doubts: Doubts, choices: Choices) -> Doubts:
     """Doubts of columns that are left out are of no use to anybody."""
     time = choices.time
     taken = {c.place for c in choices.columns or [] if c.take}

@@ -11,7 +11,7 @@ import psycopg
 from django.conf import settings
 from django.db import Error, connection
 
-from yoke_server.bench.services import place_stand_ins
+from yoke_server.bench.services import save_stand_ins
 from yoke_server.bench.statements import BENCHES_IN_USE
 from yoke_server.common.db.statement import run
 from yoke_server.record.recorder.bench_thread import BenchThread
@@ -68,7 +68,7 @@ class Recorder:
         except OSError:
             return
         if text and text != self._placed:
-            place_stand_ins(json.loads(text))
+            save_stand_ins(json.loads(text))
             self._placed = text
 
     def _keep_threads(self) -> None:

@@ -22,7 +22,7 @@ from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, S
 from yoke_server.live.protocol import BenchState, Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control import device_commands
-from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken
+from yoke_server.record.recorder.control.bench_context import BenchContext, refusal_of
 from yoke_server.record.recorder.control.bench_state import bench_state
 from yoke_server.record.recorder.control.block_display import BlockDisplay
 from yoke_server.record.recorder.control.device_manager import DeviceManager
@@ -33,7 +33,7 @@ from yoke_server.record.recorder.control.wiring_check import WiringCheck
 from yoke_server.record.recorder.control.zero_controller import ZeroController
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import DOING, HINT, TAKEN, Refused
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 log = logging.getLogger(__name__)
 
@@ -80,13 +80,13 @@ class BenchRecorder:
             events.StopsReleased: self._on_released,
             events.DevicesKnown: self.devices.on_devices,
             events.SetupLoaded: self.devices.on_setup,
-            events.OpenRunFound: self._on_open_run,
+            events.OpenRunLoaded: self._on_open_run,
             events.NoOpenRun: self._on_no_open_run,
             events.Began: self.starter.on_began,
             events.NotBegun: self.starter.on_not_begun,
             events.RunClosed: self.run.on_closed,
             events.WriteRefused: self.run.on_write_refused,
-            events.BenchTaken: self._on_taken,
+            events.BenchLocked: self._on_bench_locked,
         }
         self._orders: dict[type[OrderSpec], Callable[[Any], None]] = {
             StartRun: self.starter.start,
@@ -142,7 +142,7 @@ class BenchRecorder:
 
     # Taking up what an earlier recorder left
 
-    def _on_open_run(self, event: events.OpenRunFound) -> None:
+    def _on_open_run(self, event: events.OpenRunLoaded) -> None:
         try:
             self.run.on_open_run(event)
         except Exception:
@@ -181,7 +181,7 @@ class BenchRecorder:
         elif event.token == self.context.devices[event.device].asked:
             self.devices.on_configured(event)
             if event.problem:
-                self._measure_no_more(event.device, not_taken(event.device, event.problem))
+                self._measure_no_more(event.device, refusal_of(event.device, event.problem))
 
     def _on_actuator_state(self, event: events.ActuatorState) -> None:
         self.context.actuators.set_state(event.actuator, event.state)
@@ -204,7 +204,7 @@ class BenchRecorder:
             else:
                 self.context.done(event.token)
 
-    def _on_taken(self, event: events.BenchTaken) -> None:
+    def _on_bench_locked(self, event: events.BenchLocked) -> None:
         """Somebody else records here now: hands off, and nothing is closed in their place."""
         log.error("Another recorder has taken this bench.")
         self.context.actuators.stop_all()
@@ -218,7 +218,7 @@ class BenchRecorder:
         device.heard_at = self.context.now
         device.line.push_block(event.block)
 
-    def _measure(self, device: str, placed: PlacedBlock) -> None:
+    def _measure(self, device: str, placed: PositionedBlock) -> None:
         self.zeroing.push_block(device, placed)
         self.wiring_check.push_block(device, placed)
 

@@ -170,7 +170,7 @@ def _read_file(document: dict[str, object]) -> FrozenSetup:
         first = error.errors()[0]
         key = ".".join(str(part) for part in first["loc"])
         raise _wrong(f"{key}: {first['msg'][:1].lower()}{first['msg'][1:]}.") from error
-    except Exception as error:  # whatever a document of a stranger's is, it is its fault
+    except Exception as error:  # a foreign document can fail in any way
         raise _wrong(f"The file lacks what a setup has: {str(error)[:120]}.") from error
 
 

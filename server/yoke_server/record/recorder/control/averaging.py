@@ -5,7 +5,7 @@ from numpy.typing import NDArray
 
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
 from yoke_server.record.recorder.control.sample_window import SampleWindow
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.setups.document import FrozenChannel
 
 BLOCKS = 5
@@ -27,7 +27,7 @@ class Measurement:
     def done(self) -> bool:
         return len(self._seen) >= BLOCKS
 
-    def push(self, placed: PlacedBlock) -> None:
+    def push(self, placed: PositionedBlock) -> None:
         if self.done or not self._window.admits(placed.block):
             return
         if self._window.is_torn_by(placed.block):

@@ -78,8 +78,8 @@ class BenchContext:
         """Linked, and with the setup's settings: a zero by others would be none."""
         self.require_usable(labels)
         for device in (self.devices[label] for label in sorted(labels)):
-            if device.not_taken:
-                raise Refused(not_taken(device.label, device.not_taken), "Change them under Wire.")
+            if device.refusal:
+                raise Refused(refusal_of(device.label, device.refusal), "Change them under Wire.")
 
     def done(self, key: str, answer: dict[str, object] | None = None) -> None:
         self.parts.listener.answer(key, OrderState.DONE, answer or {})
@@ -88,7 +88,7 @@ class BenchContext:
         self.parts.listener.answer(key, OrderState.REFUSED, {"title": title, "hint": hint})
 
 
-def not_taken(label: str, why: str) -> str:
+def refusal_of(label: str, why: str) -> str:
     return f"{label} does not take its settings: {why}"
 
 

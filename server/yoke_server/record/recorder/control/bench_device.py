@@ -50,7 +50,7 @@ class BenchDevice:
     in_force: Conditioning | None = None
     heard_at: float = 0.0  # when a block last arrived; what it says of its age the line knows
     asked: str = ""  # token of the settings that were sent last
-    not_taken: str = ""  # why it did not take them
+    refusal: str = ""  # why it did not take them
     settled: bool = False  # whether what arrives is measured by them
     _since: AcquisitionStatus | None = None  # where they came into force
 
@@ -74,12 +74,12 @@ class BenchDevice:
     def condition(self, wanted: Conditioning) -> None:
         """Send settings; until their first blocks arrive nothing is measured for an order."""
         self.in_force, self.asked = wanted, f"setup {next(_turns)}"
-        self.not_taken, self.settled, self._since = "", False, None
+        self.refusal, self.settled, self._since = "", False, None
         self.port.configure(self.asked, *wanted)
 
     def configured(self, status: AcquisitionStatus | None, problem: str) -> None:
         """The device's answer about the settings that were sent last."""
-        self._since, self.not_taken = status, problem
+        self._since, self.refusal = status, problem
         if problem:
             self.in_force = None
 
@@ -100,7 +100,7 @@ class BenchDevice:
 
     def restarted(self) -> None:
         """It has forgotten its settings."""
-        self.in_force, self.asked, self.not_taken = None, "", ""
+        self.in_force, self.asked, self.refusal = None, "", ""
         self.settled, self._since = False, None
 
     def lost(self, why: str) -> None:

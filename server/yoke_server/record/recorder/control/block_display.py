@@ -4,16 +4,16 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from yoke_core.streaming.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPosition
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.live.protocol import NO_RUN
 from yoke_server.record.recorder.control.bench_device import BenchDevice
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 log = logging.getLogger(__name__)
 
-Measure = Callable[[str, PlacedBlock], None]
+Measure = Callable[[str, PositionedBlock], None]
 
 
 @dataclass(slots=True)
@@ -42,10 +42,10 @@ class DeviceDisplay:
     _device: BenchDevice
     keeps_samples: bool = False
 
-    def row_place(self, block: SampleBlock) -> RowPlace | None:
+    def row_position(self, block: SampleBlock) -> RowPosition | None:
         return None
 
-    def push_block(self, placed: PlacedBlock) -> None:
+    def push_block(self, placed: PositionedBlock) -> None:
         """A fault here costs a picture; the line keeps its subscriber."""
         device = self._device
         device.settle(placed.block)
@@ -58,7 +58,7 @@ class DeviceDisplay:
         except Exception:
             log.exception("A block of %s was not shown.", device.label)
 
-    def _publish(self, placed: PlacedBlock) -> None:
+    def _publish(self, placed: PositionedBlock) -> None:
         device, end_ns = self._device, placed.end_ns
         start_ns = self._display.run_start_ns(device.label)
         run_s = NO_RUN if start_ns is None else (end_ns - start_ns) * 1e-9

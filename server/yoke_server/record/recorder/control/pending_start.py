@@ -8,7 +8,7 @@ from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.work import Plan, StreamPlan
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.setups.document import FrozenSetup
 
 Devices = Mapping[str, BenchDevice]
@@ -62,7 +62,7 @@ class PendingStart:
         return self.plan
 
 
-def beginning_of(place: Place, first: PlacedBlock) -> StreamOrigin:
+def beginning_of(place: Place, first: PositionedBlock) -> StreamOrigin:
     """Where a stream begins whose first block in memory is ``first``, later ones may be lost."""
     lost = first.block.sequence - place.sequence
     length_ns = round(lost * first.block.samples * 1e9 / first.block.rate_hz)

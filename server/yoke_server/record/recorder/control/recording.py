@@ -8,7 +8,7 @@ from yoke_server.bench.drivers.base import FrameState
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model.progress import RunProgress, progress_json
 from yoke_server.record.recorder.storage.work import Closed
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.stop_conditions import TAIL, stop_conditions_of
 from yoke_server.setups.document import FrozenSetup
 
@@ -75,7 +75,7 @@ class Recording:
         self._conditions.resume(progress.conditions)
         self.triggered = progress.triggered
 
-    def look(self, device: str, placed: PlacedBlock) -> str:
+    def look(self, device: str, placed: PositionedBlock) -> str:
         """See whether a block, the next of its device, ends the run; gives what is reached."""
         conditions = self._conditions
         for condition in conditions.samples + (conditions.moving if self.motion_id else []):

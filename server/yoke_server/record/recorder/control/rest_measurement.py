@@ -5,7 +5,7 @@ from yoke_server.kinds.orders.measuring import RestReadings, ShuntReadings
 from yoke_server.record.recorder.control.averaging import Measurement, Readings, shunt_step
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS, Port
 from yoke_server.record.recorder.control.sample_window import SampleWindow
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.setups.document import FrozenChannel
 
 PATIENCE = 10.0  # s
@@ -42,7 +42,7 @@ class RestMeasurement:
         """Why it took too long; empty as long as it did not."""
         return "Measuring took too long: samples stay away." if now > self._until else ""
 
-    def push_block(self, device: str, placed: PlacedBlock) -> None:
+    def push_block(self, device: str, placed: PositionedBlock) -> None:
         if part := self._parts.get(device):
             part.push(placed)
 

@@ -68,7 +68,7 @@ class RunController:
         device.port.set_streaming(True)
         device.line.subscribe(track, beginning)
 
-    def on_open_run(self, event: events.OpenRunFound) -> None:
+    def on_open_run(self, event: events.OpenRunLoaded) -> None:
         """Go on with a run that an earlier recorder left; what moved then stands, and stays so."""
         log.warning("Going on with %s", event.run_name)
         recording = self.record(event.run_id, event.run_name, event.setup, event.start_ns)

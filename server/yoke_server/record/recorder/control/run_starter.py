@@ -5,7 +5,7 @@ from yoke_core.errors import ScalingError
 from yoke_server.kinds.orders.runs import StartRun
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder.control.bench_context import BenchContext, not_taken, sentence
+from yoke_server.record.recorder.control.bench_context import BenchContext, refusal_of, sentence
 from yoke_server.record.recorder.control.bench_device import conditioning
 from yoke_server.record.recorder.control.pending_start import PendingStart
 from yoke_server.record.recorder.control.run_controller import RunController
@@ -59,7 +59,7 @@ class RunStarter:
         pending, status = self._pending, event.status
         assert pending is not None
         if status is None:
-            self.call_off(not_taken(event.device, event.problem))
+            self.call_off(refusal_of(event.device, event.problem))
         else:
             settings = conditioning(pending.setup, event.device)
             self._context.devices[event.device].in_force = settings

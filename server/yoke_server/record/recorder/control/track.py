@@ -2,12 +2,12 @@
 
 from collections.abc import Callable
 
-from yoke_core.streaming.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPosition
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.storage.work import Closed
 from yoke_server.record.recorder.stream.device_line import DeviceLine
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.writer import StreamWriter
 
 
@@ -25,7 +25,7 @@ class Track:
         device: str,
         line: DeviceLine,
         writer: StreamWriter,
-        look: Callable[[str, PlacedBlock], str],
+        look: Callable[[str, PositionedBlock], str],
         fault: Callable[[str, str], None],
     ) -> None:
         self.device = device
@@ -34,10 +34,10 @@ class Track:
         self._look = look
         self._fault = fault
 
-    def row_place(self, block: SampleBlock) -> RowPlace | None:
-        return self.writer.row_place(block)
+    def row_position(self, block: SampleBlock) -> RowPosition | None:
+        return self.writer.row_position(block)
 
-    def push_block(self, placed: PlacedBlock) -> None:
+    def push_block(self, placed: PositionedBlock) -> None:
         """Look first, so that what was reached is stored with the block; what cannot be looked
         at is kept all the same."""
         try:

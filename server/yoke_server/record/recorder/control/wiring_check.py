@@ -15,7 +15,7 @@ from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Refused
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.setups.document import FrozenChannel
 
 SAMPLED = 2.0  # s
@@ -39,7 +39,7 @@ class Gathering:
     def done(self) -> bool:
         return self._count >= self._wanted
 
-    def push(self, placed: PlacedBlock) -> None:
+    def push(self, placed: PositionedBlock) -> None:
         """Torn ones are gathered anew."""
         if self.done or not self._window.admits(placed.block):
             return
@@ -92,7 +92,7 @@ class WiringCheck:
         self._probes[event.device] = event.probes
         self._windows[event.device] = SampleWindow(event.since, SETTLING_BLOCKS)
 
-    def push_block(self, device: str, placed: PlacedBlock) -> None:
+    def push_block(self, device: str, placed: PositionedBlock) -> None:
         """Samples count once the device has read its pins."""
         window = self._windows.get(device)
         if not self._key or window is None:

@@ -5,7 +5,7 @@ from yoke_server.live.protocol import Phase
 from yoke_server.record.recorder.control.bench_context import BenchContext, sentence
 from yoke_server.record.recorder.control.rest_measurement import RestMeasurement
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 
 class ZeroController:
@@ -32,7 +32,7 @@ class ZeroController:
             order.key, channels, ports, context.now, shunt=phase is Phase.SHUNTING
         )
 
-    def push_block(self, device: str, placed: PlacedBlock) -> None:
+    def push_block(self, device: str, placed: PositionedBlock) -> None:
         if self._resting:
             self._resting.push_block(device, placed)
             self._go_on()

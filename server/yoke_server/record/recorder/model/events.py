@@ -184,7 +184,7 @@ class SetupLoaded:
 
 
 @dataclass(frozen=True, slots=True)
-class OpenRunFound:
+class OpenRunLoaded:
     """A run that an earlier recorder left open, and how far it had come."""
 
     run_id: int
@@ -234,7 +234,7 @@ class WriteRefused:
 
 
 @dataclass(frozen=True, slots=True)
-class BenchTaken:
+class BenchLocked:
     """Another recorder has taken the bench while this one's database was away."""
 
 
@@ -242,5 +242,5 @@ Event = (
     Linked | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet | Probed
     | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
     | OrderIn[OrderSpec] | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
-    | OpenRunFound | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchTaken
+    | OpenRunLoaded | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchLocked
 )  # fmt: skip

@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.recorder.model.clock import Clock
-from yoke_server.record.recorder.model.events import BenchTaken, Event
+from yoke_server.record.recorder.model.events import BenchLocked, Event
 from yoke_server.record.recorder.storage.sessions import SignSession
 from yoke_server.record.recorder.storage.writer import DATABASE_ERRORS
 from yoke_server.record.store import will_pass
@@ -75,7 +75,7 @@ class LifeSign:
     def _lose_bench(self) -> None:
         if not self._taken:
             self._taken = True
-            self._emit(BenchTaken())
+            self._emit(BenchLocked())
 
     def _keep_stops(self) -> None:
         while self._stops:

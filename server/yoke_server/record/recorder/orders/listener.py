@@ -208,7 +208,7 @@ class OrderListener:
             self._is_stale = True
 
     def _hand_over(self, order: ClaimedOrder, deadline: float) -> None:
-        """An order that is claimed is heard or refused, whatever is wrong with it."""
+        """Pass a claimed order on, or refuse it with a reason."""
         if order.kind not in BY_KIND:
             title = f"This recorder knows no order “{order.kind}”."
             self.answer(order.key, OrderState.REFUSED, {"title": title})

@@ -8,7 +8,7 @@ from django.db import Error
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.levels import LEVELS
 from yoke_server.record.models import RunState
-from yoke_server.record.recorder.model.events import NoOpenRun, OpenRunFound
+from yoke_server.record.recorder.model.events import NoOpenRun, OpenRunLoaded
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.storage.runs import close_run
 from yoke_server.record.recorder.storage.sessions import OrderSession, StoredRun, StoredStream
@@ -19,7 +19,7 @@ log = logging.getLogger(__name__)
 UNREADABLE = "What was stored of it cannot be read, so the recorder could not go on with it"
 
 
-def take_up(session: OrderSession) -> OpenRunFound | NoOpenRun:
+def take_up(session: OrderSession) -> OpenRunLoaded | NoOpenRun:
     """The run that an earlier recorder left open, with all that is needed to go on with it.
 
     One that cannot be read is closed as interrupted: the bench is not held up by it.
@@ -32,7 +32,7 @@ def take_up(session: OrderSession) -> OpenRunFound | NoOpenRun:
         setup = session.setup_of_run(run.run_id)
         streams = {s.device: resume_stream(session, s) for s in run.streams}
         progress = session.progress_of(run.run_id)
-        return OpenRunFound(run.run_id, run.name, setup, run.start_ns, streams, progress)
+        return OpenRunLoaded(run.run_id, run.name, setup, run.start_ns, streams, progress)
     except (Error, psycopg.Error):
         raise
     except Exception:

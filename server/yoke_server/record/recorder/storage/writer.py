@@ -20,7 +20,7 @@ from django.db import Error
 from yoke_server.record.recorder.model.clock import Clock
 from yoke_server.record.recorder.model.events import (
     Began,
-    BenchTaken,
+    BenchLocked,
     Event,
     NotBegun,
     RunClosed,
@@ -216,7 +216,7 @@ class Writer:
             return
         if self._held_once and not self.taken:
             self.taken = True
-            self._emit(BenchTaken())
+            self._emit(BenchLocked())
         elif not self.trouble:
             log.warning("Another recorder serves this bench; this one waits for it.")
         self.trouble = "Another recorder serves this bench."

@@ -8,13 +8,13 @@ import logging
 from collections.abc import Callable, Sequence
 from typing import Protocol
 
-from yoke_core.streaming.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPosition
 from yoke_core.timebase.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.stream.block_order import BlockOrder, Missing, Ordered
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.ring import MemoryBudget, Ring
 from yoke_server.record.recorder.stream.timeline import Timeline
 
@@ -26,11 +26,11 @@ class Subscriber(Protocol):
 
     keeps_samples: bool  # at the times that they are given: those stand from then on
 
-    def row_place(self, block: SampleBlock) -> RowPlace | None:
+    def row_position(self, block: SampleBlock) -> RowPosition | None:
         """Where the signals of the next block may be put at once."""
         ...
 
-    def push_block(self, placed: PlacedBlock) -> None: ...
+    def push_block(self, placed: PositionedBlock) -> None: ...
     def restart(self, acquisition: int) -> None:
         """The device began anew: what it sends from now on joins nothing of before."""
         ...
@@ -117,7 +117,7 @@ class DeviceLine:
             return
         now = self._monotonic()
         if order.is_next(block):
-            placed = self._place(block, self._row_place(block))
+            placed = self._place(block, self._row_position(block))
             _, *held = order.push_block(block, now)
             self._pass_on(placed)
             self._pass_on_all(held)
@@ -153,15 +153,15 @@ class DeviceLine:
         for subscriber in list(self._subscribers):
             subscriber.restart(acquisition)
 
-    def _row_place(self, block: SampleBlock) -> RowPlace | None:
-        return next((p for s in self._subscribers if (p := s.row_place(block))), None)
+    def _row_position(self, block: SampleBlock) -> RowPosition | None:
+        return next((p for s in self._subscribers if (p := s.row_position(block))), None)
 
-    def _place(self, block: SampleBlock, row_place: RowPlace | None) -> PlacedBlock:
+    def _place(self, block: SampleBlock, row_position: RowPosition | None) -> PositionedBlock:
         now_ns = self._bench_ns()
         if not self._missing and not any(s.keeps_samples for s in self._subscribers):
             self.ring.move(self._timeline.correct(block, self._samples))
         segment = self._timeline.place(block, self._samples, self._missing, now_ns)
-        placed = PlacedBlock(block, self._samples, segment, row_place)
+        placed = PositionedBlock(block, self._samples, segment, row_position)
         self._samples += block.samples
         self._missing = 0
         return placed
@@ -171,16 +171,16 @@ class DeviceLine:
             if isinstance(item, Missing):
                 self._missing += item.count
             else:
-                self._pass_on(self._place(item, self._row_place(item)))
+                self._pass_on(self._place(item, self._row_position(item)))
 
-    def _pass_on(self, placed: PlacedBlock) -> None:
+    def _pass_on(self, placed: PositionedBlock) -> None:
         """Kept first: whoever fails at it, the others get it."""
         self.ring.push_block(placed.bare())
         for subscriber in list(self._subscribers):
             self._give(subscriber, placed)
         self.reached_ns = placed.end_ns
 
-    def _give(self, subscriber: Subscriber, placed: PlacedBlock) -> None:
+    def _give(self, subscriber: Subscriber, placed: PositionedBlock) -> None:
         try:
             subscriber.push_block(placed)
         except Exception as error:

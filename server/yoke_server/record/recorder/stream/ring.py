@@ -4,7 +4,7 @@ import threading
 from collections import deque
 
 from yoke_server.record.recorder.model.segments import PlacedSegment
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 SECONDS = 10.0  # longer than beginning a run may take
 PROCESS_BYTES = 256 << 20
@@ -34,16 +34,16 @@ class Ring:
     def __init__(self, budget: MemoryBudget, seconds: float = SECONDS) -> None:
         self._budget = budget
         self._seconds = seconds
-        self._blocks: deque[PlacedBlock] = deque()
+        self._blocks: deque[PositionedBlock] = deque()
 
-    def push_block(self, placed: PlacedBlock) -> None:
+    def push_block(self, placed: PositionedBlock) -> None:
         """``placed`` is kept without its summary, which can be made again."""
         self._blocks.append(placed)
         self._budget.add(placed.block.counts.nbytes)
         while len(self._blocks) > 1 and (self._budget.is_exceeded or self._is_old(placed)):
             self._budget.add(-self._blocks.popleft().block.counts.nbytes)
 
-    def _is_old(self, newest: PlacedBlock) -> bool:
+    def _is_old(self, newest: PositionedBlock) -> bool:
         return (newest.end_ns - self._blocks[0].end_ns) * 1e-9 > self._seconds
 
     def move(self, by_ns: int) -> None:
@@ -60,7 +60,7 @@ class Ring:
         while self._blocks:
             self._budget.add(-self._blocks.popleft().block.counts.nbytes)
 
-    def since(self, acquisition: int, sequence: int) -> list[PlacedBlock]:
+    def since(self, acquisition: int, sequence: int) -> list[PositionedBlock]:
         """Blocks of an acquisition from a sequence on, in order."""
         return [
             p

@@ -97,7 +97,7 @@ class Timeline:
         if missing or was_put:
             passed = length if was_put else block.time_ns - reached
             at = reckoned + max(0, round(passed * self._clock.host_per_device))
-            if missing and self._has_just_been_taken(block, now_ns):
+            if missing and self._is_recent(block, now_ns):
                 at = max(reckoned, self._clock.host_ns(block.time_ns))
             return _segment(block, first_sample, "gap" if missing else "step", at, rate, missing)
         self._count(block)
@@ -111,7 +111,7 @@ class Timeline:
             return _segment(block, first_sample, "clock", reckoned, slowed)
         return segment
 
-    def _has_just_been_taken(self, block: SampleBlock, now_ns: int) -> bool:
+    def _is_recent(self, block: SampleBlock, now_ns: int) -> bool:
         """Whether its clock says so: then it is right, however long the gap before was."""
         age_ns = now_ns - self._clock.host_ns(block.time_ns) - _length_ns(block)
         return not block.again and -STEP_NS < age_ns < FRESH_NS

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import replace
 
-from yoke_core.streaming.block import Place as RowPlace
+from yoke_core.streaming.block import Place as RowPosition
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.envelopes import EnvelopeValues, EnvelopeWriter
@@ -11,7 +11,7 @@ from yoke_server.record.models import Cause
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.model.segments import PlacedSegment
 from yoke_server.record.recorder.stream.block_buffer import ROW_SECONDS, BlockBuffer
-from yoke_server.record.recorder.stream.placed import PlacedBlock
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues
 
@@ -53,7 +53,7 @@ class StreamWriter:
         self._segments: list[SegmentValues] = []
         self._progress = ""
 
-    def row_place(self, block: SampleBlock) -> RowPlace | None:
+    def row_position(self, block: SampleBlock) -> RowPosition | None:
         """Where the signals of the block that comes next may be put at once."""
         if self._columns != list(range(block.counts.shape[1])):
             return None
@@ -63,7 +63,7 @@ class StreamWriter:
     def _buffer_for(self, block: SampleBlock) -> BlockBuffer:
         return BlockBuffer(len(self._columns), block, self._sample_bytes)
 
-    def push_block(self, placed: PlacedBlock, progress: str = "") -> None:
+    def push_block(self, placed: PositionedBlock, progress: str = "") -> None:
         """The next in order.
 
         progress : what the run has reached with this block, as JSON; stored with its row
@@ -85,7 +85,7 @@ class StreamWriter:
         if not row.has_room(block.samples):
             self.flush()
 
-    def _segment_row(self, placed: PlacedBlock, missing: int) -> SegmentValues:
+    def _segment_row(self, placed: PositionedBlock, missing: int) -> SegmentValues:
         """A segment of the device's line as one of the stream, which begins with this block."""
         line = placed.segment
         if self._segment is None:

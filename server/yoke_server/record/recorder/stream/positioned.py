@@ -11,18 +11,18 @@ BINS = 5  # of a block, that screens get
 
 
 @dataclass(slots=True)
-class PlacedBlock:
+class PositionedBlock:
     """A block of a device, with its samples as signals and its place in bench time.
 
     first_sample : of the block, counted from the device's first
     segment : the one in which it lies
-    row_place : where its signals are to be put, if somebody keeps them
+    row_position : where its signals are to be put, if somebody keeps them
     """
 
     block: SampleBlock
     first_sample: int
     segment: PlacedSegment
-    row_place: Place | None = None
+    row_position: Place | None = None
     _summary: BlockSummary | None = None
 
     @property
@@ -41,10 +41,10 @@ class PlacedBlock:
         if self._summary is None:
             block = self.block
             self._summary = summarise_block(
-                block.counts, block.full_scale, block.rail, BINS, self.row_place
+                block.counts, block.full_scale, block.rail, BINS, self.row_position
             )
         return self._summary
 
-    def bare(self) -> "PlacedBlock":
+    def bare(self) -> "PositionedBlock":
         """The same without what can be made again."""
-        return PlacedBlock(self.block, self.first_sample, self.segment)
+        return PositionedBlock(self.block, self.first_sample, self.segment)

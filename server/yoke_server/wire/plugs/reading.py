@@ -12,7 +12,7 @@ from yoke_server.setups.models import Channel, Setup
 
 
 @dataclass(slots=True)
-class PlugFound:
+class PlugReading:
     """One input: what its plug says, what the setup has there, and what is proposed.
 
     ``state``: none (no memory), blank, sheet, unreadable. ``proposal``: nothing, move (of
@@ -33,7 +33,7 @@ class PlugFound:
     problem: str = ""
 
 
-def what_is_plugged(setup: Setup, memories: dict[str, dict[str, str]]) -> list[dict[str, object]]:
+def plugs_of(setup: Setup, memories: dict[str, dict[str, str]]) -> list[dict[str, object]]:
     """By input, for each device label the memories of its inputs in hexadecimal."""
     inputs = Input.objects.filter(device__bench=setup.bench_id).select_related("device")
     by_place = {(i.device.label, i.number): i for i in inputs}
@@ -47,10 +47,10 @@ def what_is_plugged(setup: Setup, memories: dict[str, dict[str, str]]) -> list[d
     return [asdict(f) for f in found]
 
 
-def _look(plug: Input, memory: str, channels: list[Channel], sensors: list[Sensor]) -> PlugFound:
+def _look(plug: Input, memory: str, channels: list[Channel], sensors: list[Sensor]) -> PlugReading:
     here = next((c for c in channels if c.input_id == plug.pk), None)
     wired = f"{here.name}, {here.sensor.serial}" if here else ""
-    found = PlugFound(plug.pk, plug.label, "none" if not memory else "blank", wired=wired)
+    found = PlugReading(plug.pk, plug.label, "none" if not memory else "blank", wired=wired)
     try:
         sheet = read_sheet(bytes.fromhex(memory))
     except SheetError as error:
@@ -63,7 +63,7 @@ def _look(plug: Input, memory: str, channels: list[Channel], sensors: list[Senso
 
 
 def _propose(
-    found: PlugFound,
+    found: PlugReading,
     sheet: DataSheet,
     here: Channel | None,
     channels: list[Channel],
