@@ -80,11 +80,13 @@ export async function show(page: ReactNode, address = '/'): Promise<HTMLElement>
   return box
 }
 
+const QUIET = 3 // looks in turn: what one answer shows may ask for the next
+
 /** Once answers that are on their way have come and are shown. */
 export const settled = () =>
   act(async () => {
-    do await new Promise((done) => setTimeout(done, 5))
-    while (queryClient.isFetching() > 0)
+    for (let quiet = 0; quiet < QUIET; quiet = queryClient.isFetching() ? 0 : quiet + 1)
+      await new Promise((done) => setTimeout(done, 5))
   })
 
 export const addressIn = (box: HTMLElement) => box.querySelector('output')!.textContent
