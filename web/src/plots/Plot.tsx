@@ -151,8 +151,11 @@ function minorTicks(plot: uPlot): void {
   ctx.restore()
 }
 
-/** Each curve's name in its own colour where it ends. */
-function curveNames(plot: uPlot, curves: readonly Curve[]): void {
+/**
+ * Each curve's name in its own colour, at the height where it ends: right of the plot, or right of
+ * its end where a curve doubles back.
+ */
+function curveNames(plot: uPlot, { curves, unordered }: PlotProps): void {
   const ratio = uPlot.pxRatio
   const { ctx, bbox } = plot
   ctx.save()
@@ -166,10 +169,8 @@ function curveNames(plot: uPlot, curves: readonly Curve[]): void {
     const x = plot.data[0][end]
     const y = ys[end]
     if (x == null || y == null) return []
-    const left = Math.min(
-      plot.valToPos(x, 'x', true) + 6 * ratio,
-      bbox.left + bbox.width + 6 * ratio,
-    )
+    const edge = bbox.left + bbox.width
+    const left = (unordered ? Math.min(plot.valToPos(x, 'x', true), edge) : edge) + 6 * ratio
     const top = Math.max(plot.valToPos(y, 'y', true), bbox.top + 6)
     return [{ curve, left, top }]
   })
@@ -243,7 +244,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         minorTicks,
         (plot) => drawHatches(plot, props.hatches?.() ?? []),
         (plot) =>
-          props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, curves),
+          props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, props),
         ...(props.draw ? [props.draw] : []),
       ],
       setSelect: [

@@ -13,12 +13,20 @@ export function figure(value: number | null | undefined, decimals: number): stri
   return (negative ? MINUS : '') + grouped + (part ? `.${part}` : '')
 }
 
-/** A result: figures too long, or too small, to read become a power of ten. */
-export function resultFigure(value: number | null | undefined, decimals: number): string {
-  const size = Math.abs(value ?? 0)
+/**
+ * A result: figures too long, or too small, to read become a power of ten.
+ *
+ * beside : the other figures of its column; all are written like the largest of them
+ */
+export function resultFigure(
+  value: number | null | undefined,
+  decimals: number,
+  beside: readonly number[] = [],
+): string {
+  const size = Math.max(...[value ?? 0, ...beside].map(Math.abs))
   const readable = size === 0 || (size < 1e7 && size >= 0.5 * 10 ** -decimals)
-  if (value == null || !Number.isFinite(value) || readable) return figure(value, decimals)
-  const power = Math.floor(Math.log10(size))
+  if (!value || !Number.isFinite(value) || readable) return figure(value, decimals)
+  const power = Math.floor(Math.log10(Math.abs(value)))
   const raised = [...String(power)].map((c) => '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(c)] ?? '⁻').join('')
   return `${figure(value / 10 ** power, 3)} × 10${raised}`
 }

@@ -68,6 +68,18 @@ it('gives a small deviation with the decimals of its column', async () => {
   expect(rows[3]!.slice(0, 2)).toEqual(['Deviation', '0.0'])
 })
 
+it('writes a figure near zero like the others of its column', async () => {
+  const rows = await table(
+    [run(1), run(2)],
+    [
+      [69e9, 276e6],
+      [-2.4e6, 276e6],
+    ],
+    1e9,
+  )
+  expect(rows.map((r) => r[1])).toEqual(['69.0', '0.0', '69.0', '1.0'])
+})
+
 it('gives no mean of a single run', async () => {
   expect(await table([run(1)], [[69e9, 276e6]], null)).toHaveLength(1)
 })

@@ -23,6 +23,10 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
   const rows = found.map((q) => q.data?.find((d: Derivation) => d.recipe.id === recipe))
   const columns = rows.find((d) => d?.results.length)?.results ?? []
   const of = (symbol: string) => series.find((s) => s.recipe === recipe && s.symbol === symbol)
+  const valuesOf = (symbol: string) =>
+    rows
+      .flatMap((d) => d?.results.filter((r) => r.symbol === symbol && r.value !== null) ?? [])
+      .map((r) => fromSi(r.value!, r.unit))
   const count = Math.max(0, ...columns.map((c) => of(c.symbol)?.count ?? 0))
   return (
     <table className="grid-table">
@@ -46,7 +50,11 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
               return (
                 <td key={c.symbol} className="figure text-right text-body!">
                   {result && result.value !== null
-                    ? resultFigure(fromSi(result.value, result.unit), result.decimals)
+                    ? resultFigure(
+                        fromSi(result.value, result.unit),
+                        result.decimals,
+                        valuesOf(c.symbol),
+                      )
                     : '–'}
                 </td>
               )
@@ -63,7 +71,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
               <td className="border-ink! pl-4!">Mean of {count}</td>
               {columns.map((c) => (
                 <td key={c.symbol} className="figure text-right">
-                  {meanIn(c, of(c.symbol)?.mean)}
+                  {meanIn(c, of(c.symbol)?.mean, valuesOf(c.symbol))}
                 </td>
               ))}
               <td />
@@ -86,8 +94,8 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
 
 const words = (r: Result) => [r.name, r.method, r.clause].filter(Boolean).join(', ')
 
-const meanIn = (r: Result, value: number | null | undefined): string =>
-  resultFigure(value == null ? null : fromSi(value, r.unit), r.decimals)
+const meanIn = (r: Result, value: number | null | undefined, beside: number[]): string =>
+  resultFigure(value == null ? null : fromSi(value, r.unit), r.decimals, beside)
 
 /** With the decimals of its column, however small it is. */
 const deviationIn = (r: Result, value: number | null | undefined): string =>

@@ -1,6 +1,7 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
+import type { Schemas } from '../../../api/client'
 import { Plot } from '../../../plots/Plot'
 import { TimeCursor } from '../../../plots/TimeCursor'
 import { EditableText } from '../../../ui/Editable'
@@ -15,13 +16,17 @@ const COLOURS = ['--curve-1', '--curve-2', '--curve-3']
 const PRINCIPAL = ['--curve-4', '--curve-5']
 const MICRO = 1e6
 const DEGREES = 180 / Math.PI
+type RosetteState = Schemas['RosetteState']
 
 /** Grid and principal strains over time, Mohr's circle and the stresses at the cursor. */
 function Figure({ parameters, details, columns }: FigureProps<'rosette'>) {
   const time = columns['time']!
   const [at, setAt] = useState<number | null>(null)
   const place = nearest(time, at ?? details.time_s)
-  const of = (name: string) => columns[name]![place]!
+  const drawn = (name: string) => columns[name]![place]!
+  // At the highest load it is the result itself: of all samples, not of those that are drawn.
+  const of = (name: keyof RosetteState) =>
+    (at === null ? details.highest[name] : drawn(name)) ?? NaN
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[1.05fr_1fr] grid-rows-2">
       <Strains
@@ -35,7 +40,7 @@ function Figure({ parameters, details, columns }: FigureProps<'rosette'>) {
         grids={GRIDS.map((g, i) => [
           g,
           COLOURS[i]!,
-          of(`grid ${g}`),
+          drawn(`grid ${g}`),
           (parameters.angles_deg![i]! - parameters.angles_deg![0]!) / DEGREES,
         ])}
         first={of('strain_1')}
@@ -57,8 +62,11 @@ function Figure({ parameters, details, columns }: FigureProps<'rosette'>) {
         aria-label="At the cursor"
       >
         <p className="col-span-2 pb-2 text-soft">
-          at <span className="figure text-ink">{figure(time[place], 2)}</span> s
-          {at === null && ', the highest von Mises stress'}
+          at{' '}
+          <span className="figure text-ink">
+            {figure(at === null ? details.time_s : time[place], 2)}
+          </span>{' '}
+          s{at === null && ', the highest von Mises stress'}
         </p>
         {(
           [
