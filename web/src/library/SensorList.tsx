@@ -85,7 +85,7 @@ function Row(props: { line: LibraryLine; chosen: boolean; onChoose: () => void }
           {line.serial}
         </button>
       </td>
-      <td className="max-w-32.5 truncate 2xl:max-w-65" title={line.name}>
+      <td className="max-w-41 truncate 2xl:max-w-65" title={line.name}>
         {line.name}
       </td>
       <td className="text-right">{gives(line)}</td>

@@ -151,11 +151,10 @@ function minorTicks(plot: uPlot): void {
   ctx.restore()
 }
 
-/**
- * Each curve's name in its own colour, at the height where it ends: right of the plot, or right of
- * its end where a curve doubles back.
- */
-function curveNames(plot: uPlot, { curves, unordered }: PlotProps): void {
+const NEAR_EDGE = 0.9 // of a plot's width: what ends beyond has its name beside the plot
+
+/** Each curve's name in its own colour, right of where it ends. */
+function curveNames(plot: uPlot, curves: readonly Curve[]): void {
   const ratio = uPlot.pxRatio
   const { ctx, bbox } = plot
   ctx.save()
@@ -170,7 +169,8 @@ function curveNames(plot: uPlot, { curves, unordered }: PlotProps): void {
     const y = ys[end]
     if (x == null || y == null) return []
     const edge = bbox.left + bbox.width
-    const left = (unordered ? Math.min(plot.valToPos(x, 'x', true), edge) : edge) + 6 * ratio
+    const endX = plot.valToPos(x, 'x', true)
+    const left = (endX > bbox.left + NEAR_EDGE * bbox.width ? edge : endX) + 6 * ratio
     const top = Math.max(plot.valToPos(y, 'y', true), bbox.top + 6)
     return [{ curve, left, top }]
   })
@@ -244,7 +244,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         minorTicks,
         (plot) => drawHatches(plot, props.hatches?.() ?? []),
         (plot) =>
-          props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, props),
+          props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, curves),
         ...(props.draw ? [props.draw] : []),
       ],
       setSelect: [
