@@ -29,6 +29,9 @@ def test_the_highest_excitation_that_the_part_carries(ground, ohm, well, best):
     assert found.carries_w_m2 == CARRIES[ground]
 
 
-def test_what_is_not_above_zero_is_named():
-    with pytest.raises(CoreError, match="area"):
-        heat_density(5.0, 350.0, 0.0)
+@pytest.mark.parametrize("value", [0.0, -1.0, float("nan")])
+@pytest.mark.parametrize("name", ["excitation", "resistance", "area"])
+def test_what_is_not_above_zero_is_named(name, value):
+    arguments = {"excitation": 5.0, "resistance": 350.0, "area": AREA} | {name: value}
+    with pytest.raises(CoreError, match=name):
+        heat_density(**arguments)
