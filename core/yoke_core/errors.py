@@ -34,6 +34,10 @@ class FatigueError(CoreError):
     """Cycles or life cannot be computed from what was given."""
 
 
+class SignalError(CoreError):
+    """A signal cannot be computed from what was given."""
+
+
 class TableError(CoreError):
     """A table in a text file cannot be taken as it is; ``line`` at fault, if any, counts from 1."""
 

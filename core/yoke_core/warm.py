@@ -9,6 +9,10 @@ from yoke_core.rosette.state import Rosette
 from yoke_core.scaling.line import Line
 from yoke_core.signals.bank import ChainBank
 from yoke_core.signals.chain import SignalChain
+from yoke_core.signals.filter_design import Band, FilterDesign
+from yoke_core.signals.graph import Measured, SignalGraph, compute
+from yoke_core.signals.nodes.filters import Filter
+from yoke_core.signals.nodes.windows import Window
 from yoke_core.streaming.block import summarise_block
 from yoke_core.streaming.envelope import EnvelopeFolder
 from yoke_core.streaming.live import FIGURES, LiveFigures
@@ -37,6 +41,10 @@ def compile_all() -> None:
     rainflow(ramp)
     CycleMeter(0.0, 1.0).push(ramp)
     principal_strains(Rosette(), ramp, ramp, ramp)
+    x = Measured("x")
+    low_pass = Filter(FilterDesign(Band.LOW, (10.0,)), (x,))
+    graph = SignalGraph({"filtered": low_pass, "mean": Window("mean", 0.05, (x,))})
+    compute(graph, {"x": ramp.astype(np.float64)}, rate_hz=100.0)
 
 
 if __name__ == "__main__":

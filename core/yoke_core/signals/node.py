@@ -1,0 +1,41 @@
+"""What every node of a signal graph is: a rule for one signal, and that rule at work.
+
+A node is an immutable description; equal nodes are computed once. At work it takes block after
+block and carries over what it needs, so that any division into blocks gives the same samples.
+
+What holds for every node: NaN is a sample that is not known, an infinite one was clipped. After a
+gap a node starts afresh. What a node cannot know yet (a filter that settles, a window that is not
+full) is NaN.
+"""
+
+from collections.abc import Sequence
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+class Process(Protocol):
+    """A node at work on one signal."""
+
+    def push(self, values: Sequence[Array], follows: bool) -> Array:
+        """Samples (n,) for the next block of each input, each (n,).
+
+        follows : whether the block continues the one before; a gap precedes it otherwise
+        """
+        ...
+
+
+class Node(Protocol):
+    """A rule for one signal."""
+
+    @property
+    def inputs(self) -> "tuple[Node, ...]":
+        """The signals it is computed from, in order."""
+        ...
+
+    def start(self, rate_hz: float) -> Process:
+        """It at work at a sample rate; raises SignalError where it has no meaning at that rate."""
+        ...

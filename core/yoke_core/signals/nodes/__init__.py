@@ -1,0 +1,1 @@
+"""The kinds of nodes of a signal graph."""
