@@ -28,6 +28,8 @@ def test_no_page_keeps_anybody_out(open_browser, setup):
     page = open_browser("engineer")
     look_at_all(page, ALL)
     page.get_by_role("link", name="Projects").click()
+    # The menu of the page that is left would go with it.
+    page.get_by_role("button", name=re.compile("^Tube coupons")).wait_for()
     page.get_by_role("button", name="Engineer", exact=True).click()
     page.get_by_role("menuitem", name="Night colours").click()
     look_at_all(page, OF_COLOURS)

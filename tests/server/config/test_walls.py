@@ -15,7 +15,7 @@ COMPOSING = {"api", "config", "demo"}
 OFFERED = {
     "bench": {"drivers", "hooks", "orders", "statements", "stops", "waiting"},
     "derive": {"computing", "figures", "inputs", "kinds"},
-    "record": {"envelopes", "hooks", "runs", "samples", "seal", "store", "streams", "views"},
+    "record": {"envelopes", "hooks", "runs", "samples", "seal", "store", "streams", "plot_data"},
     "sensors": {"cores", "record", "sheets"},
     "setups": {
         "conditioning", "freezing", "naming", "revisions", "scalings", "schemas", "setup_presets",
