@@ -1,0 +1,1 @@
+"""Formulas: a small language for computed channels, with a unit for every part."""
