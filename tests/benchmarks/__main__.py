@@ -23,6 +23,7 @@ def main(chosen: list[str]) -> int:
         pages,
         recording,
         searching,
+        signals,
         stopping,
         views,
         wiring,
@@ -43,6 +44,7 @@ def main(chosen: list[str]) -> int:
         "stop": stopping.measure,
         "crowd": crowd.measure,
         "numbers": numbers.measure,
+        "signals": signals.measure,
         "exchange": exchange.measure,
         "opening": opening.measure,
         "lists": lists.measure,
@@ -54,6 +56,10 @@ def main(chosen: list[str]) -> int:
         "mutants": searching.measure_mutants,
         "simulation": lambda: searching.measure(given.schedules),
     }
+    if unknown := set(given.benches) - set(benches):
+        options.error(
+            f"there is no {', '.join(sorted(unknown))}; choose among {', '.join(benches)}"
+        )
     rows = []
     for name, measure in benches.items():
         if not given.benches or name in given.benches:
