@@ -4,7 +4,7 @@ from collections.abc import Callable
 from difflib import get_close_matches
 
 from yoke_core.errors import CoreError
-from yoke_core.formula.dimension import NONE, Dimension
+from yoke_core.formula.dimension import FREQUENCY, NONE, Dimension
 from yoke_core.formula.errors import FormulaError
 from yoke_core.formula.functions import FUNCTIONS
 from yoke_core.formula.functions.base import EXAMPLES, OPTIONS, Function, Given
@@ -163,7 +163,9 @@ def _value(option: Option) -> float:
             f"{number.text} has no unit.",
             proposal=f"{number.text} {unit}",
         )
-    if (number.unit.dimension if number.unit else NONE) != dimension:
+    given = number.unit.dimension if number.unit else NONE
+    is_angular = dimension == FREQUENCY and number.unit and not number.unit.name.endswith("Hz")
+    if given != dimension or is_angular:
         raise FormulaError(
             number.place,
             f"What follows “{option.word}” is written as {example}.",

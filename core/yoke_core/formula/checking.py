@@ -169,7 +169,7 @@ class _Checker:
             if one.is_plain:
                 unit = other.difference_unit(self._names)
                 return self._made(part, sides, dimension=dimension, unit=unit)
-        words = " ".join(s.difference_unit(self._names) for s in sides)
+        words = "·".join(s.difference_unit(self._names) for s in sides)
         unit = computed_unit(self._names, dimension, words)
         return self._made(part, sides, dimension=dimension, unit=unit)
 
@@ -180,7 +180,8 @@ class _Checker:
         over, under = (s.difference_unit(self._names) for s in sides)
         if second.is_plain:
             return self._made(part, sides, dimension=dimension, unit=over)
-        words = f"{over or '1'}/{f'({under})' if ' ' in under else under}"
+        # What cannot be written with signs in a row is said in base units.
+        words = "" if "/" in under or not over else f"{over}/{under.replace('·', '/')}"
         unit = computed_unit(self._names, dimension, words)
         return self._made(part, sides, dimension=dimension, unit=unit)
 

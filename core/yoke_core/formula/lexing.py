@@ -72,11 +72,11 @@ class _Reader:
         )
 
     def _number(self, at: int, end: int) -> Word:
-        unit, unit_end = self._unit(end)
+        unit, unit_end = self.unit(end)
         text = self._text[at:end]
         return Word("NUMBER", text, (at, unit_end if unit else end), unit)
 
-    def _unit(self, at: int) -> tuple[Unit | None, int]:
+    def unit(self, at: int) -> tuple[Unit | None, int]:
         """The unit that follows a number, as mm, mm/s or N·m; and where it ends."""
         while at < len(self._text) and self._text[at].isspace():
             at += 1
@@ -154,6 +154,31 @@ def _joined(name: str, first: Unit, sign: str, second: Unit) -> Unit:
 
 def _in_word(letter: str) -> bool:
     return letter.isalnum() or letter == "_"
+
+
+def read_unit(words: str, names: Names) -> Unit | None:
+    """A unit made of others, as it stands under a part.
+
+    Parameters
+    ----------
+    words : str
+        As ``mm/s`` or ``kN·s``.
+    names : Names
+
+    Returns
+    -------
+    Unit or None
+        None for what is made of other units than those of the list.
+
+    Examples
+    --------
+    >>> from yoke_core.formula.dimension import Dimension
+    >>> mm, s = Unit("mm", 1e-3, Dimension.of(m=1)), Unit("s", 1.0, Dimension.of(s=1))
+    >>> read_unit("mm/s", Names([mm, s])).factor
+    0.001
+    """
+    unit, end = _Reader(words, names).unit(0)
+    return unit if end == len(words) else None
 
 
 def words_of(text: str, names: Names) -> list[Word]:

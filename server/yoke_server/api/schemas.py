@@ -1,11 +1,14 @@
 """Answers that are composed of several applications: the setup page and the list of projects."""
 
 from datetime import datetime
+from typing import Annotated
 
 from ninja import Schema
+from pydantic import Field
 
 from yoke_server.calibrate.schemas import ChannelScalingOut
-from yoke_server.common.http.fields import Answer
+from yoke_server.common.http import fields
+from yoke_server.common.http.fields import Answer, Body, unset
 from yoke_server.derive.schemas import LineResultsOut
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
 from yoke_server.kinds.inputs.grid import Grid
@@ -19,6 +22,11 @@ from yoke_server.wire.check.schemas import CheckOut
 from yoke_server.wire.grid.schemas import OutcomeOut
 from yoke_server.wire.schemas import HeatingOut
 from yoke_server.wire.sign.schemas import SignOut
+
+FormulaText = Annotated[
+    str, Field(min_length=1, max_length=20_000)
+]  # too long: said with its place
+ComputedUnit = Annotated[str, Field(max_length=40)]
 
 
 class UnitOut(Schema):
@@ -112,6 +120,79 @@ class RosetteOut(Answer):
     key: str
 
 
+class ComputedOut(Answer):
+    """A computed channel: its formula with names, and where its samples are computed.
+
+    SI = value * factor + offset in its unit; ``problem`` says why it cannot be computed.
+    """
+
+    key: str
+    name: str
+    unit: str
+    units: list[str]
+    factor: float
+    offset: float
+    decimals: int
+    formula: str
+    device_label: str
+    problem: str
+
+
+class ComputedIn(Body):
+    name: fields.Name
+    formula: FormulaText
+    unit: ComputedUnit = ""
+    decimals: fields.Decimals = 3
+
+
+class ComputedChange(Body):
+    """What is left out stays; another formula is read in its own unit."""
+
+    name: fields.Name = unset()
+    formula: FormulaText = unset()
+    unit: ComputedUnit = unset()
+    decimals: fields.Decimals = unset()
+
+
+class FormulaIn(Body):
+    """A formula while it is typed.
+
+    ``key`` is that of the computed channel that it is of; empty for a new one.
+    """
+
+    text: Annotated[str, Field(max_length=20_000)]
+    cursor: Annotated[int, Field(ge=0, le=20_000)]
+    key: Annotated[str, Field(max_length=12)] = ""
+
+
+class PartOut(Answer):
+    """A part of a formula: from which character to which, and the unit it is read in."""
+
+    place: tuple[int, int]
+    unit: str
+
+
+class SuggestionOut(Answer):
+    """What may be written from the character ``begins`` on."""
+
+    text: str
+    words: str
+    begins: int
+
+
+class FormulaOut(Answer):
+    """What is known of a formula; ``problem`` is empty where it means something."""
+
+    unit: str
+    units: list[str]
+    parts: list[PartOut]
+    problem: str
+    place: tuple[int, int] | None
+    hint: str
+    proposal: str
+    suggestions: list[SuggestionOut]
+
+
 class RateOut(Answer):
     """At which rate the setup has a device sample."""
 
@@ -137,6 +218,7 @@ class SetupOut(SetupRunsOut):
     stops: list[StopSpec]
     channels: list[ChannelOut]
     rosettes: list[RosetteOut]
+    computed: list[ComputedOut]
     free_names: dict[str, str]
     undo: str
     redo: str

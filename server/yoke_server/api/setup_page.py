@@ -5,7 +5,7 @@ from functools import lru_cache
 
 from django.db.models import prefetch_related_objects
 
-from yoke_server.api.schemas import ChannelOut, RateOut, RosetteOut, SetupOut
+from yoke_server.api.schemas import ChannelOut, ComputedOut, RateOut, RosetteOut, SetupOut
 from yoke_server.calibrate.queries import scaling_out
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.prepared import Raw
@@ -15,7 +15,15 @@ from yoke_server.ledger.services import undo_and_redo
 from yoke_server.record.setup_runs import runs_of_setup
 from yoke_server.report import queries as reports
 from yoke_server.sensors.queries import sensor_out
-from yoke_server.setups.document import FrozenChannel, rosette_key, rosettes_of
+from yoke_server.setups.document import FrozenChannel, FrozenSetup, rosette_key, rosettes_of
+from yoke_server.setups.formulas import (
+    Computed,
+    computed_of,
+    device_of,
+    shown,
+    unit_named,
+    units_for,
+)
 from yoke_server.setups.freezing import (
     MAX_KEPT,
     Wired,
@@ -67,6 +75,23 @@ def _channels_out(setup_id: int) -> list[ChannelOut]:
     ]
 
 
+def _computed_out(found: Computed, setup: FrozenSetup) -> ComputedOut:
+    channel, formula = found.channel, found.formula
+    unit = unit_named(channel.unit)
+    return ComputedOut(
+        key=channel.key,
+        name=channel.name,
+        unit=channel.unit,
+        units=units_for(formula) if formula else [channel.unit],
+        factor=unit.factor,
+        offset=unit.offset,
+        decimals=channel.decimals,
+        formula=shown(setup.channels, setup.computed)[channel.key],
+        device_label=device_of(setup.channels, formula) if formula else "",
+        problem=str(found.error) if found.error else "",
+    )
+
+
 def setup_out(setup_id: int) -> SetupOut:
     """A setup with everything its stages show, as it stood at one moment."""
     with read_snapshot():
@@ -101,6 +126,9 @@ def _setup_out(setup_id: int) -> SetupOut:
         rosettes=[
             RosetteOut(name=name, key=rosette_key(grids))
             for name, grids in rosettes_of(as_frozen.channels).items()
+        ],
+        computed=[
+            _computed_out(c, as_frozen) for c in computed_of(as_frozen.channels, as_frozen.computed)
         ],
         free_names=free_names({c.name for c in as_frozen.channels}),
         undo=undo,

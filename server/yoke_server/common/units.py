@@ -135,6 +135,23 @@ def unit(name: str) -> Unit:
     return Unit(name, float(at_one - at_zero), float(at_zero))
 
 
+# The letters of base units by what pint calls their dimensions.
+BASE_UNITS = {
+    "[length]": "m",
+    "[mass]": "kg",
+    "[time]": "s",
+    "[current]": "A",
+    "[temperature]": "K",
+}
+
+
+@cache
+def dimension_of(name: str) -> dict[str, int]:
+    """Of a unit the power of each base unit: {"m": 1, "s": -2} of an acceleration."""
+    powers = _registry().Quantity(1.0, PINT.get(name, name)).dimensionality
+    return {BASE_UNITS[base]: int(power) for base, power in powers.items()}
+
+
 def factor(name: str) -> float:
     """How many SI base units one more of a unit is."""
     return unit(name).factor

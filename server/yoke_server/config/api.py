@@ -11,6 +11,7 @@ from yoke_server.accounts.api import router as accounts
 from yoke_server.accounts.signed_in import signed_in
 from yoke_server.api.calibrate import router as calibrate
 from yoke_server.api.channels import router as channels
+from yoke_server.api.computed import router as computed
 from yoke_server.api.grid import router as grid
 from yoke_server.api.plugs import router as plugs
 from yoke_server.api.projects import router as projects
@@ -91,6 +92,7 @@ for router in (
     projects,
     setups,
     channels,
+    computed,
     units,
     wiring_check,
     plugs,

@@ -13,12 +13,13 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict
 
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
+from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.stops import StopSpec
 
-SCHEMA_VERSION = 5
+SCHEMA_VERSION = 6
 
 
 PolarityName = Literal["as wired", "cores swapped", "turned"]
@@ -79,7 +80,7 @@ class FrozenSetup(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    schema_version: Literal[5] = 5
+    schema_version: Literal[6] = 6
     setup_id: int
     name: str
     project: str
@@ -90,6 +91,7 @@ class FrozenSetup(BaseModel):
     motion: MotionSpec
     stops: list[StopSpec]
     channels: list[FrozenChannel]
+    computed: list[ComputedChannel]
 
     def channel(self, quantity: str) -> FrozenChannel | None:
         """The first channel that measures ``quantity``."""
@@ -240,11 +242,17 @@ def polarity_of(old: Document) -> str:
     return "cores swapped" if old["wiring"]["kind"] == "bridge" else "turned"
 
 
+def _from_5(old: Document) -> Document:
+    """Version 5 knew no computed channels."""
+    return old | {"schema_version": 6, "computed": []}
+
+
 UPCASTS: dict[int, Callable[[Document], Document]] = {
     1: _from_1,
     2: _from_2,
     3: _from_3,
     4: _from_4,
+    5: _from_5,
 }
 
 

@@ -9,6 +9,7 @@ from django.db.models.fields.json import KT
 from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.common.db.constraints import positive
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
+from yoke_server.kinds.computed import ComputedList
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.spec import SpecField
@@ -43,6 +44,7 @@ class Setup(models.Model):
     piece: SpecimenSpec = SpecField(SpecimenSpec)  # type: ignore[assignment]
     motion: MotionSpec = SpecField(MotionSpec)  # type: ignore[assignment]
     stops: StopList = SpecField(StopList, default=list)  # type: ignore[assignment]
+    computed: ComputedList = SpecField(ComputedList, default=list)  # type: ignore[assignment]
 
 
 class SetupDevice(models.Model):

@@ -185,13 +185,17 @@ def duplicate_setup(actor: Actor, setup_id: int) -> Setup:
 
 
 def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> Setup:
-    keys = {key: new_key() for key in original.channels.values_list("key", flat=True)}
+    named = [*original.channels.values_list("key", flat=True), *(c.key for c in original.computed)]
+    keys = {key: new_key() for key in named}
     stops = [s.with_channels(keys) for s in original.stops]
+    computed = [c.with_channels(keys) for c in original.computed]
     fields = {
         n: getattr(original, n)
         for n in ("bench", "run_name_pattern", "specimen", "piece", "motion")
     }
-    copy = Setup.objects.create(project=project, name=name, stops=stops, **fields)
+    copy = Setup.objects.create(
+        project=project, name=name, stops=stops, computed=computed, **fields
+    )
     SetupDevice.objects.bulk_create(
         SetupDevice(setup=copy, device_id=rate.device_id, rate_hz=rate.rate_hz)
         for rate in original.devices.all()

@@ -641,6 +641,61 @@ export interface paths {
         patch: operations["yoke_server_api_channels_change_channel"];
         trace?: never;
     };
+    "/api/setups/{setup_id}/computed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Computed */
+        post: operations["yoke_server_api_computed_add_computed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/computed/{computed_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Computed */
+        delete: operations["yoke_server_api_computed_remove_computed"];
+        options?: never;
+        head?: never;
+        /** Change Computed */
+        patch: operations["yoke_server_api_computed_change_computed"];
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Formula
+         * @description What a formula that is being typed comes to; nothing is stored.
+         */
+        post: operations["yoke_server_api_computed_look_at_formula"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units": {
         parameters: {
             query?: never;
@@ -2783,6 +2838,34 @@ export interface components {
          */
         Circuit: "quarter" | "half_bending" | "half_poisson" | "half_opposite" | "full_bending" | "full_bending_poisson" | "full_axial" | "full_torsion";
         /**
+         * ComputedOut
+         * @description A computed channel: its formula with names, and where its samples are computed.
+         *
+         *     SI = value * factor + offset in its unit; ``problem`` says why it cannot be computed.
+         */
+        ComputedOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[];
+            /** Factor */
+            factor: number;
+            /** Offset */
+            offset: number;
+            /** Decimals */
+            decimals: number;
+            /** Formula */
+            formula: string;
+            /** Device Label */
+            device_label: string;
+            /** Problem */
+            problem: string;
+        };
+        /**
          * CoreOut
          * @description One core of a sensor's cable.
          */
@@ -3469,6 +3552,8 @@ export interface components {
             channels: components["schemas"]["ChannelOut"][];
             /** Rosettes */
             rosettes: components["schemas"]["RosetteOut"][];
+            /** Computed */
+            computed: components["schemas"]["ComputedOut"][];
             /** Free Names */
             free_names: {
                 [key: string]: string;
@@ -3720,6 +3805,104 @@ export interface components {
             unit?: string;
             /** Decimals */
             decimals?: number;
+        };
+        /** ComputedIn */
+        ComputedIn: {
+            /** Name */
+            name: string;
+            /** Formula */
+            formula: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Decimals
+             * @default 3
+             */
+            decimals: number;
+        };
+        /**
+         * ComputedChange
+         * @description What is left out stays; another formula is read in its own unit.
+         */
+        ComputedChange: {
+            /** Name */
+            name?: string;
+            /** Formula */
+            formula?: string;
+            /** Unit */
+            unit?: string;
+            /** Decimals */
+            decimals?: number;
+        };
+        /**
+         * FormulaOut
+         * @description What is known of a formula; ``problem`` is empty where it means something.
+         */
+        FormulaOut: {
+            /** Unit */
+            unit: string;
+            /** Units */
+            units: string[];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Problem */
+            problem: string;
+            /** Place */
+            place: [
+                number,
+                number
+            ] | null;
+            /** Hint */
+            hint: string;
+            /** Proposal */
+            proposal: string;
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+        };
+        /**
+         * PartOut
+         * @description A part of a formula: from which character to which, and the unit it is read in.
+         */
+        PartOut: {
+            /** Place */
+            place: [
+                number,
+                number
+            ];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * SuggestionOut
+         * @description What may be written from the character ``begins`` on.
+         */
+        SuggestionOut: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+            /** Begins */
+            begins: number;
+        };
+        /**
+         * FormulaIn
+         * @description A formula while it is typed.
+         *
+         *     ``key`` is that of the computed channel that it is of; empty for a new one.
+         */
+        FormulaIn: {
+            /** Text */
+            text: string;
+            /** Cursor */
+            cursor: number;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
         };
         /**
          * UnitOut
@@ -6504,6 +6687,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_computed_add_computed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComputedIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_computed_remove_computed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+                computed_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_computed_change_computed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+                computed_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComputedChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_computed_look_at_formula: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulaIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaOut"];
                 };
             };
             default: components["responses"]["Problem"];

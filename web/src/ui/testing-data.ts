@@ -141,6 +141,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     stops: [{ kind: 'force_drop', share: 0.4, arm_n: 500 }],
     channels: [channel(), quarter()],
     rosettes: [],
+    computed: [],
     free_names: { strain: 'SG2', force: 'F2' },
     preflight: [],
     undo: '',

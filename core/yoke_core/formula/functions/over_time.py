@@ -31,7 +31,7 @@ FUNCTIONS = (
         lambda given: Rate(given.options["over"], given.nodes),
         needs=("over",),
         dimension=lambda given: given.dimensions[0] / TIME,
-        unit=lambda unit: f"{unit or '1'}/s",
+        unit=lambda unit: f"{unit}/s" if unit else "1/s",
     ),
     Function(
         "integral",
@@ -40,7 +40,7 @@ FUNCTIONS = (
         (1, 1),
         lambda given: Integral(given.nodes),
         dimension=lambda given: given.dimensions[0] * TIME,
-        unit=lambda unit: f"{unit} s" if unit else "s",
+        unit=lambda unit: f"{unit}·s" if unit else "s",
     ),
     Function(
         "peak",

@@ -3,37 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numba
 import numpy as np
 
 from yoke_core.signals.filter_design import Design, settling_samples
 from yoke_core.signals.node import Array, Node, Process
-
-
-@numba.njit(cache=True, nogil=True)
-def _filter(x, sections, steady, state, seen, settling, out):  # type: ignore[no-untyped-def]
-    """Transposed direct form II; ``steady`` is the state that an input of 1 ends in.
-
-    seen : samples since the start, on which the filter was at rest with its first input
-    """
-    for i in range(x.size):
-        value = x[i]
-        if not np.isfinite(value):
-            seen = 0
-            out[i] = np.nan
-            continue
-        if seen == 0:
-            for k in range(len(sections)):
-                state[k, 0] = steady[k, 0] * value
-                state[k, 1] = steady[k, 1] * value
-        for k in range(len(sections)):
-            given = value
-            value = sections[k, 0] * given + state[k, 0]
-            state[k, 0] = sections[k, 1] * given - sections[k, 4] * value + state[k, 1]
-            state[k, 1] = sections[k, 2] * given - sections[k, 5] * value
-        seen += 1
-        out[i] = value if seen > settling else np.nan
-    return seen
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,6 +30,9 @@ class FilterProcess:
     def __init__(self, design: Design, rate_hz: float) -> None:
         from scipy.signal import sosfilt_zi
 
+        from yoke_core.signals.kernels.cascade import run_filter
+
+        self._run = run_filter
         self._sections = np.ascontiguousarray(design.sections(rate_hz))
         self._steady = np.ascontiguousarray(sosfilt_zi(self._sections))
         self._settling = settling_samples(self._sections)
@@ -66,7 +42,7 @@ class FilterProcess:
     def push(self, values: Sequence[Array], follows: bool) -> Array:
         (x,) = values
         out = np.empty(len(x))
-        self._seen = _filter(
+        self._seen = self._run(
             x,
             self._sections,
             self._steady,

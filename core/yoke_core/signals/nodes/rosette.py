@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Isotropic, Rosette, principal_stresses, von_mises
 from yoke_core.signals.node import Array, Node, Process
 
@@ -52,11 +51,14 @@ class _RosetteQuantity:
     def __init__(
         self, quantity: Callable[[Principal], Array], rosette: Rosette, material: Isotropic
     ) -> None:
+        from yoke_core.rosette.series import principal_strains
+
+        self._strains = principal_strains
         self._quantity, self._rosette, self._material = quantity, rosette, material
 
     def push(self, values: Sequence[Array], follows: bool) -> Array:
         a, b, c = (np.where(np.isfinite(v), v, np.nan).astype(np.float32) for v in values)
-        found = principal_strains(self._rosette, a, b, c)
+        found = self._strains(self._rosette, a, b, c)
         parts = (found.first, found.second, found.angle)
         first, second, angle = (p.astype(np.float64) for p in parts)
         return self._quantity(Principal(first, second, angle, self._material))

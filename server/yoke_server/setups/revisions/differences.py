@@ -6,11 +6,13 @@ from typing import Any
 
 from yoke_server.common.http.problems import unit_of, words
 from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.formulas import shown
 
 # What is measured or follows from elsewhere: it has its own history.
 NO_SETTING = frozenset({
     "key", "zeroed_at", "tared_at", "shunt_at", "sensor_name", "calibrated_on", "due_on",
-    "device_serial", "signal", "schema_version", "setup_id", "channels", "project", "bench",
+    "device_serial", "signal", "schema_version", "setup_id", "channels", "computed", "project",
+    "bench",
 })  # fmt: skip
 
 
@@ -28,7 +30,7 @@ def differences(before: FrozenSetup, after: FrozenSetup) -> list[Difference]:
     """The setup's own fields first, then channel by channel in the order of their inputs."""
     own = list(_fields("", _plain(before), _plain(after)))
     old, new = ({c.key: c for c in s.channels} for s in (before, after))
-    found = own
+    found = own + list(_computed(before, after))
     for key in [*(k for k in old if k not in new), *new]:
         was, now = old.get(key), new.get(key)
         if was is None and now is not None:
@@ -40,6 +42,23 @@ def differences(before: FrozenSetup, after: FrozenSetup) -> list[Difference]:
         elif was is not None and now is not None and was != now:
             found += _fields(now.name, _plain(was), _plain(now))
     return found
+
+
+def _computed(before: FrozenSetup, after: FrozenSetup) -> Iterator[Difference]:
+    """Of computed channels their formulas, with names for keys."""
+    old, new = ({c.key: c for c in s.computed} for s in (before, after))
+    texts = [shown(s.channels, s.computed) for s in (before, after)]
+    for key in [*(k for k in old if k not in new), *new]:
+        was, now = old.get(key), new.get(key)
+        if was and now and was != now:
+            then, since = (t[key] for t in texts)
+            yield from _fields(
+                now.name, _plain(was) | {"formula": then}, _plain(now) | {"formula": since}
+            )
+        elif now and not was:
+            yield Difference(now.name, "computed as", "", texts[1][key])
+        elif was and not now:
+            yield Difference(was.name, "taken away", texts[0][key], "")
 
 
 def _plain(shape: Any) -> dict[str, object]:

@@ -9,15 +9,18 @@ from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Text, comparison_key
 from yoke_server.common.http.problems import Problem, from_validation
 from yoke_server.common.units import UNITS
+from yoke_server.kinds.computed import ComputedList
 from yoke_server.kinds.stops import StopList
 from yoke_server.setups.conditioning import check_rate
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.formulas import computed_of
 from yoke_server.setups.naming import check_pattern
 
 MAX_CHANNELS = 512
 OF_SETUP: dict[str, TypeAdapter[Any]] = {
     "run_name_pattern": TypeAdapter(Annotated[str, Text(1, 60)]),
     "stops": TypeAdapter(StopList),
+    "computed": TypeAdapter(ComputedList),
     "channels": TypeAdapter(Annotated[list[Any], Field(max_length=MAX_CHANNELS)]),
 }
 OF_CHANNEL: dict[str, TypeAdapter[Any]] = {
@@ -36,11 +39,20 @@ def check_setup_file(wanted: FrozenSetup, bench: Bench) -> None:
     for number, channel in enumerate(wanted.channels):
         _check_channel(channel, f"channels.{number}.")
     for name in ("name", "key"):
-        _check_once([str(getattr(c, name)) for c in wanted.channels], name)
+        named = [*wanted.channels, *wanted.computed]
+        _check_once([str(getattr(c, name)) for c in named], name)
+    _check_formulas(wanted)
     places = [f"{c.device_label}.{c.input_number}" for c in wanted.channels]
     _check_once(places, "input")
     for device in bench.devices.filter(label__in=wanted.rates_hz):
         check_rate(device, wanted.rates_hz[device.label])
+
+
+def _check_formulas(wanted: FrozenSetup) -> None:
+    for number, found in enumerate(computed_of(wanted.channels, wanted.computed)):
+        if found.error:
+            said = f"{found.channel.name}: {found.error}"
+            raise _wrong(said, f"computed.{number}.formula", found.error.hint)
 
 
 def _check_channel(channel: FrozenChannel, place: str) -> None:

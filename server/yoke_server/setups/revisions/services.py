@@ -18,7 +18,7 @@ from yoke_server.setups.projects import check_room
 from yoke_server.setups.revisions.file_checks import check_setup_file
 from yoke_server.setups.services import changed, keep_revision, lock, plain, revise
 
-OF_SETUP = ("run_name_pattern", "motion", "stops")
+OF_SETUP = ("run_name_pattern", "motion", "stops", "computed")
 OF_CHANNEL = (
     "name",
     "quantity",
@@ -151,8 +151,13 @@ def make_setup(
     setup = Setup.objects.create(project=project, bench=bench, name=name, **_own_of(wanted))
     fresh = [c.model_copy(update={"key": new_key()}) for c in wanted.channels]
     keys = {old.key: new.key for old, new in zip(wanted.channels, fresh, strict=True)}
-    stops = [s.with_channels(keys) for s in wanted.stops]
-    _bring_in_force(setup, wanted.model_copy(update={"channels": fresh, "stops": stops}))
+    keys |= {c.key: new_key() for c in wanted.computed}
+    again = {
+        "channels": fresh,
+        "stops": [s.with_channels(keys) for s in wanted.stops],
+        "computed": [c.with_channels(keys) for c in wanted.computed],
+    }
+    _bring_in_force(setup, wanted.model_copy(update=again))
     action = f"Made the setup {name} from a file"
     record(actor, action)
     keep_revision(actor, setup, action)
