@@ -114,7 +114,11 @@ export function Projects() {
         aria-label={making ? 'New' : 'Benches'}
         className="min-h-0 overflow-y-auto border-l border-rule bg-paper"
       >
-        <SidePanel making={making} project={project} onDone={() => setMaking(null)} />
+        <SidePanel
+          making={making}
+          project={project}
+          onDone={() => setMaking((now) => (now === making ? null : now))}
+        />
       </aside>
       <FindProject actions={actions} />
     </div>
