@@ -11,6 +11,7 @@ from yoke_core.streaming.block import summarise_block
 from yoke_server.bench.statements import LIVE_READS
 from yoke_server.common.db.notify import NEWS
 from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.live import frames
 from yoke_server.live.consumer import LiveConsumer
@@ -349,3 +350,39 @@ def test_a_session_is_asked_for_again_after_the_database_was_away(settings):
             asking.cancel()
 
     assert asyncio.run(scenario()) is None
+
+
+def computed(key, formula):
+    return ComputedChannel(key=key, name=key, unit="MPa", decimals=1, formula=formula)
+
+
+def test_computed_channels_follow_those_that_are_measured(setup):
+    channels = on_a1(setup)
+    gauge = next(c for c in channels if c.quantity == "strain")
+    wanted = [
+        computed("stress", f"{{{gauge.key}}} * 205 GPa"),
+        computed("slope", f"rate({{{gauge.key}}}, over 150 ms)"),
+        computed("gone", "2 * {nobody}"),
+        computed("fast", f"lowpass({{{gauge.key}}}, to 900 Hz)"),
+    ]
+    made = LiveFrames("A1", channels, wanted, 1000.0)
+    assert made.layout.channels == [*(c.key for c in channels), "stress", "slope"]
+    assert "was removed" in made.faults["gone"]
+    assert "too high for 1000 samples" in made.faults["fast"]
+    block, place = summary_of(5e-4), channels.index(gauge)
+    for follows, known in ((False, False), (True, True), (False, False)):
+        rows = rows_of(made.encode(block, 1.0, follows=follows))
+        assert rows[len(channels)][1] == pytest.approx(rows[place][1] * 205e9, rel=1e-5)
+        assert np.isnan(rows[len(channels) + 1][1]) != known  # 150 ms are more than a block
+
+
+def test_the_peaks_of_a_computed_channel_can_be_reset(setup):
+    channels = on_a1(setup)
+    wanted = [computed("twice", f"2 * {{{channels[0].key}}}")]
+    made = LiveFrames("A1", channels, wanted, 1000.0)
+    made.encode(summary_of(1e-3), 1.0)
+    high = rows_of(made.encode(summary_of(0), 2.0))[-1][4]
+    made.reset_peaks([channels[0].key])
+    assert rows_of(made.encode(summary_of(0), 3.0))[-1][4] == high
+    made.reset_peaks(["twice"])
+    assert rows_of(made.encode(summary_of(0), 4.0))[-1][4] < high / 2

@@ -15,7 +15,7 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.record.recorder.display.live_frames import LiveFrames
 from yoke_server.record.recorder.stream.device_line import DeviceLine
-from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.document import FrozenSetup
 
 DeviceCommand = Callable[[AcquiringDriver], dict[str, object]]
 Conditioning = tuple[list[InputSettings], float]
@@ -51,6 +51,7 @@ class BenchDevice:
     heard_at: float = 0.0  # when a block last arrived; what it says of its age the line knows
     asked: str = ""  # token of the settings that were sent last
     refusal: str = ""  # why it did not take them
+    rate_hz: float = 1.0  # at which what is shown is computed
     settled: bool = False  # whether what arrives is measured by them
     _since: AcquisitionStatus | None = None  # where they came into force
 
@@ -58,15 +59,20 @@ class BenchDevice:
     def usable(self) -> bool:
         return not self.why_not
 
-    def show_channels(self, channels: list[FrozenChannel], same: set[str]) -> bool:
-        """Make frames for these channels; True if they differ from what was shown before.
+    def show_channels(self, setup: FrozenSetup | None, same: set[str]) -> bool:
+        """Make frames for a setup's channels; True if they differ from what was shown before.
 
         Channels in ``same`` are measured as before and keep their peaks.
         """
-        keys = [c.key for c in channels]
-        if keys == self.frames.wanted and same >= set(keys) and self.frames.layout.device:
+        channels = setup.of_device(self.label) if setup else []
+        computed = setup.computed if setup and channels else []
+        rate_hz = setup.rates_hz.get(self.label, 1.0) if setup else 1.0
+        keys, shown = [c.key for c in channels], self.frames
+        as_before = keys == shown.wanted and computed == shown.computed_wanted
+        if as_before and same >= set(keys) and shown.layout.device and rate_hz == self.rate_hz:
             return False
-        fresh = LiveFrames(self.label, channels)
+        self.rate_hz = rate_hz
+        fresh = LiveFrames(self.label, channels, computed, rate_hz)
         fresh.take_over(self.frames, same & set(self.frames.keys))
         self.frames = fresh
         return True

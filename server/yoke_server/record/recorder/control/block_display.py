@@ -41,6 +41,7 @@ class DeviceDisplay:
     _display: BlockDisplay
     _device: BenchDevice
     keeps_samples: bool = False
+    _segment: int | None = None  # first sample of that in which the last block lay
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
         return None
@@ -62,7 +63,12 @@ class DeviceDisplay:
         device, end_ns = self._device, placed.end_ns
         start_ns = self._display.run_start_ns(device.label)
         run_s = NO_RUN if start_ns is None else (end_ns - start_ns) * 1e-9
-        self._display.publish(device.frames.encode(placed.summary, end_ns * 1e-9, run_s))
+        follows, self._segment = (
+            self._segment == placed.segment.first_sample,
+            placed.segment.first_sample,
+        )
+        frame = device.frames.encode(placed.summary, end_ns * 1e-9, run_s, follows)
+        self._display.publish(frame)
 
     def restart(self, acquisition: int) -> None:
         self._display.on_restart(self._device.label, acquisition)

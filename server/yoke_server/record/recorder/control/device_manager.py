@@ -84,7 +84,7 @@ class DeviceManager:
         same = {c.key for c in after if (b := before.get(c.key)) and c.measures_as(b)}
         for device in context.devices.values():
             channels = event.setup.of_device(device.label) if event.setup else []
-            if device.show_channels(channels, same):
+            if device.show_channels(event.setup, same):
                 context.state_due = 0.0  # the screens need the layout before its frames
             if channels or context.phase is Phase.IDLE:
                 device.port.set_streaming(bool(channels))

@@ -1,5 +1,6 @@
 """The frames that screens get of each block (live/protocol.py): readings, extremes, a few bins."""
 
+from collections.abc import Sequence
 from itertools import count
 
 import numpy as np
@@ -8,7 +9,9 @@ from yoke_core.streaming.block import BlockSummary
 from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import SMALL, chain_of
+from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.live.protocol import NO_RUN, Layout, frame_header, row_bytes
+from yoke_server.record.recorder.display.live_computed import LiveComputed
 from yoke_server.record.recorder.display.live_rosettes import LiveRosettes
 from yoke_server.setups.document import FrozenChannel
 
@@ -25,13 +28,22 @@ class LiveFrames:
     faults : why a channel is not among those shown: nothing can be computed by its scaling
     """
 
-    def __init__(self, device: str, wanted: list[FrozenChannel]) -> None:
+    def __init__(
+        self,
+        device: str,
+        wanted: list[FrozenChannel],
+        computed: Sequence[ComputedChannel] = (),
+        rate_hz: float = 1.0,
+    ) -> None:
         self.wanted = [c.key for c in wanted]
+        self.computed_wanted = list(computed)
         self.faults = {c.key: why for c in wanted if (why := _why_unreadable(c))}
         channels = [c for c in wanted if c.key not in self.faults]
         self.keys = [c.key for c in channels]
         self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
-        shown = self.keys + self._rosettes.keys
+        self._computed = LiveComputed(channels, computed, rate_hz, WINDOW_BLOCKS)
+        self.faults |= self._computed.faults
+        shown = self.keys + self._rosettes.keys + self._computed.keys
         self.layout = Layout(id=next(_ids), device=device, channels=shown)
         rows = [c.input_number - 1 for c in channels]
         chains = [chain_of(c) for c in channels]
@@ -65,9 +77,17 @@ class LiveFrames:
             if not keys or key in keys:
                 self._figures.peaks[i] = np.nan
         self._rosettes.reset_peaks(keys)
+        for i, key in enumerate(self._computed.keys):
+            if not keys or key in keys:
+                self._computed.figures.peaks[i] = np.nan
 
-    def encode(self, summary: BlockSummary, end_s: float, run_s: float = NO_RUN) -> bytes:
-        """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block."""
+    def encode(
+        self, summary: BlockSummary, end_s: float, run_s: float = NO_RUN, follows: bool = True
+    ) -> bytes:
+        """A frame; ``end_s`` and ``run_s`` are bench and run time at the end of the block.
+
+        follows : whether the block continues the one before
+        """
         count, width = len(self.keys), summary.shown.shape[1]
         whole = self._table[:, : FIGURES + width]
         scaled = self._bank.apply(summary.shown)
@@ -82,8 +102,11 @@ class LiveFrames:
             summary.deviation,
             whole[:count, 1:],
         )
+        rosettes = count + len(self._rosettes.keys)
         if self._rosettes.keys:
-            self._rosettes.fill(summary, whole[count:, 1:])
+            self._rosettes.fill(summary, whole[count:rosettes, 1:])
+        if self._computed.keys:
+            self._computed.fill(summary, follows, whole[rosettes:, 1:])
         header = frame_header(self.layout.id, len(whole), width // 3, end_s, run_s)
         return header + whole.tobytes()
 

@@ -12,6 +12,7 @@ from yoke_core.streaming.block import BlockSummary
 from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import chain_of
+from yoke_server.record.recorder.display.bins import in_bins
 from yoke_server.setups.document import FrozenChannel, rosette_key, rosettes_of
 
 Array = NDArray[np.float64]
@@ -52,7 +53,7 @@ class LiveRosettes:
                 for row, k in zip(rows, chains, strict=True)
             )
             first = principal_strains(rosette, a, b, c).first.astype(float)
-            shown[i], spread[i] = _in_bins(first, bins)
+            shown[i], spread[i] = in_bins(first, bins)
             clipped[i] = min(samples, int(summary.clipped[rows].sum()))
         nothing = np.full(len(self._parts), np.nan)
         self._figures.take(shown, nothing, clipped, samples, spread, table)
@@ -64,17 +65,3 @@ def _rosette(grids: Sequence[FrozenChannel]) -> Rosette | None:
         return Rosette(tuple(c.grid.angle for c in grids if c.grid))
     except RosetteError:
         return None
-
-
-def _in_bins(values: Array, bins: int) -> tuple[Array, float]:
-    """Mean, then lowest, highest and last of each bin; and the deviation."""
-    known = np.isfinite(values)
-    out = np.full(1 + 3 * bins, np.nan)
-    if not known.any():
-        return out, 0.0
-    out[0] = values[known].mean()
-    starts = np.arange(bins) * len(values) // bins
-    out[1::3] = np.fmin.reduceat(values, starts)
-    out[2::3] = np.fmax.reduceat(values, starts)
-    out[3::3] = values[np.append(starts[1:], len(values)) - 1]
-    return out, float(values[known].std())
