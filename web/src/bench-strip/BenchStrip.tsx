@@ -24,6 +24,7 @@ import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
 import { Reading } from '../ui/Reading'
 import { announcementsOf, HOW } from './announcements'
+import { ComputedTile } from './ComputedTile'
 import { ordered, useTileOrder } from './order'
 import { RunState } from './RunState'
 
@@ -76,6 +77,9 @@ export function BenchStrip({ setup, chosen, choose }: StageContext) {
                 chosen={chosen === channel.id}
                 onChoose={() => choose(chosen === channel.id ? null : channel.id)}
               />
+            ))}
+            {setup.computed.map((c) => (
+              <ComputedTile key={c.key} channel={c} />
             ))}
           </div>
         </SortableContext>

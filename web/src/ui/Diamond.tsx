@@ -67,6 +67,23 @@ export function InputSign({ signal, ...rest }: Props & { signal: string }) {
   return signal === 'bridge ratio' ? <Diamond {...rest} /> : <Circle {...rest} />
 }
 
+/** Of what no input measures: a dashed circle. */
+export function ComputedSign({ size }: { size: number }) {
+  return (
+    <svg width={size} height={size} className="flex-none" aria-hidden>
+      <circle
+        cx={size / 2}
+        cy={size / 2}
+        r={size / 2 - 1.5}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth="1.6"
+        strokeDasharray="3.2 2.4"
+      />
+    </svg>
+  )
+}
+
 /** Not a bridge: the same marks inside; broken, it is signal red and parted. */
 function Circle({ size, inside = 'none', broken = [] }: Props) {
   const width = thickness(size, true)

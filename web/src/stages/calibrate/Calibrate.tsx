@@ -10,6 +10,7 @@ import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
 import { clock, figure, significant } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
+import { ComputedPanel } from '../../computed/ComputedPanel'
 import { yokeFirst } from '../../frame/yokeFirst'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { DisplayPanel } from './DisplayPanel'
@@ -48,7 +49,7 @@ export function Calibrate() {
       </div>
     )
   return (
-    <div className="grid h-full grid-rows-[auto_1fr]">
+    <div className="grid h-full grid-rows-[auto_1fr_auto]">
       <section className="col border-r-0" aria-label="Channels">
         <div className="bar">
           <h1>Channels</h1>
@@ -106,6 +107,7 @@ export function Calibrate() {
         <ScalingPlot channel={channel} />
         <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
       </div>
+      <ComputedPanel setup={setup} />
     </div>
   )
 }
