@@ -376,6 +376,17 @@ def test_computed_channels_follow_those_that_are_measured(setup):
         assert np.isnan(rows[len(channels) + 1][1]) != known  # 150 ms are more than a block
 
 
+def test_what_was_measured_by_other_settings_is_in_no_window(setup):
+    channels = on_a1(setup)
+    wanted = [computed("calm", f"highest({{{channels[0].key}}}, last 150 ms)")]
+    made = LiveFrames("A1", channels, wanted, 1000.0)
+    made.encode(summary_of(1e-3), 1.0)
+    made.start_afresh()
+    assert np.isnan(rows_of(made.encode(summary_of(0), 2.0))[-1][3:5]).all()
+    force = rows_of(made.encode(summary_of(0), 3.0))
+    assert force[-1][1] < 1e-3 * 12.5e6 / 2
+
+
 def test_the_peaks_of_a_computed_channel_can_be_reset(setup):
     channels = on_a1(setup)
     wanted = [computed("twice", f"2 * {{{channels[0].key}}}")]

@@ -76,7 +76,7 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
             align="start"
             sideOffset={4}
             onOpenAutoFocus={(e) => e.preventDefault()}
-            className="z-30 w-100 rounded border border-rule bg-sheet p-1 shadow-lifted"
+            className="z-30 w-130 rounded border border-rule bg-sheet p-1 shadow-lifted"
           >
             {offered.map((s) => (
               <button

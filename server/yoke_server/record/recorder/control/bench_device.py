@@ -95,7 +95,7 @@ class BenchDevice:
         if since is None or block.acquisition != since.acquisition:
             return
         if block.sequence >= since.next + SETTLING_BLOCKS:
-            self.frames.reset_peaks([])
+            self.frames.start_afresh()
             self.settled, self._since = True, None
 
     def expects(self, acquisition: int) -> bool:

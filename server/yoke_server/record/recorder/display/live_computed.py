@@ -38,6 +38,7 @@ class LiveComputed:
         self.keys = list(nodes)
         self._process = SignalGraph(nodes).start(rate_hz)
         self._inputs = SignalGraph(nodes).keys
+        self._afresh = True
         count = len(self.keys)
         self.figures = LiveFigures(
             np.arange(count), np.zeros(count, dtype=bool), np.ones(count), window_blocks
@@ -62,6 +63,10 @@ class LiveComputed:
                     nodes[key] = node
         return nodes
 
+    def start_afresh(self) -> None:
+        """What was measured so far counts no more: it was measured by other settings."""
+        self._afresh = True
+
     def fill(self, summary: BlockSummary, follows: bool, table: NDArray[np.float32]) -> None:
         """``table`` (computed, FIGURES + 3 * bins) gets the figures of one block more.
 
@@ -70,7 +75,8 @@ class LiveComputed:
         bins = (table.shape[1] - FIGURES) // 3
         samples = summary.ratios.shape[1]
         readings = {key: self._reading(key, summary) for key in self._inputs}
-        found = self._process.push(readings, follows)
+        found = self._process.push(readings, follows and not self._afresh)
+        self._afresh = False
         shown = np.empty((len(self.keys), 1 + 3 * bins))
         spread = np.empty(len(self.keys))
         clipped = np.zeros(len(self.keys), np.int64)

@@ -71,6 +71,11 @@ class LiveFrames:
             if key in same:
                 self._figures.peaks[i] = older._figures.peaks[older.keys.index(key)]
 
+    def start_afresh(self) -> None:
+        """Peaks, and what is computed over time, begin anew: the settings have changed."""
+        self.reset_peaks([])
+        self._computed.start_afresh()
+
     def reset_peaks(self, keys: list[str]) -> None:
         """Lowest and highest begin anew; for all channels without ``keys``."""
         for i, key in enumerate(self.keys):
