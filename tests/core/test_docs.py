@@ -15,7 +15,14 @@ MODULES = [
     if not m.name.endswith(".warm")
 ]
 # Rooms whose functions belong to each other rather than to whoever looks for a formula.
-INNER = ("datasheet", "wiring/causes", "wiring/diagnose", "wiring/findings", "wiring/network")
+INNER = (
+    "datasheet",
+    "signals/kernels",
+    "wiring/causes",
+    "wiring/diagnose",
+    "wiring/findings",
+    "wiring/network",
+)
 FOLDER = Path(yoke_core.__path__[0])
 
 

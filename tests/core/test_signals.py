@@ -170,6 +170,13 @@ def test_a_rosettes_quantities_are_those_of_the_rosette(quantity, field):
     assert math.isnan(found[1])
 
 
+def test_windows_together_are_bounded_before_any_is_made():
+    windows = {f"w{i}": Window("mean", 10.0 + i, (X,)) for i in range(40)}
+    SignalGraph(windows).require_memory(1000.0)
+    with pytest.raises(SignalError, match="Together the windows hold"):
+        SignalGraph(windows).start(100_000.0 / 20)
+
+
 def test_equal_nodes_are_computed_once():
     filtered = Filter(FilterDesign(Band.LOW, (5.0,)), (X,))
     again = Filter(FilterDesign(Band.LOW, (5.0,)), (Measured("x"),))

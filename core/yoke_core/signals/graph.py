@@ -7,9 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from yoke_core.errors import SignalError
-from yoke_core.signals.node import Array, Node, Process
+from yoke_core.signals.node import Array, Holding, Node, Process
 
 MAX_DEPTH = 200
+MAX_HELD = 1 << 21  # samples in all windows together: some 100 MB
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,8 +72,19 @@ class SignalGraph:
         self.order.append(node)
 
     def start(self, rate_hz: float) -> "GraphProcess":
-        """The graph at work at a sample rate."""
+        """The graph at work at a sample rate; raises SignalError where that cannot be."""
+        self.require_memory(rate_hz)
         return GraphProcess(self, rate_hz)
+
+    def require_memory(self, rate_hz: float) -> None:
+        """Raise SignalError where its windows together hold more than 2^21 samples."""
+        held = sum(n.held_samples(rate_hz) for n in self.order if isinstance(n, Holding))
+        if held > MAX_HELD:
+            raise SignalError(
+                "seconds",
+                f"Together the windows hold {held} samples at {rate_hz:g} Hz.",
+                f"Make them shorter: {MAX_HELD / rate_hz:g} s in all.",
+            )
 
 
 class GraphProcess:

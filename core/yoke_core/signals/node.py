@@ -9,7 +9,7 @@ full) is NaN.
 """
 
 from collections.abc import Sequence
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,4 +38,13 @@ class Node(Protocol):
 
     def start(self, rate_hz: float) -> Process:
         """It at work at a sample rate; raises SignalError where it has no meaning at that rate."""
+        ...
+
+
+@runtime_checkable
+class Holding(Protocol):
+    """A node that holds samples of the past while it is at work."""
+
+    def held_samples(self, rate_hz: float) -> int:
+        """How many, at a sample rate."""
         ...

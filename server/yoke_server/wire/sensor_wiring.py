@@ -21,7 +21,8 @@ class SensorWiring:
     def __init__(self, setup: Setup, sensors: Iterable[Sensor]) -> None:
         self._setup = setup
         self._names = dict(setup.channels.values_list("input_id", "name"))
-        self._looks = set(map(comparison_key, self._names.values()))
+        named = [*self._names.values(), *(c.name for c in setup.computed)]
+        self._looks = set(map(comparison_key, named))
         self._kept = stored_scalings(setup, {s.serial for s in sensors})
         self._made: list[Channel] = []
 

@@ -46,8 +46,14 @@ def add_channel(
     return made[0]
 
 
+def _computed(setup: Setup) -> list[str]:
+    """Names that computed channels have."""
+    return [c.name for c in setup.computed]
+
+
 def _check_name(setup: Setup, name: str, but: int = 0) -> None:
-    if setup.channels.filter(name__iexact=name).exclude(pk=but).exists():
+    others = [*setup.channels.exclude(pk=but).values_list("name", flat=True), *_computed(setup)]
+    if comparison_key(name) in map(comparison_key, others):
         raise Problem(
             409,
             f"There is a channel {name} already.",
@@ -100,7 +106,7 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
         raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
     names = dict(setup.channels.values_list("pk", "name"))
     names |= {pk: fields["name"] for pk, fields in changes.items() if "name" in fields}
-    looks = Counter(map(comparison_key, names.values()))
+    looks = Counter(map(comparison_key, [*names.values(), *_computed(setup)]))
     if twice := sorted(n for n in names.values() if looks[comparison_key(n)] > 1):
         raise Problem(
             409,

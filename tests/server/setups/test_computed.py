@@ -113,6 +113,15 @@ def test_what_cannot_be_is_refused_with_its_field(client, setup, body, status, f
     assert setup.computed == []
 
 
+def test_a_channel_is_not_named_like_a_computed_one(client, setup):
+    add(client, setup)
+    gauge = setup.channels.get(name="SG1")
+    one = client.patch(f"/api/channels/{gauge.pk}", {"name": "Bending"}, content_type=JSON)
+    many = {"channels": [{"id": gauge.pk, "name": "Bending"}]}
+    both = client.patch(f"/api/setups/{setup.pk}/channels", many, content_type=JSON)
+    assert [(a.status_code, code_of(a)) for a in (one, both)] == [(409, "name-taken")] * 2
+
+
 def test_adding_changing_and_taking_away_are_actions_with_undo(client, setup):
     key = add(client, setup).json()["computed"][0]["key"]
     change(client, setup, key, name="bend", decimals=1)

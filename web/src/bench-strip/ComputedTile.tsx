@@ -1,5 +1,5 @@
 import type { Computed } from '../api/computed'
-import { useReading } from '../live/LiveProvider'
+import { useBenchState, useReading } from '../live/LiveProvider'
 import { ComputedSign } from '../ui/Diamond'
 import { figure } from '../ui/format'
 import { Reading } from '../ui/Reading'
@@ -7,6 +7,8 @@ import { Reading } from '../ui/Reading'
 /** The live value of a computed channel, with its lowest and highest. */
 export function ComputedTile({ channel: c }: { channel: Computed }) {
   const reading = useReading(c.key)
+  const wrong = useBenchState()?.devices[c.device_label]?.faults[c.key]
+  const problem = c.problem || wrong
   const show = (value: number) => figure((value - c.offset) / c.factor, c.decimals)
   return (
     <div
@@ -29,8 +31,10 @@ export function ComputedTile({ channel: c }: { channel: Computed }) {
         <span className="text-small text-soft">{c.unit}</span>
       </span>
       <span className="figure block truncate text-note leading-3.5 text-soft">
-        {c.problem ? (
-          <span className="font-sans text-signal">{c.problem}</span>
+        {problem ? (
+          <span className="font-sans text-signal" title={problem}>
+            {problem}
+          </span>
         ) : reading && Number.isFinite(reading.lowest) ? (
           <>
             {show(reading.lowest)} <span className="font-sans">to</span> {show(reading.highest)}

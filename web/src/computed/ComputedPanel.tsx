@@ -3,7 +3,7 @@ import { useState } from 'react'
 import type { Setup } from '../api/client'
 import { addComputed, changeComputed, removeComputed, type Computed } from '../api/computed'
 import { useMay } from '../api/queries'
-import { useReading } from '../live/LiveProvider'
+import { useBenchState, useReading } from '../live/LiveProvider'
 import { Button } from '../ui/Button'
 import { ComputedSign } from '../ui/Diamond'
 import { figure } from '../ui/format'
@@ -71,7 +71,13 @@ function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may
 
 function Value({ channel: c }: { channel: Computed }) {
   const reading = useReading(c.key)
-  if (c.problem) return <span className="text-small text-signal">not computed</span>
+  const wrong = useBenchState()?.devices[c.device_label]?.faults[c.key]
+  if (c.problem || wrong)
+    return (
+      <span className="text-small text-signal" title={c.problem || wrong}>
+        not computed
+      </span>
+    )
   const value = reading && (reading.value - c.offset) / c.factor
   return (
     <>

@@ -31,6 +31,9 @@ class Delay:
     seconds: float
     inputs: tuple[Node, ...]
 
+    def held_samples(self, rate_hz: float) -> int:
+        return window_samples(self.seconds, rate_hz)
+
     def start(self, rate_hz: float) -> Process:
         return _Earlier(window_samples(self.seconds, rate_hz))
 
@@ -41,6 +44,9 @@ class Rate:
 
     seconds: float
     inputs: tuple[Node, ...]
+
+    def held_samples(self, rate_hz: float) -> int:
+        return window_samples(self.seconds, rate_hz)
 
     def start(self, rate_hz: float) -> Process:
         samples = window_samples(self.seconds, rate_hz)

@@ -27,6 +27,9 @@ class Window:
     seconds: float
     inputs: tuple[Node, ...]
 
+    def held_samples(self, rate_hz: float) -> int:
+        return window_samples(self.seconds, rate_hz)
+
     def start(self, rate_hz: float) -> Process:
         return _Window(self.statistic, window_samples(self.seconds, rate_hz))
 

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 from yoke_core.errors import CoreError
-from yoke_core.signals.graph import GraphProcess, SignalGraph
+from yoke_core.signals.graph import SignalGraph
 from yoke_core.signals.node import Node
 from yoke_core.streaming.block import BlockSummary
 from yoke_core.streaming.live import FIGURES, LiveFigures
@@ -57,7 +57,7 @@ class LiveComputed:
                 self.faults[key] = f"{found.channel.name}: {found.error}"
             elif device_of(channels, formula):
                 node = formula.result.node
-                if why := _why_not(node, rate_hz):
+                if why := _why_not({**nodes, key: node}, rate_hz):
                     self.faults[key] = f"{found.channel.name}: {why}"
                 else:
                     nodes[key] = node
@@ -91,10 +91,14 @@ class LiveComputed:
         return chain.apply(summary.ratios[row].astype(float))
 
 
-def _why_not(node: Node, rate_hz: float) -> str:
-    """Why a formula cannot be computed at a rate, as a corner above half of it; empty if it can."""
+def _why_not(nodes: dict[str, Node], rate_hz: float) -> str:
+    """Why the last one cannot be computed at a rate, beside the others; empty if it can.
+
+    A corner may lie too high for the rate, or windows may hold too many samples.
+    """
     try:
-        GraphProcess(SignalGraph({"one": node}), rate_hz)
+        SignalGraph(nodes).require_memory(rate_hz)
+        SignalGraph(dict([nodes.popitem()])).start(rate_hz)
     except CoreError as error:
         return str(error)
     return ""
