@@ -22,9 +22,7 @@ SIGNS = {
     "+": "PLUS", "-": "MINUS", "−": "MINUS", "*": "TIMES", "·": "TIMES", "×": "TIMES", "/": "OVER",
     "^": "POWER", "(": "OPEN", ")": "CLOSE", ",": "COMMA", ">": "ABOVE", "<": "BELOW",
 }  # fmt: skip
-KEYWORDS = {
-    "while": "WHILE", "and": "AND", "or": "OR", "not": "NOT", "above": "ABOVE", "below": "BELOW",
-}  # fmt: skip
+KEYWORDS = {word: word.upper() for word in ("while", "and", "or", "not", "above", "below")}
 OPTIONS = frozenset(
     ("last", "over", "by", "from", "to", "at", "order", "bessel", "modulus", "poisson")
 )

@@ -55,16 +55,28 @@ def _table(given: Given) -> Node:
 
 FUNCTIONS = (
     Function(
-        "min", "min(signal, signal, ...)", "The lowest at each instant", (2, MAX_SIGNALS),
-        _folded("min"), keeps_temperature=True,
+        "min",
+        "min(signal, signal, ...)",
+        "The lowest at each instant",
+        (2, MAX_SIGNALS),
+        _folded("min"),
+        keeps_temperature=True,
     ),
     Function(
-        "max", "max(signal, signal, ...)", "The highest at each instant", (2, MAX_SIGNALS),
-        _folded("max"), keeps_temperature=True,
+        "max",
+        "max(signal, signal, ...)",
+        "The highest at each instant",
+        (2, MAX_SIGNALS),
+        _folded("max"),
+        keeps_temperature=True,
     ),
     Function("abs", "abs(signal)", "Its size without its sign", (1, 1), _each("abs")),
     Function(
-        "sqrt", "sqrt(signal)", "Its square root", (1, 1), _each("sqrt"),
+        "sqrt",
+        "sqrt(signal)",
+        "Its square root",
+        (1, 1),
+        _each("sqrt"),
         dimension=lambda given: given.dimensions[0] ** Fraction(1, 2),
         takes=lambda dimensions: [None],
     ),
@@ -81,7 +93,12 @@ FUNCTIONS = (
         "atan2", "atan2(y, x)", "Angle of a direction", (2, 2), _each("atan2"), dimension=_none
     ),
     Function(
-        "table", "table(signal, x, y, x, y, ...)", "A curve by its points",
-        (5, 2 * MAX_SIGNALS + 1), _table, dimension=lambda given: given.dimensions[2], takes=_pairs,
+        "table",
+        "table(signal, x, y, x, y, ...)",
+        "A curve by its points",
+        (5, 2 * MAX_SIGNALS + 1),
+        _table,
+        dimension=lambda given: given.dimensions[2],
+        takes=_pairs,
     ),
-)  # fmt: skip
+)
