@@ -1,4 +1,4 @@
-"""Kinds of arrays, apart from what computes with them: who only reads samples loads no compiler."""
+"""Array types shared by modules that must not load the compiler."""
 
 from typing import Any
 

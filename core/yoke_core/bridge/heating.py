@@ -1,4 +1,4 @@
-"""How warm an excited grid makes itself, and what the part under it carries off."""
+"""Self-heating of an excited strain gauge, and the heat that the part under it can carry off."""
 
 from dataclasses import dataclass
 from enum import StrEnum

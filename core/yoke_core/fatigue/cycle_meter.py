@@ -1,4 +1,4 @@
-"""Cycles of a regular load as they are done, with the extremes that the last one held."""
+"""Counting the cycles of a regular load while it runs, with the extremes of the last one."""
 
 import numba
 import numpy as np

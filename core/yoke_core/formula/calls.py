@@ -1,4 +1,4 @@
-"""Calls of functions: whether they were given what they take."""
+"""Checking calls of functions: arguments, options and dimensions."""
 
 from collections.abc import Callable
 from difflib import get_close_matches

@@ -1,4 +1,4 @@
-"""Whether a formula means something: a dimension for every part, and the signal it stands for."""
+"""Checking a formula: the dimension of every part, and the signal node that it stands for."""
 
 from dataclasses import dataclass, replace
 from fractions import Fraction

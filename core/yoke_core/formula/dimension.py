@@ -1,4 +1,4 @@
-"""What a number is a number of: powers of the base units of the SI."""
+"""Physical dimensions as powers of SI base units."""
 
 from dataclasses import dataclass
 from fractions import Fraction

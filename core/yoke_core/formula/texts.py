@@ -1,4 +1,4 @@
-"""Formulas with keys in place of names: a channel that gets another name keeps its place."""
+"""Converting formulas between channel names and stable keys, so that channels can be renamed."""
 
 from yoke_core.formula.lexing import KEY, KEYWORDS, OPTIONS, WORD, Word, words_of
 from yoke_core.formula.names import Channel, NamedRosette, Names

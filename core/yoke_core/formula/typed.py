@@ -1,4 +1,4 @@
-"""What a part of a formula comes to: a signal, its dimension, and the unit it is read in."""
+"""A checked part of a formula: its signal node, dimension and display unit."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""What every node of a signal graph is: a rule for one signal, and that rule at work.
+"""The protocol of signal graph nodes: an immutable description, and the process that runs it.
 
 A node is an immutable description; equal nodes are computed once. At work it takes block after
 block and carries over what it needs, so that any division into blocks gives the same samples.

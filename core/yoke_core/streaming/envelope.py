@@ -1,4 +1,4 @@
-"""Minimum and maximum over groups of samples, so that a plot draws what it has pixels for."""
+"""Minimum and maximum over groups of samples, for plots with fewer pixels than samples."""
 
 from dataclasses import dataclass, field
 

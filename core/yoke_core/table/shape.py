@@ -1,4 +1,4 @@
-"""How a text file writes its table: separator, decimal sign, where names, units, figures stand."""
+"""Detecting the layout of a table in a text file: separator, decimal sign, header lines."""
 
 import re
 from collections.abc import Sequence

@@ -1,4 +1,4 @@
-"""What an amplifier's check must read of a sensor that is wired so, for many cases at once."""
+"""Predicted readings of the amplifier's wiring check for many wiring cases at once."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

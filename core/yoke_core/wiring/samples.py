@@ -1,4 +1,4 @@
-"""What some seconds of samples tell of a wiring: noise, hum, drift, clipping, a flat line."""
+"""Figures of a few seconds of samples for the wiring check: noise, hum, drift, clipping."""
 
 from dataclasses import dataclass
 

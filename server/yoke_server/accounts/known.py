@@ -1,4 +1,4 @@
-"""Whose session a cookie names, as far as this process has seen it: nothing is looked up.
+"""Sessions that this process has seen, by their cookie; never asks the database.
 
 It tells whose turn a request takes, not what it may do: a session that has ended meanwhile stays
 known for a while.

@@ -1,4 +1,4 @@
-"""How many passwords may be tried in a time: of an account, from an address, and both together.
+"""Limits on password attempts: per account, per address, and per account and address.
 
 A try is a row, written before the password is looked at and deleted if it was right: many at once
 count each other, and a right sign-in forgets no wrong one. A try that is refused is no row, so a

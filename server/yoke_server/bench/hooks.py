@@ -1,4 +1,4 @@
-"""What keeps a bench from being changed, without bench knowing it: later stages register it."""
+"""Hooks with which higher applications forbid changes of a bench."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""Statements on a bench's rows that run all day, for the recorder and for live screens."""
+"""Prepared statements on a bench's rows, for the recorder and for live screens."""
 
 from yoke_server.common.db import notify
 from yoke_server.live.hub import BenchReads

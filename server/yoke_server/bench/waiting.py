@@ -1,4 +1,4 @@
-"""Waiting for the recorder's answer to an order, without a thread or a connection meanwhile."""
+"""Waiting for the recorder's answer to an order without holding a thread or a connection."""
 
 import asyncio
 import time

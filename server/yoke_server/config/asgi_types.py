@@ -1,4 +1,4 @@
-"""How ASGI applications speak with the server."""
+"""Types of the ASGI interface."""
 
 from collections.abc import Awaitable, Callable
 from typing import Any

@@ -1,4 +1,4 @@
-"""Settings that must not be: found at the start, not by somebody else later."""
+"""System checks that refuse unsafe settings at startup."""
 
 from typing import Any
 

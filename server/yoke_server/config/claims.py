@@ -1,4 +1,4 @@
-"""Whether a session that is claimed is one: asked of those who send more than strangers may."""
+"""Checking a claimed session before a large body is accepted."""
 
 import asyncio
 from datetime import UTC, datetime

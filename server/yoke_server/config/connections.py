@@ -1,4 +1,4 @@
-"""Connections of the web process: who keeps one and says nothing makes room for who does."""
+"""Limits on connections of the web process: idle ones are closed to make room for active ones."""
 
 import asyncio
 from typing import ClassVar

@@ -1,4 +1,4 @@
-"""Whatever goes wrong, wherever, answers with a problem document; JSON holds only numbers."""
+"""Problem documents for every error response, and JSON without NaN or infinity."""
 
 from collections.abc import Awaitable, Callable
 from inspect import iscoroutinefunction

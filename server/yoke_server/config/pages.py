@@ -1,4 +1,4 @@
-"""The one page of the web part; it finds its own way from the address."""
+"""The page that loads the web application for every address."""
 
 from functools import cache
 

@@ -1,4 +1,4 @@
-"""Recipes of a setup that is duplicated."""
+"""Copying the recipes of a setup that is duplicated."""
 
 import json
 

@@ -1,4 +1,4 @@
-"""What a motion has a driver do."""
+"""Actuator actions that motions are made of."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""What a kind may ask of a channel and of a setup; it knows neither their tables nor documents."""
+"""Protocols of channel and setup that kinds rely on, independent of tables and documents."""
 
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, Protocol

@@ -1,4 +1,4 @@
-"""What all kinds have in common, and the column that holds one."""
+"""The base class of all specs, and the model field that stores one."""
 
 import json
 from typing import Any

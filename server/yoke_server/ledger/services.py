@@ -1,4 +1,4 @@
-"""Writing the ledger, and finding what stands in it to undo."""
+"""Writing ledger entries, and finding the one to undo."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass

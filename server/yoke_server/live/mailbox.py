@@ -1,4 +1,4 @@
-"""What waits for one screen: frames, news and the state of its bench, each in a queue of its own.
+"""The queues of one screen: frames, news and the state of its bench.
 
 A slow screen loses its oldest frames, never news; of the state it gets the newest.
 """

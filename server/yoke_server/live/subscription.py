@@ -1,4 +1,4 @@
-"""What a screen says: which channels it wants."""
+"""The message with which a screen subscribes to channels."""
 
 import json
 

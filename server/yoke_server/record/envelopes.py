@@ -1,4 +1,4 @@
-"""Envelope rows of a stream: made while recording, taken up again from the last rows."""
+"""Building the envelope rows of a stream; can be resumed from the last stored rows."""
 
 from collections.abc import Callable
 

@@ -1,4 +1,4 @@
-"""Looking at a run while it is recorded: what was seen of it once is kept and gone on from.
+"""Plot data of a run that is still recording, extended from what was read before.
 
 A plot that follows a run asks for the same again and again, and a little more.
 """

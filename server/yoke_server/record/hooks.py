@@ -1,4 +1,4 @@
-"""What later stages do when a run has ended or was put right, without record knowing them."""
+"""Hooks of higher applications, called when a run has ended or was corrected."""
 
 import logging
 

@@ -1,4 +1,4 @@
-"""Pairs of a stream's envelope: as they stand in rows, and those that stand in no row yet."""
+"""Envelope pairs of a stream: stored ones, and those not stored yet."""
 
 from collections.abc import Sequence
 from typing import Any, NamedTuple

@@ -1,4 +1,4 @@
-"""Reads of runs worth a name."""
+"""Queries on runs that several modules share."""
 
 import json
 from collections.abc import Iterable

@@ -1,4 +1,4 @@
-"""Hot writes: a row of samples with what belongs to it, together or not at all."""
+"""Writing a row of samples with its envelope and checksum in one transaction."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field

@@ -1,4 +1,4 @@
-"""What a report's PDF shows, as one number that changes when any of it changes."""
+"""The fingerprint of everything that a report's PDF shows."""
 
 import hashlib
 import json

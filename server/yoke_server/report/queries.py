@@ -1,4 +1,4 @@
-"""How many reports there are."""
+"""Counting reports."""
 
 from django.db.models import Count
 

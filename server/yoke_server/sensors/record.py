@@ -1,4 +1,4 @@
-"""A sensor as a record of texts: for the form, for tables to send and to read, by one rule."""
+"""A sensor as a record of text fields, shared by the form and by tables in and out."""
 
 import re
 from collections.abc import Mapping

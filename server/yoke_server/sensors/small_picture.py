@@ -1,4 +1,4 @@
-"""A picture made small, in a process apart: a file of some kilobytes may unpack to gigabytes.
+"""Scaling a picture down in a separate process, since a small file may unpack to gigabytes.
 
 Knows nothing of ours: it is started for each file, and must be there soon.
 """

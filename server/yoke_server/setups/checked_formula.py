@@ -1,4 +1,4 @@
-"""A formula while it is typed: what its parts are in, what is wrong with it, what may follow."""
+"""Checking a formula while it is typed: units of its parts, errors, suggestions."""
 
 from dataclasses import dataclass, field
 

@@ -1,4 +1,4 @@
-"""What a setup's formulas may name, and what they come to."""
+"""The formulas of a setup: names that they may use, and their checked results."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

@@ -1,4 +1,4 @@
-"""Names: of runs, from the setup's pattern; of channels and specimens, counted on; given anew.
+"""Names: of runs from the setup's pattern, of channels and specimens by counting, and renaming.
 
 Names that people cannot tell apart (see `comparison_key`) are the same.
 """

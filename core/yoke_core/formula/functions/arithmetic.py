@@ -1,4 +1,4 @@
-"""Functions of an instant."""
+"""Functions that need only the present sample of each signal."""
 
 from collections.abc import Callable, Sequence
 from fractions import Fraction

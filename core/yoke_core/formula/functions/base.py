@@ -1,4 +1,4 @@
-"""What every function of the language says of itself."""
+"""The description that every function of the formula language gives."""
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass

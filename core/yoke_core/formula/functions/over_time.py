@@ -1,4 +1,4 @@
-"""Functions that look back."""
+"""Functions over time: windows, rate, integral, peak and delay."""
 
 from yoke_core.formula.dimension import TIME
 from yoke_core.formula.functions.base import Function, Given

@@ -1,1 +1,1 @@
-"""What nodes run over samples, compiled. Loaded where a node is at work, and nowhere else."""
+"""Compiled loops over samples. Imported only where a node runs."""

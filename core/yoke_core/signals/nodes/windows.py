@@ -1,4 +1,4 @@
-"""What a signal was like over the last seconds: mean, RMS, deviation, lowest, highest."""
+"""Statistics over a moving window: mean, RMS, deviation, lowest, highest."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

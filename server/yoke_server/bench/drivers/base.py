@@ -1,4 +1,4 @@
-"""What every driver offers, whatever the make of the device."""
+"""The protocols that drivers implement."""
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, fields

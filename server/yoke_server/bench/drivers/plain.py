@@ -1,4 +1,4 @@
-"""What devices that can do little have in common."""
+"""The base of drivers for simple devices without a clock or settings."""
 
 from yoke_core.wiring.probe import Probe
 

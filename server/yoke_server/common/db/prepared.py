@@ -1,4 +1,4 @@
-"""Queries that are asked many times, put into SQL once.
+"""Queries that are compiled to SQL once and run many times.
 
 Django takes longer to write most queries than PostgreSQL takes to answer them.
 """

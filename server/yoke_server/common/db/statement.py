@@ -1,4 +1,4 @@
-"""Statements that run all day, sent to PostgreSQL as libpq takes them.
+"""Frequent statements, sent to PostgreSQL through libpq's own interface.
 
 The driver's own way converts values, keeps statements and waits in Python, which takes three
 times the processor time of the whole. Statements have $1, $2 ... for their values.

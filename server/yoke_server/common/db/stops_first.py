@@ -1,4 +1,4 @@
-"""A database connection of their own for stops, in the web process: nothing else can use it up."""
+"""A database connection reserved for emergency stops in the web process."""
 
 from contextvars import ContextVar
 from typing import Any

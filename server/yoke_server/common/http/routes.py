@@ -1,4 +1,4 @@
-"""What must be known of an operation before its request is read: a mark on the operation itself."""
+"""Marks on API operations that the request guard needs before it reads a request."""
 
 from collections.abc import Callable
 from enum import StrEnum

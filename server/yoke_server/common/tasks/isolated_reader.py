@@ -1,4 +1,4 @@
-"""Reading files of strangers in a process of its own, with limits: its failure ends nothing else.
+"""Reading untrusted files in a separate process with limits of memory and time.
 
 A reader is a module that is run as a program: the file comes on standard input, what it found
 goes to standard output. What it says on standard error with exit code `SAID` is for people.

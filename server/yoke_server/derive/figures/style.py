@@ -1,4 +1,4 @@
-"""How figures of reports look: faces, colours, axes."""
+"""The style of report figures: fonts, colours, axes."""
 
 import io
 from functools import cache

@@ -1,4 +1,4 @@
-"""What a kind of result is: what it needs, its parameters, what it computes."""
+"""The protocol of result kinds: offers, parameters, computation, figure."""
 
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple

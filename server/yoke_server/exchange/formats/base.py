@@ -1,4 +1,4 @@
-"""What a format of files is, in which a stream of a run goes out."""
+"""The protocol of export formats."""
 
 from collections.abc import Iterator, Mapping
 from typing import ClassVar, NamedTuple

@@ -1,4 +1,4 @@
-"""A measured run beside which a file's columns are looked at."""
+"""The measured run that a file's columns are compared with."""
 
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING

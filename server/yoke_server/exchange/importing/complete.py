@@ -1,4 +1,4 @@
-"""Rows of which every field is a number: others are dropped, or their fields bridged."""
+"""Completing rows: rows with fields that are no numbers are dropped, or the fields interpolated."""
 
 from collections.abc import Iterable, Iterator
 

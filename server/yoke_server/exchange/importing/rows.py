@@ -1,4 +1,4 @@
-"""The figures of a file, batch by batch, with what among them is none."""
+"""Reading the numbers of a file in batches, with the fields that are not numbers."""
 
 from bisect import bisect_left
 from collections.abc import Iterator

@@ -1,4 +1,4 @@
-"""When the rows of a file lie, and whether a run can be made of them."""
+"""The time base of a file's rows, and whether a run can be made of it."""
 
 from typing import TYPE_CHECKING
 

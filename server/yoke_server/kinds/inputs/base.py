@@ -1,4 +1,4 @@
-"""What every kind of input answers: its wiring, and the sensors that are wired so."""
+"""The protocols of wirings and sensors, which every kind of input implements."""
 
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple

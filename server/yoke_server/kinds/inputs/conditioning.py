@@ -1,4 +1,4 @@
-"""What an input is set to."""
+"""Conditioning settings of an input, by kind."""
 
 from collections.abc import Iterator
 from typing import Annotated, Literal

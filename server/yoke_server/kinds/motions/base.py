@@ -1,4 +1,4 @@
-"""What every motion answers. Pulling is positive."""
+"""The protocol of motions. Pulling is positive."""
 
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, ClassVar

@@ -1,4 +1,4 @@
-"""What every scaling answers. Signals in SI: V/V of bridges, V, ohm, Hz."""
+"""The protocol of scalings. Signals are in SI: V/V of bridges, V, ohm, Hz."""
 
 from typing import TYPE_CHECKING, Annotated, ClassVar
 

@@ -1,4 +1,4 @@
-"""What every specimen answers."""
+"""The protocol of specimens."""
 
 from typing import ClassVar
 

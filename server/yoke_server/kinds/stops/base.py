@@ -1,4 +1,4 @@
-"""What everything answers that ends a run by itself. By hand it ends always."""
+"""The protocol of stop conditions. A run can always be ended by hand too."""
 
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, ClassVar, NamedTuple, Self

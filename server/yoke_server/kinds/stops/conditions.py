@@ -1,4 +1,4 @@
-"""Conditions that end a run: looked for in samples, in order and once, before they are kept."""
+"""Stop conditions in samples: each sample is checked once, in order, before it is stored."""
 
 from dataclasses import dataclass
 from math import inf, isnan

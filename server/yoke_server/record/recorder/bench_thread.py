@@ -1,4 +1,4 @@
-"""One bench served: the runner in turn by its own thread and by its devices' ports.
+"""The thread of one bench; it and the device ports call the runner one at a time.
 
 A block is worked through by the thread that read it, while it is still warm there: no other
 thread is woken for it. Whoever has the turn takes all events in the order in which they came.

@@ -1,4 +1,4 @@
-"""What every block of a report answers."""
+"""The protocol of report blocks."""
 
 import inspect
 from functools import cache

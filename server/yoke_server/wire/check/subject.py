@@ -1,4 +1,4 @@
-"""What a check is about: another wiring makes it an old one."""
+"""The fingerprint of what a wiring check depends on; another one makes the check outdated."""
 
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.setups.document import fingerprint_of

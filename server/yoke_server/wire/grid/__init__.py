@@ -1,1 +1,1 @@
-"""Many channels as a table: cells as text, taken one by one, one action in all."""
+"""Many channels as a table: each cell is text that is accepted or refused; all are one action."""

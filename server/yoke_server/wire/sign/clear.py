@@ -1,4 +1,4 @@
-"""When a reading went clearly one way while somebody loaded the part by hand."""
+"""Whether a reading moved clearly in one direction while the part was loaded by hand."""
 
 from yoke_server.common.units import factor
 

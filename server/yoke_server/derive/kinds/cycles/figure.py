@@ -1,4 +1,4 @@
-"""Cycles by range and mean, and the curve that says what they cost."""
+"""Figure of cycles by range and mean, with the S-N curve."""
 
 from typing import Any
 

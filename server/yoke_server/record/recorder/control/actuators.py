@@ -1,4 +1,4 @@
-"""What moves on a bench: its actuators, their states, and what each may do at present."""
+"""The actuators of a bench: their states, and what each may do at present."""
 
 import logging
 from collections.abc import Callable

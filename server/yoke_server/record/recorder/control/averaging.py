@@ -1,4 +1,4 @@
-"""Measuring channels at rest: the mean of some blocks that were sampled one after the other."""
+"""Averaging channels at rest over consecutive blocks."""
 
 import numpy as np
 from numpy.typing import NDArray

@@ -1,4 +1,4 @@
-"""What all rooms of the runner share: phase, devices, actuators, the setup in force."""
+"""State shared by the runner's parts: phase, devices, actuators, the setup in force."""
 
 from yoke_server.bench.models import OrderState
 from yoke_server.live.protocol import Phase

@@ -1,4 +1,4 @@
-"""What becomes of each block beside a run: readings for the screens, samples for measurements."""
+"""What every block is used for besides a run: live readings and measurements at rest."""
 
 import logging
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""Orders to one device beside its measuring: memories of plugs, faults of stand-ins."""
+"""Orders to a single device: reading and writing plug memories, setting faults of stand-ins."""
 
 from collections.abc import Callable
 from typing import Any

@@ -1,4 +1,4 @@
-"""What the recorder of a bench is given to work with, so that a test can hand in its own."""
+"""The parts that a bench's recorder depends on; tests pass their own."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, field

@@ -1,4 +1,4 @@
-"""One device's part of a run: what is watched in its samples, and their keeping."""
+"""One device's part of a run: its stop conditions and its stream writer."""
 
 from collections.abc import Callable
 

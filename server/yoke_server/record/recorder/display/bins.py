@@ -1,4 +1,4 @@
-"""The samples of a block as screens get them: a mean, and a few bins."""
+"""Reducing the samples of a block to a mean and a few bins for the screens."""
 
 import numpy as np
 from numpy.typing import NDArray

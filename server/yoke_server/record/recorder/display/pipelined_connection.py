@@ -1,4 +1,4 @@
-"""Statements on their way to the database: who sends them neither waits nor is woken."""
+"""A pipelined database connection: sending a statement never waits for its answer."""
 
 import select
 import time

@@ -1,4 +1,4 @@
-"""Showing: live frames and the bench's state go to the web on a connection of their own."""
+"""The live publisher: sends live frames and the bench's state on its own connection."""
 
 import json
 import logging

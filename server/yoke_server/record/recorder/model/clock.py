@@ -1,4 +1,4 @@
-"""The recorder's clocks, handed in so that tests can turn them."""
+"""The recorder's clocks, passed in so that tests can use virtual ones."""
 
 import time
 from datetime import UTC, datetime

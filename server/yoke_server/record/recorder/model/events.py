@@ -1,4 +1,4 @@
-"""What happens to a bench: everything that its recorder hears, from wherever it comes."""
+"""The events that a bench's runner receives from ports, listeners and the database."""
 
 from dataclasses import dataclass, field
 from datetime import datetime

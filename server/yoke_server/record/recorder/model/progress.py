@@ -1,4 +1,4 @@
-"""What a fresh recorder goes on from: how far a run had come, and each of its streams."""
+"""Progress of a run and its streams, from which a restarted recorder continues."""
 
 import json
 from dataclasses import dataclass, field

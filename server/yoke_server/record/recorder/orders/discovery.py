@@ -1,4 +1,4 @@
-"""Looking around on the network of the bench's computer, beside the bench's own work."""
+"""Device discovery on the bench computer's network, in threads of its own."""
 
 import logging
 import threading

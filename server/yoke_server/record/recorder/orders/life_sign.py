@@ -1,4 +1,4 @@
-"""The recorder's sign of life: written each second, so that it is known that writing works.
+"""The recorder's heartbeat: a row written each second, which shows that writing works.
 
 Nothing moves while it cannot be written: nobody could give an order that is kept.
 """

@@ -1,4 +1,4 @@
-"""Hearing stops, on a connection that does nothing else: nothing else can hold one up.
+"""The listener for stops, on a connection that does nothing else.
 
 `StopListener.step` does one thing at a time; `PartThread` turns it.
 """

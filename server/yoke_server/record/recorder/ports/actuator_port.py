@@ -1,4 +1,4 @@
-"""The recorder's hand on one actuator, in a thread of its own.
+"""The port of one actuator: a thread that sends its commands and reads its state.
 
 It moves, and gives signs of life, only under a permit that holds and that names the motion.
 Without one it stops the actuator, regardless of the state that the actuator reports; where that

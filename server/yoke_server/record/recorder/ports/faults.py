@@ -1,4 +1,4 @@
-"""Whatever a driver does, its device is told as lost and tried again."""
+"""Turning any failure of a driver into a lost device that is connected again."""
 
 import logging
 

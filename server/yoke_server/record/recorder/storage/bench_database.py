@@ -1,4 +1,4 @@
-"""The writer's hands on the database, and what makes a bench one recorder's."""
+"""The writer's database session, and the advisory lock that gives a bench to one recorder."""
 
 from collections.abc import Sequence
 from contextlib import suppress

@@ -1,4 +1,4 @@
-"""What the writer is given to do, in order: begin a run, add samples, end a run."""
+"""The writer's work items: begin a run, add samples, end a run."""
 
 from dataclasses import dataclass, field
 

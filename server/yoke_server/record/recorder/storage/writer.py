@@ -1,4 +1,4 @@
-"""The writer: everything that a run adds to the database, in order, beside all else.
+"""The writer thread: everything that a run adds to the database, in order.
 
 A commit that stalls costs only queue, counted in bytes. What the database will take later is
 tried again for ever; what it never will is told, and nothing waits behind it. Every write may

@@ -1,1 +1,1 @@
-"""Samples on their way: put in order, placed in time, looked at, kept."""
+"""The path of samples: block order, timeline, ring, stop conditions, writer."""

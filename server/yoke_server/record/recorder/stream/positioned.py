@@ -1,4 +1,4 @@
-"""A block in its place: what everything that looks at samples is given, once and in order."""
+"""A block with its position in the stream and in bench time, as subscribers receive it."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""What ends a run by itself: looked for in samples, in order and once, before they are kept."""
+"""Stop conditions, checked in every sample in order before it is stored."""
 
 from dataclasses import dataclass, field
 from typing import Any

@@ -1,4 +1,4 @@
-"""Where the samples of a device lie in bench time: one place for gaps, drift and clock steps.
+"""The timeline of a device: its samples in bench time, with gaps, drift and clock steps.
 
 It follows what the device sends from its first block on, run or no run, so that a run that
 begins, or is gone on with, finds its samples in their place.
