@@ -47,7 +47,7 @@ class CycleMeter:
 
     @property
     def state(self) -> list[float]:
-        """All that it goes on from; may hold infinities and NaN."""
+        """The state to resume from; may hold infinities and NaN."""
         return [float(v) for v in self._state]
 
     @state.setter

@@ -182,7 +182,7 @@ def single_causes(sensor: Sensor) -> list[Cause]:
 
 
 def go_together(sensor: Sensor, one: Cause, other: Cause) -> bool:
-    """Whether two causes can be told from one alone: not where one hides the other by itself."""
+    """Whether two causes together differ from each alone; False where one hides the other."""
     kinds = {one.kind, other.kind}
     if Kind.NOTHING in kinds or one == other:
         return False

@@ -98,7 +98,7 @@ def _leak(insulation: float, place: float) -> tuple[Cause, ...]:
 def of_samples(
     known: Sequence[Cause], samples: SampleFacts, full_scale: float
 ) -> tuple[Cause, ...]:
-    """What only the samples tell; clipping is no cause of its own where the wiring explains it.
+    """Causes seen in samples only; clipping is left out where the wiring explains it.
 
     Parameters
     ----------

@@ -30,7 +30,7 @@ def listed(actor: Actor, page: SortedPage, *, removed: bool, search: str) -> Peo
 
 
 def person_out(person: User) -> PersonOut:
-    """As the API tells of a person."""
+    """A person as the API returns it."""
     return PersonOut(
         id=person.pk,
         username=person.username,

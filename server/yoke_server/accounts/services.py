@@ -46,7 +46,7 @@ def sign_in(request: HttpRequest, username: str, password: str) -> User:
 
 
 def _known(username: str) -> str:
-    """Nothing that somebody typed in the wrong field stands in the ledger."""
+    """A user name that exists; what was typed in the wrong field never reaches the ledger."""
     return username if User.objects.filter(username=username).exists() else "an unknown name"
 
 

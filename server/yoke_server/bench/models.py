@@ -122,7 +122,7 @@ class Order(models.Model):
 
 
 class StopRequest(models.Model):
-    """A stop, as it was given. No other table is asked when it is written down."""
+    """A stop as it was given. Storing it needs no other table."""
 
     key = models.UUIDField(primary_key=True)
     bench_id = models.BigIntegerField()

@@ -104,7 +104,7 @@ class GivenStop:
 
 
 def _write_down(actor: Actor, bench_id: int, stop: StopRequested) -> None:
-    """If the database takes it; the recorder writes down what it heard in any case."""
+    """Store the stop if the database accepts it; the recorder stores what it received anyway."""
     try:
         with transaction.atomic(using=alias()), own_connection().cursor() as cursor:
             cursor.execute(f"SET LOCAL lock_timeout = '{PATIENCE}'")
@@ -121,7 +121,7 @@ def entry_of(bench_id: int, stop: StopRequested) -> str:
 
 
 def keep_stop(bench_id: int, stop: StopRequested, **more: Any) -> bool:
-    """Write down a stop, whoever did before; True if nobody had.
+    """Store a stop unless it is stored already; True if it was not.
 
     more : further fields of its row, which are put whether it was there or not
     """

@@ -54,7 +54,7 @@ async def answer_to(order: Order, shape: type[A]) -> A:
 
 
 async def confirmation_of(given: GivenStop) -> None:
-    """Wait until the recorder says that everything stands; meanwhile it is told again.
+    """Wait until the recorder confirms the stop; the stop is repeated meanwhile.
 
     Raises a 503 problem if it does not say so in time, a 409 one with what went wrong. The stop
     stays in force in any case.

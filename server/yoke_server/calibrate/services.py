@@ -100,7 +100,7 @@ def _why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
 
 
 def _steady(channel: FrozenChannel) -> float:
-    """How far the signal (SI) may wander at rest: a hundredth of what the input spans.
+    """How far the signal (SI) may move at rest: a hundredth of the input's span.
 
     Where the signal itself has no span, a hundred of the last digit usually shown.
     """

@@ -11,7 +11,7 @@ MAX_QUIET = 500  # connections that are between requests
 
 
 class Connection(H11Protocol):
-    """Hangs up on whoever does not finish the head of a request in time.
+    """Closes connections that do not finish the request header in time.
 
     A new connection is never refused: where there are too many quiet ones, the one that has been
     quiet for longest is closed. Otherwise a thousand silent visitors would keep out a stop.

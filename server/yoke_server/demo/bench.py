@@ -172,7 +172,7 @@ class DemoBench:
         )
 
     def step(self) -> None:
-        """Let the time of a block pass, and have everybody do what there is to do."""
+        """Advance the clock by one block and let all parts do their work."""
         self._rig.step()
         self._clock.passed += STEP
         for port in self._ports:
@@ -193,7 +193,7 @@ class DemoBench:
             self.step()
 
     def close(self) -> None:
-        """Everything is written and stands still; the bench is anybody's."""
+        """Finish writing, stop the actuator and release the bench."""
         self._recorder.leave()
         self._write()
         for actuator in self._actuators:

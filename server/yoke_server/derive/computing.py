@@ -40,7 +40,7 @@ def fingerprint_of(inputs: dict[str, object]) -> str:
 
 
 def is_stale(kept: Derivation | None, run: Run, recipe: Recipe) -> bool:
-    """Whether what is kept is not of what is in force now."""
+    """Whether the stored result was computed from other inputs than those in force."""
     return kept is None or kept.fingerprint != fingerprint_of(inputs_of(run, recipe))
 
 
@@ -83,7 +83,7 @@ def derive(run_id: int, recipe_id: int) -> None:
 
 
 def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[str, str]:
-    """What comes of it, or the problem that keeps it from being."""
+    """The computed result, or the problem that prevents it."""
     try:
         return kind.compute(run, parameters)
     except (Problem, CoreError) as error:
@@ -99,7 +99,7 @@ def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[st
 def _keep(
     run: Run, recipe: Recipe, inputs: dict[str, object], found: Computed | dict[str, str]
 ) -> None:
-    """Put what was found in the place of what was kept; a problem leaves the old values."""
+    """Replace the stored result; a problem leaves the old values."""
     if not Recipe.objects.select_for_update().filter(pk=recipe.pk).exists():
         return  # taken away meanwhile
     fresh = {

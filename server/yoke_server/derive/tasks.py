@@ -11,7 +11,7 @@ from yoke_server.derive.computing import derive_stale
 
 @task(seconds=600)
 def results_of_setup(setup_id: int, first: int | None = None) -> None:
-    """Compute what is stale; one of these waits a setup, however often it is asked for."""
+    """Compute stale results of a setup; at most one such task waits per setup."""
     derive_stale(setup_id, first)
 
 

@@ -46,7 +46,7 @@ def _zero_of_signal(channel: MeasuredChannel, scaling: "list[Step]") -> "list[St
 
 
 def _zero_of_reading(channel: MeasuredChannel, scaling: "list[Step]") -> "list[Step]":
-    """No signal stands for nothing there: what the sensor reads at rest is taken off."""
+    """Zeroing the reading: no signal means zero there, so the reading at rest is subtracted."""
     from yoke_core.scaling.line import Line
     from yoke_core.signals.chain import SignalChain
 

@@ -74,7 +74,7 @@ class Hub:
 
     @contextlib.contextmanager
     def expecting(self, key: str) -> Iterator["Expected"]:
-        """What is told of an order's or a stop's answer from now on."""
+        """Subscribe to the answer of an order or a stop."""
         told = self._expected[key] = Expected()
         try:
             yield told

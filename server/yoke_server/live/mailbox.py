@@ -45,7 +45,7 @@ class Mailbox:
         return any(self._owner[name] == value for name, value in ended.items())
 
     def end(self) -> None:
-        """Nothing more for this screen: whoever looks at it may no longer."""
+        """End this screen's queues: its viewer has lost the right to see it."""
         self._ended = True
         self._something.set()
 

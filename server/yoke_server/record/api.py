@@ -115,7 +115,7 @@ async def emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
 
 @router.delete("/benches/{bench_id}/emergency-stop", response={204: None}, auth=signed_in_async)
 async def release_emergency_stop(request: HttpRequest, bench_id: Id) -> Status[Any]:
-    """Things may move again; nothing does by itself."""
+    """Release the stop; nothing starts moving by itself."""
     await answer_to(await in_thread(services.order_release, Actor.of(request), bench_id), Done)
     return Status(204, None)
 

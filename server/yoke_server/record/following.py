@@ -35,7 +35,7 @@ def followed(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
 
 
 def _goes_on(known: Tail, channel: ChannelOfRun, first: int) -> bool:
-    """Whether what is known holds what is asked for, but for a few samples."""
+    """Whether the known plot data cover the request except for a few samples."""
     missing = channel.times.samples - known.samples
     return known.first <= first and missing < MAX_FRESH and known.pairs.low.size < MAX_PAIRS
 

@@ -13,7 +13,7 @@ run_changed = Signal()  # sent with ``run`` in the transaction that changed it
 
 
 def announce_change(run: Run) -> None:
-    """Whatever goes wrong elsewhere, the run's own change stands."""
+    """Call the hooks; their failure does not undo the run's own change."""
     try:
         with transaction.atomic():
             run_changed.send(Run, run=run)

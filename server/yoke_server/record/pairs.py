@@ -96,7 +96,7 @@ def stored(channel: ChannelOfRun, level: int, first: int, last: int) -> tuple[Pa
 
 
 def tail_of(channel: ChannelOfRun, level: int) -> Tail:
-    """What of a level stands in no row yet, from the rows and samples below it.
+    """The pairs of a level that are not stored yet, from the rows and samples below it.
 
     Rows of the level that are read after this go to its first pair, or beyond.
     """

@@ -20,7 +20,7 @@ class LinkBroken(DriverError):
 
 
 class AddressUnknown(DriverError):
-    """No network can carry this address, or nobody knows the name: trying again soon is no use."""
+    """The address cannot be reached or resolved; retrying soon is useless."""
 
 
 class Refusal(DriverError):
@@ -132,7 +132,7 @@ MOVING = frozenset({"RAMP", "FORCE", "SINE", "RETURN"})
 
 @dataclass(frozen=True, slots=True)
 class FrameState:
-    """How an actuator stands."""
+    """The state of an actuator."""
 
     motion: str  # HOLD, RAMP, FORCE, SINE, RETURN or TRIPPED
     position_m: float

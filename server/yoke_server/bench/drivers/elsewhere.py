@@ -37,7 +37,7 @@ def _is_no_device(address: IPv4Address | IPv6Address) -> bool:
 
 
 def _is_own(address: IPv4Address | IPv6Address) -> bool:
-    """Only to addresses of its own can a computer bind."""
+    """Whether an address belongs to this computer: only those can be bound."""
     family = socket.AF_INET if address.version == 4 else socket.AF_INET6
     with socket.socket(family, socket.SOCK_DGRAM) as probe:
         try:

@@ -166,7 +166,7 @@ class LineGauge(ObeysAnybody):
         return AcquisitionStatus(self._acquisition, following, following, self._rate)
 
     def send_again(self, first: int, last: int) -> None:
-        """Nothing: what was not heard is lost, and shows as missing."""
+        """Do nothing: readings that were not received are lost and shown as missing."""
 
     def blocks(self) -> Iterator[SampleBlock]:
         """A reading a block. One that is garbled, or did not come, shows as missing."""

@@ -58,7 +58,7 @@ class LoadFrame:
         self._link.command(f'MOTion:RETurn "{motion_id}"')
 
     def state(self) -> FrameState:
-        """How it stands; raises LinkBroken for an answer that is none."""
+        """Its state; raises LinkBroken for an answer that cannot be read."""
         answer = self._link.ask("MOTion:STATe?;CAUSe?;ID?")
         parts = answer.split(";")
         motion, _, position = parts[0].partition(",")

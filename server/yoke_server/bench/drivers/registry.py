@@ -45,7 +45,7 @@ def offers(name: str) -> Offers:
 
 
 def announced_as(service: str, model: str) -> str:
-    """The driver of what announces itself so on the network; empty where there is none."""
+    """The driver for a service announced on the network; empty if there is none."""
     for name in names():
         known = _announced(name)
         if known.service == service and model.startswith(known.model):

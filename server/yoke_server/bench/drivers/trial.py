@@ -9,7 +9,7 @@ from yoke_server.bench.drivers.base import DriverError, Identity, SampleBlock
 
 
 def try_address(driver: str, host: str, port: int) -> dict[str, object]:
-    """What a device says of itself and reads now; of an actuator, how it stands.
+    """The identity and present readings of a device; of an actuator, its state.
 
     Raises DriverError with the reason where nothing of the kind answers.
     """

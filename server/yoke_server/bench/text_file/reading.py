@@ -82,7 +82,7 @@ def _of_yaml(text: str, line: int, said: str) -> Problem:
 
 
 def _of_entry(root: CommentedMap, errors: list[dict[str, Any]]) -> Problem:
-    """The error that stands first in the file; a key misspelt before the one then missing."""
+    """The first error in the file; a misspelt key comes before the key that is missing for it."""
     errors.sort(key=lambda e: (e["type"] != "extra_forbidden", _line_of(root, e["loc"])))
     first = errors[0]
     place = ".".join(str(part) for part in first["loc"])

@@ -34,7 +34,7 @@ def run(statement: str, *values: Value) -> "PGresult":
 
 
 def pass_on(pg: "PGconn") -> None:
-    """Notices that came in go to whoever listens on this connection, by the driver's own way."""
+    """Pass received notifications to the listener of this connection."""
     while (notice := pg.notifies()) and pg.notify_handler:
         pg.notify_handler(notice)
 

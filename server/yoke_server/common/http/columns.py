@@ -10,7 +10,7 @@ if TYPE_CHECKING:
 
 
 def described_as(*media_types: str) -> dict[str, object]:
-    """An operation's answer that is no JSON, for the API's description."""
+    """OpenAPI description of an answer that is not JSON."""
     schema = {"type": "string", "format": "binary"}
     content = {media_type: {"schema": schema} for media_type in media_types}
     return {"responses": {200: {"description": "OK", "content": content}}}

@@ -11,7 +11,7 @@ class InvalidInput(Exception):
 
 
 class InvalidNumber(InvalidInput):
-    """It is no number."""
+    """The text is not a number."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -41,7 +41,7 @@ class Rows(Generic[M]):
     count: int
 
     def out(self, items: Sequence[T]) -> PageOut[T]:
-        """With what the API tells of the rows."""
+        """The page with its rows as the API returns them."""
         return PageOut(items=list(items), next=self.next, count=self.count)
 
 
@@ -98,7 +98,7 @@ def _first(rows: QuerySet[M], limit: int, count: int) -> Rows[M]:
 
 
 def searched(rows: QuerySet[M], fields: tuple[str, ...], words: str) -> QuerySet[M]:
-    """Those in which each word stands in one of the fields."""
+    """Rows in which each word occurs in one of the fields."""
     own = [name for name in fields if "__" not in name]
     related = [name for name in fields if "__" in name]
     for word in words.split()[:MAX_WORDS]:

@@ -40,7 +40,7 @@ _limit: "ContextVar[_Limit | None]" = ContextVar("limit of this task", default=N
 
 
 class _Limit:
-    """How long a task may take, counted anew whenever it tells that it goes on."""
+    """The time limit of a task; restarted whenever the task reports progress."""
 
     def __init__(self, seconds: float, over: Callable[[], None]) -> None:
         self._seconds, self._over = seconds, over
@@ -113,7 +113,7 @@ def _sentence(title: str, hint: str) -> str:
 
 
 def _end_process(job_id: int, tell: Callable[[str], None], seconds: float) -> None:
-    """In the timer's thread, with a connection of its own."""
+    """Called in the timer's thread, with a separate connection."""
     log.error("Job %s did not end within %g s: this process ends.", job_id, seconds)
     threading.Timer(LAST_WORDS, os._exit, (HUNG,)).start()  # even if the database hangs too
     try:

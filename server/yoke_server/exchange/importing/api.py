@@ -42,7 +42,7 @@ def file_state(request: HttpRequest, key: UUID) -> ImportedFile:
 
 @router.post("/files/{key}/preview", response=schemas.ImportPreviewOut)
 def preview_file(request: HttpRequest, key: UUID, body: Choices) -> dict[str, object]:
-    """What the file looks like; what is not chosen is guessed, with the reason."""
+    """A preview of the file; what was not chosen is guessed, with the reason."""
     return orders.preview_out(orders.preview(Actor.of(request), str(key), body))
 
 

@@ -75,7 +75,7 @@ class Figures:
         self._line = shape.first_line
 
     def batches(self) -> Iterator[Batch]:
-        """Raises `TableError` where the file is no text any more."""
+        """Raise `TableError` where the file stops being text."""
         import pyarrow as pa
 
         try:
@@ -174,7 +174,7 @@ class Figures:
 
 
 def _why_none(words: str, decimal: str, *, good: bool) -> str:
-    """Why a field is no number here."""
+    """The reason why a field is not a number."""
     if not words:
         return "it is empty"
     if good:

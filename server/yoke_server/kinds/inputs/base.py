@@ -79,7 +79,7 @@ class Wiring(Spec):
         return -reach, reach
 
     def steady(self, conditioning: "Conditioning") -> float | None:
-        """How far the signal (SI) may wander at rest: a hundredth of what the input spans.
+        """How far the signal (SI) may move at rest: a hundredth of the input's span.
 
         None where the signal itself has no span.
         """

@@ -23,7 +23,7 @@ class Conditioning(Spec):
 
     @property
     def steady(self) -> float | None:
-        """How far a signal at rest may wander, SI; None where the input says nothing of it."""
+        """How far a signal may move at rest, SI; None if the input does not say."""
         return None
 
     @property

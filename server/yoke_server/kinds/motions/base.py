@@ -35,7 +35,7 @@ class Motion(Spec):
         raise NotImplementedError
 
     def begin(self, name: str) -> Action:
-        """How a driver is told to begin it under a name."""
+        """Start the motion through a driver, under a name."""
         raise NotImplementedError
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":

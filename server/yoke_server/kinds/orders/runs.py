@@ -44,7 +44,7 @@ class ReleaseStop(OrderSpec):
 
 
 class ResetPeaks(OrderSpec):
-    """Lowest and highest begin anew; of all channels without ``channels``."""
+    """Reset lowest and highest; of all channels without ``channels``."""
 
     is_taken_always: ClassVar = True
 

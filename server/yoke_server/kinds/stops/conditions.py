@@ -34,7 +34,7 @@ class StopCondition(Protocol):
 
     @property
     def state(self) -> Any:
-        """All that it goes on from, as JSON takes it."""
+        """The state to resume from, as JSON."""
         ...
 
     def resume(self, state: Any) -> None: ...
@@ -114,6 +114,6 @@ class SignalLost:
 
     @property
     def state(self) -> None:
-        """Nothing: what moved stands after a restart."""
+        """No state: after a restart nothing moves."""
 
     def resume(self, state: None) -> None: ...

@@ -84,6 +84,6 @@ class LimitLeft:
 
     @property
     def state(self) -> None:
-        """Nothing: each sample says it by itself."""
+        """No state: each sample is checked by itself."""
 
     def resume(self, state: None) -> None: ...

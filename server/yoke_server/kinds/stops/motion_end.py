@@ -4,7 +4,7 @@ from yoke_server.kinds.stops.base import Stop
 
 
 class MotionEnd(Stop):
-    """The actuator has done what it was to do, and stands."""
+    """The motion is complete and the actuator is at rest."""
 
     kind: Literal["motion_end"] = "motion_end"
 

@@ -123,7 +123,7 @@ class BenchThread(threading.Thread):
                 log.error("The database did not take everything; the device still keeps a minute.")
 
     def _hear_stops_first(self) -> None:
-        """No order is heard before it is known which stops are in force."""
+        """Load the stops in force before any order is accepted."""
         while not self._stops.listening.wait(TICK) and not self._ending.is_set():
             pass
 
@@ -134,7 +134,7 @@ class BenchThread(threading.Thread):
                 raise fault
 
     def _wait(self) -> bool:
-        """Until it is rung, however often, which is told; or until patience is over."""
+        """Wait until it is woken or the time is over; True if it was woken."""
         rung = False
         with suppress(queue.Empty):
             self._rung.get(timeout=PATIENCE)
@@ -150,7 +150,7 @@ class BenchThread(threading.Thread):
             self._rung.put(None)
 
     def _hear_stop(self, stop: StopRequested) -> None:
-        """From the thread that hears stops: everything stands, then the rest is ended."""
+        """Called in the stop listener's thread: stop all actuators first, then end the run."""
         self._recorder.stop_now(stop)
         self._inbox.appendleft(stop)
         self._rung.put(None)

@@ -34,7 +34,7 @@ class CyclesKind(ResultKind):
     details: ClassVar[type[Spec]] = CyclesDetails
 
     def offers(self, setup: FrozenSetup) -> list[Offer]:
-        """None is suggested: whoever wants cycles counted says of which channel."""
+        """One offer a channel, none of them suggested: the channel is a person's choice."""
         return [
             Offer(f"Cycles of {c.name}", CyclesParameters(channel=c.key))
             for c in setup.channels

@@ -100,7 +100,7 @@ class Actuators:
         return self._actuators[min(self._actuators)] if self._actuators else None
 
     def set_state(self, label: str, state: FrameState | None) -> None:
-        """How an actuator says that it stands; one that is away from its port may not move."""
+        """Take over an actuator's state; one without a connection gets no permit."""
         if actuator := self._actuators.get(label):
             actuator.state = state
         if state is None:
@@ -187,7 +187,7 @@ class Actuators:
     # Standing
 
     def stop_for(self, stop: StopRequested) -> None:
-        """What a person wants to stand stands, and after an emergency stays so. Any thread."""
+        """Stop actuators by a person's request; an emergency stop stays in force. Any thread."""
         latch = Latch(stop.requested_at, stop.by) if stop.emergency else None
         self.permits.stop(stop.requested_at, latch)
         for label in list(self._actuators):
@@ -204,7 +204,7 @@ class Actuators:
             actuator.port.wake()
 
     def confirm_stop(self, key: str) -> bool:
-        """Have each actuator confirm that it stands; False if there is none to wait for."""
+        """Ask each actuator to confirm its stop; False if there is none to wait for."""
         if not self._actuators:
             return False
         self._waiting[key] = set(self._actuators)

@@ -15,7 +15,7 @@ Readings = dict[str, RestReading]  # by channel key
 
 
 class Measurement:
-    """Averages `BLOCKS` blocks of chosen channels of one device; torn ones are taken anew."""
+    """Averages `BLOCKS` blocks of channels of one device; restarts after a gap."""
 
     def __init__(self, channels: list[FrozenChannel], window: SampleWindow) -> None:
         self._channels = channels

@@ -10,7 +10,7 @@ from yoke_server.setups.document import FrozenChannel, FrozenSetup
 
 
 class BenchContext:
-    """One bench as it stands; changed by the runner's rooms, from one thread."""
+    """The present state of one bench; changed by the runner's parts, from one thread."""
 
     def __init__(self, parts: Parts) -> None:
         self.parts = parts
@@ -49,7 +49,7 @@ class BenchContext:
             self.condition(device)
 
     def condition(self, device: BenchDevice) -> None:
-        """Bring the setup's settings in force while nothing else goes on."""
+        """Apply the setup's settings while the bench is idle."""
         if self.phase is not Phase.IDLE or not device.usable or self.setup is None:
             return
         wanted = conditioning(self.setup, device.label)

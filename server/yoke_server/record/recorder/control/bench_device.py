@@ -90,7 +90,7 @@ class BenchDevice:
             self.in_force = None
 
     def settle(self, block: SampleBlock) -> None:
-        """Peaks begin anew with the first settled block: those of before were by others."""
+        """Reset peaks at the first settled block: earlier ones used other settings."""
         since = self._since
         if since is None or block.acquisition != since.acquisition:
             return

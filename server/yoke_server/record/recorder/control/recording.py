@@ -115,7 +115,7 @@ class Recording:
             track.writer.tick()
 
     def leave(self) -> None:
-        """Give out what is in order; the run goes on with the next recorder."""
+        """Write the ordered blocks; the next recorder resumes the run."""
         for track in self.tracks.values():
             track.writer.flush()
 

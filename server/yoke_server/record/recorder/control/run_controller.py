@@ -69,7 +69,7 @@ class RunController:
         device.line.subscribe(track, beginning)
 
     def on_open_run(self, event: events.OpenRunLoaded) -> None:
-        """Go on with a run that an earlier recorder left; what moved then stands, and stays so."""
+        """Resume a run that an earlier recorder left; its motion is stopped and stays stopped."""
         log.warning("Going on with %s", event.run_name)
         recording = self.record(event.run_id, event.run_name, event.setup, event.start_ns)
         recording.resume(event.progress)

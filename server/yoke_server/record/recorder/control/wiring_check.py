@@ -40,7 +40,7 @@ class Gathering:
         return self._count >= self._wanted
 
     def push(self, placed: PositionedBlock) -> None:
-        """Torn ones are gathered anew."""
+        """Add a block; a gap restarts the collection."""
         if self.done or not self._window.admits(placed.block):
             return
         if self._window.is_torn_by(placed.block):

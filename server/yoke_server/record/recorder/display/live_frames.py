@@ -72,12 +72,12 @@ class LiveFrames:
                 self._figures.peaks[i] = older._figures.peaks[older.keys.index(key)]
 
     def start_afresh(self) -> None:
-        """Peaks, and what is computed over time, begin anew: the settings have changed."""
+        """Reset peaks and everything computed over time: the settings have changed."""
         self.reset_peaks([])
         self._computed.start_afresh()
 
     def reset_peaks(self, keys: list[str]) -> None:
-        """Lowest and highest begin anew; for all channels without ``keys``."""
+        """Reset lowest and highest; for all channels without ``keys``."""
         for i, key in enumerate(self.keys):
             if not keys or key in keys:
                 self._figures.peaks[i] = np.nan

@@ -51,7 +51,7 @@ class LivePublisher:
         self._send(SET_STATE, self._bench, state.model_dump_json(), now, self._bench)
 
     def news(self, kind: str) -> None:
-        """Tell the screens, after the state that was sent before, to look anew."""
+        """Notify the screens to reload, after the state that was sent before."""
         news = {"kind": kind, "bench": self._bench, "by": RECORDER}
         self._send(NEWS_SQL, json.dumps(news))
 
@@ -77,7 +77,7 @@ class LivePublisher:
             self._line = None
 
     def _connect_beside(self) -> None:
-        """In a thread of its own: a database that is away may take long to say so."""
+        """Connect in a separate thread: an unreachable database may block for long."""
         busy = self._connecting and self._connecting.is_alive()
         if not busy and time.monotonic() >= self._retry_at:
             self._retry_at = time.monotonic() + RETRY

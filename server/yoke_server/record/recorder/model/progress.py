@@ -33,7 +33,7 @@ class StreamOrigin:
 
 @dataclass(frozen=True, slots=True)
 class ResumedStream:
-    """Where a stream stands in the database.
+    """The stored position of a stream.
 
     place : of the next block that is not stored
     segment : the stored one that it goes on; None before its first sample

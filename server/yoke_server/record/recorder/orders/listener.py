@@ -187,7 +187,7 @@ class OrderListener:
             self._is_stale = False
 
     def _load_setup(self) -> None:
-        """One that cannot be read is none: the bench goes on without it."""
+        """Load a setup; one that cannot be read is treated as none."""
         self._emit(SetupLoaded(_read("The bench's setup", self._session.active_setup)))
 
     def _claim(self) -> None:

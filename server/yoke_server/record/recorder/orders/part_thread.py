@@ -29,7 +29,7 @@ class Part(Protocol):
 
 
 class PartThread(threading.Thread):
-    """Turns a part until it is asked to end; a fault of ours makes it begin anew."""
+    """Runs a part until it is asked to end; restarts it after an unexpected error."""
 
     def __init__(self, name: str, part: Part) -> None:
         super().__init__(name=name, daemon=True)

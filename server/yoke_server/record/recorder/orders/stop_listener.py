@@ -55,7 +55,7 @@ class StopListener:
         self._session.wake()
 
     def confirm(self, key: str, problem: str) -> None:
-        """Everything stands, or what went wrong. From any thread."""
+        """Report that the stop is confirmed, or what went wrong. From any thread."""
         self._answers.put((key, problem))
         self._session.wake()
 
@@ -105,7 +105,7 @@ class StopListener:
         self._hear(stop)
 
     def _give_answers(self) -> None:
-        """An answer that did not get through is given again after the next connection."""
+        """Send the pending answers; failed ones are repeated after the next connection."""
         with suppress(queue.Empty):
             while True:
                 self._answer = self._answer or self._answers.get_nowait()

@@ -94,7 +94,7 @@ class ActuatorPort:
             self._notify()
 
     def stop(self, token: str) -> None:
-        """Have it confirmed that the actuator stands; its permit must have been revoked."""
+        """Request a confirmed stop of the actuator; its permit must have been revoked."""
         with self._wake:
             self._stops.append(token)
             self._notify()
@@ -175,7 +175,7 @@ class ActuatorPort:
         self._silent_until = self._clock.monotonic() + SILENT
 
     def _look(self) -> None:
-        """How it stands; one that moves by another name than its permit's may not."""
+        """Read the state; a motion under another name than the permit's is stopped."""
         self._do(self._see)
 
     def _see(self, driver: MovingDriver) -> None:

@@ -22,7 +22,7 @@ from yoke_server.record.recorder.storage.postgres.session import ListeningSessio
 
 
 class PostgresStops(ListeningSession):
-    """Listens to nothing but stops, on a connection of its own."""
+    """A database session that listens to stops only."""
 
     channels = (STOPS,)
 
