@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, lru_cache
 from typing import TYPE_CHECKING
 
 from yoke_core.errors import RosetteError
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 # Where units have one dimension, the first is preferred for what is computed.
 PREFERRED = ("stress", "force", "extension", "strain", "torque", "acceleration", "speed", "voltage")
 NOT_IN_FORMULAS = frozenset({"loop current"})
+MAX_CHECKED = 1000  # formulas that are known
 FREQUENCIES = (Unit("Hz", 1.0, FREQUENCY), Unit("kHz", 1e3, FREQUENCY))
 
 
@@ -94,6 +95,29 @@ def check_text(
 
     Raises FormulaError, with its place in the text.
     """
+    return _checked(text, key, _Channels(channels), tuple(others))
+
+
+class _Channels:
+    """Channels that are equal where formulas find no difference between them."""
+
+    __slots__ = ("_named", "all")
+
+    def __init__(self, channels: Sequence[FrozenChannel]) -> None:
+        self.all = channels
+        self._named = tuple((c.key, c.name, c.unit, c.grid) for c in channels)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Channels) and self._named == other._named
+
+    def __hash__(self) -> int:
+        return hash(self._named)
+
+
+@lru_cache(maxsize=MAX_CHECKED)
+def _checked(text: str, key: str, of: _Channels, others: tuple[ComputedChannel, ...]) -> "Formula":
+    """A sound formula is checked once: each page of a setup asks for it."""
+    channels = of.all
     stored = with_keys(text, formula_names(channels, others))
     needed = _needed(set(KEY.findall(stored)), key, others)
     definitions = [Definition(c.key, c.name, c.formula) for c in needed]
