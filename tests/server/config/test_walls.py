@@ -18,6 +18,7 @@ OFFERED = {
     "record": {"envelopes", "hooks", "runs", "samples", "seal", "store", "streams", "plot_data"},
     "sensors": {"cores", "record", "sheets"},
     "setups": {
+        "formulas",
         "conditioning", "freezing", "naming", "revisions", "scalings", "schemas", "setup_presets",
         "undoing", "projects",
     },

@@ -1497,7 +1497,7 @@ export interface paths {
         post: operations["yoke_server_record_api_emergency_stop"];
         /**
          * Release Emergency Stop
-         * @description Things may move again; nothing does by itself.
+         * @description Release the stop; nothing starts moving by itself.
          */
         delete: operations["yoke_server_record_api_release_emergency_stop"];
         options?: never;
@@ -1993,7 +1993,7 @@ export interface paths {
         put?: never;
         /**
          * Preview File
-         * @description What the file looks like; what is not chosen is guessed, with the reason.
+         * @description A preview of the file; what was not chosen is guessed, with the reason.
          */
         post: operations["yoke_server_exchange_importing_api_preview_file"];
         delete?: never;
@@ -3213,7 +3213,7 @@ export interface components {
         };
         /**
          * MotionEnd
-         * @description The actuator has done what it was to do, and stands.
+         * @description The motion is complete and the actuator is at rest.
          */
         MotionEnd: {
             /**
