@@ -1,4 +1,4 @@
-"""What kind of problem an answer states, whatever its words."""
+"""Reading the type of a problem from an answer, independent of its wording."""
 
 from typing import Any
 

@@ -31,5 +31,5 @@ def test_a_formula_with_a_wrong_unit_is_mended_by_the_proposal(setup, applicatio
         headers={"X-CSRFToken": page.evaluate("/csrftoken=([^;]+)/.exec(document.cookie)[1]")},
     )
     expect(page.get_by_label("Formula of margin")).to_have_value("F top + 3 kN")
-    page.get_by_role("button", name="Take away").click()
+    page.get_by_role("button", name="Remove").click()
     expect(page.get_by_label("Formula of margin")).to_have_count(0)

@@ -78,6 +78,7 @@ def value(text, rate=100.0):
         ("T crown + 5 K", 298.15, "°C"),
         ("mean(T crown, last 100 ms)", 293.15, "°C"),
         ("2 * T crown", 586.3, "K"),
+        ("-T crown", -293.15, "K"),
         ("F axle / u axle / (1 s)", 4e5, "kN/mm/s"),
         ("rate(B1, over 1 s)", 0.0, "µm/m/s"),
         ("u axle / (u axle / (1 s))", 1.0, "s"),

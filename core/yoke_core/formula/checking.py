@@ -159,7 +159,7 @@ class _Checker:
 
     def _negative(self, part: Operation, sides: list[Typed]) -> Typed:
         self._require_values(sides)
-        return self._made(part, sides)
+        return self._made(part, sides, unit=sides[0].difference_unit(self._names))
 
     def _multiply(self, part: Operation, sides: list[Typed]) -> Typed:
         self._require_values(sides)

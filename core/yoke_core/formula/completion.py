@@ -8,7 +8,7 @@ from yoke_core.formula.functions.base import EXAMPLES
 from yoke_core.formula.names import Names
 from yoke_core.formula.texts import written
 
-MAX_SHOWN = 12
+MAX_SHOWN = 6
 AFTER_NUMBER = re.compile(r"\d\s*([^\W\d]\w*|[°µ%]\w*)?$")
 BEGUN = re.compile(r"[^\W\d][\w ]*$")
 IF = "if(condition, signal, signal)"
@@ -34,7 +34,7 @@ class Suggestion:
 
 
 def suggestions(text: str, names: Names) -> list[Suggestion]:
-    """What may follow a formula that was typed up to here; at most twelve.
+    """What may follow a formula that was typed up to here; at most six.
 
     Parameters
     ----------

@@ -79,12 +79,20 @@ class _Together:
                     "Take one out of the other.",
                 )
             if other in self._definitions:
-                self._check(other, (*within, key))
+                self._check_named(part, (*within, key))
         channels = [self._as_channel(part.channel) for part in used]
         known = {c.key for c in self._names.channels}
         computed = {c.key: c for c in channels if c.key not in known}
         names = replace(self._names, channels=[*self._names.channels, *computed.values()])
         self._done[key] = check(definition.text, names)
+
+    def _check_named(self, part: ChannelPart, within: tuple[str, ...]) -> None:
+        """What is wrong with a computed channel is said where another formula names it."""
+        try:
+            self._check(part.channel.key, within)
+        except FormulaError as error:
+            message = f"{part.channel.name} cannot be computed: {error}"
+            raise FormulaError(part.place, message, error.hint) from None
 
     def _as_channel(self, channel: Channel) -> Channel:
         if channel.key not in self._done:

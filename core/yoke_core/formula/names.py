@@ -1,7 +1,8 @@
 """What a formula may speak of: units, channels, rosettes. The caller knows them."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
 
 from yoke_core.formula.dimension import Dimension
 from yoke_core.rosette.state import Rosette
@@ -61,10 +62,10 @@ class Names:
     units: Sequence[Unit]
     channels: Sequence[Channel] = ()
     rosettes: Sequence[NamedRosette] = ()
-    by_unit: Mapping[str, Unit] = field(init=False, repr=False)
 
-    def __post_init__(self) -> None:
-        object.__setattr__(self, "by_unit", {u.name: u for u in self.units})
+    @cached_property
+    def by_unit(self) -> Mapping[str, Unit]:
+        return {u.name: u for u in self.units}
 
     @property
     def named(self) -> "list[Channel | NamedRosette]":

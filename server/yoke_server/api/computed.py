@@ -35,7 +35,7 @@ def remove_computed(request: HttpRequest, setup_id: Id, computed_key: Key) -> Se
 
 
 @router.post("/setups/{setup_id}/formula", response=FormulaOut)
-def look_at_formula(request: HttpRequest, setup_id: Id, body: FormulaIn) -> FormulaOut:
+def check_typed_formula(request: HttpRequest, setup_id: Id, body: FormulaIn) -> FormulaOut:
     """What a formula that is being typed comes to; nothing is stored."""
     found = check_formula(setup_row(setup_id), body.text, body.cursor, body.key)
     return FormulaOut.model_validate(found, from_attributes=True)

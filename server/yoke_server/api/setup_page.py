@@ -75,7 +75,7 @@ def _channels_out(setup_id: int) -> list[ChannelOut]:
     ]
 
 
-def _computed_out(found: Computed, setup: FrozenSetup) -> ComputedOut:
+def _computed_out(found: Computed, text: str, setup: FrozenSetup) -> ComputedOut:
     channel, formula = found.channel, found.formula
     unit = unit_named(channel.unit)
     return ComputedOut(
@@ -86,7 +86,7 @@ def _computed_out(found: Computed, setup: FrozenSetup) -> ComputedOut:
         factor=unit.factor,
         offset=unit.offset,
         decimals=channel.decimals,
-        formula=shown(setup.channels, setup.computed)[channel.key],
+        formula=text,
         device_label=device_of(setup.channels, formula) if formula else "",
         problem=str(found.error) if found.error else "",
     )
@@ -105,6 +105,7 @@ def _setup_out(setup_id: int) -> SetupOut:
     as_frozen = freeze(setup)
     undo, redo = undo_and_redo(setup.pk)
     runs = runs_of_setup(setup, as_frozen)
+    formulas = shown(as_frozen.channels, as_frozen.computed)
     return SetupOut(
         **dict(runs),
         id=setup.pk,
@@ -128,9 +129,12 @@ def _setup_out(setup_id: int) -> SetupOut:
             for name, grids in rosettes_of(as_frozen.channels).items()
         ],
         computed=[
-            _computed_out(c, as_frozen) for c in computed_of(as_frozen.channels, as_frozen.computed)
+            _computed_out(c, formulas[c.channel.key], as_frozen)
+            for c in computed_of(as_frozen.channels, as_frozen.computed)
         ],
-        free_names=free_names({c.name for c in as_frozen.channels}),
+        free_names=free_names(
+            [*(c.name for c in as_frozen.channels), *(c.name for c in as_frozen.computed)]
+        ),
         undo=undo,
         redo=redo,
         results=results.count_of_setup(setup.pk),

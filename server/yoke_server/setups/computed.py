@@ -1,10 +1,12 @@
-"""Computed channels of a setup: added, changed and taken away, each as one action with undo."""
+"""Computed channels of a setup: added, changed and removed, each as one action with undo."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
 from django.db import transaction
+from yoke_core.formula.checking import Formula
 from yoke_core.formula.errors import FormulaError
 
 from yoke_server.accounts.actor import Actor
@@ -15,7 +17,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.computed import MAX_COMPUTED, ComputedChannel
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.formulas import (
-    Computed,
+    check_text,
     computed_of,
     require_one_device,
     stored_formula,
@@ -23,6 +25,7 @@ from yoke_server.setups.formulas import (
 )
 from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Setup, new_key
+from yoke_server.setups.naming import require_free_name
 from yoke_server.setups.services import change_rows, lock
 
 USUAL_DECIMALS = 3
@@ -46,47 +49,39 @@ class _Setup:
         raise Problem(404, "This setup has no such computed channel.", field="key")
 
     def require_free(self, name: str, but: str = "") -> None:
-        """No two channels, measured or computed, have names that look alike."""
         others = [c.name for c in self.channels]
         others += [c.name for c in self.computed if c.key != but]
-        if comparison_key(name) in map(comparison_key, others):
-            raise Problem(
-                409,
-                f"There is a channel {name} already.",
-                code=ProblemType.NAME_TAKEN,
-                field="name",
-                hint="Choose another name.",
-            )
+        require_free_name(name, set(map(comparison_key, others)))
 
     def stored(self, text: str, but: str = "") -> str:
         """A formula with keys in place of names."""
         others = [c for c in self.computed if c.key != but]
-        return str(_refused_if_wrong(lambda: stored_formula(text, self.channels, others)))
+        with _said_as_problem():
+            return stored_formula(text, self.channels, others)
 
-    def checked(self, computed: Sequence[ComputedChannel], key: str) -> Computed:
-        """One of them, once all are sound; a 422 problem otherwise."""
-        found = {c.channel.key: c for c in computed_of(self.channels, computed)}
-        for one in (found[key], *found.values()):
-            if one.error and one.channel.key == key:
-                raise _problem(one.error)
-            if one.error and key in one.channel.channels:
-                raise _problem(one.error, of=one.channel.name)
-        formula = found[key].formula
-        if formula:
-            _refused_if_wrong(lambda: require_one_device(self.channels, formula))
-        return found[key]
+    def checked(self, changed: ComputedChannel) -> Formula:
+        """What a new or changed one comes to; refused where it breaks another one."""
+        others = [c for c in self.computed if c.key != changed.key]
+        with _said_as_problem():
+            formula = check_text(changed.formula, changed.key, self.channels, others)
+            require_one_device(self.channels, formula)
+        broken_before = {
+            c.channel.key for c in computed_of(self.channels, self.computed) if c.error
+        }
+        for other in computed_of(self.channels, [*others, changed]):
+            if other.error and other.channel.key not in broken_before:
+                title = f"{other.channel.name} could not be computed any more: {other.error}"
+                raise Problem(422, title, field="formula", hint=other.error.hint)
+        return formula
 
 
-def _refused_if_wrong(act: Any) -> Any:
+@contextmanager
+def _said_as_problem() -> Iterator[None]:
+    """What is wrong with a formula as a 422 problem."""
     try:
-        return act()
+        yield
     except FormulaError as error:
-        raise _problem(error) from error
-
-
-def _problem(error: FormulaError, of: str = "") -> Problem:
-    title = f"{of} cannot be computed any more: {error}" if of else str(error)
-    return Problem(422, title, field="formula", hint=error.hint)
+        raise Problem(422, str(error), field="formula", hint=error.hint) from error
 
 
 def _locked(actor: Actor, setup_id: int) -> _Setup:
@@ -115,13 +110,13 @@ def add_computed(
             409,
             f"A setup has at most {MAX_COMPUTED} computed channels.",
             code=ProblemType.LIMIT_REACHED,
-            hint="Take one away first.",
+            hint="Remove one first.",
         )
     setup.require_free(name)
     made = ComputedChannel(
         key=new_key(), name=name, unit=unit, decimals=decimals, formula=setup.stored(formula)
     )
-    made = _with_unit(setup.checked([*setup.computed, made], made.key))
+    made = _with_unit(made, setup.checked(made))
     rows = [(setup.row, {"computed": [*setup.computed, made]})]
     change_rows(actor, setup.row, f"Added {name}, computed", rows)
     return made.key
@@ -138,15 +133,14 @@ def change_computed(actor: Actor, setup_id: int, key: str, **changes: Any) -> No
         changes["formula"] = setup.stored(changes["formula"], but=key)
         changes.setdefault("unit", "")
     now = was.model_copy(update=changes)
-    others = [now if c.key == key else c for c in setup.computed]
-    now = _with_unit(setup.checked(others, key), was.unit)
-    computed = [now if c.key == key else c for c in others]
+    now = _with_unit(now, setup.checked(now), was.unit)
+    computed = [now if c.key == key else c for c in setup.computed]
     change_rows(actor, setup.row, f"Changed {was.name}", [(setup.row, {"computed": computed})])
 
 
 @transaction.atomic
 def remove_computed(actor: Actor, setup_id: int, key: str) -> None:
-    """Take a computed channel away; refused while another one is computed of it."""
+    """Remove a computed channel; refused while another one is computed of it."""
     setup = _locked(actor, setup_id)
     gone = setup.one(key)
     if users := [c.name for c in setup.computed if key in c.channels]:
@@ -157,13 +151,12 @@ def remove_computed(actor: Actor, setup_id: int, key: str) -> None:
             hint="Change that one first.",
         )
     rest = [c for c in setup.computed if c.key != key]
-    change_rows(actor, setup.row, f"Took {gone.name} away", [(setup.row, {"computed": rest})])
+    change_rows(actor, setup.row, f"Removed {gone.name}", [(setup.row, {"computed": rest})])
 
 
-def _with_unit(found: Computed, before: str = "") -> ComputedChannel:
+def _with_unit(channel: ComputedChannel, formula: Formula, before: str = "") -> ComputedChannel:
     """In the unit that is wanted; in the one before, or the formula's own, where none is."""
-    assert found.formula is not None
-    fitting, wanted = units_for(found.formula), found.channel.unit
+    fitting, wanted = units_for(formula), channel.unit
     if wanted and wanted not in fitting:
         raise Problem(
             422,
@@ -171,5 +164,5 @@ def _with_unit(found: Computed, before: str = "") -> ComputedChannel:
             field="unit",
             hint=f"Choose one of {', '.join(fitting)}.",
         )
-    unit = wanted or (before if before in fitting else found.formula.result.unit)
-    return found.channel.model_copy(update={"unit": unit})
+    unit = wanted or (before if before in fitting else formula.result.unit)
+    return channel.model_copy(update={"unit": unit})

@@ -120,15 +120,9 @@ def _checked(text: str, key: str, of: _Channels, others: tuple[ComputedChannel, 
     channels = of.all
     stored = with_keys(text, formula_names(channels, others))
     needed = _needed(set(KEY.findall(stored)), key, others)
-    definitions = [Definition(c.key, c.name, c.formula) for c in needed]
-    names = names_of(channels)
-    try:
-        check_together(definitions, names)
-    except FormulaError as error:
-        whole, parts = (0, len(text)), ", ".join(c.name for c in needed)
-        raise FormulaError(whole, f"{parts} cannot be computed: {error}", error.hint) from None
-    name = next((c.name for c in others if c.key == key), "it")
-    return check_together([*definitions, Definition(key, name, text)], names)[key]
+    own = Definition(key, key, text)
+    definitions = [own, *(Definition(c.key, c.name, c.formula) for c in needed)]
+    return check_together(definitions, names_of(channels))[key]
 
 
 def _needed(wanted: set[str], key: str, others: Sequence[ComputedChannel]) -> list[ComputedChannel]:

@@ -6,10 +6,11 @@ Names that people cannot tell apart (see `comparison_key`) are the same.
 import itertools
 import re
 import string
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from datetime import UTC, datetime
 
 from yoke_server.common.http.fields import comparison_key
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import DECIMALS
 
@@ -109,6 +110,21 @@ def free_name(quantity: str, taken: Iterable[str]) -> str:
     first = f"{stem}1" if quantity == "strain" else stem
     is_free = comparison_key(first) not in map(comparison_key, taken)
     return first if is_free else _counted(stem, 1, taken)
+
+
+def require_free_name(name: str, used: Collection[str]) -> None:
+    """Raise a 409 problem where a channel, measured or computed, has a name that looks alike.
+
+    used : comparison keys of the other channels' names
+    """
+    if comparison_key(name) in used:
+        raise Problem(
+            409,
+            f"There is a channel {name} already.",
+            code=ProblemType.NAME_TAKEN,
+            field="name",
+            hint="Choose another name.",
+        )
 
 
 def free_names(taken: Iterable[str]) -> dict[str, str]:

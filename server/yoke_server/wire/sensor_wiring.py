@@ -11,7 +11,7 @@ from yoke_server.common.units import DECIMALS, UNITS
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.models import Channel, Setup, SetupDevice
-from yoke_server.setups.naming import free_names
+from yoke_server.setups.naming import free_names, require_free_name
 from yoke_server.setups.scalings import stored_scalings
 
 
@@ -56,8 +56,8 @@ class SensorWiring:
         return Channel.objects.bulk_create(made)
 
     def _free_name(self, sensor: Sensor) -> str:
-        taken = set(self._names.values())
-        return free_names(taken)[sensor.named_as]
+        computed = (c.name for c in self._setup.computed)
+        return free_names([*self._names.values(), *computed])[sensor.named_as]
 
     def _require_free(self, plug: Input, name: str) -> None:
         if plug.pk in self._names:
@@ -68,14 +68,7 @@ class SensorWiring:
                 field="input_id",
                 hint="Take its sensor off first, or choose a free input.",
             )
-        if comparison_key(name) in self._looks:
-            raise Problem(
-                409,
-                f"There is a channel {name} already.",
-                code=ProblemType.NAME_TAKEN,
-                field="name",
-                hint="Choose another name.",
-            )
+        require_free_name(name, self._looks)
 
     def _channel(self, plug: Input, name: str, grid: Grid | None, sensor: Sensor) -> Channel:
         fields: dict[str, object] = sensor.spec.channel() | self._kept.get(sensor.serial, {})

@@ -19,6 +19,7 @@ from yoke_server.setups.models import (
     Channel,
     Setup,
 )
+from yoke_server.setups.naming import require_free_name
 from yoke_server.setups.services import change_rows, lock, lock_channel, plain, revise
 from yoke_server.wire.sensor_wiring import SensorWiring
 
@@ -53,14 +54,7 @@ def _computed(setup: Setup) -> list[str]:
 
 def _check_name(setup: Setup, name: str, but: int = 0) -> None:
     others = [*setup.channels.exclude(pk=but).values_list("name", flat=True), *_computed(setup)]
-    if comparison_key(name) in map(comparison_key, others):
-        raise Problem(
-            409,
-            f"There is a channel {name} already.",
-            code=ProblemType.NAME_TAKEN,
-            field="name",
-            hint="Choose another name.",
-        )
+    require_free_name(name, set(map(comparison_key, others)))
 
 
 @transaction.atomic

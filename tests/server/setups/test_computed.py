@@ -83,12 +83,20 @@ def test_another_formula_keeps_its_unit_where_that_fits(client, setup):
     assert (wrong.status_code, wrong.json()["field"]) == (422, "unit")
 
 
+def test_what_is_broken_farther_on_is_said_too(client, setup):
+    key = add(client, setup).json()["computed"][0]["key"]
+    add(client, setup, name="twice", formula="2 * bending")
+    add(client, setup, name="more", formula="twice + 5 MPa")
+    answer = change(client, setup, key, formula="F")
+    assert (answer.status_code, answer.json()["title"][:5]) == (422, "more ")
+
+
 def test_what_is_broken_by_a_change_is_said_and_nothing_is_stored(client, setup):
     key = add(client, setup).json()["computed"][0]["key"]
     add(client, setup, name="more", formula="bending + 5 MPa")
     answer = change(client, setup, key, formula="F")
     assert answer.status_code == 422
-    assert answer.json()["title"].startswith("more cannot be computed")
+    assert answer.json()["title"].startswith("more could not be computed any more")
     setup.refresh_from_db()
     assert "205 GPa" in setup.computed[0].formula
 

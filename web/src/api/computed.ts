@@ -6,7 +6,7 @@ import { keepSetup } from './actions'
 import { client, got, type Schemas, type Setup } from './client'
 
 export type Computed = Schemas['ComputedOut']
-export type LookedAt = Schemas['FormulaOut']
+export type CheckedFormula = Schemas['FormulaOut']
 
 const at = (setup_id: number) => ({ params: { path: { setup_id } } })
 const of = (setup_id: number, computed_key: string) => ({
@@ -21,7 +21,7 @@ export const formulaQuery = (setup: Setup, text: string, cursor: number, key: st
       const body = { text, cursor, key }
       return got(
         client.POST('/api/setups/{setup_id}/formula', { ...at(setup.id), body }),
-      ) as Promise<LookedAt>
+      ) as Promise<CheckedFormula>
     },
     enabled: text.trim() !== '',
     placeholderData: keepPreviousData,

@@ -686,10 +686,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look At Formula
+         * Check Typed Formula
          * @description What a formula that is being typed comes to; nothing is stored.
          */
-        post: operations["yoke_server_api_computed_look_at_formula"];
+        post: operations["yoke_server_api_computed_check_typed_formula"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6771,7 +6771,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    yoke_server_api_computed_look_at_formula: {
+    yoke_server_api_computed_check_typed_formula: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,15 +1,11 @@
 import type { Computed } from '../api/computed'
-import { useBenchState, useReading } from '../live/LiveProvider'
+import { useComputed } from '../computed/useComputed'
 import { ComputedSign } from '../ui/Diamond'
-import { figure } from '../ui/format'
 import { Reading } from '../ui/Reading'
 
 /** The live value of a computed channel, with its lowest and highest. */
 export function ComputedTile({ channel: c }: { channel: Computed }) {
-  const reading = useReading(c.key)
-  const wrong = useBenchState()?.devices[c.device_label]?.faults[c.key]
-  const problem = c.problem || wrong
-  const show = (value: number) => figure((value - c.offset) / c.factor, c.decimals)
+  const { reading, problem, show } = useComputed(c)
   return (
     <div
       className="flex flex-col justify-center overflow-hidden border-r border-rule px-2.5 pt-1.75"

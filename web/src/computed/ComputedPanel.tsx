@@ -3,12 +3,11 @@ import { useState } from 'react'
 import type { Setup } from '../api/client'
 import { addComputed, changeComputed, removeComputed, type Computed } from '../api/computed'
 import { useMay } from '../api/queries'
-import { useBenchState, useReading } from '../live/LiveProvider'
 import { Button } from '../ui/Button'
 import { ComputedSign } from '../ui/Diamond'
-import { figure } from '../ui/format'
 import { attempt } from '../ui/notices'
 import { FormulaField, Gives } from './FormulaField'
+import { useComputed } from './useComputed'
 
 /** Channels given by formulas: each with its value, and a line for one more. */
 export function ComputedPanel({ setup }: { setup: Setup }) {
@@ -61,7 +60,7 @@ function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may
           </Button>
         ) : (
           may && (
-            <Button onClick={() => void attempt(removeComputed(setup.id, c.key))}>Take away</Button>
+            <Button onClick={() => void attempt(removeComputed(setup.id, c.key))}>Remove</Button>
           )
         )}
       </span>
@@ -70,19 +69,17 @@ function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may
 }
 
 function Value({ channel: c }: { channel: Computed }) {
-  const reading = useReading(c.key)
-  const wrong = useBenchState()?.devices[c.device_label]?.faults[c.key]
-  if (c.problem || wrong)
+  const { reading, problem, show } = useComputed(c)
+  if (problem)
     return (
-      <span className="text-small text-signal" title={c.problem || wrong}>
+      <span className="text-small text-signal" title={problem}>
         not computed
       </span>
     )
-  const value = reading && (reading.value - c.offset) / c.factor
   return (
     <>
       <span className="figure text-lead font-number">
-        {value == null || Number.isNaN(value) ? '– – –' : figure(value, c.decimals)}
+        {reading && !Number.isNaN(reading.value) ? show(reading.value) : '– – –'}
       </span>
       <span className="text-small text-soft">{c.unit}</span>
     </>

@@ -2,13 +2,13 @@ import { act } from 'react'
 import { useState } from 'react'
 import { beforeEach, expect, it, vi } from 'vitest'
 
-import type { LookedAt } from '../api/computed'
+import type { CheckedFormula } from '../api/computed'
 import { type } from '../ui/testing'
 import { serve, settled, show, signIn } from '../ui/testing-api'
 import { setup } from '../ui/testing-data'
 import { FormulaField } from './FormulaField'
 
-const found = (over: Partial<LookedAt> = {}): LookedAt => ({
+const found = (over: Partial<CheckedFormula> = {}): CheckedFormula => ({
   unit: 'kN',
   units: ['kN', 'N'],
   parts: [],
@@ -35,7 +35,7 @@ function Field({ begin }: { begin: string }) {
   )
 }
 
-async function field(begin: string, answers: Record<string, LookedAt>) {
+async function field(begin: string, answers: Record<string, CheckedFormula>) {
   serve({
     'POST /api/setups/{setup_id}/formula': ({ body }: { body: { text: string } }) =>
       answers[body.text] ?? found(),

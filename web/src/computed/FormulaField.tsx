@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
-import { useRef, useState, type KeyboardEvent } from 'react'
+import { useId, useRef, useState, type KeyboardEvent } from 'react'
 
 import type { Setup } from '../api/client'
-import { formulaQuery, type LookedAt } from '../api/computed'
+import { formulaQuery, type CheckedFormula } from '../api/computed'
 import { Icon } from '../ui/Icon'
 
 interface Props {
@@ -18,7 +18,11 @@ interface Props {
   onEnter: () => void
 }
 
-const FIGURE = 'ch' // the letters of a formula are all as wide as a figure
+// All letters of a formula are one figure (ch) wide; the field has 0.5rem of padding.
+const under = (place: readonly [number, number]) => ({
+  left: `calc(${place[0]}ch + 0.5rem)`,
+  width: `${Math.max(1, place[1] - place[0])}ch`,
+})
 
 /** A formula with the unit under each part; an error's sentence begins at its wavy line. */
 export function FormulaField({ setup, channel, text, label, disabled, onText, onEnter }: Props) {
@@ -26,8 +30,9 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
   const field = useRef<HTMLInputElement>(null)
   const found = useQuery(formulaQuery(setup, text, Math.min(cursor, text.length), channel)).data
   const [open, setOpen] = useState(false)
+  const said = useId()
   const known = text.trim() ? found : undefined
-  const offered = open ? (known?.suggestions ?? []).slice(0, 6) : []
+  const offered = open ? (known?.suggestions ?? []) : []
   const put = (first: number, last: number, by: string) => {
     onText(text.slice(0, first) + by + text.slice(last))
     setCursor(first + by.length)
@@ -54,7 +59,7 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
             ref={field}
             aria-label={label}
             aria-invalid={!!known?.problem}
-            aria-describedby={`${label}-said`}
+            aria-describedby={said}
             value={text}
             disabled={disabled}
             spellCheck={false}
@@ -72,6 +77,8 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
         </Popover.Anchor>
         <Popover.Portal>
           <Popover.Content
+            role="listbox"
+            aria-label="Suggestions"
             side="top"
             align="start"
             sideOffset={4}
@@ -82,6 +89,8 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
               <button
                 key={s.text}
                 type="button"
+                role="option"
+                aria-selected={s === offered[0]}
                 tabIndex={-1}
                 onMouseDown={(e) => {
                   e.preventDefault() // the field keeps the focus
@@ -96,8 +105,8 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
-      <div id={`${label}-said`} className="figure relative h-5 px-2 text-body">
-        {known && !known.problem && <Units found={known} text={text} />}
+      <div id={said} className="figure relative h-5 px-2 text-body">
+        {known && !known.problem && <Units found={known} />}
         {known?.problem && <Problem found={known} onMend={mend} />}
       </div>
     </div>
@@ -105,7 +114,7 @@ export function FormulaField({ setup, channel, text, label, disabled, onText, on
 }
 
 /** Brackets under the outermost parts, with the unit of each. */
-function Units({ found, text }: { found: LookedAt; text: string }) {
+function Units({ found }: { found: CheckedFormula }) {
   const outermost = found.parts.filter(
     (p) =>
       p.unit &&
@@ -113,11 +122,11 @@ function Units({ found, text }: { found: LookedAt; text: string }) {
   )
   return (
     <>
-      {outermost.map(({ place: [first, last], unit }) => (
+      {outermost.map(({ place, unit }) => (
         <span
-          key={`${first} ${text.length}`}
+          key={place[0]}
           className="absolute top-0 h-1 border-x border-b border-soft"
-          style={{ left: `calc(${first}${FIGURE} + 0.5rem)`, width: `${last - first}${FIGURE}` }}
+          style={under(place)}
         >
           <span className="absolute inset-x-0 top-0.5 text-center text-note leading-4 whitespace-nowrap text-soft">
             {unit}
@@ -128,21 +137,16 @@ function Units({ found, text }: { found: LookedAt; text: string }) {
   )
 }
 
-function Problem({ found, onMend }: { found: LookedAt; onMend: () => void }) {
-  const first = found.place?.[0] ?? 0
-  const width = Math.max(1, (found.place?.[1] ?? 0) - first)
+function Problem({ found, onMend }: { found: CheckedFormula; onMend: () => void }) {
+  const { left, width } = under(found.place ?? [0, 0])
   return (
     <>
       <span
         aria-hidden
         className="absolute -top-1.5 h-1.5 border-b-2 border-dotted border-signal"
-        style={{ left: `calc(${first}${FIGURE} + 0.5rem)`, width: `${width}${FIGURE}` }}
+        style={{ left, width }}
       />
-      <span
-        role="alert"
-        className="absolute top-0"
-        style={{ left: `min(calc(${first}${FIGURE} + 0.5rem), 40%)` }}
-      >
+      <span role="alert" className="absolute top-0" style={{ left: `min(${left}, 40%)` }}>
         <span className="block font-sans text-small leading-5 whitespace-nowrap text-signal">
           {found.problem}{' '}
           {found.proposal ? (

@@ -58,7 +58,7 @@ def _computed(before: FrozenSetup, after: FrozenSetup) -> Iterator[Difference]:
         elif now and not was:
             yield Difference(now.name, "computed as", "", texts[1][key])
         elif was and not now:
-            yield Difference(was.name, "taken away", texts[0][key], "")
+            yield Difference(was.name, "removed", texts[0][key], "")
 
 
 def _plain(shape: Any) -> dict[str, object]:

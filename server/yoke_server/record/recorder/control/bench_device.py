@@ -51,7 +51,6 @@ class BenchDevice:
     heard_at: float = 0.0  # when a block last arrived; what it says of its age the line knows
     asked: str = ""  # token of the settings that were sent last
     refusal: str = ""  # why it did not take them
-    rate_hz: float = 1.0  # at which what is shown is computed
     settled: bool = False  # whether what arrives is measured by them
     _since: AcquisitionStatus | None = None  # where they came into force
 
@@ -69,9 +68,8 @@ class BenchDevice:
         rate_hz = setup.rates_hz.get(self.label, 1.0) if setup else 1.0
         keys, shown = [c.key for c in channels], self.frames
         as_before = keys == shown.wanted and computed == shown.computed_wanted
-        if as_before and same >= set(keys) and shown.layout.device and rate_hz == self.rate_hz:
+        if as_before and same >= set(keys) and shown.layout.device and rate_hz == shown.rate_hz:
             return False
-        self.rate_hz = rate_hz
         fresh = LiveFrames(self.label, channels, computed, rate_hz)
         fresh.take_over(self.frames, same & set(self.frames.keys))
         self.frames = fresh

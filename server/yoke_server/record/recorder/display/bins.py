@@ -1,9 +1,43 @@
-"""Reducing the samples of a block to a mean and a few bins for the screens."""
+"""Live figures of signals that are computed sample by sample: rosettes, computed channels."""
+
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
+from yoke_core.streaming.live import FIGURES, LiveFigures
 
 Array = NDArray[np.float64]
+
+
+class BinnedFigures:
+    """Reduces the samples of a block to a mean and a few bins; keeps peaks and statistics."""
+
+    def __init__(self, count: int, window_blocks: int) -> None:
+        self._count = count
+        self._figures = LiveFigures(
+            np.arange(count), np.zeros(count, dtype=bool), np.ones(count), window_blocks
+        )
+
+    def reset_peak(self, row: int) -> None:
+        self._figures.peaks[row] = np.nan
+
+    def fill(
+        self, signals: Sequence[Array], clipped: Sequence[int], table: NDArray[np.float32]
+    ) -> None:
+        """``table`` (signals, FIGURES + 3 * bins) gets the figures of one block more.
+
+        signals : samples of the block, each (n,)
+        clipped : how many of each are
+        """
+        bins = (table.shape[1] - FIGURES) // 3
+        shown = np.empty((self._count, 1 + 3 * bins))
+        spread = np.empty(self._count)
+        for i, values in enumerate(signals):
+            shown[i], spread[i] = in_bins(values, bins)
+        samples = len(signals[0])
+        raw = np.full(self._count, np.nan)
+        counts = np.minimum(np.asarray(clipped, np.int64), samples)
+        self._figures.take(shown, raw, counts, samples, spread, table)
 
 
 def in_bins(values: Array, bins: int) -> tuple[Array, float]:

@@ -8,11 +8,10 @@ from yoke_core.errors import CoreError
 from yoke_core.signals.graph import SignalGraph
 from yoke_core.signals.node import Node
 from yoke_core.streaming.block import BlockSummary
-from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.computed import ComputedChannel
-from yoke_server.record.recorder.display.bins import in_bins
+from yoke_server.record.recorder.display.bins import BinnedFigures
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.formulas import computed_of, device_of
 
@@ -36,13 +35,10 @@ class LiveComputed:
         self._channels = {c.key: (c.input_number - 1, chain_of(c)) for c in channels}
         nodes = self._nodes(channels, computed, rate_hz)
         self.keys = list(nodes)
-        self._process = SignalGraph(nodes).start(rate_hz)
-        self._inputs = SignalGraph(nodes).keys
+        graph = SignalGraph(nodes)
+        self._process, self._inputs = graph.start(rate_hz), graph.keys
         self._afresh = True
-        count = len(self.keys)
-        self.figures = LiveFigures(
-            np.arange(count), np.zeros(count, dtype=bool), np.ones(count), window_blocks
-        )
+        self._figures = BinnedFigures(len(self.keys), window_blocks)
 
     def _nodes(
         self,
@@ -57,7 +53,7 @@ class LiveComputed:
                 self.faults[key] = f"{found.channel.name}: {found.error}"
             elif device_of(channels, formula):
                 node = formula.result.node
-                if why := _why_not({**nodes, key: node}, rate_hz):
+                if why := _why_not(node, nodes, rate_hz):
                     self.faults[key] = f"{found.channel.name}: {why}"
                 else:
                     nodes[key] = node
@@ -72,33 +68,32 @@ class LiveComputed:
 
         follows : whether the block continues the one before
         """
-        bins = (table.shape[1] - FIGURES) // 3
-        samples = summary.ratios.shape[1]
         readings = {key: self._reading(key, summary) for key in self._inputs}
         found = self._process.push(readings, follows and not self._afresh)
         self._afresh = False
-        shown = np.empty((len(self.keys), 1 + 3 * bins))
-        spread = np.empty(len(self.keys))
-        clipped = np.zeros(len(self.keys), np.int64)
+        signals = [found[key] for key in self.keys]
+        clipped = [int(np.count_nonzero(np.isinf(values))) for values in signals]
+        self._figures.fill(signals, clipped, table)
+
+    def reset_peaks(self, keys: Sequence[str]) -> None:
+        """Of the channels of these keys; of all without ``keys``."""
         for i, key in enumerate(self.keys):
-            shown[i], spread[i] = in_bins(found[key], bins)
-            clipped[i] = np.count_nonzero(np.isinf(found[key]))
-        nothing = np.full(len(self.keys), np.nan)
-        self.figures.take(shown, nothing, clipped, samples, spread, table)
+            if not keys or key in keys:
+                self._figures.reset_peak(i)
 
     def _reading(self, key: str, summary: BlockSummary) -> Array:
         row, chain = self._channels[key]
         return chain.apply(summary.ratios[row].astype(float))
 
 
-def _why_not(nodes: dict[str, Node], rate_hz: float) -> str:
-    """Why the last one cannot be computed at a rate, beside the others; empty if it can.
+def _why_not(node: Node, others: dict[str, Node], rate_hz: float) -> str:
+    """Why a formula cannot be computed at a rate, beside the others; empty if it can.
 
     A corner may lie too high for the rate, or windows may hold too many samples.
     """
     try:
-        SignalGraph(nodes).require_memory(rate_hz)
-        SignalGraph(dict([nodes.popitem()])).start(rate_hz)
+        SignalGraph(others | {"": node}).require_memory(rate_hz)
+        SignalGraph({"": node}).start(rate_hz)
     except CoreError as error:
         return str(error)
     return ""

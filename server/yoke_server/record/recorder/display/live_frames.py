@@ -36,7 +36,7 @@ class LiveFrames:
         rate_hz: float = 1.0,
     ) -> None:
         self.wanted = [c.key for c in wanted]
-        self.computed_wanted = list(computed)
+        self.computed_wanted, self.rate_hz = list(computed), rate_hz
         self.faults = {c.key: why for c in wanted if (why := _why_unreadable(c))}
         channels = [c for c in wanted if c.key not in self.faults]
         self.keys = [c.key for c in channels]
@@ -82,9 +82,7 @@ class LiveFrames:
             if not keys or key in keys:
                 self._figures.peaks[i] = np.nan
         self._rosettes.reset_peaks(keys)
-        for i, key in enumerate(self._computed.keys):
-            if not keys or key in keys:
-                self._computed.figures.peaks[i] = np.nan
+        self._computed.reset_peaks(keys)
 
     def encode(
         self, summary: BlockSummary, end_s: float, run_s: float = NO_RUN, follows: bool = True
