@@ -405,7 +405,7 @@ def test_a_session_speaks_only_as_long_as_it_is_open(setup):
     session.open()
     with superuser(autocommit=True) as link:
         pid = connection.connection.info.backend_pid
-        link.execute("SELECT pg_terminate_backend(%s)", [pid])
+        link.execute("SELECT pg_terminate_backend(%s, 30000)", [pid])  # back once it has ended
     with pytest.raises((psycopg.Error, Error)):
         session.wait(1.0)  # the end of the connection wakes it
     session.close()
