@@ -120,9 +120,8 @@ def transverse_sensitivity(strain: Node, sensitivity: float, across: float) -> N
 
     Notes
     -----
-    strain * (1 - 0.285 K) / (1 + K * across), the maker's gauge factor being measured on a bar
-    of Poisson's ratio 0.285. Source: Hoffmann, An Introduction to Measurements using Strain
-    Gages. A rosette corrects its three grids together (`yoke_core.rosette.state.Rosette`).
+    strain * transverse_factor(K, across). A rosette corrects its three grids together
+    (`yoke_core.rosette.state.Rosette`).
 
     Examples
     --------
@@ -131,4 +130,31 @@ def transverse_sensitivity(strain: Node, sensitivity: float, across: float) -> N
     >>> float(compute(SignalGraph({"x": node}), {"e": [1e-3]}, 1.0)["x"][0])
     0.001
     """
-    return _product((1 - CALIBRATION_POISSON * sensitivity) / (1 + sensitivity * across), strain)
+    return _product(transverse_factor(sensitivity, across), strain)
+
+
+def transverse_factor(sensitivity: float, across: float) -> float:
+    """What a single grid's strain is multiplied by for its transverse sensitivity.
+
+    Parameters
+    ----------
+    sensitivity : float
+        Transverse sensitivity K as a share, 0.004 for 0.4 %.
+    across : float
+        Strain across the grid over the strain along it.
+
+    Returns
+    -------
+    float
+
+    Notes
+    -----
+    (1 - 0.285 K) / (1 + K * across), the maker's gauge factor being measured on a bar of
+    Poisson's ratio 0.285. Source: Hoffmann, An Introduction to Measurements using Strain Gages.
+
+    Examples
+    --------
+    >>> transverse_factor(0.01, across=-0.285)
+    1.0
+    """
+    return (1 - CALIBRATION_POISSON * sensitivity) / (1 + sensitivity * across)

@@ -1,5 +1,6 @@
 """A graph of signals: measured channels in, computed channels out, block by block."""
 
+import dataclasses
 import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -85,6 +86,34 @@ class SignalGraph:
                 f"Together the windows hold {held} samples at {rate_hz:g} Hz.",
                 f"Make them shorter: {MAX_HELD / rate_hz:g} s in all.",
             )
+
+
+def substituted(node: Node, signals: Mapping[str, Node]) -> Node:
+    """A node with the signals of some channels in place of their measured readings.
+
+    Parameters
+    ----------
+    node : Node
+    signals : mapping of str to Node
+        By channel key. They are taken as they are: what they name is not replaced.
+
+    Returns
+    -------
+    Node
+
+    Examples
+    --------
+    >>> from yoke_core.signals.nodes.pointwise import Pointwise
+    >>> substituted(Pointwise("abs", (Measured("F"),)), {"F": Measured("G")})
+    Pointwise(operation='abs', inputs=(Measured(key='G'),))
+    """
+    if isinstance(node, Measured):
+        return signals.get(node.key, node)
+    if not node.inputs:
+        return node
+    inputs = tuple(substituted(part, signals) for part in node.inputs)
+    assert dataclasses.is_dataclass(node) and not isinstance(node, type)
+    return dataclasses.replace(node, inputs=inputs)
 
 
 class GraphProcess:

@@ -10,6 +10,7 @@ from yoke_server.api.setup_page import setup_out
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import schemas, services
 from yoke_server.calibrate.queries import curve_of
+from yoke_server.calibrate.steps import chain_values, filter_view
 from yoke_server.common.http.fields import Id
 from yoke_server.kinds.orders.measuring import RestReading, RestReadings, ShuntReadings
 from yoke_server.wire.orders import order_rest, order_shunts
@@ -28,6 +29,20 @@ def change_scaling(request: HttpRequest, channel_id: Id, body: schemas.ScalingCh
 def scaling_curve(request: HttpRequest, channel_id: Id) -> dict[str, list[float]]:
     """What the channel makes of its signal: refused where its scaling has no answer."""
     return curve_of(channel_id)
+
+
+@router.post("/channels/{channel_id}/chain", response=list[schemas.ChainPartOut])
+def reading_chain(
+    request: HttpRequest, channel_id: Id, body: schemas.ChainIn
+) -> list[schemas.ChainPartOut]:
+    """The channel's reading part by part at one instant; steps that are off come last."""
+    return chain_values(channel_id, body.signal, body.reading, body.others)
+
+
+@router.post("/channels/{channel_id}/filter", response=schemas.FilterOut)
+def show_filter(request: HttpRequest, channel_id: Id, body: schemas.FilterIn) -> schemas.FilterOut:
+    """What a filter would do at the channel's rate; nothing is stored."""
+    return filter_view(channel_id, body.step)
 
 
 Outcomes = list[dict[str, object]]

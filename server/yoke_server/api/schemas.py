@@ -14,6 +14,7 @@ from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, Wirin
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
+from yoke_server.kinds.steps import StepList
 from yoke_server.kinds.stops import StopSpec
 from yoke_server.record.schemas import LineRunsOut, SetupRunsOut
 from yoke_server.sensors.schemas import SensorOut
@@ -97,6 +98,7 @@ class ChannelOut(ChannelScalingOut):
     conditioning: ConditioningSpec
     scaling: ScalingSpec
     polarity: PolarityName
+    steps: StepList
     recorded: bool
     grid: Grid | None
     zero: float | None

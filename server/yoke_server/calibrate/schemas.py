@@ -3,8 +3,10 @@ from typing import Annotated
 from ninja import Schema
 from pydantic import Field
 
+from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Answer, Body, Id, unset
 from yoke_server.kinds.channel_specs import ScalingSpec
+from yoke_server.kinds.steps import StepList, StepSpec
 from yoke_server.setups.document import PolarityName
 
 
@@ -13,6 +15,7 @@ class ScalingChange(Body):
 
     scaling: ScalingSpec = unset()
     polarity: PolarityName = unset()
+    steps: StepList = unset()
 
 
 class ChannelScalingOut(Answer):
@@ -24,6 +27,56 @@ class ChannelScalingOut(Answer):
     ends: list[float]
     scaling_problem: str
     takes_zero: bool
+
+
+class ChainIn(Body):
+    """A channel's signal as it is now, SI, and the readings of the channels that its steps need.
+
+    What is left out is not known.
+    """
+
+    signal: float
+    reading: float | None = None
+    others: Annotated[dict[fields.Key, float], Field(max_length=16)] = {}
+
+
+class ChainPartOut(Answer):
+    """What a channel's reading is behind one part of its chain; None where it is not known.
+
+    ``step`` is the place in the channel's list of a step that can be switched off. ``value`` is
+    in SI, of the signal until it is scaled, ``in_quantity`` from there on.
+    """
+
+    title: str
+    step: int | None
+    on: bool
+    value: float | None
+    in_quantity: bool
+
+
+class FilterIn(Body):
+    """A filter as it is being set."""
+
+    step: StepSpec
+
+
+class FilterOut(Answer):
+    """What a filter does at the channel's rate.
+
+    amplitudes : ratio by frequency in Hz; 0.707 is -3 dB
+    step : what becomes of a step from 0 to 1 after so many seconds
+    delay_s : by which a slow change is late; 0 of a filter that lets none pass
+    warning : of what a reader should know; empty where there is nothing
+    """
+
+    rate_hz: float
+    frequencies_hz: list[float]
+    amplitudes: list[float]
+    times_s: list[float]
+    step: list[float]
+    delay_s: float
+    settles_s: float
+    warning: str
 
 
 class Chosen(Body):

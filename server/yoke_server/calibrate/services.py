@@ -9,6 +9,7 @@ from yoke_core.wiring.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.calibrate.steps import require_steps
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import last_digit
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
@@ -29,6 +30,8 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     setup, channel = lock_channel(channel_id)
     if scaling := changes.get("scaling"):
         _check_scaling(setup, channel, scaling)
+    if (steps := changes.get("steps")) is not None:
+        require_steps(setup, channel.key, steps)
     change_rows(actor, setup, f"Changed the scaling of {channel.name}", [(channel, changes)])
     return channel
 

@@ -7,6 +7,7 @@ if TYPE_CHECKING:
     from yoke_server.kinds.inputs.base import Wiring
     from yoke_server.kinds.inputs.conditioning import Conditioning
     from yoke_server.kinds.scalings.base import Scaling
+    from yoke_server.kinds.steps.base import ReadingStep
 
 
 class MeasuredChannel(Protocol):
@@ -30,6 +31,8 @@ class MeasuredChannel(Protocol):
     def conditioning(self) -> "Conditioning": ...
     @property
     def scaling(self) -> "Scaling": ...
+    @property
+    def steps(self) -> "Sequence[ReadingStep]": ...
     @property
     def polarity(self) -> str: ...
     @property

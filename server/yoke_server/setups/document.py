@@ -6,7 +6,7 @@ tests keep a golden document of each version.
 
 import hashlib
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import date, datetime
 from typing import Any, Literal
 
@@ -17,20 +17,21 @@ from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
+from yoke_server.kinds.steps import StepSpec
 from yoke_server.kinds.stops import StopSpec
 
-SCHEMA_VERSION = 6
+SCHEMA_VERSION = 7
 
 
 PolarityName = Literal["as wired", "cores swapped", "turned"]
 
 
-SCALING_FIELDS = {"scaling", "polarity"}
+SCALING_FIELDS = {"scaling", "polarity", "steps"}
 DISPLAY = ("name", "unit", "decimals")
 
 
 class FrozenChannel(BaseModel):
-    """One channel with its input, its specs, zero, tare and shunt check."""
+    """One channel with its input, its specs, its steps, zero, tare and shunt check."""
 
     model_config = ConfigDict(frozen=True)
 
@@ -49,6 +50,7 @@ class FrozenChannel(BaseModel):
     conditioning: ConditioningSpec
     scaling: ScalingSpec
     polarity: PolarityName
+    steps: list[StepSpec]
     recorded: bool = True
     grid: Grid | None
     zero: float | None
@@ -60,6 +62,11 @@ class FrozenChannel(BaseModel):
     shunt_at: datetime | None
     unit: str
     decimals: int
+
+    def with_keys(self, keys: Mapping[str, str]) -> "FrozenChannel":
+        """The same among channels of other keys; ``keys`` are the new by the old."""
+        steps = [step.with_channels(keys) for step in self.steps]
+        return self.model_copy(update={"key": keys[self.key], "steps": steps})
 
     def measures_as(self, other: "FrozenChannel") -> bool:
         """Whether the two differ at most in how their readings are shown."""
@@ -80,7 +87,7 @@ class FrozenSetup(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
-    schema_version: Literal[6] = 6
+    schema_version: Literal[7] = 7
     setup_id: int
     name: str
     project: str
@@ -247,12 +254,19 @@ def _from_5(old: Document) -> Document:
     return old | {"schema_version": 6, "computed": []}
 
 
+def _from_6(old: Document) -> Document:
+    """Version 6 knew no steps of a reading."""
+    channels = [c | {"steps": []} for c in old["channels"]]
+    return old | {"schema_version": 7, "channels": channels}
+
+
 UPCASTS: dict[int, Callable[[Document], Document]] = {
     1: _from_1,
     2: _from_2,
     3: _from_3,
     4: _from_4,
     5: _from_5,
+    6: _from_6,
 }
 
 

@@ -14,6 +14,7 @@ from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.spec import SpecField
 from yoke_server.kinds.specimens import SpecimenSpec
+from yoke_server.kinds.steps import StepList
 from yoke_server.kinds.stops import StopList
 from yoke_server.sensors.models import Sensor
 
@@ -127,6 +128,7 @@ class Channel(models.Model):
     conditioning: ConditioningSpec = SpecField(ConditioningSpec)  # type: ignore[assignment]
     scaling: ScalingSpec = SpecField(ScalingSpec)  # type: ignore[assignment]
     polarity = models.CharField(max_length=13, choices=Polarity.choices, default=Polarity.AS_WIRED)
+    steps: StepList = SpecField(StepList, default=list)  # type: ignore[assignment]
     # Off: it is wired, shown and checked, but no run records it.
     recorded = models.BooleanField(default=True)
     grid: Grid | None = SpecField(Grid, null=True)  # type: ignore[assignment]

@@ -201,7 +201,13 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
         for rate in original.devices.all()
     )
     Channel.objects.bulk_create(
-        _again(c, setup_id=copy.pk, key=keys[c.key]) for c in original.channels.all()
+        _again(
+            c,
+            setup_id=copy.pk,
+            key=keys[c.key],
+            steps=[step.with_channels(keys) for step in c.steps],
+        )
+        for c in original.channels.all()
     )
     for model in (Balance, Tare, ShuntCalibration):
         _copy_measured(model, original, copy, keys)

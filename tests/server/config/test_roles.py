@@ -105,6 +105,11 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"bench_id": 1, "name": "x", "document": {}},
     ),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
+    ("post", "/api/channels/{channel_id}/chain"): (ALL, {"signal": 1e-4}),
+    ("post", "/api/channels/{channel_id}/filter"): (
+        ALL,
+        {"step": {"kind": "low_pass", "corner_hz": 20.0}},
+    ),
     ("patch", "/api/channels/{channel_id}/scaling"): (ENGINEER, {"polarity": "turned"}),
     ("post", "/api/setups/{setup_id}/cells"): (
         WORK,

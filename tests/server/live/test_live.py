@@ -13,6 +13,8 @@ from yoke_server.common.db.notify import NEWS
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.kinds.steps.filters import LowPass
+from yoke_server.kinds.steps.gauge import ThermalOutput
 from yoke_server.live import frames
 from yoke_server.live.consumer import LiveConsumer
 from yoke_server.live.hub import Hub
@@ -21,6 +23,7 @@ from yoke_server.live.mailbox import NEWS as MAX_NEWS
 from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, Layout, read_header
 from yoke_server.record.recorder.display.live_frames import LiveFrames
 from yoke_server.setups.freezing import freeze
+from yoke_server.setups.signals import signals_of
 
 from tests.processes import environment
 
@@ -365,7 +368,7 @@ def test_computed_channels_follow_those_that_are_measured(setup):
         computed("gone", "2 * {nobody}"),
         computed("fast", f"lowpass({{{gauge.key}}}, to 900 Hz)"),
     ]
-    made = LiveFrames("A1", channels, wanted, 1000.0)
+    made = LiveFrames("A1", channels, signals_of(channels, wanted, {"A1": 1000.0}), 1000.0)
     assert made.layout.channels == [*(c.key for c in channels), "stress", "slope"]
     assert "was removed" in made.faults["gone"]
     assert "too high for 1000 samples" in made.faults["fast"]
@@ -379,7 +382,7 @@ def test_computed_channels_follow_those_that_are_measured(setup):
 def test_what_was_measured_by_other_settings_is_in_no_window(setup):
     channels = on_a1(setup)
     wanted = [computed("calm", f"highest({{{channels[0].key}}}, last 150 ms)")]
-    made = LiveFrames("A1", channels, wanted, 1000.0)
+    made = LiveFrames("A1", channels, signals_of(channels, wanted, {"A1": 1000.0}), 1000.0)
     made.encode(summary_of(1e-3), 1.0)
     made.start_afresh()
     assert np.isnan(rows_of(made.encode(summary_of(0), 2.0))[-1][3:5]).all()
@@ -390,10 +393,51 @@ def test_what_was_measured_by_other_settings_is_in_no_window(setup):
 def test_the_peaks_of_a_computed_channel_can_be_reset(setup):
     channels = on_a1(setup)
     wanted = [computed("twice", f"2 * {{{channels[0].key}}}")]
-    made = LiveFrames("A1", channels, wanted, 1000.0)
+    made = LiveFrames("A1", channels, signals_of(channels, wanted, {"A1": 1000.0}), 1000.0)
     made.encode(summary_of(1e-3), 1.0)
     high = rows_of(made.encode(summary_of(0), 2.0))[-1][4]
     made.reset_peaks([channels[0].key])
     assert rows_of(made.encode(summary_of(0), 3.0))[-1][4] == high
     made.reset_peaks(["twice"])
     assert rows_of(made.encode(summary_of(0), 4.0))[-1][4] < high / 2
+
+
+def with_steps(channel, *steps):
+    return channel.model_copy(update={"steps": list(steps)})
+
+
+def test_a_filtered_channel_is_read_behind_its_filter_and_so_by_formulas(setup):
+    channels = on_a1(setup)
+    place = next(i for i, c in enumerate(channels) if c.quantity == "strain")
+    key = channels[place].key
+    channels[place] = with_steps(channels[place], LowPass(corner_hz=20.0))
+    wanted = [computed("stress", f"{{{key}}} * 205 GPa")]
+    made = LiveFrames("A1", channels, signals_of(channels, wanted, {"A1": 1000.0}), 1000.0)
+    assert made.layout.channels[-2:] == [key, "stress"]
+    block = summary_of(5e-4)
+    first = rows_of(made.encode(block, 1.0, follows=False))
+    assert np.isnan(first[-2][3])  # its filter settles
+    later = [rows_of(made.encode(block, 1.0, follows=True)) for _ in range(3)][-1]
+    assert later[-1][1] == pytest.approx(later[-2][1] * 205e9, rel=1e-5)
+    plain = LiveFrames("A1", on_a1(setup), rate_hz=1000.0)
+    raw = rows_of(plain.encode(block, 1.0))[plain.keys.index(key)]
+    assert later[-2][1] == pytest.approx(raw[1], rel=1e-3)
+    assert later[-2][2] == raw[2]  # the raw signal
+
+
+def test_a_step_that_is_off_changes_nothing(setup):
+    channels = on_a1(setup)
+    off = [with_steps(c, LowPass(on=False, corner_hz=20.0)) for c in channels]
+    assert signals_of(off, [], {"A1": 1000.0}).nodes == {}
+
+
+def test_a_step_that_lacks_something_says_so_in_place_of_a_reading(setup):
+    channels = on_a1(setup)
+    gauge = next(c for c in channels if c.quantity == "strain")
+    channels = [
+        with_steps(c, ThermalOutput(temperature="gone", coefficients=[1e-6])) if c is gauge else c
+        for c in channels
+    ]
+    made = LiveFrames("A1", channels, signals_of(channels, [], {"A1": 1000.0}), 1000.0)
+    assert "names no temperature channel" in made.faults[gauge.key]
+    assert gauge.key not in made.layout.channels

@@ -149,7 +149,7 @@ def test_a_frozen_setup_outlives_its_rows(setup):
     assert again.channel("torque") is None
 
 
-@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6])
+@pytest.mark.parametrize("version", [1, 2, 3, 4, 5, 6, 7])
 def test_documents_of_every_version_are_still_read(version):
     kept = json.loads((GOLDEN / f"setup-v{version}.json").read_text())
     assert kept["schema_version"] == version
@@ -166,6 +166,9 @@ def test_documents_of_every_version_are_still_read(version):
     assert setup.motion.speed_m_s == pytest.approx(1.85e-4)
     assert [(s.kind, s.share, s.arm_n) for s in setup.stops] == [("force_drop", 0.4, 500)]
     assert [c.name for c in setup.computed] == (["bending"] if version > 5 else [])
+    assert [(s.kind, s.on) for s in gauge.steps] == (
+        [("low_pass", True), ("transverse_sensitivity", False)] if version > 6 else []
+    )
 
 
 def test_the_reports_channel_rows(setup):

@@ -64,7 +64,17 @@ def _schema(of: Exported, pa: Any) -> Any:
     fields = [pa.field("time", pa.float64(), metadata={"unit": "s"})]
     for channel in of.channels:
         facts = channel.model_dump(mode="json")
-        kept = ("wiring", "scaling", "zero", "tare", "polarity", "quantity", "sensor_serial")
+        kept = (
+            "wiring",
+            "scaling",
+            "zero",
+            "tare",
+            "polarity",
+            "steps",
+            "steps",
+            "quantity",
+            "sensor_serial",
+        )
         about = {"unit": channel.unit, "chain": json.dumps({k: facts[k] for k in kept})}
         fields.append(pa.field(channel.name, kind, metadata=about))
     return pa.schema(fields, metadata={"source": "\n".join(header_lines(of))})

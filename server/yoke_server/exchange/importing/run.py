@@ -134,7 +134,7 @@ class _Work:
             sensor_name=self._file.name[:60], sensor_serial="", calibrated_on=None, due_on=None,
             quantity=choice.quantity, wiring=DigitalWiring(), conditioning=FixedConditioning(),
             scaling=AsReadScaling(factor=unit.factor, offset=unit.offset),
-            polarity="turned" if choice.turned else "as wired",
+            polarity="turned" if choice.turned else "as wired", steps=[],
             grid=pair.grid if pair else None, zero=None, zeroed_at=None, tare=None,
             tared_at=None, shunt_expected_mv_v=None, shunt_measured_mv_v=None,
             shunt_at=None, unit=choice.unit, decimals=pair.decimals if pair else 3,

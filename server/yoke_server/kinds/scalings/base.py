@@ -28,6 +28,11 @@ class Scaling(Spec):
         raise NotImplementedError
 
     @property
+    def factor_of_gauge(self) -> float | None:
+        """The gauge factor, of a strain gauge's scaling."""
+        return None
+
+    @property
     def rest_signal(self) -> float | None:
         """About where the signal lies at rest, SI, where the scaling knows it."""
         return None

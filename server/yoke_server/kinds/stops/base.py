@@ -1,21 +1,15 @@
 """The protocol of stop conditions. A run can always be ended by hand too."""
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, ClassVar, NamedTuple, Self
+from typing import TYPE_CHECKING, ClassVar, Self
 
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
 from yoke_server.kinds.motions.base import Motion
 from yoke_server.kinds.spec import Spec
 
 if TYPE_CHECKING:
     from yoke_server.kinds.stops.conditions import StopCondition
-
-
-class Lack(NamedTuple):
-    """What a setup lacks for a stop, and what to do."""
-
-    text: str
-    hint: str
 
 
 NO_FORCE = Lack("No channel measures the force that is to end the run.", "Wire one in Wire.")

@@ -3,9 +3,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel
 from yoke_server.kinds.motions.base import Motion
-from yoke_server.kinds.stops.base import Lack, Stop, lacks_force
+from yoke_server.kinds.stops.base import Stop, lacks_force
 
 NO_CYCLES = Lack(
     "Cycles are to end the run, and its motion has none.", "Choose a sine, or another end."

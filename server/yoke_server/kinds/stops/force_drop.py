@@ -5,9 +5,10 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
 from yoke_server.kinds.motions.base import Motion
-from yoke_server.kinds.stops.base import Lack, Stop, lacks_force
+from yoke_server.kinds.stops.base import Stop, lacks_force
 
 if TYPE_CHECKING:
     from yoke_core.signals.bank import ChainBank

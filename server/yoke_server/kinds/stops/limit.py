@@ -7,9 +7,10 @@ import numpy as np
 from yoke_server.common.http import fields
 from yoke_server.common.units import from_si
 from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
 from yoke_server.kinds.motions.base import Motion
-from yoke_server.kinds.stops.base import Lack, Stop
+from yoke_server.kinds.stops.base import Stop
 
 if TYPE_CHECKING:
     from yoke_core.signals.chain import SignalChain

@@ -26,6 +26,7 @@ OF_CHANNEL = (
     "conditioning",
     "scaling",
     "polarity",
+    "steps",
     "recorded",
     "grid",
     "unit",
@@ -149,11 +150,9 @@ def make_setup(
     require_in_use(bench)
     check_setup_file(wanted, bench)
     setup = Setup.objects.create(project=project, bench=bench, name=name, **_own_of(wanted))
-    fresh = [c.model_copy(update={"key": new_key()}) for c in wanted.channels]
-    keys = {old.key: new.key for old, new in zip(wanted.channels, fresh, strict=True)}
-    keys |= {c.key: new_key() for c in wanted.computed}
+    keys = {c.key: new_key() for c in wanted.channels} | {c.key: new_key() for c in wanted.computed}
     again = {
-        "channels": fresh,
+        "channels": [c.with_keys(keys) for c in wanted.channels],
         "stops": [s.with_channels(keys) for s in wanted.stops],
         "computed": [c.with_channels(keys) for c in wanted.computed],
     }

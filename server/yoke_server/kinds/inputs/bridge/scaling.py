@@ -16,6 +16,10 @@ class GaugeScaling(Scaling):
     gauge_factor: fields.GaugeFactor
     poisson_ratio: fields.Poisson = 0.3
 
+    @property
+    def factor_of_gauge(self) -> float | None:
+        return self.gauge_factor
+
     @classmethod
     def gives(cls, quantity: str) -> bool:
         return quantity == "strain"

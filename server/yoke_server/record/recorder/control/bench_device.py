@@ -13,9 +13,10 @@ from yoke_server.bench.drivers.base import (
     InputSettings,
     SampleBlock,
 )
-from yoke_server.record.recorder.display.live_frames import LiveFrames
+from yoke_server.record.recorder.display.live_frames import NO_SIGNALS, LiveFrames
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.signals import Signals, signals_of
 
 DeviceCommand = Callable[[AcquiringDriver], dict[str, object]]
 Conditioning = tuple[list[InputSettings], float]
@@ -64,13 +65,13 @@ class BenchDevice:
         Channels in ``same`` are measured as before and keep their peaks.
         """
         channels = setup.of_device(self.label) if setup else []
-        computed = setup.computed if setup and channels else []
+        signals = _signals_of(setup) if setup and channels else NO_SIGNALS
         rate_hz = setup.rates_hz.get(self.label, 1.0) if setup else 1.0
         keys, shown = [c.key for c in channels], self.frames
-        as_before = keys == shown.wanted and computed == shown.computed_wanted
+        as_before = keys == shown.wanted and signals == shown.signals
         if as_before and same >= set(keys) and shown.layout.device and rate_hz == shown.rate_hz:
             return False
-        fresh = LiveFrames(self.label, channels, computed, rate_hz)
+        fresh = LiveFrames(self.label, channels, signals, rate_hz)
         fresh.take_over(self.frames, same & set(self.frames.keys))
         self.frames = fresh
         return True
@@ -110,6 +111,10 @@ class BenchDevice:
     def lost(self, why: str) -> None:
         self.why_not = why
         self.restarted()
+
+
+def _signals_of(setup: FrozenSetup) -> Signals:
+    return signals_of(setup.channels, setup.computed, setup.rates_hz)
 
 
 def conditioning(setup: FrozenSetup, label: str) -> Conditioning | None:

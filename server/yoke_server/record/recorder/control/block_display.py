@@ -50,7 +50,7 @@ class DeviceDisplay:
         """A fault here costs a picture; the line keeps its subscriber."""
         device = self._device
         device.settle(placed.block)
-        if not device.frames.keys:
+        if not device.frames.layout.channels:
             return
         try:
             if device.settled:

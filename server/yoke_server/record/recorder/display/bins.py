@@ -22,12 +22,17 @@ class BinnedFigures:
         self._figures.peaks[row] = np.nan
 
     def fill(
-        self, signals: Sequence[Array], clipped: Sequence[int], table: NDArray[np.float32]
+        self,
+        signals: Sequence[Array],
+        clipped: Sequence[int],
+        table: NDArray[np.float32],
+        raw: Sequence[float] | None = None,
     ) -> None:
         """``table`` (signals, FIGURES + 3 * bins) gets the figures of one block more.
 
         signals : samples of the block, each (n,)
         clipped : how many of each are
+        raw : mean of the raw signal of each, where there is one
         """
         bins = (table.shape[1] - FIGURES) // 3
         shown = np.empty((self._count, 1 + 3 * bins))
@@ -35,9 +40,9 @@ class BinnedFigures:
         for i, values in enumerate(signals):
             shown[i], spread[i] = in_bins(values, bins)
         samples = len(signals[0])
-        raw = np.full(self._count, np.nan)
+        means = np.full(self._count, np.nan) if raw is None else np.asarray(raw, dtype=float)
         counts = np.minimum(np.asarray(clipped, np.int64), samples)
-        self._figures.take(shown, raw, counts, samples, spread, table)
+        self._figures.take(shown, means, counts, samples, spread, table)
 
 
 def in_bins(values: Array, bins: int) -> tuple[Array, float]:

@@ -1,4 +1,4 @@
-"""Computed channels of one device, live: a graph over each block's readings."""
+"""The signals of one device that are more than a scaling, live: a graph over each block."""
 
 from collections.abc import Sequence
 
@@ -10,16 +10,15 @@ from yoke_core.signals.node import Node
 from yoke_core.streaming.block import BlockSummary
 
 from yoke_server.kinds.chain import chain_of
-from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.record.recorder.display.bins import BinnedFigures
 from yoke_server.setups.document import FrozenChannel
-from yoke_server.setups.formulas import computed_of, device_of
+from yoke_server.setups.signals import Signals
 
 Array = NDArray[np.float64]
 
 
 class LiveComputed:
-    """The computed channels whose formulas name readable channels of one device.
+    """Channels with steps, and computed channels, whose inputs are readable on one device.
 
     faults : by key, why one of them is not computed
     """
@@ -27,37 +26,25 @@ class LiveComputed:
     def __init__(
         self,
         channels: Sequence[FrozenChannel],
-        computed: Sequence[ComputedChannel],
+        signals: Signals,
         rate_hz: float,
         window_blocks: int,
     ) -> None:
         self.faults: dict[str, str] = {}
         self._channels = {c.key: (c.input_number - 1, chain_of(c)) for c in channels}
-        nodes = self._nodes(channels, computed, rate_hz)
+        nodes: dict[str, Node] = {}
+        for key, node in signals.nodes.items():
+            if not signals.inputs[key] <= self._channels.keys():
+                continue
+            if why := _why_not(node, nodes, rate_hz):
+                self.faults[key] = why
+            else:
+                nodes[key] = node
         self.keys = list(nodes)
         graph = SignalGraph(nodes)
         self._process, self._inputs = graph.start(rate_hz), graph.keys
         self._afresh = True
         self._figures = BinnedFigures(len(self.keys), window_blocks)
-
-    def _nodes(
-        self,
-        channels: Sequence[FrozenChannel],
-        computed: Sequence[ComputedChannel],
-        rate_hz: float,
-    ) -> dict[str, Node]:
-        nodes: dict[str, Node] = {}
-        for found in computed_of(channels, computed):
-            key, formula = found.channel.key, found.formula
-            if formula is None:
-                self.faults[key] = f"{found.channel.name}: {found.error}"
-            elif device_of(channels, formula):
-                node = formula.result.node
-                if why := _why_not(node, nodes, rate_hz):
-                    self.faults[key] = f"{found.channel.name}: {why}"
-                else:
-                    nodes[key] = node
-        return nodes
 
     def start_afresh(self) -> None:
         """What was measured so far counts no more: it was measured by other settings."""
@@ -73,7 +60,8 @@ class LiveComputed:
         self._afresh = False
         signals = [found[key] for key in self.keys]
         clipped = [int(np.count_nonzero(np.isinf(values))) for values in signals]
-        self._figures.fill(signals, clipped, table)
+        raw = [self._raw(key, summary) for key in self.keys]
+        self._figures.fill(signals, clipped, table, raw)
 
     def reset_peaks(self, keys: Sequence[str]) -> None:
         """Of the channels of these keys; of all without ``keys``."""
@@ -81,13 +69,18 @@ class LiveComputed:
             if not keys or key in keys:
                 self._figures.reset_peak(i)
 
+    def _raw(self, key: str, summary: BlockSummary) -> float:
+        """Mean of the raw signal; not a number of what is not measured."""
+        known = self._channels.get(key)
+        return float(summary.mean[known[0]]) if known else float("nan")
+
     def _reading(self, key: str, summary: BlockSummary) -> Array:
         row, chain = self._channels[key]
         return chain.apply(summary.ratios[row].astype(float))
 
 
 def _why_not(node: Node, others: dict[str, Node], rate_hz: float) -> str:
-    """Why a formula cannot be computed at a rate, beside the others; empty if it can.
+    """Why a signal cannot be computed at a rate, beside the others; empty if it can.
 
     A corner may lie too high for the rate, or windows may hold too many samples.
     """

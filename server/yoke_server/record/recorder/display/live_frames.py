@@ -1,6 +1,5 @@
 """The frames that screens get of each block (live/protocol.py): readings, extremes, a few bins."""
 
-from collections.abc import Sequence
 from itertools import count
 
 import numpy as np
@@ -9,14 +8,16 @@ from yoke_core.streaming.block import BlockSummary
 from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import SMALL, chain_of
-from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.live.protocol import NO_RUN, Layout, frame_header, row_bytes
 from yoke_server.record.recorder.display.live_computed import LiveComputed
 from yoke_server.record.recorder.display.live_rosettes import LiveRosettes
 from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.signals import Signals
 
 BINS = 5
 WINDOW_BLOCKS = 10  # a second
+
+NO_SIGNALS = Signals()
 
 _ids = count(1)
 
@@ -25,6 +26,7 @@ class LiveFrames:
     """Makes the frames of one device's wired channels; keeps their peaks and statistics.
 
     wanted : keys of the channels that it was given
+    keys : of those that are shown by their chain alone
     faults : why a channel is not among those shown: nothing can be computed by its scaling
     """
 
@@ -32,17 +34,19 @@ class LiveFrames:
         self,
         device: str,
         wanted: list[FrozenChannel],
-        computed: Sequence[ComputedChannel] = (),
+        signals: Signals = NO_SIGNALS,
         rate_hz: float = 1.0,
     ) -> None:
         self.wanted = [c.key for c in wanted]
-        self.computed_wanted, self.rate_hz = list(computed), rate_hz
+        self.signals, self.rate_hz = signals, rate_hz
         self.faults = {c.key: why for c in wanted if (why := _why_unreadable(c))}
-        channels = [c for c in wanted if c.key not in self.faults]
-        self.keys = [c.key for c in channels]
-        self._rosettes = LiveRosettes(channels, WINDOW_BLOCKS)
-        self._computed = LiveComputed(channels, computed, rate_hz, WINDOW_BLOCKS)
+        self.faults |= signals.faults
+        readable = [c for c in wanted if c.key not in self.faults]
+        self._computed = LiveComputed(readable, signals, rate_hz, WINDOW_BLOCKS)
         self.faults |= self._computed.faults
+        channels = [c for c in readable if c.key not in signals.nodes]
+        self.keys = [c.key for c in channels]
+        self._rosettes = LiveRosettes(readable, WINDOW_BLOCKS)
         shown = self.keys + self._rosettes.keys + self._computed.keys
         self.layout = Layout(id=next(_ids), device=device, channels=shown)
         rows = [c.input_number - 1 for c in channels]

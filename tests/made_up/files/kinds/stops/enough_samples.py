@@ -3,9 +3,10 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
 from yoke_server.kinds.motions.base import Motion
-from yoke_server.kinds.stops.base import Lack, Stop
+from yoke_server.kinds.stops.base import Stop
 
 if TYPE_CHECKING:
     from yoke_core.streaming.block import BlockSummary

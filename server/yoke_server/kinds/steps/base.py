@@ -1,0 +1,44 @@
+"""The protocol of reading steps: what is done to a channel's reading behind its scaling."""
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, ClassVar, Self
+
+from yoke_server.kinds.lack import Lack
+from yoke_server.kinds.measured import MeasuredChannel
+from yoke_server.kinds.spec import Spec
+
+if TYPE_CHECKING:
+    from yoke_core.scaling.line import Line
+    from yoke_core.signals.node import Node
+
+
+class ReadingStep(Spec):
+    """One step of a channel's reading. One that is off stays in the list and changes nothing."""
+
+    title: ClassVar[str]
+    stateful: ClassVar[bool] = True  # whether it needs earlier samples or another channel
+
+    on: bool = True
+
+    @property
+    def channels(self) -> tuple[str, ...]:
+        """Keys of the other channels that it needs."""
+        return ()
+
+    def with_channels(self, keys: Mapping[str, str]) -> Self:
+        """The same for a setup whose channels have other keys; ``keys`` are the new by the old."""
+        return self
+
+    def lacks(
+        self, channel: MeasuredChannel, others: Sequence[MeasuredChannel], rate_hz: float
+    ) -> Lack | None:
+        """Why it cannot be a step of a channel among others; None if it can."""
+        return None
+
+    def line(self) -> "Line":
+        """The step as part of the scaling's chain; of one that is not ``stateful``."""
+        raise NotImplementedError
+
+    def node(self, channel: MeasuredChannel, reading: "Node") -> "Node":
+        """The reading behind the step, in SI; of one that is ``stateful``."""
+        raise NotImplementedError
