@@ -24,7 +24,7 @@ STEP_SHOWN = 1.2  # times the filter's settling, that its step is drawn
 def require_steps(setup: Setup, key: str, steps: Sequence[ReadingStep]) -> None:
     """Raise a 422 problem for a step that the channel cannot have, or has twice."""
     frozen = freeze(setup)
-    channel = next(c for c in frozen.channels if c.key == key)
+    channel = {c.key: c for c in frozen.channels}[key]
     if len({type(step) for step in steps}) < len(steps):
         raise Problem(
             422,
@@ -111,7 +111,7 @@ def filter_view(channel_id: int, step: ReadingStep) -> FilterOut:
 
     row = Channel.objects.select_related("setup").get(pk=channel_id)
     frozen = freeze(setup_row(row.setup_id))
-    channel = next(c for c in frozen.channels if c.key == row.key)
+    channel = {c.key: c for c in frozen.channels}[row.key]
     rate_hz = frozen.rates_hz[channel.device_label]
     if not isinstance(step, FilterStep):
         raise Problem(422, f"{step.title} is no filter.", field="step", hint="Choose a filter.")

@@ -16,6 +16,7 @@ from yoke_server.derive.kinds.base import Computed, ResultKind
 from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.readings.definitions import readings_of
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
 
@@ -27,11 +28,13 @@ IN_THE_LOG = "Look into the worker's log."
 
 def inputs_of(run: Run, recipe: Recipe) -> dict[str, object]:
     """Everything that a run's results by a recipe are computed from."""
-    kind = result_kind(recipe.parameters)
+    kind, readings = result_kind(recipe.parameters), readings_of(run)
+    changed = readings.definitions(kind.channels(recipe.parameters, readings.setup))
     return {
         "engine": kind.engine,
         **kind.sources(run),
         "parameters": recipe.parameters.model_dump(mode="json"),
+        **({"readings": changed} if changed else {}),
     }
 
 
@@ -69,8 +72,9 @@ def add_suggested(setup_id: int) -> None:
 
 def derive(run_id: int, recipe_id: int) -> None:
     """Compute and keep a run's results, unless those kept are of the same inputs."""
+    _compute_channels(run_id, recipe_id)
     with read_snapshot():
-        run = Run.objects.select_related("revision").get(pk=run_id)
+        run = Run.objects.select_related("revision", "setup").get(pk=run_id)
         recipe = Recipe.objects.filter(pk=recipe_id).first()
         if recipe is None:
             return
@@ -80,6 +84,22 @@ def derive(run_id: int, recipe_id: int) -> None:
             return
         found = _compute(result_kind(recipe.parameters), run, recipe.parameters)
     _keep(run, recipe, inputs, found)
+
+
+def _compute_channels(run_id: int, recipe_id: int) -> None:
+    """Have the computed channels stored that a stale result needs."""
+    from yoke_server.record.readings.build import build_all
+
+    run = Run.objects.select_related("revision", "setup").get(pk=run_id)
+    recipe = Recipe.objects.filter(pk=recipe_id).first()
+    if recipe is None or not is_stale(run.derivations.filter(recipe=recipe).first(), run, recipe):
+        return
+    readings, kind = readings_of(run), result_kind(recipe.parameters)
+    keys = kind.channels(recipe.parameters, readings.setup)
+    try:
+        build_all(run, readings, [key for key in keys if readings.channel(key)])
+    except (Problem, CoreError):
+        log.info("Computed channels of %s", run.name, exc_info=True)  # the result says why
 
 
 def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[str, str]:

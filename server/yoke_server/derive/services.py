@@ -9,12 +9,12 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
+from yoke_server.derive.inputs import setup_of
 from yoke_server.derive.kinds import result_kind
 from yoke_server.derive.models import Recipe
 from yoke_server.derive.tasks import order_results
 from yoke_server.ledger.services import Change, record
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
 from yoke_server.setups.document import FrozenSetup
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
@@ -62,7 +62,7 @@ def change_recipe(
         )
     runs = Run.objects.select_related("revision").filter(setup=recipe.setup_id)
     run = runs.filter(pk=run_id).first() if run_id else None
-    _check(parameters, document_of(run) if run else freeze(recipe.setup))
+    _check(parameters, setup_of(run) if run else freeze(recipe.setup))
     if parameters != recipe.parameters:
         if run:
             _precheck(recipe, run, parameters)

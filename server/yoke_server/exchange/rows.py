@@ -2,15 +2,15 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import from_si
-from yoke_server.derive.inputs import channel_of, in_pieces
 from yoke_server.record.models import OPEN_STATES, Run, Stream
-from yoke_server.record.queries import StreamTimes, document_of, times_of
-from yoke_server.setups.document import FrozenChannel
+from yoke_server.record.queries import StreamTimes
+from yoke_server.record.readings.definitions import RunReadings, readings_of
+from yoke_server.record.readings.stored import complete_readings, measured_times, rows_of
+from yoke_server.setups.readable import ReadableChannel
 
 if TYPE_CHECKING:
     import numpy as np
@@ -18,17 +18,19 @@ if TYPE_CHECKING:
 
     Array = NDArray[np.float64]
 
-ROWS_AT_ONCE = 65_536
-
 
 @dataclass(frozen=True, slots=True)
 class Exported:
-    """What is written of a stream of a run."""
+    """What is written of a stream of a run: its channels, and those computed at its samples."""
 
-    run: Run
+    readings: RunReadings
     stream: Stream
     times: StreamTimes
-    channels: list[FrozenChannel]
+    channels: list[ReadableChannel]
+
+    @property
+    def run(self) -> Run:
+        return self.readings.run
 
     @property
     def file_name(self) -> str:
@@ -36,7 +38,7 @@ class Exported:
 
 
 def exported(run_id: int, stream_id: int) -> Exported:
-    """Raises a 409 problem for a run that is still being recorded."""
+    """Raises a 409 problem for a run that is still being recorded, or computed."""
     streams = Stream.objects.select_related("run__revision", "run__setup__project")
     stream = streams.get(pk=stream_id, run_id=run_id)
     run = stream.run
@@ -47,8 +49,11 @@ def exported(run_id: int, stream_id: int) -> Exported:
             code=ProblemType.BEING_RECORDED,
             hint="Stop it first.",
         )
-    times, setup = times_of(run, stream), document_of(run)
-    return Exported(run, stream, times, [channel_of(setup, key) for key in times.keys])
+    readings = readings_of(run)
+    found = [c for c in readings.channels if readings.device(c.key) == stream.device_label]
+    for channel in found:
+        complete_readings(readings, channel.key)
+    return Exported(readings, stream, measured_times(readings, stream.device_label), found)
 
 
 def header_lines(of: Exported) -> list[str]:
@@ -60,25 +65,25 @@ def header_lines(of: Exported) -> list[str]:
         f"{stream.device_label}: {stream.samples} samples at {stream.rate_hz:g} Hz, time in s",
         f"seal of the run {run.seal}",
     ]
-    for channel in of.channels:
-        lines.append(f"{channel.name}: {channel.sensor_name} {channel.sensor_serial}")
+    lines += [_channel_line(of.readings, channel) for channel in of.channels]
     gaps = [f"{a:.6f} to {b:.6f} s" for a, b in of.times.gaps]
     return [*lines, *([f"samples are missing from {', '.join(gaps)}"] if gaps else [])]
+
+
+def _channel_line(readings: RunReadings, channel: ReadableChannel) -> str:
+    """Where a channel's readings come from, and what was corrected of them."""
+    if sensor := channel.measured:
+        origin = f"{sensor.sensor_name} {sensor.sensor_serial}"
+    else:
+        origin = f"computed, {readings.formula(channel.key)}"
+    said = [f"{c.title.lower()} {c.said(channel)}" for c in readings.corrections_of(channel.key)]
+    return f"{channel.name}: {origin}" + (f"; corrected: {', '.join(said)}" if said else "")
 
 
 def columns(of: Exported) -> "Iterator[list[Array]]":
     """Seconds of the run, then each channel's readings; not finite where they clipped."""
     import numpy as np
 
-    waiting: list[list[Any]] = []
-    count = 0
-    for first, readings in in_pieces(of.run, of.times.keys):
+    for first, readings in rows_of(of.readings, [c.key for c in of.channels]):
         seconds = of.times.seconds_of(np.arange(first, first + readings.shape[1]))
-        shown = [from_si(r, c.unit) for r, c in zip(readings, of.channels, strict=True)]
-        waiting.append([seconds, *shown])
-        count += readings.shape[1]
-        if count >= ROWS_AT_ONCE:
-            yield [np.concatenate(parts) for parts in zip(*waiting, strict=True)]
-            waiting, count = [], 0
-    if waiting:
-        yield [np.concatenate(parts) for parts in zip(*waiting, strict=True)]
+        yield [seconds, *(c.shown(r) for r, c in zip(readings, of.channels, strict=True))]

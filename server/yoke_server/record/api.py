@@ -25,8 +25,10 @@ from yoke_server.common.http.pages import (
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.http.routes import RouteClass, treated_as
 from yoke_server.kinds.orders.runs import RunBegun
-from yoke_server.record import queries, schemas, services
+from yoke_server.record import corrections, queries, schemas, services
 from yoke_server.record.models import Run
+from yoke_server.record.readings.definitions import readings_of, version_of
+from yoke_server.record.readings.state import readings_out
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
 
 router = Router(tags=["record"])
@@ -34,8 +36,9 @@ router = Router(tags=["record"])
 
 def run_out(run: Run, streams: list[StreamFacts] | None = None) -> schemas.RunOut:
     """``streams``: of this run, where they are known; else they are asked for."""
-    operator, document = run.operator, queries.document_of(run)
+    operator, readings = run.operator, readings_of(run)
     streams = streams_of(run.pk) if streams is None else streams
+    streams = [s.stretched(readings.time_factor(s.device)) for s in streams]
     return schemas.RunOut.model_validate(
         {
             **{f.attname: getattr(run, f.attname) for f in run._meta.concrete_fields},
@@ -45,13 +48,14 @@ def run_out(run: Run, streams: list[StreamFacts] | None = None) -> schemas.RunOu
             "streams": [stream_out(s) for s in streams],
             "setup_version": run.revision.number,
             "imported": run.document is not None,
-            "channels": document.channels,
+            "channels": readings.setup.channels,
+            "readings": version_of(run),
         }
     )
 
 
 def run_of(run_id: int) -> schemas.RunOut:
-    return run_out(Run.objects.select_related("operator", "revision").get(pk=run_id))
+    return run_out(Run.objects.select_related("operator", "revision", "setup").get(pk=run_id))
 
 
 def stream_out(stream: StreamFacts) -> schemas.StreamOut:
@@ -70,7 +74,7 @@ def list_runs(
 ) -> PageOut[schemas.RunOut]:
     """Of a setup, the newest first."""
     runs = searched(Run.objects.filter(setup_id=setup_id), ("name", "notes"), search)
-    related = runs.select_related("operator", "revision").prefetch_related("corrections")
+    related = runs.select_related("operator", "revision", "setup").prefetch_related("corrections")
     page = Page(limit, before).of(related)
     streams = streams_of_runs([run.pk for run in page.rows])
     return page.out([run_out(run, streams[run.pk]) for run in page.rows])
@@ -151,17 +155,92 @@ def run_view(
     from_s: Seconds | None = None,
     to_s: Seconds | None = None,
     pixels: Annotated[int, Field(ge=16, le=8192)] = 1000,
+    version: Annotated[str, Field(max_length=64)] = "",
 ) -> HttpResponse:
     """Lowest and highest per column in SI: uint32 length, JSON header, then float32.
+
+    ``version`` is that of the run's readings, as the run says it: what was looked up for one is
+    remembered. A computed channel is shown as far as it is computed; 404 before that.
 
     The header lists segments without gaps (start and step in seconds of the run, count of
     columns); then come all lows and all highs. Infinite where a sample clipped.
     """
+    from yoke_server.record.channel_of_run import channel_of_run
     from yoke_server.record.plot_data import encoded_view
 
-    found = queries.channel_of_run(run_id, channel, to_s)
+    found = channel_of_run(run_id, channel, to_s, version)
     if found is None:
         raise Problem(404, "This run has no such channel.", field="channel")
     window = queries.window_of(found.times, from_s, to_s)
     answer = encoded_view(found, *window, pixels // 2)
     return HttpResponse(answer, content_type="application/octet-stream")
+
+
+def _run_read(run_id: int) -> Run:
+    rows = Run.objects.select_related("revision", "setup").prefetch_related("corrections")
+    return rows.get(pk=run_id)
+
+
+@router.get("/runs/{run_id}/readings", response=schemas.ReadingsOut)
+def run_readings(request: HttpRequest, run_id: Id) -> schemas.ReadingsOut:
+    """How each channel is read, and how far those are that are computed."""
+    return readings_out(_run_read(run_id))
+
+
+@router.post("/runs/{run_id}/readings", response={202: schemas.ReadingsOut})
+def compute_readings(request: HttpRequest, run_id: Id, body: schemas.ReadingsIn) -> Status[Any]:
+    """Have the worker compute what is missing; news tell of its progress."""
+    from yoke_server.record.tasks import order_readings
+
+    run = _run_read(run_id)
+    order_readings(run, Actor.of(request).user.pk, body.first or "")
+    return Status(202, readings_out(run))
+
+
+@router.delete("/runs/{run_id}/readings", response={204: None})
+def cancel_readings(request: HttpRequest, run_id: Id) -> Status[Any]:
+    """Give up what is being computed of the run; what is complete stays."""
+    from yoke_server.record.tasks import cancel_readings as cancel
+
+    cancel(_run_read(run_id))
+    return Status(204, None)
+
+
+@router.post("/setups/{setup_id}/corrections", response={201: schemas.CorrectionKeyOut})
+def add_correction(request: HttpRequest, setup_id: Id, body: schemas.CorrectionIn) -> Status[Any]:
+    """Correct recorded runs: what is read of them changes, their samples do not."""
+    actor = Actor.of(request)
+    key = corrections.add_correction(actor, setup_id, body.runs, body.correction, body.reason)
+    return Status(201, {"key": key})
+
+
+@router.patch("/setups/{setup_id}/corrections/{correction_key}", response={204: None})
+def change_correction(
+    request: HttpRequest, setup_id: Id, correction_key: Key, body: schemas.CorrectionChange
+) -> Status[Any]:
+    """Switch it on or off, name it or move it, in all runs that have it."""
+    corrections.change_correction(Actor.of(request), setup_id, correction_key, **body.given())
+    return Status(204, None)
+
+
+@router.delete("/setups/{setup_id}/corrections/{correction_key}", response={204: None})
+def remove_correction(request: HttpRequest, setup_id: Id, correction_key: Key) -> Status[Any]:
+    """Take it off all runs that have it."""
+    corrections.remove_correction(Actor.of(request), setup_id, correction_key)
+    return Status(204, None)
+
+
+@router.post(
+    "/runs/{run_id}/corrected-view", openapi_extra=described_as("application/octet-stream")
+)
+def corrected_view(request: HttpRequest, run_id: Id, body: schemas.CorrectedViewIn) -> HttpResponse:
+    """The view of a channel as it would be with a correction; nothing is stored.
+
+    As `run_view`; of a long run the part that can be computed at once.
+    """
+    from yoke_server.record.readings.preview import encoded_preview
+
+    found = encoded_preview(
+        _run_read(run_id), body.correction, body.channel, (body.from_s, body.to_s), body.pixels // 2
+    )
+    return HttpResponse(found, content_type="application/octet-stream")

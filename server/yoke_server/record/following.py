@@ -6,9 +6,9 @@ A plot that follows a run asks for the same again and again, and a little more.
 import numpy as np
 from yoke_core.arrays import Signals
 
+from yoke_server.record.channel_of_run import MAX_FRESH, ChannelOfRun
 from yoke_server.record.levels import FACTOR
 from yoke_server.record.pairs import Pairs, Tail, folded, stored, tail_of
-from yoke_server.record.queries import MAX_FRESH, ChannelOfRun
 from yoke_server.record.samples import read_channel, type_of
 
 MAX_PAIRS = 1 << 15  # that are kept of a channel at a level

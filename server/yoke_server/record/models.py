@@ -83,8 +83,20 @@ class Layout(models.TextChoices):
     TIMED = "timed"  # each sample with its time
 
 
+class MeasuredStreams(models.Manager["Stream"]):
+    """Streams as they were recorded; what is computed of them is asked for by its home."""
+
+    def get_queryset(self) -> "models.QuerySet[Stream]":
+        return super().get_queryset().filter(home__isnull=True)
+
+
 class Stream(models.Model):
-    """Channels of one device kept by one rule at one rate; ``samples`` counts when it is closed."""
+    """Channels of one device kept by one rule at one rate; ``samples`` counts when it is closed.
+
+    One with a ``home`` is computed: readings of one channel in SI, sample by sample those of the
+    stream that is its home, NaN where not known. It has no segments of its own and no seal; it
+    can be dropped and made again from what was measured. Until it is ``complete`` it grows.
+    """
 
     run = models.ForeignKey(Run, models.CASCADE, related_name="streams")
     device = models.ForeignKey(Device, models.SET_NULL, null=True, related_name="+")
@@ -100,11 +112,26 @@ class Stream(models.Model):
     samples = models.BigIntegerField(default=0)
     sample_bytes = models.PositiveSmallIntegerField(default=4)  # 4: float32, 8: float64
     seal = models.CharField(max_length=64, default="")
+    home = models.ForeignKey("self", models.CASCADE, null=True, related_name="+")
+    fingerprint = models.CharField(max_length=64, default="")  # of a computed one's definition
+    complete = models.BooleanField(default=True)
+
+    objects = MeasuredStreams()
+    everything = models.Manager()
 
     class Meta:
         ordering = ["device_label", "id"]
         constraints = [
-            models.UniqueConstraint(fields=["run", "device_label", "rule"], name="stream_once"),
+            models.UniqueConstraint(
+                fields=["run", "device_label", "rule"],
+                condition=models.Q(home__isnull=True),
+                name="stream_once",
+            ),
+            models.UniqueConstraint(
+                fields=["run", "fingerprint"],
+                condition=models.Q(home__isnull=False),
+                name="computed_stream_once",
+            ),
             positive("rate_hz"),
         ]
 

@@ -6,8 +6,8 @@ from typing import Any, NamedTuple
 import numpy as np
 from yoke_core.arrays import Signals
 
+from yoke_server.record.channel_of_run import ChannelOfRun
 from yoke_server.record.levels import FACTOR, LEVELS
-from yoke_server.record.queries import ChannelOfRun
 from yoke_server.record.samples import driver_cursor, type_of
 
 # The rows that meet [first, last), one channel of them, their ends cut here so that only

@@ -3,19 +3,21 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from itertools import groupby
+from typing import TYPE_CHECKING
 
 import numpy as np
 from yoke_core.arrays import Signals
 
 from yoke_server.common.http.columns import pack_columns
-from yoke_server.kinds.chain import chain_of
+from yoke_server.record.channel_of_run import ChannelOfRun
 from yoke_server.record.following import followed
 from yoke_server.record.levels import FACTOR, LEVELS
-from yoke_server.record.models import Cause
 from yoke_server.record.pairs import Pairs, stored
-from yoke_server.record.queries import ChannelOfRun, TimedSegment
+from yoke_server.record.queries import TimedSegment, even_pieces
 from yoke_server.record.samples import read_channel
+
+if TYPE_CHECKING:
+    from yoke_core.signals.chain import SignalChain
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,23 +55,15 @@ def view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int) -> list
     Where samples are missing no segment lies. All segments together have at most ``pixels``
     columns, and one each.
     """
-    parts = [p for group in _even(channel.times.segments) if (p := _between(group, from_s, to_s))]
+    parts = [
+        p for group in even_pieces(channel.times.segments) if (p := _between(group, from_s, to_s))
+    ]
     total = sum(last - first for _, first, last in parts)
     found = []
     for segments, first, last in parts:
         columns = max(1, pixels * (last - first) // total)
         found.append(_plot_segment(channel, segments, (first, last), columns))
     return found
-
-
-def _even(segments: list[TimedSegment]) -> list[list[TimedSegment]]:
-    """Pieces that follow each other without a gap or a step."""
-    numbers, group = [], 0
-    for segment in segments:
-        group += segment.cause in (Cause.GAP, Cause.STEP, Cause.PAUSE)
-        numbers.append(group)
-    pairs = groupby(zip(numbers, segments, strict=True), key=lambda pair: pair[0])
-    return [[segment for _, segment in group] for _, group in pairs]
 
 
 def _between(
@@ -121,9 +115,13 @@ def _pairs(channel: ChannelOfRun, level: int, first: int, last: int) -> Pairs:
 
 def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int) -> bytes:
     """A view in SI as the web reads it (see the API's `run_view`)."""
-    segments = view(channel, from_s, to_s, pixels)
+    return encoded(view(channel, from_s, to_s, pixels), channel.chain)
+
+
+def encoded(segments: list[PlotSegment], chain: "SignalChain") -> bytes:
+    """Segments as the web reads them; ``chain`` makes readings in SI of their values."""
     nothing = [np.empty(0, np.float32)]
-    low, high = chain_of(channel.settings).extremes(
+    low, high = chain.extremes(
         np.concatenate([*nothing, *(s.low for s in segments)]),
         np.concatenate([*nothing, *(s.high for s in segments)]),
     )

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from itertools import groupby
 from typing import Any
 
 from django.db.models.fields.json import KT
@@ -13,8 +14,7 @@ from yoke_server.common.db.prepared import ASKED, Prepared
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.record.models import OPEN_STATES, Cause, Correction, Run, RunState, Segment, Stream
-from yoke_server.record.samples import driver_cursor
-from yoke_server.setups.document import FrozenChannel, FrozenSetup, read_document
+from yoke_server.setups.document import FrozenSetup, read_document
 from yoke_server.setups.models import Setup
 
 PIECES: TypeAdapter[Any] = TypeAdapter(SpecimenSpec)
@@ -91,6 +91,38 @@ class StreamTimes:
     keys: list[str] = field(default_factory=list)
     open: bool = False
 
+    def stretched(self, factor: float) -> "StreamTimes":
+        """The same with all times multiplied."""
+        if factor == 1.0:
+            return self
+        segments = [
+            replace(p, start_s=p.start_s * factor, rate_hz=p.rate_hz / factor)
+            for p in self.segments
+        ]
+        return replace(self, segments=segments)
+
+    def until(self, samples: int) -> "StreamTimes":
+        """Its first samples alone."""
+        if samples >= self.samples:
+            return self
+        known = [p for p in self.segments if p.first < samples]
+        cut = [replace(p, last=min(p.last, samples)) for p in known]
+        return replace(self, samples=samples, segments=cut)
+
+    def place_of(self, seconds: float) -> int:
+        """The sample at a time of the run, or the nearest before it; within the stream."""
+        segment = next((p for p in reversed(self.segments) if p.start_s <= seconds), None)
+        if segment is None:
+            return 0
+        away = min(max((seconds - segment.start_s) * segment.rate_hz, 0.0), 1e15)
+        return min(segment.first + int(away + 1e-6), segment.last)
+
+    @property
+    def pieces(self) -> list[tuple[int, int]]:
+        """[first, last) of samples that follow each other without a gap or a step."""
+        groups = even_pieces(self.segments)
+        return [(group[0].first, group[-1].last) for group in groups]
+
     def seconds_of(self, samples: Any) -> Any:
         """Seconds of the run at which some samples (an array of places) were taken."""
         import numpy as np
@@ -110,6 +142,16 @@ class StreamTimes:
             for before, after in zip(self.segments, self.segments[1:], strict=False)
             if after.cause == Cause.GAP
         ]
+
+
+def even_pieces(segments: list[TimedSegment]) -> list[list[TimedSegment]]:
+    """Pieces that follow each other without a gap or a step."""
+    numbers, group = [], 0
+    for segment in segments:
+        group += segment.cause not in (Cause.START, Cause.CLOCK)
+        numbers.append(group)
+    pairs = groupby(zip(numbers, segments, strict=True), key=lambda pair: pair[0])
+    return [[segment for _, segment in group] for _, group in pairs]
 
 
 def window_of(times: StreamTimes, from_s: float | None, to_s: float | None) -> tuple[float, float]:
@@ -160,102 +202,3 @@ def _timed_segments(run: Run, segments: Iterable[Segment], samples: int) -> list
 def _timed_segment(run: Run, row: Segment, end: int) -> TimedSegment:
     start_s = (row.bench_ns - run.start_ns) * 1e-9
     return TimedSegment(row.first_sample, end, start_s, row.rate_hz, row.cause, row.missing_blocks)
-
-
-@dataclass(frozen=True, slots=True)
-class ChannelOfRun:
-    """Where a channel's samples stand, and how the run scaled them.
-
-    fresh : of an open run the samples that came since it was looked at before, as stored
-    looked_up : the same for as long as samples were only added
-    """
-
-    times: StreamTimes
-    place: int
-    settings: FrozenChannel
-    fresh: bytes = b""
-    looked_up: object = field(default_factory=object)
-
-
-# What a look at an open run asks anew: whether it has ended or has another segment, and its newer
-# blocks, of which one channel's part.
-GROWN_SQL = """
-SELECT r.state, EXISTS (SELECT 1 FROM record_segment
-                        WHERE stream_id = s.id AND first_sample > %(segment)s),
-       b.first_sample, b.samples, substr(b.data,
-           1 + %(bytes)s * b.samples * %(channel)s, %(bytes)s * b.samples)
-FROM record_stream s JOIN record_run r ON r.id = s.run_id
-LEFT JOIN record_block b ON b.stream_id = s.id
-    AND b.first_sample >= %(known)s AND b.first_sample < %(known)s + %(most)s
-WHERE s.id = %(stream)s ORDER BY b.first_sample
-"""
-MAX_FRESH = 1 << 18  # samples; of a run that grew by more, all is looked up again
-MAX_REMEMBERED = 256
-
-_known: dict[tuple[int, str], ChannelOfRun] = {}
-
-
-def channel_of_run(run_id: int, key: str, until_s: float | None = None) -> ChannelOfRun | None:
-    """A channel of a run, with its samples so far, or at least those ``until_s``.
-
-    What was seen once is remembered, since a plot that zooms or follows asks for it often: a
-    closed run never changes, an open one only grows.
-    """
-    known = _known.get((run_id, key))
-    if known and (not known.times.open or _reaches(known.times, until_s)):
-        return known
-    known = (_grown(known) if known else None) or _look_up(run_id, key)
-    if known is None:
-        return None
-    if len(_known) >= MAX_REMEMBERED:
-        _known.clear()
-    _known[run_id, key] = known
-    return known
-
-
-def _reaches(times: StreamTimes, until_s: float | None) -> bool:
-    return until_s is not None and bool(times.segments) and until_s <= times.segments[-1].end_s
-
-
-def _look_up(run_id: int, key: str) -> ChannelOfRun | None:
-    stream = (
-        Stream.objects.filter(run_id=run_id, channels__channel_key=key)
-        .select_related("run__revision")
-        .prefetch_related("segments", "channels")
-        .first()
-    )
-    settings = _channel(stream.run, key) if stream else None
-    if stream is None or settings is None:
-        return None
-    times = times_of(stream.run, stream)
-    return ChannelOfRun(times, times.keys.index(key), settings)
-
-
-def _grown(known: ChannelOfRun) -> ChannelOfRun | None:
-    """The same a moment later; None if more has changed than that samples were added."""
-    times = known.times
-    if not times.segments:
-        return None
-    wanted = {
-        "stream": times.stream.pk,
-        "channel": known.place,
-        "known": times.samples,
-        "segment": times.segments[-1].first,
-        "most": MAX_FRESH,
-        "bytes": times.stream.sample_bytes,
-    }
-    rows = driver_cursor().execute(GROWN_SQL, wanted, prepare=True, binary=True).fetchall()
-    if not rows or rows[0][0] not in OPEN_STATES or rows[0][1]:
-        return None
-    blocks = [row[2:] for row in rows if row[2] is not None]
-    ends = [times.samples, *(first + samples for first, samples, _ in blocks)]
-    fits = all(first == end for (first, *_), end in zip(blocks, ends, strict=False))
-    if not fits or ends[-1] - times.samples >= MAX_FRESH:
-        return None
-    last = replace(times.segments[-1], last=ends[-1])
-    grown = replace(times, samples=last.last, segments=[*times.segments[:-1], last])
-    return replace(known, times=grown, fresh=b"".join(part for *_, part in blocks))
-
-
-def _channel(run: Run, key: str) -> FrozenChannel | None:
-    return next((c for c in document_of(run).channels if c.key == key), None)

@@ -6,6 +6,7 @@ from pydantic import Field
 
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Answer, Body, unset
+from yoke_server.kinds.corrections import CorrectionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.schemas import SpecimenChange
@@ -51,7 +52,91 @@ class RunOut(Schema):
     streams: list[StreamOut]
     setup_version: int
     imported: bool  # from a file
+    readings: str  # the version of how it is read
     channels: list[FrozenChannel]
+
+
+class ReadingOut(Answer):
+    """A channel of a run as it is read: SI = value * factor + offset.
+
+    formula : of a computed channel; empty of a measured one
+    share : how much of it is computed, from 0 to 1; 1 of what is read by its chain
+    problem : why it cannot be read; empty where it can
+    fingerprint : of the definition of what is computed
+    """
+
+    key: str
+    name: str
+    quantity: str
+    unit: str
+    factor: float
+    offset: float
+    decimals: int
+    device: str
+    formula: str
+    share: float
+    problem: str
+    fingerprint: str
+
+
+class CorrectionOut(Answer):
+    """A correction of a run, with the reason, the author and the time that it was made."""
+
+    correction: CorrectionSpec
+    title: str
+    channels: list[str]
+    said: str
+    reason: str
+    by: str
+    at: datetime
+
+
+class ReadingsOut(Answer):
+    """How a run is read. ``problems`` are of computed channels that the run lacks channels for."""
+
+    version: str
+    channels: list[ReadingOut]
+    problems: list[str]
+    corrections: list[CorrectionOut]
+
+
+class ReadingsIn(Body):
+    """``first`` is the channel that is in view: it is computed before the others."""
+
+    first: fields.Key | None = unset()
+
+
+class CorrectionIn(Body):
+    """A correction of some runs of one setup, together or not at all."""
+
+    runs: Annotated[list[fields.Id], Field(min_length=1, max_length=500)]
+    correction: CorrectionSpec
+    reason: fields.Reason
+
+
+class CorrectionKeyOut(Answer):
+    """By which the correction is changed in all its runs."""
+
+    key: str
+
+
+class CorrectionChange(Body):
+    """What is left out stays."""
+
+    on: bool = unset()
+    name: Annotated[str, fields.Text(0, 60)] = unset()
+    position: Annotated[int, Field(ge=0, le=100)] = unset()
+    reason: fields.Reason = unset()
+
+
+class CorrectedViewIn(Body):
+    """A channel of a run as it would be read with one correction more."""
+
+    correction: CorrectionSpec
+    channel: fields.Key
+    from_s: fields.Seconds | None = None
+    to_s: fields.Seconds | None = None
+    pixels: Annotated[int, Field(ge=16, le=8192)] = 1000
 
 
 class RunStart(Body):

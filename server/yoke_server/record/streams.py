@@ -5,7 +5,7 @@ where something is missing are read, so that it costs nothing that a run is long
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from yoke_server.record.models import Cause, RunState
@@ -42,7 +42,7 @@ LEFT JOIN LATERAL (
 LEFT JOIN LATERAL (
     SELECT * FROM record_segment WHERE stream_id = s.id AND first_sample < own.samples
     ORDER BY first_sample DESC LIMIT 1) last ON true
-WHERE r.id = ANY(%(runs)s) ORDER BY s.run_id, s.device_label, s.id
+WHERE r.id = ANY(%(runs)s) AND s.home_id IS NULL ORDER BY s.run_id, s.device_label, s.id
 """
 MAX_GAPS = 1000  # listed of a stream; more are told by nobody
 
@@ -65,6 +65,18 @@ class StreamFacts:
     gaps: list[tuple[float, float]]
     clock_steps: int
     channels: list[str]
+
+    def stretched(self, factor: float) -> "StreamFacts":
+        """The same with all times multiplied."""
+        if factor == 1.0:
+            return self
+        return replace(
+            self,
+            rate_hz=self.rate_hz / factor,
+            start_s=self.start_s * factor,
+            end_s=self.end_s * factor,
+            gaps=[(a * factor, b * factor) for a, b in self.gaps],
+        )
 
 
 def streams_of_runs(runs: Sequence[int]) -> dict[int, list[StreamFacts]]:

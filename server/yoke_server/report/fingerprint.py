@@ -9,6 +9,7 @@ from yoke_server.derive.models import Recipe
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import specimen_of
+from yoke_server.record.readings.definitions import readings_of
 from yoke_server.report.models import Report
 
 LAYOUT = 2  # raised when pages of the same contents look different
@@ -32,10 +33,15 @@ def fingerprint(report: Report) -> str:
     shown = [pair for b in report.blocks for pair in sorted(b.derived)]
     recipes = Recipe.objects.in_bulk({recipe for _, recipe in shown})
     ids = {run for b in report.blocks for run in b.runs}
-    runs = Run.objects.select_related("revision").prefetch_related("corrections").in_bulk(ids)
+    runs = (
+        Run.objects.select_related("revision", "setup").prefetch_related("corrections").in_bulk(ids)
+    )
     for run_id in sorted(runs):
         run = runs[run_id]
         used += [run.seal, run.name, run.notes, run.revision.fingerprint, specimen_of(run)]
+        readings = readings_of(run)
+        if changed := readings.definitions(c.key for c in readings.channels):
+            used.append(changed)
     for run_id, recipe_id in shown:
         if recipe_id in recipes and run_id in runs:
             used.append(fingerprint_of(inputs_of(runs[run_id], recipes[recipe_id])))

@@ -36,8 +36,12 @@ def signals_of(
     channels: Sequence[FrozenChannel],
     computed: Sequence[ComputedChannel],
     rates_hz: Mapping[str, float],
+    opaque: frozenset[str] = frozenset(),
 ) -> Signals:
-    """All signals of a setup; what is wrong with one does not stop the others."""
+    """All signals of a setup; what is wrong with one does not stop the others.
+
+    opaque : channels whose readings other signals take as they are stored, not by their chains
+    """
     from yoke_core.signals.graph import SignalGraph, substituted
 
     found, by_key = Signals(), {c.key: c for c in channels}
@@ -55,14 +59,15 @@ def signals_of(
         found.nodes[key], found.inputs[key] = node, inputs
         found.devices[key] = device or max(rates, key=lambda label: (rates[label], label))
 
+    inlined = {key: node for key, node in stepped.items() if key not in opaque}
     for key, node in stepped.items():
-        others = {k: v for k, v in stepped.items() if k != key}
+        others = {k: v for k, v in inlined.items() if k != key}
         add(key, substituted(node, others), by_key[key].device_label)
     for one in computed_of(channels, computed):
         if one.formula is None:
             found.faults[one.channel.key] = f"{one.channel.name}: {one.error}"
         else:
-            add(one.channel.key, substituted(one.formula.result.node, stepped))
+            add(one.channel.key, substituted(one.formula.result.node, inlined))
     return found
 
 

@@ -105,6 +105,19 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"bench_id": 1, "name": "x", "document": {}},
     ),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
+    ("get", "/api/runs/{run_id}/readings"): (ALL, None),
+    ("post", "/api/runs/{run_id}/readings"): (ALL, {}),
+    ("delete", "/api/runs/{run_id}/readings"): (WORK, None),
+    ("post", "/api/runs/{run_id}/corrected-view"): (
+        ALL,
+        {"correction": {"kind": "sign_correction", "channels": ["x"]}, "channel": "x"},
+    ),
+    ("post", "/api/setups/{setup_id}/corrections"): (
+        ENGINEER,
+        {"runs": [1], "correction": {"kind": "sign_correction", "channels": ["x"]}, "reason": "x"},
+    ),
+    ("patch", "/api/setups/{setup_id}/corrections/{correction_key}"): (ENGINEER, {"on": False}),
+    ("delete", "/api/setups/{setup_id}/corrections/{correction_key}"): (ENGINEER, None),
     ("post", "/api/channels/{channel_id}/chain"): (ALL, {"signal": 1e-4}),
     ("post", "/api/channels/{channel_id}/filter"): (
         ALL,

@@ -107,9 +107,9 @@ def test_the_prediction_of_the_fork_becomes_a_run(client, fork):
     assert times.samples == 1600 and run.state == "kept" and run.number == 1
     assert times.gaps == [(pytest.approx(10.66), pytest.approx(10.67))]
     document = document_of(run)
-    force = whole(run, next(c for c in document.channels if c.key == axle.key))
+    force = whole(run, next(c for c in document.channels if c.key == axle.key).key)
     assert force.max() == pytest.approx(2400)
-    strains = whole(run, next(c for c in document.channels if c.name == "CR_00"))
+    strains = whole(run, next(c for c in document.channels if c.name == "CR_00").key)
     assert strains.max() == pytest.approx(802.4e-6)
     assert not FilePart.objects.exists()
     assert "Imported fk12_crown_r4.txt" in Entry.objects.latest("id").action
@@ -125,7 +125,7 @@ def test_bridged_fields_lie_on_a_line_and_the_run_says_so(client, fork):
     preview = looked(client, address, doubtful="bridge")
     assert preview["doubt_count"] == 2 and preview["gaps"] == 0
     run = made(client, address, preview["choices"])
-    values = whole(run, document_of(run).channels[0])
+    values = whole(run, document_of(run).channels[0].key)
     np.testing.assert_allclose(values, [0, 2e3, 4e3, 6e3, 8e3])
     assert "bridged" in run.notes
 
@@ -359,7 +359,7 @@ def test_a_failure_half_way_leaves_nothing(client, fork, monkeypatch):
     monkeypatch.setattr(making, "write_samples", store)
     import_run(address.rpartition("/")[2])
     run = Run.objects.get()
-    values = whole(run, document_of(run).channels[0])
+    values = whole(run, document_of(run).channels[0].key)
     np.testing.assert_array_equal(values, np.arange(5000.0))
 
 

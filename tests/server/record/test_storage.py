@@ -6,9 +6,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from django.db import IntegrityError, connection
+from yoke_core.signals.chain import SignalChain
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of
-from yoke_server.record import following, queries
+from yoke_server.record import channel_of_run as looked_up
+from yoke_server.record import following
+from yoke_server.record.channel_of_run import ChannelOfRun, channel_of_run
 from yoke_server.record.models import Block, RunProgress, RunState
 from yoke_server.record.plot_data import _pairs, level_for, view
 from yoke_server.record.queries import times_of
@@ -132,7 +135,7 @@ def test_levels_follow_the_pixels():
 
 def placed(times, place):
     """What stands at a place of a stream, whatever it is a channel of."""
-    return queries.ChannelOfRun(times, place, None)
+    return ChannelOfRun(times, place, None, SignalChain(()))
 
 
 def rows_of(stream):
@@ -212,8 +215,8 @@ def test_numbers_of_nine_digits_keep_them(run, stream, is_open):
         one.take(item)
         if i == 150:  # a fresh recorder goes on
             one.flush()
-            queries._known.clear()
-            known = queries.channel_of_run(run.pk, stream.channels.first().channel_key)
+            looked_up._known.clear()
+            known = channel_of_run(run.pk, stream.channels.first().channel_key)
             one = keeper(run, stream, resumed=recorded.resumed(run, stream))
     one.flush()
     if not is_open:
@@ -223,7 +226,7 @@ def test_numbers_of_nine_digits_keep_them(run, stream, is_open):
     assert len(set(np.float32(expected))) < len(set(expected))  # float32 would not do
     found = read(stream, list(range(channels)), 0, len(counts))
     np.testing.assert_allclose(found[0], expected, rtol=1e-15)
-    grown = queries.channel_of_run(run.pk, stream.channels.first().channel_key)
+    grown = channel_of_run(run.pk, stream.channels.first().channel_key)
     assert known is not grown and (grown.times.samples == len(counts) or not is_open)
     for first, last, pixels in [(100, 140, 100), (0, 30_000, 50), (29_000, 30_000, 30)]:
         (shown,) = view(placed(times_of(run, stream), 0), first / 1000, last / 1000, pixels)
@@ -363,16 +366,16 @@ def test_a_view_of_an_open_run_grows_with_it(run, stream):
             one.take(Missing(5, 8))
         one.take(block(at))
         one.flush()
-        seen = queries.channel_of_run(run.pk, key)
-        fresh = queries._look_up(run.pk, key)
+        seen = channel_of_run(run.pk, key)
+        fresh = looked_up._look_up(run.pk, key)
         assert (seen.times.samples, seen.times.segments) == (
             fresh.times.samples,
             fresh.times.segments,
         )
     assert len(seen.times.gaps) == 1
     close(run, one)
-    assert queries.channel_of_run(run.pk, key).times.samples == 1000
-    assert not queries.channel_of_run(run.pk, key).times.open
+    assert channel_of_run(run.pk, key).times.samples == 1000
+    assert not channel_of_run(run.pk, key).times.open
 
 
 def test_an_open_runs_envelope_is_that_of_its_samples_to_the_newest_one(run, stream):
@@ -403,7 +406,7 @@ def test_an_open_run_that_lost_its_newest_blocks_is_looked_up_anew(run, stream):
     for number in range(5):
         one.take(block(number))
         one.flush()
-    assert queries.channel_of_run(run.pk, key).times.samples == 500
+    assert channel_of_run(run.pk, key).times.samples == 500
     Block.objects.filter(stream=stream, first_sample__gte=300).delete()
     again = keeper(run, stream, resumed=recorded.resumed(run, stream))
     for number in (3, 4, 5):
@@ -411,9 +414,9 @@ def test_an_open_run_that_lost_its_newest_blocks_is_looked_up_anew(run, stream):
     again.flush()  # a row from 300 to 600
     again.take(block(6))
     again.flush()
-    seen = queries.channel_of_run(run.pk, key)
+    seen = channel_of_run(run.pk, key)
     assert seen.times.samples == seen.times.segments[-1].last == 700
-    assert seen.looked_up is queries.channel_of_run(run.pk, key).looked_up
+    assert seen.looked_up is channel_of_run(run.pk, key).looked_up
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -421,7 +424,7 @@ def test_whatever_was_looked_at_before_an_open_run_shows_its_samples(
     run, stream, seed, monkeypatch
 ):
     """Looks of any window at any level, while samples, gaps and rows come."""
-    monkeypatch.setattr(queries, "MAX_FRESH", 40_000)  # at times so many come that all is read
+    monkeypatch.setattr(looked_up, "MAX_FRESH", 40_000)  # at times so many come that all is read
     monkeypatch.setattr(following, "MAX_FRESH", 40_000)
     monkeypatch.setattr(following, "MAX_PAIRS", 3000)
     key, dice = stream.channels.all()[1].channel_key, np.random.default_rng(seed)
@@ -442,6 +445,6 @@ def test_whatever_was_looked_at_before_an_open_run_shows_its_samples(
         starts, ends = np.arange(0, raw.size, size), -(-raw.size // size)
         first = int(dice.integers(0, ends))
         last = ends if dice.random() < 0.6 else int(dice.integers(first + 1, ends + 1))
-        found = _pairs(queries.channel_of_run(run.pk, key), level, first, last)
+        found = _pairs(channel_of_run(run.pk, key), level, first, last)
         np.testing.assert_array_equal(found.low, np.minimum.reduceat(raw, starts)[first:last])
         np.testing.assert_array_equal(found.high, np.maximum.reduceat(raw, starts)[first:last])

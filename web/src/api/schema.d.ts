@@ -1355,6 +1355,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/channels/{channel_id}/chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reading Chain
+         * @description The channel's reading part by part at one instant; steps that are off come last.
+         */
+        post: operations["yoke_server_api_calibrate_reading_chain"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/filter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Filter
+         * @description What a filter would do at the channel's rate; nothing is stored.
+         */
+        post: operations["yoke_server_api_calibrate_show_filter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/zero": {
         parameters: {
             query?: never;
@@ -1570,12 +1610,109 @@ export interface paths {
          * Run View
          * @description Lowest and highest per column in SI: uint32 length, JSON header, then float32.
          *
+         *     ``version`` is that of the run's readings, as the run says it: what was looked up for one is
+         *     remembered. A computed channel is shown as far as it is computed; 404 before that.
+         *
          *     The header lists segments without gaps (start and step in seconds of the run, count of
          *     columns); then come all lows and all highs. Infinite where a sample clipped.
          */
         get: operations["yoke_server_record_api_run_view"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run Readings
+         * @description How each channel is read, and how far those are that are computed.
+         */
+        get: operations["yoke_server_record_api_run_readings"];
+        put?: never;
+        /**
+         * Compute Readings
+         * @description Have the worker compute what is missing; news tell of its progress.
+         */
+        post: operations["yoke_server_record_api_compute_readings"];
+        /**
+         * Cancel Readings
+         * @description Give up what is being computed of the run; what is complete stays.
+         */
+        delete: operations["yoke_server_record_api_cancel_readings"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Correction
+         * @description Correct recorded runs: what is read of them changes, their samples do not.
+         */
+        post: operations["yoke_server_record_api_add_correction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/corrections/{correction_key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Correction
+         * @description Take it off all runs that have it.
+         */
+        delete: operations["yoke_server_record_api_remove_correction"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Correction
+         * @description Switch it on or off, name it or move it, in all runs that have it.
+         */
+        patch: operations["yoke_server_record_api_change_correction"];
+        trace?: never;
+    };
+    "/api/runs/{run_id}/corrected-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Corrected View
+         * @description The view of a channel as it would be with a correction; nothing is stored.
+         *
+         *     As `run_view`; of a long run the part that can be computed at once.
+         */
+        post: operations["yoke_server_record_api_corrected_view"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2301,15 +2438,38 @@ export interface components {
         };
         /**
          * ReadingOut
-         * @description What an input reads, SI or as the device says; no value where it clips.
+         * @description A channel of a run as it is read: SI = value * factor + offset.
+         *
+         *     formula : of a computed channel; empty of a measured one
+         *     share : how much of it is computed, from 0 to 1; 1 of what is read by its chain
+         *     problem : why it cannot be read; empty where it can
+         *     fingerprint : of the definition of what is computed
          */
         ReadingOut: {
-            /** Number */
-            number: number;
-            /** Signal */
-            signal: string;
-            /** Value */
-            value: number | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Factor */
+            factor: number;
+            /** Offset */
+            offset: number;
+            /** Decimals */
+            decimals: number;
+            /** Device */
+            device: string;
+            /** Formula */
+            formula: string;
+            /** Share */
+            share: number;
+            /** Problem */
+            problem: string;
+            /** Fingerprint */
+            fingerprint: string;
         };
         /**
          * TrialOut
@@ -2563,6 +2723,24 @@ export interface components {
             name: string;
         };
         /**
+         * AbsolutePressure
+         * @description A gauge pressure made absolute with the air pressure that a barometer read.
+         */
+        AbsolutePressure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "absolute_pressure";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Air Pa */
+            air_pa: number;
+        };
+        /**
          * AreaPiece
          * @description A piece of any shape whose section is known.
          */
@@ -2774,6 +2952,8 @@ export interface components {
              * @enum {string}
              */
             polarity: "as wired" | "cores swapped" | "turned";
+            /** Steps */
+            steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
             /** Recorded */
             recorded: boolean;
             grid: components["schemas"]["Grid"] | null;
@@ -3021,6 +3201,33 @@ export interface components {
             frequency_hz: number;
         };
         /**
+         * GaugeFactorSlope
+         * @description The gauge factor changes with temperature; the stated one holds at ``reference_c``.
+         *
+         *     per_kelvin : change as a share of the gauge factor
+         */
+        GaugeFactorSlope: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge_factor_slope";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Temperature */
+            temperature: string;
+            /** Per Kelvin */
+            per_kelvin: number;
+            /**
+             * Reference C
+             * @default 23
+             */
+            reference_c: number;
+        };
+        /**
          * GaugeScaling
          * @description Strain gauges; Poisson's ratio of the part counts where grids lie across.
          */
@@ -3102,6 +3309,35 @@ export interface components {
             best_v?: number | null;
             /** Passed */
             passed?: boolean | null;
+        };
+        /**
+         * HighPass
+         * @description What is slower than the corner is taken out.
+         */
+        HighPass: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "high_pass";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Corner Hz */
+            corner_hz: number;
+            /**
+             * Order
+             * @default 4
+             */
+            order: number;
+            /**
+             * Family
+             * @default Butterworth
+             * @enum {string}
+             */
+            family: "Butterworth" | "Bessel";
         };
         /**
          * InductiveHalf
@@ -3210,6 +3446,56 @@ export interface components {
              * @default 50
              */
             resistor_ohm: number;
+        };
+        /**
+         * LowPass
+         * @description What is faster than the corner is taken out.
+         */
+        LowPass: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "low_pass";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Corner Hz */
+            corner_hz: number;
+            /**
+             * Order
+             * @default 4
+             */
+            order: number;
+            /**
+             * Family
+             * @default Butterworth
+             * @enum {string}
+             */
+            family: "Butterworth" | "Bessel";
+        };
+        /**
+         * MainsRejection
+         * @description Mains hum and its multiples taken out.
+         */
+        MainsRejection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mains_rejection";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Mains Hz
+             * @default 50
+             */
+            mains_hz: number;
         };
         /**
          * MotionEnd
@@ -3633,6 +3919,29 @@ export interface components {
             points: components["schemas"]["TablePoint"][];
         };
         /**
+         * ThermalOutput
+         * @description What the temperature alone makes of a strain, taken off.
+         *
+         *     coefficients : of the data sheet's polynomial, the constant first: m/m over °C, measured with
+         *         a gauge factor of 2.0
+         */
+        ThermalOutput: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "thermal_output";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Temperature */
+            temperature: string;
+            /** Coefficients */
+            coefficients: number[];
+        };
+        /**
          * ThermometerWiring
          * @description A resistance thermometer; with three wires the device takes the lead off itself.
          */
@@ -3660,6 +3969,32 @@ export interface components {
             kind: "time";
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * TransverseSensitivity
+         * @description What the strain across a single grid adds to its reading, taken off.
+         *
+         *     Stress is taken to be along the grid alone, in a part of ``poisson_ratio``. A rosette's grids
+         *     are corrected together by its recipe.
+         */
+        TransverseSensitivity: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "transverse_sensitivity";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Sensitivity */
+            sensitivity: number;
+            /**
+             * Poisson Ratio
+             * @default 0.3
+             */
+            poisson_ratio: number;
         };
         /**
          * TubePiece
@@ -4441,6 +4776,8 @@ export interface components {
              * @enum {string}
              */
             polarity?: "as wired" | "cores swapped" | "turned";
+            /** Steps */
+            steps?: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
         };
         /**
          * CurveOut
@@ -4451,6 +4788,79 @@ export interface components {
             signals: number[];
             /** Readings */
             readings: number[];
+        };
+        /**
+         * ChainPartOut
+         * @description What a channel's reading is behind one part of its chain; None where it is not known.
+         *
+         *     ``step`` is the place in the channel's list of a step that can be switched off. ``value`` is
+         *     in SI, of the signal until it is scaled, ``in_quantity`` from there on.
+         */
+        ChainPartOut: {
+            /** Title */
+            title: string;
+            /** Step */
+            step: number | null;
+            /** On */
+            on: boolean;
+            /** Value */
+            value: number | null;
+            /** In Quantity */
+            in_quantity: boolean;
+        };
+        /**
+         * ChainIn
+         * @description A channel's signal as it is now, SI, and the readings of the channels that its steps need.
+         *
+         *     What is left out is not known.
+         */
+        ChainIn: {
+            /** Signal */
+            signal: number;
+            /** Reading */
+            reading?: number | null;
+            /**
+             * Others
+             * @default {}
+             */
+            others: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FilterOut
+         * @description What a filter does at the channel's rate.
+         *
+         *     amplitudes : ratio by frequency in Hz; 0.707 is -3 dB
+         *     step : what becomes of a step from 0 to 1 after so many seconds
+         *     delay_s : by which a slow change is late; 0 of a filter that lets none pass
+         *     warning : of what a reader should know; empty where there is nothing
+         */
+        FilterOut: {
+            /** Rate Hz */
+            rate_hz: number;
+            /** Frequencies Hz */
+            frequencies_hz: number[];
+            /** Amplitudes */
+            amplitudes: number[];
+            /** Times S */
+            times_s: number[];
+            /** Step */
+            step: number[];
+            /** Delay S */
+            delay_s: number;
+            /** Settles S */
+            settles_s: number;
+            /** Warning */
+            warning: string;
+        };
+        /**
+         * FilterIn
+         * @description A filter as it is being set.
+         */
+        FilterIn: {
+            /** Step */
+            step: components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"];
         };
         /**
          * Outcome
@@ -4471,7 +4881,7 @@ export interface components {
         };
         /**
          * FrozenChannel
-         * @description One channel with its input, its specs, zero, tare and shunt check.
+         * @description One channel with its input, its specs, its steps, zero, tare and shunt check.
          */
         FrozenChannel: {
             /** Key */
@@ -4507,6 +4917,8 @@ export interface components {
              * @enum {string}
              */
             polarity: "as wired" | "cores swapped" | "turned";
+            /** Steps */
+            steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
             /**
              * Recorded
              * @default true
@@ -4591,6 +5003,8 @@ export interface components {
             setup_version: number;
             /** Imported */
             imported: boolean;
+            /** Readings */
+            readings: string;
             /** Channels */
             channels: components["schemas"]["FrozenChannel"][];
         };
@@ -4652,6 +5066,551 @@ export interface components {
         PeaksReset: {
             /** Channels */
             channels: string[];
+        };
+        /**
+         * CorrectionOut
+         * @description A correction of a run, with the reason, the author and the time that it was made.
+         */
+        CorrectionOut: {
+            /** Correction */
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            /** Title */
+            title: string;
+            /** Channels */
+            channels: string[];
+            /** Said */
+            said: string;
+            /** Reason */
+            reason: string;
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * Despike
+         * @description Single readings that stand out replaced by the median around them, by Hampel's rule.
+         *
+         *     reach : readings to each side with which one is compared
+         */
+        Despike: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "despike";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /**
+             * Reach
+             * @default 5
+             */
+            reach: number;
+            /**
+             * Deviations
+             * @default 4
+             */
+            deviations: number;
+        };
+        /**
+         * GaugeFactorCorrection
+         * @description Another gauge factor.
+         */
+        GaugeFactorCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge_factor_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Gauge Factor */
+            gauge_factor: number;
+        };
+        /**
+         * Offset
+         * @description Each reading plus an offset, in the channel's quantity (SI).
+         */
+        Offset: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Offset */
+            offset: number;
+        };
+        /**
+         * ReadingsOut
+         * @description How a run is read. ``problems`` are of computed channels that the run lacks channels for.
+         */
+        ReadingsOut: {
+            /** Version */
+            version: string;
+            /** Channels */
+            channels: components["schemas"]["ReadingOut"][];
+            /** Problems */
+            problems: string[];
+            /** Corrections */
+            corrections: components["schemas"]["CorrectionOut"][];
+        };
+        /**
+         * RemoveTrend
+         * @description Each piece without a gap, less its least-squares line.
+         */
+        RemoveTrend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "detrend";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * Scale
+         * @description Each reading times a factor.
+         */
+        Scale: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * ScalingCorrection
+         * @description Another scaling.
+         */
+        ScalingCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scaling_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Scaling */
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+        };
+        /**
+         * SignCorrection
+         * @description The channel counts the other way.
+         */
+        SignCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sign_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * TareCorrection
+         * @description Another tare, in the channel's quantity (SI).
+         */
+        TareCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tare_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Tare */
+            tare: number;
+        };
+        /**
+         * TimeBase
+         * @description The times of the channels' whole streams times a factor, as where milliseconds were taken
+         *     for seconds.
+         */
+        TimeBase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "time_base";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * TimeShift
+         * @description Readings so many seconds later.
+         */
+        TimeShift: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "time_shift";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * UnitCorrection
+         * @description Values that came with the channel were in another unit; of a measured signal, the unit in
+         *     which it is read.
+         */
+        UnitCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unit_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * WindowZero
+         * @description Readings less their mean between two times of the run.
+         */
+        WindowZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "window_zero";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * ZeroCorrection
+         * @description Another zero: the signal at rest, SI.
+         */
+        ZeroCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zero_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Zero */
+            zero: number;
+        };
+        /**
+         * ZeroPhaseFilter
+         * @description A filter forwards and backwards: without delay, -6 dB at its corner.
+         */
+        ZeroPhaseFilter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zero_phase_filter";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /**
+             * Band
+             * @default low-pass
+             * @enum {string}
+             */
+            band: "low-pass" | "high-pass";
+            /** Corner Hz */
+            corner_hz: number;
+            /**
+             * Order
+             * @default 4
+             */
+            order: number;
+            /**
+             * Family
+             * @default Butterworth
+             * @enum {string}
+             */
+            family: "Butterworth" | "Bessel";
+        };
+        /**
+         * ReadingsIn
+         * @description ``first`` is the channel that is in view: it is computed before the others.
+         */
+        ReadingsIn: {
+            /** First */
+            first?: string | null;
+        };
+        /**
+         * CorrectionKeyOut
+         * @description By which the correction is changed in all its runs.
+         */
+        CorrectionKeyOut: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * CorrectionIn
+         * @description A correction of some runs of one setup, together or not at all.
+         */
+        CorrectionIn: {
+            /** Runs */
+            runs: number[];
+            /** Correction */
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * CorrectionChange
+         * @description What is left out stays.
+         */
+        CorrectionChange: {
+            /** On */
+            on?: boolean;
+            /** Name */
+            name?: string;
+            /** Position */
+            position?: number;
+            /** Reason */
+            reason?: string;
+        };
+        /**
+         * CorrectedViewIn
+         * @description A channel of a run as it would be read with one correction more.
+         */
+        CorrectedViewIn: {
+            /** Correction */
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            /** Channel */
+            channel: string;
+            /** From S */
+            from_s?: number | null;
+            /** To S */
+            to_s?: number | null;
+            /**
+             * Pixels
+             * @default 1000
+             */
+            pixels: number;
         };
         /**
          * CyclesParameters
@@ -5398,7 +6357,7 @@ export interface components {
         };
         Problem: {
             /** @enum {string} */
-            type: "/problems/unreadable" | "/problems/not-signed-in" | "/problems/not-allowed" | "/problems/not-found" | "/problems/method-not-allowed" | "/problems/too-slow" | "/problems/conflict" | "/problems/too-large" | "/problems/media-type" | "/problems/invalid-value" | "/problems/too-many-requests" | "/problems/fault" | "/problems/unavailable" | "/problems/name-taken" | "/problems/exists-already" | "/problems/limit-reached" | "/problems/in-use" | "/problems/out-of-use" | "/problems/yoke-needed" | "/problems/being-recorded" | "/problems/changed-meanwhile" | "/problems/preflight" | "/problems/device-unfit" | "/problems/input-unfit" | "/problems/nothing-to-do" | "/problems/no-result" | "/problems/out-of-order" | "/problems/recorder-refused" | "/problems/recorder-silent" | "/problems/stop-not-confirmed";
+            type: "/problems/unreadable" | "/problems/not-signed-in" | "/problems/not-allowed" | "/problems/not-found" | "/problems/method-not-allowed" | "/problems/too-slow" | "/problems/conflict" | "/problems/too-large" | "/problems/media-type" | "/problems/invalid-value" | "/problems/too-many-requests" | "/problems/fault" | "/problems/unavailable" | "/problems/name-taken" | "/problems/exists-already" | "/problems/limit-reached" | "/problems/in-use" | "/problems/out-of-use" | "/problems/yoke-needed" | "/problems/being-recorded" | "/problems/changed-meanwhile" | "/problems/preflight" | "/problems/device-unfit" | "/problems/input-unfit" | "/problems/nothing-to-do" | "/problems/no-result" | "/problems/not-ready" | "/problems/out-of-order" | "/problems/recorder-refused" | "/problems/recorder-silent" | "/problems/stop-not-confirmed";
             title: string;
             status: number;
             detail?: string;
@@ -7716,6 +8675,60 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_api_calibrate_reading_chain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChainIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainPartOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_show_filter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilterOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_api_calibrate_zero: {
         parameters: {
             query?: never;
@@ -8036,6 +9049,7 @@ export interface operations {
                 from_s?: number | null;
                 to_s?: number | null;
                 pixels?: number;
+                version?: string;
             };
             header?: never;
             path: {
@@ -8044,6 +9058,179 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_run_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_compute_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_cancel_readings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_add_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionKeyOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_remove_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+                correction_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_change_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+                correction_key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_corrected_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectedViewIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

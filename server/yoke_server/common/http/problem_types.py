@@ -32,6 +32,7 @@ class ProblemType(StrEnum):
     INPUT_UNFIT = "input-unfit"
     NOTHING_TO_DO = "nothing-to-do"
     NO_RESULT = "no-result"
+    NOT_READY = "not-ready"
     OUT_OF_ORDER = "out-of-order"
     RECORDER_REFUSED = "recorder-refused"
     RECORDER_SILENT = "recorder-silent"
@@ -65,6 +66,7 @@ MEANINGS: dict[ProblemType, str] = {
     ProblemType.INPUT_UNFIT: "The input does not measure what the sensor gives, or is not there.",
     ProblemType.NOTHING_TO_DO: "There is nothing that it could be done to.",
     ProblemType.NO_RESULT: "The run gives no such result.",
+    ProblemType.NOT_READY: "It is being computed; it can be had in a while.",
     ProblemType.OUT_OF_ORDER: "A part of a file, or a step, comes before what must come first.",
     ProblemType.RECORDER_REFUSED: "The recorder refused the order; the title says why.",
     ProblemType.RECORDER_SILENT: "The recorder did not answer in time; the order is given up.",

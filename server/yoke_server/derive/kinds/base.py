@@ -83,6 +83,10 @@ class ResultKind:
         """All of a run that results come from: where any of it differs, they are stale."""
         return {"seal": run.seal, "setup": run.revision.fingerprint, "specimen": specimen_of(run)}
 
+    def channels(self, parameters: Any, setup: FrozenSetup) -> list[str]:
+        """Keys of the channels whose readings it is computed of."""
+        return []
+
     def check(self, parameters: Any, setup: FrozenSetup) -> None:
         """Raise a problem for parameters that can give nothing with this setup."""
 

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 from yoke_server.exchange.formats.base import Format, Options, Variant
 from yoke_server.exchange.rows import Exported, columns, header_lines
 from yoke_server.record.samples import type_of
+from yoke_server.setups.readable import ReadableChannel
 
 
 class _Parts:
@@ -63,18 +64,16 @@ def _schema(of: Exported, pa: Any) -> Any:
     kind = pa.from_numpy_dtype(type_of(of.stream))
     fields = [pa.field("time", pa.float64(), metadata={"unit": "s"})]
     for channel in of.channels:
-        facts = channel.model_dump(mode="json")
-        kept = (
-            "wiring",
-            "scaling",
-            "zero",
-            "tare",
-            "polarity",
-            "steps",
-            "steps",
-            "quantity",
-            "sensor_serial",
-        )
-        about = {"unit": channel.unit, "chain": json.dumps({k: facts[k] for k in kept})}
+        about = {"unit": channel.unit, "chain": json.dumps(_chain_of(of, channel))}
         fields.append(pa.field(channel.name, kind, metadata=about))
     return pa.schema(fields, metadata={"source": "\n".join(header_lines(of))})
+
+
+def _chain_of(of: Exported, channel: ReadableChannel) -> dict[str, object]:
+    """What a channel's readings follow from."""
+    if channel.measured is None:
+        return of.readings.definition(channel.key)
+    kept = {"wiring", "scaling", "zero", "tare", "polarity", "steps", "quantity", "sensor_serial"}
+    found: dict[str, object] = channel.measured.model_dump(mode="json", include=kept)
+    corrections = [c.model_dump(mode="json") for c in of.readings.corrections_of(channel.key)]
+    return found | ({"corrections": corrections} if corrections else {})

@@ -3,9 +3,8 @@
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from yoke_server.kinds.chain import chain_of
+from yoke_server.record.channel_of_run import channel_of_run
 from yoke_server.record.models import Run, RunState
-from yoke_server.record.queries import channel_of_run
 from yoke_server.record.streams import streams_of
 from yoke_server.setups.models import Setup
 
@@ -47,7 +46,7 @@ class Other:
             return None
         low = np.concatenate([p.low for p in parts])
         high = np.concatenate([p.high for p in parts])
-        return chain_of(found.settings).extremes(low, high)
+        return found.chain.extremes(low, high)
 
     def peak(self, key: str) -> float:
         """The largest value that a channel reached, without sign; 0 where it is not known."""

@@ -1,6 +1,6 @@
 """The protocol of scalings. Signals are in SI: V/V of bridges, V, ohm, Hz."""
 
-from typing import TYPE_CHECKING, Annotated, ClassVar
+from typing import TYPE_CHECKING, Annotated, ClassVar, Self
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.spec import Spec
@@ -31,6 +31,11 @@ class Scaling(Spec):
     def factor_of_gauge(self) -> float | None:
         """The gauge factor, of a strain gauge's scaling."""
         return None
+
+    def read_in(self, unit: str) -> Self:
+        """The same where the values that it takes are said to be in a unit; only of scalings
+        that take values as they come is it another one."""
+        return self
 
     @property
     def rest_signal(self) -> float | None:

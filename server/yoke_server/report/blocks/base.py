@@ -13,7 +13,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.derive.models import Recipe
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.queries import document_of
+from yoke_server.record.readings.definitions import channels_of
 
 
 class ReportBlock(Spec):
@@ -94,7 +94,7 @@ class ChannelsBlock(RunBlock):
     def check(self, place: int, runs: dict[int, Run]) -> None:
         super().check(place, runs)
         run = runs[self.run]
-        if set(self.channels) - {c.key for c in document_of(run).channels}:
+        if set(self.channels) - {c.key for c in channels_of(run)}:
             raise problem_of(
                 place, "channels", f"{run.name} has no such channel.", "Choose others."
             )

@@ -4,13 +4,13 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from yoke_server.common.http.problems import Problem
-from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces
+from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces, setup_of
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
 from yoke_server.derive.kinds.cycles.spec import CyclesDetails, CyclesParameters
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
-from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.readable import ReadableChannel, by_key, readable_channels
 
 if TYPE_CHECKING:
     from yoke_core.fatigue.life import BasquinCurve
@@ -23,7 +23,7 @@ AT_ONCE = 1 << 20  # turning points that are counted together
 CLAUSE = "ASTM E1049-85 (2017), 5.4.4"
 
 
-COUNTED = ("strain", "force")  # quantities of which stress comes
+COUNTED = ("strain", "force", "stress")  # quantities of which stress comes
 
 
 class CyclesKind(ResultKind):
@@ -37,12 +37,16 @@ class CyclesKind(ResultKind):
         """One offer a channel, none of them suggested: the channel is a person's choice."""
         return [
             Offer(f"Cycles of {c.name}", CyclesParameters(channel=c.key))
-            for c in setup.channels
+            for c in readable_channels(setup)
             if c.quantity in COUNTED
         ]
 
     def subject(self, parameters: Any, setup: FrozenSetup) -> str:
-        return next((c.name for c in setup.channels if c.key == parameters.channel), "")
+        found = by_key(readable_channels(setup), parameters.channel)
+        return found.name if found else ""
+
+    def channels(self, parameters: Any, setup: FrozenSetup) -> list[str]:
+        return [parameters.channel]
 
     def check(self, parameters: Any, setup: FrozenSetup) -> None:
         _curve(parameters)
@@ -52,11 +56,11 @@ class CyclesKind(ResultKind):
                 422,
                 f"{channel.name} measures {channel.quantity}: no stress comes of it.",
                 field="channel",
-                hint="Choose a channel of strain or force.",
+                hint="Choose a channel of strain, force or stress.",
             )
 
     def compute(self, run: Run, parameters: Any) -> Computed:
-        setup = document_of(run)
+        setup = setup_of(run)
         self.check(parameters, setup)
         channel = channel_of(setup, parameters.channel)
         points, clipped, samples = _turning_points(run, parameters)
@@ -140,8 +144,10 @@ def _thinned(points: Any) -> Any:
     return points[np.linspace(0, len(points) - 1, shown).astype(int)]
 
 
-def _stress_by_unit(parameters: CyclesParameters, channel: FrozenChannel) -> float:
+def _stress_by_unit(parameters: CyclesParameters, channel: ReadableChannel) -> float:
     """Stress (Pa) by what is counted, in SI; 0 where nothing says how they hang together."""
+    if channel.quantity == "stress":
+        return 1.0
     if channel.quantity == "strain":
         return parameters.modulus_pa
     return 1 / parameters.section_m2 if parameters.section_m2 else 0.0

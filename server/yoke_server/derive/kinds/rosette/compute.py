@@ -7,12 +7,17 @@ from yoke_core.rosette.state import RosetteState
 
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.derive.inputs import channel_of, clipped_note, in_pieces, times_with
+from yoke_server.derive.inputs import (
+    channel_of,
+    clipped_note,
+    in_pieces,
+    setup_of,
+    times_with,
+)
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
 from yoke_server.derive.kinds.rosette.spec import RosetteDetails, RosetteParameters
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
 from yoke_server.setups.document import FrozenSetup, rosettes_of
 
 if TYPE_CHECKING:
@@ -46,6 +51,9 @@ class RosetteKind(ResultKind):
     def subject(self, parameters: Any, setup: FrozenSetup) -> str:
         return str(parameters.name)
 
+    def channels(self, parameters: Any, setup: FrozenSetup) -> list[str]:
+        return list(parameters.grids)
+
     def check(self, parameters: Any, setup: FrozenSetup) -> None:
         _core(parameters)
         if len(set(parameters.grids)) < 3:
@@ -69,10 +77,10 @@ class RosetteKind(ResultKind):
         import numpy as np
         from yoke_core.rosette.state import rosette_state
 
-        self.check(parameters, document_of(run))
+        self.check(parameters, setup_of(run))
         rosette, material = _core(parameters)
         kept, highest, clipped, samples = _look_through(run, parameters, rosette, material)
-        setup, times = document_of(run), times_with(run, parameters.grids[0])
+        setup, times = setup_of(run), times_with(run, parameters.grids[0])
         a, b, c = (float(v) for v in highest[1:])
         state = rosette_state(rosette, material, (a, b, c))
         at = times.seconds_of(highest[:1])[0]

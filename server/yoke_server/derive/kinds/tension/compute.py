@@ -5,13 +5,14 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.derive.inputs import clipped_note, whole
+from yoke_server.derive.inputs import clipped_note, setup_of, whole
 from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
 from yoke_server.derive.kinds.tension.spec import TensionDetails, TensionParameters
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of, piece_of
-from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.record.queries import piece_of
+from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.readable import ReadableChannel, measured
 
 if TYPE_CHECKING:
     import numpy as np
@@ -47,9 +48,9 @@ def curve_of(run: Run, parameters: TensionParameters) -> Curve:
     from yoke_core.tension.results import tension_results
     from yoke_core.tension.specimen import Specimen
 
-    setup = document_of(run)
+    setup = setup_of(run)
     channels = [_channel(setup, "force"), _channel(setup, "extension")]
-    force, extension = (whole(run, channel) for channel in channels)
+    force, extension = (whole(run, channel.key) for channel in channels)
     notes = [
         note
         for channel, values in zip(channels, (force, extension), strict=True)
@@ -72,9 +73,9 @@ def curve_of(run: Run, parameters: TensionParameters) -> Curve:
     return Curve(stress, strain, replace(result, notes=(*result.notes, *notes)))
 
 
-def _channel(setup: FrozenSetup, quantity: str) -> FrozenChannel:
+def _channel(setup: FrozenSetup, quantity: str) -> ReadableChannel:
     if channel := setup.channel(quantity):
-        return channel
+        return measured(channel)
     raise Problem(
         409,
         f"This run has no channel that measures {quantity}, so it gives no stress-strain curve.",
@@ -98,6 +99,10 @@ class TensionKind(ResultKind):
 
     def report_title(self, specimen: str) -> str:
         return f"Tension test of {specimen}"
+
+    def channels(self, parameters: Any, setup: FrozenSetup) -> list[str]:
+        found = (setup.channel(quantity) for quantity in ("force", "extension"))
+        return [channel.key for channel in found if channel]
 
     def check(self, parameters: Any, setup: FrozenSetup) -> None:
         core_recipe(parameters)

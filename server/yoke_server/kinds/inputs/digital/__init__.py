@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 from yoke_server.common.http import fields
 from yoke_server.common.http.number_input import InvalidInput
 from yoke_server.common.units import UNITS, factor, to_si
+from yoke_server.common.units import unit as unit_of
 from yoke_server.kinds.inputs.base import InputKind, Sensor, Wiring
 from yoke_server.kinds.inputs.conditioning import FixedConditioning
 from yoke_server.kinds.scalings import BY_POINTS
@@ -39,6 +40,10 @@ class AsReadScaling(Scaling):
         from yoke_core.scaling.line import Line
 
         return [Line(self.factor, self.offset)]
+
+    def read_in(self, unit: str) -> "AsReadScaling":
+        found = unit_of(unit)
+        return self.model_copy(update={"factor": found.factor, "offset": found.offset})
 
 
 class DigitalWiring(Wiring):

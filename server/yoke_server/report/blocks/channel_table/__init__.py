@@ -1,7 +1,7 @@
 from typing import ClassVar, Literal
 
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
+from yoke_server.record.readings.definitions import setup_of
 from yoke_server.report.blocks.base import ReportBlock, RunBlock
 from yoke_server.report.words import channel_rows
 
@@ -19,4 +19,4 @@ class ChannelTable(RunBlock):
 
     def contents(self) -> dict[str, object]:
         run = self.run_row()
-        return {"run": run, "channels": channel_rows(document_of(run))}
+        return {"run": run, "channels": channel_rows(setup_of(run))}

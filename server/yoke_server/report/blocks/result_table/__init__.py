@@ -2,7 +2,7 @@ from typing import ClassVar, Literal
 
 from yoke_server.derive.kinds import title_of
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
+from yoke_server.record.readings.definitions import setup_of
 from yoke_server.report.blocks.base import ReportBlock
 from yoke_server.report.blocks.derived import ResultBlock
 from yoke_server.report.words import result_rows
@@ -24,7 +24,7 @@ class ResultTable(ResultBlock):
         rows = list(found.results.all())
         shared = {r.note for r in rows}
         note = shared.pop() if len(shared) == 1 else ""
-        title = title_of(found.recipe.parameters, document_of(found.run))
+        title = title_of(found.recipe.parameters, setup_of(found.run))
         return {
             "title": f"{title}, {found.run.name}",
             "results": result_rows(rows),

@@ -4,7 +4,7 @@ from pydantic import Field
 
 from yoke_server.common.http import fields
 from yoke_server.record.models import Run
-from yoke_server.record.queries import document_of
+from yoke_server.record.readings.definitions import channels_of
 from yoke_server.report.blocks.base import ChannelsBlock, ReportBlock
 
 OFFERED = 9  # channels
@@ -20,7 +20,7 @@ class TimePlot(ChannelsBlock):
 
     @classmethod
     def offers(cls, run: Run) -> list[ReportBlock]:
-        keys = [c.key for c in document_of(run).channels][:OFFERED]
+        keys = [c.key for c in channels_of(run)][:OFFERED]
         return [cls(run=run.pk, channels=keys)] if keys else []
 
     def contents(self) -> dict[str, object]:

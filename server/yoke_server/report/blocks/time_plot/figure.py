@@ -4,12 +4,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from yoke_server.common.units import from_si
 from yoke_server.derive.figures.style import CURVES, new_figure, svg_of
-from yoke_server.kinds.chain import chain_of
+from yoke_server.record.channel_of_run import channel_of_run
 from yoke_server.record.models import Run
 from yoke_server.record.plot_data import view
-from yoke_server.record.queries import channel_of_run, window_of
+from yoke_server.record.queries import window_of
 
 PIXELS = 900
 ROW = 0.78  # inches
@@ -24,17 +23,16 @@ def figure(run: Run, keys: Sequence[str]) -> str:
         channel = channel_of_run(run.pk, key)
         if channel is None:
             continue
-        settings = channel.settings
-        chain = chain_of(settings)
+        shown = channel.channel
         window = window_of(channel.times, None, None)
         for part in view(channel, *window, PIXELS):
-            low, high = chain.extremes(part.low, part.high)
+            low, high = channel.chain.extremes(part.low, part.high)
             times = np.repeat(part.start_s + part.step_s * (np.arange(len(low)) + 0.5), 2)
             values = np.column_stack([low, high]).ravel()
-            values = np.where(np.isfinite(values), from_si(values, settings.unit), np.nan)
+            values = np.where(np.isfinite(values), shown.shown(values), np.nan)
             axes.plot(times, values, color=colour, linewidth=0.7)
-        axes.set_ylabel(f"{settings.name}\n{settings.unit}", rotation=0, ha="right", va="center")
+        axes.set_ylabel(f"{shown.name}\n{shown.unit}", rotation=0, ha="right", va="center")
         axes.yaxis.set_label_coords(-0.055, 0.5)
-        names.append(settings.name)
+        names.append(shown.name)
     rows[-1].set_xlabel("Time, s", loc="right")
     return svg_of(drawn, f"{', '.join(names)} over the time of {run.name}")

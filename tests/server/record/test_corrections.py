@@ -1,0 +1,278 @@
+"""Corrections of recorded runs: what is read changes, samples do not; all runs or none."""
+
+import hashlib
+
+import numpy as np
+import pytest
+from yoke_server.derive.computing import derive_stale, is_stale
+from yoke_server.derive.inputs import times_with, whole
+from yoke_server.derive.kinds.cycles.spec import CyclesParameters
+from yoke_server.derive.models import Derivation, Recipe
+from yoke_server.exchange.rows import exported, header_lines
+from yoke_server.kinds.computed import ComputedChannel
+from yoke_server.ledger.models import Entry
+from yoke_server.record.models import Block, Correction, Run
+from yoke_server.record.readings.definitions import corrections_of, readings_of
+from yoke_server.record.tasks import make
+from yoke_server.setups.projects import duplicate_setup
+from yoke_server.setups.services import keep_revision
+
+from tests.recorded import FULL, PER_BLOCK, begin, block, close, keeper, stream_of
+
+pytestmark = pytest.mark.django_db
+JSON = "application/json"
+BLOCKS = 20
+WHY = "Packet says 2.08"
+
+
+def counts_of(number):
+    t = (number * PER_BLOCK + np.arange(PER_BLOCK)) / 1000.0
+    wave = 0.1 * np.sin(2 * np.pi * 10 * t)[:, None] + 0.02 * np.arange(8)[None, :]
+    return np.round(FULL * (wave + 0.05 * t[:, None])).astype(np.int32)
+
+
+def recorded(setup, number=1):
+    run = begin(setup, number)
+    one = keeper(run, stream_of(run))
+    for at in range(BLOCKS):
+        one.take(block(at, counts_of(at)))
+    return close(run, one)
+
+
+def fresh(run):
+    return Run.objects.select_related("setup", "revision").get(pk=run.pk)
+
+
+@pytest.fixture
+def gauge(setup):
+    return setup.channels.get(name="SG1").key
+
+
+@pytest.fixture
+def runs(setup):
+    return [recorded(setup, number) for number in (1, 2, 3)]
+
+
+@pytest.fixture
+def client(as_role):
+    return as_role("engineer")
+
+
+def correct(client, setup, runs, correction, reason=WHY):
+    body = {"runs": [r.pk for r in runs], "correction": correction, "reason": reason}
+    return client.post(f"/api/setups/{setup.pk}/corrections", body, content_type=JSON)
+
+
+def values(run, key):
+    make(run.pk)
+    return whole(fresh(run), key)
+
+
+def hash_of_samples(run):
+    rows = Block.objects.filter(stream__in=run.streams.all()).order_by("pk")
+    return hashlib.sha256(b"".join(bytes(r.data) for r in rows)).hexdigest()
+
+
+@pytest.mark.parametrize(
+    ("correction", "expected"),
+    [
+        ({"kind": "scale_correction", "factor": 1.5}, lambda x, t: 1.5 * x),
+        ({"kind": "offset_correction", "offset": 1e-4}, lambda x, t: x + 1e-4),
+        ({"kind": "sign_correction"}, lambda x, t: -x),
+        ({"kind": "detrend"}, lambda x, t: x - np.polyval(np.polyfit(t, x, 1), t)),
+        ({"kind": "window_zero", "from_s": 0.5, "to_s": 1.0}, lambda x, t: x - x[500:1000].mean()),
+        ({"kind": "tare_correction", "tare": 2e-4}, lambda x, t: x - 2e-4),
+    ],
+)
+def test_what_each_does(client, setup, runs, gauge, correction, expected):
+    run, seal = runs[0], runs[0].seal
+    before, times = whole(run, gauge), np.arange(BLOCKS * PER_BLOCK) / 1000.0
+    samples = hash_of_samples(run)
+    answer = correct(client, setup, [run], correction | {"channels": [gauge]})
+    assert answer.status_code == 201, answer.content
+    assert values(run, gauge) == pytest.approx(expected(before, times), abs=2e-9, rel=1e-6)
+    assert hash_of_samples(run) == samples
+    assert fresh(run).seal == seal
+    assert whole(fresh(runs[1]), gauge) == pytest.approx(before)  # another run
+
+
+def test_the_others_do_what_their_core_does(client, setup, runs, gauge):
+    run, before = runs[0], whole(runs[0], gauge)
+    spike = {"kind": "despike", "reach": 3, "deviations": 4.0, "channels": [gauge]}
+    low = {"kind": "zero_phase_filter", "corner_hz": 10.0, "order": 2, "channels": [gauge]}
+    late = {"kind": "time_shift", "seconds": 0.02, "channels": [gauge]}
+    for correction in (spike, low, late):
+        assert correct(client, setup, [run], correction).status_code == 201
+    found = values(run, gauge)
+    # At its corner a filter that goes both ways halves; 20 ms are a fifth of the wave.
+    t, inner = np.arange(len(before)) / 1000.0, slice(500, 1500)
+
+    def amplitude(x):
+        x = x[inner] - np.polyval(np.polyfit(t[inner], x[inner], 1), t[inner])
+        return 2 * np.mean(x * np.exp(2j * np.pi * 10 * t[inner]))
+
+    ratio = amplitude(found) / amplitude(before)
+    assert abs(ratio) == pytest.approx(0.5, rel=0.03)
+    assert np.angle(ratio) == pytest.approx(2 * np.pi * 10 * 0.02, abs=0.02)
+    assert [c.kind for c in corrections_of(fresh(run))] == [
+        "despike",
+        "zero_phase_filter",
+        "time_shift",
+    ]
+
+
+def test_a_gauge_factor_put_right_in_many_runs_makes_their_results_stale(
+    client, setup, runs, gauge
+):
+    before = whole(runs[0], gauge)
+    recipes = [
+        Recipe.objects.create(setup=setup, parameters=CyclesParameters(channel=key))
+        for key in (gauge, setup.channels.get(name="F").key)
+    ]
+    derive_stale(setup.pk)
+    highest = Derivation.objects.get(run=runs[0], recipe=recipes[0]).results.get(symbol="max").value
+    answer = correct(
+        client,
+        setup,
+        runs,
+        {"kind": "gauge_factor_correction", "gauge_factor": 1.04, "channels": [gauge]},
+    )
+    assert answer.status_code == 201
+    assert whole(fresh(runs[2]), gauge) == pytest.approx(before * 2, rel=0.01)
+
+    def stale(run, recipe):
+        return is_stale(run.derivations.get(recipe=recipe), fresh(run), recipe)
+
+    assert [[stale(r, recipe) for r in runs] for recipe in recipes] == [[True] * 3, [False] * 3]
+    derive_stale(setup.pk)
+    assert not any(stale(r, recipe) for r in runs for recipe in recipes)
+    renewed = Derivation.objects.get(run=runs[0], recipe=recipes[0])
+    assert renewed.results.get(symbol="max").value == pytest.approx(2 * highest, rel=0.01)
+    assert renewed.inputs["readings"][gauge]["seal"] == runs[0].seal
+
+
+def test_a_correction_can_be_switched_named_moved_and_taken_off(client, setup, runs, gauge):
+    before = whole(runs[0], gauge)
+    twice = {"kind": "scale_correction", "factor": 2.0, "channels": [gauge]}
+    more = {"kind": "offset_correction", "offset": 1e-3, "channels": [gauge]}
+    keys = [correct(client, setup, runs[:2], c).json()["key"] for c in (twice, more)]
+    url = f"/api/setups/{setup.pk}/corrections"
+    assert values(runs[0], gauge) == pytest.approx(2 * before + 1e-3)
+
+    def patch(key, **body):
+        assert client.patch(f"{url}/{key}", body, content_type=JSON).status_code == 204
+
+    patch(keys[1], position=0)
+    assert values(runs[1], gauge) == pytest.approx(2 * (before + 1e-3))
+    patch(keys[0], on=False, reason="Only to look")
+    assert values(runs[0], gauge) == pytest.approx(before + 1e-3)
+    patch(keys[1], name="Cable")
+    shown = client.get(f"/api/runs/{runs[0].pk}/readings").json()["corrections"]
+    assert [(c["title"], c["said"], c["correction"]["on"]) for c in shown] == [
+        ("Cable", "+1000 µm/m", True),
+        ("Scale", "× 2", False),
+    ]
+    assert shown[0]["reason"] == WHY and shown[0]["by"]
+    assert client.delete(f"{url}/{keys[1]}").status_code == 204
+    assert whole(fresh(runs[0]), gauge) == pytest.approx(before)
+    assert client.delete(f"{url}/{keys[1]}").status_code == 404
+
+
+def test_a_time_base_put_right_moves_the_whole_stream(client, setup, runs, gauge):
+    force = setup.channels.get(name="F").key
+    body = {"kind": "time_base", "factor": 1e-3, "channels": [gauge]}
+    assert correct(client, setup, [runs[0]], body).status_code == 201
+    run = fresh(runs[0])
+    assert times_with(run, force).segments[-1].end_s == pytest.approx(2e-3)
+    assert readings_of(run).rate_hz("A1") == pytest.approx(1e6)
+    shown = client.get(f"/api/setups/{setup.pk}/runs").json()["items"]
+    ends = {r["number"]: r["duration_s"] for r in shown}
+    assert ends[1] == pytest.approx(2e-3) and ends[2] == pytest.approx(2.0)
+
+
+@pytest.mark.parametrize(
+    ("correction", "said"),
+    [
+        ({"kind": "scale_correction", "factor": 0.0}, "leaves nothing"),
+        ({"kind": "zero_phase_filter", "corner_hz": 700.0}, "too high for 1000 samples"),
+        ({"kind": "window_zero", "from_s": 2.0, "to_s": 1.0}, "ends before it begins"),
+        ({"kind": "unit_correction", "unit": "kN"}, "no unit of it"),
+        ({"kind": "scaling_correction", "scaling": {"kind": "platinum"}}, "cannot be scaled by"),
+        ({"kind": "scale_correction", "factor": 2.0, "channels": ["nobody"]}, "not all channels"),
+    ],
+)
+def test_what_cannot_be_is_refused_and_nothing_kept(client, setup, runs, gauge, correction, said):
+    answer = correct(client, setup, runs, {"channels": [gauge]} | correction)
+    assert answer.status_code == 422
+    assert said in str(answer.json())
+    assert not Correction.objects.exists()
+
+
+def test_runs_of_two_setups_are_not_corrected_together(client, setup, runs, gauge, engineer):
+    other = duplicate_setup(engineer, setup.pk)
+    keep_revision(engineer, other, "test")
+    foreign = recorded(other)
+    body = {"kind": "scale_correction", "factor": 2.0, "channels": [gauge]}
+    answer = correct(client, setup, [*runs, foreign], body)
+    assert answer.status_code == 422 and "another setup" in answer.json()["title"]
+    assert not Correction.objects.exists()
+
+
+def test_a_run_that_is_recorded_is_not_corrected(client, setup, runs, gauge):
+    running = begin(setup, 9)
+    body = {"kind": "scale_correction", "factor": 2.0, "channels": [gauge]}
+    answer = correct(client, setup, [*runs, running], body)
+    assert answer.status_code == 409 and "still being recorded" in answer.json()["title"]
+    assert not Correction.objects.exists()
+
+
+def test_who_may_not_scale_may_not_correct(as_role, setup, runs, gauge):
+    body = {"kind": "scale_correction", "factor": 2.0, "channels": [gauge]}
+    assert correct(as_role("technician"), setup, runs, body).status_code == 403
+    assert not Correction.objects.exists()
+
+
+def test_formulas_take_the_corrected_readings(client, setup, runs, gauge):
+    setup.computed = [
+        ComputedChannel(
+            key="double", name="double", unit="µm/m", decimals=1, formula=f"2 * {{{gauge}}}"
+        )
+    ]
+    setup.save()
+    before = whole(runs[0], gauge)
+    correct(client, setup, runs, {"kind": "detrend", "channels": [gauge]})
+    found = values(runs[0], "double")
+    assert found == pytest.approx(2 * values(runs[0], gauge), abs=1e-9)
+    assert np.abs(found.mean()) < 1e-9 < np.abs(before.mean())
+    refused = correct(
+        client,
+        setup,
+        runs,
+        {"kind": "gauge_factor_correction", "gauge_factor": 2.0, "channels": ["double"]},
+    )
+    assert refused.status_code == 422 and "is computed" in refused.json()["title"]
+
+
+def test_a_file_says_what_was_corrected_and_the_ledger_why(client, setup, runs, gauge):
+    correct(
+        client, setup, runs[:1], {"kind": "scale_correction", "factor": 2.0, "channels": [gauge]}
+    )
+    lines = header_lines(exported(runs[0].pk, runs[0].streams.get().pk))
+    assert any("SG1" in line and "corrected: scale × 2" in line for line in lines)
+    assert Entry.objects.latest("id").action == f"Scale of {runs[0].name}: {WHY}"
+
+
+def test_before_and_after_can_be_seen_first(client, setup, runs, gauge):
+    before = whole(runs[0], gauge)
+    for correction, factor in (
+        ({"kind": "scale_correction", "factor": 2.0}, 2.0),
+        ({"kind": "window_zero", "from_s": 0.0, "to_s": 1e-3}, 1.0),
+    ):
+        body = {"correction": correction | {"channels": [gauge]}, "channel": gauge, "pixels": 100}
+        answer = client.post(f"/api/runs/{runs[0].pk}/corrected-view", body, content_type=JSON)
+        assert answer.status_code == 200
+        size = int.from_bytes(answer.content[:4], "little")
+        low, high = np.frombuffer(answer.content[4 + size :], "<f4").reshape(2, -1)
+        assert len(low) <= 50
+        assert high.max() - low.min() == pytest.approx(factor * np.ptp(before), rel=1e-3)
+    assert not Correction.objects.exists()
