@@ -11,6 +11,7 @@ from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Answer, Body, unset
 from yoke_server.derive.schemas import LineResultsOut
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
+from yoke_server.kinds.corrections import CorrectionSpec
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
@@ -115,11 +116,11 @@ class ChannelOut(ChannelScalingOut):
     sign: SignOut
 
 
-class RosetteOut(Answer):
-    """A rosette that is wired whole; ``key`` is that of its live largest strain."""
+class ComputedOfferOut(Answer):
+    """A computed channel that the setup's channels are made for and that it has not yet."""
 
     name: str
-    key: str
+    formula: str
 
 
 class ComputedOut(Answer):
@@ -219,7 +220,7 @@ class SetupOut(SetupRunsOut):
     motion: MotionSpec
     stops: list[StopSpec]
     channels: list[ChannelOut]
-    rosettes: list[RosetteOut]
+    computed_offers: list[ComputedOfferOut]
     computed: list[ComputedOut]
     free_names: dict[str, str]
     undo: str
@@ -233,3 +234,40 @@ class CellsDone(Schema):
 
     setup: SetupOut
     cells: list[OutcomeOut]
+
+
+class CorrectionProposal(Body):
+    """A correction that is not made yet."""
+
+    runs: Annotated[list[fields.Id], Field(min_length=1, max_length=500)]
+    correction: CorrectionSpec
+
+
+class StaleResultOut(Answer):
+    """A result that a correction would make stale; its first value as it is, in SI."""
+
+    run: int
+    run_name: str
+    recipe: int
+    title: str
+    symbol: str
+    value: float | None
+    unit: str
+    decimals: int
+
+
+class StaleReportOut(Answer):
+    """A report whose PDF would no longer be what its runs give."""
+
+    id: int
+    number: str
+    title: str
+
+
+class CorrectionEffects(Answer):
+    """What a correction would make stale. ``untouched`` counts results that it leaves as they
+    are."""
+
+    results: list[StaleResultOut]
+    untouched: int
+    reports: list[StaleReportOut]

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 from django.db.models import prefetch_related_objects
 
-from yoke_server.api.schemas import ChannelOut, ComputedOut, RateOut, RosetteOut, SetupOut
+from yoke_server.api.schemas import ChannelOut, ComputedOfferOut, ComputedOut, RateOut, SetupOut
 from yoke_server.calibrate.queries import scaling_out
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.prepared import Raw
@@ -15,10 +15,11 @@ from yoke_server.ledger.services import undo_and_redo
 from yoke_server.record.setup_runs import runs_of_setup
 from yoke_server.report import queries as reports
 from yoke_server.sensors.queries import sensor_out
-from yoke_server.setups.document import FrozenChannel, FrozenSetup, rosette_key, rosettes_of
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.formulas import (
     Computed,
     computed_of,
+    computed_offers,
     device_of,
     shown,
     unit_named,
@@ -124,9 +125,8 @@ def _setup_out(setup_id: int) -> SetupOut:
         motion=setup.motion,
         stops=setup.stops,
         channels=_channels_out(setup.pk),
-        rosettes=[
-            RosetteOut(name=name, key=rosette_key(grids))
-            for name, grids in rosettes_of(as_frozen.channels).items()
+        computed_offers=[
+            ComputedOfferOut(name=o.name, formula=o.formula) for o in computed_offers(as_frozen)
         ],
         computed=[
             _computed_out(c, formulas[c.channel.key], as_frozen)

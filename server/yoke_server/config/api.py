@@ -12,6 +12,7 @@ from yoke_server.accounts.signed_in import signed_in
 from yoke_server.api.calibrate import router as calibrate
 from yoke_server.api.channels import router as channels
 from yoke_server.api.computed import router as computed
+from yoke_server.api.corrections import router as corrections
 from yoke_server.api.grid import router as grid
 from yoke_server.api.plugs import router as plugs
 from yoke_server.api.projects import router as projects
@@ -93,6 +94,7 @@ for router in (
     setups,
     channels,
     computed,
+    corrections,
     units,
     wiring_check,
     plugs,

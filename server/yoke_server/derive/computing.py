@@ -16,7 +16,7 @@ from yoke_server.derive.kinds.base import Computed, ResultKind
 from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import OPEN_STATES, Run
-from yoke_server.record.readings.definitions import readings_of
+from yoke_server.record.readings.definitions import RunReadings, readings_of
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup
 
@@ -26,9 +26,12 @@ log = logging.getLogger(__name__)
 IN_THE_LOG = "Look into the worker's log."
 
 
-def inputs_of(run: Run, recipe: Recipe) -> dict[str, object]:
-    """Everything that a run's results by a recipe are computed from."""
-    kind, readings = result_kind(recipe.parameters), readings_of(run)
+def inputs_of(run: Run, recipe: Recipe, readings: RunReadings | None = None) -> dict[str, object]:
+    """Everything that a run's results by a recipe are computed from.
+
+    readings : how the run is read, if not as it is now
+    """
+    kind, readings = result_kind(recipe.parameters), readings or readings_of(run)
     changed = readings.definitions(kind.channels(recipe.parameters, readings.setup))
     return {
         "engine": kind.engine,

@@ -4,8 +4,7 @@ Described here once. The web's types come from here by the API's description, it
 layout by `manage.py export_frame_layout`; a test fails when either is stale.
 
 A frame is little-endian: a header, then a row for each channel, all float32, quantities in SI.
-Behind the channels stand the first principal strains of rosettes that are wired whole, each under
-a key of its own (`rosette_key`).
+Behind the channels stand those that are filtered, corrected by others, or computed.
 """
 
 import struct
@@ -168,7 +167,16 @@ class News(Shown):
     """Something was changed; whoever shows it loads it again. ``by`` says who or what did it."""
 
     kind: Literal[
-        "bench", "library", "recipe", "report", "result", "run", "setup", "sheet", "reload"
+        "bench",
+        "library",
+        "readings",
+        "recipe",
+        "report",
+        "result",
+        "run",
+        "setup",
+        "sheet",
+        "reload",
     ]
     bench: int | None = unset()
     setup: int | None = unset()

@@ -26,7 +26,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.common.http.routes import RouteClass, treated_as
 from yoke_server.kinds.orders.runs import RunBegun
 from yoke_server.record import corrections, queries, schemas, services
-from yoke_server.record.models import Run
+from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.readings.definitions import readings_of, version_of
 from yoke_server.record.readings.state import readings_out
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
@@ -181,14 +181,14 @@ def _run_read(run_id: int) -> Run:
     return rows.get(pk=run_id)
 
 
-@router.get("/runs/{run_id}/readings", response=schemas.ReadingsOut)
-def run_readings(request: HttpRequest, run_id: Id) -> schemas.ReadingsOut:
+@router.get("/runs/{run_id}/readings", response=schemas.RunReadingsOut)
+def run_readings(request: HttpRequest, run_id: Id) -> schemas.RunReadingsOut:
     """How each channel is read, and how far those are that are computed."""
     return readings_out(_run_read(run_id))
 
 
-@router.post("/runs/{run_id}/readings", response={202: schemas.ReadingsOut})
-def compute_readings(request: HttpRequest, run_id: Id, body: schemas.ReadingsIn) -> Status[Any]:
+@router.post("/runs/{run_id}/readings", response={202: schemas.RunReadingsOut})
+def compute_readings(request: HttpRequest, run_id: Id, body: schemas.RunReadingsIn) -> Status[Any]:
     """Have the worker compute what is missing; news tell of its progress."""
     from yoke_server.record.tasks import order_readings
 
@@ -204,6 +204,18 @@ def cancel_readings(request: HttpRequest, run_id: Id) -> Status[Any]:
 
     cancel(_run_read(run_id))
     return Status(204, None)
+
+
+@router.get("/runs/{run_id}/hints", response=list[schemas.HintOut])
+def run_hints(request: HttpRequest, run_id: Id) -> list[schemas.HintOut]:
+    """What looks wrong of a closed run, each with its reason and, where there is one, a
+    correction."""
+    from yoke_server.record.readings.hints import hints_of
+
+    run = _run_read(run_id)
+    if run.state in OPEN_STATES:
+        return []
+    return [schemas.HintOut.model_validate(hint) for hint in hints_of(run)]
 
 
 @router.post("/setups/{setup_id}/corrections", response={201: schemas.CorrectionKeyOut})

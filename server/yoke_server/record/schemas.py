@@ -56,7 +56,7 @@ class RunOut(Schema):
     channels: list[FrozenChannel]
 
 
-class ReadingOut(Answer):
+class RunReadingOut(Answer):
     """A channel of a run as it is read: SI = value * factor + offset.
 
     formula : of a computed channel; empty of a measured one
@@ -91,16 +91,26 @@ class CorrectionOut(Answer):
     at: datetime
 
 
-class ReadingsOut(Answer):
+class RunReadingsOut(Answer):
     """How a run is read. ``problems`` are of computed channels that the run lacks channels for."""
 
     version: str
-    channels: list[ReadingOut]
+    channels: list[RunReadingOut]
     problems: list[str]
     corrections: list[CorrectionOut]
 
 
-class ReadingsIn(Body):
+class HintOut(Answer):
+    """Something of a run that looks wrong; ``action`` says what its correction does."""
+
+    channel: str
+    text: str
+    reason: str
+    action: str
+    correction: CorrectionSpec | None
+
+
+class RunReadingsIn(Body):
     """``first`` is the channel that is in view: it is computed before the others."""
 
     first: fields.Key | None = unset()

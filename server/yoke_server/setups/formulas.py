@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cache, lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from yoke_core.errors import RosetteError
 from yoke_core.formula.definitions import Definition, check_together
@@ -17,7 +17,7 @@ from yoke_core.signals.graph import SignalGraph
 
 from yoke_server.common.units import UNITS, dimension_of, unit
 from yoke_server.kinds.computed import KEY, ComputedChannel
-from yoke_server.setups.document import FrozenChannel, rosette_key, rosettes_of
+from yoke_server.setups.document import FrozenChannel, FrozenSetup, rosette_key, rosettes_of
 
 if TYPE_CHECKING:
     from yoke_core.formula.checking import Formula
@@ -152,6 +152,23 @@ def formula_names(channels: Sequence[FrozenChannel], computed: Sequence[Computed
     names = names_of(channels)
     others = [Channel(c.key, c.name, Unit(c.unit, 1.0, NONE)) for c in computed]
     return replace(names, channels=[*names.channels, *others])
+
+
+class ComputedOffer(NamedTuple):
+    """A computed channel that people would want, as they would write it."""
+
+    name: str
+    formula: str
+
+
+def computed_offers(setup: FrozenSetup) -> list[ComputedOffer]:
+    """Of each rosette the first principal strain, where no computed channel is that already."""
+    stored = {c.formula for c in setup.computed}
+    return [
+        ComputedOffer(f"{rosette.name} ε1", f"strain1({rosette.name})")
+        for rosette in _rosettes(setup.channels)
+        if f"strain1({{{rosette.key}}})" not in stored
+    ]
 
 
 def device_of(channels: Sequence[FrozenChannel], formula: "Formula") -> str:

@@ -105,6 +105,11 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
         {"bench_id": 1, "name": "x", "document": {}},
     ),
     ("get", "/api/channels/{channel_id}/curve"): (ALL, None),
+    ("get", "/api/runs/{run_id}/hints"): (ALL, None),
+    ("post", "/api/setups/{setup_id}/corrections/effects"): (
+        ALL,
+        {"runs": [1], "correction": {"kind": "sign_correction", "channels": ["x"]}},
+    ),
     ("get", "/api/runs/{run_id}/readings"): (ALL, None),
     ("post", "/api/runs/{run_id}/readings"): (ALL, {}),
     ("delete", "/api/runs/{run_id}/readings"): (WORK, None),

@@ -276,3 +276,60 @@ def test_before_and_after_can_be_seen_first(client, setup, runs, gauge):
         assert len(low) <= 50
         assert high.max() - low.min() == pytest.approx(factor * np.ptp(before), rel=1e-3)
     assert not Correction.objects.exists()
+
+
+def test_what_becomes_stale_is_named_before_anything_is_done(client, setup, runs, gauge):
+    for key in (gauge, setup.channels.get(name="F").key):
+        Recipe.objects.create(setup=setup, parameters=CyclesParameters(channel=key))
+    derive_stale(setup.pk)
+    client.post(f"/api/runs/{runs[0].pk}/report")
+    body = {
+        "runs": [r.pk for r in runs[:2]],
+        "correction": {"kind": "scale_correction", "factor": 2.0, "channels": [gauge]},
+    }
+    url = f"/api/setups/{setup.pk}/corrections/effects"
+    found = client.post(url, body, content_type=JSON).json()
+    assert [(r["run_name"], r["title"]) for r in found["results"]] == [
+        (r.name, "Cycles SG1") for r in runs[:2]
+    ]
+    assert found["untouched"] == 2
+    assert [r["number"] for r in found["reports"]] == [f"R{setup.pk:02d}-001"]
+    assert not Correction.objects.exists()
+
+
+def hints(client, run):
+    answer = client.get(f"/api/runs/{run.pk}/hints")
+    assert answer.status_code == 200
+    return answer.json()
+
+
+def test_a_hint_names_what_looks_wrong_and_puts_it_right_with_one_key(client, setup, runs, gauge):
+    assert hints(client, runs[0]) == []
+    slip = {"kind": "scale_correction", "factor": 1000.0, "channels": [gauge]}
+    correct(client, setup, runs[1:2], slip)
+    Correction.objects.all().delete()
+    force = setup.channels.get(name="F")
+    force.scaling = force.scaling.model_copy(update={"capacity": 25.0})  # kN taken for N
+    force.save()
+    keep_revision(None, setup, "test")
+    setup.refresh_from_db()
+    wrong = recorded(setup, 4)
+    (hint,) = [h for h in hints(client, wrong) if h["channel"] == force.key]
+    assert hint["text"] == "F looks like kilo values"
+    assert "C1 run 3 reached" in hint["reason"] and hint["action"] == "Multiply by 1000"
+    assert correct(client, setup, [wrong], hint["correction"]).status_code == 201
+    assert whole(fresh(wrong), force.key).max() == pytest.approx(
+        whole(fresh(runs[0]), force.key).max(), rel=1e-3
+    )
+    assert [h for h in hints(client, wrong) if h["channel"] == force.key] == []
+
+
+def test_flat_and_clipped_channels_are_named(client, setup):
+    run = begin(setup)
+    one, counts = keeper(run, stream_of(run)), np.zeros((PER_BLOCK, 8), np.int32)
+    counts[:, 1] = np.arange(PER_BLOCK)
+    counts[50, 1] = FULL
+    one.take(block(0, counts))
+    close(run, one)
+    said = [h["text"] for h in hints(client, run)]
+    assert "e clip clipped" in said and "F is flat" in said

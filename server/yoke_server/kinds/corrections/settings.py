@@ -9,6 +9,7 @@ from yoke_server.kinds.channel_specs import ScalingSpec
 from yoke_server.kinds.corrections.base import CorrectedChannel, SettingCorrection
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel
+from yoke_server.kinds.steps import StepList
 
 
 class GaugeFactorCorrection(SettingCorrection):
@@ -58,6 +59,21 @@ class ScalingCorrection(SettingCorrection):
 
     def settings(self, channel: MeasuredChannel) -> Mapping[str, Any]:
         return {"scaling": self.scaling}
+
+
+class StepsCorrection(SettingCorrection):
+    """Other steps of the reading: filters and corrections of the gauge, as from the beginning."""
+
+    title: ClassVar = "Steps of the reading"
+
+    kind: Literal["steps_correction"] = "steps_correction"
+    steps: StepList
+
+    def said(self, channel: CorrectedChannel) -> str:
+        return ", ".join(step.title.lower() for step in self.steps if step.on) or "none"
+
+    def settings(self, channel: MeasuredChannel) -> Mapping[str, Any]:
+        return {"steps": self.steps}
 
 
 class SignCorrection(SettingCorrection):

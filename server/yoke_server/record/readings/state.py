@@ -9,10 +9,10 @@ from yoke_server.record.readings.definitions import (
     readings_of,
     version_of,
 )
-from yoke_server.record.schemas import CorrectionOut, ReadingOut, ReadingsOut
+from yoke_server.record.schemas import CorrectionOut, RunReadingOut, RunReadingsOut
 
 
-def readings_out(run: Run) -> ReadingsOut:
+def readings_out(run: Run) -> RunReadingsOut:
     """Each channel of a run as it is read, and the run's corrections in their order."""
     readings = readings_of(run)
     streams = Stream.everything.filter(run=run, home__isnull=False).select_related("home")
@@ -20,7 +20,7 @@ def readings_out(run: Run) -> ReadingsOut:
     shown = {c.key for c in readings.channels}
     faults = readings.signals.faults.items()
     rows = [row for row in run.corrections.select_related("actor") if CORRECTIONS in row.changes]
-    return ReadingsOut(
+    return RunReadingsOut(
         version=version_of(run),
         channels=[_reading_out(readings, c.key, shares) for c in readings.channels],
         problems=[fault for key, fault in faults if key not in shown],
@@ -35,12 +35,12 @@ def _share(stream: Stream) -> float:
     return min(0.99, stream.samples / max(1, stream.home.samples))
 
 
-def _reading_out(readings: RunReadings, key: str, shares: dict[str, float]) -> ReadingOut:
+def _reading_out(readings: RunReadings, key: str, shares: dict[str, float]) -> RunReadingOut:
     channel = readings.channel(key)
     assert channel is not None
     computed, problem = readings.is_computed(key), readings.problem(key)
     fingerprint = readings.fingerprint(key) if computed and not problem else ""
-    return ReadingOut(
+    return RunReadingOut(
         key=key,
         name=channel.name,
         quantity=channel.quantity,

@@ -1,4 +1,4 @@
-"""Live figures of signals that are computed sample by sample: rosettes, computed channels."""
+"""Live figures of signals that are computed sample by sample."""
 
 from collections.abc import Sequence
 

@@ -10,7 +10,6 @@ from yoke_core.streaming.live import FIGURES, LiveFigures
 from yoke_server.kinds.chain import SMALL, chain_of
 from yoke_server.live.protocol import NO_RUN, Layout, frame_header, row_bytes
 from yoke_server.record.recorder.display.live_computed import LiveComputed
-from yoke_server.record.recorder.display.live_rosettes import LiveRosettes
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.signals import Signals
 
@@ -46,8 +45,7 @@ class LiveFrames:
         self.faults |= self._computed.faults
         channels = [c for c in readable if c.key not in signals.nodes]
         self.keys = [c.key for c in channels]
-        self._rosettes = LiveRosettes(readable, WINDOW_BLOCKS)
-        shown = self.keys + self._rosettes.keys + self._computed.keys
+        shown = self.keys + self._computed.keys
         self.layout = Layout(id=next(_ids), device=device, channels=shown)
         rows = [c.input_number - 1 for c in channels]
         chains = [chain_of(c) for c in channels]
@@ -85,7 +83,6 @@ class LiveFrames:
         for i, key in enumerate(self.keys):
             if not keys or key in keys:
                 self._figures.peaks[i] = np.nan
-        self._rosettes.reset_peaks(keys)
         self._computed.reset_peaks(keys)
 
     def encode(
@@ -109,11 +106,8 @@ class LiveFrames:
             summary.deviation,
             whole[:count, 1:],
         )
-        rosettes = count + len(self._rosettes.keys)
-        if self._rosettes.keys:
-            self._rosettes.fill(summary, whole[count:rosettes, 1:])
         if self._computed.keys:
-            self._computed.fill(summary, follows, whole[rosettes:, 1:])
+            self._computed.fill(summary, follows, whole[count:, 1:])
         header = frame_header(self.layout.id, len(whole), width // 3, end_s, run_s)
         return header + whole.tobytes()
 
