@@ -131,6 +131,7 @@ class ComputedOut(Answer):
 
     key: str
     name: str
+    quantity: str  # empty where no quantity has its unit
     unit: str
     units: list[str]
     factor: float

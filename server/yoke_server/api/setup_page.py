@@ -37,6 +37,7 @@ from yoke_server.setups.freezing import (
     wired_channels,
 )
 from yoke_server.setups.naming import free_names
+from yoke_server.setups.readable import quantity_of_unit
 from yoke_server.wire.models import SignTest, WiringCheck
 from yoke_server.wire.queries import check_out, heating_out, sign_out
 
@@ -82,6 +83,7 @@ def _computed_out(found: Computed, text: str, setup: FrozenSetup) -> ComputedOut
     return ComputedOut(
         key=channel.key,
         name=channel.name,
+        quantity=quantity_of_unit(channel.unit),
         unit=channel.unit,
         units=units_for(formula) if formula else [channel.unit],
         factor=unit.factor,

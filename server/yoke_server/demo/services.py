@@ -11,6 +11,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Role, User
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import add_device, save_stand_ins
+from yoke_server.calibrate.services import change_scaling
 from yoke_server.demo import library as demo_library
 from yoke_server.kinds.inputs.bridge.sensors import BridgeTransducer, GaugeSensor, RosetteSensor
 from yoke_server.kinds.inputs.conditioning import BridgeConditioning
@@ -22,10 +23,12 @@ from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.motions.ramp import PositionRamp
 from yoke_server.kinds.specimens.flat import FlatPiece
 from yoke_server.kinds.specimens.part import PartPiece
+from yoke_server.kinds.steps.filters import LowPass
 from yoke_server.kinds.stops.cycles_done import CyclesDone
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.motion_end import MotionEnd
 from yoke_server.sensors.models import Sensor
+from yoke_server.setups.computed import add_computed
 from yoke_server.setups.models import Project, Setup, SetupDevice
 from yoke_server.setups.services import take_bench
 from yoke_server.wire.services import add_channel, change_channel
@@ -314,7 +317,26 @@ def load_fork() -> list[Setup]:
         _setup(actor, project, stand, name, more, FORK_WIRED, rates, Substrate.STEEL)
         for name, more in FORK_SETUPS.items()
     ]
+    for setup in made:
+        _compute(actor, setup)
     return made[::-1]
+
+
+# Beside what is wired: stress from the bending pair, and the crown's share of the axle's force.
+FORK_COMPUTED = {
+    "bending": "B1 * 205 GPa",
+    "crown force": "lowpass(F axle, to 50 Hz) * cos(0.33)",
+    "R1 ε1": "strain1(R1)",
+}
+FORK_FILTER = LowPass(corner_hz=40.0)  # of G4, whose long lead picks up hum
+
+
+def _compute(actor: Actor, setup: Setup) -> None:
+    """The computed channels of the fork, and the filter of G4."""
+    for name, formula in FORK_COMPUTED.items():
+        add_computed(actor, setup.pk, name=name, formula=formula)
+    change_scaling(actor, setup.channels.get(name="G4").pk, steps=[FORK_FILTER])
+    setup.refresh_from_db()
 
 
 def load(ports: dict[str, int]) -> None:

@@ -2,7 +2,7 @@
 
 import { attempt, complain, say } from '../ui/notices'
 import { client, actionsShown, actionsPending, got, ProblemError, type Schemas } from './client'
-import { benchQuery, keep, queryClient, setupQuery } from './queries'
+import { benchQuery, keep, queryClient, setupQuery, learnt } from './queries'
 
 const setupPath = (id: number) => ({ params: { path: { setup_id: id } } })
 const benchPath = (id: number) => ({ params: { path: { bench_id: id } } })
@@ -14,7 +14,7 @@ async function keepBench(bench: Schemas['BenchOut'] | undefined): Promise<void> 
 export async function keepSetup(setup: Schemas['SetupOut']): Promise<void> {
   const { queryKey } = setupQuery(setup.id)
   const shown = queryClient.getQueryData(queryKey)
-  if (!shown || shown.version <= setup.version) await keep(queryKey, setup)
+  if (!shown || shown.version <= setup.version) await keep(queryKey, learnt(setup))
 }
 const reload = (...key: unknown[]) => queryClient.invalidateQueries({ queryKey: key })
 

@@ -9,7 +9,7 @@ import {
 } from '@tanstack/react-query'
 
 import { client, actionsPending, got, ProblemError, type Schemas } from './client'
-import { learnUnits } from '../ui/units'
+import { learnUnit, learnUnits } from '../ui/units'
 import { useList } from './list'
 
 /** A session that has ended shows the sign-in page, wherever that is noticed. */
@@ -100,10 +100,16 @@ export const sensorsQuery = (search: string, signal = '') =>
       got(client.GET('/api/sensors', { params: { query: { search, signal, limit: 100 } } })),
     placeholderData: (before) => before,
   })
+/** A setup, the units of whose computed channels are known from here on. */
+export function learnt(setup: Schemas['SetupOut']): Schemas['SetupOut'] {
+  for (const { unit, factor, offset } of setup.computed) learnUnit(unit, factor, offset)
+  return setup
+}
 export const setupQuery = (id: number) =>
   queryOptions({
     queryKey: ['setup', id],
-    queryFn: () => got(client.GET('/api/setups/{setup_id}', byId('setup_id', id))),
+    queryFn: async () =>
+      learnt(await got(client.GET('/api/setups/{setup_id}', byId('setup_id', id)))),
   })
 /** What a channel makes of its signal; asked for anew whenever what makes it has changed. */
 export const curveQuery = (c: Schemas['ChannelOut']) =>
@@ -207,10 +213,11 @@ export function onNews(news: Schemas['News']): void {
   const keys: Record<Schemas['News']['kind'], string[]> = {
     setup: ['setup'],
     bench: ['bench', 'setup'],
-    run: ['runs', 'setup', 'derivations', 'series', 'reports'],
+    run: ['runs', 'setup', 'readings', 'derivations', 'series', 'reports'],
     recipe: ['derivations', 'series', 'reports'],
     result: ['setup', 'derivations', 'series'],
     report: ['reports', 'setup'],
+    readings: ['readings', 'views of computed'],
     library: ['library', 'sensors'],
     sheet: ['sheet'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],

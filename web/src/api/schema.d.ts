@@ -696,6 +696,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/corrections/effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correction Effects
+         * @description Which results and reports a correction would make stale; nothing is changed.
+         */
+        post: operations["yoke_server_api_corrections_correction_effects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/units": {
         parameters: {
             query?: never;
@@ -1653,6 +1673,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/hints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run Hints
+         * @description What looks wrong of a closed run, each with its reason and, where there is one, a
+         *     correction.
+         */
+        get: operations["yoke_server_record_api_run_hints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/corrections": {
         parameters: {
             query?: never;
@@ -2438,38 +2479,15 @@ export interface components {
         };
         /**
          * ReadingOut
-         * @description A channel of a run as it is read: SI = value * factor + offset.
-         *
-         *     formula : of a computed channel; empty of a measured one
-         *     share : how much of it is computed, from 0 to 1; 1 of what is read by its chain
-         *     problem : why it cannot be read; empty where it can
-         *     fingerprint : of the definition of what is computed
+         * @description What an input reads, SI or as the device says; no value where it clips.
          */
         ReadingOut: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Quantity */
-            quantity: string;
-            /** Unit */
-            unit: string;
-            /** Factor */
-            factor: number;
-            /** Offset */
-            offset: number;
-            /** Decimals */
-            decimals: number;
-            /** Device */
-            device: string;
-            /** Formula */
-            formula: string;
-            /** Share */
-            share: number;
-            /** Problem */
-            problem: string;
-            /** Fingerprint */
-            fingerprint: string;
+            /** Number */
+            number: number;
+            /** Signal */
+            signal: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * TrialOut
@@ -3018,6 +3036,16 @@ export interface components {
          */
         Circuit: "quarter" | "half_bending" | "half_poisson" | "half_opposite" | "full_bending" | "full_bending_poisson" | "full_axial" | "full_torsion";
         /**
+         * ComputedOfferOut
+         * @description A computed channel that the setup's channels are made for and that it has not yet.
+         */
+        ComputedOfferOut: {
+            /** Name */
+            name: string;
+            /** Formula */
+            formula: string;
+        };
+        /**
          * ComputedOut
          * @description A computed channel: its formula with names, and where its samples are computed.
          *
@@ -3028,6 +3056,8 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Quantity */
+            quantity: string;
             /** Unit */
             unit: string;
             /** Units */
@@ -3711,16 +3741,6 @@ export interface components {
             capacity: number;
         };
         /**
-         * RosetteOut
-         * @description A rosette that is wired whole; ``key`` is that of its live largest strain.
-         */
-        RosetteOut: {
-            /** Name */
-            name: string;
-            /** Key */
-            key: string;
-        };
-        /**
          * RosetteSensor
          * @description Grids on one carrier, each a quarter bridge; ``angles`` (rad) from the first grid.
          */
@@ -3836,8 +3856,8 @@ export interface components {
             stops: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
-            /** Rosettes */
-            rosettes: components["schemas"]["RosetteOut"][];
+            /** Computed Offers */
+            computed_offers: components["schemas"]["ComputedOfferOut"][];
             /** Computed */
             computed: components["schemas"]["ComputedOut"][];
             /** Free Names */
@@ -4238,6 +4258,540 @@ export interface components {
              * @default
              */
             key: string;
+        };
+        /**
+         * CorrectionEffects
+         * @description What a correction would make stale. ``untouched`` counts results that it leaves as they
+         *     are.
+         */
+        CorrectionEffects: {
+            /** Results */
+            results: components["schemas"]["StaleResultOut"][];
+            /** Untouched */
+            untouched: number;
+            /** Reports */
+            reports: components["schemas"]["StaleReportOut"][];
+        };
+        /**
+         * StaleReportOut
+         * @description A report whose PDF would no longer be what its runs give.
+         */
+        StaleReportOut: {
+            /** Id */
+            id: number;
+            /** Number */
+            number: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * StaleResultOut
+         * @description A result that a correction would make stale; its first value as it is, in SI.
+         */
+        StaleResultOut: {
+            /** Run */
+            run: number;
+            /** Run Name */
+            run_name: string;
+            /** Recipe */
+            recipe: number;
+            /** Title */
+            title: string;
+            /** Symbol */
+            symbol: string;
+            /** Value */
+            value: number | null;
+            /** Unit */
+            unit: string;
+            /** Decimals */
+            decimals: number;
+        };
+        /**
+         * CorrectionProposal
+         * @description A correction that is not made yet.
+         */
+        CorrectionProposal: {
+            /** Runs */
+            runs: number[];
+            /** Correction */
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+        };
+        /**
+         * Despike
+         * @description Single readings that stand out replaced by the median around them, by Hampel's rule.
+         *
+         *     reach : readings to each side with which one is compared
+         */
+        Despike: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "despike";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /**
+             * Reach
+             * @default 5
+             */
+            reach: number;
+            /**
+             * Deviations
+             * @default 4
+             */
+            deviations: number;
+        };
+        /**
+         * GaugeFactorCorrection
+         * @description Another gauge factor.
+         */
+        GaugeFactorCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge_factor_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Gauge Factor */
+            gauge_factor: number;
+        };
+        /**
+         * Offset
+         * @description Each reading plus an offset, in the channel's quantity (SI).
+         */
+        Offset: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "offset_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Offset */
+            offset: number;
+        };
+        /**
+         * RemoveTrend
+         * @description Each piece without a gap, less its least-squares line.
+         */
+        RemoveTrend: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "detrend";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * Scale
+         * @description Each reading times a factor.
+         */
+        Scale: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scale_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * ScalingCorrection
+         * @description Another scaling.
+         */
+        ScalingCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "scaling_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Scaling */
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+        };
+        /**
+         * SignCorrection
+         * @description The channel counts the other way.
+         */
+        SignCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sign_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+        };
+        /**
+         * StepsCorrection
+         * @description Other steps of the reading: filters and corrections of the gauge, as from the beginning.
+         */
+        StepsCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "steps_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Steps */
+            steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+        };
+        /**
+         * TareCorrection
+         * @description Another tare, in the channel's quantity (SI).
+         */
+        TareCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tare_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Tare */
+            tare: number;
+        };
+        /**
+         * TimeBase
+         * @description The times of the channels' whole streams times a factor, as where milliseconds were taken
+         *     for seconds.
+         */
+        TimeBase: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "time_base";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Factor */
+            factor: number;
+        };
+        /**
+         * TimeShift
+         * @description Readings so many seconds later.
+         */
+        TimeShift: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "time_shift";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Seconds */
+            seconds: number;
+        };
+        /**
+         * UnitCorrection
+         * @description Values that came with the channel were in another unit; of a measured signal, the unit in
+         *     which it is read.
+         */
+        UnitCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "unit_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * WindowZero
+         * @description Readings less their mean between two times of the run.
+         */
+        WindowZero: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "window_zero";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
+         * ZeroCorrection
+         * @description Another zero: the signal at rest, SI.
+         */
+        ZeroCorrection: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zero_correction";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** Zero */
+            zero: number;
+        };
+        /**
+         * ZeroPhaseFilter
+         * @description A filter forwards and backwards: without delay, -6 dB at its corner.
+         */
+        ZeroPhaseFilter: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "zero_phase_filter";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /**
+             * Band
+             * @default low-pass
+             * @enum {string}
+             */
+            band: "low-pass" | "high-pass";
+            /** Corner Hz */
+            corner_hz: number;
+            /**
+             * Order
+             * @default 4
+             */
+            order: number;
+            /**
+             * Family
+             * @default Butterworth
+             * @enum {string}
+             */
+            family: "Butterworth" | "Bessel";
         };
         /**
          * UnitOut
@@ -5073,7 +5627,7 @@ export interface components {
          */
         CorrectionOut: {
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
             /** Title */
             title: string;
             /** Channels */
@@ -5091,473 +5645,77 @@ export interface components {
             at: string;
         };
         /**
-         * Despike
-         * @description Single readings that stand out replaced by the median around them, by Hampel's rule.
+         * RunReadingOut
+         * @description A channel of a run as it is read: SI = value * factor + offset.
          *
-         *     reach : readings to each side with which one is compared
+         *     formula : of a computed channel; empty of a measured one
+         *     share : how much of it is computed, from 0 to 1; 1 of what is read by its chain
+         *     problem : why it cannot be read; empty where it can
+         *     fingerprint : of the definition of what is computed
          */
-        Despike: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "despike";
-            /**
-             * Key
-             * @default
-             */
+        RunReadingOut: {
+            /** Key */
             key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
+            /** Name */
             name: string;
-            /** Channels */
-            channels: string[];
-            /**
-             * Reach
-             * @default 5
-             */
-            reach: number;
-            /**
-             * Deviations
-             * @default 4
-             */
-            deviations: number;
-        };
-        /**
-         * GaugeFactorCorrection
-         * @description Another gauge factor.
-         */
-        GaugeFactorCorrection: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "gauge_factor_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Gauge Factor */
-            gauge_factor: number;
-        };
-        /**
-         * Offset
-         * @description Each reading plus an offset, in the channel's quantity (SI).
-         */
-        Offset: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "offset_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Factor */
+            factor: number;
             /** Offset */
             offset: number;
+            /** Decimals */
+            decimals: number;
+            /** Device */
+            device: string;
+            /** Formula */
+            formula: string;
+            /** Share */
+            share: number;
+            /** Problem */
+            problem: string;
+            /** Fingerprint */
+            fingerprint: string;
         };
         /**
-         * ReadingsOut
+         * RunReadingsOut
          * @description How a run is read. ``problems`` are of computed channels that the run lacks channels for.
          */
-        ReadingsOut: {
+        RunReadingsOut: {
             /** Version */
             version: string;
             /** Channels */
-            channels: components["schemas"]["ReadingOut"][];
+            channels: components["schemas"]["RunReadingOut"][];
             /** Problems */
             problems: string[];
             /** Corrections */
             corrections: components["schemas"]["CorrectionOut"][];
         };
         /**
-         * RemoveTrend
-         * @description Each piece without a gap, less its least-squares line.
-         */
-        RemoveTrend: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "detrend";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-        };
-        /**
-         * Scale
-         * @description Each reading times a factor.
-         */
-        Scale: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "scale_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Factor */
-            factor: number;
-        };
-        /**
-         * ScalingCorrection
-         * @description Another scaling.
-         */
-        ScalingCorrection: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "scaling_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
-        };
-        /**
-         * SignCorrection
-         * @description The channel counts the other way.
-         */
-        SignCorrection: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "sign_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-        };
-        /**
-         * TareCorrection
-         * @description Another tare, in the channel's quantity (SI).
-         */
-        TareCorrection: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tare_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Tare */
-            tare: number;
-        };
-        /**
-         * TimeBase
-         * @description The times of the channels' whole streams times a factor, as where milliseconds were taken
-         *     for seconds.
-         */
-        TimeBase: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "time_base";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Factor */
-            factor: number;
-        };
-        /**
-         * TimeShift
-         * @description Readings so many seconds later.
-         */
-        TimeShift: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "time_shift";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Seconds */
-            seconds: number;
-        };
-        /**
-         * UnitCorrection
-         * @description Values that came with the channel were in another unit; of a measured signal, the unit in
-         *     which it is read.
-         */
-        UnitCorrection: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "unit_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Unit */
-            unit: string;
-        };
-        /**
-         * WindowZero
-         * @description Readings less their mean between two times of the run.
-         */
-        WindowZero: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "window_zero";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** From S */
-            from_s: number;
-            /** To S */
-            to_s: number;
-        };
-        /**
-         * ZeroCorrection
-         * @description Another zero: the signal at rest, SI.
-         */
-        ZeroCorrection: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "zero_correction";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /** Zero */
-            zero: number;
-        };
-        /**
-         * ZeroPhaseFilter
-         * @description A filter forwards and backwards: without delay, -6 dB at its corner.
-         */
-        ZeroPhaseFilter: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "zero_phase_filter";
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /** Channels */
-            channels: string[];
-            /**
-             * Band
-             * @default low-pass
-             * @enum {string}
-             */
-            band: "low-pass" | "high-pass";
-            /** Corner Hz */
-            corner_hz: number;
-            /**
-             * Order
-             * @default 4
-             */
-            order: number;
-            /**
-             * Family
-             * @default Butterworth
-             * @enum {string}
-             */
-            family: "Butterworth" | "Bessel";
-        };
-        /**
-         * ReadingsIn
+         * RunReadingsIn
          * @description ``first`` is the channel that is in view: it is computed before the others.
          */
-        ReadingsIn: {
+        RunReadingsIn: {
             /** First */
             first?: string | null;
+        };
+        /**
+         * HintOut
+         * @description Something of a run that looks wrong; ``action`` says what its correction does.
+         */
+        HintOut: {
+            /** Channel */
+            channel: string;
+            /** Text */
+            text: string;
+            /** Reason */
+            reason: string;
+            /** Action */
+            action: string;
+            /** Correction */
+            correction: (components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"]) | null;
         };
         /**
          * CorrectionKeyOut
@@ -5575,7 +5733,7 @@ export interface components {
             /** Runs */
             runs: number[];
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
             /** Reason */
             reason: string;
         };
@@ -5599,7 +5757,7 @@ export interface components {
          */
         CorrectedViewIn: {
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
             /** Channel */
             channel: string;
             /** From S */
@@ -6473,7 +6631,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "bench" | "library" | "recipe" | "report" | "result" | "run" | "setup" | "sheet" | "reload";
+            kind: "bench" | "library" | "readings" | "recipe" | "report" | "result" | "run" | "setup" | "sheet" | "reload";
             /** Bench */
             bench?: number | null;
             /** Setup */
@@ -7752,6 +7910,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormulaOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_corrections_correction_effects: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionProposal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectionEffects"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -9088,7 +9273,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingsOut"];
+                    "application/json": components["schemas"]["RunReadingsOut"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -9105,7 +9290,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReadingsIn"];
+                "application/json": components["schemas"]["RunReadingsIn"];
             };
         };
         responses: {
@@ -9115,7 +9300,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingsOut"];
+                    "application/json": components["schemas"]["RunReadingsOut"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -9138,6 +9323,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_run_hints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HintOut"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

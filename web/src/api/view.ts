@@ -24,14 +24,16 @@ export function decodeView(buffer: ArrayBuffer): PlotSegment[] {
   })
 }
 
-/** Fetch what a plot `pixels` wide shows of a channel between two times of a run. */
+/** Fetch what a plot `pixels` wide shows of a channel between two times of a run, as it is read
+ * by a version of its definitions. */
 export async function fetchView(
   runId: number,
   channel: string,
   [from_s, to_s]: [number, number],
   pixels: number,
   signal?: AbortSignal,
+  version = '',
 ): Promise<PlotSegment[]> {
-  const query = { channel, from_s, to_s, pixels }
+  const query = { channel, from_s, to_s, pixels, ...(version && { version }) }
   return decodeView(await fetchColumns(`/api/runs/${runId}/view`, query, signal))
 }

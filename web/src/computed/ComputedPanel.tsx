@@ -5,29 +5,71 @@ import { addComputed, changeComputed, removeComputed, type Computed } from '../a
 import { useMay } from '../api/queries'
 import { Button } from '../ui/Button'
 import { ComputedSign } from '../ui/Diamond'
+import { Icon } from '../ui/Icon'
 import { attempt } from '../ui/notices'
 import { FormulaField, Gives } from './FormulaField'
 import { useComputed } from './useComputed'
 
+interface PanelProps {
+  setup: Setup
+  /** Whether it begins open. */
+  open?: boolean
+  /** Whether readings show beside the formulas. */
+  live?: boolean
+}
+
 /** Channels given by formulas: each with its value, and a line for one more. */
-export function ComputedPanel({ setup }: { setup: Setup }) {
-  const may = useMay('wire channels')
+export function ComputedPanel({ setup, open = true, live = true }: PanelProps) {
+  const [shown, show] = useState(open)
+  const names = setup.computed.map((c) => c.name).join(', ')
   return (
-    <section
-      aria-label="Computed channels"
-      className="max-h-60 overflow-y-auto overflow-x-hidden border-t border-rule-strong bg-paper px-4 py-2"
-    >
-      {setup.computed.map((c) => (
-        <Line key={c.key} setup={setup} channel={c} may={may} />
-      ))}
-      {may && <NewLine setup={setup} />}
+    <section aria-label="Computed channels" className="border-t border-rule-strong bg-paper">
+      <button
+        type="button"
+        aria-expanded={shown}
+        onClick={() => show(!shown)}
+        className="flex h-7 w-full items-center gap-2 px-4 text-left text-small"
+      >
+        <ComputedSign size={12} />
+        <b className="font-strong">Computed channels</b>
+        <span className="truncate text-soft">{shown ? '' : names || 'none yet'}</span>
+        <span className="ml-auto text-soft">
+          <Icon name={shown ? 'down' : 'up'} size={11} />
+        </span>
+      </button>
+      {shown && <Lines setup={setup} live={live} />}
     </section>
   )
 }
 
-const VALUE = 'flex h-7 w-44 flex-none items-center justify-end gap-1.5'
+function Lines({ setup, live }: { setup: Setup; live: boolean }) {
+  const may = useMay('wire channels')
+  return (
+    <div className="max-h-42 overflow-x-hidden overflow-y-auto px-4 pb-1">
+      {setup.computed.map((c) => (
+        <Line key={c.key} setup={setup} channel={c} may={may} live={live} />
+      ))}
+      {may && <NewLine setup={setup} />}
+      {may && setup.computed_offers.length > 0 && (
+        <div className="flex flex-wrap gap-2 py-1 pl-6">
+          {setup.computed_offers.map(({ name, formula }) => (
+            <Button
+              key={name}
+              size={24}
+              onClick={() => void attempt(addComputed(setup.id, name, formula))}
+            >
+              Add {name} = <span className="figure">{formula}</span>
+            </Button>
+          ))}
+        </div>
+      )}
+    </div>
+  )
+}
 
-function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may: boolean }) {
+const VALUE = 'flex h-7 flex-none items-center justify-end gap-1.5'
+
+function Line({ setup, channel: c, may, live }: Shown & { live: boolean }) {
   const [text, setText] = useState<string | null>(null)
   const shown = text ?? c.formula
   const changed = text !== null && text !== c.formula
@@ -37,8 +79,9 @@ function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may
   }
   return (
     <div className="flex items-start gap-3">
-      <span className="flex h-7 w-36 flex-none items-center gap-2 font-strong">
-        <ComputedSign size={14} /> <span className="truncate">{c.name}</span>
+      <span className="flex h-7 w-32 flex-none items-center gap-2 font-strong">
+        <ComputedSign size={14} />
+        <Name setup={setup} channel={c} may={may} />
         <span className="ml-auto text-soft">=</span>
       </span>
       <FormulaField
@@ -50,10 +93,11 @@ function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may
         onText={setText}
         onEnter={() => void save()}
       />
-      <span className={VALUE}>
-        <Value channel={c} />
+      <span className={`${VALUE} ${live ? 'w-56' : ''}`}>
+        {live && <Reading channel={c} />}
+        <Display setup={setup} channel={c} may={may} />
       </span>
-      <span className="flex w-28 flex-none justify-end">
+      <span className="flex w-22 flex-none justify-end">
         {changed ? (
           <Button look="go" shortcut="Enter" onClick={() => void save()}>
             Save
@@ -68,7 +112,40 @@ function Line({ setup, channel: c, may }: { setup: Setup; channel: Computed; may
   )
 }
 
-function Value({ channel: c }: { channel: Computed }) {
+interface Shown {
+  setup: Setup
+  channel: Computed
+  may: boolean
+}
+
+/** The name of a computed channel, saved when it is left. */
+function Name({ setup, channel: c, may }: Shown) {
+  const [draft, setDraft] = useState<string | null>(null)
+  const save = async () => {
+    const name = draft?.trim()
+    if (!name || name === c.name) return setDraft(null)
+    if (await attempt(changeComputed(setup.id, c.key, { name }))) setDraft(null)
+  }
+  return (
+    <input
+      aria-label={`Name of ${c.name}`}
+      value={draft ?? c.name}
+      disabled={!may}
+      maxLength={30}
+      onChange={(e) => setDraft(e.target.value)}
+      onBlur={() => void save()}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') void save()
+        if (e.key === 'Escape') setDraft(null)
+      }}
+      className="w-full min-w-0 truncate bg-transparent font-strong"
+    />
+  )
+}
+
+const PLACES = [0, 1, 2, 3, 4, 5, 6]
+
+function Reading({ channel: c }: { channel: Computed }) {
   const { reading, problem, show } = useComputed(c)
   if (problem)
     return (
@@ -77,12 +154,57 @@ function Value({ channel: c }: { channel: Computed }) {
       </span>
     )
   return (
+    <span className="figure text-lead font-number">
+      {reading && !Number.isNaN(reading.value) ? show(reading.value) : '– – –'}
+    </span>
+  )
+}
+
+/** The unit and the decimals with which a computed channel is shown. */
+function Display({ setup, channel: c, may }: Shown) {
+  const change = (to: Parameters<typeof changeComputed>[2]) =>
+    void attempt(changeComputed(setup.id, c.key, to))
+  return (
     <>
-      <span className="figure text-lead font-number">
-        {reading && !Number.isNaN(reading.value) ? show(reading.value) : '– – –'}
-      </span>
-      <span className="text-small text-soft">{c.unit}</span>
+      <Select
+        label={`Unit of ${c.name}`}
+        options={c.units.map((unit) => [unit, unit || '1'] as const)}
+        value={c.unit}
+        disabled={!may}
+        onChange={(unit) => change({ unit })}
+      />
+      <Select
+        label={`Decimals of ${c.name}`}
+        options={PLACES.map((n) => [String(n), `.${'0'.repeat(n)}`] as const)}
+        value={String(c.decimals)}
+        disabled={!may}
+        onChange={(n) => change({ decimals: Number(n) })}
+      />
     </>
+  )
+}
+
+function Select(props: {
+  label: string
+  options: readonly (readonly [string, string])[]
+  value: string
+  disabled: boolean
+  onChange: (value: string) => void
+}) {
+  return (
+    <select
+      aria-label={props.label}
+      value={props.value}
+      disabled={props.disabled}
+      onChange={(e) => props.onChange(e.target.value)}
+      className="field-sizing-content max-w-20 bg-transparent text-small text-soft disabled:appearance-none"
+    >
+      {props.options.map(([value, words]) => (
+        <option key={value} value={value}>
+          {words}
+        </option>
+      ))}
+    </select>
   )
 }
 
@@ -97,7 +219,7 @@ function NewLine({ setup }: { setup: Setup }) {
   }
   return (
     <div className="flex items-start gap-3">
-      <span className="flex h-7 w-36 flex-none items-center gap-2">
+      <span className="flex h-7 w-32 flex-none items-center gap-2">
         <ComputedSign size={14} />
         <input
           aria-label="Name of a new computed channel"
@@ -117,10 +239,10 @@ function NewLine({ setup }: { setup: Setup }) {
         onText={setText}
         onEnter={() => void add()}
       />
-      <span className={VALUE}>
+      <span className={`${VALUE} min-w-20`}>
         <Gives setup={setup} channel="" text={text} />
       </span>
-      <span className="flex w-28 flex-none justify-end">
+      <span className="flex w-22 flex-none justify-end">
         <Button look={ready ? 'go' : 'plain'} disabled={!ready} onClick={() => void add()}>
           Add
         </Button>

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
 
-import type { Channel, Setup } from '../api/client'
+import type { Setup } from '../api/client'
+import type { Readable } from '../readable'
 
 export interface PaneProps<Options = unknown> {
   setup: Setup
@@ -12,7 +13,7 @@ export interface PaneProps<Options = unknown> {
 export interface Pane<Options = unknown> {
   title: string
   /** Whether it can show a channel. */
-  fits: (channel: Channel) => boolean
+  fits: (channel: Readable) => boolean
   /** Whether it has anything to show of a setup. */
   shows: (setup: Setup, options: Options) => boolean
   /** What people may set of it, as it begins. */

@@ -25,6 +25,7 @@ const PATHS = {
       <path d="M10 2.600L13.400 6 10 9.400" strokeWidth="1.6" />
     </>
   ),
+  up: <path d="M3 11l5-5 5 5" strokeWidth="1.8" />,
   down: <path d="M3 6l5 5 5-5" strokeWidth="1.8" />,
   yoke: (
     <>

@@ -72,6 +72,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     conditioning: { kind: 'bridge', excitation_v: 5, range_mv_v: 8, carrier_hz: 0 },
     scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 25e3 },
     polarity: 'as wired',
+    steps: [],
     heating: null,
     recorded: true,
     sign: {
@@ -140,7 +141,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     motion: { kind: 'ramp', speed_m_s: 1.85e-4, travel_limit_m: 0.012 },
     stops: [{ kind: 'force_drop', share: 0.4, arm_n: 500 }],
     channels: [channel(), quarter()],
-    rosettes: [],
+    computed_offers: [],
     computed: [],
     free_names: { strain: 'SG2', force: 'F2' },
     preflight: [],

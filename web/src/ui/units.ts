@@ -17,6 +17,11 @@ export function learnUnits(units: readonly Unit[]): void {
     byQuantity.set(quantity, [...(byQuantity.get(quantity) ?? []), name])
 }
 
+/** A unit that is made of others, as of a computed channel: it is no choice of any quantity. */
+export function learnUnit(name: string, factor: number, offset: number): void {
+  if (!known.has(name)) known.set(name, { quantity: '', name, factor, offset })
+}
+
 /** Units that a quantity may be shown in, the usual one first. */
 export const unitsOf = (quantity: string): readonly string[] => byQuantity.get(quantity) ?? []
 

@@ -1,23 +1,21 @@
 import type { ReactNode } from 'react'
 
-import type { Channel } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
 import { useReading } from '../../live/LiveProvider'
-import { InputSign } from '../../ui/Diamond'
+import { readablesOf, type Readable } from '../../readable'
+import { ComputedSign, InputSign } from '../../ui/Diamond'
 import { figure } from '../../ui/format'
 import { Reading } from '../../ui/Reading'
 import { fromSi } from '../../ui/units'
 import type { Pane, PaneProps } from '../pane'
 
-/** What a setup reads, rosettes first. */
+/** What a setup reads, what is computed first. */
 function LargeReadings({ setup }: PaneProps) {
+  const channels = readablesOf(setup)
   return (
     <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="group" aria-label="Readings">
-      {setup.rosettes.map(({ name, key }) => (
-        <PrincipalStrain key={key} of={key} name={name} />
-      ))}
-      {setup.channels.map((c) => (
-        <Digits key={c.id} channel={c} />
+      {[...channels.filter((c) => c.computed), ...channels.filter((c) => c.measured)].map((c) => (
+        <Digits key={c.key} channel={c} />
       ))}
     </div>
   )
@@ -32,29 +30,15 @@ export const digits: Pane = {
 }
 
 /** A channel's reading. */
-function Digits({ channel: c }: { channel: Channel }) {
-  return (
-    <LargeReading
-      of={c.key}
-      unit={c.unit}
-      decimals={c.decimals}
-      sign={<InputSign signal={c.signal} size={14} active={c.active_arms} inside={insideOf(c)} />}
-    >
-      {c.name}
-    </LargeReading>
-  )
-}
-
-/** The largest strain at a rosette's place, computed while its grids arrive. */
-function PrincipalStrain({ of, name }: { of: string; name: string }) {
-  const derived = (
-    <svg width="14" height="14" fill="none" stroke="var(--ink)" aria-hidden>
-      <circle cx="7" cy="7" r="5.6" strokeWidth="1.4" strokeDasharray="2.6 1.8" />
-    </svg>
+function Digits({ channel: { key, name, unit, decimals, measured: c } }: { channel: Readable }) {
+  const sign = c ? (
+    <InputSign signal={c.signal} size={14} active={c.active_arms} inside={insideOf(c)} />
+  ) : (
+    <ComputedSign size={14} />
   )
   return (
-    <LargeReading of={of} unit="µm/m" decimals={1} sign={derived}>
-      ε<sub>1</sub> of {name}
+    <LargeReading of={key} unit={unit} decimals={decimals} sign={sign}>
+      {name}
     </LargeReading>
   )
 }

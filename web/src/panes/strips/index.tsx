@@ -1,8 +1,8 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import type { Channel } from '../../api/client'
 import { useLive } from '../../live/LiveProvider'
+import { readablesOf, type Readable } from '../../readable'
 import type { Trace } from '../../live/trace'
 import { Plot, X_FIGURES, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
@@ -20,8 +20,9 @@ interface Options {
 }
 
 /** Stacked strips over time. */
-function Strips({ setup: { channels }, recording, options: { rollingS } }: PaneProps<Options>) {
-  useBeginning(channels)
+function Strips({ setup, recording, options: { rollingS } }: PaneProps<Options>) {
+  useBeginning(setup.channels)
+  const channels = readablesOf(setup)
   const [chosen, setSpan] = useState<Span | null>(null)
   const live = useLive()
   // A run that has just ended stays in view until its plots are told otherwise.
@@ -83,7 +84,7 @@ export const strips: Pane<Options> = {
 }
 
 interface StripProps {
-  channel: Channel
+  channel: Readable
   colour: string
   span: Span
   rollingS: number

@@ -1,15 +1,16 @@
 import { useCallback, useMemo, useRef } from 'react'
 import type uPlot from 'uplot'
 
-import type { Channel, Setup } from '../../api/client'
+import type { Setup } from '../../api/client'
 import { useLive } from '../../live/LiveProvider'
 import { Plot } from '../../plots/Plot'
+import { readablesOf, type Readable } from '../../readable'
 import { token } from '../../ui/theme'
 import { fromSi } from '../../ui/units'
 import type { Pane, PaneProps } from '../pane'
 import { shown, traceOf, type Span } from '../traces'
 
-/** Quantities of which the first channel is drawn. */
+/** Quantities of which the first channel is drawn, measured before computed. */
 interface Options {
   x: string
   y: string
@@ -20,8 +21,8 @@ function XY({ setup, options }: PaneProps<Options>) {
   return x && y ? <Curve key={x.unit + y.unit} x={x} y={y} /> : null
 }
 
-const channelsOf = ({ channels }: Setup, { x, y }: Options) =>
-  [x, y].map((quantity) => channels.find((c) => c.quantity === quantity))
+const channelsOf = (setup: Setup, { x, y }: Options) =>
+  [x, y].map((quantity) => readablesOf(setup).find((c) => c.quantity === quantity))
 
 export const xy: Pane<Options> = {
   title: 'One channel over another',
@@ -32,7 +33,7 @@ export const xy: Pane<Options> = {
 }
 
 /** One channel over another, from the beginning of the run on. */
-function Curve({ x, y }: { x: Channel; y: Channel }) {
+function Curve({ x, y }: { x: Readable; y: Readable }) {
   const live = useLive()
   const subscribe = useCallback((f: () => void) => live.subscribe(f, x.key, y.key), [live, x, y])
   // Made once a redraw: the plot asks for its ranges right after.

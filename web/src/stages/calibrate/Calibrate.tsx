@@ -1,4 +1,6 @@
-import type { Channel } from '../../api/client'
+import { useState } from 'react'
+
+import type { Channel, Setup } from '../../api/client'
 import { bridgesOf, shuntCheck, toZero, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
@@ -8,6 +10,7 @@ import { isGauge } from '../../kinds/scalings/gauge'
 import { useReading } from '../../live/LiveProvider'
 import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
+import { Segments } from '../../ui/Fact'
 import { clock, figure, significant } from '../../ui/format'
 import { fromSi, signalUnit } from '../../ui/units'
 import { ComputedPanel } from '../../computed/ComputedPanel'
@@ -17,6 +20,7 @@ import { DisplayPanel } from './DisplayPanel'
 import { perSignal, shuntError } from './figures'
 import { ScalingPanel } from './ScalingPanel'
 import { ScalingPlot } from './ScalingPlot'
+import { ReadingSteps } from './steps/ReadingSteps'
 import { row } from '../../ui/row'
 
 const COLUMNS = [
@@ -49,7 +53,7 @@ export function Calibrate() {
       </div>
     )
   return (
-    <div className="grid h-full grid-rows-[auto_1fr_auto]">
+    <div className="grid h-full grid-rows-[minmax(9rem,max-content)_minmax(14.5rem,1fr)_auto]">
       <section className="col border-r-0" aria-label="Channels">
         <div className="bar">
           <h1>Channels</h1>
@@ -104,11 +108,36 @@ export function Calibrate() {
           zeroWaits={yoke('zero')}
           setupId={setup.id}
         />
-        <ScalingPlot channel={channel} />
+        <Middle setup={setup} channel={channel} />
         <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
       </div>
       <ComputedPanel setup={setup} />
     </div>
+  )
+}
+
+/** The scaling as a line, or the steps from the raw signal to the reading. */
+function Middle({ setup, channel }: { setup: Setup; channel: Channel }) {
+  const [shown, show] = useState<'line' | 'steps'>('line')
+  return (
+    <section className="col" aria-label="Reading">
+      <div className="bar">
+        <Segments
+          label="Shown of the channel"
+          options={[
+            ['line', 'Scaling line'],
+            ['steps', channel.steps.length ? `Steps, ${channel.steps.length}` : 'Steps'],
+          ]}
+          value={shown}
+          onChange={show}
+        />
+      </div>
+      {shown === 'line' ? (
+        <ScalingPlot channel={channel} />
+      ) : (
+        <ReadingSteps key={channel.id} setup={setup} channel={channel} />
+      )}
+    </section>
   )
 }
 

@@ -27,7 +27,7 @@ export function ScalingPlot({ channel: c }: { channel: Channel }) {
       ? ([fromSi(reading.raw, signal), fromSi(reading.value, c.unit)] as const)
       : null
   return (
-    <section className="col p-1" aria-label="Scaling line">
+    <section className="flex min-h-0 flex-1 flex-col p-1" aria-label="Scaling line">
       <Plot
         curves={[{ name: 'in force', colour: '--curve-1' }]}
         data={data}

@@ -4,6 +4,7 @@ import { Link, useNavigate, useSearchParams } from 'react-router'
 
 import { client, got, type Derivation, type Run } from '../../api/client'
 import { useMay, useRuns } from '../../api/queries'
+import type { Correction } from '../../api/readings'
 import { derivationsQuery } from '../../api/results'
 import { useStage } from '../../frame/stage'
 import { Button } from '../../ui/Button'
@@ -11,14 +12,23 @@ import { Segments } from '../../ui/Fact'
 import { attempt } from '../../ui/notices'
 import { DeriveMenu } from './DeriveMenu'
 import { resultKind } from '../../kinds/results'
+import { CorrectionList } from './corrections/CorrectionList'
+import { CorrectionSheet } from './corrections/CorrectionSheet'
 import { OverTime } from './OverTime'
 import { RecipePanel } from './RecipePanel'
 import { ResultFigure } from './ResultFigure'
 import { ResultTable } from './ResultTable'
 import { RunList } from './RunList'
+import { useReadings } from './useReadings'
 
 const CLOSED = ['kept', 'interrupted']
 const TIME = 'time'
+
+/** A correction that is being set, of a hint with what it proposes. */
+interface Correcting {
+  proposed?: Correction
+  reason?: string
+}
 
 /** The runs at the left, the chosen result's figure in the middle, its recipe at the right. */
 export function Derive() {
@@ -29,6 +39,8 @@ export function Derive() {
   const runs = list.rows.filter((r) => CLOSED.includes(r.state))
   const run = runs.find((r) => r.id === Number(params.get('run'))) ?? runs.at(-1)
   const found = useQuery({ ...derivationsQuery(run?.id ?? 0), enabled: !!run }).data
+  const readings = useReadings(run?.id)
+  const [correcting, setCorrecting] = useState<Correcting | null>(null)
   if (!run)
     return (
       <div className="col h-full">
@@ -44,16 +56,25 @@ export function Derive() {
   const chosen =
     shown === TIME ? undefined : (found?.find((d) => String(d.recipe.id) === shown) ?? found?.[0])
   return (
-    <div className="grid h-full grid-cols-[196px_1fr_268px] grid-rows-[1fr_auto]">
+    <div className="grid h-full grid-cols-[232px_1fr_268px] grid-rows-[1fr_auto]">
       <RunList
         runs={runs}
         list={list}
         chosen={run.id}
-        onChoose={(id) => setParams({ run: String(id) })}
-      />
+        onChoose={(id) => {
+          setParams({ run: String(id) })
+          setCorrecting(null)
+        }}
+      >
+        <CorrectionList
+          setupId={setup.id}
+          run={run}
+          onCorrect={(proposed, reason) => setCorrecting({ proposed, reason })}
+        />
+      </RunList>
       <section className="col" aria-label="Curves">
         <div className="bar">
-          <h1>{chosen ? titleOf(chosen, run) : 'Over time'}</h1>
+          <h1>{correcting ? 'Correct' : chosen ? titleOf(chosen, run) : 'Over time'}</h1>
           <span className="truncate text-soft">{run.name}</span>
           <span className="ml-auto flex items-center gap-2">
             <DeriveMenu setupId={setup.id} onAdded={(id) => setShown(String(id))} />
@@ -64,14 +85,27 @@ export function Derive() {
                 [TIME, 'Over time'] as const,
               ]}
               value={chosen ? String(chosen.recipe.id) : TIME}
-              onChange={setShown}
+              onChange={(to) => {
+                setShown(to)
+                setCorrecting(null)
+              }}
             />
           </span>
         </div>
-        {chosen ? (
+        {correcting && readings ? (
+          <CorrectionSheet
+            key={`${run.id}-${JSON.stringify(correcting)}`}
+            setupId={setup.id}
+            run={run}
+            runs={runs}
+            channels={readings.channels}
+            {...correcting}
+            onDone={() => setCorrecting(null)}
+          />
+        ) : chosen ? (
           <ResultFigure key={`${run.id}-${chosen.recipe.id}`} run={run} derivation={chosen} />
         ) : (
-          <OverTime key={run.id} run={run} runs={runs} />
+          <OverTime key={run.id} setup={setup} run={run} runs={runs} readings={readings} />
         )}
       </section>
       <RecipePanel key={run.id} run={run} derivation={chosen} />
@@ -79,11 +113,11 @@ export function Derive() {
         className="col col-span-2 col-start-2 border-t border-rule-strong"
         aria-label="Results"
       >
-        {chosen && (
+        {chosen && !correcting && (
           <ResultTable runs={runs} chosen={run.id} recipe={chosen.recipe.id} setupId={setup.id} />
         )}
         <div className="flex justify-end gap-2 px-3.5 py-2">
-          <PutIntoReport run={run} setupId={setup.id} />
+          {!correcting && <PutIntoReport run={run} setupId={setup.id} />}
         </div>
       </section>
     </div>

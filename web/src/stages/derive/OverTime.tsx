@@ -2,29 +2,39 @@ import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import type { Run, Schemas } from '../../api/client'
+import type { Run, Setup } from '../../api/client'
+import {
+  cancelReadings,
+  readingsQuery,
+  type RunReading,
+  type RunReadings,
+} from '../../api/readings'
 import { fetchView, type PlotSegment } from '../../api/view'
 import { drawBeside, STYLES, widened, type Beside } from '../../plots/beside'
 import { columnsOf, hatchesOf } from '../../plots/columns'
 import { padded, Plot } from '../../plots/Plot'
+import { ComputedPanel } from '../../computed/ComputedPanel'
 import { Button } from '../../ui/Button'
+import { ComputedSign } from '../../ui/Diamond'
 import { Icon } from '../../ui/Icon'
+import { attempt } from '../../ui/notices'
 
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const PIXELS = 1400
 const MIN_SPAN = 1e-3 // s
 
-type RunChannel = Schemas['FrozenChannel']
 type Range = [number, number]
 
 interface Props {
+  setup: Setup
   run: Run
   /** Runs of the setup, any of which may be laid beside it. */
   runs: readonly Run[]
+  readings: RunReadings | undefined
 }
 
 /** The channels of a run over time, with those of others; drag over a plot to look closer. */
-export function OverTime({ run, runs }: Props) {
+export function OverTime({ setup, run, runs, readings }: Props) {
   const [zoomed, setZoomed] = useState<Range | null>(null)
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set())
   const [besides, setBesides] = useState<readonly number[]>([])
@@ -34,11 +44,12 @@ export function OverTime({ run, runs }: Props) {
   const zoom = (from: number, to: number) => {
     if (to - from >= MIN_SPAN) setZoomed([Math.max(0, from), Math.min(end, to)])
   }
-  const shown = run.channels.filter((c) => !hidden.has(c.key))
+  const channels = readings?.channels ?? []
+  const shown = channels.filter((c) => !hidden.has(c.key))
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1 px-4 py-1.5 text-small text-soft">
-        <Channels run={run} hidden={hidden} onChange={setHidden} />
+        <Channels channels={channels} hidden={hidden} onChange={setHidden} />
         <Besides runs={runs.filter((r) => r.id !== run.id)} chosen={others} onChange={setBesides} />
         <span className="ml-auto">
           <Button size={24} disabled={!zoomed} onClick={() => setZoomed(null)}>
@@ -46,6 +57,7 @@ export function OverTime({ run, runs }: Props) {
           </Button>
         </span>
       </div>
+      <Progress run={run} readings={readings} />
       <div
         tabIndex={0}
         role="group"
@@ -61,24 +73,57 @@ export function OverTime({ run, runs }: Props) {
               run={run}
               others={others}
               channel={channel}
-              colour={COLOURS[run.channels.indexOf(channel) % COLOURS.length]!}
+              colour={COLOURS[channels.indexOf(channel) % COLOURS.length]!}
               range={range}
               last={i === shown.length - 1}
+              nameRoom={Math.max(...channels.map((c) => c.name.length))}
               onZoom={zoom}
             />
           </div>
         ))}
       </div>
+      <ComputedPanel setup={setup} open={false} live={false} />
     </div>
   )
 }
 
+/** How far computed channels are, and why some cannot be. */
+function Progress({ run, readings }: { run: Run; readings: RunReadings | undefined }) {
+  const channels = readings?.channels ?? []
+  const waiting = channels.filter((c) => c.share < 1 && !c.problem)
+  const problems = [
+    ...channels.map((c) => c.problem).filter(Boolean),
+    ...(readings?.problems ?? []),
+  ]
+  return (
+    <>
+      {waiting.length > 0 && (
+        <p role="status" className="flex items-center gap-3 bg-marking-wash px-4 py-1 text-small">
+          Computing {waiting.map((c) => `${c.name} ${Math.round(c.share * 100)} %`).join(', ')}
+          <button
+            type="button"
+            className="underline"
+            onClick={() => void attempt(cancelReadings(run.id))}
+          >
+            Cancel
+          </button>
+        </p>
+      )}
+      {problems.map((problem) => (
+        <p key={problem} className="px-4 py-0.5 text-small text-signal">
+          {problem}
+        </p>
+      ))}
+    </>
+  )
+}
+
 function Channels(props: {
-  run: Run
+  channels: readonly RunReading[]
   hidden: ReadonlySet<string>
   onChange: (hidden: ReadonlySet<string>) => void
 }) {
-  const { run, hidden, onChange } = props
+  const { channels, hidden, onChange } = props
   const turn = (key: string) => {
     const next = new Set(hidden)
     if (!next.delete(key)) next.add(key)
@@ -86,19 +131,19 @@ function Channels(props: {
   }
   return (
     <span role="group" aria-label="Channels shown" className="flex flex-wrap gap-1">
-      {run.channels.map(({ key, name }) => (
+      {channels.map(({ key, name, formula }) => (
         <button
           key={key}
           type="button"
           aria-pressed={!hidden.has(key)}
           onClick={() => turn(key)}
-          className={`h-6 rounded border px-2 ${
+          className={`inline-flex h-6 items-center gap-1 rounded border px-2 ${
             hidden.has(key)
               ? 'border-dashed border-rule-strong text-soft'
               : 'border-rule-strong bg-paper font-number text-ink'
           }`}
         >
-          {name}
+          {formula && <ComputedSign size={11} />} {name}
         </button>
       ))}
     </span>
@@ -159,29 +204,36 @@ function Besides(props: {
 interface PlotProps {
   run: Run
   others: readonly Run[]
-  channel: RunChannel
+  channel: RunReading
   colour: string
   range: Range
   last: boolean
+  /** Letters of the longest name. */
+  nameRoom: number
   onZoom: (from: number, to: number) => void
 }
 
-const viewOf = (run: number, key: string, range: Range) => ({
-  queryKey: ['view', run, key, ...range],
-  queryFn: ({ signal }: { signal: AbortSignal }) => fetchView(run, key, range, PIXELS, signal),
+const viewOf = (run: Run, key: string, range: Range, share = 1) => ({
+  queryKey: ['view', run.id, key, run.readings, share, ...range],
+  queryFn: ({ signal }: { signal: AbortSignal }) =>
+    fetchView(run.id, key, range, PIXELS, signal, share < 1 ? '' : run.readings),
   placeholderData: keepPreviousData,
   staleTime: Infinity,
   gcTime: 60_000,
 })
 
 /** The same channel in another run: by its key, or else by its name. */
-const sameIn = (other: Run, channel: RunChannel): RunChannel | undefined =>
-  other.channels.find((c) => c.key === channel.key) ??
-  other.channels.find((c) => c.name === channel.name && c.quantity === channel.quantity)
+const sameIn = (other: RunReadings | undefined, channel: RunReading): RunReading | undefined =>
+  other?.channels.find((c) => c.key === channel.key) ??
+  other?.channels.find((c) => c.name === channel.name && c.quantity === channel.quantity)
 
-function ChannelPlot({ run, others, channel, colour, range, last, onZoom }: PlotProps) {
+function ChannelPlot(props: PlotProps) {
+  const { run, others, channel, colour, range, last, nameRoom, onZoom } = props
   const { key, unit, name } = channel
-  const segments = useQuery(viewOf(run.id, key, range)).data
+  const segments = useQuery({
+    ...viewOf(run, key, range, channel.share),
+    enabled: channel.share > 0 && !channel.problem,
+  }).data
   const columns = useMemo(() => columnsOf(segments ?? [], unit), [segments, unit])
   const hatches = useMemo(() => hatchesOf(segments ?? []), [segments])
   const beside = useBeside(others, channel, colour, range)
@@ -202,7 +254,7 @@ function ChannelPlot({ run, others, channel, colour, range, last, onZoom }: Plot
       yName={name}
       yUnit={clipped ? `${unit}, clipped where hatched` : unit}
       hideX={!last}
-      nameRoom={Math.max(...run.channels.map((c) => c.name.length))}
+      nameRoom={nameRoom}
       onZoom={onZoom}
       label={`${name} over time`}
     />
@@ -211,14 +263,18 @@ function ChannelPlot({ run, others, channel, colour, range, last, onZoom }: Plot
 
 function useBeside(
   others: readonly Run[],
-  channel: RunChannel,
+  channel: RunReading,
   colour: string,
   range: Range,
 ): readonly Beside[] {
+  const theirs = useQueries({
+    queries: others.map((o) => readingsQuery(o.id)),
+    combine: readingsIn,
+  })
   const found = useQueries({
-    queries: others.map((other) => {
-      const same = sameIn(other, channel)
-      return { ...viewOf(other.id, same?.key ?? '', range), enabled: !!same }
+    queries: others.map((other, i) => {
+      const same = sameIn(theirs[i], channel)
+      return { ...viewOf(other, same?.key ?? '', range, same?.share), enabled: !!same?.share }
     }),
     combine: dataOf,
   })
@@ -232,3 +288,4 @@ function useBeside(
 }
 
 const dataOf = (results: readonly { data?: PlotSegment[] }[]) => results.map((r) => r.data)
+const readingsIn = (results: readonly { data?: RunReadings }[]) => results.map((r) => r.data)

@@ -1,3 +1,4 @@
+import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 
 import type { Run } from '../../api/client'
@@ -11,6 +12,7 @@ interface Props {
   list: List<Run>
   chosen: number
   onChoose: (id: number) => void
+  children?: ReactNode
 }
 
 export function RunList(props: Props) {
@@ -19,7 +21,7 @@ export function RunList(props: Props) {
       <div className="bar">
         <h2>Runs</h2>
       </div>
-      <ul className="flex-1 overflow-auto">
+      <ul className="min-h-24 flex-1 overflow-auto">
         {[...props.runs].reverse().map((run) => (
           <li key={run.id}>
             <button
@@ -41,13 +43,10 @@ export function RunList(props: Props) {
         ))}
         <Older list={props.list} what="runs" />
       </ul>
+      {props.children}
       <Link to="import" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
         Import a file
       </Link>
-      <div className="border-t border-rule p-3.5 text-small leading-4 text-soft">
-        <h3 className="pb-0.5 text-ink">Handles</h3>
-        Drag what is round, or move it by the arrow keys.
-      </div>
     </section>
   )
 }

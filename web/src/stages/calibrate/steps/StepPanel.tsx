@@ -1,0 +1,96 @@
+import { Switch } from 'radix-ui'
+
+import type { Channel, Setup } from '../../../api/client'
+import { stepForm, type Step } from '../../../kinds/steps'
+import { Button } from '../../../ui/Button'
+import { Choice } from '../../../ui/Choice'
+import { EditableText } from '../../../ui/Editable'
+import { ProblemError } from '../../../api/client'
+import { Numbers } from '../../../ui/Numbers'
+import { parseNumber } from '../../../ui/format'
+import { FilterPlots } from './FilterPlots'
+
+interface Props {
+  setup: Setup
+  channel: Channel
+  step: Step
+  disabled: boolean
+  onSave: (step: Step) => Promise<unknown>
+  onRemove: () => void
+}
+
+/** One step as it is set; of a filter what it does, drawn. */
+export function StepPanel({ setup, channel, step, disabled, onSave, onRemove }: Props) {
+  const form = stepForm(step.kind!)
+  const put = (fields: object) => onSave({ ...step, ...fields } as Step)
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[230px_1fr]">
+      <div className="overflow-auto px-3 py-2">
+        <label className="flex items-center gap-2 pb-1 text-small">
+          <Switch.Root
+            aria-label={`${form?.label ?? step.kind} on`}
+            checked={step.on}
+            disabled={disabled}
+            onCheckedChange={(on) => void put({ on })}
+            className="h-4 w-7 rounded-sm border border-ink bg-sheet p-px data-[state=checked]:bg-ink"
+          >
+            <Switch.Thumb className="block size-3 rounded-xs bg-soft data-[state=checked]:translate-x-3 data-[state=checked]:bg-paper" />
+          </Switch.Root>
+          <b className="font-strong">{form?.label ?? step.kind}</b>
+        </label>
+        {form && <Numbers fields={form.fields} values={step} disabled={disabled} change={put} />}
+        {form?.choices?.map(([name, label, options]) => (
+          <Choice
+            key={name}
+            label={label}
+            value={String((step as Record<string, unknown>)[name])}
+            options={options}
+            disabled={disabled}
+            onChoose={(to) => put({ [name]: to })}
+          />
+        ))}
+        {'temperature' in step && (
+          <Choice
+            label="Temperature by"
+            value={step.temperature}
+            options={setup.channels
+              .filter((c) => c.quantity === 'temperature')
+              .map((c) => [c.key, c.name] as const)}
+            disabled={disabled}
+            onChoose={(temperature) => put({ temperature })}
+          />
+        )}
+        {'coefficients' in step && (
+          <EditableText
+            label="µm/m: a₀; a₁; a₂ …"
+            numeric
+            value={step.coefficients.map((c) => +(c * 1e6).toPrecision(6)).join('; ')}
+            disabled={disabled}
+            onSave={(text) => put({ coefficients: read(text) })}
+          />
+        )}
+        {form?.note && <p className="py-1.5 text-small leading-4 text-soft">{form.note}</p>}
+        {!disabled && (
+          <div className="pt-1">
+            <Button size={24} onClick={onRemove}>
+              Remove
+            </Button>
+          </div>
+        )}
+      </div>
+      {form?.isFilter && <FilterPlots setup={setup} channel={channel} step={step} />}
+    </div>
+  )
+}
+
+/** Coefficients as they are typed, in µm/m over °C, the constant first. */
+function read(text: string): number[] {
+  const numbers = text.split(/[;\s]+/).filter(Boolean).map(parseNumber) // prettier-ignore
+  if (!numbers.length || numbers.includes(null))
+    throw new ProblemError({
+      title: 'Coefficients are numbers.',
+      hint: 'Write them with semicolons between, the constant first.',
+      status: 422,
+    })
+  return numbers.map((n) => n! * 1e-6)
+}
