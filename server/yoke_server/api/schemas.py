@@ -146,7 +146,7 @@ class ComputedIn(Body):
     name: fields.Name
     formula: FormulaText
     unit: ComputedUnit = ""
-    decimals: fields.Decimals = 3
+    decimals: fields.Decimals | None = None
 
 
 class ComputedChange(Body):

@@ -15,12 +15,11 @@ from yoke_server.ledger.services import undo_and_redo
 from yoke_server.record.setup_runs import runs_of_setup
 from yoke_server.report import queries as reports
 from yoke_server.sensors.queries import sensor_out
-from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.formulas import (
     Computed,
     computed_of,
     computed_offers,
-    device_of,
     shown,
     unit_named,
     units_for,
@@ -38,6 +37,7 @@ from yoke_server.setups.freezing import (
 )
 from yoke_server.setups.naming import free_names
 from yoke_server.setups.readable import quantity_of_unit
+from yoke_server.setups.signals import signals_of
 from yoke_server.wire.models import SignTest, WiringCheck
 from yoke_server.wire.queries import check_out, heating_out, sign_out
 
@@ -77,7 +77,7 @@ def _channels_out(setup_id: int) -> list[ChannelOut]:
     ]
 
 
-def _computed_out(found: Computed, text: str, setup: FrozenSetup) -> ComputedOut:
+def _computed_out(found: Computed, text: str, device: str) -> ComputedOut:
     channel, formula = found.channel, found.formula
     unit = unit_named(channel.unit)
     return ComputedOut(
@@ -90,7 +90,7 @@ def _computed_out(found: Computed, text: str, setup: FrozenSetup) -> ComputedOut
         offset=unit.offset,
         decimals=channel.decimals,
         formula=text,
-        device_label=device_of(setup.channels, formula) if formula else "",
+        device_label=device,
         problem=str(found.error) if found.error else "",
     )
 
@@ -109,6 +109,11 @@ def _setup_out(setup_id: int) -> SetupOut:
     undo, redo = undo_and_redo(setup.pk)
     runs = runs_of_setup(setup, as_frozen)
     formulas = shown(as_frozen.channels, as_frozen.computed)
+    devices_of = (
+        signals_of(as_frozen.channels, as_frozen.computed, as_frozen.rates_hz).devices
+        if as_frozen.computed
+        else {}
+    )
     return SetupOut(
         **dict(runs),
         id=setup.pk,
@@ -131,7 +136,7 @@ def _setup_out(setup_id: int) -> SetupOut:
             ComputedOfferOut(name=o.name, formula=o.formula) for o in computed_offers(as_frozen)
         ],
         computed=[
-            _computed_out(c, formulas[c.channel.key], as_frozen)
+            _computed_out(c, formulas[c.channel.key], devices_of.get(c.channel.key, ""))
             for c in computed_of(as_frozen.channels, as_frozen.computed)
         ],
         free_names=free_names(

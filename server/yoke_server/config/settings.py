@@ -133,6 +133,8 @@ WRONG_PASSWORDS = int(os.environ.get("YOKE_WRONG_PASSWORDS", "10"))
 PROXIES = frozenset(filter(None, os.environ.get("YOKE_PROXIES", "").split(",")))
 
 # How long an order to a recorder lives; measuring takes some seconds by itself.
+# How long a live signal of several devices waits for the slower one, in samples' time.
+LIVE_WAIT_SECONDS = float(os.environ.get("YOKE_LIVE_WAIT_SECONDS", "2"))
 ORDER_SECONDS = float(os.environ.get("YOKE_ORDER_SECONDS", "8"))
 MEASURE_SECONDS = 1.5 * ORDER_SECONDS
 LOOK_SECONDS = 1.1 * ORDER_SECONDS  # on the network, for an address that answers slowly

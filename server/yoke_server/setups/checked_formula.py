@@ -8,7 +8,6 @@ from yoke_core.formula.errors import FormulaError, Place
 from yoke_server.setups.formulas import (
     check_text,
     formula_names,
-    require_one_device,
     units_for,
 )
 from yoke_server.setups.freezing import freeze_channels
@@ -50,7 +49,6 @@ def check_formula(setup: Setup, text: str, cursor: int, key: str = "") -> Checke
     offered = suggestions(text[:cursor], formula_names(channels, others))
     try:
         found = check_text(text, key or TYPED, channels, others)
-        require_one_device(channels, found)
     except FormulaError as error:
         return CheckedFormula(
             problem=str(error),

@@ -14,18 +14,19 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
+from yoke_server.common.units import DECIMALS, suitable_decimals
 from yoke_server.kinds.computed import MAX_COMPUTED, ComputedChannel
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.formulas import (
     check_text,
     computed_of,
-    require_one_device,
     stored_formula,
     units_for,
 )
 from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Setup, new_key
 from yoke_server.setups.naming import require_free_name
+from yoke_server.setups.readable import quantity_of_unit
 from yoke_server.setups.services import change_rows, lock
 
 USUAL_DECIMALS = 3
@@ -64,7 +65,6 @@ class _Setup:
         others = [c for c in self.computed if c.key != changed.key]
         with _said_as_problem():
             formula = check_text(changed.formula, changed.key, self.channels, others)
-            require_one_device(self.channels, formula)
         broken_before = {
             c.channel.key for c in computed_of(self.channels, self.computed) if c.error
         }
@@ -98,11 +98,11 @@ def add_computed(
     name: str,
     formula: str,
     unit: str = "",
-    decimals: int = USUAL_DECIMALS,
+    decimals: int | None = None,
 ) -> str:
     """Add a channel given by a formula, and return its key.
 
-    Without a unit it is read in what the formula gives.
+    Without a unit it is read in what the formula gives, with decimals that suit it.
     """
     setup = _locked(actor, setup_id)
     if len(setup.computed) >= MAX_COMPUTED:
@@ -114,9 +114,11 @@ def add_computed(
         )
     setup.require_free(name)
     made = ComputedChannel(
-        key=new_key(), name=name, unit=unit, decimals=decimals, formula=setup.stored(formula)
+        key=new_key(), name=name, unit=unit, decimals=decimals or 0, formula=setup.stored(formula)
     )
     made = _with_unit(made, setup.checked(made))
+    if decimals is None:
+        made = made.model_copy(update={"decimals": _suitable(made.unit)})
     rows = [(setup.row, {"computed": [*setup.computed, made]})]
     change_rows(actor, setup.row, f"Added {name}, computed", rows)
     return made.key
@@ -152,6 +154,11 @@ def remove_computed(actor: Actor, setup_id: int, key: str) -> None:
         )
     rest = [c for c in setup.computed if c.key != key]
     change_rows(actor, setup.row, f"Removed {gone.name}", [(setup.row, {"computed": rest})])
+
+
+def _suitable(unit: str) -> int:
+    quantity = quantity_of_unit(unit)
+    return suitable_decimals(quantity, unit) if quantity in DECIMALS else USUAL_DECIMALS
 
 
 def _with_unit(channel: ComputedChannel, formula: Formula, before: str = "") -> ComputedChannel:

@@ -13,7 +13,6 @@ from yoke_core.formula.lexing import read_unit
 from yoke_core.formula.names import Channel, NamedRosette, Names, Unit
 from yoke_core.formula.texts import with_keys, with_names
 from yoke_core.rosette.state import Rosette
-from yoke_core.signals.graph import SignalGraph
 
 from yoke_server.common.units import UNITS, dimension_of, unit
 from yoke_server.kinds.computed import KEY, ComputedChannel
@@ -169,23 +168,6 @@ def computed_offers(setup: FrozenSetup) -> list[ComputedOffer]:
         for rosette in _rosettes(setup.channels)
         if f"strain1({{{rosette.key}}})" not in stored
     ]
-
-
-def device_of(channels: Sequence[FrozenChannel], formula: "Formula") -> str:
-    """The device whose samples a formula is computed with; empty where there are several."""
-    keys = SignalGraph({"result": formula.result.node}).keys
-    devices = {c.device_label for c in channels if c.key in keys}
-    return devices.pop() if len(devices) == 1 else ""
-
-
-def require_one_device(channels: Sequence[FrozenChannel], formula: "Formula") -> None:
-    """Raise a FormulaError for one whose channels are sampled by several devices."""
-    if not device_of(channels, formula):
-        raise FormulaError(
-            formula.result.place,
-            "Its channels are on several devices, which take their samples at other instants.",
-            "Name channels of one device.",
-        )
 
 
 def shown(channels: Sequence[FrozenChannel], computed: Sequence[ComputedChannel]) -> dict[str, str]:

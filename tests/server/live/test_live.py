@@ -21,7 +21,8 @@ from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MAX_NEWS
 from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, Layout, read_header
-from yoke_server.record.recorder.display.live_frames import LiveFrames
+from yoke_server.record.recorder.display.late_frames import LiveBlock
+from yoke_server.record.recorder.display.live_frames import LiveFrames, late_frames
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.signals import signals_of
 
@@ -443,3 +444,78 @@ def test_a_step_that_lacks_something_says_so_in_place_of_a_reading(setup):
     made = LiveFrames("A1", channels, signals_of(channels, [], {"A1": 1000.0}), 1000.0)
     assert "names no temperature channel" in made.faults[gauge.key]
     assert gauge.key not in made.layout.channels
+
+
+def blocks_of(value, rate_hz, count, start_s):
+    """Blocks of one second each whose first input reads a function of bench time, as ratios."""
+    samples = round(rate_hz)
+    for i in range(count):
+        begin = start_s + i
+        block = summary_of(samples=samples)
+        times = begin + np.arange(samples) / samples
+        block.ratios[:] = value(times)
+        yield LiveBlock(block, begin, begin + 1.0, -1.0, i > 0)
+
+
+def two_devices(setup):
+    """A force on A1 at 1 kHz and the same on A9 at 100 Hz; their difference."""
+    force = on_a1(setup)[0]
+    slow = force.model_copy(update={"key": "slow", "name": "S", "device_label": "A9"})
+    wanted = [computed("gap", f"{{{force.key}}} - {{slow}}")]
+    rates = {"A1": 1000.0, "A9": 100.0}
+    channels = [force, slow]
+    return channels, signals_of(channels, wanted, rates), rates
+
+
+def test_a_signal_of_two_devices_is_shown_once_both_have_come(setup):
+    channels, signals, rates = two_devices(setup)
+    assert signals.devices["gap"] == "A1"  # the faster one
+    late = late_frames("A1", channels, signals, rates)
+    assert (late.keys, late.wanted) == (["gap"], {"A9": ["slow"]})
+    assert late_frames("A9", channels, signals, rates).keys == []
+    assert LiveFrames("A1", channels[:1], signals, 1000.0).layout.channels == [channels[0].key]
+
+    def wave(t):
+        return 1e-3 * np.sin(2 * np.pi * t)
+
+    fast = list(blocks_of(wave, 1000.0, 4, 10.0))
+    slow = list(blocks_of(wave, 100.0, 4, 9.5))
+    late.push_own(fast[0])
+    assert late.take() == []  # the slower one is not here
+    frames = []
+    for block in slow:
+        late.push_other("A9", block)
+        frames += late.take()
+    assert len(frames) == 1
+    for block in fast[1:]:
+        late.push_own(block)
+        frames += late.take()
+    assert len(frames) == 3 and read_header(frames[0]).end_s == 11.0
+    for frame in frames:
+        (row,) = rows_of(frame)
+        assert abs(row[3]) < 5 and abs(row[4]) < 5  # of 12.5 kN: what lies between samples
+
+
+def test_a_signal_gives_up_a_device_that_stays_away(setup, settings):
+    settings.LIVE_WAIT_SECONDS = 1.5
+    channels, signals, rates = two_devices(setup)
+    late = late_frames("A1", channels, signals, rates)
+    frames = []
+    for block in blocks_of(lambda t: np.zeros(len(t)), 1000.0, 4, 10.0):
+        late.push_own(block)
+        frames.append(len(late.take()))
+    assert frames == [0, 0, 1, 1]
+    assert sum(map(len, [w.own for w in late._waiting])) <= 2  # what waits is bounded
+
+
+def test_a_channel_with_a_step_by_another_devices_channel_is_late_too(setup):
+    channels, _, rates = two_devices(setup)
+    gauge = next(c for c in on_a1(setup) if c.quantity == "strain")
+    slow = channels[1].model_copy(update={"quantity": "temperature"})
+    step = ThermalOutput(temperature="slow", coefficients=[0.0, 1e-6])
+    both = [with_steps(gauge, step), slow]
+    signals = signals_of(both, [], rates)
+    assert signals.faults == {}
+    late = late_frames("A1", both, signals, rates)
+    assert (late.faults, late.keys) == ({}, [gauge.key])
+    assert gauge.key not in LiveFrames("A1", both[:1], signals, 1000.0).layout.channels

@@ -33,10 +33,8 @@ async function shown(answer: Promise<Setup>): Promise<true> {
   return true
 }
 
-const USUAL = { unit: '', decimals: 3 } // without a unit it is the formula's own
-
 export function addComputed(setup: number, name: string, formula: string) {
-  const body = { ...USUAL, name, formula }
+  const body = { name, formula, unit: '' } // the formula's own
   return shown(got(client.POST('/api/setups/{setup_id}/computed', { ...at(setup), body })))
 }
 

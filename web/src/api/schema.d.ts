@@ -4172,11 +4172,8 @@ export interface components {
              * @default
              */
             unit: string;
-            /**
-             * Decimals
-             * @default 3
-             */
-            decimals: number;
+            /** Decimals */
+            decimals?: number | null;
         };
         /**
          * ComputedChange

@@ -47,7 +47,11 @@ class BenchRecorder:
     def __init__(self, parts: Parts) -> None:
         self.context = BenchContext(parts)
         display = BlockDisplay(
-            parts.publisher.frame, self._run_start_ns, self._measure, self._on_restart
+            parts.publisher.frame,
+            self._run_start_ns,
+            self._measure,
+            self._on_restart,
+            self.context.devices.values,
         )
         self.devices = DeviceManager(self.context, display)
         self.run = RunController(self.context)
@@ -287,6 +291,7 @@ class BenchRecorder:
     def _reset_peaks(self, order: events.OrderIn[ResetPeaks]) -> None:
         for device in self.context.devices.values():
             device.frames.reset_peaks(order.order.channels)
+            device.late.reset_peaks(order.order.channels)
         self.context.done(order.key)
 
     # Showing

@@ -13,7 +13,8 @@ from yoke_server.bench.drivers.base import (
     InputSettings,
     SampleBlock,
 )
-from yoke_server.record.recorder.display.live_frames import NO_SIGNALS, LiveFrames
+from yoke_server.record.recorder.display.late_frames import LateFrames
+from yoke_server.record.recorder.display.live_frames import NO_SIGNALS, LiveFrames, late_frames
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.setups.document import FrozenSetup
 from yoke_server.setups.signals import Signals, signals_of
@@ -48,6 +49,7 @@ class BenchDevice:
     line: DeviceLine
     why_not: str = "it has not answered yet."
     frames: LiveFrames = field(default_factory=lambda: LiveFrames("", []))
+    late: LateFrames = field(default_factory=lambda: late_frames("", [], NO_SIGNALS, {}))
     in_force: Conditioning | None = None
     heard_at: float = 0.0  # when a block last arrived; what it says of its age the line knows
     asked: str = ""  # token of the settings that were sent last
@@ -74,6 +76,8 @@ class BenchDevice:
         fresh = LiveFrames(self.label, channels, signals, rate_hz)
         fresh.take_over(self.frames, same & set(self.frames.keys))
         self.frames = fresh
+        everywhere = setup.channels if setup else []
+        self.late = late_frames(self.label, everywhere, signals, setup.rates_hz if setup else {})
         return True
 
     def condition(self, wanted: Conditioning) -> None:
@@ -95,6 +99,7 @@ class BenchDevice:
             return
         if block.sequence >= since.next + SETTLING_BLOCKS:
             self.frames.start_afresh()
+            self.late.start_afresh()
             self.settled, self._since = True, None
 
     def expects(self, acquisition: int) -> bool:

@@ -25,7 +25,10 @@ def bench_state(context: BenchContext, recording: Recording | None) -> BenchStat
         free_bytes=parts.free_bytes(),
         linked=all(d.usable for d in devices),
         devices={d.label: _device(d) for d in devices},
-        layouts=[d.frames.layout for d in devices],
+        layouts=[
+            *(d.frames.layout for d in devices),
+            *(d.late.layout for d in devices if d.late.keys),
+        ],
         **_cycles(recording),
         **actuators._asdict(),
     )
@@ -47,7 +50,7 @@ def _device(device: BenchDevice) -> DeviceState:
     age = _finite(device.line.age_s)
     return DeviceState(
         why_not=device.why_not,
-        faults=device.frames.faults,
+        faults=device.frames.faults | device.late.faults,
         age_s=None if age is None else round(age, 1),
         drift_ppm=round(device.clock.drift_ppm, 1),
         clock_steps=device.clock.steps,

@@ -1,7 +1,7 @@
 """What every block is used for besides a run: live readings and measurements at rest."""
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from yoke_core.streaming.block import Place as RowPosition
@@ -9,6 +9,7 @@ from yoke_core.streaming.block import Place as RowPosition
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.live.protocol import NO_RUN
 from yoke_server.record.recorder.control.bench_device import BenchDevice
+from yoke_server.record.recorder.display.late_frames import LiveBlock
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 log = logging.getLogger(__name__)
@@ -23,12 +24,14 @@ class BlockDisplay:
     run_start_ns : bench time at which the run of a device began; None without one
     measure : what is measured at rest, or of the wiring, takes blocks by settled settings
     on_restart : a device began a new acquisition
+    devices : all devices of the bench
     """
 
     publish: Callable[[bytes], None]
     run_start_ns: Callable[[str], int | None]
     measure: Measure
     on_restart: Callable[[str, int], None]
+    devices: Callable[[], Iterable[BenchDevice]]
 
     def of(self, device: BenchDevice) -> "DeviceDisplay":
         return DeviceDisplay(self, device)
@@ -67,8 +70,14 @@ class DeviceDisplay:
             self._segment == placed.segment.first_sample,
             placed.segment.first_sample,
         )
-        frame = device.frames.encode(placed.summary, end_ns * 1e-9, run_s, follows)
-        self._display.publish(frame)
+        summary, end_s = placed.summary, end_ns * 1e-9
+        self._display.publish(device.frames.encode(summary, end_s, run_s, follows))
+        block = LiveBlock(summary, placed.begin_ns * 1e-9, end_s, run_s, follows)
+        device.late.push_own(block)
+        for other in self._display.devices():
+            other.late.push_other(device.label, block)
+            for frame in other.late.take():
+                self._display.publish(frame)
 
     def restart(self, acquisition: int) -> None:
         self._display.on_restart(self._device.label, acquisition)

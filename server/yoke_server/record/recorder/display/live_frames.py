@@ -3,12 +3,14 @@
 from itertools import count
 
 import numpy as np
+from django.conf import settings
 from yoke_core.signals.bank import ChainBank
 from yoke_core.streaming.block import BlockSummary
 from yoke_core.streaming.live import FIGURES, LiveFigures
 
 from yoke_server.kinds.chain import SMALL, chain_of
 from yoke_server.live.protocol import NO_RUN, Layout, frame_header, row_bytes
+from yoke_server.record.recorder.display.late_frames import LateFrames
 from yoke_server.record.recorder.display.live_computed import LiveComputed
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.signals import Signals
@@ -19,6 +21,15 @@ WINDOW_BLOCKS = 10  # a second
 NO_SIGNALS = Signals()
 
 _ids = count(1)
+
+
+def late_frames(
+    device: str, channels: list[FrozenChannel], signals: Signals, rates_hz: dict[str, float]
+) -> LateFrames:
+    """The frames of a device's signals that need readings of others; of none without any."""
+    readable = [c for c in channels if not _why_unreadable(c)]
+    wait_s = settings.LIVE_WAIT_SECONDS
+    return LateFrames(device, readable, signals, rates_hz, next(_ids), BINS, WINDOW_BLOCKS, wait_s)
 
 
 class LiveFrames:
