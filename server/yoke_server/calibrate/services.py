@@ -25,9 +25,12 @@ Outcome = dict[str, object]
 
 @transaction.atomic
 def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
-    """Change how a channel turns its signal into its quantity; refused where the core refuses."""
+    """Change how a channel turns its signal into its quantity; refused where the core refuses.
+
+    Steps of the reading may be changed while a run records, too.
+    """
     require(actor, "change scaling")
-    setup, channel = lock_channel(channel_id)
+    setup, channel = lock_channel(channel_id, while_recording=set(changes) <= {"steps"})
     if scaling := changes.get("scaling"):
         _check_scaling(setup, channel, scaling)
     if (steps := changes.get("steps")) is not None:

@@ -86,7 +86,7 @@ def _said_as_problem() -> Iterator[None]:
 
 def _locked(actor: Actor, setup_id: int) -> _Setup:
     require(actor, "wire channels")
-    setup = lock(setup_id)
+    setup = lock(setup_id, while_recording=True)
     return _Setup(setup, freeze_channels(setup))
 
 

@@ -62,23 +62,28 @@ def plain(row: Model) -> dict[str, object]:
     return json.loads(json.dumps(fields, cls=Encoder))
 
 
-def lock(setup_id: int) -> Setup:
+def lock(setup_id: int, *, while_recording: bool = False) -> Setup:
     """The setup, locked for this transaction; refused while one of its runs records.
 
     Whatever is to be changed is read after this: before it, somebody else may be changing it.
+
+    while_recording : what is changed is how samples are read, not what is measured: a run that
+        records keeps the readings that it began with
     """
     setup = (
         Setup.objects.select_for_update(of=("self",))
         .select_related("bench", "project")
         .get(pk=setup_id)
     )
-    require_unlocked(setup.bench_id)
+    if not while_recording:
+        require_unlocked(setup.bench_id)
     return setup
 
 
-def lock_channel(channel_id: int) -> tuple[Setup, Channel]:
+def lock_channel(channel_id: int, *, while_recording: bool = False) -> tuple[Setup, Channel]:
     """A channel and its setup, locked."""
-    setup = lock(Channel.objects.values_list("setup_id", flat=True).get(pk=channel_id))
+    setup_id = Channel.objects.values_list("setup_id", flat=True).get(pk=channel_id)
+    setup = lock(setup_id, while_recording=while_recording)
     return setup, Channel.objects.select_related("input__device").get(pk=channel_id)
 
 

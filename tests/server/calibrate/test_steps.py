@@ -4,8 +4,11 @@ import math
 
 import pytest
 from yoke_server.demo.services import load_fork
+from yoke_server.record.queries import document_of
 from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Setup
+
+from tests.recorded import begin
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
@@ -31,6 +34,7 @@ def steps_of(setup, name):
 
 def test_steps_are_kept_and_taken_back(as_role, fork):
     client, gauge = as_role("engineer"), row_of(fork, "G4")
+    before = steps_of(fork, "G4")
     answer = put(client, gauge, LOW_PASS, {"kind": "transverse_sensitivity", "sensitivity": 0.004})
     assert answer.status_code == 200
     found = next(c for c in answer.json()["channels"] if c["name"] == "G4")
@@ -39,7 +43,7 @@ def test_steps_are_kept_and_taken_back(as_role, fork):
         ("transverse_sensitivity", True),
     ]
     client.post(f"/api/setups/{fork.pk}/undo")
-    assert steps_of(fork, "G4") == []
+    assert steps_of(fork, "G4") == before
 
 
 @pytest.mark.parametrize(
@@ -59,12 +63,13 @@ def test_steps_are_kept_and_taken_back(as_role, fork):
     ],
 )
 def test_what_cannot_be_a_step_is_refused_with_the_reason(as_role, fork, name, steps, said):
+    before = steps_of(fork, name)
     answer = put(as_role("engineer"), row_of(fork, name), *steps)
     problem = answer.json()
     assert answer.status_code == 422
     assert said in f"{problem}"
     assert problem["field"].startswith("steps")
-    assert steps_of(fork, name) == []
+    assert steps_of(fork, name) == before
 
 
 def test_thermometers_are_named_where_one_is_to_be_chosen(as_role, fork):
@@ -139,3 +144,13 @@ def test_a_filter_is_drawn_at_the_channels_rate(as_role, fork):
         JSON,
     )
     assert refused.status_code == 422
+
+
+def test_steps_may_change_while_a_run_records_and_scaling_may_not(as_role, fork):
+    client, gauge = as_role("engineer"), row_of(fork, "G4")
+    run = begin(fork)
+    assert put(client, gauge, LOW_PASS | {"corner_hz": 10.0}).status_code == 200
+    recorded = next(c for c in document_of(run).channels if c.name == "G4")
+    assert recorded.steps[0].corner_hz == 40.0  # the run keeps those that it began with
+    refused = client.patch(f"/api/channels/{gauge.pk}/scaling", {"polarity": "turned"}, JSON)
+    assert refused.status_code == 409
