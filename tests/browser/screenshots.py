@@ -103,7 +103,6 @@ def take(page: Page) -> None:
     page.get_by_role("button", name="Zero 5 channels").click()
     page.get_by_text("Zeroed 5 channels.").wait_for()
     page.get_by_text("Zeroed 5 channels.").wait_for(state="detached")
-    shot(page, "calibrate")
     stage(page, "Record")
     page.get_by_role("button", name="Start the pull").click()
     page.wait_for_timeout(INTO_THE_PULL)
@@ -139,18 +138,18 @@ def take_fork(page: Page) -> None:
     """The fork's two setups: cycles while they are done, the rosette, a prediction beside it."""
     page.get_by_role("link", name="All projects").click()
     page.get_by_role("link", name="Open Fatigue").click()
-    stage(page, "Record")
-    page.get_by_role("button", name="Take the yoke").first.click()
-    page.get_by_role("button", name="Start cycling").click()
-    page.wait_for_timeout(INTO_THE_PULL)
-    shot(page, "record-cycles")
-    page.get_by_label("State").get_by_text("cycles are done").wait_for(timeout=60_000)
+    stage(page, "Calibrate")
+    page.get_by_role("button", name="G4", exact=True).first.click()
+    page.get_by_role("radio", name=re.compile("Steps")).click()
+    page.get_by_role("list", name="Steps of G4").get_by_text("Low-pass").wait_for()
+    shot(page, "calibrate")
     page.get_by_role("link", name="All projects").click()
     page.get_by_role("button", name="Static version").click()
     page.get_by_role("link", name="Open Static").click()
     stage(page, "Derive")
     page.get_by_role("img", name=re.compile("First principal strain")).wait_for()
     shot(page, "derive-rosette")
+    correct(page)
     page.get_by_role("link", name="Import a file").click()
     page.get_by_label("Choose a file").set_input_files(PREDICTION)
     page.get_by_label("Unit of U_AX").wait_for()
@@ -160,6 +159,21 @@ def take_fork(page: Page) -> None:
     page.get_by_role("radio", name="Over time").click()
     page.get_by_label("Lay another run beside it").select_option(label="FK-12-1 run 1")
     shot(page, "derive-curves")
+
+
+def correct(page: Page) -> None:
+    """A gauge factor about to be put right: before and after, and what becomes stale."""
+    page.get_by_role("button", name="Correct a channel").click()
+    sheet = page.get_by_role("region", name="Correction", exact=True)
+    sheet.get_by_role("combobox", name="Channel").select_option(label="R1b")
+    sheet.get_by_role("combobox", name="Correction").select_option("gauge_factor_correction")
+    factor = sheet.get_by_label("Gauge factor")
+    factor.fill("1.92")
+    factor.press("Enter")
+    sheet.get_by_label("Reason").fill("Packet of R1b says 1.92.")
+    sheet.get_by_text("Becomes stale").wait_for()
+    shot(page, "derive-correct")
+    sheet.get_by_role("button", name="Leave as it is").click()
 
 
 def people(page: Page) -> None:

@@ -50,7 +50,8 @@ def exported(run_id: int, stream_id: int) -> Exported:
             hint="Stop it first.",
         )
     readings = readings_of(run)
-    found = [c for c in readings.channels if readings.device(c.key) == stream.device_label]
+    readable = [c for c in readings.channels if c.measured or not readings.problem(c.key)]
+    found = [c for c in readable if readings.device(c.key) == stream.device_label]
     for channel in found:
         complete_readings(readings, channel.key)
     return Exported(readings, stream, measured_times(readings, stream.device_label), found)

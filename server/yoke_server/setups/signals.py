@@ -8,6 +8,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from yoke_core.errors import CoreError
+
 from yoke_server.kinds.chain import stepped_node
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.setups.document import FrozenChannel
@@ -69,6 +71,21 @@ def signals_of(
         else:
             add(one.channel.key, substituted(one.formula.result.node, inlined))
     return found
+
+
+def why_not(node: "Node", others: "Mapping[str, Node]", rate_hz: float) -> str:
+    """Why a signal cannot be computed at a rate, beside the others; empty if it can.
+
+    A corner may lie too high for the rate, or windows may hold too many samples.
+    """
+    from yoke_core.signals.graph import SignalGraph
+
+    try:
+        SignalGraph({**others, "": node}).require_memory(rate_hz)
+        SignalGraph({"": node}).start(rate_hz)
+    except CoreError as error:
+        return str(error)
+    return ""
 
 
 def _rate(channel: FrozenChannel, rates_hz: Mapping[str, float]) -> float:

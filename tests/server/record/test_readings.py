@@ -252,3 +252,24 @@ def test_a_formula_whose_channel_the_run_has_not_says_so(wanted, as_role):
     assert ["gone" in p and "was removed" in p for p in shown["problems"]] == [True]
     make(run.pk)
     assert computed_rows(run).count() == 3
+
+
+def test_a_formula_that_the_runs_rate_does_not_hold_says_so_and_hinders_no_other(wanted, as_role):
+    run = recorded(wanted)
+    fast = ComputedChannel(
+        key="fast",
+        name="fast",
+        unit="kN",
+        decimals=1,
+        formula=f"lowpass({{{run.setup.channels.get(name='F').key}}}, to 700 Hz)",
+    )
+    run.setup.computed = [fast, *run.setup.computed]
+    run.setup.save()
+    make(run.pk)
+    shown = as_role("reviewer").get(f"/api/runs/{run.pk}/readings").json()["channels"]
+    by_key = {c["key"]: c for c in shown}
+    assert "too high for 1000 samples" in by_key["fast"]["problem"]
+    assert by_key["slope"]["share"] == 1.0
+    assert computed_rows(run).count() == 3
+    names = [c.name for c in exported(run.pk, run.streams.get().pk).channels]
+    assert names == ["F", "e clip", "SG1", "slope", "doubled"]

@@ -7,8 +7,10 @@ from time import monotonic
 from typing import TYPE_CHECKING
 
 from django.db import connection
+from yoke_core.errors import CoreError
 
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.common.tasks.worker import goes_on
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.models import Run, Stream, StreamChannel
@@ -57,12 +59,20 @@ def build_all(run: Run, readings: RunReadings, keys: list[str] | None = None) ->
         cursor.execute("SELECT pg_advisory_lock(%s, %s)", [LOCKS, run.pk % (1 << 31)])
         try:
             for key in missing:
-                build(readings, key)
+                _build_alone(readings, key)
         except Cancelled:
             log.info("Computed channels of %s: cancelled", run.name)
         finally:
             cursor.execute("SELECT pg_advisory_unlock(%s, %s)", [LOCKS, run.pk % (1 << 31)])
     drop_outdated(readings)
+
+
+def _build_alone(readings: RunReadings, key: str) -> None:
+    """What is wrong with one channel keeps no other from being made."""
+    try:
+        build(readings, key)
+    except (Problem, CoreError):
+        log.warning("%s of %s", key, readings.run.name, exc_info=True)
 
 
 def _is_missing(readings: RunReadings, key: str) -> bool:

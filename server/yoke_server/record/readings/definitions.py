@@ -21,7 +21,7 @@ from yoke_server.record.queries import document_of
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.formulas import shown
 from yoke_server.setups.readable import ReadableChannel, by_key, readable_channels
-from yoke_server.setups.signals import Signals, signals_of
+from yoke_server.setups.signals import Signals, signals_of, why_not
 
 if TYPE_CHECKING:
     from yoke_core.signals.chain import SignalChain
@@ -143,7 +143,16 @@ class RunReadings:
 
     def problem(self, key: str) -> str:
         """Why there is no reading of a channel; empty where there is one."""
-        return self.signals.faults.get(key, "")
+        if not self.is_computed(key):
+            return self.signals.faults.get(key, "") if key not in self.measured else ""
+        return self.signals.faults.get(key) or self._why_not(key)
+
+    def _why_not(self, key: str) -> str:
+        if (node := self.signals.nodes.get(key)) is None:
+            return ""
+        name = channel.name if (channel := self.channel(key)) else key
+        why = why_not(node, {}, self.rate_hz(self.device(key)))
+        return f"{name}: {why}" if why else ""
 
     # What it depends on
 

@@ -101,6 +101,8 @@ def computed_readings(readings: RunReadings, key: str, stream: Stream) -> Stored
 
 def complete_readings(readings: RunReadings, key: str) -> StoredReadings:
     """A channel's readings, all of them; a 409 problem while they are not computed."""
+    if problem := readings.problem(key):
+        raise Problem(409, problem, code=ProblemType.NO_RESULT, hint="Correct its steps first.")
     found = stored_readings(readings, key)
     if found is not None and not found.home.samples:
         raise Problem(

@@ -53,7 +53,7 @@ export function Calibrate() {
       </div>
     )
   return (
-    <div className="grid h-full grid-rows-[minmax(9rem,max-content)_minmax(14.5rem,1fr)_auto]">
+    <div className="grid h-full grid-rows-[minmax(9rem,max-content)_minmax(17rem,1fr)_auto]">
       <section className="col border-r-0" aria-label="Channels">
         <div className="bar">
           <h1>Channels</h1>
@@ -75,7 +75,7 @@ export function Calibrate() {
         </div>
         <div className="overflow-auto">
           <table className="grid-table">
-            <thead>
+            <thead className="sticky top-0 z-10 bg-sheet">
               <tr>
                 <th className="w-10">
                   <span className="sr-only">Bridge</span>
@@ -111,7 +111,7 @@ export function Calibrate() {
         <Middle setup={setup} channel={channel} />
         <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
       </div>
-      <ComputedPanel setup={setup} />
+      <ComputedPanel setup={setup} open={!setup.computed.length} />
     </div>
   )
 }

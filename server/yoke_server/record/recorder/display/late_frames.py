@@ -10,7 +10,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.errors import CoreError
 from yoke_core.signals.graph import SignalGraph
 from yoke_core.signals.node import Node
 from yoke_core.streaming.block import BlockSummary
@@ -20,7 +19,7 @@ from yoke_server.kinds.chain import chain_of
 from yoke_server.live.protocol import Layout, frame_header, row_bytes
 from yoke_server.record.recorder.display.bins import BinnedFigures
 from yoke_server.setups.document import FrozenChannel
-from yoke_server.setups.signals import Signals
+from yoke_server.setups.signals import Signals, why_not
 
 Array = NDArray[np.float64]
 
@@ -108,12 +107,10 @@ class LateFrames:
             known = signals.inputs[key] <= by_key.keys()
             if signals.devices[key] != device or not known or labels <= {device}:
                 continue
-            try:
-                SignalGraph(nodes | {key: node}).require_memory(rate_hz)
-                SignalGraph({key: node}).start(rate_hz)
+            if why := why_not(node, nodes, rate_hz):
+                self.faults[key] = why
+            else:
                 nodes[key] = node
-            except CoreError as error:
-                self.faults[key] = str(error)
         return nodes
 
     def start_afresh(self) -> None:

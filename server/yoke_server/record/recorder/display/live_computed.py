@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from yoke_core.errors import CoreError
 from yoke_core.signals.graph import SignalGraph
 from yoke_core.signals.node import Node
 from yoke_core.streaming.block import BlockSummary
@@ -12,7 +11,7 @@ from yoke_core.streaming.block import BlockSummary
 from yoke_server.kinds.chain import chain_of
 from yoke_server.record.recorder.display.bins import BinnedFigures
 from yoke_server.setups.document import FrozenChannel
-from yoke_server.setups.signals import Signals
+from yoke_server.setups.signals import Signals, why_not
 
 Array = NDArray[np.float64]
 
@@ -36,7 +35,7 @@ class LiveComputed:
         for key, node in signals.nodes.items():
             if not signals.inputs[key] <= self._channels.keys():
                 continue
-            if why := _why_not(node, nodes, rate_hz):
+            if why := why_not(node, nodes, rate_hz):
                 self.faults[key] = why
             else:
                 nodes[key] = node
@@ -77,16 +76,3 @@ class LiveComputed:
     def _reading(self, key: str, summary: BlockSummary) -> Array:
         row, chain = self._channels[key]
         return chain.apply(summary.ratios[row].astype(float))
-
-
-def _why_not(node: Node, others: dict[str, Node], rate_hz: float) -> str:
-    """Why a signal cannot be computed at a rate, beside the others; empty if it can.
-
-    A corner may lie too high for the rate, or windows may hold too many samples.
-    """
-    try:
-        SignalGraph(others | {"": node}).require_memory(rate_hz)
-        SignalGraph({"": node}).start(rate_hz)
-    except CoreError as error:
-        return str(error)
-    return ""
