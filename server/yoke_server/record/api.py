@@ -160,19 +160,22 @@ def run_view(
     """Lowest and highest per column in SI: uint32 length, JSON header, then float32.
 
     ``version`` is that of the run's readings, as the run says it: what was looked up for one is
-    remembered. A computed channel is shown as far as it is computed; 404 before that.
+    remembered. A computed channel is shown as far as it is computed.
 
     The header lists segments without gaps (start and step in seconds of the run, count of
     columns); then come all lows and all highs. Infinite where a sample clipped.
     """
     from yoke_server.record.channel_of_run import channel_of_run
-    from yoke_server.record.plot_data import encoded_view
+    from yoke_server.record.plot_data import encoded_view, nothing_yet
 
     found = channel_of_run(run_id, channel, to_s, version)
     if found is None:
-        raise Problem(404, "This run has no such channel.", field="channel")
-    window = queries.window_of(found.times, from_s, to_s)
-    answer = encoded_view(found, *window, pixels // 2)
+        if readings_of(_run_read(run_id)).channel(channel) is None:
+            raise Problem(404, "This run has no such channel.", field="channel")
+        answer = nothing_yet()
+    else:
+        window = queries.window_of(found.times, from_s, to_s)
+        answer = encoded_view(found, *window, pixels // 2)
     return HttpResponse(answer, content_type="application/octet-stream")
 
 

@@ -118,6 +118,11 @@ def encoded_view(channel: ChannelOfRun, from_s: float, to_s: float, pixels: int)
     return encoded(view(channel, from_s, to_s, pixels), channel.chain)
 
 
+def nothing_yet() -> bytes:
+    """The view of a channel of which nothing is computed so far."""
+    return pack_columns({"segments": []}, [])
+
+
 def encoded(segments: list[PlotSegment], chain: "SignalChain") -> bytes:
     """Segments as the web reads them; ``chain`` makes readings in SI of their values."""
     nothing = [np.empty(0, np.float32)]

@@ -9,6 +9,8 @@ from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.db.snapshot import read_snapshot
 from yoke_server.common.tasks.worker import task
 from yoke_server.derive.computing import derive
+from yoke_server.record.models import Run
+from yoke_server.record.readings.definitions import readings_of
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 from yoke_server.report.wiring_sheet.services import make_sheet
@@ -27,9 +29,13 @@ def make(report_id: int) -> None:
     The fingerprint is of what was rendered, read from the same state of the database: a
     report changed meanwhile is stale when it is ready.
     """
+    from yoke_server.record.readings.build import build_all
     from yoke_server.report.pdf import pages, render
 
-    for block in Report.objects.get(pk=report_id).blocks:
+    blocks = Report.objects.get(pk=report_id).blocks
+    for run in Run.objects.filter(pk__in={pk for b in blocks for pk in b.runs}):
+        build_all(run, readings_of(run))  # what is not computed yet
+    for block in blocks:
         for run_id, recipe_id in block.derived:
             derive(run_id, recipe_id)  # where it is stale, or not there yet
     with read_snapshot():

@@ -6,7 +6,7 @@ from functools import partial
 from time import monotonic
 from typing import TYPE_CHECKING
 
-from django.db import connection
+from django.db import IntegrityError, connection, transaction
 from yoke_core.errors import CoreError
 
 from yoke_server.common.db.notify import NEWS, notify
@@ -193,9 +193,7 @@ def _write(readings: RunReadings, stream: Stream, signal: "Iterator[Block]") -> 
         data = samples.data.cast("B")
         checksum, chain = seal(chain, first, data)
         block = (stream.pk, first, samples.shape[1], 0, 0, checksum, chain, data)
-        if not Stream.everything.filter(pk=stream.pk).exists():
-            raise Cancelled
-        write_samples([Samples(stream.pk, readings.run.pk, block, rows)])
+        _write_row(stream, Samples(stream.pk, readings.run.pk, block, rows))
         first += samples.shape[1]
         Stream.everything.filter(pk=stream.pk).update(samples=first)
         goes_on()
@@ -206,6 +204,18 @@ def _write(readings: RunReadings, stream: Stream, signal: "Iterator[Block]") -> 
     if not Stream.everything.filter(pk=stream.pk).update(samples=first, complete=True):
         raise Cancelled
     _tell(readings.run)
+
+
+def _write_row(stream: Stream, row: Samples) -> None:
+    """Raises Cancelled if the stream is gone, also if it goes at this moment."""
+    try:
+        if Stream.everything.filter(pk=stream.pk).exists():
+            with transaction.atomic():
+                write_samples([row])
+            return
+    except IntegrityError as error:
+        raise Cancelled from error
+    raise Cancelled
 
 
 def _rows(signal: "Iterator[Block]") -> "Iterator[Array]":
