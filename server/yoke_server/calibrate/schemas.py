@@ -35,9 +35,9 @@ class ChainIn(Body):
     What is left out is not known.
     """
 
-    signal: float
-    reading: float | None = None
-    others: Annotated[dict[fields.Key, float], Field(max_length=16)] = {}
+    signal: fields.Signal
+    reading: fields.Quantity | None = None
+    others: Annotated[dict[fields.Key, fields.Quantity], Field(max_length=16)] = {}
 
 
 class ChainPartOut(Answer):

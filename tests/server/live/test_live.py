@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+from types import SimpleNamespace
 
 import numpy as np
 import psycopg
@@ -21,6 +22,7 @@ from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MAX_NEWS
 from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, Layout, read_header
+from yoke_server.record.recorder.control.block_display import DeviceDisplay
 from yoke_server.record.recorder.display.late_frames import LiveBlock
 from yoke_server.record.recorder.display.live_frames import LiveFrames, late_frames
 from yoke_server.setups.freezing import freeze
@@ -519,3 +521,27 @@ def test_a_channel_with_a_step_by_another_devices_channel_is_late_too(setup):
     late = late_frames("A1", both, signals, rates)
     assert (late.faults, late.keys) == ({}, [gauge.key])
     assert gauge.key not in LiveFrames("A1", both[:1], signals, 1000.0).layout.channels
+
+
+@pytest.mark.parametrize(
+    ("first_sample", "segment", "cause", "follows"),
+    [
+        (100, 0, "start", True),  # the same segment goes on
+        (100, 100, "clock", True),  # its clock is known better
+        (100, 100, "gap", False),
+        (100, 100, "step", False),
+        (300, 0, "start", False),  # blocks are missing
+    ],
+)
+def test_a_block_continues_the_one_before_unless_something_lies_between(
+    first_sample, segment, cause, follows
+):
+    def block(first, begins, why):
+        place = SimpleNamespace(first_sample=begins, cause=why)
+        return SimpleNamespace(
+            first_sample=first, segment=place, block=SimpleNamespace(samples=100)
+        )
+
+    display = DeviceDisplay(None, None)
+    assert not display._follows(block(0, 0, "start"))
+    assert display._follows(block(first_sample, segment, cause)) == follows

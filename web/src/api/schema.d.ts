@@ -1631,7 +1631,7 @@ export interface paths {
          * @description Lowest and highest per column in SI: uint32 length, JSON header, then float32.
          *
          *     ``version`` is that of the run's readings, as the run says it: what was looked up for one is
-         *     remembered. A computed channel is shown as far as it is computed; 404 before that.
+         *     remembered. A computed channel is shown as far as it is computed.
          *
          *     The header lists segments without gaps (start and step in seconds of the run, count of
          *     columns); then come all lows and all highs. Infinite where a sample clipped.

@@ -103,7 +103,7 @@ class Despike(RunCorrection):
     title: ClassVar = "Despike"
 
     kind: Literal["despike"] = "despike"
-    reach: Annotated[int, Field(ge=1, le=5000)] = 5
+    reach: Annotated[int, Field(ge=1, le=200)] = 5
     deviations: Annotated[float, fields.between(0.5, 100)] = 4.0
 
     def said(self, channel: CorrectedChannel) -> str:

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
-MOST = 1 << 21  # samples that are computed while somebody waits
+MOST = 1 << 18  # samples that are computed while somebody waits
 
 
 def encoded_preview(
