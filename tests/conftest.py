@@ -5,8 +5,13 @@ from collections.abc import Callable
 import pytest
 from django.db import connection
 from django.test import Client, TransactionTestCase
+from hypothesis import settings as hypothesis_settings
 
 from tests import copied
+
+# No test is about how long it takes: a busy computer takes its time.
+hypothesis_settings.register_profile("untimed", deadline=None)
+hypothesis_settings.load_profile("untimed")
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -9,7 +9,7 @@ from yoke_server.derive.models import Recipe
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import specimen_of
-from yoke_server.record.readings.definitions import readings_of
+from yoke_server.record.readings.definitions import readings_of, version_of
 from yoke_server.report.models import Report
 
 LAYOUT = 2  # raised when pages of the same contents look different
@@ -41,7 +41,7 @@ def fingerprint(report: Report) -> str:
         used += [run.seal, run.name, run.notes, run.revision.fingerprint, specimen_of(run)]
         readings = readings_of(run)
         if changed := readings.definitions(c.key for c in readings.channels):
-            used.append(changed)
+            used += [changed, version_of(run)]
     for run_id, recipe_id in shown:
         if recipe_id in recipes and run_id in runs:
             used.append(fingerprint_of(inputs_of(runs[run_id], recipes[recipe_id])))

@@ -7,7 +7,9 @@ from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
 from yoke_server.derive.kinds.base import Value
 from yoke_server.derive.models import Result
 from yoke_server.kinds.chain import per_signal
+from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.readable import ReadableChannel
 
 Row = tuple[str, str, str]
 LARGE = 1e7  # from here on a figure is written as a power of ten
@@ -55,6 +57,16 @@ def _channel(c: FrozenChannel) -> dict[str, str]:
         "shunt": shunt,
         "due": str(c.due_on or "no certificate"),
     }
+
+
+def computed_of(readings: RunReadings) -> list[ReadableChannel]:
+    """The computed channels of a run that can be read."""
+    return [c for c in readings.channels if c.measured is None]
+
+
+def steps_of(c: FrozenChannel) -> str:
+    """The steps of a channel's reading that are on, in words."""
+    return ", ".join(step.title.lower() for step in c.steps if step.on)
 
 
 def scaling_words(c: FrozenChannel) -> str:

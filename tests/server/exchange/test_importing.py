@@ -23,6 +23,7 @@ from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of, times_of
 from yoke_server.record.samples import read
 from yoke_server.record.streams import streams_of
+from yoke_server.record.tasks import make as make_readings
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
 from yoke_server.setups.freezing import freeze
@@ -147,6 +148,7 @@ def test_a_run_that_was_imported_is_derived_reported_and_sent_on(client, fork):
     text = "".join(p.extract_text() for p in PdfReader(io.BytesIO(Report.objects.get().pdf)).pages)
     assert "fk12_crown_r4" in text
     (stream,) = client.get(f"/api/setups/{fork.pk}/runs").json()["items"][0]["streams"]
+    make_readings(run.pk)
     answer = client.get(f"/api/runs/{run.pk}/streams/{stream['id']}/files/csv")
     assert answer.status_code == 200
 

@@ -14,6 +14,7 @@ from yoke_server.ledger.models import Entry
 from yoke_server.record.models import Block, Correction, Run
 from yoke_server.record.readings.definitions import corrections_of, readings_of
 from yoke_server.record.tasks import make
+from yoke_server.report.blocks.channel_table import ChannelTable
 from yoke_server.setups.projects import duplicate_setup
 from yoke_server.setups.services import keep_revision
 
@@ -333,3 +334,15 @@ def test_flat_and_clipped_channels_are_named(client, setup):
     close(run, one)
     said = [h["text"] for h in hints(client, run)]
     assert "e clip clipped" in said and "F is flat" in said
+
+
+def test_a_report_prints_formulas_steps_and_corrections(client, setup, runs, gauge):
+    force = setup.channels.get(name="F").key
+    double = {"key": "double", "name": "double", "unit": "kN", "decimals": 1}
+    setup.computed = [ComputedChannel(**double, formula=f"2 * {{{force}}}")]
+    setup.save()
+    correct(client, setup, runs[:1], {"kind": "detrend", "channels": [gauge]})
+    page = ChannelTable(run=runs[0].pk).html()
+    assert "<b>double</b> = 2 * F" in page
+    assert f"Detrend of SG1 less its line ({WHY}; " in page
+    assert "Corrected after" not in ChannelTable(run=runs[1].pk).html()

@@ -6108,7 +6108,8 @@ export interface components {
         };
         /**
          * ChannelTable
-         * @description Inputs, sensors, scaling, zero and shunt check of a run's channels.
+         * @description Inputs, sensors, scaling, zero and shunt check of a run's channels, its computed channels,
+         *     and what was put right of them.
          */
         ChannelTable: {
             /**

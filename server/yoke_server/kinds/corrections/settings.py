@@ -145,7 +145,7 @@ class UnitCorrection(SettingCorrection):
 
     def settings(self, channel: MeasuredChannel) -> Mapping[str, Any]:
         return {
-            "scaling": channel.scaling.read_in(self.unit),
+            "scaling": channel.scaling.with_unit(self.unit),
             "unit": self.unit,
             "decimals": suitable_decimals(channel.quantity, self.unit),
         }

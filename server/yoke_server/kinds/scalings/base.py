@@ -32,7 +32,7 @@ class Scaling(Spec):
         """The gauge factor, of a strain gauge's scaling."""
         return None
 
-    def read_in(self, unit: str) -> Self:
+    def with_unit(self, unit: str) -> Self:
         """The same where the values that it takes are said to be in a unit; only of scalings
         that take values as they come is it another one."""
         return self

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     Array = NDArray[np.float64]
 
 COLUMNS = 256
-LEAST_DRIFT = 5e-6  # m/m
+MIN_DRIFT = 5e-6  # m/m
 SLIPS = {1e6: "micro", 1e3: "milli", 1e2: "percent", 1e-2: "hundreds", 1e-3: "kilo", 1e-6: "mega"}
 
 
@@ -179,7 +179,7 @@ def _of_temperature(readings: RunReadings, look: _Look, looks: list[_Look]) -> I
         temperature = np.interp(look.times, thermometer.times, thermometer.middle)
         slope = drift_with_temperature(look.middle, temperature)
         warming = float(np.ptp(temperature))
-        if slope is None or abs(slope) * warming < LEAST_DRIFT:
+        if slope is None or abs(slope) * warming < MIN_DRIFT:
             continue
         begin_c = float(temperature[np.isfinite(temperature)][0]) - CELSIUS
         per_sheet = slope * gauge_factor / 2.0

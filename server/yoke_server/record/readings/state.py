@@ -56,6 +56,17 @@ def _reading_out(readings: RunReadings, key: str, shares: dict[str, float]) -> R
     )
 
 
+def correction_lines(run: Run) -> list[str]:
+    """Each correction of a run with its reason, its author and its day; said where it is off."""
+    return [_correction_line(made) for made in readings_out(run).corrections]
+
+
+def _correction_line(made: CorrectionOut) -> str:
+    what = f"{made.title} of {', '.join(made.channels)} {made.said}".rstrip()
+    off = "" if made.correction.on else ", switched off"
+    return f"{what}{off} ({made.reason}; {made.by}, {made.at:%Y-%m-%d})"
+
+
 def _correction_out(
     readings: RunReadings, correction: RunCorrection, rows: list[Correction]
 ) -> CorrectionOut:

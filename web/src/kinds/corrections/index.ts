@@ -2,9 +2,12 @@
 
 import type { Correction, RunReading } from '../../api/readings'
 import type { NumberField } from '../../ui/Numbers'
+import { unitsOf } from '../../ui/units'
 
 type Kind = NonNullable<Correction['kind']>
 export type Of<K extends Kind> = Extract<Correction, { kind?: K }>
+
+type Choice = readonly [string, string, readonly (readonly [string, string])[]]
 
 export interface CorrectionForm<K extends Kind = Kind> {
   label: string
@@ -12,7 +15,7 @@ export interface CorrectionForm<K extends Kind = Kind> {
   /** How it begins for a channel; null where it does not fit. */
   seed: (channel: RunReading) => Of<K> | null
   /** Choices beside the numbers: field, label, values with words. */
-  choices?: readonly [string, string, readonly (readonly [string, string])[]][]
+  choices?: (channel: RunReading) => readonly Choice[]
   /** What a person should know of it. */
   note?: string
 }
@@ -51,6 +54,16 @@ export const CORRECTIONS: { readonly [K in Kind]?: CorrectionForm<K> } = {
     fields: inUnit('tare', 'Taken off'),
     seed: (c) => (measured(c) ? { kind: 'tare_correction', tare: 0, ...of(c) } : null),
   },
+  unit_correction: {
+    label: 'Unit',
+    fields: none,
+    choices: (c) => [['unit', 'Values are in', unitsOf(c.quantity).map((u) => [u, u] as const)]],
+    seed: (c) =>
+      measured(c) && unitsOf(c.quantity).length > 1
+        ? { kind: 'unit_correction', unit: c.unit, ...of(c) }
+        : null,
+    note: 'Of values that came ready made, as out of a file, what they were; of a measured signal the unit in which it is read.',
+  },
   scale_correction: {
     label: 'Scale',
     fields: () => [{ name: 'factor', label: 'Multiply by', decimals: 6 }],
@@ -87,7 +100,7 @@ export const CORRECTIONS: { readonly [K in Kind]?: CorrectionForm<K> } = {
       { name: 'corner_hz', label: 'Corner', unit: 'Hz', decimals: 2 },
       { name: 'order', label: 'Order', decimals: 0 },
     ],
-    choices: [
+    choices: () => [
       ['band', 'Kind', [['low-pass', 'Low-pass'], ['high-pass', 'High-pass']]],
       ['family', 'Shape', [['Butterworth', 'Butterworth'], ['Bessel', 'Bessel']]],
     ], // prettier-ignore

@@ -1,3 +1,4 @@
+import { ComputedPanel } from '../../computed/ComputedPanel'
 import { useStage } from '../../frame/stage'
 import { useBenchState } from '../../live/LiveProvider'
 import { isBusy } from '../../live/source'
@@ -22,6 +23,7 @@ export function Record() {
           {setup.channels.length === 0 && (
             <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
           )}
+          <ComputedPanel setup={setup} open={false} />
         </section>
         <section className="col" aria-label="Readings and controls">
           <Placed panes={ARRANGEMENT.right} setup={setup} recording={recording} />

@@ -41,7 +41,7 @@ class AsReadScaling(Scaling):
 
         return [Line(self.factor, self.offset)]
 
-    def read_in(self, unit: str) -> "AsReadScaling":
+    def with_unit(self, unit: str) -> "AsReadScaling":
         found = unit_of(unit)
         return self.model_copy(update={"factor": found.factor, "offset": found.offset})
 

@@ -1,13 +1,15 @@
 from typing import ClassVar, Literal
 
 from yoke_server.record.models import Run
-from yoke_server.record.readings.definitions import setup_of
+from yoke_server.record.readings.definitions import readings_of
+from yoke_server.record.readings.state import correction_lines
 from yoke_server.report.blocks.base import ReportBlock, RunBlock
-from yoke_server.report.words import channel_rows
+from yoke_server.report.words import channel_rows, computed_of, steps_of
 
 
 class ChannelTable(RunBlock):
-    """Inputs, sensors, scaling, zero and shunt check of a run's channels."""
+    """Inputs, sensors, scaling, zero and shunt check of a run's channels, its computed channels,
+    and what was put right of them."""
 
     title: ClassVar = "Channels and calibration"
 
@@ -19,4 +21,12 @@ class ChannelTable(RunBlock):
 
     def contents(self) -> dict[str, object]:
         run = self.run_row()
-        return {"run": run, "channels": channel_rows(setup_of(run))}
+        readings = readings_of(run)
+        steps = [(c.name, steps_of(c)) for c in readings.setup.channels]
+        return {
+            "run": run,
+            "channels": channel_rows(readings.setup),
+            "computed": [(c.name, readings.formula(c.key)) for c in computed_of(readings)],
+            "steps": [f"{name}: {said}" for name, said in steps if said],
+            "corrections": correction_lines(run),
+        }

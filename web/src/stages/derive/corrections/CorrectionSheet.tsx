@@ -130,7 +130,7 @@ function What(props: {
       {form && (
         <Numbers fields={form.fields(channel)} values={value} disabled={false} change={put} />
       )}
-      {form?.choices?.map(([name, label, options]) => (
+      {form?.choices?.(channel).map(([name, label, options]) => (
         <Choice
           key={name}
           label={label}

@@ -36,7 +36,7 @@ class Spread(ResultKind):
 
     def compute(self, run: Run, parameters: Any) -> Computed:
         channel = channel_of(document_of(run), parameters.channel)
-        values = whole(run, channel)
+        values = whole(run, channel.key)
         spread = float(values.max() - values.min())
         found = Value("S", "Spread", spread, channel.unit, 3, "highest less lowest")
         column = Column("values", channel.unit, values[:100])
