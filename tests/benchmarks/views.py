@@ -72,6 +72,7 @@ def windows() -> list[tuple[str, float, float | None]]:
 
 def measure() -> list[Row]:
     from yoke_server.record.api import run_view
+    from yoke_server.record.readings.definitions import version_of
 
     setup = fresh_setup()
     setup.channels.exclude(name="F").delete()
@@ -82,8 +83,11 @@ def measure() -> list[Row]:
     closed.close()
     link = psycopg.connect(os.environ["DATABASE_URL"], autocommit=True)
 
+    version = version_of(closed.run)  # which the web asks by
+
     def seen(long: LongRun, from_s: float, to_s: float | None) -> bytes:
-        return bytes(run_view(HttpRequest(), long.run.pk, key, from_s, to_s, PIXELS).content)
+        answer = run_view(HttpRequest(), long.run.pk, key, from_s, to_s, PIXELS, version)
+        return bytes(answer.content)
 
     rows, against_closed = [], []
     for name, *window in windows():

@@ -9,13 +9,14 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.record.models import Stream
 from yoke_server.record.queries import StreamTimes, times_of
 from yoke_server.record.readings.definitions import RunReadings
-from yoke_server.record.samples import read
+from yoke_server.record.samples import blocks, read
 
 ROW_SAMPLES = 1 << 16  # that are read at once
 
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
+    from yoke_core.arrays import Signals
     from yoke_core.signals.chain import SignalChain
 
     Array = NDArray[np.float64]
@@ -138,6 +139,28 @@ def rows_of(readings: RunReadings, keys: Sequence[str]) -> "Iterator[tuple[int, 
             code=ProblemType.NO_RESULT,
             hint="Wire them to one device, so that one clock takes them.",
         )
-    samples = found[0].times.samples
-    for first in range(0, samples, ROW_SAMPLES):
-        yield first, np.stack(read_together(found, first, min(first + ROW_SAMPLES, samples)))
+    for first, parts in _home_blocks(found[0].home):
+        edges = np.cumsum([0, *(part.shape[1] for part in parts)])
+        out = np.empty((len(found), edges[-1]))
+        for row, one in zip(out, found, strict=True):
+            if one.times.stream.pk != one.home.pk:
+                row[:] = one.read(first, first + edges[-1])
+                continue
+            for part, a, b in zip(parts, edges, edges[1:], strict=False):
+                row[a:b] = one.chain.apply(part[one.place])
+        yield first, out
+
+
+def _home_blocks(stream: Stream) -> "Iterator[tuple[int, list[Signals]]]":
+    """Stored blocks, some at a time, each read once: (first sample, one after the other)."""
+    waiting: list[Signals] = []
+    begin = count = 0
+    for first, data in blocks(stream, 0, stream.samples):
+        begin = begin if waiting else first
+        waiting.append(data)
+        count += data.shape[1]
+        if count >= ROW_SAMPLES:
+            yield begin, waiting
+            waiting, count = [], 0
+    if waiting:
+        yield begin, waiting
