@@ -1,4 +1,4 @@
-"""Operations on stored signals: the same whatever the blocks, as the whole-array forms give."""
+"""Operations on stored signals: any division into blocks gives what the whole-array forms give."""
 
 import itertools
 

@@ -8,7 +8,6 @@ from yoke_server.calibrate.schemas import ChainPartOut, FilterOut
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_parts, stateful_steps
 from yoke_server.kinds.steps.base import ReadingStep
-from yoke_server.kinds.steps.filters import FilterStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze, frozen_channel, setup_row
 from yoke_server.setups.models import Channel, Setup
@@ -69,7 +68,7 @@ def _behind_chain(
 ) -> list[ChainPartOut]:
     found = []
     for step in stateful_steps(channel):
-        value = reading if isinstance(step, FilterStep) else _at_once(channel, step, value, others)
+        value = reading if step.design() else _at_once(channel, step, value, others)
         found.append(_part(step.title, channel.steps.index(step), True, value, True))
     return found
 
@@ -113,11 +112,10 @@ def filter_view(channel_id: int, step: ReadingStep) -> FilterOut:
     frozen = freeze(setup_row(row.setup_id))
     channel = {c.key: c for c in frozen.channels}[row.key]
     rate_hz = frozen.rates_hz[channel.device_label]
-    if not isinstance(step, FilterStep):
+    if (design := step.design()) is None:
         raise Problem(422, f"{step.title} is no filter.", field="step", hint="Choose a filter.")
     if lack := step.lacks(channel, frozen.channels, rate_hz):
         raise Problem(422, lack.text, field="step", hint=lack.hint)
-    design = step.design()
     sections = design.sections(rate_hz)
     frequencies = np.geomspace(rate_hz / 2 * LOWEST, rate_hz / 2, POINTS)
     settling = settling_samples(sections)

@@ -205,7 +205,7 @@ def cancel_readings(request: HttpRequest, run_id: Id) -> Status[Any]:
     """Give up what is being computed of the run; what is complete stays."""
     from yoke_server.record.tasks import cancel_readings as cancel
 
-    cancel(_run_read(run_id))
+    cancel(Actor.of(request), _run_read(run_id))
     return Status(204, None)
 
 

@@ -83,7 +83,8 @@ def _look_up(run_id: int, key: str) -> ChannelOfRun | None:
         return None
     readings = readings_of(run)
     channel = readings.channel(key)
-    if channel is None or not run.streams.filter(device_label=readings.device(key)).exists():
+    device = readings.device(key)
+    if channel is None or not run.streams.filter(device_label=device).exists():
         return None
     found = stored_readings(readings, key)
     if found is None:

@@ -56,8 +56,9 @@ def _require_fitting(readings: RunReadings, key: str, correction: RunCorrection)
             field="channels",
             hint=f"Leave {name} out, or choose channels that each of the runs has.",
         )
-    rate_hz = readings.rate_hz(readings.device(key))
-    if lack := correction.lacks(channel, rate_hz):
+    if not (device := readings.device(key)):
+        raise Problem(422, f"{name}: {readings.problem(key)}", field="channels")
+    if lack := correction.lacks(channel, readings.rate_hz(device)):
         raise Problem(422, f"{name}: {lack.text}", field="correction", hint=lack.hint)
     users = [c.name for c in readings.setup.computed if key in c.channels]
     if channel.measured is None and users:

@@ -1,5 +1,7 @@
 """Work for the worker process: computed channels of runs."""
 
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.rights import require
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.tasks.worker import order, task
 from yoke_server.record.models import OPEN_STATES, Run, Stream
@@ -27,11 +29,12 @@ make_readings = task(seconds=600)(make)
 def order_readings(run: Run, person: int = NOBODY, first: str = "") -> None:
     """Have the worker make a run's computed channels, where it has some."""
     if run.state not in OPEN_STATES and has_computed(readings_of(run)):
-        order(make_readings, f"readings of {run.pk} {first}", person, run_id=run.pk, first=first)
+        order(make_readings, f"readings of {run.pk}", person, run_id=run.pk, first=first)
 
 
-def cancel_readings(run: Run) -> None:
+def cancel_readings(actor: Actor, run: Run) -> None:
     """Take away what is being computed: whoever computes it sees that, and ends."""
+    require(actor, "wire channels")
     Stream.everything.filter(run=run, home__isnull=False, complete=False).delete()
     notify(NEWS, kind="readings", setup=run.setup_id, run=run.pk)
 

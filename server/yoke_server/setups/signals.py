@@ -49,7 +49,8 @@ def signals_of(
     found, by_key = Signals(), {c.key: c for c in channels}
     stepped = {}
     for channel in channels:
-        lacks = [step.lacks(channel, channels, _rate(channel, rates_hz)) for step in channel.steps]
+        rate_hz = _rate(channel, rates_hz)
+        lacks = [step.lacks(channel, channels, rate_hz) for step in channel.steps if step.on]
         if lack := next((x for x in lacks if x), None):
             found.faults[channel.key] = lack.text
         elif node := stepped_node(channel):
@@ -57,6 +58,9 @@ def signals_of(
 
     def add(key: str, node: "Node", device: str = "") -> None:
         inputs = SignalGraph({key: node}).keys
+        if unreadable := sorted(inputs & found.faults.keys() - {key}):
+            found.faults[key] = found.faults[unreadable[0]]
+            return
         rates = {by_key[k].device_label: _rate(by_key[k], rates_hz) for k in inputs}
         found.nodes[key], found.inputs[key] = node, inputs
         found.devices[key] = device or max(rates, key=lambda label: (rates[label], label))

@@ -545,3 +545,14 @@ def test_a_block_continues_the_one_before_unless_something_lies_between(
     display = DeviceDisplay(None, None)
     assert not display._follows(block(0, 0, "start"))
     assert display._follows(block(first_sample, segment, cause)) == follows
+
+
+def test_a_formula_of_a_channel_that_cannot_be_read_is_not_computed_without_its_step(setup):
+    channels = on_a1(setup)
+    gauge = next(c for c in channels if c.quantity == "strain")
+    wrong = ThermalOutput(temperature="gone", coefficients=[0.0, 1e-6])
+    wanted = [computed("stress", f"{{{gauge.key}}} * 205 GPa")]
+    for on, faults in ((True, {gauge.key, "stress"}), (False, set())):
+        step = wrong.model_copy(update={"on": on})
+        some = [with_steps(c, step) if c is gauge else c for c in channels]
+        assert signals_of(some, wanted, {"A1": 1000.0}).faults.keys() == faults

@@ -3,11 +3,13 @@
 import numpy as np
 import pytest
 from yoke_core.streaming.block import summarise_block
+from yoke_server.common.http.problems import Problem
 from yoke_server.derive.inputs import in_pieces, whole
 from yoke_server.exchange.formats.csv import SIGNS, csv_parts
 from yoke_server.exchange.rows import exported
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.steps.filters import LowPass
+from yoke_server.kinds.steps.gauge import ThermalOutput
 from yoke_server.record.channel_of_run import channel_of_run
 from yoke_server.record.models import Block, EnvelopeRow, Run, Stream
 from yoke_server.record.plot_data import view
@@ -192,13 +194,13 @@ def test_one_that_was_left_half_made_is_made_anew(wanted, monkeypatch):
     assert len(whole(run, "slope")) == BLOCKS * PER_BLOCK
 
 
-def test_one_that_is_cancelled_ends_without_a_trace(wanted, monkeypatch):
+def test_one_that_is_cancelled_ends_without_a_trace(wanted, monkeypatch, engineer):
     run, written = recorded(wanted), build.write_samples
     monkeypatch.setattr(build, "ROW_SAMPLES", 500)
 
     def cancels(rows):
         written(rows)
-        cancel_readings(run)
+        cancel_readings(engineer, run)
 
     monkeypatch.setattr(build, "write_samples", cancels)
     build_all(run, readings_of(run), ["slope"])
@@ -273,3 +275,40 @@ def test_a_formula_that_the_runs_rate_does_not_hold_says_so_and_hinders_no_other
     assert computed_rows(run).count() == 3
     names = [c.name for c in exported(run.pk, run.streams.get().pk).channels]
     assert names == ["F", "e clip", "SG1", "slope", "doubled"]
+
+
+def with_thermometer_gone(setup, gauge):
+    """SG1 is corrected by a thermometer that the runs do not have."""
+    gauge.steps = [ThermalOutput(temperature="gone", coefficients=[0.0, 1e-6])]
+    gauge.save()
+    keep_revision(None, setup, "test")
+    return recorded(Setup.objects.get(pk=setup.pk))
+
+
+def test_a_step_that_lacks_something_is_never_left_out_silently(wanted, gauge, as_role):
+    run = with_thermometer_gone(wanted, gauge)
+    make(run.pk)
+    for key in (gauge.key, "slope"):  # the formula names it
+        with pytest.raises(Problem, match="names no temperature channel"):
+            whole(run, key)
+    shown = as_role("reviewer").get(f"/api/runs/{run.pk}/readings").json()
+    problems = {c["key"]: c["problem"] for c in shown["channels"]}
+    assert "names no temperature channel" in problems[gauge.key]
+    assert "names no temperature channel" in problems["slope"]
+    assert problems["doubled"] == ""
+    assert channel_of_run(run.pk, gauge.key) is None
+
+
+def test_a_step_that_lacks_something_hinders_nothing_while_it_is_off(wanted, gauge):
+    gauge.steps = [ThermalOutput(on=False, temperature="gone", coefficients=[0.0, 1e-6])]
+    gauge.save()
+    keep_revision(None, wanted, "test")
+    run = recorded(Setup.objects.get(pk=wanted.pk))
+    assert np.isfinite(whole(run, gauge.key)).all()
+
+
+def test_who_only_reads_cancels_nothing(wanted, as_role):
+    run = recorded(wanted)
+    url = f"/api/runs/{run.pk}/readings"
+    assert as_role("reviewer").delete(url).status_code == 403
+    assert as_role("technician").delete(url).status_code == 204

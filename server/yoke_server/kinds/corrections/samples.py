@@ -9,6 +9,7 @@ from yoke_server.common.http import fields
 from yoke_server.common.units import factor
 from yoke_server.kinds.corrections.base import CorrectedChannel, PlaceOf, RunCorrection
 from yoke_server.kinds.lack import Lack
+from yoke_server.kinds.pass_filter import Corner, FamilyName, Order, pass_filter
 
 if TYPE_CHECKING:
     from yoke_core.corrections.operations import Operation
@@ -18,7 +19,6 @@ if TYPE_CHECKING:
 Factor = Annotated[float, fields.between(-1e9, 1e9)]
 TimeFactor = Annotated[float, fields.between(1e-9, 1e9)]
 Shift = Annotated[float, fields.between(-1e4, 1e4)]  # s
-Corner = Annotated[float, fields.between(1e-3, 25_000)]  # Hz
 
 
 class Scale(RunCorrection):
@@ -123,16 +123,14 @@ class ZeroPhaseFilter(RunCorrection):
     kind: Literal["zero_phase_filter"] = "zero_phase_filter"
     band: Literal["low-pass", "high-pass"] = "low-pass"
     corner_hz: Corner
-    order: Annotated[int, Field(ge=1, le=8)] = 4
-    family: Literal["Butterworth", "Bessel"] = "Butterworth"
+    order: Order = 4
+    family: FamilyName = "Butterworth"
 
     def said(self, channel: CorrectedChannel) -> str:
         return f"{self.band} {self.corner_hz:g} Hz, order {self.order}, both ways"
 
     def _design(self) -> "FilterDesign":
-        from yoke_core.signals.filter_design import Band, Family, FilterDesign
-
-        return FilterDesign(Band(self.band), (self.corner_hz,), self.order, Family(self.family))
+        return pass_filter(self.band, self.corner_hz, self.order, self.family)
 
     def operation(self, place_of: PlaceOf) -> "Operation":
         from yoke_core.corrections.operations import BothWays

@@ -9,6 +9,7 @@ from yoke_server.kinds.spec import Spec
 
 if TYPE_CHECKING:
     from yoke_core.scaling.line import Line
+    from yoke_core.signals.filter_design import Design
     from yoke_core.signals.node import Node
 
 
@@ -33,6 +34,10 @@ class ReadingStep(Spec):
         self, channel: MeasuredChannel, others: Sequence[MeasuredChannel], rate_hz: float
     ) -> Lack | None:
         """Why it cannot be a step of a channel among others; None if it can."""
+        return None
+
+    def design(self) -> "Design | None":
+        """The filter that it is; None of one that is no filter."""
         return None
 
     def line(self) -> "Line":

@@ -3,27 +3,23 @@
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
-from pydantic import Field
 from yoke_core.errors import SignalError
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel
+from yoke_server.kinds.pass_filter import Corner, FamilyName, Order, pass_filter
 from yoke_server.kinds.steps.base import ReadingStep
 
 if TYPE_CHECKING:
     from yoke_core.signals.filter_design import Design
     from yoke_core.signals.node import Node
 
-Corner = Annotated[float, fields.between(1e-3, 25_000)]  # Hz
-Order = Annotated[int, Field(ge=1, le=8)]
-
 
 class FilterStep(ReadingStep):
     """What all filters share."""
 
     def design(self) -> "Design":
-        """The filter as the core knows it."""
         raise NotImplementedError
 
     def lacks(
@@ -62,12 +58,10 @@ class PassStep(FilterStep):
 
     corner_hz: Corner
     order: Order = 4
-    family: Literal["Butterworth", "Bessel"] = "Butterworth"
+    family: FamilyName = "Butterworth"
 
     def design(self) -> "Design":
-        from yoke_core.signals.filter_design import Band, Family, FilterDesign
-
-        return FilterDesign(Band(self.band), (self.corner_hz,), self.order, Family(self.family))
+        return pass_filter(self.band, self.corner_hz, self.order, self.family)
 
 
 class HighPass(PassStep):

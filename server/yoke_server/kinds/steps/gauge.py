@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal, Self
 from pydantic import Field
 
 from yoke_server.common.http import fields
+from yoke_server.common.units import to_si
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuredChannel
 from yoke_server.kinds.steps.base import ReadingStep
@@ -16,7 +17,6 @@ if TYPE_CHECKING:
 
 Coefficient = Annotated[float, fields.between(-1, 1)]
 Celsius = Annotated[float, fields.between(-273.15, 2000)]
-CELSIUS = 273.15  # K
 
 
 def _no_gauge(channel: MeasuredChannel, title: str) -> Lack | None:
@@ -95,7 +95,7 @@ class GaugeFactorSlope(TemperatureStep):
         from yoke_core.signals.graph import Measured
 
         temperature = Measured(self.temperature)
-        reference = CELSIUS + self.reference_c
+        reference = to_si(self.reference_c, "°C")
         return gauge_factor_at_temperature(reading, temperature, self.per_kelvin, reference)
 
 

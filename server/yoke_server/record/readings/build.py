@@ -120,11 +120,11 @@ def drop_outdated(readings: RunReadings) -> None:
 # The signal
 
 
-def signal_of(readings: RunReadings, key: str) -> "Iterator[Block]":
-    """All readings of a computed channel (SI), from its beginning."""
+def signal_of(readings: RunReadings, key: str, most: int | None = None) -> "Iterator[Block]":
+    """Readings of a computed channel (SI) from its beginning: all, or of the first samples."""
     device = readings.device(key)
     times, rate_hz = measured_times(readings, device), readings.rate_hz(device)
-    source: Source = partial(_graph_signal, readings, key)
+    source: Source = partial(_graph_signal, readings, key, most)
     if readings.has_operations(key):
         for correction in readings.corrections_of(key):
             if operation := correction.operation(times.place_of):
@@ -132,13 +132,14 @@ def signal_of(readings: RunReadings, key: str) -> "Iterator[Block]":
     return source()
 
 
-def _graph_signal(readings: RunReadings, key: str) -> "Iterator[Block]":
+def _graph_signal(readings: RunReadings, key: str, most: int | None) -> "Iterator[Block]":
     """A channel's signal before its corrections: through its graph, or by its chain."""
     from yoke_core.corrections.operations import Block
     from yoke_core.signals.graph import Measured, SignalGraph
 
     device = readings.device(key)
     home, rate_hz = measured_times(readings, device), readings.rate_hz(device)
+    home = home if most is None else home.until(most)
     graph = SignalGraph({key: readings.signals.nodes.get(key, Measured(key))})
     process = graph.start(rate_hz)
     inputs = {k: _input(readings, k, k == key) for k in graph.keys}

@@ -117,9 +117,7 @@ class RunReadings:
     def is_computed(self, key: str) -> bool:
         """Whether a channel's readings are a stored stream of their own."""
         channel = self.measured.get(key)
-        if channel is not None and not stateful_steps(channel):
-            return self.has_operations(key)
-        return key in self.signals.nodes
+        return channel is None or bool(stateful_steps(channel)) or self.has_operations(key)
 
     def chain(self, key: str) -> "SignalChain":
         """From a measured channel's raw samples to its reading, as far as that is a scaling."""
@@ -132,10 +130,11 @@ class RunReadings:
         return SignalChain((*chain.steps, *lines))
 
     def device(self, key: str) -> str:
-        """The device whose samples a channel is read at."""
-        if device := self.signals.devices.get(key):
-            return device
-        return self.measured[key].device_label
+        """The device whose samples a channel is read at; none of a computed one that has a
+        problem."""
+        if channel := self.measured.get(key):
+            return channel.device_label
+        return self.signals.devices.get(key, "")
 
     def inputs(self, key: str) -> frozenset[str]:
         """The channels that a computed one is computed of; also itself, of a measured one."""
@@ -143,8 +142,6 @@ class RunReadings:
 
     def problem(self, key: str) -> str:
         """Why there is no reading of a channel; empty where there is one."""
-        if not self.is_computed(key):
-            return self.signals.faults.get(key, "") if key not in self.measured else ""
         return self.signals.faults.get(key) or self._why_not(key)
 
     def _why_not(self, key: str) -> str:
@@ -163,15 +160,16 @@ class RunReadings:
 
     def definition(self, key: str) -> dict[str, object]:
         """What a channel's readings follow from, in the open."""
+        device = self.device(key)
         found: dict[str, object] = {
             "engine": ENGINE,
             "seal": self.run.seal,
-            "rate_hz": self.rate_hz(self.device(key)),
+            "rate_hz": self.rate_hz(device) if device else None,
             "corrections": [_plain(c) for c in self.corrections_of(key)],
         }
         if node := self.signals.nodes.get(key):
             found["signal"] = repr(node)
-        others = self.inputs(key)
+        others = self.inputs(key) & self.measured.keys()
         found["inputs"] = {
             k: self._chain_definition(k)
             if k == key or not self.has_operations(k)

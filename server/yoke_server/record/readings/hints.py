@@ -4,11 +4,11 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from yoke_server.common.units import factor
+from yoke_server.common.units import factor, from_si
 from yoke_server.kinds.corrections.base import RunCorrection
 from yoke_server.kinds.corrections.samples import Scale, TimeBase
 from yoke_server.kinds.corrections.settings import StepsCorrection
-from yoke_server.kinds.steps.gauge import CELSIUS, ThermalOutput
+from yoke_server.kinds.steps.gauge import ThermalOutput
 from yoke_server.record.channel_of_run import channel_of_run
 from yoke_server.record.models import Run, RunState
 from yoke_server.record.plot_data import view
@@ -106,7 +106,7 @@ def _of_values(look: _Look) -> Iterator[Hint]:
     name, key = look.channel.name, look.channel.key
     if np.isinf(look.low).any() or np.isinf(look.high).any():
         reason = "Samples at the converter's rail have no value."
-        yield Hint(key, f"{name} clipped", reason, "")
+        yield Hint(key, f"{name} clipped", reason)
     known = np.isfinite(look.low) & np.isfinite(look.high)
     if known.sum() > 2 and np.ptp(np.concatenate([look.low[known], look.high[known]])) == 0:
         reason = "It is the very same value throughout: look at its cable and its input."
@@ -181,7 +181,7 @@ def _of_temperature(readings: RunReadings, look: _Look, looks: list[_Look]) -> I
         warming = float(np.ptp(temperature))
         if slope is None or abs(slope) * warming < MIN_DRIFT:
             continue
-        begin_c = float(temperature[np.isfinite(temperature)][0]) - CELSIUS
+        begin_c = from_si(float(temperature[np.isfinite(temperature)][0]), "°C")
         per_sheet = slope * gauge_factor / 2.0
         step = ThermalOutput(
             temperature=thermometer.channel.key, coefficients=[-per_sheet * begin_c, per_sheet]

@@ -29,10 +29,9 @@ def encoded_preview(
     pixels: int,
 ) -> bytes:
     """A view in SI as the web reads it (see the API's `run_view`)."""
-
-    readings = proposed(run, correction)
     from yoke_core.signals.chain import SignalChain
 
+    readings = proposed(run, correction)
     channel = readings.channel(key)
     if channel is None:
         raise Problem(404, "This run has no such channel.", field="channel")
@@ -53,7 +52,7 @@ def _segments(
     import numpy as np
 
     first, last = times.place_of(window[0]), times.place_of(window[1]) + 1
-    blocks = takewhile(lambda b: b.first < min(last, MOST), signal_of(readings, key))
+    blocks = takewhile(lambda b: b.first < last, signal_of(readings, key, MOST))
     pieces: list[tuple[int, list[NDArray[np.float64]]]] = []
     for block in blocks:
         part = block.values[max(0, first - block.first) : last - block.first]

@@ -48,7 +48,7 @@ def _reading_out(readings: RunReadings, key: str, shares: dict[str, float]) -> R
         factor=channel.factor,
         offset=channel.offset,
         decimals=channel.decimals,
-        device="" if problem and not channel.measured else readings.device(key),
+        device=readings.device(key),
         formula="" if channel.measured else readings.formula(key),
         share=shares.get(fingerprint, 0.0) if computed else 1.0,
         problem=problem,

@@ -82,7 +82,10 @@ def computed_stream(readings: RunReadings, key: str) -> Stream | None:
 
 
 def stored_readings(readings: RunReadings, key: str) -> StoredReadings | None:
-    """A channel's readings; of a computed one as far as they are stored, None before that."""
+    """A channel's readings; of a computed one as far as they are stored, None before that, and
+    of one with a problem."""
+    if readings.problem(key):
+        return None
     if not readings.is_computed(key):
         return raw_readings(readings, key)
     stream = computed_stream(readings, key)

@@ -3,11 +3,10 @@
 import type { Correction, RunReading } from '../../api/readings'
 import type { NumberField } from '../../ui/Numbers'
 import { unitsOf } from '../../ui/units'
+import type { ChoiceField } from '../SpecFields'
 
 type Kind = NonNullable<Correction['kind']>
 export type Of<K extends Kind> = Extract<Correction, { kind?: K }>
-
-type Choice = readonly [string, string, readonly (readonly [string, string])[]]
 
 export interface CorrectionForm<K extends Kind = Kind> {
   label: string
@@ -15,7 +14,7 @@ export interface CorrectionForm<K extends Kind = Kind> {
   /** How it begins for a channel; null where it does not fit. */
   seed: (channel: RunReading) => Of<K> | null
   /** Choices beside the numbers: field, label, values with words. */
-  choices?: (channel: RunReading) => readonly Choice[]
+  choices?: (channel: RunReading) => readonly ChoiceField[]
   /** What a person should know of it. */
   note?: string
 }

@@ -2,6 +2,8 @@
 
 import type { Channel, Setup } from '../../api/client'
 import type { NumberField } from '../../ui/Numbers'
+import { isGauge } from '../scalings/gauge'
+import type { ChoiceField } from '../SpecFields'
 
 export type Step = Channel['steps'][number]
 type Kind = NonNullable<Step['kind']>
@@ -10,9 +12,7 @@ export type StepOf<K extends Kind> = Extract<Step, { kind?: K }>
 export interface StepForm<K extends Kind = Kind> {
   label: string
   fields: readonly NumberField[]
-  choices?: readonly (readonly [string, string, readonly (readonly [string, string])[]])[]
-  /** It needs a thermometer at the gauge. */
-  byTemperature?: boolean
+  choices?: readonly ChoiceField[]
   /** It has a response that can be drawn. */
   isFilter?: boolean
   /** How it begins; null where the channel, or the setup, has no use for it. */
@@ -25,7 +25,6 @@ export interface StepForm<K extends Kind = Kind> {
 const SHAPES = ['family', 'Shape', [['Butterworth', 'Butterworth'], ['Bessel', 'Bessel']]] as const // prettier-ignore
 const corner: NumberField = { name: 'corner_hz', label: 'Corner', unit: 'Hz', decimals: 2 }
 const order: NumberField = { name: 'order', label: 'Order', decimals: 0 }
-const isGauge = (c: Channel) => c.scaling.kind === 'gauge'
 const thermometer = (setup: Setup) => setup.channels.find((c) => c.quantity === 'temperature')?.key
 const on = true
 
@@ -70,7 +69,6 @@ export const STEPS: { readonly [K in Kind]?: StepForm<K> } = {
   thermal_output: {
     label: 'Thermal output',
     fields: [],
-    byTemperature: true,
     seed: (c, setup) => {
       const temperature = thermometer(setup)
       return isGauge(c) && temperature
@@ -86,7 +84,6 @@ export const STEPS: { readonly [K in Kind]?: StepForm<K> } = {
       { name: 'per_kelvin', label: 'Change', unit: '% per 100 K', by: 1e-4, decimals: 2 },
       { name: 'reference_c', label: 'Stated factor holds at', unit: '°C', decimals: 1 },
     ],
-    byTemperature: true,
     seed: (c, setup) => {
       const temperature = thermometer(setup)
       return isGauge(c) && temperature

@@ -5,6 +5,7 @@ import type uPlot from 'uplot'
 import type { Run, Setup } from '../../api/client'
 import {
   cancelReadings,
+  computeReadings,
   readingsQuery,
   type RunReading,
   type RunReadings,
@@ -89,7 +90,14 @@ export function OverTime({ setup, run, runs, readings }: Props) {
 
 /** How far computed channels are, and why some cannot be. */
 function Progress({ run, readings }: { run: Run; readings: RunReadings | undefined }) {
+  const [cancelled, setCancelled] = useState('')
   const channels = readings?.channels ?? []
+  const isCancelled = cancelled === readings?.version
+  const turn = async () => {
+    if (isCancelled) await computeReadings(run.id)
+    else await cancelReadings(run.id)
+    setCancelled(isCancelled ? '' : (readings?.version ?? ''))
+  }
   const waiting = channels.filter((c) => c.share < 1 && !c.problem)
   const problems = [
     ...channels.map((c) => c.problem).filter(Boolean),
@@ -100,12 +108,8 @@ function Progress({ run, readings }: { run: Run; readings: RunReadings | undefin
       {waiting.length > 0 && (
         <p role="status" className="flex items-center gap-3 bg-marking-wash px-4 py-1 text-small">
           Computing {waiting.map((c) => `${c.name} ${Math.round(c.share * 100)} %`).join(', ')}
-          <button
-            type="button"
-            className="underline"
-            onClick={() => void attempt(cancelReadings(run.id))}
-          >
-            Cancel
+          <button type="button" className="underline" onClick={() => void attempt(turn())}>
+            {isCancelled ? 'Compute' : 'Cancel'}
           </button>
         </p>
       )}

@@ -24,25 +24,22 @@ class BinnedFigures:
     def fill(
         self,
         signals: Sequence[Array],
-        clipped: Sequence[int],
+        raw: Sequence[float],
         table: NDArray[np.float32],
-        raw: Sequence[float] | None = None,
     ) -> None:
         """``table`` (signals, FIGURES + 3 * bins) gets the figures of one block more.
 
         signals : samples of the block, each (n,)
-        clipped : how many of each are
-        raw : mean of the raw signal of each, where there is one
+        raw : mean of the raw signal of each; NaN where there is none
         """
         bins = (table.shape[1] - FIGURES) // 3
         shown = np.empty((self._count, 1 + 3 * bins))
         spread = np.empty(self._count)
         for i, values in enumerate(signals):
             shown[i], spread[i] = in_bins(values, bins)
-        samples = len(signals[0])
-        means = np.full(self._count, np.nan) if raw is None else np.asarray(raw, dtype=float)
-        counts = np.minimum(np.asarray(clipped, np.int64), samples)
-        self._figures.take(shown, means, counts, samples, spread, table)
+        clipped = np.array([np.count_nonzero(np.isinf(values)) for values in signals])
+        means = np.asarray(raw, dtype=float)
+        self._figures.take(shown, means, clipped, len(signals[0]), spread, table)
 
 
 def in_bins(values: Array, bins: int) -> tuple[Array, float]:

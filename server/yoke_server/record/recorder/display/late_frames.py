@@ -172,9 +172,8 @@ class LateFrames:
         found = self._process.push(readings, block.follows and not self._afresh)
         self._afresh = False
         signals = [found[key] for key in self.keys]
-        clipped = [int(np.count_nonzero(np.isinf(values))) for values in signals]
         raw = [self._raw(key, block.summary) for key in self.keys]
-        self._figures.fill(signals, clipped, self._table[:, 1:], raw)
+        self._figures.fill(signals, raw, self._table[:, 1:])
         header = frame_header(self.layout.id, len(self.keys), self._bins, block.end_s, block.run_s)
         return header + self._table.tobytes()
 

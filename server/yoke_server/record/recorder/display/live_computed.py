@@ -58,9 +58,8 @@ class LiveComputed:
         found = self._process.push(readings, follows and not self._afresh)
         self._afresh = False
         signals = [found[key] for key in self.keys]
-        clipped = [int(np.count_nonzero(np.isinf(values))) for values in signals]
         raw = [self._raw(key, summary) for key in self.keys]
-        self._figures.fill(signals, clipped, table, raw)
+        self._figures.fill(signals, raw, table)
 
     def reset_peaks(self, keys: Sequence[str]) -> None:
         """Of the channels of these keys; of all without ``keys``."""

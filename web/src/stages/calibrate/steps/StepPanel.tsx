@@ -1,12 +1,10 @@
-import { Switch } from 'radix-ui'
-
-import type { Channel, Setup } from '../../../api/client'
+import { ProblemError, type Channel, type Setup } from '../../../api/client'
+import { SpecFields } from '../../../kinds/SpecFields'
 import { stepForm, type Step } from '../../../kinds/steps'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { EditableText } from '../../../ui/Editable'
-import { ProblemError } from '../../../api/client'
-import { Numbers } from '../../../ui/Numbers'
+import { Toggle } from '../../../ui/Toggle'
 import { parseNumber } from '../../../ui/format'
 import { FilterPlots } from './FilterPlots'
 
@@ -27,28 +25,15 @@ export function StepPanel({ setup, channel, step, disabled, onSave, onRemove }: 
     <div className="grid min-h-0 flex-1 grid-cols-[230px_1fr]">
       <div className="overflow-auto px-3 py-2">
         <label className="flex items-center gap-2 pb-1 text-small">
-          <Switch.Root
-            aria-label={`${form?.label ?? step.kind} on`}
-            checked={step.on}
+          <Toggle
+            label={`${form?.label ?? step.kind} on`}
+            on={step.on}
             disabled={disabled}
-            onCheckedChange={(on) => void put({ on })}
-            className="h-4 w-7 rounded-sm border border-ink bg-sheet p-px data-[state=checked]:bg-ink"
-          >
-            <Switch.Thumb className="block size-3 rounded-xs bg-soft data-[state=checked]:translate-x-3 data-[state=checked]:bg-paper" />
-          </Switch.Root>
+            onChange={(on) => void put({ on })}
+          />
           <b className="font-strong">{form?.label ?? step.kind}</b>
         </label>
-        {form && <Numbers fields={form.fields} values={step} disabled={disabled} change={put} />}
-        {form?.choices?.map(([name, label, options]) => (
-          <Choice
-            key={name}
-            label={label}
-            value={String((step as Record<string, unknown>)[name])}
-            options={options}
-            disabled={disabled}
-            onChoose={(to) => put({ [name]: to })}
-          />
-        ))}
+        {form && <SpecFields {...form} values={step} disabled={disabled} change={put} />}
         {'temperature' in step && (
           <Choice
             label="Temperature by"
@@ -69,7 +54,6 @@ export function StepPanel({ setup, channel, step, disabled, onSave, onRemove }: 
             onSave={(text) => put({ coefficients: read(text) })}
           />
         )}
-        {form?.note && <p className="py-1.5 text-small leading-4 text-soft">{form.note}</p>}
         {!disabled && (
           <div className="pt-1">
             <Button size={24} onClick={onRemove}>

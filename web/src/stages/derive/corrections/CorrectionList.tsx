@@ -1,5 +1,4 @@
 import { useQuery } from '@tanstack/react-query'
-import { Switch } from 'radix-ui'
 
 import type { Run, Schemas } from '../../../api/client'
 import { useMay } from '../../../api/queries'
@@ -13,6 +12,7 @@ import {
 import { Button } from '../../../ui/Button'
 import { Icon } from '../../../ui/Icon'
 import { attempt } from '../../../ui/notices'
+import { Toggle } from '../../../ui/Toggle'
 
 interface Props {
   setupId: number
@@ -87,15 +87,12 @@ function Line(props: {
         </span>
       </span>
       <span className="flex flex-none flex-col items-end gap-1">
-        <Switch.Root
-          aria-label={`${title} on`}
-          checked={correction.on}
+        <Toggle
+          label={`${title} on`}
+          on={correction.on}
           disabled={!may}
-          onCheckedChange={(on) => void attempt(changeCorrection(setupId, key, { on }))}
-          className="h-4 w-7 rounded-sm border border-ink bg-sheet p-px data-[state=checked]:bg-ink"
-        >
-          <Switch.Thumb className="block size-3 rounded-xs bg-soft data-[state=checked]:translate-x-3 data-[state=checked]:bg-paper" />
-        </Switch.Root>
+          onChange={(on) => void attempt(changeCorrection(setupId, key, { on }))}
+        />
         {may && (
           <span className="flex">
             {number > 1 && (

@@ -9,12 +9,12 @@ import {
   type Effects,
   type RunReading,
 } from '../../../api/readings'
+import { SpecFields } from '../../../kinds/SpecFields'
 import { correctionForm, correctionsFor } from '../../../kinds/corrections'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Choice'
 import { figure } from '../../../ui/format'
 import { attempt } from '../../../ui/notices'
-import { Numbers } from '../../../ui/Numbers'
 import { fromSi } from '../../../ui/units'
 import { BeforeAfter } from './BeforeAfter'
 
@@ -128,18 +128,15 @@ function What(props: {
         }}
       />
       {form && (
-        <Numbers fields={form.fields(channel)} values={value} disabled={false} change={put} />
-      )}
-      {form?.choices?.(channel).map(([name, label, options]) => (
-        <Choice
-          key={name}
-          label={label}
-          value={String((value as Record<string, unknown>)[name] ?? options[0]![0])}
-          options={options}
-          onChoose={(to) => put({ [name]: to })}
+        <SpecFields
+          fields={form.fields(channel)}
+          choices={form.choices?.(channel)}
+          note={form.note}
+          values={value}
+          disabled={false}
+          change={put}
         />
-      ))}
-      {form?.note && <p className="pt-1.5 text-small leading-4 text-soft">{form.note}</p>}
+      )}
     </div>
   )
 }
