@@ -72,7 +72,7 @@ export function Derive() {
           onCorrect={(proposed, reason) => setCorrecting({ proposed, reason })}
         />
       </RunList>
-      <section className="col" aria-label="Curves">
+      <section className={`col ${correcting ? 'col-span-2' : ''}`} aria-label="Curves">
         <div className="bar">
           <h1>{correcting ? 'Correct' : chosen ? titleOf(chosen, run) : 'Over time'}</h1>
           <span className="truncate text-soft">{run.name}</span>
@@ -108,7 +108,7 @@ export function Derive() {
           <OverTime key={run.id} setup={setup} run={run} runs={runs} readings={readings} />
         )}
       </section>
-      <RecipePanel key={run.id} run={run} derivation={chosen} />
+      {!correcting && <RecipePanel key={run.id} run={run} derivation={chosen} />}
       <section
         className="col col-span-2 col-start-2 border-t border-rule-strong"
         aria-label="Results"

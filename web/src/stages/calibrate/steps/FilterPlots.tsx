@@ -48,7 +48,7 @@ export function FilterPlots({
   }
   return (
     <div className="flex min-h-0 min-w-0 flex-col">
-      <div className="flex min-h-0 flex-1">
+      <div className="hidden min-h-0 flex-1 @lg:flex">
         <Plot
           curves={CURVES}
           data={responseData}

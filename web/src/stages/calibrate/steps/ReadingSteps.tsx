@@ -37,7 +37,7 @@ export function ReadingSteps({ setup, channel }: { setup: Setup; channel: Channe
     if (step && (await save([...channel.steps, step]))) choose(channel.steps.length)
   }
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
+    <div className="@container flex min-h-0 flex-1 flex-col">
       <ol className="flex flex-none overflow-x-auto" aria-label={`Steps of ${channel.name}`}>
         {parts.map((part, i) => (
           <ChainPartBox

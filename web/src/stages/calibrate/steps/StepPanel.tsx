@@ -22,8 +22,8 @@ export function StepPanel({ setup, channel, step, disabled, onSave, onRemove }: 
   const form = stepForm(step.kind!)
   const put = (fields: object) => onSave({ ...step, ...fields } as Step)
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-[230px_1fr]">
-      <div className="overflow-auto px-3 py-2">
+    <div className="grid min-h-0 flex-1 content-start overflow-auto @lg:grid-cols-[230px_1fr] @lg:content-stretch">
+      <div className="px-3 py-2 @lg:overflow-auto">
         <label className="flex items-center gap-2 pb-1 text-small">
           <Toggle
             label={`${form?.label ?? step.kind} on`}

@@ -40,7 +40,7 @@ export function BeforeAfter({ run, channel, correction, wrong }: Props) {
   const beside = useMemo(
     () =>
       before && !wrong
-        ? [{ ...STYLES[1]!, colour: '--ink-soft', data: columnsOf(before, unit) }]
+        ? [{ ...STYLES[1]!, alpha: 0.5, colour: '--ink-soft', data: columnsOf(before, unit) }]
         : [],
     [before, wrong, unit],
   )
