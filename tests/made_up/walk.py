@@ -107,7 +107,8 @@ def test_motion_stop_and_specimen_are_set_and_stand_in_the_preflight(client, set
     assert answer.status_code == 200, answer.content
     assert answer.json()["motion"]["kind"] == "nudge"
     setup.refresh_from_db()
-    assert "Nothing gives samples." in [i.text for i in preflight_issues(setup, [])]
+    unwired = freeze(setup).model_copy(update={"channels": []})
+    assert "Nothing gives samples." in [i.text for i in preflight_issues(setup, unwired)]
     assert freeze(setup).specimen.piece.area_m2 == pytest.approx(25.13e-6, rel=1e-3)
     wrong = client.patch(
         f"/api/setups/{setup.pk}", {"motion": {"kind": "nudge"}}, content_type=JSON

@@ -3,9 +3,11 @@
 import pytest
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_server.bench.drivers.base import FrameState
+from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.motions.force_ramp import ForceRamp
 from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.motions.no_motion import NoMotion
+from yoke_server.kinds.steps.filters import LowPass
 from yoke_server.kinds.stops.cycles_done import CyclesDone
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.limit import Limit
@@ -23,11 +25,20 @@ FORCE = "0f3a1b7c21d9"  # the key of F, on A1
 SINE = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
 
 
-def begun(motion=None, stops=(), force=None, pull=True, **frame):
-    """A run under way with other motion and stops than the coupon's, on such a frame."""
+def begun(motion=None, stops=(), force=None, pull=True, steps=(), computed=(), **frame):
+    """A run under way with other motion and stops than the coupon's, on such a frame.
+
+    steps : of the force's reading
+    """
     stage = Stage()
-    changes = {"stops": list(stops)} | ({"motion": motion} if motion else {})
-    stage.put(stage.server.setup.model_copy(update=changes))
+    channels = [
+        c.model_copy(update={"steps": list(steps)}) if c.key == FORCE else c
+        for c in stage.server.setup.channels
+    ]
+    changes = {"stops": list(stops), "channels": channels, "computed": list(computed)}
+    stage.put(
+        stage.server.setup.model_copy(update=changes | ({"motion": motion} if motion else {}))
+    )
     stage.force = force
     stage.run(3)
     for name, value in frame.items():
@@ -115,6 +126,66 @@ def test_when_a_channel_leaves_its_limits_or_cannot_be_seen(limit, force, why):
     assert stage.frame.motion == "HOLD"
     stage.run(2)
     assert ended(stage) == why
+
+
+TWICE = ComputedChannel(
+    key="twice", name="twice F", unit="kN", decimals=2, formula=f"2 * {{{FORCE}}}"
+)
+LATE = TWICE.model_copy(update={"formula": f"lowpass({{{FORCE}}}, to 0.2 Hz, order 4)"})
+
+
+def test_a_limit_of_a_computed_channel():
+    stage = begun(stops=[Limit(channel="twice", highest=1900.0)], force=900.0, computed=[TWICE])
+    stage.run(2)
+    assert stage.frame.motion == "RAMP"
+    stage.force = 1000.0
+    stage.run(2)
+    assert ended(stage) == "twice F went above 1.9 kN"
+
+
+def test_a_computed_channel_that_gives_no_reading_for_a_second_is_not_watched():
+    """Its filter settles for longer than that; nothing moves on what nobody sees."""
+    stage = begun(stops=[Limit(channel="twice", highest=1900.0)], force=900.0, computed=[LATE])
+    stage.run(2)
+    assert ended(stage) == "twice F gives no reading, so that its limit could not be watched"
+
+
+FILTERED = {"stops": [Limit(channel=FORCE, highest=1900.0)], "steps": [LowPass(corner_hz=0.5)]}
+SETTLED = 7  # s, after which the filter has settled
+
+
+def test_a_limit_watches_the_filtered_reading():
+    stage = begun(force=900.0, **FILTERED)
+    stage.run(SETTLED)
+    stage.force = 2500.0
+    stage.run(0.05)  # too short for the filter to follow
+    stage.force = 900.0
+    stage.run(2)
+    assert stage.frame.motion == "RAMP"
+    stage.force = 2500.0
+    stage.run(3)
+    assert ended(stage) == "F went above 1.9 kN"
+
+
+def test_until_its_filter_has_settled_a_limit_watches_the_unfiltered_reading():
+    stage = begun(force=900.0, **FILTERED)
+    stage.force = 2000.0
+    stage.run(0.3)  # the filter would take a second
+    assert stage.frame.motion == "HOLD"
+    stage.run(2)
+    assert ended(stage) == "F went above 1.9 kN"
+
+
+def test_after_a_gap_the_filter_settles_anew_and_the_unfiltered_reading_is_watched():
+    stage = begun(force=900.0, **FILTERED)
+    stage.run(SETTLED)
+    stage.devices["A1"].deaf, stage.devices["A1"].losing = True, 1
+    stage.run(1)
+    stage.force = 2000.0
+    stage.run(0.3)
+    stage.force = 900.0
+    stage.run(6)  # until the lost block is given up, and what waited behind it is looked at
+    assert ended(stage) == "F went above 1.9 kN"
 
 
 @pytest.mark.parametrize(

@@ -6,8 +6,10 @@ from typing import TYPE_CHECKING, Any, Protocol
 if TYPE_CHECKING:
     from yoke_server.kinds.inputs.base import Wiring
     from yoke_server.kinds.inputs.conditioning import Conditioning
+    from yoke_server.kinds.lack import Lack
     from yoke_server.kinds.scalings.base import Scaling
     from yoke_server.kinds.steps.base import ReadingStep
+    from yoke_server.kinds.stops.watched import WatchedReading
 
 
 class MeasuredChannel(Protocol):
@@ -56,4 +58,12 @@ class MeasuringSetup(Protocol):
     def stops(self) -> Sequence[Any]: ...
     def channel(self, quantity: str) -> Any:
         """The first channel that measures a quantity; None where none does."""
+        ...
+
+    def unwatchable(self, key: str) -> "Lack | None":
+        """Why no condition can look at a channel, measured or computed; None if one can."""
+        ...
+
+    def watched(self, key: str) -> "WatchedReading":
+        """What a condition looks at; raises SignalError of a channel that is `unwatchable`."""
         ...

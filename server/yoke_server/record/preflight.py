@@ -10,9 +10,10 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.record.queries import open_run, pulled_specimens
 from yoke_server.record.space import free_space
-from yoke_server.setups.document import FrozenChannel
-from yoke_server.setups.freezing import freeze_channels, newest
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.freezing import freeze, newest
 from yoke_server.setups.models import Setup
+from yoke_server.setups.watched import WatchedSetup
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.models import WiringCheck
 
@@ -31,20 +32,20 @@ class PreflightIssue:
 
 
 def preflight_issues(
-    setup: Setup, channels: list[FrozenChannel] | None = None, pulled: set[str] | None = None
+    setup: Setup, frozen: FrozenSetup | None = None, pulled: set[str] | None = None
 ) -> list[PreflightIssue]:
     """Everything that is missing, the blocking ones first.
 
-    ``channels`` and ``pulled`` (specimens of kept runs) save reading them where they are known.
+    ``frozen`` and ``pulled`` (specimens of kept runs) save reading them where they are known.
     """
-    known = channels if channels is not None else freeze_channels(setup)
-    found = [c for c in known if c.recorded]
+    recorded = (frozen or freeze(setup)).as_recorded
+    found = recorded.channels
     if pulled is None:
         pulled = pulled_specimens(setup)
     everything = [
         *_of_channels(found),
         *_of_wiring(setup),
-        *_of_bench(setup.bench, setup, found),
+        *_of_bench(setup.bench, setup, recorded),
         *_of_devices(setup, found),
         *_of_specimen(setup, pulled),
         *_of_disk(),
@@ -54,10 +55,9 @@ def preflight_issues(
 
 def require_startable(setup: Setup) -> None:
     """Raise a 409 problem of the first issue that blocks; `ScalingError` for a bad scaling."""
-    channels = freeze_channels(setup)
-    for channel in channels:
-        if channel.recorded:
-            chain_of(channel)
+    frozen = freeze(setup)
+    for channel in frozen.as_recorded.channels:
+        chain_of(channel)
     if running := open_run(setup.bench_id):
         raise Problem(
             409,
@@ -65,7 +65,7 @@ def require_startable(setup: Setup) -> None:
             code=ProblemType.BEING_RECORDED,
             hint="Stop it first.",
         )
-    for issue in preflight_issues(setup, channels):
+    for issue in preflight_issues(setup, frozen):
         if issue.blocks:
             raise Problem(
                 409, issue.text, code=ProblemType.PREFLIGHT, field=issue.code, hint=issue.hint
@@ -95,12 +95,12 @@ def _of_wiring(setup: Setup) -> list[PreflightIssue]:
     ]
 
 
-def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
+def _of_bench(bench: Bench, setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
     found = []
     if not setup.on_bench_id:
         text, hint = "The bench works with another setup.", "Put this setup on the bench first."
         found.append(PreflightIssue("other_setup", "record", text, hint, blocks=True))
-    found += _of_programme(setup, channels)
+    found += _of_programme(setup, recorded)
     state = bench.state
     if setup.motion.moves and state.get("latched"):
         text = "An emergency stop is in force."
@@ -113,7 +113,7 @@ def _of_bench(bench: Bench, setup: Setup, channels: list[FrozenChannel]) -> list
     return found
 
 
-def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
+def _of_programme(setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
     """What the bench or the channels lack for the motion, and for what is to end it."""
     able = set().union(*(registry.capabilities(d.driver) for d in setup.bench.devices.all()))
     lacking = setup.motion.needs - able
@@ -125,7 +125,10 @@ def _of_programme(setup: Setup, channels: list[FrozenChannel]) -> list[Preflight
         text = f"The actuator of {setup.bench.name} does not control a force."
         hint = "Choose another motion, or another bench."
         found.append(PreflightIssue("no_force_control", "record", text, hint, blocks=True))
-    lacks = dict.fromkeys(x for s in setup.stops for x in s.lacks(channels, setup.motion))
+    watched = WatchedSetup(recorded)
+    lacks = dict.fromkeys(
+        [*setup.motion.lacks(watched), *(x for s in setup.stops for x in s.lacks(watched))]
+    )
     return [
         *found,
         *(PreflightIssue("stop_unfit", "record", x.text, x.hint, blocks=True) for x in lacks),

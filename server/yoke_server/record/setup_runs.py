@@ -25,7 +25,7 @@ def runs_of_setup(setup: Setup, frozen: FrozenSetup) -> SetupRunsOut:
     """Preflight list, runs, and the name proposed once the setup's specimen was pulled."""
     used = pulled_specimens(setup)
     ((runs, last),) = _RUNS.rows(setup.pk) or [(0, 0)]
-    issues = preflight_issues(setup, frozen.channels, used)
+    issues = preflight_issues(setup, frozen, used)
     return SetupRunsOut(
         preflight=[PreflightIssueOut.model_validate(i) for i in issues],
         runs=runs,

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
 
-import type { Channel, Run, Setup } from '../api/client'
+import type { Run, Setup } from '../api/client'
+import type { Readable } from '../readable'
 import type { NumberField } from '../ui/Numbers'
 
 export type Specimen = Run['piece']
@@ -13,7 +14,7 @@ interface OfKind {
 
 export interface FieldsProps<S> {
   spec: S
-  channels: readonly Channel[]
+  channels: readonly Readable[]
   disabled: boolean
   onSave: (spec: S) => Promise<unknown>
 }
@@ -23,7 +24,7 @@ export interface Form<S> {
   label: string
   fields: readonly NumberField[]
   /** Where it begins; null where the channels do not allow it. */
-  seed: (channels: readonly Channel[]) => S | null
+  seed: (channels: readonly Readable[]) => S | null
   /** Whether a setup may have several of it. */
   several?: boolean
   /** In place of `fields`, where numbers alone do not say it. */

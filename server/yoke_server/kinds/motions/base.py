@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.common.http import fields
 from yoke_server.kinds.actions import Action
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.spec import Spec
 
@@ -37,6 +38,10 @@ class Motion(Spec):
     def begin(self, name: str) -> Action:
         """Start the motion through a driver, under a name."""
         raise NotImplementedError
+
+    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
+        """Why its `conditions` could not be looked at."""
+        return []
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
         """What is watched for in the samples of a run with it, beside the run's stop conditions."""

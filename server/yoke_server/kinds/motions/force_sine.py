@@ -6,6 +6,7 @@ from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.actions import Action
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.motions.base import FORCE, Force, Motion
 
@@ -41,6 +42,11 @@ class ForceSine(Motion):
             name, self.lowest_n, self.highest_n, self.frequency_hz
         )
 
+    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
+        force = setup.channel("force")
+        lack = setup.unwatchable(force.key) if force else None
+        return [lack] if lack else []
+
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
         """Its cycles are counted; they end the run where a stop says so."""
         from yoke_core.fatigue.cycle_meter import CycleMeter
@@ -52,4 +58,5 @@ class ForceSine(Motion):
             return ()
         wanted = [s.max_cycles for s in setup.stops if s.max_cycles is not None]
         meter = CycleMeter(self.lowest_n, self.highest_n)
-        return [CyclesCounted.of_channel(force, meter, min(wanted, default=None))]
+        reading = setup.watched(force.key)
+        return [CyclesCounted(meter, min(wanted, default=None), force, reading)]

@@ -18,6 +18,7 @@ class ReadingStep(Spec):
 
     title: ClassVar[str]
     stateful: ClassVar[bool] = True  # whether it needs earlier samples or another channel
+    keeps_level: ClassVar[bool] = True  # whether a steady reading comes out much as it went in
 
     on: bool = True
 
@@ -39,6 +40,15 @@ class ReadingStep(Spec):
     def design(self) -> "Design | None":
         """The filter that it is; None of one that is no filter."""
         return None
+
+    def settling_samples(self, rate_hz: float) -> int:
+        """How many samples at a rate it needs after a gap until its output is known."""
+        design = self.design()
+        if design is None:
+            return 0
+        from yoke_core.signals.filter_design import settling_samples
+
+        return settling_samples(design.sections(rate_hz))
 
     def line(self) -> "Line":
         """The step as part of the scaling's chain; of one that is not ``stateful``."""

@@ -68,6 +68,7 @@ class HighPass(PassStep):
     """What is slower than the corner is taken out."""
 
     title: ClassVar = "High-pass"
+    keeps_level: ClassVar = False
     band: ClassVar = "high-pass"
 
     kind: Literal["high_pass"] = "high_pass"

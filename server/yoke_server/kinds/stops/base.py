@@ -4,8 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, ClassVar, Self
 
 from yoke_server.kinds.lack import Lack
-from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
-from yoke_server.kinds.motions.base import Motion
+from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.spec import Spec
 
 if TYPE_CHECKING:
@@ -35,7 +34,7 @@ class Stop(Spec):
         """Whether the run ends when the actuator has done its motion."""
         return False
 
-    def lacks(self, channels: Sequence[MeasuredChannel], motion: Motion) -> list[Lack]:
+    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
         """What the recorded channels or the motion lack for it."""
         return []
 
@@ -48,5 +47,10 @@ class Stop(Spec):
         return ()
 
 
-def lacks_force(channels: Sequence[MeasuredChannel]) -> list[Lack]:
-    return [] if any(c.quantity == "force" for c in channels) else [NO_FORCE]
+def lacks_force(setup: MeasuringSetup) -> list[Lack]:
+    """Why the force cannot be looked at."""
+    force = setup.channel("force")
+    if force is None:
+        return [NO_FORCE]
+    lack = setup.unwatchable(force.key)
+    return [lack] if lack else []

@@ -2,17 +2,17 @@
 
 from dataclasses import dataclass
 from math import inf, isnan
-from typing import TYPE_CHECKING, Any, Protocol, Self
+from typing import TYPE_CHECKING, Any, Protocol
 
-from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.measured import MeasuredChannel
+from yoke_server.kinds.stops.watched import BLIND
 
 if TYPE_CHECKING:
     from yoke_core.fatigue.cycle_meter import CycleMeter
-    from yoke_core.signals.chain import SignalChain
     from yoke_core.streaming.block import BlockSummary
 
-BLIND = 1.0  # s without a reading, after which nothing that it watches moves
+    from yoke_server.kinds.stops.watched import WatchedReading
+
 FLAT = 2.0  # s in which a signal is the very same in all samples, which none is
 
 
@@ -28,8 +28,11 @@ class StopCondition(Protocol):
         """The channel without whose readings the condition would never be met."""
         ...
 
-    def is_met(self, block: "BlockSummary") -> bool:
-        """Whether this block, the next in order, meets it."""
+    def is_met(self, block: "BlockSummary", follows: bool) -> bool:
+        """Whether this block, the next in order, meets it.
+
+        follows : whether it continues the one before; a gap precedes it otherwise
+        """
         ...
 
     @property
@@ -44,26 +47,21 @@ class StopCondition(Protocol):
 class CyclesCounted:
     """Counts the cycles of a channel; met after ``max_cycles``, if so many are wanted."""
 
-    device: str
     meter: "CycleMeter"
     max_cycles: int | None
     lost_without: MeasuredChannel
-    _row: int
-    _chain: "SignalChain"
+    _reading: "WatchedReading"
 
-    @classmethod
-    def of_channel(
-        cls, channel: MeasuredChannel, meter: "CycleMeter", max_cycles: int | None
-    ) -> Self:
-        row = channel.input_number - 1
-        return cls(channel.device_label, meter, max_cycles, channel, row, chain_of(channel))
+    @property
+    def device(self) -> str:
+        return self._reading.device
 
     @property
     def words(self) -> str:
         return f"{self.meter.cycles} cycles are done"
 
-    def is_met(self, block: "BlockSummary") -> bool:
-        done = self.meter.push(self._chain.apply(block.ratios[self._row].astype(float)))
+    def is_met(self, block: "BlockSummary", follows: bool) -> bool:
+        done = self.meter.push(self._reading.look(block, follows).samples)
         return self.max_cycles is not None and done >= self.max_cycles
 
     @property
@@ -93,7 +91,7 @@ class SignalLost:
     def lost_without(self) -> None:
         """It is what tells that a signal is lost."""
 
-    def is_met(self, block: "BlockSummary") -> bool:
+    def is_met(self, block: "BlockSummary", follows: bool) -> bool:
         all_clipped = block.clipped[self._row] == block.samples
         self._clipped = self._clipped + block.samples if all_clipped else 0
         self._count_same(block)

@@ -1,11 +1,9 @@
-from collections.abc import Sequence
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from yoke_server.kinds.lack import Lack
-from yoke_server.kinds.measured import MeasuredChannel
-from yoke_server.kinds.motions.base import Motion
+from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.stops.base import Stop, lacks_force
 
 NO_CYCLES = Lack(
@@ -24,5 +22,5 @@ class CyclesDone(Stop):
         """A motion that has cycles counts them (see its `conditions`)."""
         return self.cycles
 
-    def lacks(self, channels: Sequence[MeasuredChannel], motion: Motion) -> list[Lack]:
-        return [*lacks_force(channels), *([] if motion.has_cycles else [NO_CYCLES])]
+    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
+        return [*lacks_force(setup), *([] if setup.motion.has_cycles else [NO_CYCLES])]

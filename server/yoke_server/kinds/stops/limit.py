@@ -1,27 +1,18 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import inf
 from typing import TYPE_CHECKING, ClassVar, Literal, Self
 
-import numpy as np
-
 from yoke_server.common.http import fields
-from yoke_server.common.units import from_si
-from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.lack import Lack
-from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
-from yoke_server.kinds.motions.base import Motion
+from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.stops.base import Stop
 
 if TYPE_CHECKING:
-    from yoke_core.signals.chain import SignalChain
     from yoke_core.streaming.block import BlockSummary
 
     from yoke_server.kinds.stops.conditions import StopCondition
-
-NOT_WIRED = Lack(
-    "A limit watches a channel that is no longer wired.",
-    "Take the limit out, or choose a channel for it.",
-)
+    from yoke_server.kinds.stops.watched import WatchedReading
 
 
 class Limit(Stop):
@@ -34,54 +25,50 @@ class Limit(Stop):
     lowest: fields.Quantity | None = None
     highest: fields.Quantity | None = None
 
-    def lacks(self, channels: Sequence[MeasuredChannel], motion: Motion) -> list[Lack]:
-        return [] if any(c.key == self.channel for c in channels) else [NOT_WIRED]
+    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
+        lack = setup.unwatchable(self.channel)
+        return [lack] if lack else []
 
     def with_channels(self, keys: Mapping[str, str]) -> Self:
         return self.model_copy(update={"channel": keys.get(self.channel, self.channel)})
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
-        channel = next((c for c in setup.channels if c.key == self.channel), None)
-        if channel is None:
-            return ()
-        low = -np.inf if self.lowest is None else self.lowest
-        high = np.inf if self.highest is None else self.highest
-        return [LimitLeft(channel, low, high, chain_of(channel))]
+        low = -inf if self.lowest is None else self.lowest
+        high = inf if self.highest is None else self.highest
+        return [LimitLeft(setup.watched(self.channel), low, high)]
 
 
 @dataclass(slots=True)
 class LimitLeft:
     """A channel left what is allowed of it, or nobody can tell whether it did."""
 
-    channel: MeasuredChannel
+    reading: "WatchedReading"
     lowest: float
     highest: float
-    _chain: "SignalChain"
     words: str = ""
 
     @property
     def device(self) -> str:
-        return self.channel.device_label
+        return self.reading.device
 
     @property
     def lost_without(self) -> None:
         """It says itself when its channel gives no reading."""
 
-    def is_met(self, block: "BlockSummary") -> bool:
-        row, name = self.channel.input_number - 1, self.channel.name
-        low, high = self._chain.extremes(block.low[row], block.high[row])
-        if block.clipped[row]:
+    def is_met(self, block: "BlockSummary", follows: bool) -> bool:
+        name, look = self.reading.of.name, self.reading.look(block, follows)
+        if look.clipped:
             self.words = f"{name} clipped, so that its limit could not be watched"
-        elif not (np.isfinite(low).all() and np.isfinite(high).all()):
+        elif look.is_lost:
             self.words = f"{name} gives no reading, so that its limit could not be watched"
-        elif high.max() > self.highest:
+        elif look.highest > self.highest:
             self.words = f"{name} went above {self._said(self.highest)}"
-        elif low.min() < self.lowest:
+        elif look.lowest < self.lowest:
             self.words = f"{name} went below {self._said(self.lowest)}"
         return bool(self.words)
 
     def _said(self, value: float) -> str:
-        return f"{from_si(value, self.channel.unit):g} {self.channel.unit}"
+        return f"{self.reading.of.shown(value):g} {self.reading.of.unit}"
 
     @property
     def state(self) -> None:

@@ -1,4 +1,4 @@
-import type { Channel } from '../../api/client'
+import type { Readable } from '../../readable'
 import { Choice } from '../../ui/Choice'
 import { Icon } from '../../ui/Icon'
 import { attempt } from '../../ui/notices'
@@ -8,7 +8,7 @@ import { STOPS } from '.'
 
 interface Props {
   stops: readonly Stop[]
-  channels: readonly Channel[]
+  channels: readonly Readable[]
   disabled: boolean
   onSave: (stops: Stop[]) => Promise<unknown>
 }
@@ -63,7 +63,7 @@ export function StopList({ stops, channels, disabled, onSave }: Props) {
 
 function StopFields(props: {
   stop: Stop
-  channels: readonly Channel[]
+  channels: readonly Readable[]
   disabled: boolean
   onSave: (stop: Stop) => Promise<unknown>
 }) {

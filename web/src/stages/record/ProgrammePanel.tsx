@@ -4,6 +4,7 @@ import { useMay, useRuns } from '../../api/queries'
 import { MOTIONS } from '../../kinds/motions'
 import { SPECIMENS } from '../../kinds/specimens'
 import { SpecForm } from '../../kinds/SpecForm'
+import { readablesOf } from '../../readable'
 import { StopList } from '../../kinds/stops/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
@@ -46,7 +47,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
       <Section title="Ends by hand, or by">
         <StopList
           stops={setup.stops}
-          channels={setup.channels}
+          channels={readablesOf(setup)}
           disabled={locked}
           onSave={(stops) => change({ stops })}
         />

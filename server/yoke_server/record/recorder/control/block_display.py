@@ -8,7 +8,6 @@ from yoke_core.streaming.block import Place as RowPosition
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.live.protocol import NO_RUN
-from yoke_server.record.models import Cause
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.display.late_frames import LiveBlock
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
@@ -45,8 +44,7 @@ class DeviceDisplay:
     _display: BlockDisplay
     _device: BenchDevice
     keeps_samples: bool = False
-    _end: int | None = None  # the sample behind the last block
-    _segment: int | None = None  # first sample of that in which the last block lay
+    _last: PositionedBlock | None = None
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
         return None
@@ -68,7 +66,7 @@ class DeviceDisplay:
         device, end_ns = self._device, placed.end_ns
         start_ns = self._display.run_start_ns(device.label)
         run_s = NO_RUN if start_ns is None else (end_ns - start_ns) * 1e-9
-        follows = self._follows(placed)
+        follows, self._last = placed.continues(self._last), placed.bare()
         summary, end_s = placed.summary, end_ns * 1e-9
         self._display.publish(device.frames.encode(summary, end_s, run_s, follows))
         block = LiveBlock(summary, placed.begin_ns * 1e-9, end_s, run_s, follows)
@@ -77,15 +75,6 @@ class DeviceDisplay:
             other.late.push_other(device.label, block)
             for frame in other.late.take():
                 self._display.publish(frame)
-
-    def _follows(self, placed: PositionedBlock) -> bool:
-        """Whether a block continues the one before, which a clock that is known better does not
-        change."""
-        segment = placed.segment
-        same = segment.first_sample == self._segment or segment.cause == Cause.CLOCK
-        follows = same and placed.first_sample == self._end
-        self._segment, self._end = segment.first_sample, placed.first_sample + placed.block.samples
-        return follows
 
     def restart(self, acquisition: int) -> None:
         self._display.on_restart(self._device.label, acquisition)

@@ -44,6 +44,7 @@ class Recording:
         self._tail_until_ns = 0
         self._bench_ns = bench_ns
         self._on_done = on_done
+        self._last: dict[str, PositionedBlock] = {}  # that was looked at, by device
         self._conditions = stop_conditions_of(setup)
 
     @property
@@ -78,8 +79,10 @@ class Recording:
     def look(self, device: str, placed: PositionedBlock) -> str:
         """See whether a block, the next of its device, ends the run; gives what is reached."""
         conditions = self._conditions
+        follows = placed.continues(self._last.get(device))
+        self._last[device] = placed.bare()
         for condition in conditions.samples + (conditions.moving if self.motion_id else []):
-            if condition.device == device and condition.is_met(placed.summary):
+            if condition.device == device and condition.is_met(placed.summary, follows):
                 self._trigger(condition.words)
         states = conditions.state_of(device)
         return progress_json(device, states, self.triggered) if states or self.triggered else ""

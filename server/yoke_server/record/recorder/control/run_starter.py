@@ -1,6 +1,6 @@
 """From a start order to a run: settings confirmed, the run written, then the motion."""
 
-from yoke_core.errors import ScalingError
+from yoke_core.errors import CoreError
 
 from yoke_server.kinds.orders.runs import StartRun
 from yoke_server.live.protocol import Phase
@@ -37,10 +37,9 @@ class RunStarter:
         context.require_usable(set(wanted))
         try:
             stop_conditions_of(setup)
-        except ScalingError as error:
-            raise Refused(
-                f"The run cannot be watched: {error}", "Change it under Calibrate."
-            ) from None
+        except CoreError as error:
+            hint = error.hint or "Change it under Calibrate."
+            raise Refused(f"The run cannot be watched: {error}", hint) from None
         pull = order.order.pull and setup.motion.moves
         if pull:
             context.actuators.require_ready(setup.motion)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from yoke_core.streaming.block import BlockSummary, Place, summarise_block
 
 from yoke_server.bench.drivers.base import SampleBlock
+from yoke_server.record.models import Cause
 from yoke_server.record.recorder.model.segments import PlacedSegment
 
 BINS = 5  # of a block, that screens get
@@ -44,6 +45,16 @@ class PositionedBlock:
                 block.counts, block.full_scale, block.rail, BINS, self.row_position
             )
         return self._summary
+
+    def continues(self, last: "PositionedBlock | None") -> bool:
+        """Whether no sample is missing between another block and this one.
+
+        A clock that is known better only changes when samples were taken.
+        """
+        if last is None or self.first_sample != last.first_sample + last.block.samples:
+            return False
+        same = self.segment.first_sample == last.segment.first_sample
+        return same or self.segment.cause == Cause.CLOCK
 
     def bare(self) -> "PositionedBlock":
         """The same without what can be made again."""

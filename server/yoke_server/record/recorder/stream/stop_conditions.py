@@ -8,6 +8,7 @@ from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_server.kinds.measured import MeasuredChannel
 from yoke_server.kinds.stops.conditions import CyclesCounted, SignalLost, StopCondition
 from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.watched import WatchedSetup
 
 TAIL = 0.5  # s kept after the condition was met
 
@@ -45,10 +46,12 @@ class StopConditions:
 
 
 def stop_conditions_of(setup: FrozenSetup) -> StopConditions:
-    """The conditions that a setup's motion and stops ask for."""
+    """The conditions that a setup's motion and stops ask for; raises CoreError where one of them
+    could not be watched."""
+    watched = WatchedSetup(setup)
     asked = [
-        *setup.motion.conditions(setup),
-        *(c for s in setup.stops for c in s.conditions(setup)),
+        *setup.motion.conditions(watched),
+        *(c for s in setup.stops for c in s.conditions(watched)),
     ]
     seconds = [s.max_seconds for s in setup.stops if s.max_seconds is not None]
     watching = {c.lost_without.key: c.lost_without for c in asked if c.lost_without}

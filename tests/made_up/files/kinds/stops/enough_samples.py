@@ -4,8 +4,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 from yoke_server.kinds.lack import Lack
-from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
-from yoke_server.kinds.motions.base import Motion
+from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.stops.base import Stop
 
 if TYPE_CHECKING:
@@ -19,8 +18,8 @@ class EnoughSamples(Stop):
     kind: Literal["enough_samples"] = "enough_samples"
     samples: Annotated[int, Field(ge=1)]
 
-    def lacks(self, channels: Sequence[MeasuredChannel], motion: Motion) -> list[Lack]:
-        return [] if channels else [Lack("Nothing gives samples.", "Wire a channel.")]
+    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
+        return [] if setup.channels else [Lack("Nothing gives samples.", "Wire a channel.")]
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
         return [SamplesCounted(setup.channels[0].device_label, self.samples)]
@@ -37,7 +36,7 @@ class SamplesCounted:
     def words(self) -> str:
         return f"{self.counted} samples are there"
 
-    def is_met(self, block: "BlockSummary") -> bool:
+    def is_met(self, block: "BlockSummary", follows: bool) -> bool:
         self.counted += block.samples
         return self.counted >= self.wanted
 
