@@ -1,7 +1,7 @@
 """Scaling, zero, tare and shunt check of channels."""
 
 import math
-from collections.abc import Container
+from collections.abc import Container, Sequence
 from typing import Any
 
 from django.db import transaction
@@ -10,10 +10,12 @@ from yoke_core.wiring.shunt import expected_shunt_ratio
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.calibrate.steps import require_steps
+from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import last_digit
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
+from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
 from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration, Tare
@@ -35,8 +37,15 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
         _check_scaling(setup, channel, scaling)
     if (steps := changes.get("steps")) is not None:
         require_steps(setup, channel.key, steps)
+        changes["steps"] = _put_in_place(channel.steps, steps)
     change_rows(actor, setup, f"Changed the scaling of {channel.name}", [(channel, changes)])
     return channel
+
+
+def _put_in_place(before: Sequence[ReadingStep], steps: Sequence[ReadingStep]) -> list[ReadingStep]:
+    """Steps as they are kept, each in place of the one of its kind."""
+    was, today = {type(s): s for s in before}, laboratory_today()
+    return [step.put_in_place_of(was.get(type(step)), today) for step in steps]
 
 
 def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:

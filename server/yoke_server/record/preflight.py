@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import MOVING, Capability
 from yoke_server.bench.models import Bench, Device, Link
+from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
@@ -76,7 +77,9 @@ def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
     if not channels:
         text, hint = "There is no channel to record.", "Go to Wire and give an input a sensor."
         return [PreflightIssue("no_channel", "wire", text, hint, blocks=True)]
-    return [
+    today = laboratory_today()
+    asked = [step.asks_for(c, today) for c in channels for step in c.steps if step.on]
+    return [PreflightIssue("to_read", "calibrate", x.text, x.hint) for x in asked if x] + [
         PreflightIssue("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
         for c in channels
         if c.zero is None and takes_zero(c)

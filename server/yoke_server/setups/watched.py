@@ -97,8 +97,9 @@ class WatchedSetup:
         inputs = self._signals.inputs[key]
         labels = {c.device_label for c in self.setup.channels if c.key in inputs}
         if len(labels) != 1:
+            devices = " and ".join(sorted(labels))
             return Lack(
-                f"{name} is computed from {' and '.join(sorted(labels))}, and is known too late to be watched.",
+                f"{name} is computed from {devices}, and is known too late to be watched.",
                 "Watch a channel that one device gives.",
             )
         if why := why_not(node, {}, self._rate_hz(key)):

@@ -1,8 +1,10 @@
 """Steps of a channel's reading: refused with the reason, shown part by part, filters drawn."""
 
 import math
+from datetime import timedelta
 
 import pytest
+from yoke_server.common.clock import laboratory_today
 from yoke_server.demo.services import load_fork
 from yoke_server.record.queries import document_of
 from yoke_server.setups.freezing import freeze_channels
@@ -154,3 +156,27 @@ def test_steps_may_change_while_a_run_records_and_scaling_may_not(as_role, fork)
     assert recorded.steps[0].corner_hz == 40.0  # the run keeps those that it began with
     refused = client.patch(f"/api/channels/{gauge.pk}/scaling", {"polarity": "turned"}, JSON)
     assert refused.status_code == 409
+
+
+def test_a_barometer_is_asked_for_on_each_day(as_role, fork, monkeypatch):
+    client, channel = as_role("engineer"), row_of(fork, "F axle")
+    type(channel).objects.filter(pk=channel.pk).update(quantity="pressure", unit="bar")
+
+    def asked_for(air_pa):
+        assert (
+            put(client, channel, {"kind": "absolute_pressure", "air_pa": air_pa}).status_code == 200
+        )
+        listed = client.get(f"/api/setups/{fork.pk}").json()["preflight"]
+        return [i["text"] for i in listed if i["code"] == "to_read"]
+
+    assert asked_for(101_325.0) == [
+        "The air pressure that makes F axle absolute is the standard one, not read."
+    ]
+    assert asked_for(99_800.0) == []
+    today = laboratory_today()
+    for module in ("yoke_server.calibrate.services", "yoke_server.record.preflight"):
+        monkeypatch.setattr(f"{module}.laboratory_today", lambda: today + timedelta(days=1))
+    assert asked_for(99_800.0) == [
+        f"The air pressure that makes F axle absolute was read on {today}."
+    ]
+    assert asked_for(99_900.0) == []

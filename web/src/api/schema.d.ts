@@ -2757,6 +2757,8 @@ export interface components {
             on: boolean;
             /** Air Pa */
             air_pa: number;
+            /** Read On */
+            read_on?: string | null;
         };
         /**
          * AreaPiece

@@ -1,6 +1,7 @@
 """The protocol of reading steps: what is done to a channel's reading behind its scaling."""
 
 from collections.abc import Mapping, Sequence
+from datetime import date
 from typing import TYPE_CHECKING, ClassVar, Self
 
 from yoke_server.kinds.lack import Lack
@@ -35,6 +36,14 @@ class ReadingStep(Spec):
         self, channel: MeasuredChannel, others: Sequence[MeasuredChannel], rate_hz: float
     ) -> Lack | None:
         """Why it cannot be a step of a channel among others; None if it can."""
+        return None
+
+    def put_in_place_of(self, before: "Self | None", today: date) -> Self:
+        """The step as it is kept, where it was another one or none before."""
+        return self
+
+    def asks_for(self, channel: MeasuredChannel, today: date) -> Lack | None:
+        """What a person should read anew before a run; None where nothing is."""
         return None
 
     def design(self) -> "Design | None":

@@ -1,6 +1,7 @@
 /** How corrections of recorded runs are set; a new kind adds a line here. */
 
 import type { Correction, RunReading } from '../../api/readings'
+import type { Channel } from '../../api/client'
 import type { NumberField } from '../../ui/Numbers'
 import { unitsOf } from '../../ui/units'
 import type { ChoiceField } from '../SpecFields'
@@ -11,10 +12,12 @@ export type Of<K extends Kind> = Extract<Correction, { kind?: K }>
 export interface CorrectionForm<K extends Kind = Kind> {
   label: string
   fields: (channel: RunReading) => readonly NumberField[]
-  /** How it begins for a channel; null where it does not fit. */
-  seed: (channel: RunReading) => Of<K> | null
+  /** How it begins for a channel, as the run and as the setup now has it; null where it does not fit. */
+  seed: (channel: RunReading, now?: Channel) => Of<K> | null
   /** Choices beside the numbers: field, label, values with words. */
   choices?: (channel: RunReading) => readonly ChoiceField[]
+  /** It takes over what Calibrate has, so that nothing is typed. */
+  asNow?: boolean
   /** What a person should know of it. */
   note?: string
 }
@@ -41,6 +44,28 @@ export const CORRECTIONS: { readonly [K in Kind]?: CorrectionForm<K> } = {
       measured(c) && c.quantity === 'strain'
         ? { kind: 'gauge_factor_correction', gauge_factor: 2.0, ...of(c) }
         : null,
+  },
+  scaling_correction: {
+    label: 'Scaling, as it is now',
+    asNow: true,
+    fields: none,
+    seed: (c, now) => (now ? { kind: 'scaling_correction', scaling: now.scaling, ...of(c) } : null),
+    note: 'The scaling that Calibrate has for the channel now. Put it right there first.',
+  },
+  zero_correction: {
+    label: 'Zero, as it is now',
+    asNow: true,
+    fields: none,
+    seed: (c, now) =>
+      now?.zero != null ? { kind: 'zero_correction', zero: now.zero, ...of(c) } : null,
+    note: 'The zero that Calibrate has for the channel now, in place of the one of the run.',
+  },
+  steps_correction: {
+    label: 'Steps, as they are now',
+    asNow: true,
+    fields: none,
+    seed: (c, now) => (now ? { kind: 'steps_correction', steps: now.steps, ...of(c) } : null),
+    note: 'The filters and corrections that Calibrate has for the channel now, as from the beginning.',
   },
   sign_correction: {
     label: 'Sign',
@@ -124,7 +149,7 @@ export const correctionForm = (kind: string): CorrectionForm | undefined =>
   CORRECTIONS[kind as Kind] as unknown as CorrectionForm | undefined
 
 /** The corrections that fit a channel. */
-export const correctionsFor = (channel: RunReading): [Kind, string][] =>
+export const correctionsFor = (channel: RunReading, now?: Channel): [Kind, string][] =>
   (Object.entries(CORRECTIONS) as unknown as [Kind, CorrectionForm][])
-    .filter(([, form]) => form.seed(channel))
+    .filter(([, form]) => form.seed(channel, now))
     .map(([kind, form]) => [kind, form.label])

@@ -98,6 +98,7 @@ export const STEPS: { readonly [K in Kind]?: StepForm<K> } = {
     seed: (c) =>
       c.quantity === 'pressure' ? { kind: 'absolute_pressure', on, air_pa: 101_325 } : null,
     says: (s) => `+ ${+(s.air_pa / 100).toFixed(1)} mbar`,
+    note: 'The preflight list asks for it on each day.',
   },
 }
 

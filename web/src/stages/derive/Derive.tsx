@@ -95,7 +95,7 @@ export function Derive() {
         {correcting && readings ? (
           <CorrectionSheet
             key={`${run.id}-${JSON.stringify(correcting)}`}
-            setupId={setup.id}
+            setup={setup}
             run={run}
             runs={runs}
             channels={readings.channels}

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { ProblemError, type Run } from '../../../api/client'
+import { ProblemError, type Run, type Setup } from '../../../api/client'
 import {
   addCorrection,
   effectsQuery,
@@ -19,7 +19,7 @@ import { fromSi } from '../../../ui/units'
 import { BeforeAfter } from './BeforeAfter'
 
 interface Props {
-  setupId: number
+  setup: Setup
   run: Run
   runs: readonly Run[]
   channels: readonly RunReading[]
@@ -30,18 +30,18 @@ interface Props {
 
 /** One correction of some runs: what, why, how the readings change, and what becomes stale. */
 export function CorrectionSheet(props: Props) {
-  const { setupId, run, runs, channels, onDone } = props
+  const { setup, run, runs, channels, onDone } = props
   const first = channels.find((c) => c.key === props.proposed?.channels[0]) ?? channels[0]!
   const [correction, setCorrection] = useState<Correction>(
     props.proposed ?? correctionForm('scale_correction')!.seed(first)!,
   )
   const [reason, setReason] = useState(props.reason ?? '')
   const [chosen, setChosen] = useState<readonly number[]>([run.id])
-  const effects = useQuery(effectsQuery(setupId, [...chosen], correction))
+  const effects = useQuery(effectsQuery(setup.id, [...chosen], correction))
   const problem = effects.error ? ProblemError.of(effects.error) : null
   const channel = channels.find((c) => c.key === correction.channels[0]) ?? first
   const put = async () => {
-    if (await attempt(addCorrection(setupId, [...chosen], correction, reason.trim()))) onDone()
+    if (await attempt(addCorrection(setup.id, [...chosen], correction, reason.trim()))) onDone()
   }
   const waits = !chosen.length
     ? 'Choose a run first'
@@ -56,7 +56,13 @@ export function CorrectionSheet(props: Props) {
       className="grid min-h-0 flex-1 grid-cols-[264px_1fr] grid-rows-[1fr_auto]"
     >
       <div className="flex min-h-0 flex-col gap-3 overflow-auto border-r border-rule p-4">
-        <What channel={channel} channels={channels} value={correction} onChange={setCorrection} />
+        <What
+          setup={setup}
+          channel={channel}
+          channels={channels}
+          value={correction}
+          onChange={setCorrection}
+        />
         <label className="block text-small text-soft">
           Reason, for the ledger and reports
           <textarea
@@ -92,18 +98,20 @@ export function CorrectionSheet(props: Props) {
 }
 
 function What(props: {
+  setup: Setup
   channel: RunReading
   channels: readonly RunReading[]
   value: Correction
   onChange: (value: Correction) => void
 }) {
-  const { channel, channels, value, onChange } = props
+  const { setup, channel, channels, value, onChange } = props
+  const now = (key: string) => setup.channels.find((c) => c.key === key)
   const form = correctionForm(value.kind!)
   const put = (fields: object) => {
     onChange({ ...value, ...fields } as Correction)
     return Promise.resolve()
   }
-  const kinds = correctionsFor(channel)
+  const kinds = correctionsFor(channel, now(channel.key))
   const known = kinds.some(([kind]) => kind === value.kind)
   return (
     <div>
@@ -113,8 +121,9 @@ function What(props: {
         options={channels.map((c) => [c.key, c.name] as const)}
         onChoose={(key) => {
           const other = channels.find((c) => c.key === key)!
-          const fits = form?.seed(other)
-          onChange(fits ? { ...value, channels: [key] } : correctionForm('scale_correction')!.seed(other)!) // prettier-ignore
+          const fits = form?.seed(other, now(key))
+          const same = form?.asNow ? fits : fits && { ...value, channels: [key] }
+          onChange(same ?? correctionForm('scale_correction')!.seed(other)!)
           return Promise.resolve()
         }}
       />
@@ -123,7 +132,7 @@ function What(props: {
         value={value.kind!}
         options={known ? kinds : [[value.kind!, value.kind!.replaceAll('_', ' ')], ...kinds]}
         onChoose={(kind) => {
-          onChange(correctionForm(kind)!.seed(channel)!)
+          onChange(correctionForm(kind)!.seed(channel, now(channel.key))!)
           return Promise.resolve()
         }}
       />
