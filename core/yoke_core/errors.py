@@ -38,6 +38,14 @@ class SignalError(CoreError):
     """A signal cannot be computed from what was given."""
 
 
+class UncertaintyError(CoreError):
+    """An uncertainty cannot be computed from what was given."""
+
+
+class CalibrationError(CoreError):
+    """A calibration cannot be evaluated from what was given."""
+
+
 class TableError(CoreError):
     """A table in a text file cannot be taken as it is; ``line`` at fault, if any, counts from 1."""
 

@@ -1,0 +1,1 @@
+"""Calibration against known loads: fits, characteristics, classes, uncertainty."""

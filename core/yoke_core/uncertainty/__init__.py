@@ -1,0 +1,1 @@
+"""Uncertainty of measurement: budgets by the GUM, checked against Monte Carlo."""
