@@ -141,27 +141,28 @@ class Budget:
     terms: Sequence[Term]
 
     @property
-    def variances(self) -> list[tuple[float, float]]:
-        """Variance and degrees of freedom of each term, or of the terms of one source."""
+    def parts(self) -> list[tuple[float, float]]:
+        """Contribution and degrees of freedom of each term, or of the terms of one source."""
         together: dict[str, list[Term]] = {}
         for place, term in enumerate(self.terms):
             together.setdefault(term.source or f"\0{place}", []).append(term)
         return [
-            (sum(t.contribution for t in terms) ** 2, min(t.dof for t in terms))
+            (sum(t.contribution for t in terms), min(t.dof for t in terms))
             for terms in together.values()
         ]
 
     @property
     def combined(self) -> float:
         """Combined standard uncertainty of the result (GUM 5.1.2, 5.2.2)."""
-        return math.sqrt(sum(variance for variance, _ in self.variances))
+        return math.hypot(*(part for part, _ in self.parts))
 
     @property
     def dof(self) -> float:
         """Effective degrees of freedom (Welch-Satterthwaite, GUM G.4.1)."""
-        total = sum(variance for variance, _ in self.variances)
-        spent = sum(variance**2 / dof for variance, dof in self.variances)
-        return total**2 / spent if spent > 0 else math.inf
+        if not (total := self.combined):
+            return math.inf
+        spent = sum((part / total) ** 4 / dof for part, dof in self.parts)
+        return 1 / spent if spent > 0 else math.inf
 
     def coverage_factor(self, probability: float = COVERAGE) -> float:
         """k for an interval that holds the value with a probability (GUM G.3, truncated dof)."""
