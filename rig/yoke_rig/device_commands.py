@@ -20,6 +20,7 @@ from yoke_rig.frame import Crosshead
 from yoke_rig.scpi import CommandError, Commands, Handler, number, whole, word
 
 Clock = Callable[[], float]
+PutOn = Callable[[int, float], None]  # a load on what is plugged into an input
 
 
 def _one_of(allowed: tuple[float, ...], args: list[str]) -> float:
@@ -52,7 +53,7 @@ def _switch(args: list[str]) -> bool:
     return state in ("ON", "1")
 
 
-def input_commands(amp: Amplifier) -> dict[str, Handler]:
+def input_commands(amp: Amplifier, put_on: PutOn) -> dict[str, Handler]:
     """Settings and questions with an input's number in their header."""
 
     def settings(suffix: int) -> InputSettings:
@@ -79,6 +80,9 @@ def input_commands(amp: Amplifier) -> dict[str, Handler]:
         if (other := text.removeprefix("moved ")) != text and other.isdigit():
             settings(int(other))
             amp.move(suffix, int(other))
+            return
+        if (load := text.removeprefix("load ")) != text:
+            put_on(suffix, number([load]))
             return
         try:
             amp.pretend(suffix, read_faults(text))
@@ -136,6 +140,7 @@ class Hooks:
     restart: Callable[[], None]
     reset: Callable[[int], None]
     data_port: Callable[[], int]
+    put_on: PutOn
 
 
 def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
@@ -160,7 +165,7 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
     return Commands(
         f"Yoke Rig,{amp.model},{amp.serial},3.3",
         {
-            **(input_commands(amp) | plug_commands(amp) if amp.sets_bridges else {}),
+            **(input_commands(amp, hooks.put_on) | plug_commands(amp) if amp.sets_bridges else {}),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
             "SYSTem:TIME?": lambda args, n: str(amp.clock_ns()),

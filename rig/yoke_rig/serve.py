@@ -13,6 +13,7 @@ from yoke_rig.guests import Guests
 from yoke_rig.module import FORK_SOURCES, Module, pulse_module
 from yoke_rig.plugs import FORK_PLUGS, SECOND_PLUGS
 from yoke_rig.scpi import Commands, Session
+from yoke_rig.stack import Cell, Stack, fork_cells
 from yoke_rig.state import STEP
 from yoke_rig.world import CouponWorld, ForkWorld, World
 
@@ -88,7 +89,7 @@ def fork_amplifiers(seed: int, acquisition: int) -> dict[str, Amplifier]:
 class Bench:
     """What a simulated bench consists of; the actuator's label, and what it says it is.
 
-    ``guests``: devices of other makes stand there too.
+    ``guests``: devices of other makes stand there too. ``cells``: that do not tell the very truth.
     """
 
     world: Callable[[int], World]
@@ -96,11 +97,12 @@ class Bench:
     actuator: str
     identity: str
     guests: bool = False
+    cells: Callable[[], dict[str, Cell]] = dict
 
 
 BENCHES = {
     "shed": Bench(CouponWorld, shed_amplifiers, "Load frame", "LF25 load frame,1187,1.5", True),
-    "fork": Bench(ForkWorld, fork_amplifiers, "Servo", "SA10 servo actuator,2044,1.5"),
+    "fork": Bench(ForkWorld, fork_amplifiers, "Servo", "SA10 servo actuator,2044,1.5", cells=fork_cells),
 }
 
 
@@ -121,6 +123,7 @@ class Rig:
     ) -> None:
         self.bench = BENCHES[bench]
         self.world = self.bench.world(seed)
+        self.stack = Stack(self.bench.cells())
         self.speed = speed
         self._stepped = stepped
         self._seconds = self.now if stepped else time.monotonic  # of hosts and their silence
@@ -184,11 +187,15 @@ class Rig:
             outlet.amplifier.restart()
             outlet.pull_plug()
 
-        return Hooks(outlet.resend, restart, self.reset, lambda: self._data_ports[label])
+        def put_on(number: int, load: float) -> None:
+            self.stack.put(outlet.amplifier.plugs[number - 1].source, load)
+
+        return Hooks(outlet.resend, restart, self.reset, lambda: self._data_ports[label], put_on)
 
     def reset(self, seed: int) -> None:
         """Everything as switched on, so that tests can share one rig."""
         self.world.reset(seed)
+        self.stack.reset()
         if self.guests:
             self.guests.reset()
         for outlet in self.outlets.values():
@@ -245,7 +252,7 @@ class Rig:
         if self.frame.controller is None:
             crosshead.stop("its host left")
         crosshead.hold_if_silent(self._seconds() - self.frame.heard_at)
-        state = self.world.advance(round(BLOCK_SECONDS / STEP))
+        state = self.stack.on(self.world.advance(round(BLOCK_SECONDS / STEP)))
         if self.guests:
             self.guests.tick(state)
         for outlet in self.outlets.values():

@@ -28,7 +28,9 @@ def amp():
 
 @pytest.fixture
 def commands(amp):
-    hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
+    hooks = Hooks(
+        lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242, lambda n, load: None
+    )
     return Recorded(lambda clock: amplifier_commands(amp, hooks, clock))
 
 
@@ -151,7 +153,9 @@ PIECES = [
 @given(st.lists(st.sampled_from(PIECES) | st.text(max_size=12), max_size=12))
 def test_whatever_is_said_the_device_answers_or_notes_an_error(words):
     amp, head = Amplifier(), Crosshead()
-    hooks = Hooks(lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242)
+    hooks = Hooks(
+        lambda a, b: None, amp.restart, lambda seed: None, lambda: 4242, lambda n, load: None
+    )
     amplifier = partial(amplifier_commands, amp, hooks)
     for make in (amplifier, partial(frame_commands, head, "LF25,1,1")):
         told = Recorded(make)

@@ -10,6 +10,7 @@ from pydantic.json_schema import models_json_schema
 from yoke_server.accounts.api import router as accounts
 from yoke_server.accounts.signed_in import signed_in
 from yoke_server.api.calibrate import router as calibrate
+from yoke_server.api.calibrations import router as calibrations
 from yoke_server.api.channels import router as channels
 from yoke_server.api.computed import router as computed
 from yoke_server.api.corrections import router as corrections
@@ -103,6 +104,7 @@ for router in (
     library,
     revisions,
     calibrate,
+    calibrations,
     record,
     derive,
     report,

@@ -20,6 +20,7 @@ from yoke_server.kinds.inputs.thermometer.sensor import PlatinumSensor
 from yoke_server.kinds.inputs.voltage import VoltageOutput
 from yoke_server.kinds.motions.force_ramp import ForceRamp
 from yoke_server.kinds.motions.force_sine import ForceSine
+from yoke_server.kinds.motions.no_motion import NoMotion
 from yoke_server.kinds.motions.ramp import PositionRamp
 from yoke_server.kinds.specimens.flat import FlatPiece
 from yoke_server.kinds.specimens.part import PartPiece
@@ -165,6 +166,20 @@ FORK_SENSORS: list[dict[str, object]] = [
     ),
 ]  # fmt: skip
 
+# In series with the axle's load cell, which is calibrated against it.
+REFERENCE: dict[str, object] = dict(
+    kind="load cell", name="Reference cell 10 kN, class 0.5", serial="RC-0207",
+    quantity="force", spec=BridgeTransducer(rated_output=2e-3, capacity=10e3, at_rest=-0.6e-5),
+    calibrated_on=date(2026, 3, 14), due_on=date(2027, 3, 14), cores=SIX_WIRE,
+)  # fmt: skip
+REFERENCE_CERTIFICATE = dict(
+    calibrated_on=date(2026, 3, 14),
+    due_on=date(2027, 3, 14),
+    rated_output=2e-3,
+    expanded=2e-4,
+    instrument_class="class 0.5",
+)
+
 COUPON_WIRED = [
     ("F", "A1", 1, "LC-2207"),
     ("e clip", "A1", 2, "EX-0351"),
@@ -181,6 +196,9 @@ FORK_WIRED = [
     ("P hyd", "M2", 2, "PT-1744"),
     ("T", "M2", 5, "TP-0091"),
 ]
+
+
+CELLS_WIRED = [("F axle", "A3", 4, "LC-1192"), ("F ref", "A3", 7, "RC-0207")]
 
 
 def people() -> dict[str, User]:
@@ -239,6 +257,12 @@ FORK = dict(
     customer="Fernhollow Cargo Cycles",
     article="Tricycle CT-3, front fork FK-12",
     standard="In-house plan 31",
+)
+CELLS = dict(
+    name="Load cells of the shed",
+    customer="Fernhollow Cargo Cycles",
+    article="Load cells, calibrated in series with a reference",
+    standard="ISO 376",
 )
 FORK_SETUPS = {
     "Fatigue": dict(
@@ -339,8 +363,31 @@ def _compute(actor: Actor, setup: Setup) -> None:
     setup.refresh_from_db()
 
 
+@transaction.atomic
+def load_cells() -> Setup:
+    """The axle's load cell beside its reference; loading again changes nothing."""
+    actor, stand = Actor(people()["engineer"]), bench("Fork bench")
+    if found := Project.objects.filter(name=CELLS["name"]).first():
+        return found.setups.get()
+    add_sensors([*FORK_SENSORS, REFERENCE])
+    reference = Sensor.objects.get(serial=REFERENCE["serial"])
+    reference.certificates.get_or_create(number="K-26-0317", defaults=REFERENCE_CERTIFICATE)
+    project = Project.objects.create(**CELLS)
+    return _setup(
+        actor,
+        project,
+        stand,
+        "Axle cell",
+        {"specimen": "LC-1192", "piece": PartPiece(), "motion": NoMotion(), "stops": []},
+        CELLS_WIRED,
+        {"A3": 1000.0},
+        Substrate.STEEL,
+    )
+
+
 def load(ports: dict[str, int]) -> None:
     """Everything but runs; loading again changes nothing but where the stand-ins are."""
+    load_cells()
     load_fork()
     load_coupons()
     demo_library.load(datetime.now(UTC).date())

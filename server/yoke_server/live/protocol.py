@@ -168,6 +168,7 @@ class News(Shown):
 
     kind: Literal[
         "bench",
+        "calibration",
         "library",
         "readings",
         "recipe",

@@ -67,6 +67,11 @@ class Certificate(models.Model):
     calibrated_on = models.DateField()
     due_on = models.DateField(null=True)
     rated_output = models.FloatField(null=True)  # V/V at capacity, of a bridge transducer
+    # Relative expanded uncertainty (k = 2) of what it reads, and the class that it was given.
+    expanded = models.FloatField(null=True)
+    instrument_class = models.CharField(max_length=40, default="", blank=True)
+    # [[load, signal]], SI, as the certificate lists them.
+    points = models.JSONField(default=list)
     file = models.BinaryField(null=True)  # a PDF, whole once it has its size
     file_size = models.PositiveIntegerField(default=0)
     file_name = models.CharField(max_length=100, default="", blank=True)

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 from ninja import Schema
 from pydantic import Field
 
-from yoke_server.common.http.fields import Answer, Body, Text
+from yoke_server.common.http.fields import Answer, Body, Day, Text
 from yoke_server.common.http.pages import PageOut, Search
 from yoke_server.kinds.channel_specs import SensorSpec
 
@@ -43,7 +43,6 @@ class SensorOut(Answer):
 
 
 Cell = Annotated[str, Field(max_length=200)]
-Day = Annotated[date, Field(strict=False)]
 
 
 class FieldOut(Schema):

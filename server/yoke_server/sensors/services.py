@@ -1,5 +1,6 @@
 """Every change to the library."""
 
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from math import isclose
 from typing import Any
@@ -120,6 +121,21 @@ def retire_sensor(actor: Actor, sensor_id: int, *, restore: bool = False) -> Sen
     return sensor
 
 
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """What a certificate says of its instrument.
+
+    expanded : relative expanded uncertainty (k = 2) of what it reads
+    points : (load, signal), SI
+    rated_output : V/V
+    """
+
+    expanded: float | None = None
+    instrument_class: str = ""
+    points: list[list[float]] = field(default_factory=list)
+    rated_output: float | None = None
+
+
 @transaction.atomic
 def add_certificate(
     actor: Actor,
@@ -128,16 +144,19 @@ def add_certificate(
     number: str,
     calibrated_on: date,
     due_on: date | None,
-    rated_output: str,
+    rated_output: str = "",
+    stated: Stated | None = None,
 ) -> Certificate:
     """A new calibration; the newest one is in force for the instrument from now on.
 
+    rated_output : as somebody typed it, where ``stated`` has none
     Channels keep the scaling that they have: it is changed in Calibrate, by an engineer.
     """
     require(actor, "keep certificates")
     sensor = Sensor.objects.select_for_update().get(pk=sensor_id)
     _check_dates(calibrated_on, due_on)
-    rated = _rated(sensor, rated_output)
+    stated = stated or Stated()
+    rated = stated.rated_output or _rated(sensor, rated_output)
     try:
         with transaction.atomic():
             made = Certificate.objects.create(
@@ -146,6 +165,9 @@ def add_certificate(
                 calibrated_on=calibrated_on,
                 due_on=due_on,
                 rated_output=rated,
+                expanded=stated.expanded,
+                instrument_class=stated.instrument_class,
+                points=stated.points,
                 actor=actor.user,
             )
     except IntegrityError as error:

@@ -1466,6 +1466,137 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Calibrations */
+        get: operations["yoke_server_api_calibrations_list_calibrations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Calibration
+         * @description Begin to calibrate the channel's sensor against known loads.
+         */
+        post: operations["yoke_server_api_calibrations_begin_calibration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Show Calibration */
+        get: operations["yoke_server_api_calibrations_show_calibration"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}/capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Capture
+         * @description Measure the channel, and its reference, as a step's point; refused while they move.
+         */
+        post: operations["yoke_server_api_calibrations_capture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Out
+         * @description Leave a step out with a reason; capturing it again takes it in.
+         */
+        post: operations["yoke_server_api_calibrations_leave_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give Up */
+        post: operations["yoke_server_api_calibrations_give_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calibrations/{calibration_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Keep its certificate, and put its scaling in force.
+         */
+        post: operations["yoke_server_api_calibrations_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/runs": {
         parameters: {
             query?: never;
@@ -5433,6 +5564,353 @@ export interface components {
             channels: number[];
         };
         /**
+         * CalibrationLine
+         * @description One calibration in a list.
+         */
+        CalibrationLine: {
+            /** Id */
+            id: number;
+            /** Channel Key */
+            channel_key: string;
+            /** Sensor */
+            sensor: string;
+            /** State */
+            state: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** Certificate */
+            certificate: string;
+        };
+        /**
+         * CalibrationOut
+         * @description A calibration with its steps; ``next_step`` is None once all are captured.
+         *
+         *     problem : why nothing can be evaluated yet
+         */
+        CalibrationOut: {
+            /** Id */
+            id: number;
+            /** Channel Key */
+            channel_key: string;
+            /** Sensor */
+            sensor: string;
+            /** State */
+            state: string;
+            /** Begun By */
+            begun_by: string;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            plan: components["schemas"]["Plan"];
+            /** Reference */
+            reference: string;
+            /** Reference Uncertainty */
+            reference_uncertainty: number;
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /** Next Step */
+            next_step: number | null;
+            /** Steady */
+            steady: number;
+            evaluation: components["schemas"]["EvaluationOut"] | null;
+            /** Problem */
+            problem: string;
+            /** Certificate */
+            certificate: string;
+            /** Due On */
+            due_on: string | null;
+        };
+        /**
+         * ClassOut
+         * @description A class by a standard, and what it rests on; ``bands`` are (name, limit) of residuals.
+         */
+        ClassOut: {
+            /** Standard */
+            standard: string;
+            /** Name */
+            name: string;
+            /** From Load */
+            from_load: number;
+            /** Limited By */
+            limited_by: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictOut"][];
+            /** Lacks */
+            lacks: string[];
+            /** Bands */
+            bands: [
+                string,
+                number
+            ][];
+        };
+        /**
+         * EvaluationOut
+         * @description What the captures come to; relative, but for ``per_signal`` (SI).
+         */
+        EvaluationOut: {
+            /** Loads */
+            loads: components["schemas"]["LoadOut"][];
+            /** Nonlinearity */
+            nonlinearity: number;
+            /** Hysteresis */
+            hysteresis: number | null;
+            /** Zero Return */
+            zero_return: number | null;
+            /** Expanded */
+            expanded: number;
+            /** Per Signal */
+            per_signal: number;
+            /** Per Signal Before */
+            per_signal_before: number;
+            /** Scaling */
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            classification: components["schemas"]["ClassOut"] | null;
+        };
+        /**
+         * KnownValues
+         * @description Values that are known as they are: gauge blocks, a pressure balance.
+         */
+        KnownValues: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "known_values";
+            /** Values */
+            values: number[];
+            /**
+             * Relative
+             * @default 0.0001
+             */
+            relative: number;
+        };
+        /**
+         * LoadOut
+         * @description What was found at one load, relative; None where it was not examined.
+         *
+         *     residuals : of each rising series, then of each falling one, from the curve over the load
+         */
+        LoadOut: {
+            /** Load */
+            load: number;
+            /** Deflection */
+            deflection: number;
+            /** Repeatability */
+            repeatability: number | null;
+            /** Reproducibility */
+            reproducibility: number | null;
+            /** Interpolation */
+            interpolation: number;
+            /** Reversibility */
+            reversibility: number | null;
+            /** Rising */
+            rising: (number | null)[];
+            /** Falling */
+            falling: (number | null)[];
+            /** Expanded */
+            expanded: number;
+            /** Factor */
+            factor: number;
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+        };
+        /**
+         * Plan
+         * @description What is put on, how often, and how the points are evaluated.
+         *
+         *     rotations : of the sensor about its axis, one for each series, degrees
+         *     falling : whether loads are also captured on the way down
+         *     order : of the curve, 1 to 3; ``through_zero``: no load gives no deflection
+         *     reference_drift : by which the loads may have drifted since they were calibrated
+         *     temperature_coefficient : of the sensor, 1/K; the temperature stays within ``temperature_k``
+         */
+        Plan: {
+            /**
+             * Kind
+             * @default calibration_plan
+             * @constant
+             */
+            kind: "calibration_plan";
+            /** Loads */
+            loads: components["schemas"]["Weights"] | components["schemas"]["ReferenceChannel"] | components["schemas"]["KnownValues"];
+            /** Rotations */
+            rotations: number[];
+            /**
+             * Falling
+             * @default true
+             */
+            falling: boolean;
+            /**
+             * Preloads
+             * @default 1
+             */
+            preloads: number;
+            /**
+             * Order
+             * @default 1
+             */
+            order: number;
+            /**
+             * Through Zero
+             * @default true
+             */
+            through_zero: boolean;
+            /**
+             * Reference Drift
+             * @default 0
+             */
+            reference_drift: number;
+            /**
+             * Temperature Coefficient
+             * @default 0
+             */
+            temperature_coefficient: number;
+            /**
+             * Temperature K
+             * @default 1
+             */
+            temperature_k: number;
+        };
+        /**
+         * ReferenceChannel
+         * @description Another channel that feels the same load, by an instrument with a certificate.
+         */
+        ReferenceChannel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "reference_channel";
+            /** Channel */
+            channel: string;
+            /** Values */
+            values: number[];
+        };
+        /**
+         * Stage
+         * @description Where in its series a step is.
+         * @enum {string}
+         */
+        Stage: "preload" | "zero" | "rising" | "falling" | "zero after";
+        /**
+         * StepOut
+         * @description A step of the plan, and what was captured at it; SI.
+         */
+        StepOut: {
+            /** Number */
+            number: number;
+            stage: components["schemas"]["Stage"];
+            /** Series */
+            series: number;
+            /** Rotation */
+            rotation: number;
+            /** Load */
+            load: number;
+            /** Captured */
+            captured: boolean;
+            /** Left Out */
+            left_out: string;
+            /** Signal */
+            signal: number | null;
+            /** Actual */
+            actual: number | null;
+        };
+        /**
+         * TermOut
+         * @description A term of an uncertainty budget, as a share of the load; no ``dof`` means very many.
+         */
+        TermOut: {
+            /** Name */
+            name: string;
+            /** Share */
+            share: number;
+            /** Dof */
+            dof: number | null;
+            /** Distribution */
+            distribution: string;
+        };
+        /**
+         * VerdictOut
+         * @description The class of one characteristic; ``name`` is empty where it is in none.
+         */
+        VerdictOut: {
+            /** Characteristic */
+            characteristic: string;
+            /** Worst */
+            worst: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Weights
+         * @description Weights that hang on a force sensor, or on the arm of a torque sensor.
+         *
+         *     masses : that hang at each load, kg, conventional
+         *     gravity : where they hang, m/s²
+         *     density : of the weights, kg/m³; 8000 for the mass that certificates state
+         *     arm_m : of a torque sensor, from its axis to where they hang; 0 of a force sensor
+         */
+        Weights: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weights";
+            /** Masses */
+            masses: number[];
+            /**
+             * Gravity
+             * @default 9.80665
+             */
+            gravity: number;
+            /**
+             * Density
+             * @default 8000
+             */
+            density: number;
+            /**
+             * Arm M
+             * @default 0
+             */
+            arm_m: number;
+            /**
+             * Relative
+             * @default 0.0001
+             */
+            relative: number;
+        };
+        /** PlanIn */
+        PlanIn: {
+            plan: components["schemas"]["Plan"];
+        };
+        /**
+         * CaptureIn
+         * @description The step of the plan that is captured, counted from 0.
+         */
+        CaptureIn: {
+            /** Step */
+            step: number;
+        };
+        /** LeaveOutIn */
+        LeaveOutIn: {
+            /** Step */
+            step: number;
+            /** Reason */
+            reason: string;
+        };
+        /** AcceptIn */
+        AcceptIn: {
+            /** Number */
+            number: string;
+            /** Due On */
+            due_on?: string | null;
+        };
+        /**
          * FrozenChannel
          * @description One channel with its input, its specs, its steps, zero, tare and shunt check.
          */
@@ -6631,7 +7109,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "bench" | "library" | "readings" | "recipe" | "report" | "result" | "run" | "setup" | "sheet" | "reload";
+            kind: "bench" | "calibration" | "library" | "readings" | "recipe" | "report" | "result" | "run" | "setup" | "sheet" | "reload";
             /** Bench */
             bench?: number | null;
             /** Setup */
@@ -8990,6 +9468,183 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_list_calibrations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_begin_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_show_calibration: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_capture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CaptureIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_leave_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_give_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -7,6 +7,7 @@ knows. Bounds leave every combination of values far from the ends of floating po
 import re
 import unicodedata
 from dataclasses import dataclass
+from datetime import date
 from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, GetJsonSchemaHandler
@@ -65,6 +66,7 @@ Travel = Annotated[float, between(1e-5, 0.1)]  # m
 Share = Annotated[float, between(0.01, 0.99)]
 Seconds = Annotated[float, between(-1e9, 1e9)]
 Decimals = Annotated[int, Field(ge=0, le=6)]
+Day = Annotated[date, Field(strict=False)]
 
 # Text
 

@@ -122,6 +122,7 @@ def _sentence(name: str, unit: str, kind: str, context: dict[str, Any], message:
         "too_long": f"has more than {context.get('max_length')} entries",
         "literal_error": f"must be one of {context.get('expected')}",
         "text_character": message,
+        "rule": message,  # of ours, said of the field
     }
     if kind in says:
         return f"{name} {says[kind]}."

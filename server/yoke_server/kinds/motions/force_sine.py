@@ -29,7 +29,7 @@ class ForceSine(Motion):
     @classmethod
     def _above_lowest(cls, highest: float, info: ValidationInfo) -> float:
         if highest <= info.data.get("lowest_n", highest - 1):
-            raise PydanticCustomError("sine_order", "lies above the lowest force")
+            raise PydanticCustomError("rule", "must lie above the lowest force")
         return highest
 
     @property

@@ -13,11 +13,15 @@ class Reading(BaseModel):
 
 
 class RestReading(Reading):
-    """Mean and deviation of a signal at rest, SI; none where all of it clipped."""
+    """Mean and deviation of a signal at rest, SI; none where all of it clipped.
+
+    moved : range of the means of its parts, by which it went while it was measured
+    """
 
     mean: float | None
     deviation: float | None
     clipped: bool
+    moved: float | None = None
 
     @property
     def value(self) -> float:

@@ -46,6 +46,7 @@ class Measurement:
                 mean=_number(mean[i]),
                 deviation=_number(deviation[i]),
                 clipped=bool(table[:, i, 2].any()),
+                moved=_number(np.ptp(table[:, i, 0])),
             )
             for i, c in enumerate(self._channels)
         }

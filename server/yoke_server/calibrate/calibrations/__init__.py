@@ -1,0 +1,1 @@
+"""Calibrations against known loads: plan, captures, evaluation, certificate."""

@@ -1,0 +1,199 @@
+"""What the captures of a calibration come to."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from yoke_core.errors import CalibrationError
+
+from yoke_server.calibrate.calibrations.plan import Plan, PlanStep, Stage, steps_of
+from yoke_server.calibrate.models import Calibration, CalibrationPoint
+from yoke_server.common.units import unit
+from yoke_server.kinds.scalings.base import Scaling
+from yoke_server.kinds.scalings.polynomial import PolynomialScaling
+from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
+from yoke_server.kinds.scalings.two_points import TwoPointScaling
+from yoke_server.setups.document import FrozenChannel
+
+if TYPE_CHECKING:
+    from yoke_core.calibration.budget import Conditions
+    from yoke_core.calibration.classes import Classification, Standard
+    from yoke_core.calibration.series import Characteristics, Series
+    from yoke_core.uncertainty.budget import Budget
+
+BEYOND = 0.2  # of the largest signal, that a curve is still read beyond its ends
+Points = Mapping[int, CalibrationPoint]  # by step
+
+
+@dataclass(frozen=True, slots=True)
+class Evaluation:
+    """What a calibration shows so far.
+
+    budgets : of each load
+    expanded : the largest relative expanded uncertainty (k about 2) of the class's range
+    scaling : that would be put in force
+    zero : mean signal without load, SI, that the curve's deflections count from
+    """
+
+    found: "Characteristics"
+    classification: "Classification | None"
+    budgets: "Sequence[Budget]"
+    expanded: float
+    scaling: Scaling
+    zero: float
+
+
+def newest_points(calibration: Calibration) -> dict[int, CalibrationPoint]:
+    """The row that counts of each step that was captured or left out."""
+    return {p.step: p for p in calibration.points.order_by("pk")}
+
+
+def missing_steps(plan: Plan, points: Points) -> list[PlanStep]:
+    """The steps that wait, in order."""
+    return [s for s in steps_of(plan) if s.number not in points]
+
+
+def standard_of(quantity: str) -> "Standard | None":
+    """The standard by which instruments of a quantity are classed; None where there is none."""
+    from yoke_core.calibration.classes import DIN_51309, ISO_376
+
+    return {"force": ISO_376, "torque": DIN_51309}.get(quantity)
+
+
+def evaluate(calibration: Calibration, channel: FrozenChannel, points: Points) -> Evaluation:
+    """Evaluate what was captured; raises CalibrationError where that does not suffice."""
+    from yoke_core.calibration.budget import budget_at, expanded_relative
+    from yoke_core.calibration.classes import classify
+    from yoke_core.calibration.series import characteristics
+
+    plan = calibration.plan
+    swapped = channel.polarity == "cores swapped" and channel.wiring.zeroes_signal
+    series = series_of(plan, points, -1.0 if swapped else 1.0)
+    found = characteristics(series, plan.order, through_zero=plan.through_zero)
+    conditions = conditions_of(calibration, channel)
+    standard = standard_of(channel.quantity)
+    preloads = _preloads(plan, points)
+    classed = (
+        classify(found, standard, conditions.resolution, conditions.reference, preloads=preloads)
+        if standard
+        else None
+    )
+    least = classed.from_load if classed and classed.name else 0.0
+    zero = sum(s.zero for s in series) / len(series)
+    return Evaluation(
+        found,
+        classed,
+        [budget_at(found, conditions, i) for i in range(found.loads.size)],
+        expanded_relative(found, conditions, least),
+        scaling_of(found, channel, zero),
+        zero,
+    )
+
+
+def conditions_of(calibration: Calibration, channel: FrozenChannel) -> "Conditions":
+    """What is known besides the captures; the resolution is the last digit that is shown."""
+    from yoke_core.calibration.budget import Conditions
+
+    plan = calibration.plan
+    return Conditions(
+        reference=calibration.reference_uncertainty,
+        resolution=unit(channel.unit).factor * 10.0**-channel.decimals,
+        reference_drift=plan.reference_drift,
+        temperature_coefficient=plan.temperature_coefficient,
+        temperature_change=plan.temperature_k,
+    )
+
+
+def _preloads(plan: Plan, points: Points) -> int:
+    made = [points.get(s.number) for s in steps_of(plan) if s.stage is Stage.PRELOAD]
+    return sum(1 for p in made if p and not p.left_out)
+
+
+def series_of(plan: Plan, points: Points, sign: float) -> "list[Series]":
+    """The captures as series; raises CalibrationError where a series has no zero.
+
+    sign : of the signal, -1 where cores are swapped
+    """
+    from yoke_core.calibration.series import Point, Series
+
+    series = []
+    for number, rotation in enumerate(plan.rotations):
+        taken = [
+            (s, p)
+            for s in steps_of(plan)
+            if s.series == number and (p := points.get(s.number)) and not p.left_out
+        ]
+        if not any(s.stage is Stage.RISING for s, _ in taken):
+            continue
+
+        def at(stage: Stage, taken: list[tuple[PlanStep, CalibrationPoint]] = taken) -> list[Point]:
+            return [
+                Point(s.load, _load(p), sign * _signal(p)) for s, p in taken if s.stage is stage
+            ]
+
+        before, after = at(Stage.ZERO), at(Stage.ZERO_AFTER)
+        if not before:
+            raise CalibrationError(
+                "points",
+                f"Series {number + 1} has no zero before it.",
+                "Capture its zero once more.",
+            )
+        series.append(
+            Series(
+                rotation,
+                before[0].signal,
+                tuple(at(Stage.RISING)),
+                tuple(at(Stage.FALLING)),
+                after[0].signal if after else None,
+            )
+        )
+    return series
+
+
+def _load(point: CalibrationPoint) -> float:
+    assert point.load is not None
+    return point.load
+
+
+def _signal(point: CalibrationPoint) -> float:
+    assert point.signal is not None
+    return point.signal
+
+
+def scaling_of(found: "Characteristics", channel: FrozenChannel, zero: float) -> Scaling:
+    """The curve as a channel's scaling; of deflections where the zero is taken off the signal."""
+    curve, largest = found.curve, float(found.deflections[-1])
+    start = 0.0 if channel.wiring.zeroes_signal else zero
+    turned = channel.polarity == "turned" or (
+        channel.polarity != "as wired" and not channel.wiring.zeroes_signal
+    )
+    coefficients = [-c if turned else c for c in _shifted(curve.coefficients, start)]
+    if len(coefficients) == 2 and not coefficients[0] and _has_rated_output(channel):
+        capacity = getattr(channel.scaling, "capacity", 0.0) or abs(float(found.loads[-1]))
+        return RatedOutputScaling(rated_output=capacity / coefficients[1], capacity=capacity)
+    if len(coefficients) == 2:
+        first, slope = coefficients
+        ends = (start, start + largest)
+        return TwoPointScaling(
+            signal_1=ends[0],
+            value_1=first + slope * ends[0],
+            signal_2=ends[1],
+            value_2=first + slope * ends[1],
+        )
+    low, high = sorted((start - BEYOND * largest, start + (1 + BEYOND) * largest))
+    return PolynomialScaling(coefficients=coefficients, lowest=low, highest=high)
+
+
+def _has_rated_output(channel: FrozenChannel) -> bool:
+    kinds = channel.wiring.scaling_kinds()
+    return RatedOutputScaling.model_fields["kind"].default in kinds
+
+
+def _shifted(coefficients: Sequence[float], start: float) -> list[float]:
+    """Of a polynomial in x - start, the coefficients in x."""
+    found = [0.0] * len(coefficients)
+    for power, c in enumerate(coefficients):
+        for i in range(power + 1):
+            found[i] += c * math.comb(power, i) * (-start) ** (power - i)
+    return found

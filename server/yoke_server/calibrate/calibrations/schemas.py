@@ -1,0 +1,143 @@
+"""Bodies and answers about calibrations."""
+
+from datetime import date, datetime
+from typing import Annotated
+
+from pydantic import Field
+
+from yoke_server.calibrate.calibrations.plan import Plan, Stage
+from yoke_server.common.http.fields import Answer, Body, Day, Text
+from yoke_server.kinds.channel_specs import ScalingSpec
+
+Step = Annotated[int, Field(ge=0, le=1000)]
+
+
+class PlanIn(Body):
+    plan: Plan
+
+
+class CaptureIn(Body):
+    """The step of the plan that is captured, counted from 0."""
+
+    step: Step
+
+
+class LeaveOutIn(Body):
+    step: Step
+    reason: Annotated[str, Text(3, 200)]
+
+
+class AcceptIn(Body):
+    number: Annotated[str, Text(1, 40)]
+    due_on: Day | None = None
+
+
+class StepOut(Answer):
+    """A step of the plan, and what was captured at it; SI."""
+
+    number: int
+    stage: Stage
+    series: int
+    rotation: float
+    load: float
+    captured: bool
+    left_out: str
+    signal: float | None
+    actual: float | None
+
+
+class TermOut(Answer):
+    """A term of an uncertainty budget, as a share of the load; no ``dof`` means very many."""
+
+    name: str
+    share: float
+    dof: float | None
+    distribution: str
+
+
+class LoadOut(Answer):
+    """What was found at one load, relative; None where it was not examined.
+
+    residuals : of each rising series, then of each falling one, from the curve over the load
+    """
+
+    load: float
+    deflection: float
+    repeatability: float | None
+    reproducibility: float | None
+    interpolation: float
+    reversibility: float | None
+    rising: list[float | None]
+    falling: list[float | None]
+    expanded: float
+    factor: float
+    terms: list[TermOut]
+
+
+class VerdictOut(Answer):
+    """The class of one characteristic; ``name`` is empty where it is in none."""
+
+    characteristic: str
+    worst: float
+    name: str
+
+
+class ClassOut(Answer):
+    """A class by a standard, and what it rests on; ``bands`` are (name, limit) of residuals."""
+
+    standard: str
+    name: str
+    from_load: float
+    limited_by: str
+    verdicts: list[VerdictOut]
+    lacks: list[str]
+    bands: list[tuple[str, float]]
+
+
+class EvaluationOut(Answer):
+    """What the captures come to; relative, but for ``per_signal`` (SI)."""
+
+    loads: list[LoadOut]
+    nonlinearity: float
+    hysteresis: float | None
+    zero_return: float | None
+    expanded: float
+    per_signal: float
+    per_signal_before: float
+    scaling: ScalingSpec
+    classification: ClassOut | None
+
+
+class CalibrationOut(Answer):
+    """A calibration with its steps; ``next_step`` is None once all are captured.
+
+    problem : why nothing can be evaluated yet
+    """
+
+    id: int
+    channel_key: str
+    sensor: str
+    state: str
+    begun_by: str
+    begun_at: datetime
+    plan: Plan
+    reference: str
+    reference_uncertainty: float
+    steps: list[StepOut]
+    next_step: int | None
+    steady: float
+    evaluation: EvaluationOut | None
+    problem: str
+    certificate: str
+    due_on: date | None
+
+
+class CalibrationLine(Answer):
+    """One calibration in a list."""
+
+    id: int
+    channel_key: str
+    sensor: str
+    state: str
+    begun_at: datetime
+    certificate: str
