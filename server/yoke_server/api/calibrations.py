@@ -10,6 +10,7 @@ from yoke_server.calibrate.calibrations import schemas, services
 from yoke_server.calibrate.calibrations.queries import calibration_lines, calibration_of
 from yoke_server.common.http.fields import Id
 from yoke_server.kinds.orders.measuring import RestReadings
+from yoke_server.report.calibration_certificate.services import accept_and_print, order_certificate
 from yoke_server.wire.orders import order_rest
 
 router = Router(tags=["calibrate"])
@@ -71,5 +72,13 @@ def accept(
     request: HttpRequest, calibration_id: Id, body: schemas.AcceptIn
 ) -> schemas.CalibrationOut:
     """Keep its certificate, and put its scaling in force."""
-    services.accept(Actor.of(request), calibration_id, number=body.number, due_on=body.due_on)
+    actor = Actor.of(request)
+    accept_and_print(actor, calibration_id, number=body.number, due_on=body.due_on)
     return calibration_of(calibration_id)
+
+
+@router.post("/calibrations/{calibration_id}/certificate", response={202: schemas.CalibrationOut})
+def print_certificate(request: HttpRequest, calibration_id: Id) -> Status[schemas.CalibrationOut]:
+    """Have the PDF made once more, where making it failed; news tell when it is there."""
+    order_certificate(Actor.of(request), calibration_id)
+    return Status(202, calibration_of(calibration_id))

@@ -6,7 +6,8 @@ from django.db import models
 from yoke_server.calibrate.calibrations.plan import Plan
 from yoke_server.kinds.spec import SpecField
 from yoke_server.sensors.models import Certificate, Sensor
-from yoke_server.setups.models import Setup
+from yoke_server.setups.document import FrozenChannel, read_document
+from yoke_server.setups.models import Setup, SetupRevision
 
 
 class CalibrationState(models.TextChoices):
@@ -19,6 +20,8 @@ class Calibration(models.Model):
     """One sensor calibrated at the input of a channel; a channel has one under way at most."""
 
     setup = models.ForeignKey(Setup, models.CASCADE, related_name="calibrations")
+    # As the setup was when it began: what is evaluated never changes with what is set later.
+    revision = models.ForeignKey(SetupRevision, models.CASCADE, related_name="+")
     channel_key = models.CharField(max_length=12)
     sensor = models.ForeignKey(Sensor, models.PROTECT, related_name="calibrations")
     plan: Plan = SpecField(Plan)  # type: ignore[assignment]
@@ -35,6 +38,12 @@ class Calibration(models.Model):
     )
     ended_at = models.DateTimeField(null=True)
     certificate = models.OneToOneField(Certificate, models.PROTECT, null=True)
+
+    @property
+    def channel(self) -> FrozenChannel:
+        """The channel as it was when the calibration began."""
+        channels = read_document(self.revision.document).channels
+        return next(c for c in channels if c.key == self.channel_key)
 
     class Meta:
         ordering = ["pk"]

@@ -11,6 +11,7 @@ from yoke_server.common.tasks.worker import task
 from yoke_server.derive.computing import derive
 from yoke_server.record.models import Run
 from yoke_server.record.readings.definitions import readings_of
+from yoke_server.report.calibration_certificate.services import make_certificate
 from yoke_server.report.fingerprint import fingerprint
 from yoke_server.report.models import Report, ReportPage
 from yoke_server.report.wiring_sheet.services import make_sheet
@@ -54,6 +55,6 @@ def make(report_id: int) -> None:
         notify(NEWS, kind="report", setup=report.run.setup_id)
 
 
-__all__ = ["make_pdf", "make_sheet"]  # what the worker looks for here
+__all__ = ["make_certificate", "make_pdf", "make_sheet"]  # what the worker looks for here
 
 make_pdf = task(seconds=settings.PDF_SECONDS, failed=say_why)(make)

@@ -1,6 +1,7 @@
 """Calibrations against known loads: planned, captured in order, judged, put in force."""
 
 import json
+import subprocess
 
 import pytest
 from yoke_server.accounts.actor import Actor
@@ -23,6 +24,7 @@ from yoke_server.kinds.loads.reference import ReferenceChannel
 from yoke_server.kinds.loads.weights import Weights
 from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.ledger.models import Entry
+from yoke_server.report.calibration_certificate.services import make
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.freezing import freeze_channels
 
@@ -270,6 +272,42 @@ def test_weights_hang_in_air_where_gravity_is_known_and_torque_has_an_arm():
         hung.nominal[0] / 20, rel=1e-3
     )
     assert KnownValues(values=[1.0, 2.0]).uncertainty == 1e-4
+
+
+def test_its_certificate_is_a_pdf_in_the_library_made_once(as_role, setup):
+    zero_both(setup)
+    calibration = begun(setup)
+    carried_out(setup, calibration)
+    client, url = as_role("engineer"), f"/api/calibrations/{calibration.pk}"
+    early = client.post(f"{url}/certificate")
+    assert (early.status_code, early.json()["type"]) == (409, "/problems/not-ready")
+    body = {"number": "Y-001", "due_on": "2099-01-01"}
+    answer = client.post(f"{url}/accept", body, JSON)
+    assert answer.status_code == 200, answer.content
+    assert answer.json()["has_file"] is False
+    make(calibration.pk)
+    shown_now = client.get(url).json()
+    pdf = client.get(f"/api/certificates/{shown_now['certificate_id']}/file").content
+    assert pdf.startswith(b"%PDF-")
+    command = ["pdftotext", "-layout", "-", "-"]
+    text = subprocess.run(command, input=pdf, capture_output=True, check=True).stdout.decode()
+    for words in ("Y-001", "LC-1192", "RC-0207", "0.5 from 2 kN up", "2099-01-01", "Reference"):
+        assert words in text
+    make(calibration.pk)  # a task that comes twice
+    assert client.get(f"/api/certificates/{shown_now['certificate_id']}/file").content == pdf
+
+
+def test_what_is_set_later_changes_nothing_of_it(as_role, setup):
+    """Neither decimals, nor a scaling; the wiring may not change while it is under way."""
+    zero_both(setup)
+    calibration, client = begun(setup), as_role("engineer")
+    carried_out(setup, calibration)
+    before = shown(client, calibration)["evaluation"]
+    type(row(setup, "F axle")).objects.filter(name="F axle").update(decimals=0)
+    assert shown(client, calibration)["evaluation"] == before
+    type(row(setup, "F axle")).objects.filter(name="F axle").update(polarity="turned")
+    with pytest.raises(Problem, match="no longer wired as it was"):
+        accept(who("engineer"), calibration.pk, number="Y-001", due_on=None)
 
 
 def test_a_bent_cell_gets_a_curve_of_its_own(setup):

@@ -218,6 +218,7 @@ export function onNews(news: Schemas['News']): void {
     result: ['setup', 'derivations', 'series'],
     report: ['reports', 'setup'],
     readings: ['readings', 'views of computed'],
+    calibration: ['calibrations', 'calibration'],
     library: ['library', 'sensors'],
     sheet: ['sheet'],
     reload: ['setup', 'bench', 'runs', 'derivations', 'series', 'reports', 'projects'],

@@ -1597,6 +1597,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calibrations/{calibration_id}/certificate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print Certificate
+         * @description Have the PDF made once more, where making it failed; news tell when it is there.
+         */
+        post: operations["yoke_server_api_calibrations_print_certificate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/runs": {
         parameters: {
             query?: never;
@@ -5585,6 +5605,16 @@ export interface components {
             certificate: string;
         };
         /**
+         * BandOut
+         * @description Within which residuals of a class lie, relative.
+         */
+        BandOut: {
+            /** Name */
+            name: string;
+            /** Limit */
+            limit: number;
+        };
+        /**
          * CalibrationOut
          * @description A calibration with its steps; ``next_step`` is None once all are captured.
          *
@@ -5622,12 +5652,16 @@ export interface components {
             problem: string;
             /** Certificate */
             certificate: string;
+            /** Certificate Id */
+            certificate_id: number | null;
+            /** Has File */
+            has_file: boolean;
             /** Due On */
             due_on: string | null;
         };
         /**
          * ClassOut
-         * @description A class by a standard, and what it rests on; ``bands`` are (name, limit) of residuals.
+         * @description A class by a standard, and what it rests on.
          */
         ClassOut: {
             /** Standard */
@@ -5643,10 +5677,7 @@ export interface components {
             /** Lacks */
             lacks: string[];
             /** Bands */
-            bands: [
-                string,
-                number
-            ][];
+            bands: components["schemas"]["BandOut"][];
         };
         /**
          * EvaluationOut
@@ -9640,6 +9671,29 @@ export interface operations {
         responses: {
             /** @description OK */
             200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrations_print_certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                calibration_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -61,13 +61,13 @@ def standard_of(quantity: str) -> "Standard | None":
     return {"force": ISO_376, "torque": DIN_51309}.get(quantity)
 
 
-def evaluate(calibration: Calibration, channel: FrozenChannel, points: Points) -> Evaluation:
+def evaluate(calibration: Calibration, points: Points) -> Evaluation:
     """Evaluate what was captured; raises CalibrationError where that does not suffice."""
     from yoke_core.calibration.budget import budget_at, expanded_relative
     from yoke_core.calibration.classes import classify
     from yoke_core.calibration.series import characteristics
 
-    plan = calibration.plan
+    plan, channel = calibration.plan, calibration.channel
     swapped = channel.polarity == "cores swapped" and channel.wiring.zeroes_signal
     series = series_of(plan, points, -1.0 if swapped else 1.0)
     found = characteristics(series, plan.order, through_zero=plan.through_zero)

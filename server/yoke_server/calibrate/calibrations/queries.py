@@ -15,6 +15,7 @@ from yoke_server.calibrate.calibrations.evaluation import (
 )
 from yoke_server.calibrate.calibrations.plan import steps_of
 from yoke_server.calibrate.calibrations.schemas import (
+    BandOut,
     CalibrationLine,
     CalibrationOut,
     ClassOut,
@@ -28,12 +29,11 @@ from yoke_server.calibrate.calibrations.services import STEADY
 from yoke_server.calibrate.models import Calibration, CalibrationPoint
 from yoke_server.kinds.chain import per_signal
 from yoke_server.setups.document import FrozenChannel
-from yoke_server.setups.freezing import freeze_channels
 
 if TYPE_CHECKING:
     from yoke_core.uncertainty.budget import Budget
 
-ROWS = Calibration.objects.select_related("setup", "sensor", "certificate", "begun_by")
+ROWS = Calibration.objects.select_related("setup", "revision", "sensor", "certificate", "begun_by")
 
 
 def calibration_lines(setup_id: int) -> list[CalibrationLine]:
@@ -73,6 +73,8 @@ def calibration_of(calibration_id: int) -> CalibrationOut:
         evaluation=evaluation,
         problem=problem,
         certificate=row.certificate.number if row.certificate else "",
+        certificate_id=row.certificate_id,
+        has_file=bool(row.certificate and row.certificate.has_file),
         due_on=row.certificate.due_on if row.certificate else None,
     )
 
@@ -97,20 +99,11 @@ def _steps(row: Calibration, points: dict[int, CalibrationPoint]) -> list[StepOu
     return found
 
 
-def channel_of(row: Calibration) -> FrozenChannel | None:
-    """The channel as it is now; None where it was taken away."""
-    found = (c for c in freeze_channels(row.setup) if c.key == row.channel_key)
-    return next(found, None)
-
-
 def _evaluated(
     row: Calibration, points: dict[int, CalibrationPoint]
 ) -> tuple[EvaluationOut | None, str]:
-    channel = channel_of(row)
-    if channel is None:
-        return None, "Its channel is no longer wired."
     try:
-        return _evaluation(evaluate(row, channel, points), channel), ""
+        return _evaluation(evaluate(row, points), row.channel), ""
     except CoreError as error:
         return None, f"{error} {error.hint}"
 
@@ -180,7 +173,7 @@ def _class(evaluation: Evaluation, quantity: str) -> ClassOut | None:
             for v in found.verdicts
         ],
         lacks=list(found.lacks),
-        bands=[(c.name, c.limits["interpolation"]) for c in standard.classes],
+        bands=[BandOut(name=c.name, limit=c.limits["interpolation"]) for c in standard.classes],
     )
 
 

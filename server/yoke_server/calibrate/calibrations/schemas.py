@@ -82,8 +82,15 @@ class VerdictOut(Answer):
     name: str
 
 
+class BandOut(Answer):
+    """Within which residuals of a class lie, relative."""
+
+    name: str
+    limit: float
+
+
 class ClassOut(Answer):
-    """A class by a standard, and what it rests on; ``bands`` are (name, limit) of residuals."""
+    """A class by a standard, and what it rests on."""
 
     standard: str
     name: str
@@ -91,7 +98,7 @@ class ClassOut(Answer):
     limited_by: str
     verdicts: list[VerdictOut]
     lacks: list[str]
-    bands: list[tuple[str, float]]
+    bands: list[BandOut]
 
 
 class EvaluationOut(Answer):
@@ -129,6 +136,8 @@ class CalibrationOut(Answer):
     evaluation: EvaluationOut | None
     problem: str
     certificate: str
+    certificate_id: int | None
+    has_file: bool
     due_on: date | None
 
 

@@ -31,7 +31,7 @@ from yoke_server.sensors.services import Stated, add_certificate
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
 from yoke_server.setups.models import Channel, Setup
-from yoke_server.setups.services import change_rows, lock, lock_channel
+from yoke_server.setups.services import change_rows, keep_revision, lock, lock_channel
 
 STEADY = 1e-4  # of the largest signal, by which it may go while it is captured
 NEAR = 0.02  # of the largest load, by which a reference may miss the step's load
@@ -56,8 +56,11 @@ def begin_calibration(actor: Actor, channel_id: int, plan: Plan) -> Calibration:
             hint="Go on with it, or give it up first.",
         )
     uncertainty, words = _reference(setup, plan)
+    action = f"Began to calibrate {row.name}, {sensor.serial}"
+    keep_revision(actor, setup, action)
     made = Calibration.objects.create(
         setup=setup,
+        revision=setup.revisions.latest("number"),
         channel_key=row.key,
         sensor=sensor,
         plan=plan,
@@ -65,7 +68,7 @@ def begin_calibration(actor: Actor, channel_id: int, plan: Plan) -> Calibration:
         reference_words=words,
         begun_by=actor.user,
     )
-    record(actor, f"Began to calibrate {row.name}, {sensor.serial}", setup_id=setup.pk)
+    record(actor, action, setup_id=setup.pk)
     _told(setup)
     return made
 
@@ -158,7 +161,7 @@ def _under_way(actor: Actor, calibration_id: int, step: int) -> tuple[Calibratio
 def _locked(calibration_id: int) -> Calibration:
     calibration = (
         Calibration.objects.select_for_update(of=("self",))
-        .select_related("setup__bench", "sensor")
+        .select_related("setup__bench", "revision", "sensor")
         .get(pk=calibration_id)
     )
     if calibration.state != CalibrationState.UNDER_WAY:
@@ -224,9 +227,8 @@ def leave_out(actor: Actor, calibration_id: int, step: int, reason: str) -> None
     )
     points = newest_points(calibration)
     if not missing_steps(calibration.plan, points):
-        channel = frozen_channel(calibration.setup, calibration.channel_key)
         try:
-            evaluate(calibration, channel, points)
+            evaluate(calibration, points)
         except CalibrationError as error:
             raise Problem(
                 422, f"Without it there is no curve: {error}", field="step", hint=error.hint
@@ -266,7 +268,7 @@ def accept(actor: Actor, calibration_id: int, *, number: str, due_on: date | Non
             hint="Capture them, or leave them out with a reason.",
         )
     row = _row_as_begun(calibration)
-    found = evaluate(calibration, frozen_channel(setup, row.key), points)
+    found = evaluate(calibration, points)
     calibration.certificate = add_certificate(
         actor,
         calibration.sensor_id,
@@ -292,12 +294,17 @@ def _stated(evaluation: Evaluation) -> Stated:
 def _row_as_begun(calibration: Calibration) -> Channel:
     """The channel, if it still has the instrument that was calibrated."""
     row = calibration.setup.channels.filter(key=calibration.channel_key).first()
-    if row is None or row.sensor_id != calibration.sensor_id:
+    begun = calibration.channel
+    if (
+        row is None
+        or row.sensor_id != calibration.sensor_id
+        or (row.polarity, row.wiring) != (begun.polarity, begun.wiring)
+    ):
         raise Problem(
             409,
-            f"{calibration.sensor.serial} is no longer on the channel that it was calibrated on.",
+            f"{calibration.sensor.serial} is no longer wired as it was calibrated.",
             code=ProblemType.CHANGED_MEANWHILE,
-            hint="Put it back in Wire, or give the calibration up.",
+            hint="Wire it again as it was, or give the calibration up.",
         )
     return row
 

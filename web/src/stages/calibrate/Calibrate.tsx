@@ -1,6 +1,8 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import type { Channel, Setup } from '../../api/client'
+import { calibrationsQuery } from '../../api/calibrations'
 import { bridgesOf, shuntCheck, toZero, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { insideOf } from '../../bench-strip/BenchStrip'
@@ -16,6 +18,8 @@ import { fromSi, signalUnit } from '../../ui/units'
 import { ComputedPanel } from '../../computed/ComputedPanel'
 import { yokeFirst } from '../../frame/yokeFirst'
 import { UndoRedo } from '../wire/ChannelInspector'
+import { CalibrationView } from './calibration/CalibrationView'
+import { PlanForm } from './calibration/PlanForm'
 import { DisplayPanel } from './DisplayPanel'
 import { perSignal, shuntError } from './figures'
 import { ScalingPanel } from './ScalingPanel'
@@ -45,6 +49,7 @@ export function Calibrate() {
   const channel = setup.channels.find((c) => c.id === chosen) ?? setup.channels[0]
   const [rest, bridges] = [toZero(setup), bridgesOf(setup)]
   const yoke = yokeFirst(bench, may)
+  const shown = useCalibration(setup, channel)
   const missing = setup.channels.filter((c) => c.zero === null && c.takes_zero).length
   if (!channel)
     return (
@@ -101,19 +106,53 @@ export function Calibrate() {
           </table>
         </div>
       </section>
-      <div className="grid min-h-0 grid-cols-[300px_1fr_300px] border-t border-rule-strong">
-        <ScalingPanel
-          key={channel.id}
-          channel={channel}
-          zeroWaits={yoke('zero')}
-          setupId={setup.id}
+      {shown.id ? (
+        <CalibrationView
+          key={shown.id}
+          id={shown.id}
+          onClose={shown.onClose}
+          {...{ setup, bench, channel }}
         />
-        <Middle setup={setup} channel={channel} />
-        <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
-      </div>
+      ) : shown.planning ? (
+        <PlanForm key={channel.id} setup={setup} channel={channel} onDone={shown.onClose} />
+      ) : (
+        <div className="grid min-h-0 grid-cols-[300px_1fr_300px] border-t border-rule-strong">
+          <ScalingPanel
+            key={channel.id}
+            channel={channel}
+            zeroWaits={yoke('zero')}
+            setupId={setup.id}
+            onCalibrate={isGauge(channel) ? undefined : shown.onPlan}
+          />
+          <Middle setup={setup} channel={channel} />
+          <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
+        </div>
+      )}
       <ComputedPanel setup={setup} open={!setup.computed.length} />
     </div>
   )
+}
+
+/** The calibration that is shown of a channel: the one under way, or one that just ended. */
+function useCalibration(setup: Setup, channel: Channel | undefined) {
+  const lines = useQuery(calibrationsQuery(setup.id)).data ?? []
+  const [planning, plan] = useState<string | null>(null)
+  const [closed, close] = useState<readonly number[]>([])
+  const [seen, see] = useState<readonly number[]>([])
+  const own = lines.filter((l) => l.channel_key === channel?.key)
+  const open = own.find((l) => l.state === 'under way')
+  if (open && !seen.includes(open.id)) see([...seen, open.id])
+  const ended = own.find((l) => seen.includes(l.id) && !closed.includes(l.id))
+  const id = (open ?? ended)?.id
+  return {
+    id,
+    planning: planning === channel?.key,
+    onPlan: () => plan(channel?.key ?? null),
+    onClose: () => {
+      plan(null)
+      if (id) close([...closed, id])
+    },
+  }
 }
 
 /** The scaling as a line, or the steps from the raw signal to the reading. */

@@ -12,10 +12,12 @@ interface Props {
   channel: Channel
   setupId: number
   zeroWaits?: Waiting
+  /** Of what can be calibrated against known loads. */
+  onCalibrate?: () => void
 }
 
 /** How mV/V becomes the channel's quantity; each field is saved as it is left. */
-export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
+export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props) {
   const may = useMay('change scaling')
   const { kind } = channel.scaling
   const form = scalingKind(kind)
@@ -59,6 +61,11 @@ export function ScalingPanel({ channel, setupId, zeroWaits }: Props) {
         {channel.takes_zero && (
           <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
             Zero {channel.name}
+          </Button>
+        )}
+        {onCalibrate && (
+          <Button size={36} onClick={onCalibrate}>
+            Calibrate against loads…
           </Button>
         )}
       </div>
