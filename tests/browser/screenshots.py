@@ -176,11 +176,27 @@ def correct(page: Page) -> None:
     sheet.get_by_role("button", name="Leave as it is").click()
 
 
-def people(page: Page) -> None:
-    page.get_by_role("button", name="Engineer", exact=True).click()
-    page.get_by_role("menuitem", name="People and passwords").click()
-    page.get_by_role("button", name="Change", exact=True).last.click()
-    shot(page, "people")
+FALLING = 9  # steps until loads fall
+
+
+def calibrate(page: Page) -> None:
+    """The axle's load cell against its reference, half way down again, with its budget."""
+    page.get_by_role("link", name="All projects").click()
+    page.get_by_role("link", name="Open Axle cell").click()
+    stage(page, "Calibrate")
+    page.get_by_role("button", name="Take the yoke", exact=True).click()
+    page.get_by_role("button", name="Calibrate against loads").click()
+    page.get_by_role("button", name="Begin the calibration").click()
+    page.get_by_role("button", name="Put Axle cell on the bench").click()
+    page.get_by_role("button", name="Zero 2 channels").click()
+    page.get_by_text("Zeroed 2 channels.").wait_for(state="detached")
+    done = page.get_by_role("button", name=re.compile(r"^Step \d+,.*, captured$"))
+    for step in range(FALLING):
+        page.get_by_role("button", name="Stand-in: put it on").click()
+        done.nth(step).wait_for(timeout=30_000)
+    page.get_by_role("button", name="Stand-in: put it on").click()
+    page.get_by_role("button", name="Show the budget").click()
+    shot(page, "calibrate-loads")
 
 
 def main() -> None:
@@ -206,7 +222,7 @@ def main() -> None:
         page = Watched(browser).sign_in(address, "engineer")
         take(page)
         take_fork(page)
-        people(page)
+        calibrate(page)
 
 
 if __name__ == "__main__":

@@ -128,7 +128,9 @@ export function Calibrate() {
           <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
         </div>
       )}
-      <ComputedPanel setup={setup} open={!setup.computed.length} />
+      {!shown.id && !shown.planning && (
+        <ComputedPanel setup={setup} open={!setup.computed.length} />
+      )}
     </div>
   )
 }

@@ -7,7 +7,7 @@ import {
   type Calibration,
   type PlanStep,
 } from '../../../api/calibrations'
-import { pretend } from '../../../api/actions'
+import { pretend, putOnBench } from '../../../api/actions'
 import type { Bench, Channel, Setup } from '../../../api/client'
 import { useMay } from '../../../api/queries'
 import { PAGE_KEYS } from '../../../frame/pageKeys'
@@ -34,6 +34,7 @@ export function CaptureColumn({ calibration, setup, bench, channel }: Props) {
   const next = calibration.steps.find((s) => s.number === calibration.next_step)
   const again = chosen === null ? undefined : calibration.steps[chosen]
   const step = again ?? next
+  const putFirst = yokeFirst(bench, useMay('drive the bench'))('put it on the bench')
   return (
     <div className="col">
       <div className="flex items-center gap-2 px-4 pt-3">
@@ -46,6 +47,13 @@ export function CaptureColumn({ calibration, setup, bench, channel }: Props) {
           <b className="font-strong">{calibration.state}</b>
           {calibration.certificate && `, certificate ${calibration.certificate}`}
         </p>
+      ) : setup.preflight.some((i) => i.code === 'other_setup') ? (
+        <div className="flex flex-col gap-2 bg-marking-wash px-4 py-3">
+          <p>The bench works with another setup.</p>
+          <Button look="go" size={36} {...putFirst} onClick={() => void putOnBench(setup)}>
+            Put {setup.name} on the bench
+          </Button>
+        </div>
       ) : step ? (
         <Capturing
           key={step.number}
@@ -92,15 +100,21 @@ function Capturing({ calibration, setup, bench, channel, step, again, onDone }: 
   return (
     <>
       <div className="border-l-4 border-marking bg-marking-wash px-3 py-2.5">
-        <p className="font-strong" aria-live="polite">
-          {stepWords(step, channel.unit)}
+        <p aria-live="polite">
+          <span className="font-strong">{stepWords(step)}</span>
+          <span className="flex items-baseline gap-2">
+            <span className="figure text-[44px] leading-12 font-number">
+              {+fromSi(step.load, channel.unit).toPrecision(5)}
+            </span>
+            <span className="text-lead text-soft">{channel.unit}</span>
+          </span>
         </p>
         <p className="flex items-baseline gap-2">
-          <span className="figure text-[40px] leading-11 font-number">
+          <span className="figure text-title font-number">
             {figure(reading && fromSi(reading.value, source.unit), source.decimals + 1)}
           </span>
           <span className="truncate text-soft">
-            {source.unit} {source === channel ? '' : source.name}
+            {source.unit} {source === channel ? 'now' : `by ${source.name} now`}
           </span>
         </p>
         <div className="my-1 h-2 border border-rule-strong bg-sheet" aria-hidden="true">
@@ -211,7 +225,7 @@ function Steps(props: {
                 key={s.number}
                 type="button"
                 disabled={!open || (!s.captured && !s.left_out)}
-                aria-label={`Step ${s.number + 1}, ${stepWords(s, channel.unit)}${s.left_out ? `, left out: ${s.left_out}` : s.captured ? ', captured' : ''}`}
+                aria-label={`Step ${s.number + 1}, ${stepWords(s)} ${+fromSi(s.load, channel.unit).toPrecision(3)} ${channel.unit}${s.left_out ? `, left out: ${s.left_out}` : s.captured ? ', captured' : ''}`}
                 title={s.left_out || undefined}
                 onClick={() => onChoose(s.number)}
                 className="flex-1 text-center text-note leading-4"

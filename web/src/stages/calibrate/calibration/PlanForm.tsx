@@ -56,8 +56,17 @@ export function PlanForm({ setup, channel, onDone }: Props) {
     if (await attempt(beginCalibration(channel.id, plan))) onDone()
   }
   return (
-    <section aria-label="Plan of a calibration" className="flex min-h-0 flex-col overflow-auto p-4">
-      <div className="grid gap-x-8 gap-y-1 @2xl:grid-cols-3">
+    <section
+      aria-label="Plan of a calibration"
+      className="@container flex min-h-0 flex-col border-t border-rule-strong bg-sheet"
+    >
+      <div className="bar">
+        <h2>Calibrate {channel.name} against loads</h2>
+        <span className="text-soft">
+          {channel.sensor.name}, {channel.sensor.serial}
+        </span>
+      </div>
+      <div className="grid min-h-0 content-start gap-x-10 gap-y-2 overflow-auto p-4 @2xl:grid-cols-3">
         <div>
           <h3 className="mb-1">Against</h3>
           <LoadsFields setup={setup} channel={channel} plan={plan} offered={offered} put={put} />
@@ -107,17 +116,17 @@ export function PlanForm({ setup, channel, onDone }: Props) {
           <Numbers fields={CONDITIONS} values={plan} disabled={false} change={put} />
         </div>
       </div>
-      <p className="max-w-[75ch] py-2 text-small leading-4 text-soft">
-        Each load is captured by itself once it has been steady for 2 s. Nothing is in force before
-        an engineer accepts it; an interrupted calibration waits here.
-      </p>
-      <div className="flex gap-2">
+      <div className="mt-auto flex items-center gap-2 border-t border-rule px-4 py-2.5">
         <Button look="go" size={36} onClick={() => void begin()}>
           Begin the calibration
         </Button>
         <Button size={36} onClick={onDone}>
           Leave it
         </Button>
+        <p className="ml-4 text-small leading-4 text-soft">
+          Each load is captured by itself once it has been steady for 2 s. Nothing is in force
+          before an engineer accepts it; an interrupted calibration waits here.
+        </p>
       </div>
     </section>
   )
@@ -152,7 +161,7 @@ function LoadsFields(props: {
   return (
     <>
       <Choice
-        label="Against"
+        label="Loads by"
         value={plan.loads.kind!}
         options={offered.map(([kind, words]) => [kind, words] as const)}
         onChoose={(kind) => put({ loads: offered.find(([k]) => k === kind)![2] })}

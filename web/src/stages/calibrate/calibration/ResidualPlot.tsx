@@ -3,7 +3,7 @@ import type { Channel } from '../../../api/client'
 import { fromSi } from '../../../ui/units'
 import { largestOf, residuals, type Residual } from './figures'
 
-const [WIDTH, HEIGHT] = [620, 330]
+const [WIDTH, HEIGHT] = [620, 470]
 const AREA = { left: 54, right: 84, top: 40, bottom: 44 }
 const LEAST = 0.02 // %, that the plot shows at least
 

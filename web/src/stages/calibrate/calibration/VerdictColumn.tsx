@@ -28,7 +28,7 @@ export function VerdictColumn({ calibration, channel, onClose }: Props) {
   const [shown, show] = useState<'class' | 'budget'>('class')
   const { evaluation } = calibration
   return (
-    <div className="flex min-h-0 flex-col overflow-auto px-4 py-3">
+    <div className="flex min-h-0 flex-col overflow-auto bg-sheet px-4 py-3">
       {evaluation && <Sensitivity evaluation={evaluation} channel={channel} />}
       {evaluation && (
         <div className="py-2">
@@ -146,7 +146,7 @@ function InForce({ calibration, onClose }: { calibration: Calibration; onClose: 
           </a>
         ) : (
           <Button onClick={() => void attempt(printCertificate(calibration.id))}>
-            Make the PDF of {calibration.certificate}
+            PDF is being made; make it anew
           </Button>
         )}
         <Button onClick={onClose}>Close</Button>

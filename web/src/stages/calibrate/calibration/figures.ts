@@ -1,21 +1,17 @@
 /** What of a calibration is said and drawn, from its plan and its captures. */
 
 import type { Calibration, PlanStep } from '../../../api/calibrations'
-import { fromSi, spanFromSi } from '../../../ui/units'
+import { spanFromSi } from '../../../ui/units'
 
-/** What a person is to do at a step. */
-export function stepWords(step: PlanStep, unit: string): string {
-  const load = `${+fromSi(step.load, unit).toPrecision(5)} ${unit}`
-  switch (step.stage) {
-    case 'preload':
-      return `Preload: go to ${load}`
-    case 'rising':
-      return `Rising: settle on ${load}`
-    case 'falling':
-      return `Falling: settle on ${load}`
-    default:
-      return 'Take all load off'
-  }
+/** What a person is to do at a step, before the load. */
+export const stepWords = ({ stage }: PlanStep): string => WORDS[stage]
+
+const WORDS: Record<PlanStep['stage'], string> = {
+  preload: 'Preload: go to',
+  zero: 'Without load: settle on',
+  rising: 'Rising: settle on',
+  falling: 'Falling: settle on',
+  'zero after': 'All load off: settle on',
 }
 
 /** The largest load of a plan, SI, without its sign. */
