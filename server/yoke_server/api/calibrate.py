@@ -9,8 +9,9 @@ from yoke_server.api.schemas import SetupOut
 from yoke_server.api.setup_page import setup_out
 from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import schemas, services
-from yoke_server.calibrate.queries import curve_of
+from yoke_server.calibrate.queries import curve_of, zeros_of
 from yoke_server.calibrate.steps import chain_values, filter_view
+from yoke_server.calibrate.uncertainty import uncertainty_of
 from yoke_server.common.http.fields import Id
 from yoke_server.kinds.orders.measuring import RestReading, RestReadings, ShuntReadings
 from yoke_server.wire.orders import order_rest, order_shunts
@@ -43,6 +44,20 @@ def reading_chain(
 def show_filter(request: HttpRequest, channel_id: Id, body: schemas.FilterIn) -> schemas.FilterOut:
     """What a filter would do at the channel's rate; nothing is stored."""
     return filter_view(channel_id, body.step)
+
+
+@router.post("/channels/{channel_id}/uncertainty", response=schemas.UncertaintyOut)
+def reading_uncertainty(
+    request: HttpRequest, channel_id: Id, body: schemas.UncertaintyIn
+) -> schemas.UncertaintyOut:
+    """What a reading of the channel is uncertain by; nothing is stored."""
+    return uncertainty_of(channel_id, body.reading, body.deviation)
+
+
+@router.get("/channels/{channel_id}/zeros", response=list[schemas.ZeroOut])
+def zero_history(request: HttpRequest, channel_id: Id) -> list[schemas.ZeroOut]:
+    """The newest zeros of the channel, the oldest of them first."""
+    return zeros_of(channel_id)
 
 
 Outcomes = list[dict[str, object]]

@@ -104,6 +104,7 @@ class ChannelOut(ChannelScalingOut):
     grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None
+    zero_of_today: float | None = None  # the first one of the laboratory's day
     tare: float | None
     tared_at: datetime | None
     shunt_expected_mv_v: float | None

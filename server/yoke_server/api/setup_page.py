@@ -7,6 +7,7 @@ from django.db.models import prefetch_related_objects
 
 from yoke_server.api.schemas import ChannelOut, ComputedOfferOut, ComputedOut, RateOut, SetupOut
 from yoke_server.calibrate.queries import scaling_out
+from yoke_server.calibrate.uncertainty import zeros_of_today
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.prepared import Raw
 from yoke_server.common.db.snapshot import read_snapshot
@@ -71,10 +72,11 @@ def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) 
 
 def _channels_out(setup_id: int) -> list[ChannelOut]:
     checks, tests = newest_rows(WiringCheck, setup_id), newest_rows(SignTest, setup_id)
-    today = laboratory_today()
-    return [
+    today, zeros = laboratory_today(), zeros_of_today(setup_id)
+    shown = [
         channel_out(w, checks.get(w.key), tests.get(w.key), today) for w in wired_channels(setup_id)
     ]
+    return [c.model_copy(update={"zero_of_today": zeros.get(c.key)}) for c in shown]
 
 
 def _computed_out(found: Computed, text: str, device: str) -> ComputedOut:

@@ -6,11 +6,11 @@ from collections.abc import Sequence
 import numpy as np
 from yoke_core.errors import ScalingError
 
-from yoke_server.calibrate.schemas import ChannelScalingOut
+from yoke_server.calibrate.schemas import ChannelScalingOut, ZeroOut
 from yoke_server.kinds.chain import chain_of, per_signal, takes_zero
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import frozen_channel
-from yoke_server.setups.models import Channel
+from yoke_server.setups.models import Balance, Channel
 
 BENT = 25  # points of a curve that is drawn
 
@@ -28,6 +28,16 @@ def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
         scaling_problem=problem,
         takes_zero=takes_zero(channel),
     )
+
+
+MOST_ZEROS = 60
+
+
+def zeros_of(channel_id: int) -> list[ZeroOut]:
+    """The newest zeros of a channel, the oldest of them first."""
+    row = Channel.objects.get(pk=channel_id)
+    rows = Balance.objects.filter(setup_id=row.setup_id, channel_key=row.key).order_by("-pk")
+    return [ZeroOut(at=r.at, zero=r.zero) for r in reversed(rows[:MOST_ZEROS])]
 
 
 def count_to_zero(channels: Sequence[FrozenChannel]) -> int:

@@ -1,3 +1,4 @@
+from datetime import datetime
 from typing import Annotated
 
 from ninja import Schema
@@ -77,6 +78,40 @@ class FilterOut(Answer):
     delay_s: float
     settles_s: float
     warning: str
+
+
+class UncertaintyIn(Body):
+    """A reading, and the deviation of its samples; SI."""
+
+    reading: fields.Quantity
+    deviation: Annotated[float, fields.between(0, 1e9)]
+
+
+class UncertaintyTermOut(Answer):
+    """A standard uncertainty of the reading, SI."""
+
+    name: str
+    standard: float
+    distribution: str
+
+
+class UncertaintyOut(Answer):
+    """What a reading is uncertain by, SI: U = k u with 95.45 %.
+
+    lacks : what is not known, and so not in it
+    """
+
+    expanded: float
+    factor: float
+    terms: list[UncertaintyTermOut]
+    lacks: list[str]
+
+
+class ZeroOut(Answer):
+    """A zero as it was taken, SI of the signal; null where it was taken off."""
+
+    at: datetime
+    zero: float | None
 
 
 class Chosen(Body):

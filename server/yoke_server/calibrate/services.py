@@ -12,7 +12,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.calibrate.steps import require_steps
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import last_digit
+from yoke_server.common.units import from_si, last_digit
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
 from yoke_server.kinds.steps.base import ReadingStep
@@ -22,6 +22,7 @@ from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration,
 from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
 
 Rest = dict[str, RestReading]  # by channel key
+GOING = 0.1  # of what a signal's noise may be, by which its means may go while it is zeroed
 Outcome = dict[str, object]
 
 
@@ -109,9 +110,21 @@ def _why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
         return f"{channel.name} is clipped: check its wiring."
     if reading.deviation is None or reading.mean is None:
         return f"{channel.name} has no number: check its wiring."
-    if reading.deviation > _steady(channel):
-        return f"{channel.name} is not steady: wait until it stands still."
+    noisy, going = _steady(channel), _steady(channel) * GOING
+    moved = reading.moved or 0.0
+    for what, spread, most in (("spreads", reading.deviation, noisy), ("went", moved, going)):
+        if spread > most:
+            return (
+                f"{channel.name} is not steady: it {what} by {_said(channel, spread)}, more than "
+                f"{_said(channel, most)}; wait until it stands still."
+            )
     return ""
+
+
+def _said(channel: FrozenChannel, signal: float) -> str:
+    """So much more or less of a signal, as the channel's reading."""
+    span = abs(signal * per_signal(channel))
+    return f"{from_si(span, channel.unit) - from_si(0.0, channel.unit):.2g} {channel.unit}"
 
 
 def _steady(channel: FrozenChannel) -> float:

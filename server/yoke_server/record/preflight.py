@@ -79,11 +79,21 @@ def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
         return [PreflightIssue("no_channel", "wire", text, hint, blocks=True)]
     today = laboratory_today()
     asked = [step.asks_for(c, today) for c in channels for step in c.steps if step.on]
-    return [PreflightIssue("to_read", "calibrate", x.text, x.hint) for x in asked if x] + [
-        PreflightIssue("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
-        for c in channels
-        if c.zero is None and takes_zero(c)
+    return [
+        *(_overdue(c) for c in channels if c.due_on and c.due_on < today),
+        *(PreflightIssue("to_read", "calibrate", x.text, x.hint) for x in asked if x),
+        *(
+            PreflightIssue("not_zeroed", "calibrate", f"{c.name} is not zeroed.", "Zero it.")
+            for c in channels
+            if c.zero is None and takes_zero(c)
+        ),
     ]
+
+
+def _overdue(channel: FrozenChannel) -> PreflightIssue:
+    said = f"The certificate of {channel.name}, {channel.sensor_serial}, is overdue"
+    text = f"{said} since {channel.due_on}."
+    return PreflightIssue("overdue", "calibrate", text, "Have it calibrated, or wire another.")
 
 
 def _of_wiring(setup: Setup) -> list[PreflightIssue]:

@@ -2,7 +2,7 @@
 
 import { queryOptions } from '@tanstack/react-query'
 
-import { client, got, type Schemas } from './client'
+import { client, got, type Channel, type Schemas } from './client'
 import { queryClient } from './queries'
 
 export type Calibration = Schemas['CalibrationOut']
@@ -25,6 +25,32 @@ export const calibrationQuery = (id: number) =>
   queryOptions({
     queryKey: ['calibration', id],
     queryFn: () => got(client.GET('/api/calibrations/{calibration_id}', of(id))),
+  })
+
+/** What a reading (SI) is uncertain by, once somebody asks for it. */
+export const uncertaintyQuery = (
+  channel_id: number,
+  body: { reading: number; deviation: number } | null,
+) =>
+  queryOptions({
+    queryKey: ['uncertainty', channel_id, body],
+    queryFn: () =>
+      got(
+        client.POST('/api/channels/{channel_id}/uncertainty', {
+          params: { path: { channel_id } },
+          body: body!,
+        }),
+      ),
+    enabled: body !== null,
+    staleTime: Infinity,
+  })
+
+/** The zeros of a channel; another list with each new one. */
+export const zerosQuery = ({ id: channel_id, zeroed_at }: Channel) =>
+  queryOptions({
+    queryKey: ['zeros', channel_id, zeroed_at],
+    queryFn: () =>
+      got(client.GET('/api/channels/{channel_id}/zeros', { params: { path: { channel_id } } })),
   })
 
 /** Keep an answer, and have lists of calibrations look again. */

@@ -1415,6 +1415,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/channels/{channel_id}/uncertainty": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reading Uncertainty
+         * @description What a reading of the channel is uncertain by; nothing is stored.
+         */
+        post: operations["yoke_server_api_calibrate_reading_uncertainty"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/zeros": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Zero History
+         * @description The newest zeros of the channel, the oldest of them first.
+         */
+        get: operations["yoke_server_api_calibrate_zero_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/zero": {
         parameters: {
             query?: never;
@@ -3132,6 +3172,8 @@ export interface components {
             zero: number | null;
             /** Zeroed At */
             zeroed_at: string | null;
+            /** Zero Of Today */
+            zero_of_today?: number | null;
             /** Tare */
             tare: number | null;
             /** Tared At */
@@ -5565,6 +5607,57 @@ export interface components {
         FilterIn: {
             /** Step */
             step: components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"];
+        };
+        /**
+         * UncertaintyOut
+         * @description What a reading is uncertain by, SI: U = k u with 95.45 %.
+         *
+         *     lacks : what is not known, and so not in it
+         */
+        UncertaintyOut: {
+            /** Expanded */
+            expanded: number;
+            /** Factor */
+            factor: number;
+            /** Terms */
+            terms: components["schemas"]["UncertaintyTermOut"][];
+            /** Lacks */
+            lacks: string[];
+        };
+        /**
+         * UncertaintyTermOut
+         * @description A standard uncertainty of the reading, SI.
+         */
+        UncertaintyTermOut: {
+            /** Name */
+            name: string;
+            /** Standard */
+            standard: number;
+            /** Distribution */
+            distribution: string;
+        };
+        /**
+         * UncertaintyIn
+         * @description A reading, and the deviation of its samples; SI.
+         */
+        UncertaintyIn: {
+            /** Reading */
+            reading: number;
+            /** Deviation */
+            deviation: number;
+        };
+        /**
+         * ZeroOut
+         * @description A zero as it was taken, SI of the signal; null where it was taken off.
+         */
+        ZeroOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Zero */
+            zero: number | null;
         };
         /**
          * Outcome
@@ -9418,6 +9511,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilterOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_reading_uncertainty: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UncertaintyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UncertaintyOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_zero_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ZeroOut"][];
                 };
             };
             default: components["responses"]["Problem"];

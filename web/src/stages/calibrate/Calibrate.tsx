@@ -14,14 +14,14 @@ import { Button } from '../../ui/Button'
 import { InputSign } from '../../ui/Diamond'
 import { Segments } from '../../ui/Fact'
 import { clock, figure, significant } from '../../ui/format'
-import { fromSi, signalUnit } from '../../ui/units'
+import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
 import { ComputedPanel } from '../../computed/ComputedPanel'
 import { yokeFirst } from '../../frame/yokeFirst'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { CalibrationView } from './calibration/CalibrationView'
 import { PlanForm } from './calibration/PlanForm'
 import { DisplayPanel } from './DisplayPanel'
-import { perSignal, shuntError } from './figures'
+import { perSignal, shuntError, zeroDrift } from './figures'
 import { ScalingPanel } from './ScalingPanel'
 import { ScalingPlot } from './ScalingPlot'
 import { ReadingSteps } from './steps/ReadingSteps'
@@ -33,10 +33,11 @@ const COLUMNS = [
   ['Sensor', ''],
   ['Live', 'n'],
   ['Unit', 'hidden'],
+  ['Noise', 'n'],
   ['Raw', 'n'],
   ['Scaling', 'n'],
   ['Zeroed', ''],
-  ['Zero', 'n'],
+  ['Drift since', 'n'],
   ['Shunt due', 'n'],
   ['Read', 'n'],
   ['Error, %', 'n'],
@@ -221,6 +222,9 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
         )}
       </td>
       <td className="pl-0! text-soft">{c.unit}</td>
+      <td className="figure text-right text-soft">
+        {figure(reading && spanFromSi(reading.deviation, c.unit), c.decimals + 1)}
+      </td>
       <td className="text-right">
         <span className="figure">{figure(reading && fromSi(reading.raw, signal), 5)}</span>{' '}
         <span className="text-soft">{signal}</span>
@@ -238,9 +242,7 @@ function Row({ channel: c, input, chosen, onChoose }: RowProps) {
           <b className="font-strong text-marking-ink">{c.takes_zero ? 'not zeroed' : ''}</b>
         )}
       </td>
-      <td className="figure text-right">
-        {figure(c.zero === null ? null : fromSi(c.zero, signal), 4)}
-      </td>
+      <td className="figure text-right">{figure(zeroDrift(c), 4)}</td>
       <td className="figure text-right">{figure(c.shunt_expected_mv_v, 4)}</td>
       <td className="figure text-right">{figure(c.shunt_measured_mv_v, 4)}</td>
       <td

@@ -9,6 +9,7 @@ import { unitsOf } from '../../ui/units'
 import type { Waiting } from '../../frame/yokeFirst'
 import { attempt } from '../../ui/notices'
 import { shuntError } from './figures'
+import { ReadingUncertainty } from './ReadingUncertainty'
 
 interface Props {
   channel: Channel
@@ -48,6 +49,7 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
           </Button>
         </Section>
       )}
+      <ReadingUncertainty key={c.id} channel={c} />
       <Section title="Display and sign">
         <Fact name="Unit">
           <Segments

@@ -5,6 +5,7 @@ import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
+import { ZeroHistory } from './ZeroHistory'
 import { kindsFor, scalingKind } from '../../kinds/scalings'
 import { shownValue, unitOf, withField } from '../../kinds/scalings/scaling'
 
@@ -63,6 +64,7 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
             Zero {channel.name}
           </Button>
         )}
+        <ZeroHistory channel={channel} />
         {onCalibrate && (
           <Button size={36} onClick={onCalibrate}>
             Calibrate against loads…

@@ -7,6 +7,12 @@ export function shuntError(c: Channel): number | null {
   return (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
 }
 
+/** How far the zero went since the first one of the day, in the signal's unit; null without one. */
+export const zeroDrift = (c: Channel): number | null =>
+  c.zero == null || c.zero_of_today == null
+    ? null
+    : spanFromSi(c.zero - c.zero_of_today, signalUnit(c.signal))
+
 /** What one unit of the signal is worth, near rest, in the channel's unit. */
 export const perSignal = (c: Channel): number =>
   spanFromSi(c.per_signal, c.unit) / spanFromSi(1, signalUnit(c.signal))

@@ -1,0 +1,99 @@
+"""What a reading is uncertain by, how a zero drifts, and what a certificate's date does."""
+
+from datetime import date, timedelta
+
+import pytest
+from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.models import User
+from yoke_server.calibrate.services import keep_zeros
+from yoke_server.common.clock import laboratory_today
+from yoke_server.demo.services import load_cells
+from yoke_server.kinds.orders.measuring import RestReading
+from yoke_server.sensors.models import Certificate, Sensor
+from yoke_server.setups.models import Balance
+
+pytestmark = pytest.mark.django_db
+JSON = "application/json"
+PER_V_V = 10e3 / 2e-3  # N
+
+
+@pytest.fixture
+def setup(db):
+    return load_cells()
+
+
+def zero(setup, name, signal, **reading):
+    """The outcome of a zero on a signal."""
+    engineer = Actor(User.objects.get(username="engineer"))
+    rest = RestReading(
+        **{"mean": signal, "deviation": 1e-9, "clipped": False, "moved": 0.0} | reading
+    )
+    (outcome,) = keep_zeros(engineer, setup.pk, {setup.channels.get(name=name).key: rest})
+    return outcome["problem"]
+
+
+def asked(client, setup, name, reading, deviation=0.0):
+    url = f"/api/channels/{setup.channels.get(name=name).pk}/uncertainty"
+    answer = client.post(url, {"reading": reading, "deviation": deviation}, JSON)
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+def test_the_budget_of_a_reading_worked_by_hand(as_role, setup):
+    zero(setup, "F ref", 1e-6)
+    zero(setup, "F ref", 1.2e-6)  # it drifted by 1 N
+    found = asked(as_role("reviewer"), setup, "F ref", 5e3, deviation=0.4)
+    at = {t["name"]: t["standard"] for t in found["terms"]}
+    assert at["certificate K-26-0317"] == pytest.approx(1e-4 * 5e3)
+    assert at["drift of the zero"] == pytest.approx(0.2e-6 * PER_V_V / 3**0.5)
+    assert at["noise"] == 0.4
+    assert at["resolution"] == pytest.approx(0.5 / 3**0.5)  # 0.001 kN is shown
+    total = sum(u * u for u in at.values()) ** 0.5
+    assert found["expanded"] == pytest.approx(2.0 * total, rel=1e-4)
+    assert found["lacks"] == []
+
+
+def test_what_is_not_known_is_said(as_role, setup):
+    client = as_role("reviewer")
+    assert asked(client, setup, "F axle", 5e3)["lacks"] == [
+        "Load cell 10 kN, axle LC-1192 has no certificate.",
+        "The channel is not zeroed.",
+    ]
+    yesterday = laboratory_today() - timedelta(1)
+    Certificate.objects.update(due_on=yesterday)
+    assert "Certificate K-26-0317 is overdue." in asked(client, setup, "F ref", 1.0)["lacks"]
+    Certificate.objects.update(expanded=None)
+    lacks = asked(client, setup, "F ref", 1.0)["lacks"]
+    assert "Certificate K-26-0317 states no uncertainty." in lacks
+
+
+def test_a_zero_is_refused_while_the_signal_moves_and_says_by_how_much(setup):
+    refused = zero(setup, "F ref", 1e-6, moved=4e-5)
+    assert refused == (
+        "F ref is not steady: it went by 0.2 kN, more than 0.04 kN; wait until it stands still."
+    )
+    assert "spreads by 1 kN" in zero(setup, "F ref", 1e-6, deviation=2e-4)
+    assert zero(setup, "F ref", 1e-6, moved=1e-6) == ""
+
+
+def test_zeros_have_a_history_and_a_drift_of_the_day(as_role, setup):
+    client, channel = as_role("reviewer"), setup.channels.get(name="F ref")
+    for signal in (1e-6, 2e-6, 3e-6):
+        zero(setup, "F ref", signal)
+    old = Balance.objects.order_by("pk").first()
+    Balance.objects.filter(pk=old.pk).update(at=old.at - timedelta(2))
+    found = client.get(f"/api/channels/{channel.pk}/zeros").json()
+    assert [z["zero"] for z in found] == [1e-6, 2e-6, 3e-6]
+    page = client.get(f"/api/setups/{setup.pk}").json()["channels"]
+    shown = {c["name"]: (c["zero"], c["zero_of_today"]) for c in page}
+    assert shown == {"F ref": (3e-6, 2e-6), "F axle": (None, None)}
+
+
+def test_an_overdue_certificate_stands_in_the_preflight_list_and_hinders_nothing(as_role, setup):
+    def issues():
+        listed = as_role("engineer").get(f"/api/setups/{setup.pk}").json()["preflight"]
+        return [(i["text"], i["blocks"]) for i in listed if i["code"] == "overdue"]
+
+    assert issues() == []
+    Sensor.objects.filter(serial="LC-1192").update(due_on=date(2026, 1, 31))
+    assert issues() == [("The certificate of F axle, LC-1192, is overdue since 2026-01-31.", False)]
