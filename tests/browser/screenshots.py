@@ -188,7 +188,9 @@ def calibrate(page: Page) -> None:
     page.get_by_role("button", name="Calibrate against loads").click()
     page.get_by_role("button", name="Begin the calibration").click()
     page.get_by_role("button", name="Put Axle cell on the bench").click()
+    page.wait_for_timeout(4 * SETTLE)
     page.get_by_role("button", name="Zero 2 channels").click()
+    page.get_by_text("Zeroed 2 channels.").wait_for()
     page.get_by_text("Zeroed 2 channels.").wait_for(state="detached")
     done = page.get_by_role("button", name=re.compile(r"^Step \d+,.*, captured$"))
     for step in range(FALLING):

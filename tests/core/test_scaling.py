@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from yoke_core.bridge.circuit import BridgeStrain, Circuit, resting_bridge
 from yoke_core.errors import ScalingError
 from yoke_core.scaling.curve import Polynomial, Table
+from yoke_core.scaling.likely import likely_figure
 from yoke_core.scaling.line import Line, rated_output, two_points
 from yoke_core.scaling.loop import LoopCurrent, loop_span
 from yoke_core.scaling.platinum import PlatinumThermometer
@@ -153,3 +154,21 @@ def test_extremes_of_an_interval_are_those_of_all_signals_in_it(signals):
         assert high == pytest.approx(run.max(), abs=1e-2)
         assert low <= run.min() + 1e-12
         assert high >= run.max() - 1e-12
+
+
+@pytest.mark.parametrize(
+    ("value", "range_", "meant"),
+    [
+        (2.0, (0.2e-3, 6e-3), 2e-3),  # mV taken for V
+        (-0.02, (0.2e-3, 6e-3), -2e-3),
+        (2e-6, (0.2e-3, 6e-3), 2e-3),
+        (2e-3, (0.2e-3, 6e-3), None),
+        (208.0, (1.6, 4.5), 2.08),
+        (0.0, (1.6, 4.5), None),
+        (float("nan"), (1.6, 4.5), None),
+        (9.0, (1.6, 4.5), None),  # no shift of its point is in character
+    ],
+)
+def test_a_figure_out_of_character_is_named_with_the_likely_one(value, range_, meant):
+    found = likely_figure(value, *range_)
+    assert found == (pytest.approx(meant, rel=1e-12) if meant else None)

@@ -26,6 +26,7 @@ def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
         per_signal=slope if math.isfinite(slope) else 0.0,
         ends=list(channel.wiring.signal_range(channel)),
         scaling_problem=problem,
+        scaling_doubt=channel.scaling.doubt(),
         takes_zero=takes_zero(channel),
     )
 

@@ -22,11 +22,12 @@ class ScalingChange(Body):
 class ChannelScalingOut(Answer):
     """What a channel's scaling does; ``per_signal`` is its slope near rest, quantity by signal in
     SI, 0 where ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it
-    counts."""
+    counts; ``scaling_doubt`` names a figure that is out of character, and the likely one."""
 
     per_signal: float
     ends: list[float]
     scaling_problem: str
+    scaling_doubt: str
     takes_zero: bool
 
 

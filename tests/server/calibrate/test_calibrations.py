@@ -182,6 +182,12 @@ def test_a_capture_that_says_nothing_is_refused_with_the_reason(setup, readings,
     assert not calibration.points.exists()
 
 
+def test_a_reference_without_a_zero_measures_no_load(setup):
+    calibration = begun(setup)
+    with pytest.raises(Problem, match="The reference F ref is not zeroed"):
+        keep_capture(who("technician"), calibration.pk, 0, measured(setup, 10e3))
+
+
 def test_steps_go_in_order_and_an_answer_that_was_lost_does_no_harm(setup):
     zero_both(setup)
     calibration = begun(setup)

@@ -97,3 +97,11 @@ def test_an_overdue_certificate_stands_in_the_preflight_list_and_hinders_nothing
     assert issues() == []
     Sensor.objects.filter(serial="LC-1192").update(due_on=date(2026, 1, 31))
     assert issues() == [("The certificate of F axle, LC-1192, is overdue since 2026-01-31.", False)]
+
+
+def test_a_rated_output_in_volts_is_taken_and_doubted(as_role, setup):
+    client, channel = as_role("engineer"), setup.channels.get(name="F axle")
+    body = {"scaling": {"kind": "rated_output", "rated_output": 0.2, "capacity": 10e3}}
+    answer = client.patch(f"/api/channels/{channel.pk}/scaling", body, JSON)
+    (doubt,) = {c["scaling_doubt"] for c in answer.json()["channels"] if c["name"] == "F axle"}
+    assert doubt == "A rated output of 200 mV/V is unlikely; 2 mV/V?"

@@ -3117,6 +3117,8 @@ export interface components {
             ends: number[];
             /** Scaling Problem */
             scaling_problem: string;
+            /** Scaling Doubt */
+            scaling_doubt: string;
             /** Takes Zero */
             takes_zero: boolean;
             /** Id */

@@ -87,6 +87,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     per_signal: 12.5e6,
     ends: [-2e-3, 2e-3],
     scaling_problem: '',
+    scaling_doubt: '',
     takes_zero: true,
     zero: 0,
     zeroed_at: '2026-11-23T10:00:00Z',

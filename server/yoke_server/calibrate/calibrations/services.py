@@ -22,7 +22,7 @@ from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import from_si
-from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
 from yoke_server.ledger.services import record
@@ -198,6 +198,13 @@ def _load(calibration: Calibration, step: PlanStep, measured: Rest) -> float:
     if key is None:
         return step.load
     reference = frozen_channel(calibration.setup, key)
+    if reference.zero is None and takes_zero(reference):
+        raise Problem(
+            409,
+            f"The reference {reference.name} is not zeroed.",
+            code=ProblemType.NOT_READY,
+            hint="Take all load off, and zero it.",
+        )
     reading = measured.get(key)
     if reading is None or reading.mean is None or reading.clipped:
         raise Problem(422, f"The reference {reference.name} clipped.", hint="Take load off.")

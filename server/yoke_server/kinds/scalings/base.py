@@ -27,6 +27,10 @@ class Scaling(Spec):
         """The steps from the signal to the quantity, both in SI; raises `ScalingError`."""
         raise NotImplementedError
 
+    def doubt(self) -> str:
+        """Why one of its figures is out of character, with the likely one; empty where none is."""
+        return ""
+
     @property
     def factor_of_gauge(self) -> float | None:
         """The gauge factor, of a strain gauge's scaling."""

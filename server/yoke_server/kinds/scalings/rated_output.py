@@ -9,6 +9,9 @@ if TYPE_CHECKING:
     from yoke_server.kinds.inputs.base import Wiring
 
 
+USUAL = (0.2e-3, 6e-3)  # V/V
+
+
 class RatedOutputScaling(Scaling):
     """A certificate's output at capacity; of either sign."""
 
@@ -24,6 +27,16 @@ class RatedOutputScaling(Scaling):
         from yoke_core.scaling.line import rated_output
 
         return [rated_output(self.rated_output, self.capacity)]
+
+    def doubt(self) -> str:
+        """Load cells and torque sensors give 0.2 to 6 mV/V."""
+        from yoke_core.scaling.likely import likely_figure
+
+        meant = likely_figure(self.rated_output, *USUAL)
+        if meant is None:
+            return ""
+        given = f"{self.rated_output * 1e3:g} mV/V"
+        return f"A rated output of {given} is unlikely; {meant * 1e3:g} mV/V?"
 
     def reach(self, of_input: float) -> float:
         return min(of_input, abs(self.rated_output))

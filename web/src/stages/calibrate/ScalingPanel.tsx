@@ -3,6 +3,9 @@ import { changeScaling, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
+import { Fact } from '../../ui/Fact'
+import { significant } from '../../ui/format'
+import { signalUnit, spanFromSi } from '../../ui/units'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
 import { ZeroHistory } from './ZeroHistory'
@@ -17,6 +20,30 @@ interface Props {
   onCalibrate?: () => void
 }
 
+/** What the scaling comes to: its full scale, and what one unit gives at the input. */
+function FullScale({ channel: c }: { channel: Channel }) {
+  const signal = signalUnit(c.signal)
+  const reach = Math.max(...c.ends.map(Math.abs)) * Math.abs(c.per_signal)
+  const each = spanFromSi(1, signal) / Math.abs(spanFromSi(c.per_signal, c.unit))
+  const volts = 'excitation_v' in c.conditioning ? c.conditioning.excitation_v : null
+  if (!c.per_signal || !Number.isFinite(each)) return null
+  return (
+    <div>
+      <Fact name="Full scale">
+        <span className="figure">{significant(spanFromSi(reach, c.unit))}</span> {c.unit}
+      </Fact>
+      <Fact name={`1 ${c.unit} gives`}>
+        <span className="figure">{significant(each)}</span> {signal}
+        {volts !== null && signal === 'mV/V' && (
+          <span className="text-soft">
+            , {significant(each * volts * 1e3)} µV at {volts} V
+          </span>
+        )}
+      </Fact>
+    </div>
+  )
+}
+
 /** How mV/V becomes the channel's quantity; each field is saved as it is left. */
 export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props) {
   const may = useMay('change scaling')
@@ -28,7 +55,7 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
         <h2>{channel.name}</h2>
         <span className="text-soft">scaling in force</span>
       </div>
-      <div className="flex flex-col gap-3 overflow-auto p-4">
+      <div className="flex flex-col gap-3 overflow-auto p-4 *:flex-none">
         <Choice
           label="Scaling by"
           options={kindsFor(channel)}
@@ -58,18 +85,24 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
             {channel.scaling_problem}
           </p>
         )}
+        {channel.scaling_doubt && (
+          <p role="status" className="text-small leading-4 text-marking-ink">
+            {channel.scaling_doubt}
+          </p>
+        )}
+        <FullScale channel={channel} />
         {!may && <p className="text-small text-soft">Only an engineer changes scaling.</p>}
         {channel.takes_zero && (
           <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
             Zero {channel.name}
           </Button>
         )}
-        <ZeroHistory channel={channel} />
         {onCalibrate && (
           <Button size={36} onClick={onCalibrate}>
             Calibrate against loads…
           </Button>
         )}
+        <ZeroHistory channel={channel} />
       </div>
     </section>
   )

@@ -9,6 +9,9 @@ if TYPE_CHECKING:
     from yoke_server.kinds.inputs.base import Wiring
 
 
+METAL = (1.6, 4.5)
+
+
 class GaugeScaling(Scaling):
     """Strain gauges; Poisson's ratio of the part counts where grids lie across."""
 
@@ -19,6 +22,14 @@ class GaugeScaling(Scaling):
     @property
     def factor_of_gauge(self) -> float | None:
         return self.gauge_factor
+
+    def doubt(self) -> str:
+        """Metal grids have a factor of 1.6 to 4.5; 205 is more likely one without its point than
+        a semiconductor's."""
+        from yoke_core.scaling.likely import likely_figure
+
+        meant = likely_figure(self.gauge_factor, *METAL)
+        return f"A gauge factor of {self.gauge_factor:g} is unlikely; {meant:g}?" if meant else ""
 
     @classmethod
     def gives(cls, quantity: str) -> bool:

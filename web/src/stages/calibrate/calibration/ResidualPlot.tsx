@@ -5,6 +5,7 @@ import { largestOf, residuals, type Residual } from './figures'
 
 const [WIDTH, HEIGHT] = [620, 470]
 const AREA = { left: 54, right: 84, top: 40, bottom: 44 }
+const LABEL = 13 // px, that the name of a band needs
 const LEAST = 0.02 // %, that the plot shows at least
 
 /** The residuals of all series over the bands of the classes. */
@@ -47,7 +48,7 @@ export function ResidualPlot({
         className="h-full w-full text-note"
       >
         {bands
-          .filter(([, limit]) => limit <= most)
+          .filter(([, limit]) => limit <= most && y(0) - y(limit) > LABEL)
           .reverse()
           .map(([name, limit]) => (
             <g key={name}>
