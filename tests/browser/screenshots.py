@@ -86,6 +86,7 @@ def wiring_sheet(page: Page) -> None:
 def take(page: Page) -> None:
     """Walk the five stages; the run in the pictures is a real pull."""
     page.get_by_role("button", name=re.compile("^Front fork")).click()
+    page.get_by_role("img", name=re.compile("^F axle from")).wait_for()
     shot(page, "projects")
     page.get_by_role("link", name="Open Tension").click()
     stage(page, "Wire")

@@ -16,7 +16,8 @@ export function LatestCurve({ run }: { run: NonNullable<SetupLine['last_run']> }
     staleTime: run.state === 'recording' ? 2000 : Infinity,
     refetchInterval: run.state === 'recording' ? 2000 : false,
   }).data
-  if (!view?.length) return <p className="text-soft">No samples yet.</p>
+  if (!view) return null // it is on the way
+  if (!view.length) return <p className="text-soft">No samples yet.</p>
   const { path, low, high } = drawn(view)
   const said = (value: number) => figure(fromSi(value, run.unit), 3)
   return (
