@@ -36,6 +36,6 @@ def likely_figure(value: float, lowest: float, highest: float) -> float | None:
     size = abs(value)
     if not math.isfinite(value) or not size or lowest <= size <= highest:
         return None
-    power = math.ceil(math.log10(lowest / size))
+    power = round(math.log10(math.sqrt(lowest * highest) / size))  # to about the middle
     meant = float(f"{size * 10.0**power:.12g}")
     return math.copysign(meant, value) if lowest <= meant <= highest else None

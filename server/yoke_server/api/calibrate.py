@@ -26,6 +26,13 @@ def change_scaling(request: HttpRequest, channel_id: Id, body: schemas.ScalingCh
     return setup_out(channel.setup_id)
 
 
+@router.post("/channels/{channel_id}/scaling/certificate", response=SetupOut)
+def scale_by_certificate(request: HttpRequest, channel_id: Id) -> SetupOut:
+    """Scale the channel by the table of its instrument's certificate in force."""
+    channel = services.scale_by_certificate(Actor.of(request), channel_id)
+    return setup_out(channel.setup_id)
+
+
 @router.get("/channels/{channel_id}/curve", response=schemas.CurveOut)
 def scaling_curve(request: HttpRequest, channel_id: Id) -> dict[str, list[float]]:
     """What the channel makes of its signal: refused where its scaling has no answer."""

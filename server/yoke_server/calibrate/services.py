@@ -15,6 +15,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import from_si, last_digit
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
+from yoke_server.kinds.scalings.table import TablePoint, TableScaling
 from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
@@ -41,6 +42,37 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
         changes["steps"] = _put_in_place(channel.steps, steps)
     change_rows(actor, setup, f"Changed the scaling of {channel.name}", [(channel, changes)])
     return channel
+
+
+@transaction.atomic
+def scale_by_certificate(actor: Actor, channel_id: int) -> Channel:
+    """Scale a channel by the table of its instrument's certificate in force."""
+    require(actor, "change scaling")
+    setup, channel = lock_channel(channel_id)
+    newest = channel.sensor.certificates.order_by("calibrated_on", "pk").last()
+    if newest is None or len(newest.points) < 2:
+        serial = channel.sensor.serial
+        which = f"Certificate {newest.number} of {serial}" if newest else serial
+        raise Problem(
+            422,
+            f"{which} has no table of points.",
+            hint="Type it into the certificate, in the library.",
+        )
+    points = _points(channel, newest.points)
+    scaling = TableScaling(points=[TablePoint(value=v, signal=s) for v, s in points])
+    _check_scaling(setup, channel, scaling)
+    action = f"Scaled {channel.name} by certificate {newest.number}"
+    change_rows(actor, setup, action, [(channel, {"scaling": scaling})])
+    return channel
+
+
+def _points(channel: Channel, stated: list[list[float]]) -> list[tuple[float, float]]:
+    """(value, signal) by rising signal; where the zero is taken off the signal, with no load and
+    no signal among them."""
+    points = {signal: value for value, signal in stated}
+    if channel.wiring.zeroes_signal:
+        points.setdefault(0.0, 0.0)
+    return [(value, signal) for signal, value in sorted(points.items())]
 
 
 def _put_in_place(before: Sequence[ReadingStep], steps: Sequence[ReadingStep]) -> list[ReadingStep]:

@@ -108,6 +108,9 @@ class CertificateOut(Schema):
     calibrated_on: date
     due_on: date | None
     rated_output: float | None
+    expanded: float | None
+    instrument_class: str
+    points: list[list[float]]
     file_name: str
     has_file: bool
 
@@ -131,6 +134,9 @@ class CertificateIn(Body):
     calibrated_on: Day
     due_on: Day | None = None
     rated_output: Annotated[str, Field(max_length=30)] = ""  # as typed, mV/V
+    expanded: Annotated[str, Field(max_length=30)] = ""  # as typed, % of the reading, k = 2
+    instrument_class: Annotated[str, Field(max_length=40)] = ""
+    points: Annotated[str, Field(max_length=8000)] = ""  # as typed, a load; signal a line
 
 
 class ImportedOut(Schema):

@@ -17,6 +17,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.sensors.models import Certificate, Sensor
 from yoke_server.sensors.record import Read, Record, from_record, to_record
+from yoke_server.sensors.stated import read_expanded, read_points
 from yoke_server.sensors.tables import read_table
 
 LARGEST_FILE = 4 << 20  # bytes
@@ -145,18 +146,27 @@ def add_certificate(
     calibrated_on: date,
     due_on: date | None,
     rated_output: str = "",
+    expanded: str = "",
+    instrument_class: str = "",
+    points: str = "",
     stated: Stated | None = None,
 ) -> Certificate:
     """A new calibration; the newest one is in force for the instrument from now on.
 
-    rated_output : as somebody typed it, where ``stated`` has none
+    rated_output, expanded, instrument_class, points : as somebody typed them from paper, where
+        there is no ``stated``
     Channels keep the scaling that they have: it is changed in Calibrate, by an engineer.
     """
     require(actor, "keep certificates")
     sensor = Sensor.objects.select_for_update().get(pk=sensor_id)
     _check_dates(calibrated_on, due_on)
-    stated = stated or Stated()
-    rated = stated.rated_output or _rated(sensor, rated_output)
+    if stated is None:
+        stated = Stated(
+            read_expanded(expanded),
+            instrument_class.strip(),
+            read_points(sensor, points),
+            _rated(sensor, rated_output),
+        )
     try:
         with transaction.atomic():
             made = Certificate.objects.create(
@@ -164,7 +174,7 @@ def add_certificate(
                 number=number,
                 calibrated_on=calibrated_on,
                 due_on=due_on,
-                rated_output=rated,
+                rated_output=stated.rated_output,
                 expanded=stated.expanded,
                 instrument_class=stated.instrument_class,
                 points=stated.points,

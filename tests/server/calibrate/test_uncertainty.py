@@ -8,8 +8,10 @@ from yoke_server.accounts.models import User
 from yoke_server.calibrate.services import keep_zeros
 from yoke_server.common.clock import laboratory_today
 from yoke_server.demo.services import load_cells
+from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.sensors.models import Certificate, Sensor
+from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Balance
 
 pytestmark = pytest.mark.django_db
@@ -105,3 +107,53 @@ def test_a_rated_output_in_volts_is_taken_and_doubted(as_role, setup):
     answer = client.patch(f"/api/channels/{channel.pk}/scaling", body, JSON)
     (doubt,) = {c["scaling_doubt"] for c in answer.json()["channels"] if c["name"] == "F axle"}
     assert doubt == "A rated output of 200 mV/V is unlikely; 2 mV/V?"
+
+
+def certificate(client, serial, **fields):
+    """The answer to a certificate that somebody typed from paper."""
+    sensor = Sensor.objects.get(serial=serial)
+    body = {"number": "EX-1", "calibrated_on": "2026-05-01"} | fields
+    return client.post(f"/api/sensors/{sensor.pk}/certificates", body, JSON)
+
+
+def test_a_certificate_from_elsewhere_is_typed_in_and_becomes_a_scaling(as_role, setup):
+    client, channel = as_role("engineer"), setup.channels.get(name="F axle")
+    url = f"/api/channels/{channel.pk}/scaling/certificate"
+    none = client.post(url)
+    assert (none.status_code, none.json()["title"]) == (422, "LC-1192 has no table of points.")
+    table = "10; 2,0010\n5;\u20091,0008 mV/V\n2.5 kN; 0.5"
+    answer = certificate(client, "LC-1192", points=table, expanded="0,05 %", instrument_class="1")
+    assert answer.status_code == 201, answer.content
+    kept = answer.json()["certificates"][-1]
+    assert (kept["expanded"], kept["instrument_class"]) == (pytest.approx(5e-4), "1")
+    assert kept["points"][1] == pytest.approx([5e3, 1.0008e-3])
+    assert client.post(url).status_code == 200
+    zero(setup, "F axle", 1e-5)
+    scaled = next(c for c in freeze_channels(setup) if c.name == "F axle")
+    readings = chain_of(scaled).apply([1e-5, 1e-5 + 1.0008e-3, 1e-5 + (1.0008e-3 + 2.0010e-3) / 2])
+    assert readings == pytest.approx([0.0, 5e3, 7.5e3])
+    at = {t["name"]: t["standard"] for t in asked(client, setup, "F axle", 5e3)["terms"]}
+    assert at["certificate EX-1"] == pytest.approx(2.5e-4 * 5e3)
+    refused = as_role("technician").post(url)
+    assert refused.status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("fields", "why"),
+    [
+        ({"points": "10; 2\n10"}, "Line 2 of the table is no load and signal."),
+        ({"points": "10; two\n5; 1"}, "Line 1: letter t is no figure."),
+        ({"points": "10; 2\n5; 2"}, "Two points have the signal 2 mV/V."),
+        ({"points": "10; 2"}, "A table has 2 to 200 points."),
+        ({"points": "1,000.5; 2\n5; 1"}, "write one decimal sign"),
+        ({"expanded": "30"}, "An uncertainty of 30 % is none."),
+        ({"expanded": "0"}, "An uncertainty of 0 % is none."),
+        ({"calibrated_on": "2099-01-01"}, "The calibration lies in the future."),
+        ({"due_on": "2026-04-01"}, "It is due before it was calibrated."),
+    ],
+)
+def test_a_certificate_that_makes_no_sense_is_not_kept(as_role, setup, fields, why):
+    answer = certificate(as_role("engineer"), "LC-1192", **fields)
+    assert answer.status_code == 422
+    assert why in answer.json()["title"]
+    assert not Sensor.objects.get(serial="LC-1192").certificates.exists()

@@ -237,6 +237,12 @@ export async function keepSignTest(id: number, body: Schemas['SignTested']): Pro
   return true
 }
 
+/** Scale a channel by the table of its instrument's certificate. */
+export async function scaleByCertificate(channel_id: number): Promise<void> {
+  const path = { params: { path: { channel_id } } }
+  await keepSetup(await got(client.POST('/api/channels/{channel_id}/scaling/certificate', path)))
+}
+
 export async function changeScaling(id: number, body: Schemas['ScalingChange']): Promise<void> {
   const path = { params: { path: { channel_id: id } } }
   await keepSetup(await got(client.PATCH('/api/channels/{channel_id}/scaling', { ...path, body })))

@@ -1355,6 +1355,26 @@ export interface paths {
         patch: operations["yoke_server_api_calibrate_change_scaling"];
         trace?: never;
     };
+    "/api/channels/{channel_id}/scaling/certificate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scale By Certificate
+         * @description Scale the channel by the table of its instrument's certificate in force.
+         */
+        post: operations["yoke_server_api_calibrate_scale_by_certificate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/channels/{channel_id}/curve": {
         parameters: {
             query?: never;
@@ -5087,6 +5107,12 @@ export interface components {
             due_on: string | null;
             /** Rated Output */
             rated_output: number | null;
+            /** Expanded */
+            expanded: number | null;
+            /** Instrument Class */
+            instrument_class: string;
+            /** Points */
+            points: number[][];
             /** File Name */
             file_name: string;
             /** Has File */
@@ -5433,6 +5459,21 @@ export interface components {
              * @default
              */
             rated_output: string;
+            /**
+             * Expanded
+             * @default
+             */
+            expanded: string;
+            /**
+             * Instrument Class
+             * @default
+             */
+            instrument_class: string;
+            /**
+             * Points
+             * @default
+             */
+            points: string;
         };
         /**
          * DifferenceOut
@@ -9428,6 +9469,29 @@ export interface operations {
                 "application/json": components["schemas"]["ScalingChange"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_scale_by_certificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {

@@ -7,6 +7,7 @@ import { Button } from '../ui/Button'
 import { Section } from '../ui/Fact'
 import { FileButton } from '../ui/FileButton'
 import { Form, TextField } from '../ui/Form'
+import { signalUnit, unitsOf } from '../ui/units'
 import { History } from './History'
 
 /** The certificate in force, those before it, and what the rated output did meanwhile. */
@@ -22,6 +23,8 @@ export function Certificates({ instrument }: { instrument: Instrument }) {
       {newest ? (
         <p className="text-small">
           calibrated <span className="figure">{newest.calibrated_on}</span>
+          {newest.expanded !== null && `, ± ${+(newest.expanded * 100).toPrecision(2)} %`}
+          {newest.instrument_class && `, ${newest.instrument_class}`}
           {newest.due_on && (
             <span className={tone}>
               {', '}
@@ -87,6 +90,9 @@ function NewCertificate({ instrument, onDone }: { instrument: Instrument; onDone
       calibrated_on: fields.calibrated_on ?? '',
       due_on: fields.due_on || null,
       rated_output: fields.rated_output ?? '',
+      expanded: fields.expanded ?? '',
+      instrument_class: fields.instrument_class ?? '',
+      points: fields.points ?? '',
     })
     onDone()
   }
@@ -96,6 +102,17 @@ function NewCertificate({ instrument, onDone }: { instrument: Instrument; onDone
       <TextField name="calibrated_on" label="Calibrated on" type="date" required />
       <TextField name="due_on" label="Due on" type="date" />
       {bridge && <TextField name="rated_output" label="Rated output, mV/V" />}
+      <TextField name="expanded" label="Uncertainty of the reading, %, k = 2" />
+      <TextField name="instrument_class" label="Class" />
+      <label className="block text-small text-soft">
+        Table, a line each: {unitsOf(instrument.quantity)[0]}; {signalUnit(instrument.signal)}
+        <textarea
+          name="points"
+          rows={4}
+          maxLength={8000}
+          className="figure mt-0.5 block w-full rounded border border-rule-strong bg-paper px-2 py-1 text-body text-ink"
+        />
+      </label>
     </Form>
   )
 }

@@ -1,5 +1,5 @@
 import type { Channel } from '../../api/client'
-import { changeScaling, zero } from '../../api/actions'
+import { changeScaling, scaleByCertificate, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
@@ -9,6 +9,7 @@ import { signalUnit, spanFromSi } from '../../ui/units'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
 import { ZeroHistory } from './ZeroHistory'
+import { attempt } from '../../ui/notices'
 import { kindsFor, scalingKind } from '../../kinds/scalings'
 import { shownValue, unitOf, withField } from '../../kinds/scalings/scaling'
 
@@ -79,6 +80,11 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
           ))}
         </div>
         {form.Form && <form.Form channel={channel} scaling={channel.scaling} disabled={!may} />}
+        {may && channel.sensor.due_on && (
+          <Button size={24} onClick={() => void attempt(scaleByCertificate(channel.id))}>
+            Take its certificate's table
+          </Button>
+        )}
         {form.note && <p className="text-small leading-4 text-soft">{form.note}</p>}
         {channel.scaling_problem && (
           <p role="alert" className="text-small leading-4 text-signal">
