@@ -101,6 +101,7 @@ class ChannelOut(ChannelScalingOut):
     polarity: PolarityName
     steps: StepList
     recorded: bool
+    zero_each_run: bool
     grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None

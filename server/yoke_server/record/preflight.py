@@ -9,7 +9,7 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
-from yoke_server.record.queries import open_run, pulled_specimens
+from yoke_server.record.queries import last_start, open_run, pulled_specimens
 from yoke_server.record.space import free_space
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.freezing import freeze, newest
@@ -45,6 +45,7 @@ def preflight_issues(
         pulled = pulled_specimens(setup)
     everything = [
         *_of_channels(found),
+        *_to_zero_again(setup, found),
         *_of_wiring(setup),
         *_of_bench(setup.bench, setup, recorded),
         *_of_devices(setup, found),
@@ -87,6 +88,24 @@ def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
             for c in channels
             if c.zero is None and takes_zero(c)
         ),
+    ]
+
+
+def _to_zero_again(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
+    """Channels that want a new zero before each run, and have none since the last one began."""
+    wanting = [c for c in channels if c.zero_each_run and takes_zero(c)]
+    if not wanting or (last := last_start(setup.pk)) is None:
+        return []
+    return [
+        PreflightIssue(
+            "zero_again",
+            "calibrate",
+            f"{c.name} is to be zeroed before each run.",
+            "Take all load off, and zero it.",
+            blocks=True,
+        )
+        for c in wanting
+        if c.zeroed_at is None or c.zeroed_at < last
     ]
 
 

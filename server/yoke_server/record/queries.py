@@ -3,6 +3,7 @@
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from itertools import groupby
 from typing import Any
 
@@ -63,6 +64,12 @@ def pulled_specimens(setup: Setup) -> set[str]:
     found: dict[int, str | None] = dict(_PIECES.rows(setup.pk))
     found |= {run: name for run, name in _PIECES_CORRECTED.rows(setup.pk) if run in found}
     return {specimen or "" for specimen in found.values()}
+
+
+def last_start(setup_id: int) -> datetime | None:
+    """When the newest run that was recorded of a setup began; None before the first."""
+    recorded = Run.objects.filter(setup_id=setup_id, document__isnull=True)
+    return recorded.order_by("-pk").values_list("started_at", flat=True).first()
 
 
 @dataclass(frozen=True, slots=True)

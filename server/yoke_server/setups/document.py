@@ -52,6 +52,7 @@ class FrozenChannel(BaseModel):
     polarity: PolarityName
     steps: list[StepSpec]
     recorded: bool = True
+    zero_each_run: bool = False
     grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None

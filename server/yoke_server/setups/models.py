@@ -131,6 +131,7 @@ class Channel(models.Model):
     steps: StepList = SpecField(StepList, default=list)  # type: ignore[assignment]
     # Off: it is wired, shown and checked, but no run records it.
     recorded = models.BooleanField(default=True)
+    zero_each_run = models.BooleanField(default=False)  # a run may begin only after a new zero
     grid: Grid | None = SpecField(Grid, null=True)  # type: ignore[assignment]
     # Display
     unit = models.CharField(max_length=12)

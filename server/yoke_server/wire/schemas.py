@@ -20,6 +20,7 @@ class ChannelChange(Body):
     wiring: WiringSpec = unset()
     conditioning: ConditioningSpec = unset()
     recorded: bool = unset()
+    zero_each_run: bool = unset()
     unit: Annotated[str, Text(1, 12)] = unset()
     decimals: fields.Decimals = unset()
 

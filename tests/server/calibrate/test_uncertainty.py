@@ -14,6 +14,8 @@ from yoke_server.sensors.models import Certificate, Sensor
 from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Balance
 
+from tests.recorded import begin
+
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
 PER_V_V = 10e3 / 2e-3  # N
@@ -99,6 +101,24 @@ def test_an_overdue_certificate_stands_in_the_preflight_list_and_hinders_nothing
     assert issues() == []
     Sensor.objects.filter(serial="LC-1192").update(due_on=date(2026, 1, 31))
     assert issues() == [("The certificate of F axle, LC-1192, is overdue since 2026-01-31.", False)]
+
+
+def test_a_channel_may_want_a_new_zero_before_each_run(as_role, setup):
+    client, channel = as_role("engineer"), setup.channels.get(name="F axle")
+
+    def issues():
+        listed = client.get(f"/api/setups/{setup.pk}").json()["preflight"]
+        return [(i["text"], i["blocks"]) for i in listed if i["code"] == "zero_again"]
+
+    zero(setup, "F axle", 1e-6)
+    answer = client.patch(f"/api/channels/{channel.pk}", {"zero_each_run": True}, JSON)
+    assert answer.status_code == 200, answer.content
+    assert issues() == []  # no run since
+    setup.refresh_from_db()
+    type(begin(setup)).objects.update(state="kept")
+    assert issues() == [("F axle is to be zeroed before each run.", True)]
+    zero(setup, "F axle", 1e-6)
+    assert issues() == []
 
 
 def test_a_rated_output_in_volts_is_taken_and_doubted(as_role, setup):

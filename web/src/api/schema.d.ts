@@ -3189,6 +3189,8 @@ export interface components {
             steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
             /** Recorded */
             recorded: boolean;
+            /** Zero Each Run */
+            zero_each_run: boolean;
             grid: components["schemas"]["Grid"] | null;
             /** Zero */
             zero: number | null;
@@ -4345,6 +4347,8 @@ export interface components {
             conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Recorded */
             recorded?: boolean;
+            /** Zero Each Run */
+            zero_each_run?: boolean;
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -4373,6 +4377,8 @@ export interface components {
             conditioning?: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Recorded */
             recorded?: boolean;
+            /** Zero Each Run */
+            zero_each_run?: boolean;
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -6122,6 +6128,11 @@ export interface components {
              * @default true
              */
             recorded: boolean;
+            /**
+             * Zero Each Run
+             * @default false
+             */
+            zero_each_run: boolean;
             grid: components["schemas"]["Grid"] | null;
             /** Zero */
             zero: number | null;

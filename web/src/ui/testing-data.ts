@@ -88,6 +88,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     ends: [-2e-3, 2e-3],
     scaling_problem: '',
     scaling_doubt: '',
+    zero_each_run: false,
     takes_zero: true,
     zero: 0,
     zeroed_at: '2026-11-23T10:00:00Z',

@@ -28,6 +28,7 @@ OF_CHANNEL = (
     "polarity",
     "steps",
     "recorded",
+    "zero_each_run",
     "grid",
     "unit",
     "decimals",

@@ -1,5 +1,5 @@
 import type { Channel } from '../../api/client'
-import { changeScaling, scaleByCertificate, zero } from '../../api/actions'
+import { changeChannel, changeScaling, scaleByCertificate, zero } from '../../api/actions'
 import { useMay } from '../../api/queries'
 import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
@@ -8,6 +8,7 @@ import { significant } from '../../ui/format'
 import { signalUnit, spanFromSi } from '../../ui/units'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
+import { Toggle } from '../../ui/Toggle'
 import { ZeroHistory } from './ZeroHistory'
 import { attempt } from '../../ui/notices'
 import { kindsFor, scalingKind } from '../../kinds/scalings'
@@ -48,6 +49,7 @@ function FullScale({ channel: c }: { channel: Channel }) {
 /** How mV/V becomes the channel's quantity; each field is saved as it is left. */
 export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props) {
   const may = useMay('change scaling')
+  const mayWire = useMay('wire channels')
   const { kind } = channel.scaling
   const form = scalingKind(kind)
   return (
@@ -102,6 +104,19 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
           <Button size={36} {...zeroWaits} onClick={() => void zero(setupId, [channel.id])}>
             Zero {channel.name}
           </Button>
+        )}
+        {channel.takes_zero && (
+          <label className="flex min-h-7 items-center justify-between text-small">
+            <span className="text-soft">Zero before each run</span>
+            <Toggle
+              label="Zero before each run"
+              on={channel.zero_each_run}
+              disabled={!mayWire}
+              onChange={(zero_each_run) =>
+                void attempt(changeChannel(channel.id, { zero_each_run }))
+              }
+            />
+          </label>
         )}
         {onCalibrate && (
           <Button size={36} onClick={onCalibrate}>
