@@ -102,7 +102,9 @@ class Bench:
 
 BENCHES = {
     "shed": Bench(CouponWorld, shed_amplifiers, "Load frame", "LF25 load frame,1187,1.5", True),
-    "fork": Bench(ForkWorld, fork_amplifiers, "Servo", "SA10 servo actuator,2044,1.5", cells=fork_cells),
+    "fork": Bench(
+        ForkWorld, fork_amplifiers, "Servo", "SA10 servo actuator,2044,1.5", cells=fork_cells
+    ),
 }
 
 
