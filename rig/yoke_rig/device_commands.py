@@ -53,6 +53,13 @@ def _switch(args: list[str]) -> bool:
     return state in ("ON", "1")
 
 
+def _put_faults(amp: Amplifier, number: int, text: str) -> None:
+    try:
+        amp.pretend(number, read_faults(text))
+    except ValueError as error:
+        raise CommandError(-224, f"Illegal parameter value; {error}") from None
+
+
 def input_commands(amp: Amplifier, put_on: PutOn) -> dict[str, Handler]:
     """Settings and questions with an input's number in their header."""
 
@@ -84,10 +91,7 @@ def input_commands(amp: Amplifier, put_on: PutOn) -> dict[str, Handler]:
         if (load := text.removeprefix("load ")) != text:
             put_on(suffix, number([load]))
             return
-        try:
-            amp.pretend(suffix, read_faults(text))
-        except ValueError as error:
-            raise CommandError(-224, f"Illegal parameter value; {error}") from None
+        _put_faults(amp, suffix, text)
 
     return {
         "INPut:PROBe?": probe,
