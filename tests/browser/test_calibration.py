@@ -92,4 +92,4 @@ def test_a_load_cell_gets_its_certificate_and_its_scaling(setup, application, op
     rated = Sensor.objects.get(serial="LC-1192").spec.rated_output
     assert rated == pytest.approx(2e-3 * (1 + 3.6e-4 - 0.5e-4), rel=1e-4)
     engineer.get_by_role("button", name="Close").click()
-    expect(engineer.get_by_role("region", name="Scaling")).to_be_visible()
+    expect(engineer.get_by_role("region", name="Scaling", exact=True)).to_be_visible()

@@ -8,15 +8,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 from yoke_core.calibration.fit import fit
 from yoke_core.errors import UncertaintyError
-from yoke_core.uncertainty.budget import Budget, Distribution, Term, coverage_factor, limits
+from yoke_core.uncertainty.budget import Budget, Component, Distribution, coverage_factor, limits
 from yoke_core.uncertainty.monte_carlo import propagate
 
 # GUM H.1.7: an end gauge by comparison, nm
 END_GAUGE = [
-    Term("standard", 25.0, dof=18),
-    Term("difference", 9.7, dof=25.6),
-    Term("expansion", 0.58e-6, sensitivity=5e6, dof=50),
-    Term("temperature", 0.029, sensitivity=575.0, dof=2),
+    Component("standard", 25.0, dof=18),
+    Component("difference", 9.7, dof=25.6),
+    Component("expansion", 0.58e-6, sensitivity=5e6, dof=50),
+    Component("temperature", 0.029, sensitivity=575.0, dof=2),
 ]
 # GUM H.3: corrections of a thermometer (°C) at readings (°C)
 READINGS = [21.521, 22.012, 22.512, 23.003, 23.507, 23.999, 24.513, 25.002, 25.503, 26.010, 26.511]
@@ -61,9 +61,9 @@ def test_factors_of_table_g_2(dof, probability, k):
 
 
 def test_terms_of_one_certificate_move_together():
-    apart = Budget([Term("a", 3.0), Term("b", 4.0)])
-    together = Budget([Term("a", 3.0, source="C1"), Term("b", 4.0, source="C1")])
-    against = Budget([Term("a", 3.0, source="C1"), Term("b", 4.0, -1.0, source="C1")])
+    apart = Budget([Component("a", 3.0), Component("b", 4.0)])
+    together = Budget([Component("a", 3.0, source="C1"), Component("b", 4.0, source="C1")])
+    against = Budget([Component("a", 3.0, source="C1"), Component("b", 4.0, -1.0, source="C1")])
     assert (apart.combined, together.combined, against.combined) == (5.0, 7.0, 1.0)
 
 
@@ -84,10 +84,10 @@ def test_limits_are_turned_into_a_standard_uncertainty(distribution, standard):
 
 def test_drawing_agrees_with_the_budget_of_a_product_and_keeps_sources_together():
     terms = [
-        Term("force", 0.02, sensitivity=5.0, source="C1"),
-        Term("length", 0.01, sensitivity=2.0, source="C1"),
+        Component("force", 0.02, sensitivity=5.0, source="C1"),
+        Component("length", 0.01, sensitivity=2.0, source="C1"),
         limits("rounding", 0.05, sensitivity=1.0),
-        Term("few", 0.02, sensitivity=1.0, dof=8, distribution=Distribution.STUDENT),
+        Component("few", 0.02, sensitivity=1.0, dof=8, distribution=Distribution.STUDENT),
     ]
     budget = Budget(terms)
     drawn = propagate(lambda x: (2.0 + x[0]) * (5.0 + x[1]) + x[2] + x[3], terms)
@@ -101,8 +101,8 @@ def test_drawing_agrees_with_the_budget_of_a_product_and_keeps_sources_together(
 
 @given(st.lists(st.floats(0, 1e6), min_size=1, max_size=8), st.floats(1e-3, 1e3))
 def test_the_combined_uncertainty_scales_and_is_never_below_its_largest_term(standards, factor):
-    budget = Budget([Term(str(i), u, dof=5) for i, u in enumerate(standards)])
-    scaled = Budget([Term(str(i), u * factor, dof=5) for i, u in enumerate(standards)])
+    budget = Budget([Component(str(i), u, dof=5) for i, u in enumerate(standards)])
+    scaled = Budget([Component(str(i), u * factor, dof=5) for i, u in enumerate(standards)])
     assert budget.combined >= max(standards) * (1 - 1e-12)
     assert scaled.combined == pytest.approx(budget.combined * factor, rel=1e-9, abs=1e-300)
     assert budget.dof >= 5 * (1 - 1e-9) or budget.combined == 0
@@ -111,4 +111,4 @@ def test_the_combined_uncertainty_scales_and_is_never_below_its_largest_term(sta
 @pytest.mark.parametrize(("standard", "dof"), [(-1.0, 1), (math.nan, 1), (math.inf, 1), (1.0, 0)])
 def test_what_is_no_uncertainty_is_refused(standard, dof):
     with pytest.raises(UncertaintyError, match="x"):
-        Term("x", standard, dof=dof)
+        Component("x", standard, dof=dof)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yoke_core.calibration.series import Characteristics
-from yoke_core.uncertainty.budget import Budget, Distribution, Term, limits
+from yoke_core.uncertainty.budget import Budget, Component, Distribution, limits
 
 ROOM = 1.0  # K, by which the room may have warmed within a calibration
 
@@ -73,12 +73,12 @@ def budget_at(found: Characteristics, conditions: Conditions, place: int) -> Bud
     """
     load = abs(float(found.loads[place]))
     terms = [
-        Term("reference", conditions.reference / conditions.reference_factor * load),
+        Component("reference", conditions.reference / conditions.reference_factor * load),
         limits("drift of the reference", conditions.reference_drift * load),
-        Term("resolution", conditions.resolution / math.sqrt(6), distribution=TRIANGULAR),
+        Component("resolution", conditions.resolution / math.sqrt(6), distribution=TRIANGULAR),
         *_of_series(found, load, place),
-        Term("interpolation", *_interpolation(found)),
-        Term("zero", _known(found.zero_return) * load),
+        Component("interpolation", *_interpolation(found)),
+        Component("zero", _known(found.zero_return) * load),
         limits("creep", _known(conditions.creep) * load),
         limits(
             "temperature",
@@ -91,7 +91,7 @@ def budget_at(found: Characteristics, conditions: Conditions, place: int) -> Bud
 TRIANGULAR = Distribution.TRIANGULAR
 
 
-def _of_series(found: Characteristics, load: float, place: int) -> list[Term]:
+def _of_series(found: Characteristics, load: float, place: int) -> list[Component]:
     """Reproducibility by the mean of the positions, repeatability by the range of one."""
     terms = []
     firsts = [found.rotations.index(r) for r in dict.fromkeys(found.rotations)]
@@ -100,7 +100,7 @@ def _of_series(found: Characteristics, load: float, place: int) -> list[Term]:
     if values.size > 1:
         of_mean = float(values.std(ddof=1)) / math.sqrt(values.size)
         share = of_mean / abs(float(values.mean()))
-        terms.append(Term("reproducibility", share * load, dof=values.size - 1))
+        terms.append(Component("reproducibility", share * load, dof=values.size - 1))
     repeated = float(found.repeatability[place])
     if math.isfinite(repeated):
         terms.append(limits("repeatability", repeated * load))

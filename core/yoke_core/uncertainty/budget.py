@@ -28,7 +28,7 @@ DIVISORS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Term:
+class Component:
     """One input of a budget.
 
     Parameters
@@ -57,7 +57,7 @@ class Term:
 
     Examples
     --------
-    >>> Term("reference", 0.5, sensitivity=-2.0).contribution
+    >>> Component("reference", 0.5, sensitivity=-2.0).contribution
     -1.0
     """
 
@@ -92,7 +92,7 @@ def limits(
     sensitivity: float = 1.0,
     distribution: Distribution = Distribution.RECTANGULAR,
     source: str = "",
-) -> Term:
+) -> Component:
     """A term of which only the limits are known.
 
     Parameters
@@ -107,7 +107,7 @@ def limits(
 
     Returns
     -------
-    Term
+    Component
 
     Notes
     -----
@@ -119,7 +119,7 @@ def limits(
     0.2887
     """
     standard = half_width / DIVISORS[distribution]
-    return Term(name, standard, sensitivity, math.inf, distribution, source)
+    return Component(name, standard, sensitivity, math.inf, distribution, source)
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,19 +131,19 @@ class Budget:
     The end gauge of GUM H.1, nm.
 
     >>> gauge = Budget([
-    ...     Term("standard", 25.0, dof=18), Term("difference", 9.7, dof=25.6),
-    ...     Term("expansion", 2.9, dof=50), Term("temperature", 16.6, dof=2),
+    ...     Component("standard", 25.0, dof=18), Component("difference", 9.7, dof=25.6),
+    ...     Component("expansion", 2.9, dof=50), Component("temperature", 16.6, dof=2),
     ... ])
     >>> round(gauge.combined), math.floor(gauge.dof), round(gauge.expanded(0.99))
     (32, 16, 93)
     """
 
-    terms: Sequence[Term]
+    terms: Sequence[Component]
 
     @property
     def parts(self) -> list[tuple[float, float]]:
         """Contribution and degrees of freedom of each term, or of the terms of one source."""
-        together: dict[str, list[Term]] = {}
+        together: dict[str, list[Component]] = {}
         for place, term in enumerate(self.terms):
             together.setdefault(term.source or f"\0{place}", []).append(term)
         return [

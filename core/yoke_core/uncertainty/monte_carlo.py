@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from yoke_core.uncertainty.budget import COVERAGE, Distribution, Term
+from yoke_core.uncertainty.budget import COVERAGE, Component, Distribution
 
 Array = NDArray[np.float64]
 Draw = Callable[[np.random.Generator, float, float, int], Array]
@@ -32,7 +32,7 @@ class Drawn:
 
 def propagate(
     model: Callable[[Sequence[Array]], Array],
-    terms: Sequence[Term],
+    terms: Sequence[Component],
     draws: int = 200_000,
     seed: int = 0,
     probability: float = COVERAGE,
@@ -44,7 +44,7 @@ def propagate(
     model : callable
         Gives the result (draws,) for the deviation (draws,) of each input from its estimate, in
         the order of the terms.
-    terms : sequence of Term
+    terms : sequence of Component
         Their sensitivities are not used: the model knows how inputs act. Terms of one source
         are drawn together.
     draws : int
@@ -63,7 +63,7 @@ def propagate(
 
     Examples
     --------
-    >>> found = propagate(lambda x: 3.0 + x[0], [Term("a", 1.0)])
+    >>> found = propagate(lambda x: 3.0 + x[0], [Component("a", 1.0)])
     >>> round(found.mean, 1), round(found.standard, 1), round(found.highest - found.lowest)
     (3.0, 1.0, 4)
     """

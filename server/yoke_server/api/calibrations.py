@@ -45,7 +45,7 @@ async def capture(
 ) -> schemas.CalibrationOut:
     """Measure the channel, and its reference, as a step's point; refused while they move."""
     actor = Actor.of(request)
-    setup_id, channels = await in_thread(services.channels_to_measure, calibration_id)
+    setup_id, channels = await in_thread(services.channels_to_measure, actor, calibration_id)
     order = await in_thread(order_rest, actor, setup_id, channels)
     found = await answer_to(order, RestReadings)
     await in_thread(services.keep_capture, actor, calibration_id, body.step, found.root)

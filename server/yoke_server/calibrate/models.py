@@ -43,7 +43,7 @@ class Calibration(models.Model):
     def channel(self) -> FrozenChannel:
         """The channel as it was when the calibration began."""
         channels = read_document(self.revision.document).channels
-        return next(c for c in channels if c.key == self.channel_key)
+        return {c.key: c for c in channels}[self.channel_key]
 
     class Meta:
         ordering = ["pk"]

@@ -31,14 +31,14 @@ def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
     )
 
 
-MOST_ZEROS = 60
+MAX_ZEROS = 60
 
 
 def zeros_of(channel_id: int) -> list[ZeroOut]:
     """The newest zeros of a channel, the oldest of them first."""
     row = Channel.objects.get(pk=channel_id)
     rows = Balance.objects.filter(setup_id=row.setup_id, channel_key=row.key).order_by("-pk")
-    return [ZeroOut(at=r.at, zero=r.zero) for r in reversed(rows[:MOST_ZEROS])]
+    return [ZeroOut(at=r.at, zero=r.zero) for r in reversed(rows[:MAX_ZEROS])]
 
 
 def count_to_zero(channels: Sequence[FrozenChannel]) -> int:

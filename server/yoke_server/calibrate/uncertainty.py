@@ -14,7 +14,7 @@ from yoke_server.setups.freezing import frozen_channel
 from yoke_server.setups.models import Balance, Channel
 
 if TYPE_CHECKING:
-    from yoke_core.uncertainty.budget import Term
+    from yoke_core.uncertainty.budget import Component
 
 
 def uncertainty_of(channel_id: int, reading: float, deviation: float) -> UncertaintyOut:
@@ -41,9 +41,9 @@ def uncertainty_of(channel_id: int, reading: float, deviation: float) -> Uncerta
     )
 
 
-def _of_certificate(row: Channel, reading: float) -> "tuple[list[Term], list[str]]":
+def _of_certificate(row: Channel, reading: float) -> "tuple[list[Component], list[str]]":
     """What the certificate in force states, and what it lacks."""
-    from yoke_core.uncertainty.budget import Term
+    from yoke_core.uncertainty.budget import Component
 
     newest = row.sensor.certificates.order_by("calibrated_on", "pk").last()
     if newest is None:
@@ -51,11 +51,11 @@ def _of_certificate(row: Channel, reading: float) -> "tuple[list[Term], list[str
     if newest.expanded is None:
         return [], [f"Certificate {newest.number} states no uncertainty."]
     late = newest.due_on is not None and newest.due_on < laboratory_today()
-    term = Term(f"certificate {newest.number}", newest.expanded / 2 * abs(reading))
+    term = Component(f"certificate {newest.number}", newest.expanded / 2 * abs(reading))
     return [term], [f"Certificate {newest.number} is overdue."] if late else []
 
 
-def _of_zero(row: Channel, channel: FrozenChannel) -> "list[Term]":
+def _of_zero(row: Channel, channel: FrozenChannel) -> "list[Component]":
     """The zero may drift once more by as much as it did since the first of the day."""
     from yoke_core.uncertainty.budget import limits
 
@@ -65,12 +65,12 @@ def _of_zero(row: Channel, channel: FrozenChannel) -> "list[Term]":
     return [limits("drift of the zero", abs((channel.zero - first) * per_signal(channel)))]
 
 
-def _of_sample(channel: FrozenChannel, deviation: float) -> "list[Term]":
+def _of_sample(channel: FrozenChannel, deviation: float) -> "list[Component]":
     """A single sample's noise, and the last digit that is shown."""
-    from yoke_core.uncertainty.budget import Term, limits
+    from yoke_core.uncertainty.budget import Component, limits
 
     digit = unit(channel.unit).factor * 10.0**-channel.decimals
-    return [Term("noise", deviation), limits("resolution", digit / 2)]
+    return [Component("noise", deviation), limits("resolution", digit / 2)]
 
 
 def zeros_of_today(setup_id: int) -> dict[str, float]:

@@ -8,7 +8,7 @@ from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, to_si
 from yoke_server.sensors.models import Sensor
 
 LARGEST = 0.2  # relative expanded uncertainty, that is taken for one
-MOST_POINTS = 200
+MAX_POINTS = 200
 
 
 def read_expanded(text: str) -> float | None:
@@ -35,8 +35,8 @@ def read_points(sensor: Sensor, text: str) -> list[list[float]]:
             raise _wrong("points", said, f"Write as: 10; 2,0004 (in {unit}; {signal}).")
         load = float(to_si(_number(parts[0], unit, "points", number), unit))
         found.append([load, _number(parts[1], signal, "points", number) * factor(signal)])
-    if found and not 2 <= len(found) <= MOST_POINTS:
-        raise _wrong("points", f"A table has 2 to {MOST_POINTS} points.", "Add a line.")
+    if found and not 2 <= len(found) <= MAX_POINTS:
+        raise _wrong("points", f"A table has 2 to {MAX_POINTS} points.", "Add a line.")
     found.sort(key=lambda point: point[1])
     for (_, low), (_, high) in pairwise(found):
         if not high > low:

@@ -13,6 +13,7 @@ OPEN = {"models", "services", "queries", "document"}
 COMPOSING = {"api", "config", "demo"}
 # What else an application offers to others.
 OFFERED = {
+    "calibrate": {"calibrations"},
     "bench": {"drivers", "hooks", "orders", "statements", "stops", "waiting"},
     "derive": {"computing", "figures", "inputs", "kinds"},
     "record": {
@@ -21,7 +22,7 @@ OFFERED = {
     },
     "sensors": {"cores", "record", "sheets"},
     "setups": {
-        "formulas", "readable", "signals",
+        "formulas", "readable", "signals", "watched",
         "conditioning", "freezing", "naming", "revisions", "scalings", "schemas", "setup_presets",
         "undoing", "projects",
     },

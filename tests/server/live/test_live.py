@@ -22,9 +22,9 @@ from yoke_server.live.hub import Hub
 from yoke_server.live.mailbox import FRAMES, RELOAD, Mailbox
 from yoke_server.live.mailbox import NEWS as MAX_NEWS
 from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, Layout, read_header
-from yoke_server.record.recorder.control.block_display import DeviceDisplay
 from yoke_server.record.recorder.display.late_frames import LiveBlock
 from yoke_server.record.recorder.display.live_frames import LiveFrames, late_frames
+from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.signals import signals_of
 
@@ -538,13 +538,11 @@ def test_a_block_continues_the_one_before_unless_something_lies_between(
 ):
     def block(first, begins, why):
         place = SimpleNamespace(first_sample=begins, cause=why)
-        return SimpleNamespace(
-            first_sample=first, segment=place, block=SimpleNamespace(samples=100)
-        )
+        return PositionedBlock(SimpleNamespace(samples=100), first, place)
 
-    display = DeviceDisplay(None, None)
-    assert not display._follows(block(0, 0, "start"))
-    assert display._follows(block(first_sample, segment, cause)) == follows
+    before = block(0, 0, "start")
+    assert not before.continues(None)
+    assert block(first_sample, segment, cause).continues(before) == follows
 
 
 def test_a_formula_of_a_channel_that_cannot_be_read_is_not_computed_without_its_step(setup):

@@ -45,7 +45,7 @@ def begin_calibration(actor: Actor, channel_id: int, plan: Plan) -> Calibration:
     setup, row = lock_channel(channel_id)
     sensor = _sensor(row)
     channels = freeze_channels(setup)
-    channel = next(c for c in channels if c.key == row.key)
+    channel = {c.key: c for c in channels}[row.key]
     if lack := plan.loads.lacks(channel, channels):
         raise Problem(422, lack.text, field="loads", hint=lack.hint)
     if setup.calibrations.filter(channel_key=row.key, state=CalibrationState.UNDER_WAY).exists():
@@ -109,8 +109,9 @@ def _reference(setup: Setup, plan: Plan) -> tuple[float, str]:
     return newest.expanded, f"Against {sensor.name} {sensor.serial}, certificate {newest.number}."
 
 
-def channels_to_measure(calibration_id: int) -> tuple[int, list[int]]:
+def channels_to_measure(actor: Actor, calibration_id: int) -> tuple[int, list[int]]:
     """The setup, and the numbers of the channels that a capture measures."""
+    require(actor, "zero and check channels")
     calibration = Calibration.objects.get(pk=calibration_id)
     keys = [calibration.channel_key, calibration.plan.loads.reference]
     rows = calibration.setup.channels.filter(key__in=[k for k in keys if k])
