@@ -16,7 +16,8 @@ vi.mock('../../../live/LiveProvider', async () => {
           listeners.add(f)
           return () => listeners.delete(f)
         },
-        () => (Object.is(shown.value, value) ? shown : (shown = { value, clipped: Number.isNaN(value) })),
+        () =>
+          Object.is(shown.value, value) ? shown : (shown = { value, clipped: Number.isNaN(value) }),
       ),
   }
 })
