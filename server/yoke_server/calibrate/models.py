@@ -1,5 +1,7 @@
 """Calibrations of sensors against known loads. Captures are added and never changed."""
 
+from functools import cached_property
+
 from django.conf import settings
 from django.db import models
 
@@ -39,7 +41,7 @@ class Calibration(models.Model):
     ended_at = models.DateTimeField(null=True)
     certificate = models.OneToOneField(Certificate, models.PROTECT, null=True)
 
-    @property
+    @cached_property
     def channel(self) -> FrozenChannel:
         """The channel as it was when the calibration began."""
         channels = read_document(self.revision.document).channels

@@ -12,7 +12,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.calibrate.steps import require_steps
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import from_si, last_digit
+from yoke_server.common.units import last_digit, span_from_si
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
 from yoke_server.kinds.scalings.table import TablePoint, TableScaling
@@ -49,7 +49,7 @@ def scale_by_certificate(actor: Actor, channel_id: int) -> Channel:
     """Scale a channel by the table of its instrument's certificate in force."""
     require(actor, "change scaling")
     setup, channel = lock_channel(channel_id)
-    newest = channel.sensor.certificates.order_by("calibrated_on", "pk").last()
+    newest = channel.sensor.newest_certificate
     if newest is None or len(newest.points) < 2:
         serial = channel.sensor.serial
         which = f"Certificate {newest.number} of {serial}" if newest else serial
@@ -156,7 +156,7 @@ def _why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
 def _said(channel: FrozenChannel, signal: float) -> str:
     """So much more or less of a signal, as the channel's reading."""
     span = abs(signal * per_signal(channel))
-    return f"{from_si(span, channel.unit) - from_si(0.0, channel.unit):.2g} {channel.unit}"
+    return f"{span_from_si(span, channel.unit):.2g} {channel.unit}"
 
 
 def _steady(channel: FrozenChannel) -> float:

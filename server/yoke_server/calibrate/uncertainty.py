@@ -7,7 +7,7 @@ from django.conf import settings
 
 from yoke_server.calibrate.schemas import UncertaintyOut, UncertaintyTermOut
 from yoke_server.common.clock import laboratory_today
-from yoke_server.common.units import unit
+from yoke_server.common.units import digit_shown
 from yoke_server.kinds.chain import per_signal
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import frozen_channel
@@ -45,14 +45,13 @@ def _of_certificate(row: Channel, reading: float) -> "tuple[list[Component], lis
     """What the certificate in force states, and what it lacks."""
     from yoke_core.uncertainty.budget import Component
 
-    newest = row.sensor.certificates.order_by("calibrated_on", "pk").last()
+    newest = row.sensor.newest_certificate
     if newest is None:
         return [], [f"{row.sensor.name} {row.sensor.serial} has no certificate."]
     if newest.expanded is None:
         return [], [f"Certificate {newest.number} states no uncertainty."]
-    late = newest.due_on is not None and newest.due_on < laboratory_today()
     term = Component(f"certificate {newest.number}", newest.expanded / 2 * abs(reading))
-    return [term], [f"Certificate {newest.number} is overdue."] if late else []
+    return [term], [f"Certificate {newest.number} is overdue."] if newest.is_overdue else []
 
 
 def _of_zero(row: Channel, channel: FrozenChannel) -> "list[Component]":
@@ -69,7 +68,7 @@ def _of_sample(channel: FrozenChannel, deviation: float) -> "list[Component]":
     """A single sample's noise, and the last digit that is shown."""
     from yoke_core.uncertainty.budget import Component, limits
 
-    digit = unit(channel.unit).factor * 10.0**-channel.decimals
+    digit = digit_shown(channel.unit, channel.decimals)
     return [Component("noise", deviation), limits("resolution", digit / 2)]
 
 

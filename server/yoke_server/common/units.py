@@ -172,6 +172,16 @@ def last_digit(quantity: str) -> float:
     return factor(UNITS[quantity][0]) * 10.0 ** -DECIMALS[quantity]
 
 
+def digit_shown(name: str, decimals: int) -> float:
+    """The last digit that is shown of a reading in a unit with so many decimals, SI."""
+    return factor(name) * 10.0**-decimals
+
+
+def span_from_si(span: Any, name: str) -> Any:
+    """A difference, or an array of them, in a unit: an offset plays no part."""
+    return span / factor(name)
+
+
 def to_si(value: Any, name: str) -> Any:
     """A number, or an array of them, in a unit, as SI."""
     found = unit(name)

@@ -50,6 +50,11 @@ class Sensor(models.Model):
         return "rosette" if self.spec.grid_angles else self.quantity
 
     @property
+    def newest_certificate(self) -> "Certificate | None":
+        """The one that is in force; None of an instrument without."""
+        return self.certificates.order_by("calibrated_on", "pk").last()
+
+    @property
     def _wiring(self) -> Wiring:
         return cast(Wiring, self.spec.channel()["wiring"])
 
@@ -83,6 +88,10 @@ class Certificate(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["sensor", "number"], name="certificate_once")
         ]
+
+    @property
+    def is_overdue(self) -> bool:
+        return self.due_on is not None and self.due_on < laboratory_today()
 
     @property
     def has_file(self) -> bool:

@@ -88,7 +88,7 @@ def _take_over(sensor: Sensor, read: Read) -> None:
 def _require_as_certified(sensor: Sensor, read: Read) -> None:
     """The rated output that the certificate in force states is changed by a new certificate alone;
     to the digits that people write."""
-    certificate = sensor.certificates.order_by("calibrated_on", "pk").last()
+    certificate = sensor.newest_certificate
     if certificate is None or certificate.rated_output is None:
         return
     given = getattr(read.spec, "rated_output", 0.0)
@@ -227,7 +227,8 @@ def _check_dates(calibrated_on: date, due_on: date | None) -> None:
 
 
 def _bring_in_force(sensor: Sensor) -> None:
-    newest = sensor.certificates.latest("calibrated_on", "pk")
+    newest = sensor.newest_certificate
+    assert newest is not None
     sensor.calibrated_on, sensor.due_on = newest.calibrated_on, newest.due_on
     rated = newest.rated_output
     if rated is not None and (changed := sensor.spec.with_rated_output(rated)):

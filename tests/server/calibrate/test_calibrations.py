@@ -16,6 +16,7 @@ from yoke_server.calibrate.calibrations.services import (
     leave_out,
 )
 from yoke_server.calibrate.models import Calibration
+from yoke_server.calibrate.services import change_scaling
 from yoke_server.common.http.problems import Problem
 from yoke_server.demo.services import load_cells
 from yoke_server.kinds.chain import chain_of
@@ -23,6 +24,7 @@ from yoke_server.kinds.loads.known import KnownValues
 from yoke_server.kinds.loads.reference import ReferenceChannel
 from yoke_server.kinds.loads.weights import Weights
 from yoke_server.kinds.orders.measuring import RestReading
+from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
 from yoke_server.ledger.models import Entry
 from yoke_server.report.calibration_certificate.services import make
 from yoke_server.sensors.models import Sensor
@@ -314,6 +316,22 @@ def test_what_is_set_later_changes_nothing_of_it(as_role, setup):
     type(row(setup, "F axle")).objects.filter(name="F axle").update(polarity="turned")
     with pytest.raises(Problem, match="no longer wired as it was"):
         accept(who("engineer"), calibration.pk, number="Y-001", due_on=None)
+
+
+def test_the_rated_output_is_stated_at_the_instruments_own_capacity(setup):
+    """The channel's scaling keeps the capacity that it was typed with."""
+    zero_both(setup)
+    half = RatedOutputScaling(rated_output=1e-3, capacity=5e3)
+    change_scaling(who("engineer"), row(setup, "F axle").pk, scaling=half)
+    calibration = begun(setup)
+    carried_out(setup, calibration)
+    accept(who("engineer"), calibration.pk, number="Y-1", due_on=None)
+    assert Sensor.objects.get(serial="LC-1192").spec.rated_output == pytest.approx(2.001e-3)
+    channel = next(c for c in freeze_channels(setup) if c.name == "F axle")
+    assert (channel.scaling.capacity, channel.scaling.rated_output) == (
+        5e3,
+        pytest.approx(1.0005e-3),
+    )
 
 
 def test_a_bent_cell_gets_a_curve_of_its_own(setup):

@@ -90,7 +90,7 @@ def test_a_channel_that_is_not_recorded_cannot_be_watched():
     assert "not recorded" in lack.text
 
 
-def test_it_is_lost_after_a_second_without_a_reading_in_whatever_blocks_and_found_again():
+def test_it_is_lost_after_a_second_without_a_reading_in_blocks_of_any_size_and_found_again():
     """Dividing by zero gives no reading."""
     reading = watched(("1 kN^2 / %(force)s", "kN")).watched("c0")
     third = round(RATE_HZ * 0.4)

@@ -5781,6 +5781,8 @@ export interface components {
             plan: components["schemas"]["Plan"];
             /** Reference */
             reference: string;
+            /** Reference Key */
+            reference_key: string | null;
             /** Reference Uncertainty */
             reference_uncertainty: number;
             /** Steps */
@@ -5866,7 +5868,7 @@ export interface components {
          * LoadOut
          * @description What was found at one load, relative; None where it was not examined.
          *
-         *     residuals : of each rising series, then of each falling one, from the curve over the load
+         *     rising, falling : what the load by the curve misses it by, series by series
          */
         LoadOut: {
             /** Load */

@@ -9,10 +9,9 @@ from yoke_core.errors import CalibrationError
 
 from yoke_server.calibrate.calibrations.plan import Plan, PlanStep, Stage, steps_of
 from yoke_server.calibrate.models import Calibration, CalibrationPoint
-from yoke_server.common.units import unit
-from yoke_server.kinds.scalings.base import Scaling
+from yoke_server.common.units import digit_shown
+from yoke_server.kinds.scalings.base import Scaling, SignalCurve
 from yoke_server.kinds.scalings.polynomial import PolynomialScaling
-from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
 from yoke_server.kinds.scalings.two_points import TwoPointScaling
 from yoke_server.setups.document import FrozenChannel
 
@@ -33,7 +32,6 @@ class Evaluation:
     budgets : of each load
     expanded : the largest relative expanded uncertainty (k about 2) of the class's range
     scaling : that would be put in force
-    zero : mean signal without load, SI, that the curve's deflections count from
     """
 
     found: "Characteristics"
@@ -41,7 +39,6 @@ class Evaluation:
     budgets: "Sequence[Budget]"
     expanded: float
     scaling: Scaling
-    zero: float
 
 
 def newest_points(calibration: Calibration) -> dict[int, CalibrationPoint]:
@@ -87,7 +84,6 @@ def evaluate(calibration: Calibration, points: Points) -> Evaluation:
         [budget_at(found, conditions, i) for i in range(found.loads.size)],
         expanded_relative(found, conditions, least),
         scaling_of(found, channel, zero),
-        zero,
     )
 
 
@@ -98,7 +94,7 @@ def conditions_of(calibration: Calibration, channel: FrozenChannel) -> "Conditio
     plan = calibration.plan
     return Conditions(
         reference=calibration.reference_uncertainty,
-        resolution=unit(channel.unit).factor * 10.0**-channel.decimals,
+        resolution=digit_shown(channel.unit, channel.decimals),
         reference_drift=plan.reference_drift,
         temperature_coefficient=plan.temperature_coefficient,
         temperature_change=plan.temperature_k,
@@ -169,25 +165,23 @@ def scaling_of(found: "Characteristics", channel: FrozenChannel, zero: float) ->
         channel.polarity != "as wired" and not channel.wiring.zeroes_signal
     )
     coefficients = [-c if turned else c for c in _shifted(curve.coefficients, start)]
-    if len(coefficients) == 2 and not coefficients[0] and _has_rated_output(channel):
-        capacity = getattr(channel.scaling, "capacity", 0.0) or abs(float(found.loads[-1]))
-        return RatedOutputScaling(rated_output=capacity / coefficients[1], capacity=capacity)
-    if len(coefficients) == 2:
-        first, slope = coefficients
-        ends = (start, start + largest)
+    curve_of_signal = SignalCurve(coefficients, start, start + largest)
+    return channel.scaling.through(curve_of_signal) or _general(curve_of_signal)
+
+
+def _general(curve: SignalCurve) -> Scaling:
+    """A line by two points, or a polynomial that goes on a little beyond its ends."""
+    if len(curve.coefficients) == 2:
+        first, slope = curve.coefficients
         return TwoPointScaling(
-            signal_1=ends[0],
-            value_1=first + slope * ends[0],
-            signal_2=ends[1],
-            value_2=first + slope * ends[1],
+            signal_1=curve.start,
+            value_1=first + slope * curve.start,
+            signal_2=curve.end,
+            value_2=first + slope * curve.end,
         )
-    low, high = sorted((start - BEYOND * largest, start + (1 + BEYOND) * largest))
-    return PolynomialScaling(coefficients=coefficients, lowest=low, highest=high)
-
-
-def _has_rated_output(channel: FrozenChannel) -> bool:
-    kinds = channel.wiring.scaling_kinds()
-    return RatedOutputScaling.model_fields["kind"].default in kinds
+    more = BEYOND * (curve.end - curve.start)
+    low, high = sorted((curve.start - more, curve.end + more))
+    return PolynomialScaling(coefficients=list(curve.coefficients), lowest=low, highest=high)
 
 
 def _shifted(coefficients: Sequence[float], start: float) -> list[float]:

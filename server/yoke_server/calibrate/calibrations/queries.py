@@ -66,6 +66,7 @@ def calibration_of(calibration_id: int) -> CalibrationOut:
         begun_at=row.begun_at,
         plan=row.plan,
         reference=row.reference_words,
+        reference_key=row.plan.loads.reference,
         reference_uncertainty=row.reference_uncertainty,
         steps=_steps(row, points),
         next_step=waiting[0].number if waiting else None,

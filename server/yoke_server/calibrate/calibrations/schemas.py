@@ -58,7 +58,7 @@ class TermOut(Answer):
 class LoadOut(Answer):
     """What was found at one load, relative; None where it was not examined.
 
-    residuals : of each rising series, then of each falling one, from the curve over the load
+    rising, falling : what the load by the curve misses it by, series by series
     """
 
     load: float
@@ -129,6 +129,7 @@ class CalibrationOut(Answer):
     begun_at: datetime
     plan: Plan
     reference: str
+    reference_key: str | None  # of the channel that measures the loads
     reference_uncertainty: float
     steps: list[StepOut]
     next_step: int | None

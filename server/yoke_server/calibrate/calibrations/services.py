@@ -21,10 +21,9 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import from_si
+from yoke_server.common.units import from_si, span_from_si
 from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading
-from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
 from yoke_server.ledger.services import record
 from yoke_server.sensors.models import Sensor
 from yoke_server.sensors.services import Stated, add_certificate
@@ -91,11 +90,11 @@ def _reference(setup: Setup, plan: Plan) -> tuple[float, str]:
         return plan.loads.uncertainty, plan.loads.sentence
     row = setup.channels.select_related("sensor", "input__device").get(key=plan.loads.reference)
     sensor, name = row.sensor, row.name
-    newest = sensor.certificates.order_by("calibrated_on", "pk").last()
+    newest = sensor.newest_certificate
     why, hint = "", "Choose another reference, or add its certificate in the library."
     if newest is None:
         why = f"{name} has no certificate."
-    elif newest.due_on and newest.due_on < laboratory_today():
+    elif newest.is_overdue:
         why = f"The certificate of {name} is overdue since {newest.due_on}."
     elif newest.expanded is None:
         why = f"The certificate {newest.number} of {name} states no uncertainty."
@@ -183,8 +182,8 @@ def _require_steady(channel: FrozenChannel, reading: RestReading, calibration: C
     low, high = (float(v) for v in chain.apply([reading.mean - half, reading.mean + half]))
     largest = abs(calibration.plan.loads.nominal[-1])
     if abs(high - low) > STEADY * largest:
-        moved = from_si(abs(high - low), channel.unit) - from_si(0.0, channel.unit)
-        most = from_si(STEADY * largest, channel.unit) - from_si(0.0, channel.unit)
+        moved = span_from_si(abs(high - low), channel.unit)
+        most = span_from_si(STEADY * largest, channel.unit)
         raise Problem(
             409,
             f"{channel.name} moved by {moved:.3g} {channel.unit} while it was measured.",
@@ -283,7 +282,7 @@ def accept(actor: Actor, calibration_id: int, *, number: str, due_on: date | Non
         number=number,
         calibrated_on=laboratory_today(),
         due_on=due_on,
-        stated=_stated(found),
+        stated=_stated(calibration.sensor, found),
     )
     _end(actor, calibration, CalibrationState.ACCEPTED)
     action = f"Put the calibration {number} of {row.name} in force"
@@ -292,9 +291,9 @@ def accept(actor: Actor, calibration_id: int, *, number: str, due_on: date | Non
     return calibration
 
 
-def _stated(evaluation: Evaluation) -> Stated:
-    found, scaling = evaluation.found, evaluation.scaling
-    rated = scaling.rated_output if isinstance(scaling, RatedOutputScaling) else None
+def _stated(sensor: Sensor, evaluation: Evaluation) -> Stated:
+    found, largest = evaluation.found, float(evaluation.found.deflections[-1])
+    rated = sensor.spec.output_at_capacity(float(found.curve.apply(largest)) / largest)
     pairs = zip(found.loads.tolist(), found.deflections.tolist(), strict=True)
     return Stated(evaluation.expanded, class_words(evaluation), [list(p) for p in pairs], rated)
 

@@ -175,6 +175,11 @@ class Sensor(Spec):
         """What colour the core of each pin usually has."""
         return self.usual_colours
 
+    def output_at_capacity(self, slope: float) -> float | None:
+        """Its signal at its capacity, where so much of the quantity comes on one of the signal;
+        None of what is not rated so."""
+        return None
+
     def with_rated_output(self, rated_output: float) -> "Sensor | None":
         """The sensor as a certificate finds it (V/V); None where it has no rated output."""
         return None

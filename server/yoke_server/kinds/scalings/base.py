@@ -1,16 +1,27 @@
 """The protocol of scalings. Signals are in SI: V/V of bridges, V, ohm, Hz."""
 
-from typing import TYPE_CHECKING, Annotated, ClassVar, Self
+from typing import TYPE_CHECKING, Annotated, ClassVar, NamedTuple, Self
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.spec import Spec
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from yoke_core.signals.chain import Step
 
     from yoke_server.kinds.inputs.base import Wiring
 
 Number = Annotated[float, fields.between(-1e12, 1e12)]
+
+
+class SignalCurve(NamedTuple):
+    """What a calibration found: coefficients from the constant up (SI), from one signal to
+    another."""
+
+    coefficients: "Sequence[float]"
+    start: float
+    end: float
 
 
 class Scaling(Spec):
@@ -26,6 +37,10 @@ class Scaling(Spec):
     def steps(self, wiring: "Wiring") -> "list[Step]":
         """The steps from the signal to the quantity, both in SI; raises `ScalingError`."""
         raise NotImplementedError
+
+    def through(self, curve: SignalCurve) -> "Scaling | None":
+        """The same kind of scaling by a calibrated curve; None where it cannot follow that."""
+        return None
 
     def doubt(self) -> str:
         """Why one of its figures is out of character, with the likely one; empty where none is."""

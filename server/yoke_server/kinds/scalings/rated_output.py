@@ -1,7 +1,7 @@
 from typing import TYPE_CHECKING, Literal
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.scalings.base import Scaling
+from yoke_server.kinds.scalings.base import Scaling, SignalCurve
 
 if TYPE_CHECKING:
     from yoke_core.signals.chain import Step
@@ -27,6 +27,13 @@ class RatedOutputScaling(Scaling):
         from yoke_core.scaling.line import rated_output
 
         return [rated_output(self.rated_output, self.capacity)]
+
+    def through(self, curve: SignalCurve) -> "RatedOutputScaling | None":
+        """At the capacity that it has; of a line through no signal only."""
+        if len(curve.coefficients) != 2 or curve.coefficients[0]:
+            return None
+        rated_output = self.capacity / curve.coefficients[1]
+        return RatedOutputScaling(rated_output=rated_output, capacity=self.capacity)
 
     def doubt(self) -> str:
         """Load cells and torque sensors give 0.2 to 6 mV/V."""

@@ -8,6 +8,7 @@ import { significant } from '../../ui/format'
 import { signalUnit, spanFromSi } from '../../ui/units'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
+import { fullScale, perSignal } from './figures'
 import { Toggle } from '../../ui/Toggle'
 import { ZeroHistory } from './ZeroHistory'
 import { attempt } from '../../ui/notices'
@@ -25,14 +26,13 @@ interface Props {
 /** What the scaling comes to: its full scale, and what one unit gives at the input. */
 function FullScale({ channel: c }: { channel: Channel }) {
   const signal = signalUnit(c.signal)
-  const reach = Math.max(...c.ends.map(Math.abs)) * Math.abs(c.per_signal)
-  const each = spanFromSi(1, signal) / Math.abs(spanFromSi(c.per_signal, c.unit))
+  const each = 1 / Math.abs(perSignal(c))
   const volts = 'excitation_v' in c.conditioning ? c.conditioning.excitation_v : null
   if (!c.per_signal || !Number.isFinite(each)) return null
   return (
     <div>
       <Fact name="Full scale">
-        <span className="figure">{significant(spanFromSi(reach, c.unit))}</span> {c.unit}
+        <span className="figure">{significant(spanFromSi(fullScale(c), c.unit))}</span> {c.unit}
       </Fact>
       <Fact name={`1 ${c.unit} gives`}>
         <span className="figure">{significant(each)}</span> {signal}

@@ -13,6 +13,10 @@ export const zeroDrift = (c: Channel): number | null =>
     ? null
     : spanFromSi(c.zero - c.zero_of_today, signalUnit(c.signal))
 
+/** The reading at the end of what the signal may do, SI. */
+export const fullScale = (c: Channel): number =>
+  Math.max(...c.ends.map(Math.abs)) * Math.abs(c.per_signal)
+
 /** What one unit of the signal is worth, near rest, in the channel's unit. */
 export const perSignal = (c: Channel): number =>
   spanFromSi(c.per_signal, c.unit) / spanFromSi(1, signalUnit(c.signal))

@@ -142,5 +142,8 @@ class BridgeTransducer(BridgeSensor):
         scaling = RatedOutputScaling(rated_output=self.rated_output, capacity=self.capacity)
         return {"wiring": wiring, "conditioning": BridgeConditioning(), "scaling": scaling}
 
+    def output_at_capacity(self, slope: float) -> float:
+        return self.capacity / slope
+
     def with_rated_output(self, rated_output: float) -> "BridgeTransducer":
         return self.model_copy(update={"rated_output": rated_output})

@@ -79,7 +79,7 @@ interface CapturingProps extends Props {
 }
 
 function Capturing({ calibration, setup, bench, channel, step, again, onDone }: CapturingProps) {
-  const key = referenceKey(calibration) ?? channel.key
+  const key = calibration.reference_key ?? channel.key
   const source = setup.channels.find((c) => c.key === key) ?? channel
   const reading = useReading(key)
   const range = calibration.steady * largestOf(calibration)
@@ -158,9 +158,6 @@ function useOwnAccord(ready: boolean, capture: () => Promise<void>) {
     return () => clearInterval(again)
   }, [ready])
 }
-
-const referenceKey = ({ plan: { loads } }: Calibration): string | undefined =>
-  'channel' in loads ? loads.channel : undefined
 
 /** Of a stand-in somebody else puts the load on. */
 function StandInLoad({ bench, source, step }: { bench: Bench; source: Channel; step: PlanStep }) {

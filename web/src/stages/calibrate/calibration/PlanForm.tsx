@@ -12,13 +12,10 @@ import { attempt } from '../../../ui/notices'
 import { Numbers } from '../../../ui/Numbers'
 import { Toggle } from '../../../ui/Toggle'
 import { fromSi, toSi } from '../../../ui/units'
+import { fullScale } from '../figures'
 
 const SHARES = [0.2, 0.4, 0.6, 0.8, 1]
 const ORDERS = [['1', 'straight line'], ['2', 'order 2'], ['3', 'order 3']] as const // prettier-ignore
-
-/** The whole range of a channel, SI: what its scaling makes of the signals that it can have. */
-const reachOf = (c: Channel): number =>
-  'capacity' in c.scaling ? c.scaling.capacity : Math.abs(c.ends[1]! * c.per_signal)
 
 const listed = (text: string): number[] =>
   text.split(/[;\s]+/).flatMap((part) => {
@@ -34,7 +31,7 @@ interface Props {
 
 /** What is to be put on, how often, and what curve is drawn through it. */
 export function PlanForm({ setup, channel, onDone }: Props) {
-  const reach = +reachOf(channel).toPrecision(2)
+  const reach = +fullScale(channel).toPrecision(2)
   const offered = loadsFor(channel, setup, SHARES.map((s) => s * reach)) // prettier-ignore
   const [plan, setPlan] = useState<Plan>(() => ({
     kind: 'calibration_plan',

@@ -78,10 +78,10 @@ export function ResidualPlot({
           ))}
         <Axes {...{ largest, most, x, y, unit: channel.unit }} />
         {falling.map((s, i) => (
-          <Series key={`f${i}`} points={s.map(at)} kind="falling" />
+          <Series key={`f${i}`} points={s.map(at)} falling />
         ))}
         {rising.map((s, i) => (
-          <Series key={`r${i}`} points={s.map(at)} kind="rising" filled={i % 2 === 0} />
+          <Series key={`r${i}`} points={s.map(at)} filled={i % 2 === 0} />
         ))}
         <text x={AREA.left} y={16} className="fill-ink font-strong">
           Residual <tspan className="fill-soft font-normal">% of the load</tspan>
@@ -112,14 +112,14 @@ export function ResidualPlot({
 
 function Series({
   points,
-  kind,
+  falling,
   filled,
 }: {
   points: [number, number][]
-  kind: 'rising' | 'falling'
+  falling?: boolean
   filled?: boolean
 }) {
-  const colour = kind === 'rising' ? 'var(--curve-1)' : 'var(--curve-2)'
+  const colour = falling ? 'var(--curve-2)' : 'var(--curve-1)'
   const path = points.map(([px, py]) => `${px},${py}`).join(' ')
   return (
     <g style={{ stroke: colour }}>
@@ -127,10 +127,10 @@ function Series({
         points={path}
         fill="none"
         strokeWidth={1.4}
-        strokeDasharray={kind === 'falling' ? '5 4' : undefined}
+        strokeDasharray={falling ? '5 4' : undefined}
       />
       {points.map(([px, py], i) =>
-        kind === 'falling' ? (
+        falling ? (
           <rect
             key={i}
             x={px - 3.5}
