@@ -12,6 +12,7 @@ KINDS: dict[str, tuple[tuple[float, float], ...]] = {  # which numbers follow, f
     "swapped": (PIN, PIN),  # cores on these pins
     "core": (PIN, OHM),  # so many ohm more in the core on this pin
     "bridged": (PIN, PIN, OHM),  # so many ohm between these pins
+    "shunted": (ARM, OHM),  # so many ohm across this arm, at the sensor
     "resistance": (TIMES,),  # all arms times this
     "arm": (ARM, TIMES),  # this arm times that
     "other": (PIN,),  # another sensor is plugged in: 1 quarter, 2 half, 4 or 6 full so many wires

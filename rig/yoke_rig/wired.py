@@ -150,6 +150,12 @@ def _bridged(wires: Wires, one: float, other: float, ohm: float) -> Wires:
     return replace(wires, more=(*wires.more, branch)) if one != other else wires
 
 
+def _shunted(wires: Wires, arm: float, ohm: float) -> Wires:
+    """A resistor that somebody holds across an arm, at the sensor."""
+    branch: Branch = (*ARMS[int(arm)], ohm)
+    return replace(wires, more=(*wires.more, branch))
+
+
 CHANGES: dict[str, Callable[..., Wires]] = {
     "nothing": lambda w: replace(w, cores={}, strap=False),
     "swapped": _swapped,
@@ -157,6 +163,7 @@ CHANGES: dict[str, Callable[..., Wires]] = {
     "torn": _torn,
     "core": _bad_core,
     "bridged": _bridged,
+    "shunted": _shunted,
     "resistance": _times,
     "arm": _arm_times,
     "leak": lambda w, ohm, at: replace(w, leak_ohm=ohm, leak_at=at),

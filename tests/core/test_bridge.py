@@ -11,7 +11,7 @@ from yoke_core.bridge.circuit import (
 )
 from yoke_core.errors import CoreError, ScalingError
 from yoke_core.wiring.causes import Sensor
-from yoke_core.wiring.shunt import expected_shunt_ratio
+from yoke_core.wiring.shunt import ShuntResistor, expected_shunt_ratio
 
 R = 350.0
 POISSON = 0.29
@@ -50,8 +50,9 @@ def network_output(circuit, wires, core, strain, k=2.08, completion=R, shunt=Non
     branches, plus, minus = drawn(circuit, wires, core, completion)
     shares = arm_shares(circuit, POISSON)
     branches += [(*SIDES[a], R * (1 + k * strain * shares[a - 1])) for a in active_arms(circuit)]
-    if shunt:
-        branches.append(("P5" if circuit is Circuit.QUARTER else "P4", "G", shunt))
+    if isinstance(shunt, float):
+        shunt = ("P5" if circuit is Circuit.QUARTER else "P4", "G", shunt)
+    branches += [shunt] if shunt else []
     names = sorted({n for a, b, _ in branches for n in (a, b)} - {"E", "G"})
     matrix, right = np.zeros((len(names), len(names))), np.zeros(len(names))
     for a, b, ohm in branches:
@@ -156,7 +157,7 @@ def sensor(circuit, wires, core, completion=R):
 def test_a_shunt_without_leads_is_what_the_dividers_give(shunt):
     lowered = R * shunt / (R + shunt)
     for circuit, wires in EVERY:
-        found = expected_shunt_ratio(sensor(circuit, wires, 0.0), shunt)
+        found = expected_shunt_ratio(sensor(circuit, wires, 0.0), ShuntResistor(shunt))
         assert found == pytest.approx(0.5 - lowered / (R + lowered), rel=3e-6)
 
 
@@ -167,7 +168,7 @@ def test_a_shunt_is_what_the_network_with_its_leads_gives(circuit, wires, core, 
         network_output(circuit, wires, core, 0.0, completion=completion, shunt=shunt)
         for shunt in (None, 100e3)
     )
-    found = expected_shunt_ratio(sensor(circuit, wires, core, completion), 100e3)
+    found = expected_shunt_ratio(sensor(circuit, wires, core, completion), ShuntResistor(100e3))
     assert found == pytest.approx(on - off, rel=1e-5)
 
 
@@ -181,11 +182,38 @@ def test_a_shunt_is_what_the_network_with_its_leads_gives(circuit, wires, core, 
 )
 def test_what_leads_do_to_a_shunt(circuit, wires, core, share):
     """100 m of lead lower a quarter bridge's step; in front of a sensed one they raise it."""
-    bare = expected_shunt_ratio(sensor(circuit, wires, 0.0), 100e3)
-    found = expected_shunt_ratio(sensor(circuit, wires, core), 100e3)
+    bare = expected_shunt_ratio(sensor(circuit, wires, 0.0), ShuntResistor(100e3))
+    found = expected_shunt_ratio(sensor(circuit, wires, core), ShuntResistor(100e3))
     assert found / bare - 1 == pytest.approx(share, abs=0.006)
+
+
+@pytest.mark.parametrize(("circuit", "wires"), EVERY)
+def test_a_resistor_at_the_sensor_acts_as_its_arm(circuit, wires):
+    """Leads make of its step what they make of the strain; arms 1 and 3 fall, 2 and 4 rise."""
+    for arm in active_arms(circuit):
+        off, on = (
+            network_output(circuit, wires, 1.6, 0.0, shunt=shunt)
+            for shunt in (None, (*SIDES[arm], 100e3))
+        )
+        shunt = ShuntResistor(100e3, arm, at_sensor=True)
+        found = expected_shunt_ratio(sensor(circuit, wires, 1.6), shunt)
+        assert found == pytest.approx(on - off, rel=1e-5)
+        assert np.sign(found) == (1 if arm % 2 == 0 else -1)
+
+
+@pytest.mark.parametrize(
+    ("circuit", "wires", "shunt", "said"),
+    [
+        (Circuit.QUARTER, 3, ShuntResistor(100e3, 3), "inside the amplifier"),
+        (Circuit.HALF_BENDING, 3, ShuntResistor(100e3, 4), "inside the amplifier"),
+        (Circuit.QUARTER, 3, ShuntResistor(100e3, 2, at_sensor=True), "not at the sensor"),
+    ],
+)
+def test_no_resistor_lies_across_what_cannot_be_reached(circuit, wires, shunt, said):
+    with pytest.raises(CoreError, match=said):
+        expected_shunt_ratio(sensor(circuit, wires, 0.77), shunt)
 
 
 def test_shunt_needs_resistances():
     with pytest.raises(CoreError, match="shunt resistance"):
-        expected_shunt_ratio(sensor(Circuit.QUARTER, 3, 0.77), 0)
+        expected_shunt_ratio(sensor(Circuit.QUARTER, 3, 0.77), ShuntResistor(0))

@@ -106,16 +106,13 @@ def readings(cases: Sequence[Case], checker: Checker) -> Array:
     return np.concatenate(found, axis=1)
 
 
-def output_ratio(case: Case, shunt_ohm: float | None = None) -> float:
+def output_ratio(case: Case, shunt: Branch | None = None) -> float:
     """What the amplifier samples of a sensor at rest: output over excitation, V/V.
 
-    With two sense cores the excitation counts at the sensor, else at the amplifier's pins. The
-    shunt lies in the amplifier, across its completion of a quarter bridge, else from S- to E-.
+    With two sense cores the excitation counts at the sensor, else at the amplifier's pins. A
+    shunt is one resistor more, between any two nodes.
     """
-    found = branches(case)
-    if shunt_ohm is not None:
-        at = COMPLETION if case.mode is Mode.QUARTER else S_MINUS
-        found.append((f"p{at}", f"p{E_MINUS}", shunt_ohm))
+    found = [*branches(case), *([shunt] if shunt else [])]
     matrix, drive = _assembled([found])
     v = dict(zip(UNKNOWN, np.linalg.solve(matrix, drive[:, :, None])[0, :, 0], strict=True))
     sensed = {SENSE_PLUS, SENSE_MINUS} <= set(case.wiring_case.sense_pins)

@@ -8,7 +8,7 @@ from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.api.schemas import SetupOut
 from yoke_server.api.setup_page import setup_out
 from yoke_server.bench.waiting import answer_to, in_thread
-from yoke_server.calibrate import schemas, services
+from yoke_server.calibrate import schemas, services, shunts
 from yoke_server.calibrate.queries import curve_of, zeros_of
 from yoke_server.calibrate.steps import chain_values, filter_view
 from yoke_server.calibrate.uncertainty import uncertainty_of
@@ -92,7 +92,28 @@ async def shunt_check(request: HttpRequest, setup_id: Id, body: schemas.Chosen) 
     actor = Actor.of(request)
     order = await in_thread(order_shunts, actor, setup_id, body.channels)
     found = await answer_to(order, ShuntReadings)
-    return await in_thread(services.keep_shunt_checks, actor, setup_id, found.root)
+    return await in_thread(shunts.keep_shunt_checks, actor, setup_id, found.root)
+
+
+@router.post(
+    "/setups/{setup_id}/shunt-check/external", response=list[schemas.Outcome], auth=signed_in_async
+)
+async def external_shunt_check(
+    request: HttpRequest, setup_id: Id, body: schemas.ExternalShuntIn
+) -> Outcomes:
+    """Check channels by a resistor that a person put on: by what it changed since the zero."""
+
+    def keep(actor: Actor, setup_id: int, measured: dict[str, RestReading]) -> Outcomes:
+        return shunts.keep_external_checks(actor, setup_id, measured, body.resistor)
+
+    return await _at_rest(request, setup_id, body.channels, keep)
+
+
+@router.post("/channels/{channel_id}/shunt-span", response=SetupOut)
+def correct_by_shunt(request: HttpRequest, channel_id: Id) -> SetupOut:
+    """Put the channel's span right by its newest shunt check, as a step that can be taken off."""
+    channel = shunts.correct_by_shunt(Actor.of(request), channel_id)
+    return setup_out(channel.setup_id)
 
 
 @router.post("/setups/{setup_id}/tare", response=list[schemas.Outcome], auth=signed_in_async)

@@ -7,6 +7,7 @@ import numpy as np
 from yoke_core.errors import ScalingError
 
 from yoke_server.calibrate.schemas import ChannelScalingOut, ZeroOut
+from yoke_server.calibrate.shunt_verdict import shunt_check_of
 from yoke_server.kinds.chain import chain_of, per_signal, takes_zero
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import frozen_channel
@@ -28,6 +29,7 @@ def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
         scaling_problem=problem,
         scaling_doubt=channel.scaling.doubt(),
         takes_zero=takes_zero(channel),
+        shunt_check=shunt_check_of(channel),
     )
 
 

@@ -7,6 +7,7 @@ from pydantic import Field
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Answer, Body, Id, unset
 from yoke_server.kinds.channel_specs import ScalingSpec
+from yoke_server.kinds.shunts import ShuntResistor
 from yoke_server.kinds.steps import StepList, StepSpec
 from yoke_server.setups.document import PolarityName
 
@@ -19,6 +20,17 @@ class ScalingChange(Body):
     steps: StepList = unset()
 
 
+class ShuntCheckOut(Answer):
+    """How far a shunt's step was off, as a share of the one due; ``corrects``: the span can be put
+    right by it."""
+
+    deviation: float
+    passed: bool
+    verdict: str
+    by: str
+    corrects: bool
+
+
 class ChannelScalingOut(Answer):
     """What a channel's scaling does; ``per_signal`` is its slope near rest, quantity by signal in
     SI, 0 where ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it
@@ -29,6 +41,7 @@ class ChannelScalingOut(Answer):
     scaling_problem: str
     scaling_doubt: str
     takes_zero: bool
+    shunt_check: ShuntCheckOut | None
 
 
 class ChainIn(Body):
@@ -45,12 +58,14 @@ class ChainIn(Body):
 class ChainPartOut(Answer):
     """What a channel's reading is behind one part of its chain; None where it is not known.
 
-    ``step`` is the place in the channel's list of a step that can be switched off. ``value`` is
-    in SI, of the signal until it is scaled, ``in_quantity`` from there on.
+    ``step`` is the place in the channel's list of a step that can be switched off; ``leads`` says
+    that the part is what the scaling does about leads, which can be switched off too. ``value``
+    is in SI, of the signal until it is scaled, ``in_quantity`` from there on.
     """
 
     title: str
     step: int | None
+    leads: bool = False
     on: bool
     value: float | None
     in_quantity: bool
@@ -124,6 +139,12 @@ class CurveOut(Schema):
 
     signals: list[float]
     readings: list[float]
+
+
+class ExternalShuntIn(Chosen):
+    """Channels that a person put a resistor on, and which."""
+
+    resistor: ShuntResistor
 
 
 class Outcome(Schema):

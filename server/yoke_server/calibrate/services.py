@@ -1,11 +1,10 @@
-"""Scaling, zero, tare and shunt check of channels."""
+"""Scaling, zero and tare of channels."""
 
 import math
 from collections.abc import Container, Sequence
 from typing import Any
 
 from django.db import transaction
-from yoke_core.wiring.shunt import expected_shunt_ratio
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
@@ -14,12 +13,12 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import last_digit, span_from_si
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
-from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
+from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.kinds.scalings.table import TablePoint, TableScaling
 from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
-from yoke_server.setups.models import Balance, Channel, Setup, ShuntCalibration, Tare
+from yoke_server.setups.models import Balance, Channel, Setup, Tare
 from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
 
 Rest = dict[str, RestReading]  # by channel key
@@ -93,7 +92,7 @@ def _check_scaling(setup: Setup, channel: Channel, scaling: Any) -> None:
     chain_of(frozen.model_copy(update={"scaling": scaling}))
 
 
-def _measured(setup: Setup, measured: Container[str]) -> list[tuple[int, FrozenChannel]]:
+def measured_channels(setup: Setup, measured: Container[str]) -> list[tuple[int, FrozenChannel]]:
     """The channels that were measured and are still there, with their rows' numbers."""
     numbers = dict(setup.channels.values_list("key", "pk"))
     return [(numbers[c.key], c) for c in freeze_channels(setup) if c.key in measured]
@@ -104,17 +103,17 @@ def keep_zeros(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:
     results, rows = [], []
     with transaction.atomic():
         setup = lock(setup_id)
-        for number, channel in _measured(setup, measured):
+        for number, channel in measured_channels(setup, measured):
             reading = measured[channel.key]
             why_not = _why_not_zero(channel, reading)
             if not why_not:
                 rows.append((Balance, channel.key, {"zero": reading.mean}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
-        add_measured(actor, setup, _action("Zeroed", [r[3] for r in rows]), [r[:3] for r in rows])
+        add_measured(actor, setup, action_on("Zeroed", [r[3] for r in rows]), [r[:3] for r in rows])
     return results
 
 
-def _action(verb: str, channels: list[FrozenChannel]) -> str:
+def action_on(verb: str, channels: list[FrozenChannel]) -> str:
     which = channels[0].name if len(channels) == 1 else f"{len(channels)} channels"
     return f"{verb} {which}"
 
@@ -128,16 +127,16 @@ def _why_not_zero(channel: FrozenChannel, reading: RestReading) -> str:
         return f"{channel.name} {problem}"
     if not math.isfinite(chain_of(channel).apply(reading.value)):
         return f"{channel.name} has no number: check its wiring."
-    return _why_not_steady(channel, reading)
+    return why_not_steady(channel, reading)
 
 
 def _why_not_tared(channel: FrozenChannel, reading: RestReading) -> str:
     if not is_relative(channel):
         return f"{channel.name} measures a {channel.quantity}: nothing is taken off it."
-    return _why_not_steady(channel, reading)
+    return why_not_steady(channel, reading)
 
 
-def _why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
+def why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
     if reading.clipped:
         return f"{channel.name} is clipped: check its wiring."
     if reading.deviation is None or reading.mean is None:
@@ -175,7 +174,7 @@ def keep_tares(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:
     results, rows = [], []
     with transaction.atomic():
         setup = lock(setup_id)
-        for number, channel in _measured(setup, measured):
+        for number, channel in measured_channels(setup, measured):
             reading = measured[channel.key]
             why_not = _why_not_tared(channel, reading)
             if not why_not:
@@ -183,31 +182,5 @@ def keep_tares(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:
                 value = float(chain_of(bare).apply(reading.value))
                 rows.append((Tare, channel.key, {"tare": value}, channel))
             results.append({"channel": number, "name": channel.name, "problem": why_not})
-        add_measured(actor, setup, _action("Tared", [r[3] for r in rows]), [r[:3] for r in rows])
-    return results
-
-
-def keep_shunt_checks(
-    actor: Actor, setup_id: int, measured: dict[str, ShuntReading]
-) -> list[Outcome]:
-    """Compare what the amplifier's shunt changed with what it must change."""
-    results, rows = [], []
-    with transaction.atomic():
-        setup = lock(setup_id)
-        for number, channel in _measured(setup, measured):
-            reading = measured[channel.key]
-            problem, sensor = "", channel.wiring.shunt_sensor(channel.conditioning)
-            if reading.clipped:
-                problem = f"{channel.name} is clipped: check its wiring before the shunt check."
-            elif reading.moved:
-                problem = f"{channel.name} moved meanwhile: let it rest, then check it again."
-            elif sensor is None:
-                problem = f"{channel.name} is no bridge: it has no shunt."
-            else:
-                expected = expected_shunt_ratio(sensor, reading.shunt_ohm) * 1e3
-                fields = {"expected_mv_v": expected, "measured_mv_v": reading.step_mv_v}
-                rows.append((ShuntCalibration, channel.key, fields, channel))
-            results.append({"channel": number, "name": channel.name, "problem": problem})
-        action = _action("Shunt checked", [r[3] for r in rows])
-        add_measured(actor, setup, action, [r[:3] for r in rows])
+        add_measured(actor, setup, action_on("Tared", [r[3] for r in rows]), [r[:3] for r in rows])
     return results

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from yoke_server.calibrate.schemas import ChainPartOut, FilterOut
 from yoke_server.common.http.problems import Problem
-from yoke_server.kinds.chain import chain_parts, stateful_steps
+from yoke_server.kinds.chain import ChainPart, chain_parts, stateful_steps
 from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze, frozen_channel, setup_row
@@ -49,11 +49,31 @@ def chain_values(
     channel = frozen_channel(row.setup, row.key)
     value, found = signal, [_part("Raw", None, True, signal, False)]
     places = {step.title: i for i, step in enumerate(channel.steps)}
-    for part in chain_parts(channel):
-        for step in part.steps:
-            value = float(step.apply(value))
-        found.append(_part(part.title, places.get(part.title), True, value, part.in_quantity))
+    for part, bare in zip(chain_parts(channel), _bare_parts(channel), strict=True):
+        before, value = value, _through(part, value)
+        if part.steps == bare.steps:
+            found.append(_part(part.title, places.get(part.title), True, value, part.in_quantity))
+            continue
+        found.append(_part(part.title, None, True, _through(bare, before), part.in_quantity))
+        found.append(_leads(True, value))
     return [*found, *_behind_chain(channel, value, reading, others), *_off(channel)]
+
+
+def _bare_parts(channel: FrozenChannel) -> list[ChainPart]:
+    """The chain without what its scaling does about leads."""
+    bare = channel.scaling.without_leads()
+    return chain_parts(channel.model_copy(update={"scaling": bare}) if bare else channel)
+
+
+def _through(part: ChainPart, value: float) -> float:
+    for step in part.steps:
+        value = float(step.apply(value))
+    return value
+
+
+def _leads(on: bool, value: float | None) -> ChainPartOut:
+    part = _part("Lead resistance", None, on, value, True)
+    return part.model_copy(update={"leads": True})
 
 
 def _part(
@@ -90,10 +110,15 @@ def _at_once(
 
 
 def _off(channel: FrozenChannel) -> list[ChainPartOut]:
+    """What is switched off: what the scaling does about leads, and steps."""
+    leads = channel.scaling.without_leads() == channel.scaling
     return [
-        _part(step.title, place, False, None, True)
-        for place, step in enumerate(channel.steps)
-        if not step.on
+        *([_leads(False, None)] if leads else []),
+        *(
+            _part(step.title, place, False, None, True)
+            for place, step in enumerate(channel.steps)
+            if not step.on
+        ),
     ]
 
 

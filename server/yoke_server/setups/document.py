@@ -16,6 +16,7 @@ from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, Wirin
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
+from yoke_server.kinds.shunts import ShuntResistor
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.steps import StepSpec
 from yoke_server.kinds.stops import StopSpec
@@ -61,6 +62,7 @@ class FrozenChannel(BaseModel):
     shunt_expected_mv_v: float | None
     shunt_measured_mv_v: float | None
     shunt_at: datetime | None
+    shunt_resistor: ShuntResistor | None = None
     unit: str
     decimals: int
 

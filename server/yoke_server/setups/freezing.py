@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.common.db.prepared import ASKED, Columns, Prepared, Raw, raw_rows, rows_in
 from yoke_server.common.db.snapshot import cached_in_snapshot
+from yoke_server.kinds.shunts import ShuntResistor
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.document import FrozenChannel, FrozenSetup, FrozenSpecimen
 from yoke_server.setups.models import (
@@ -194,6 +195,7 @@ def frozen(wired: Wired) -> FrozenChannel:
         shunt_expected_mv_v=checked.expected_mv_v if checked else None,
         shunt_measured_mv_v=checked.measured_mv_v if checked else None,
         shunt_at=checked.at if checked else None,
+        shunt_resistor=ShuntResistor(**checked.resistor) if checked and checked.resistor else None,
     )
 
 

@@ -182,7 +182,8 @@ class Tare(Measured):
 
 
 class ShuntCalibration(Measured):
-    """What the amplifier's own resistor must read and does read, mV/V; null: not checked."""
+    """What a resistor across an arm must read and does read, mV/V; null: not checked."""
 
     expected_mv_v = models.FloatField(null=True)
     measured_mv_v = models.FloatField(null=True)
+    resistor = models.JSONField(null=True)  # a `ShuntResistor`; none of checks before they had one

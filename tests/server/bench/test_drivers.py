@@ -7,7 +7,7 @@ import time
 import pytest
 from yoke_core.bridge.circuit import Circuit
 from yoke_core.wiring.causes import Sensor
-from yoke_core.wiring.shunt import expected_shunt_ratio
+from yoke_core.wiring.shunt import ShuntResistor, expected_shunt_ratio
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import (
     ControlRefused,
@@ -177,6 +177,9 @@ def settled(amplifier):
     return next(b for b in amplifier.blocks() if b.sequence > now + 5)
 
 
+CELL = Sensor(Circuit.FULL_BENDING, 6, 350.0, 0.77, 350.0, 5.0)  # on 6 m of cable
+
+
 def test_the_shunt_steps_the_signal(amplifier):
     amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
     before = settled(amplifier).counts[:, 1].mean()
@@ -184,8 +187,19 @@ def test_the_shunt_steps_the_signal(amplifier):
     block = settled(amplifier)
     amplifier.set_shunt([2], False)
     step = (block.counts[:, 1].mean() - before) / block.rail * 8e-3
-    cell = Sensor(Circuit.FULL_BENDING, 6, 350.0, 0.77, 350.0, 5.0)  # on 6 m of cable
-    assert step == pytest.approx(expected_shunt_ratio(cell, amplifier.shunt_ohm(2)), rel=1e-3)
+    own = ShuntResistor(amplifier.shunt_ohm(2))
+    assert step == pytest.approx(expected_shunt_ratio(CELL, own), rel=1e-3)
+
+
+def test_a_resistor_at_the_sensor_steps_the_signal(amplifier):
+    amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
+    before = settled(amplifier).counts[:, 1].mean()
+    amplifier.pretend(2, "shunted 3 50000")
+    block = settled(amplifier)
+    amplifier.pretend(2, "none")
+    step = (block.counts[:, 1].mean() - before) / block.rail * 8e-3
+    held = ShuntResistor(50e3, arm=3, at_sensor=True)
+    assert step == pytest.approx(expected_shunt_ratio(CELL, held), rel=1e-3)
 
 
 def test_a_setting_that_does_not_exist_is_refused(amplifier):

@@ -110,19 +110,20 @@ def test_a_reading_is_shown_part_by_part(as_role, fork):
     assert [p["title"] for p in parts] == [
         "Raw",
         "Scaling",
+        "Lead resistance",
         "Transverse sensitivity",
         "Thermal output",
         "Low-pass",
         "High-pass",
     ]
-    raw, scaled, transverse, thermal, low, high = parts
+    raw, _, scaled, transverse, thermal, low, high = parts
     assert (raw["value"], raw["in_quantity"], scaled["in_quantity"]) == (1e-3, False, True)
     assert transverse["value"] == pytest.approx(scaled["value"] * (1 - 0.285 * 0.01))
     assert transverse["value"] - thermal["value"] == pytest.approx(20e-6 * 2.0 / 2.05)
     assert (low["value"], low["step"]) == (5e-4, 2)
     assert (high["on"], high["value"], high["step"]) == (False, None, 3)
     unknown = chain(client, gauge, signal=1e-3)
-    assert [p["value"] is None for p in unknown] == [False, False, False, True, True, True]
+    assert [p["value"] is None for p in unknown] == [False, False, False, False, True, True, True]
 
 
 def test_a_filter_is_drawn_at_the_channels_rate(as_role, fork):
@@ -173,6 +174,12 @@ def test_a_barometer_is_asked_for_on_each_day(as_role, fork, monkeypatch):
         "The air pressure that makes F axle absolute is the standard one, not read."
     ]
     assert asked_for(99_800.0) == []
+    (stored,) = next(
+        c["steps"]
+        for c in client.get(f"/api/setups/{fork.pk}").json()["channels"]
+        if c["name"] == "F axle"
+    )
+    assert put(client, channel, stored).status_code == 200  # as a screen sends it back
     today = laboratory_today()
     for module in ("yoke_server.calibrate.services", "yoke_server.record.preflight"):
         monkeypatch.setattr(f"{module}.laboratory_today", lambda: today + timedelta(days=1))

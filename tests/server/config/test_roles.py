@@ -108,6 +108,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/channels/{channel_id}/zeros"): (ALL, None),
     ("post", "/api/channels/{channel_id}/uncertainty"): (ALL, {"reading": 1.0, "deviation": 0.0}),
     ("post", "/api/channels/{channel_id}/scaling/certificate"): (ENGINEER, None),
+    ("post", "/api/channels/{channel_id}/shunt-span"): (ENGINEER, None),
     ("get", "/api/setups/{setup_id}/calibrations"): (ALL, None),
     ("post", "/api/channels/{channel_id}/calibrations"): (
         WORK,
@@ -164,6 +165,10 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/tare"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/shunt-check"): (WORK, {"channels": [1]}),
+    ("post", "/api/setups/{setup_id}/shunt-check/external"): (
+        WORK,
+        {"channels": [1], "resistor": {"resistance_ohm": 1e5}},
+    ),
     ("get", "/api/setups/{setup_id}/runs"): (ALL, None),
     ("post", "/api/setups/{setup_id}/runs"): (WORK, {"version": 1}),
     ("delete", "/api/setups/{setup_id}"): (WORK, None),

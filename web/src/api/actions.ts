@@ -65,8 +65,28 @@ export async function shuntCheck(setupId: number, channels: number[]): Promise<v
   await reload('setup', setupId)
 }
 
-/** Have the setup's wiring sheet made, as the setup stands now. */
-/** The wiring sheet of a setup, or of the channel of a key. */
+/** Check a channel by a resistor that a person put on. */
+export async function externalShuntCheck(
+  setupId: number,
+  channels: number[],
+  resistor: Schemas['ShuntResistor'],
+): Promise<void> {
+  const url = '/api/setups/{setup_id}/shunt-check/external'
+  const answer = client.POST(url, { ...setupPath(setupId), body: { channels, resistor } })
+  const outcomes = await attempt(got(answer))
+  if (outcomes) report(outcomes, 'Shunt checked')
+  await reload('setup', setupId)
+}
+
+/** Put a channel's span right by its newest shunt check. */
+export async function correctByShunt(channelId: number): Promise<void> {
+  const path = { params: { path: { channel_id: channelId } } }
+  const url = '/api/channels/{channel_id}/shunt-span'
+  const setup = await attempt(got(client.POST(url, path)))
+  if (setup) await keepSetup(setup)
+}
+
+/** Have the setup's wiring sheet made, as the setup stands now. The wiring sheet of a setup, or of the channel of a key. */
 export async function makeSheet(setupId: number, channel: string): Promise<void> {
   const params = { ...setupPath(setupId).params, query: { channel } }
   const sheet = await attempt(got(client.POST('/api/setups/{setup_id}/wiring-sheet', { params })))

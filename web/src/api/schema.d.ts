@@ -1509,6 +1509,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/shunt-check/external": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * External Shunt Check
+         * @description Check channels by a resistor that a person put on: by what it changed since the zero.
+         */
+        post: operations["yoke_server_api_calibrate_external_shunt_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/channels/{channel_id}/shunt-span": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Correct By Shunt
+         * @description Put the channel's span right by its newest shunt check, as a step that can be taken off.
+         */
+        post: operations["yoke_server_api_calibrate_correct_by_shunt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/tare": {
         parameters: {
             query?: never;
@@ -3141,6 +3181,7 @@ export interface components {
             scaling_doubt: string;
             /** Takes Zero */
             takes_zero: boolean;
+            shunt_check: components["schemas"]["ShuntCheckOut"] | null;
             /** Id */
             id: number;
             /** Key */
@@ -3186,7 +3227,7 @@ export interface components {
              */
             polarity: "as wired" | "cores swapped" | "turned";
             /** Steps */
-            steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+            steps: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
             /** Recorded */
             recorded: boolean;
             /** Zero Each Run */
@@ -3479,6 +3520,8 @@ export interface components {
         /**
          * GaugeScaling
          * @description Strain gauges; Poisson's ratio of the part counts where grids lie across.
+         *
+         *     with_leads : what the cores of the cable take from the signal is put back
          */
         GaugeScaling: {
             /**
@@ -3493,6 +3536,11 @@ export interface components {
              * @default 0.3
              */
             poisson_ratio: number;
+            /**
+             * With Leads
+             * @default true
+             */
+            with_leads: boolean;
         };
         /**
          * GaugeSensor
@@ -4091,6 +4139,45 @@ export interface components {
             results: number;
             /** Reports */
             reports: number;
+        };
+        /**
+         * ShuntCheckOut
+         * @description How far a shunt's step was off, as a share of the one due; ``corrects``: the span can be put
+         *     right by it.
+         */
+        ShuntCheckOut: {
+            /** Deviation */
+            deviation: number;
+            /** Passed */
+            passed: boolean;
+            /** Verdict */
+            verdict: string;
+            /** By */
+            by: string;
+            /** Corrects */
+            corrects: boolean;
+        };
+        /**
+         * ShuntSpan
+         * @description A bridge's span put right by its shunt check: for leads that are not as stated.
+         *
+         *     factor : the step that was due over the one that was read
+         */
+        ShuntSpan: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shunt_span";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Factor */
+            factor: number;
+            /** Measured On */
+            measured_on?: string | null;
         };
         /**
          * SignOut
@@ -4780,7 +4867,7 @@ export interface components {
             /** Channels */
             channels: string[];
             /** Steps */
-            steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+            steps: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
         };
         /**
          * TareCorrection
@@ -5572,7 +5659,7 @@ export interface components {
              */
             polarity?: "as wired" | "cores swapped" | "turned";
             /** Steps */
-            steps?: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+            steps?: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
         };
         /**
          * CurveOut
@@ -5588,14 +5675,20 @@ export interface components {
          * ChainPartOut
          * @description What a channel's reading is behind one part of its chain; None where it is not known.
          *
-         *     ``step`` is the place in the channel's list of a step that can be switched off. ``value`` is
-         *     in SI, of the signal until it is scaled, ``in_quantity`` from there on.
+         *     ``step`` is the place in the channel's list of a step that can be switched off; ``leads`` says
+         *     that the part is what the scaling does about leads, which can be switched off too. ``value``
+         *     is in SI, of the signal until it is scaled, ``in_quantity`` from there on.
          */
         ChainPartOut: {
             /** Title */
             title: string;
             /** Step */
             step: number | null;
+            /**
+             * Leads
+             * @default false
+             */
+            leads: boolean;
             /** On */
             on: boolean;
             /** Value */
@@ -5655,7 +5748,7 @@ export interface components {
          */
         FilterIn: {
             /** Step */
-            step: components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"];
+            step: components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"];
         };
         /**
          * UncertaintyOut
@@ -5724,6 +5817,41 @@ export interface components {
         Chosen: {
             /** Channels */
             channels: number[];
+        };
+        /**
+         * ExternalShuntIn
+         * @description Channels that a person put a resistor on, and which.
+         */
+        ExternalShuntIn: {
+            /** Channels */
+            channels: number[];
+            resistor: components["schemas"]["ShuntResistor"];
+        };
+        /**
+         * ShuntResistor
+         * @description Its resistance, and what it lies across: an arm at the sensor, or its pins at the amplifier.
+         *
+         *     own : the amplifier switches it itself
+         */
+        ShuntResistor: {
+            /** Resistance Ohm */
+            resistance_ohm: number;
+            /**
+             * Arm
+             * @default 2
+             * @enum {integer}
+             */
+            arm: 1 | 2 | 3 | 4;
+            /**
+             * At Sensor
+             * @default false
+             */
+            at_sensor: boolean;
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
         };
         /**
          * CalibrationLine
@@ -6124,7 +6252,7 @@ export interface components {
              */
             polarity: "as wired" | "cores swapped" | "turned";
             /** Steps */
-            steps: (components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+            steps: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
             /**
              * Recorded
              * @default true
@@ -6150,6 +6278,7 @@ export interface components {
             shunt_measured_mv_v: number | null;
             /** Shunt At */
             shunt_at: string | null;
+            shunt_resistor?: components["schemas"]["ShuntResistor"] | null;
             /** Unit */
             unit: string;
             /** Decimals */
@@ -9694,6 +9823,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_external_shunt_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExternalShuntIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_correct_by_shunt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -52,6 +52,7 @@ class Wiring(Spec):
     # rest is taken off, since no signal stands for nothing there.
     zeroes_signal: ClassVar[bool] = False
     has_shunt: ClassVar[bool] = False  # whether the amplifier's resistor can check it
+    completes_arm_2: ClassVar[bool] = False  # arm 2 is a resistor in the amplifier
     is_probed: ClassVar[bool] = False  # whether the amplifier reads its pins to check it
 
     @classmethod

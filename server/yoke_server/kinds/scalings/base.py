@@ -38,6 +38,10 @@ class Scaling(Spec):
         """The steps from the signal to the quantity, both in SI; raises `ScalingError`."""
         raise NotImplementedError
 
+    def without_leads(self) -> Self | None:
+        """The same without what it does about leads; None where it does nothing about them."""
+        return None
+
     def through(self, curve: SignalCurve) -> "Scaling | None":
         """The same kind of scaling by a calibrated curve; None where it cannot follow that."""
         return None

@@ -8,10 +8,12 @@ from yoke_server.kinds.steps.barometer import AbsolutePressure
 from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.kinds.steps.filters import HighPass, LowPass, MainsRejection
 from yoke_server.kinds.steps.gauge import GaugeFactorSlope, ThermalOutput, TransverseSensitivity
+from yoke_server.kinds.steps.span import ShuntSpan
 from yoke_server.kinds.union import union_of
 
 # Those that are not stateful first: they are part of the scaling's chain.
 STEPS: tuple[type[ReadingStep], ...] = (
+    ShuntSpan,
     TransverseSensitivity,
     AbsolutePressure,
     GaugeFactorSlope,

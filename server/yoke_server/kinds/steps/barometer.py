@@ -22,7 +22,7 @@ class AbsolutePressure(ReadingStep):
 
     kind: Literal["absolute_pressure"] = "absolute_pressure"
     air_pa: Annotated[float, fields.between(30e3, 120e3)]
-    read_on: date | None = None
+    read_on: fields.Day | None = None
 
     def put_in_place_of(self, before: "AbsolutePressure | None", today: date) -> Self:
         """It was read today, if the air pressure is another one than before."""

@@ -10,7 +10,8 @@ from yoke_server.setups.formulas import shown
 
 # What is measured or follows from elsewhere: it has its own history.
 NO_SETTING = frozenset({
-    "key", "zeroed_at", "tared_at", "shunt_at", "sensor_name", "calibrated_on", "due_on",
+    "key", "zeroed_at", "tared_at", "shunt_at", "shunt_resistor", "sensor_name", "calibrated_on",
+    "due_on",
     "device_serial", "signal", "schema_version", "setup_id", "channels", "computed", "project",
     "bench",
 })  # fmt: skip

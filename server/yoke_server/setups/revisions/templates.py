@@ -19,6 +19,7 @@ MEASURED = (
     "shunt_expected_mv_v",
     "shunt_measured_mv_v",
     "shunt_at",
+    "shunt_resistor",
 )
 MAX_TEMPLATES = 100
 

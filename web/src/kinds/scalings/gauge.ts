@@ -7,7 +7,7 @@ export const gauge: ScalingKind<'gauge'> = {
     field('gauge_factor', 'Gauge factor', 'number', 3),
     field('poisson_ratio', "Part's Poisson ratio", 'number', 3),
   ],
-  seed: () => ({ kind: 'gauge', gauge_factor: 2, poisson_ratio: 0.3 }),
+  seed: () => ({ kind: 'gauge', gauge_factor: 2, poisson_ratio: 0.3, with_leads: true }),
   note: 'The bridge and its leads are solved exactly, not linearised.',
   factor: ({ gauge_factor }) => `${gauge_factor}`,
 }

@@ -53,6 +53,13 @@ export const STEPS: { readonly [K in Kind]?: StepForm<K> } = {
     says: (s) => `${s.mains_hz} Hz`,
     note: 'Takes out 2 Hz about the mains and up to ten of its multiples.',
   },
+  shunt_span: {
+    label: 'Span by shunt',
+    fields: [{ name: 'factor', label: 'Factor', decimals: 5 }],
+    seed: () => null, // a shunt check makes it
+    says: (s) => `× ${s.factor.toFixed(4)}`,
+    note: 'The step due over the step read, of the newest shunt check when it was put in.',
+  },
   transverse_sensitivity: {
     label: 'Transverse sensitivity',
     fields: [

@@ -1,15 +1,13 @@
 import type { Channel } from '../../api/client'
-import { changeChannel, changeScaling, shuntCheck } from '../../api/actions'
+import { changeChannel, changeScaling } from '../../api/actions'
 import { useMay } from '../../api/queries'
-import { Button } from '../../ui/Button'
 import { EditableNumber } from '../../ui/Editable'
 import { Fact, Section, Segments } from '../../ui/Fact'
-import { clock, figure } from '../../ui/format'
 import { unitsOf } from '../../ui/units'
 import type { Waiting } from '../../frame/yokeFirst'
 import { attempt } from '../../ui/notices'
-import { shuntError } from './figures'
 import { ReadingUncertainty } from './ReadingUncertainty'
+import { ShuntPanel } from './ShuntPanel'
 
 interface Props {
   channel: Channel
@@ -20,35 +18,9 @@ interface Props {
 export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
   const mayShow = useMay('wire channels')
   const mayScale = useMay('change scaling')
-  const error = shuntError(c)
   return (
     <section className="col overflow-auto" aria-label="Shunt check and display">
-      {c.has_shunt && (
-        <Section title="Shunt check">
-          <Fact name="Due">
-            <span className="figure">{figure(c.shunt_expected_mv_v, 4)}</span> mV/V
-          </Fact>
-          <Fact name="Read">
-            <span className="figure">{figure(c.shunt_measured_mv_v, 4)}</span> mV/V
-          </Fact>
-          <Fact name="Error">
-            <b
-              className={`figure font-strong ${error === null ? '' : Math.abs(error) > 1 ? 'text-marking-ink' : 'text-moss'}`}
-            >
-              {figure(error, 2)}
-            </b>{' '}
-            %
-          </Fact>
-          <p className="py-1.5 text-small leading-4 text-soft">
-            {c.shunt_at
-              ? `Checked ${clock(c.shunt_at)} with the amplifier's own 100 kΩ across arm 2.`
-              : "Not checked yet: puts the amplifier's own 100 kΩ across arm 2."}
-          </p>
-          <Button {...shuntWaits} onClick={() => void shuntCheck(setupId, [c.id])}>
-            Shunt check {c.name}
-          </Button>
-        </Section>
-      )}
+      {c.has_shunt && <ShuntPanel key={c.id} channel={c} setupId={setupId} waits={shuntWaits} />}
       <ReadingUncertainty key={c.id} channel={c} />
       <Section title="Display and sign">
         <Fact name="Unit">

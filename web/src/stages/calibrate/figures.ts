@@ -2,10 +2,8 @@ import type { Channel } from '../../api/client'
 import { signalUnit, spanFromSi } from '../../ui/units'
 
 /** How far the shunt's step was off, in per cent; null while it was not checked. */
-export function shuntError(c: Channel): number | null {
-  if (c.shunt_measured_mv_v === null || !c.shunt_expected_mv_v) return null
-  return (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
-}
+export const shuntError = (c: Channel): number | null =>
+  c.shunt_check ? c.shunt_check.deviation * 100 : null
 
 /** How far the zero went since the first one of the day, in the signal's unit; null without one. */
 export const zeroDrift = (c: Channel): number | null =>

@@ -12,6 +12,7 @@ from yoke_server.bench.models import Device, Link, Order
 from yoke_server.bench.services import hand_over, take_yoke
 from yoke_server.bench.waiting import answer_so_far
 from yoke_server.calibrate import services as calibrate
+from yoke_server.calibrate.shunts import keep_shunt_checks
 from yoke_server.demo import services as demo
 from yoke_server.demo.bench import STEP, DemoBench, SteppedRig
 from yoke_server.derive.computing import add_suggested, derive_stale
@@ -81,7 +82,7 @@ def _record(bench: DemoBench, setup: Setup) -> None:
     rest = RestReadings.model_validate(_answer(bench, order_rest(actor, setup.pk, zeroed)))
     calibrate.keep_zeros(actor, setup.pk, rest.root)
     shunts = ShuntReadings.model_validate(_answer(bench, order_shunts(actor, setup.pk, bridges)))
-    calibrate.keep_shunt_checks(actor, setup.pk, shunts.root)
+    keep_shunt_checks(actor, setup.pk, shunts.root)
     _check(_run(bench, actor, setup))
     add_suggested(setup.pk)
     if setup.motion.has_cycles:

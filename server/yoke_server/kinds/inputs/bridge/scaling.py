@@ -1,4 +1,4 @@
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, Self
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.scalings.base import Scaling
@@ -13,11 +13,15 @@ METAL = (1.6, 4.5)
 
 
 class GaugeScaling(Scaling):
-    """Strain gauges; Poisson's ratio of the part counts where grids lie across."""
+    """Strain gauges; Poisson's ratio of the part counts where grids lie across.
+
+    with_leads : what the cores of the cable take from the signal is put back
+    """
 
     kind: Literal["gauge"] = "gauge"
     gauge_factor: fields.GaugeFactor
     poisson_ratio: fields.Poisson = 0.3
+    with_leads: bool = True
 
     @property
     def factor_of_gauge(self) -> float | None:
@@ -42,7 +46,11 @@ class GaugeScaling(Scaling):
 
         assert isinstance(wiring, BridgeWiring)  # no other wiring has it among its scalings
         factor, poisson = self.gauge_factor, self.poisson_ratio
-        return [BridgeStrain(factor, wiring.circuit, poisson, wiring.resting)]
+        rest = wiring.resting(with_leads=self.with_leads)
+        return [BridgeStrain(factor, wiring.circuit, poisson, rest)]
+
+    def without_leads(self) -> Self:
+        return self.model_copy(update={"with_leads": False})
 
     def reach(self, of_input: float) -> float:
         return of_input / 4

@@ -89,12 +89,14 @@ class BridgeWiring(Wiring):
     def completion(self) -> float:
         return usual_completion(self.resistance_ohm)
 
+    def resting(self, *, with_leads: bool) -> RestingBridge:
+        """With its completion, and with its leads or as if it had none."""
+        lead = self.lead_ohm if with_leads else 0.0
+        return resting_bridge(self.circuit, self.wires, lead, self.resistance_ohm, self.completion)
+
     @property
-    def resting(self) -> RestingBridge:
-        """With its leads and completion."""
-        return resting_bridge(
-            self.circuit, self.wires, self.lead_ohm, self.resistance_ohm, self.completion
-        )
+    def completes_arm_2(self) -> bool:  # type: ignore[override]
+        return self.circuit is Circuit.QUARTER
 
     @property
     def lead_ohm(self) -> float:

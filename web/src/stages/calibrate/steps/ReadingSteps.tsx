@@ -30,6 +30,8 @@ export function ReadingSteps({ setup, channel }: { setup: Setup; channel: Channe
   }
   const parts = useQuery(chainQuery(channel, now)).data ?? []
   const save = (steps: Step[]) => attempt(changeScaling(channel.id, { steps }))
+  const switchLeads = (with_leads: boolean) =>
+    attempt(changeScaling(channel.id, { scaling: { ...channel.scaling, with_leads } as never }))
   const at = chosen !== null && channel.steps[chosen] ? chosen : channel.steps.length ? 0 : null
   const offered = stepsFor(channel, setup)
   const add = async (kind: string) => {
@@ -45,7 +47,13 @@ export function ReadingSteps({ setup, channel }: { setup: Setup; channel: Channe
             part={part}
             channel={channel}
             chosen={part.step !== null && part.step === at}
-            onChoose={part.step === null ? undefined : () => choose(part.step)}
+            onChoose={
+              part.leads && may
+                ? () => void switchLeads(!part.on)
+                : part.step === null
+                  ? undefined
+                  : () => choose(part.step)
+            }
           />
         ))}
         {may && offered.length > 0 && (
