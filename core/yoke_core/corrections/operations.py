@@ -126,8 +126,17 @@ class BothWays:
     design: Design
 
     def run(self, source: Source, rate_hz: float) -> Iterator[Block]:
+        margin = self.margin(rate_hz)
+        return windowed(source(), margin, lambda x: self.apply(x, rate_hz))
+
+    def apply(self, signal: Array, rate_hz: float) -> Array:
+        """Samples (n,) of one piece, filtered."""
         from yoke_core.signals.nodes.filters import filter_both_ways
 
+        return filter_both_ways(self.design, signal, rate_hz)
+
+    def margin(self, rate_hz: float) -> int:
+        """How many samples to each side one depends on; raises SignalError if that is too many."""
         margin = _ringing(self.design.sections(rate_hz))
         if margin > MAX_MARGIN:
             raise SignalError(
@@ -135,7 +144,7 @@ class BothWays:
                 f"The filter rings for {margin / rate_hz:g} s, more than can be held.",
                 "Give a higher corner, or a lower order.",
             )
-        return windowed(source(), margin, lambda x: filter_both_ways(self.design, x, rate_hz))
+        return margin
 
 
 def _ringing(sections: Array) -> int:

@@ -122,6 +122,21 @@ def test_the_others_do_what_their_core_does(client, setup, runs, gauge):
     ]
 
 
+@pytest.mark.parametrize(("to_hz", "kept"), [(100.0, 1.0), (16.0, 0.0)])
+def test_resampled_it_is_as_a_lower_rate_would_hold_it(client, setup, runs, gauge, to_hz, kept):
+    """The wave has 10 Hz: below 0.4 of 100 Hz, above 0.4 of 16 Hz. The trend stays either way."""
+    run, before, inner = runs[0], whole(runs[0], gauge), slice(500, 1500)
+    body = {"kind": "resample", "to_hz": to_hz, "channels": [gauge]}
+    assert correct(client, setup, [run], body).status_code == 201
+    found = values(run, gauge)[inner]
+    turns = np.exp(2j * np.pi * 10 * np.arange(1000) / 1000.0)
+    share = np.mean((found - found.mean()) * turns) / np.mean(
+        (before[inner] - before[inner].mean()) * turns
+    )
+    assert abs(share) == pytest.approx(kept, abs=0.03)
+    assert found.mean() == pytest.approx(before[inner].mean(), rel=1e-3)
+
+
 def test_a_gauge_factor_put_right_in_many_runs_makes_their_results_stale(
     client, setup, runs, gauge
 ):
@@ -196,6 +211,7 @@ def test_a_time_base_put_right_moves_the_whole_stream(client, setup, runs, gauge
     [
         ({"kind": "scale_correction", "factor": 0.0}, "leaves nothing"),
         ({"kind": "zero_phase_filter", "corner_hz": 700.0}, "too high for 1000 samples"),
+        ({"kind": "resample", "to_hz": 1000.0}, "is no less"),
         ({"kind": "window_zero", "from_s": 2.0, "to_s": 1.0}, "ends before it begins"),
         ({"kind": "unit_correction", "unit": "kN"}, "no unit of it"),
         ({"kind": "scaling_correction", "scaling": {"kind": "platinum"}}, "cannot be scaled by"),

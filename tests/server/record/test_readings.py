@@ -14,7 +14,7 @@ from yoke_server.record.channel_of_run import channel_of_run
 from yoke_server.record.models import Block, EnvelopeRow, Run, Stream
 from yoke_server.record.plot_data import view
 from yoke_server.record.readings import build
-from yoke_server.record.readings.build import build_all
+from yoke_server.record.readings.build import _between_samples, build_all
 from yoke_server.record.readings.definitions import readings_of
 from yoke_server.record.recorder.display.live_computed import LiveComputed
 from yoke_server.record.recorder.stream.block_order import Missing
@@ -137,6 +137,35 @@ def test_channels_of_several_kinds_are_read_at_the_same_instants(wanted, gauge):
     assert rows.shape == (3, BLOCKS * PER_BLOCK)
     mean = np.convolve(rows[0], np.ones(250) / 250, "valid")
     assert rows[2][249:] == pytest.approx(rows[0][249:] + mean, rel=1e-5, abs=1e-2)
+
+
+class Evenly:
+    """Samples of one device: when they were taken, and what they are."""
+
+    def __init__(self, rate_hz, count, signal=lambda t: t):
+        self.rate_hz, self.samples = rate_hz, count
+        self.times, self.stream, self.signal = self, self, signal
+
+    def seconds_of(self, places):
+        return np.asarray(places) / self.rate_hz
+
+    def place_of(self, seconds):
+        return int(seconds * self.rate_hz)
+
+    def read(self, first, last):
+        return self.signal(self.seconds_of(np.arange(first, last)))
+
+
+@pytest.mark.parametrize(("wave_hz", "kept"), [(5.0, 1.0), (93.0, 0.0)])
+def test_where_the_rate_falls_nothing_faster_comes_through(wave_hz, kept):
+    """93 Hz taken at 100 Hz as it comes would read as 7 Hz."""
+    fast = Evenly(1000.0, 4000, lambda t: np.sin(2 * np.pi * wave_hz * t))
+    slow = Evenly(100.0, 400)
+    found = _between_samples(fast, 1 / 1000.0, slow, 100, 300)
+    wave = np.sin(2 * np.pi * wave_hz * np.arange(100, 300) / 100.0)
+    assert found == pytest.approx(kept * wave, abs=2e-3)
+    parts = [_between_samples(fast, 1 / 1000.0, slow, a, a + 50) for a in range(100, 300, 50)]
+    assert np.concatenate(parts) == pytest.approx(found, abs=1e-9)
 
 
 def test_the_seal_does_not_know_them_and_they_can_be_made_anew(wanted):

@@ -4621,7 +4621,7 @@ export interface components {
             /** Runs */
             runs: number[];
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["Resample"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
         };
         /**
          * Despike
@@ -4750,6 +4750,37 @@ export interface components {
             name: string;
             /** Channels */
             channels: string[];
+        };
+        /**
+         * Resample
+         * @description Readings as a lower sample rate would hold them: what is faster is filtered out, without
+         *     delay. They stay at the instants at which they were taken, so that they go with the others.
+         */
+        Resample: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resample";
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Channels */
+            channels: string[];
+            /** To Hz */
+            to_hz: number;
         };
         /**
          * Scale
@@ -6413,7 +6444,7 @@ export interface components {
          */
         CorrectionOut: {
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["Resample"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
             /** Title */
             title: string;
             /** Channels */
@@ -6501,7 +6532,7 @@ export interface components {
             /** Action */
             action: string;
             /** Correction */
-            correction: (components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"]) | null;
+            correction: (components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["Resample"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"]) | null;
         };
         /**
          * CorrectionKeyOut
@@ -6519,7 +6550,7 @@ export interface components {
             /** Runs */
             runs: number[];
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["Resample"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
             /** Reason */
             reason: string;
         };
@@ -6543,7 +6574,7 @@ export interface components {
          */
         CorrectedViewIn: {
             /** Correction */
-            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
+            correction: components["schemas"]["GaugeFactorCorrection"] | components["schemas"]["ScalingCorrection"] | components["schemas"]["SignCorrection"] | components["schemas"]["ZeroCorrection"] | components["schemas"]["TareCorrection"] | components["schemas"]["UnitCorrection"] | components["schemas"]["StepsCorrection"] | components["schemas"]["Scale"] | components["schemas"]["Offset"] | components["schemas"]["TimeShift"] | components["schemas"]["TimeBase"] | components["schemas"]["Despike"] | components["schemas"]["ZeroPhaseFilter"] | components["schemas"]["Resample"] | components["schemas"]["RemoveTrend"] | components["schemas"]["WindowZero"];
             /** Channel */
             channel: string;
             /** From S */

@@ -9,6 +9,7 @@ from yoke_server.kinds.corrections.samples import (
     Despike,
     Offset,
     RemoveTrend,
+    Resample,
     Scale,
     TimeBase,
     TimeShift,
@@ -40,6 +41,7 @@ CORRECTIONS: tuple[type[RunCorrection], ...] = (
     TimeBase,
     Despike,
     ZeroPhaseFilter,
+    Resample,
     RemoveTrend,
     WindowZero,
 )

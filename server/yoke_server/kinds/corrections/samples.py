@@ -145,6 +145,31 @@ class ZeroPhaseFilter(RunCorrection):
         return None
 
 
+class Resample(RunCorrection):
+    """Readings as a lower sample rate would hold them: what is faster is filtered out, without
+    delay. They stay at the instants at which they were taken, so that they go with the others."""
+
+    title: ClassVar = "Resample"
+
+    kind: Literal["resample"] = "resample"
+    to_hz: Annotated[float, fields.between(1e-3, 1e6)]
+
+    def said(self, channel: CorrectedChannel) -> str:
+        return f"as at {self.to_hz:g} Hz"
+
+    def lacks(self, channel: CorrectedChannel, rate_hz: float) -> Lack | None:
+        if self.to_hz < rate_hz:
+            return None
+        said = f"{channel.name} has {rate_hz:g} samples a second: {self.to_hz:g} Hz is no less."
+        return Lack(said, "Give a lower rate.")
+
+    def operation(self, place_of: PlaceOf) -> "Operation":
+        from yoke_core.corrections.operations import BothWays
+        from yoke_core.timebase.interpolation import anti_alias
+
+        return BothWays(anti_alias(self.to_hz))
+
+
 class RemoveTrend(RunCorrection):
     """Each piece without a gap, less its least-squares line."""
 

@@ -31,7 +31,7 @@ from yoke_server.record.store import Samples, add_envelope_rows, write_samples
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
-    from yoke_core.corrections.operations import Block, Source
+    from yoke_core.corrections.operations import Block, BothWays, Source
 
     Array = NDArray[np.float64]
 
@@ -174,10 +174,22 @@ def _between_samples(
     from yoke_core.timebase.interpolation import interpolate
 
     at, own = home.seconds_of(np.arange(first, last)), of.times
-    begin = max(own.place_of(at[0]) - NEIGHBOURS, 0)
-    end = min(own.place_of(at[-1]) + NEIGHBOURS + 1, own.samples)
-    times = own.seconds_of(np.arange(begin, end))
-    return interpolate(times, of.read(begin, end), at, period_s)
+    limit = _limit(1 / period_s, home.stream.rate_hz)
+    margin = NEIGHBOURS + (limit.margin(1 / period_s) if limit else 0)
+    begin = max(own.place_of(at[0]) - margin, 0)
+    end = min(own.place_of(at[-1]) + margin + 1, own.samples)
+    values = of.read(begin, end)
+    if limit:
+        values = limit.apply(values, 1 / period_s)
+    return interpolate(own.seconds_of(np.arange(begin, end)), values, at, period_s)
+
+
+def _limit(rate_hz: float, home_hz: float) -> "BothWays | None":
+    """What a signal goes through first where it is taken at a lower rate; None at a higher one."""
+    from yoke_core.corrections.operations import BothWays
+    from yoke_core.timebase.interpolation import anti_alias
+
+    return BothWays(anti_alias(home_hz)) if rate_hz > home_hz else None
 
 
 # Its stream

@@ -73,6 +73,12 @@ export const CORRECTIONS: { readonly [K in Kind]?: CorrectionForm<K> } = {
     seed: (c) => (measured(c) ? { kind: 'sign_correction', ...of(c) } : null),
     note: 'Each reading counts the other way.',
   },
+  resample: {
+    label: 'Resample',
+    fields: () => [{ name: 'to_hz', label: 'As at', unit: 'Hz', decimals: 1 }],
+    seed: (c) => ({ kind: 'resample', to_hz: 50, ...of(c) }),
+    note: 'What a lower rate could not hold is filtered out, without delay.',
+  },
   tare_correction: {
     label: 'Tare',
     fields: inUnit('tare', 'Taken off'),
