@@ -142,6 +142,9 @@ CERTIFIED: list[tuple[str, str, int, int, tuple[float, ...]]] = [
 ]
 
 
+EXPANDED = 2e-3  # of the value, k = 2: what a works calibration states
+
+
 def load(today: date) -> None:
     """Fill the shelves; loading again changes nothing."""
     for given in RECORDS:
@@ -165,6 +168,7 @@ def _certify(sensor: Sensor, number: str, last: date, due: date, rated: tuple[fl
             calibrated_on=last - timedelta(YEAR * back),
             due_on=due - timedelta(YEAR * back),
             rated_output=None if value is None else value * 1e-3,
+            expanded=EXPANDED,
         )
     sensor.calibrated_on, sensor.due_on = last, due
     sensor.save(update_fields=["calibrated_on", "due_on"])

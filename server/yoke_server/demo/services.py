@@ -62,6 +62,7 @@ THREE_WIRE = [
     {"colour": "white", "pin": 3, "function": "back, lead"},
 ]
 GRID = 16.8e-6  # m², 6 by 2.8 mm
+WITHIN = 0.01  # of their gauge factor, as their packages say
 SENSORS: list[dict[str, object]] = [
     dict(
         kind="load cell", name="Load cell 25 kN", serial="LC-2207", quantity="force",
@@ -78,16 +79,23 @@ SENSORS: list[dict[str, object]] = [
     ),
     dict(
         kind="strain gauge", name="Gauge 350 Ω, k 2.08", serial="lot 0817-1",
-        quantity="strain", spec=GaugeSensor(gauge_factor=2.08, grid_area_m2=GRID), cores=QUARTER,
+        quantity="strain", cores=QUARTER,
+        spec=GaugeSensor(
+            gauge_factor=2.08, gauge_factor_tolerance=WITHIN, grid_area_m2=GRID
+        ),
     ),
     dict(
         kind="strain gauge", name="Gauge 350 Ω, k 2.08, back face", serial="lot 0817-2",
-        quantity="strain", spec=GaugeSensor(gauge_factor=2.08, grid_area_m2=GRID), cores=QUARTER,
+        quantity="strain", cores=QUARTER,
+        spec=GaugeSensor(
+            gauge_factor=2.08, gauge_factor_tolerance=WITHIN, grid_area_m2=GRID
+        ),
     ),
     dict(
         kind="strain gauge", name="Gauge 120 Ω, k 2.05", serial="lot 0744-1",
         quantity="strain", spec=GaugeSensor(
-            resistance_ohm=120.0, gauge_factor=2.05, grid_area_m2=GRID
+            resistance_ohm=120.0, gauge_factor=2.05, grid_area_m2=GRID,
+            gauge_factor_tolerance=WITHIN,
         ),
         cores=QUARTER,
     ),
@@ -130,7 +138,8 @@ FORK_SENSORS: list[dict[str, object]] = [
         kind="rosette", name="Rosette 0/45/90, 350 Ω, k 2.08", serial="lot 0902-1",
         quantity="strain",
         spec=RosetteSensor(
-            angles=[0.0, math.pi / 4, math.pi / 2], gauge_factor=2.08, grid_area_m2=7.5e-6
+            angles=[0.0, math.pi / 4, math.pi / 2], gauge_factor=2.08, grid_area_m2=7.5e-6,
+            gauge_factor_tolerance=WITHIN,
         ),
         cores=QUARTER,
     ),
@@ -138,15 +147,16 @@ FORK_SENSORS: list[dict[str, object]] = [
         kind="strain gauge", name="Bending pair 350 Ω, k 2.05", serial="lot 0790-1",
         quantity="strain",
         spec=GaugeSensor(
-            circuit=Circuit.HALF_BENDING, gauge_factor=2.05, grid_area_m2=GRID
+            circuit=Circuit.HALF_BENDING, gauge_factor=2.05, grid_area_m2=GRID,
+            gauge_factor_tolerance=WITHIN,
         ), cores=HALF,
     ),
     dict(
         kind="strain gauge", name="Gauge 120 Ω, k 2.05, 12 m of lead", serial="lot 0744-2",
         quantity="strain",
         spec=GaugeSensor(
-            resistance_ohm=120.0, gauge_factor=2.05, wires=2, lead_length_m=12.0,
-            grid_area_m2=GRID,
+            resistance_ohm=120.0, gauge_factor=2.05, wires=2, lead_length_m=12.0, grid_area_m2=GRID,
+            gauge_factor_tolerance=WITHIN,
         ),
         cores=[QUARTER[0], QUARTER[2]],
     ),

@@ -4,6 +4,7 @@ import hashlib
 import json
 import logging
 from dataclasses import asdict
+from typing import Any
 
 from django.db import Error, transaction
 from yoke_core.errors import CoreError
@@ -14,6 +15,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.derive.kinds import offers_of, result_kind
 from yoke_server.derive.kinds.base import Computed, ResultKind
 from yoke_server.derive.models import Derivation, Recipe, Result, ResultArray
+from yoke_server.derive.uncertainty import ResultUncertainty, Uncertainties, uncertainties
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.readings.definitions import RunReadings, readings_of
@@ -105,10 +107,14 @@ def _compute_channels(run_id: int, recipe_id: int) -> None:
         log.info("Computed channels of %s", run.name, exc_info=True)  # the result says why
 
 
-def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[str, str]:
-    """The computed result, or the problem that prevents it."""
+Found = tuple[Computed, Uncertainties]
+
+
+def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Found | dict[str, str]:
+    """The computed result with its uncertainties, or the problem that prevents it."""
     try:
-        return kind.compute(run, parameters)
+        found = kind.compute(run, parameters)
+        return found, uncertainties(kind, run, parameters, found)
     except (Problem, CoreError) as error:
         return {"title": str(error), "hint": error.hint}
     except Error:  # the database is away: the whole task is tried again
@@ -120,7 +126,7 @@ def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Computed | dict[st
 
 @transaction.atomic
 def _keep(
-    run: Run, recipe: Recipe, inputs: dict[str, object], found: Computed | dict[str, str]
+    run: Run, recipe: Recipe, inputs: dict[str, object], found: Found | dict[str, str]
 ) -> None:
     """Replace the stored result; a problem leaves the old values."""
     if not Recipe.objects.select_for_update().filter(pk=recipe.pk).exists():
@@ -134,20 +140,23 @@ def _keep(
     if isinstance(found, dict):
         run.derivations.update_or_create(recipe=recipe, defaults=fresh | {"problem": found})
     else:
+        computed, uncertain = found
         more = {
             "problem": None,
-            "details": found.details.model_dump(mode="json"),
-            "notes": found.notes,
+            "details": computed.details.model_dump(mode="json"),
+            "notes": computed.notes,
+            "lacks": uncertain.lacks,
         }
         kept, _ = run.derivations.update_or_create(recipe=recipe, defaults=fresh | more)
-        _keep_rows(kept, found)
+        _keep_rows(kept, computed, uncertain)
     notify(NEWS, kind="result", setup=run.setup_id)
 
 
-def _keep_rows(kept: Derivation, found: Computed) -> None:
+def _keep_rows(kept: Derivation, found: Computed, uncertain: Uncertainties) -> None:
     kept.results.all().delete()
     Result.objects.bulk_create(
-        Result(derivation=kept, position=i, **asdict(v)) for i, v in enumerate(found.values)
+        Result(derivation=kept, position=i, **asdict(v), **_columns_of(u))
+        for i, (v, u) in enumerate(zip(found.values, uncertain.of_results, strict=True))
     )
     kept.arrays.all().delete()
     ResultArray.objects.bulk_create(
@@ -160,3 +169,13 @@ def _keep_rows(kept: Derivation, found: Computed) -> None:
         )
         for i, c in enumerate(found.columns)
     )
+
+
+def _columns_of(uncertain: ResultUncertainty | None) -> dict[str, Any]:
+    if uncertain is None:
+        return {}
+    return {
+        "expanded": uncertain.expanded,
+        "factor": uncertain.factor,
+        "budget": uncertain.terms,
+    }

@@ -1,6 +1,9 @@
 """Readings of a run as kinds of results take them: in SI, as corrected, also computed ones."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
+from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from yoke_server.common.http.problem_types import ProblemType
@@ -43,7 +46,32 @@ def whole(run: Run, key: str) -> "Array":
 
 def in_pieces(run: Run, keys: Sequence[str]) -> "Iterator[tuple[int, Array]]":
     """(first sample, (channels, samples) in SI) of channels at the same instants, in pieces."""
-    return rows_of(readings_of(run), keys)
+    changes = _changes.get()
+    for first, rows in rows_of(readings_of(run), keys):
+        for place, key in enumerate(keys):
+            if key in changes:
+                gain, offset = changes[key]
+                rows[place] = rows[place] * gain + offset
+        yield first, rows
+
+
+NONE: Mapping[str, tuple[float, float]] = MappingProxyType({})
+_changes: ContextVar[Mapping[str, tuple[float, float]]] = ContextVar("changes", default=NONE)
+
+
+@contextmanager
+def changed_readings(changes: Mapping[str, tuple[float, float]]) -> Iterator[None]:
+    """Within it, all readings of some channels come times a gain and plus an offset (SI)."""
+    token = _changes.set(changes)
+    try:
+        yield
+    finally:
+        _changes.reset(token)
+
+
+def samples_of(run: Run, keys: Iterable[str]) -> int:
+    """How many samples some channels have together."""
+    return sum(times_with(run, key).samples for key in keys)
 
 
 def times_with(run: Run, key: str) -> StreamTimes:

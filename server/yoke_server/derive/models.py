@@ -39,6 +39,7 @@ class Derivation(models.Model):
     problem = models.JSONField(null=True)
     details = models.JSONField(null=True)
     notes = models.JSONField(default=list)
+    lacks = models.JSONField(default=list)  # what is not in the uncertainties of its results
     computed_at = models.DateTimeField(auto_now=True)
 
     class Meta:
@@ -58,6 +59,10 @@ class Result(models.Model):
     method = models.CharField(max_length=120)
     clause = models.CharField(max_length=60, blank=True)
     note = models.CharField(max_length=200, blank=True)
+    # U = k u (SI) and k; null where it is not known. [{"name", "standard"}] that it comes of.
+    expanded = models.FloatField(null=True)
+    factor = models.FloatField(null=True)
+    budget = models.JSONField(default=list)
 
     class Meta:
         ordering = ["position"]

@@ -93,6 +93,7 @@ def _out(run: Run, recipe: Recipe, kept: Derivation | None) -> DerivationOut:
             "results": list(kept.results.all()) if kept else [],
             "details": kept.details if kept else None,
             "notes": kept.notes if kept else [],
+            "lacks": kept.lacks if kept else [],
             "fingerprint": kept.fingerprint if kept else "",
             "computed_at": kept.computed_at if kept else None,
         }

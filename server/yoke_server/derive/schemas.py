@@ -38,8 +38,18 @@ class RecipeChange(Body):
     run: Id | None = unset()
 
 
+class ResultTermOut(Schema):
+    """A standard uncertainty of a result, SI."""
+
+    name: str
+    standard: float
+
+
 class ResultOut(Schema):
-    """A value in SI, shown in ``unit``; null where there is none."""
+    """A value in SI, shown in ``unit``; null where there is none.
+
+    expanded : U = k u with 95.45 %, k being ``factor``; null where it is not known
+    """
 
     symbol: str
     name: str
@@ -49,6 +59,9 @@ class ResultOut(Schema):
     method: str
     clause: str
     note: str
+    expanded: float | None
+    factor: float | None
+    budget: list[ResultTermOut]
 
 
 class ProblemOut(Schema):
@@ -67,6 +80,7 @@ class DerivationOut(Schema):
     results: list[ResultOut]
     details: DetailsSpec | None
     notes: list[str]
+    lacks: list[str]
     fingerprint: str
     computed_at: datetime | None
 

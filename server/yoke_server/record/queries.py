@@ -3,10 +3,11 @@
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import date, datetime
 from itertools import groupby
 from typing import Any
 
+from django.conf import settings
 from django.db.models.fields.json import KT
 from django.db.models.functions import Coalesce
 from pydantic import TypeAdapter
@@ -57,6 +58,11 @@ _PIECES_CORRECTED = Prepared(
         .values_list("run_id", KT("changes__specimen"))
     )
 )
+
+
+def day_of(run: Run) -> date:
+    """The date on which a run began, where the laboratory is."""
+    return run.started_at.astimezone(settings.LABORATORY_ZONE).date()
 
 
 def pulled_specimens(setup: Setup) -> set[str]:

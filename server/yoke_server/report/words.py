@@ -3,31 +3,45 @@
 from collections.abc import Iterable
 from datetime import datetime
 
-from yoke_server.common.units import SIGNAL_UNITS, factor, from_si
-from yoke_server.derive.kinds.base import Value
+from yoke_server.common.units import SIGNAL_UNITS, factor, from_si, span_from_si
 from yoke_server.derive.models import Result
 from yoke_server.kinds.chain import per_signal
 from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.readable import ReadableChannel
 
-Row = tuple[str, str, str]
+Row = tuple[str, str, str, str]
 LARGE = 1e7  # from here on a figure is written as a power of ten
 
 
-def result_rows(values: Iterable[Value | Result]) -> list[Row]:
-    """(name and definition, value, unit) of each result; a dash where there is none."""
+def result_rows(values: Iterable[Result]) -> list[Row]:
+    """(name and definition, value, uncertainty, unit) of each result; a dash where there is
+    none."""
     return [
-        (f"{v.symbol}, {v.name[:1].lower()}{v.name[1:]}, {v.method}", _figure(v), _unit(v))
+        (
+            f"{v.symbol}, {v.name[:1].lower()}{v.name[1:]}, {v.method}",
+            _figure(v),
+            uncertainty_words(v),
+            _unit(v),
+        )
         for v in values
     ]
 
 
-def _unit(v: Value | Result) -> str:
+def uncertainty_words(v: Result) -> str:
+    """U of a result with its unit and k; empty where it is not known."""
+    if v.expanded is None or v.factor is None:
+        return ""
+    spread = span_from_si(v.expanded, v.unit)
+    shown = f"{spread:.2g}" if spread else "0"
+    return f"± {shown} (k = {v.factor:.2f})"
+
+
+def _unit(v: Result) -> str:
     return "" if v.unit == "1" else v.unit
 
 
-def _figure(v: Value | Result) -> str:
+def _figure(v: Result) -> str:
     if v.value is None:
         return "–"
     value = from_si(v.value, v.unit)

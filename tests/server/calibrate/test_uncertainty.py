@@ -49,7 +49,7 @@ def test_the_budget_of_a_reading_worked_by_hand(as_role, setup):
     found = asked(as_role("reviewer"), setup, "F ref", 5e3, deviation=0.4)
     at = {t["name"]: t["standard"] for t in found["terms"]}
     assert at["certificate K-26-0317"] == pytest.approx(1e-4 * 5e3)
-    assert at["drift of the zero"] == pytest.approx(0.2e-6 * PER_V_V / 3**0.5)
+    assert at["drift of the zero of F ref"] == pytest.approx(0.2e-6 * PER_V_V / 3**0.5)
     assert at["noise"] == 0.4
     assert at["resolution"] == pytest.approx(0.5 / 3**0.5)  # 0.001 kN is shown
     total = sum(u * u for u in at.values()) ** 0.5
@@ -61,7 +61,7 @@ def test_what_is_not_known_is_said(as_role, setup):
     client = as_role("reviewer")
     assert asked(client, setup, "F axle", 5e3)["lacks"] == [
         "Load cell 10 kN, axle LC-1192 has no certificate.",
-        "The channel is not zeroed.",
+        "F axle is not zeroed.",
     ]
     yesterday = laboratory_today() - timedelta(1)
     Certificate.objects.update(due_on=yesterday)

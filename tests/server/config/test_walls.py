@@ -13,7 +13,7 @@ OPEN = {"models", "services", "queries", "document"}
 COMPOSING = {"api", "config", "demo"}
 # What else an application offers to others.
 OFFERED = {
-    "calibrate": {"calibrations"},
+    "calibrate": {"calibrations", "reading_terms", "uncertainty"},
     "bench": {"drivers", "hooks", "orders", "statements", "stops", "waiting"},
     "derive": {"computing", "figures", "inputs", "kinds"},
     "record": {

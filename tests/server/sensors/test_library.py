@@ -318,6 +318,7 @@ def test_each_kind_can_be_written_down_and_read_again(kind):
         "wires": "6",
         "resistance": "350",
         "gauge_factor": "2.08",
+        "gauge_factor_tolerance": "1",
         "lead_length": "6",
         "angles": "0 45 90",
         "rated_output": "2",

@@ -1,6 +1,7 @@
 """Small rules: run names, preflight gaps, units, scaling figures, people."""
 
 import json
+from dataclasses import asdict
 from datetime import date
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import factor, from_si
 from yoke_server.derive.kinds.tension.compute import values_of
 from yoke_server.derive.kinds.tension.spec import TensionParameters
+from yoke_server.derive.models import Result
 from yoke_server.kinds.chain import chain_of, per_signal
 from yoke_server.kinds.specimens.area import AreaPiece
 from yoke_server.kinds.specimens.flat import FlatPiece
@@ -189,10 +191,8 @@ def test_results_that_are_none_are_dashes_in_the_report():
     result = TensionResult(
         ModulusLine(70e9, 0.0, 9, 1.0), None, point, 0.007, 0.01, None, None, 1e6, ("note",)
     )
-    rows = {
-        name.split(",")[0]: value
-        for name, value, _ in result_rows(values_of(result, TensionParameters()))
-    }
+    values = [Result(**asdict(v)) for v in values_of(result, TensionParameters())]
+    rows = {name.split(",")[0]: value for name, value, _, _ in result_rows(values)}
     assert (rows["Rp0.2"], rows["At"], rows["A"]) == ("–", "–", "–")
     assert (rows["E"], rows["Rm"], rows["Ag"]) == ("70.0", "200.0", "0.7")
 

@@ -3566,6 +3566,8 @@ export interface components {
             resistance_ohm: number;
             /** Gauge Factor */
             gauge_factor: number;
+            /** Gauge Factor Tolerance */
+            gauge_factor_tolerance?: number | null;
             /**
              * Lead Length M
              * @default 6
@@ -4031,6 +4033,8 @@ export interface components {
             resistance_ohm: number;
             /** Gauge Factor */
             gauge_factor: number;
+            /** Gauge Factor Tolerance */
+            gauge_factor_tolerance?: number | null;
             /**
              * Lead Length M
              * @default 6
@@ -6782,6 +6786,8 @@ export interface components {
             details: (components["schemas"]["TensionDetails"] | components["schemas"]["RosetteDetails"] | components["schemas"]["CyclesDetails"]) | null;
             /** Notes */
             notes: string[];
+            /** Lacks */
+            lacks: string[];
             /** Fingerprint */
             fingerprint: string;
             /** Computed At */
@@ -6815,6 +6821,8 @@ export interface components {
         /**
          * ResultOut
          * @description A value in SI, shown in ``unit``; null where there is none.
+         *
+         *     expanded : U = k u with 95.45 %, k being ``factor``; null where it is not known
          */
         ResultOut: {
             /** Symbol */
@@ -6833,6 +6841,22 @@ export interface components {
             clause: string;
             /** Note */
             note: string;
+            /** Expanded */
+            expanded: number | null;
+            /** Factor */
+            factor: number | null;
+            /** Budget */
+            budget: components["schemas"]["ResultTermOut"][];
+        };
+        /**
+         * ResultTermOut
+         * @description A standard uncertainty of a result, SI.
+         */
+        ResultTermOut: {
+            /** Name */
+            name: string;
+            /** Standard */
+            standard: number;
         };
         /**
          * RosetteDetails

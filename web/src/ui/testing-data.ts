@@ -187,6 +187,9 @@ const result = (symbol: string, value: number | null, unit: string): Schemas['Re
   method: 'by hand',
   clause: '',
   note: '',
+  expanded: null,
+  factor: null,
+  budget: [],
 })
 
 export const tension = (run: number, modulus: number, proof: number | null): Derivation => ({
@@ -195,6 +198,7 @@ export const tension = (run: number, modulus: number, proof: number | null): Der
   problem: null,
   fingerprint: '',
   notes: [],
+  lacks: [],
   computed_at: '2026-11-23T10:00:00Z',
   recipe: {
     id: 7,

@@ -64,6 +64,7 @@ class ResultKind:
     """
 
     engine: ClassVar[int]
+    uses_piece: ClassVar[bool] = False  # whether the size of the test piece counts
     parameters: ClassVar[type[Spec]]
     details: ClassVar[type[Spec]]
 

@@ -176,6 +176,12 @@ class Sensor(Spec):
         """What colour the core of each pin usually has."""
         return self.usual_colours
 
+    @property
+    def gain_tolerance(self) -> float | None:
+        """Limits within which its sensitivity lies by its data sheet, relative; None where that
+        states none."""
+        return None
+
     def output_at_capacity(self, slope: float) -> float | None:
         """Its signal at its capacity, where so much of the quantity comes on one of the signal;
         None of what is not rated so."""

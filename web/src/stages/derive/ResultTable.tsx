@@ -4,6 +4,7 @@ import type { Derivation, Run, Schemas } from '../../api/client'
 import { derivationsQuery, seriesQuery } from '../../api/results'
 import { figure, resultFigure } from '../../ui/format'
 import { fromSi, spanFromSi } from '../../ui/units'
+import { Uncertainties } from './Uncertainties'
 
 const SHOWN = 6
 type Result = Schemas['ResultOut']
@@ -21,6 +22,7 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
   const found = useQueries({ queries: shown.map((r) => derivationsQuery(r.id)) })
   const series = useQuery(seriesQuery(setupId)).data ?? []
   const rows = found.map((q) => q.data?.find((d: Derivation) => d.recipe.id === recipe))
+  const chosenRow = rows[shown.findIndex((r) => r.id === chosen)]
   const columns = rows.find((d) => d?.results.length)?.results ?? []
   const of = (symbol: string) => series.find((s) => s.recipe === recipe && s.symbol === symbol)
   const valuesOf = (symbol: string) =>
@@ -65,6 +67,9 @@ export function ResultTable({ runs, chosen, recipe, setupId }: Props) {
             </td>
           </tr>
         ))}
+        {chosenRow && chosenRow.results.some((r) => r.expanded !== null) && (
+          <Uncertainties derivation={chosenRow} columns={columns} />
+        )}
         {count > 1 && (
           <>
             <tr className="h-5.75 font-strong">

@@ -88,6 +88,7 @@ class TensionKind(ResultKind):
     """Stress-strain results of a coupon."""
 
     engine: ClassVar[int] = 1
+    uses_piece: ClassVar[bool] = True
     parameters: ClassVar[type[Spec]] = TensionParameters
     details: ClassVar[type[Spec]] = TensionDetails
 

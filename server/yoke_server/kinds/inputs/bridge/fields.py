@@ -30,6 +30,15 @@ CIRCUIT = Field(
     choices=CIRCUITS,
 )
 GAUGE_FACTOR = figure("gauge_factor", "Gauge factor", "gauge_factor", "")
+TOLERANCE = Field(
+    "gauge_factor_tolerance",
+    "Gauge factor within ±",
+    "gauge_factor_tolerance",
+    lambda text, q: tidy(read_number(text, "%").value / 100),
+    lambda v, q: f"{v * 100:.6g}",
+    "%",
+    optional=True,
+)
 GRID_AREA = Field(
     "grid_area",
     "Grid area",

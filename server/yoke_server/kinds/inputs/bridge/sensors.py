@@ -15,6 +15,7 @@ from yoke_server.kinds.inputs.bridge.fields import (
     GAUGE_FACTOR,
     GRID_AREA,
     LEAD,
+    TOLERANCE,
 )
 from yoke_server.kinds.inputs.bridge.scaling import GaugeScaling
 from yoke_server.kinds.inputs.bridge.wiring import BridgeWiring
@@ -24,6 +25,7 @@ from yoke_server.kinds.spec import Spec
 from yoke_server.kinds.text_fields import CAPACITY, RATED_OUTPUT, RESISTANCE, WIRES
 
 Wires = Annotated[int, Field(ge=2, le=7)]
+Tolerance = Annotated[float, fields.between(1e-4, 0.2)]  # relative limits
 QUARTER_COLOURS = Sensor.usual_colours | {1: "brown", 4: "white", 5: "green"}
 
 
@@ -49,13 +51,18 @@ class GaugeSensor(BridgeSensor):
     """A lot of strain gauges, in the circuit in which they are used."""
 
     connection: ClassVar = "Strain gauge"
-    text_fields: ClassVar = (CIRCUIT, WIRES, RESISTANCE, GAUGE_FACTOR, GRID_AREA, LEAD)
+    text_fields: ClassVar = (CIRCUIT, WIRES, RESISTANCE, GAUGE_FACTOR, TOLERANCE, GRID_AREA, LEAD)
     serves: ClassVar = ("strain gauge",)
 
     kind: Literal["gauge"] = "gauge"
     gauge_factor: fields.GaugeFactor
+    gauge_factor_tolerance: Tolerance | None = None
     lead_length_m: fields.LeadLength = 6.0
     grid_area_m2: fields.GridArea | None = None
+
+    @property
+    def gain_tolerance(self) -> float | None:
+        return self.gauge_factor_tolerance
 
     def channel(self) -> dict[str, Spec]:
         wiring = BridgeWiring(
@@ -74,7 +81,7 @@ class RosetteSensor(Sensor):
 
     wiring: ClassVar = BridgeWiring
     connection: ClassVar = "Rosette"
-    text_fields: ClassVar = (ANGLES, WIRES, RESISTANCE, GAUGE_FACTOR, GRID_AREA, LEAD)
+    text_fields: ClassVar = (ANGLES, WIRES, RESISTANCE, GAUGE_FACTOR, TOLERANCE, GRID_AREA, LEAD)
     serves: ClassVar = ("rosette",)
 
     kind: Literal["rosette"] = "rosette"
@@ -84,8 +91,13 @@ class RosetteSensor(Sensor):
     wires: Annotated[int, Field(ge=2, le=3)] = 3
     resistance_ohm: fields.Resistance = 350.0
     gauge_factor: fields.GaugeFactor
+    gauge_factor_tolerance: Tolerance | None = None
     lead_length_m: fields.LeadLength = 6.0
     grid_area_m2: fields.GridArea | None = None
+
+    @property
+    def gain_tolerance(self) -> float | None:
+        return self.gauge_factor_tolerance
 
     @property
     def grid_angles(self) -> list[float]:
@@ -97,6 +109,7 @@ class RosetteSensor(Sensor):
             wires=self.wires,
             resistance_ohm=self.resistance_ohm,
             gauge_factor=self.gauge_factor,
+            gauge_factor_tolerance=self.gauge_factor_tolerance,
             lead_length_m=self.lead_length_m,
             grid_area_m2=self.grid_area_m2,
         )

@@ -28,5 +28,6 @@ class ResultTable(ResultBlock):
         return {
             "title": f"{title}, {found.run.name}",
             "results": result_rows(rows),
+            "lacks": " ".join(found.lacks) if any(r.expanded is not None for r in rows) else "",
             "notes": [n for n in (note, *found.notes) if n],
         }
