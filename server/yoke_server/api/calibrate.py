@@ -8,7 +8,7 @@ from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.api.schemas import SetupOut
 from yoke_server.api.setup_page import setup_out
 from yoke_server.bench.waiting import answer_to, in_thread
-from yoke_server.calibrate import schemas, services, shunts
+from yoke_server.calibrate import captured_points, schemas, services, shunts
 from yoke_server.calibrate.queries import curve_of, zeros_of
 from yoke_server.calibrate.steps import chain_values, filter_view
 from yoke_server.calibrate.uncertainty import uncertainty_of
@@ -31,6 +31,19 @@ def scale_by_certificate(request: HttpRequest, channel_id: Id) -> SetupOut:
     """Scale the channel by the table of its instrument's certificate in force."""
     channel = services.scale_by_certificate(Actor.of(request), channel_id)
     return setup_out(channel.setup_id)
+
+
+@router.post("/channels/{channel_id}/scaling/point", response=SetupOut, auth=signed_in_async)
+async def capture_point(request: HttpRequest, channel_id: Id, body: schemas.PointIn) -> SetupOut:
+    """Measure the channel, as the signal of a known value; refused while it moves."""
+    actor = Actor.of(request)
+    setup_id = await in_thread(captured_points.setup_of_channel, actor, channel_id)
+    order = await in_thread(order_rest, actor, setup_id, [channel_id])
+    found = await answer_to(order, RestReadings)
+    await in_thread(
+        captured_points.capture_point, actor, channel_id, body.point, body.value, found.root
+    )
+    return await in_thread(setup_out, setup_id)
 
 
 @router.get("/channels/{channel_id}/curve", response=schemas.CurveOut)

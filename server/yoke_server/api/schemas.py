@@ -95,6 +95,7 @@ class ChannelOut(ChannelScalingOut):
     connection_short: str
     scalings: list[str]
     has_shunt: bool
+    least_bit: float | None  # SI of the signal; null where the device does not say
     wiring: WiringSpec
     conditioning: ConditioningSpec
     scaling: ScalingSpec

@@ -6,6 +6,7 @@ from functools import lru_cache
 from django.db.models import prefetch_related_objects
 
 from yoke_server.api.schemas import ChannelOut, ComputedOfferOut, ComputedOut, RateOut, SetupOut
+from yoke_server.bench.drivers.registry import offers
 from yoke_server.calibrate.queries import scaling_out
 from yoke_server.calibrate.uncertainty import zeros_of_today
 from yoke_server.common.clock import laboratory_today
@@ -62,6 +63,7 @@ def channel_out(wired: Wired, check: Raw | None, test: Raw | None, today: date) 
             "connection_short": wiring.connection_short,
             "scalings": wiring.scalings_of(channel.quantity),
             "has_shunt": wiring.has_shunt,
+            "least_bit": offers(channel.input.device.driver).least_bit(channel.conditioning.reach),
             "check": check_out(channel, fact(WiringCheck, check) if check else None),
             "heating": heating_out(channel),
             "sign": sign_out(channel, fact(SignTest, test) if test else None),

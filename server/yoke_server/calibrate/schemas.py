@@ -7,6 +7,7 @@ from pydantic import Field
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Answer, Body, Id, unset
 from yoke_server.kinds.channel_specs import ScalingSpec
+from yoke_server.kinds.scalings.two_points import PointNumber
 from yoke_server.kinds.shunts import ShuntResistor
 from yoke_server.kinds.steps import StepList, StepSpec
 from yoke_server.setups.document import PolarityName
@@ -139,6 +140,13 @@ class CurveOut(Schema):
 
     signals: list[float]
     readings: list[float]
+
+
+class PointIn(Body):
+    """A value (SI) that acts on the channel now, for one of the two points of its scaling."""
+
+    point: PointNumber
+    value: fields.Quantity
 
 
 class ExternalShuntIn(Chosen):

@@ -108,6 +108,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/channels/{channel_id}/zeros"): (ALL, None),
     ("post", "/api/channels/{channel_id}/uncertainty"): (ALL, {"reading": 1.0, "deviation": 0.0}),
     ("post", "/api/channels/{channel_id}/scaling/certificate"): (ENGINEER, None),
+    ("post", "/api/channels/{channel_id}/scaling/point"): (ENGINEER, {"point": 1, "value": 0.0}),
     ("post", "/api/channels/{channel_id}/shunt-span"): (ENGINEER, None),
     ("get", "/api/setups/{setup_id}/calibrations"): (ALL, None),
     ("post", "/api/channels/{channel_id}/calibrations"): (

@@ -78,6 +78,17 @@ export async function externalShuntCheck(
   await reload('setup', setupId)
 }
 
+/** Take what a channel reads now as the signal of a known value (SI). */
+export async function capturePoint(id: number, point: 1 | 2, value: number): Promise<void> {
+  const url = '/api/channels/{channel_id}/scaling/point'
+  const body = { point, value }
+  const answer = client.POST(url, { params: { path: { channel_id: id } }, body })
+  const setup = await attempt(got(answer))
+  if (!setup) return
+  await keepSetup(setup)
+  say(`Captured point ${point === 1 ? 'A' : 'B'}.`)
+}
+
 /** Put a channel's span right by its newest shunt check. */
 export async function correctByShunt(channelId: number): Promise<void> {
   const path = { params: { path: { channel_id: channelId } } }

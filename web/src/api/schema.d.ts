@@ -1375,6 +1375,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/channels/{channel_id}/scaling/point": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Capture Point
+         * @description Measure the channel, as the signal of a known value; refused while it moves.
+         */
+        post: operations["yoke_server_api_calibrate_capture_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/channels/{channel_id}/curve": {
         parameters: {
             query?: never;
@@ -3215,12 +3235,14 @@ export interface components {
             scalings: string[];
             /** Has Shunt */
             has_shunt: boolean;
+            /** Least Bit */
+            least_bit: number | null;
             /** Wiring */
             wiring: components["schemas"]["BridgeWiring"] | components["schemas"]["PotentiometerWiring"] | components["schemas"]["InductiveWiring"] | components["schemas"]["LoopWiring"] | components["schemas"]["VoltageWiring"] | components["schemas"]["ThermometerWiring"] | components["schemas"]["PulseWiring"] | components["schemas"]["DigitalWiring"];
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["StatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             /**
              * Polarity
              * @enum {string}
@@ -4223,6 +4245,24 @@ export interface components {
             moved: number;
         };
         /**
+         * StatedOutputScaling
+         * @description An output in volts at an excitation, as a data sheet states it: 10 mV at 5 V for its
+         *     capacity, or so many microvolts a pound.
+         */
+        StatedOutputScaling: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stated_output";
+            /** Output V */
+            output_v: number;
+            /** Excitation V */
+            excitation_v: number;
+            /** Value */
+            value: number;
+        };
+        /**
          * Substrate
          * @description What a gauge is bonded to, by how it carries heat off.
          * @enum {string}
@@ -4844,7 +4884,7 @@ export interface components {
             /** Channels */
             channels: string[];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["StatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
         };
         /**
          * SignCorrection
@@ -5687,7 +5727,7 @@ export interface components {
          */
         ScalingChange: {
             /** Scaling */
-            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["StatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             /**
              * Polarity
              * @enum {string}
@@ -5695,6 +5735,19 @@ export interface components {
             polarity?: "as wired" | "cores swapped" | "turned";
             /** Steps */
             steps?: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+        };
+        /**
+         * PointIn
+         * @description A value (SI) that acts on the channel now, for one of the two points of its scaling.
+         */
+        PointIn: {
+            /**
+             * Point
+             * @enum {integer}
+             */
+            point: 1 | 2;
+            /** Value */
+            value: number;
         };
         /**
          * CurveOut
@@ -6006,7 +6059,7 @@ export interface components {
             /** Per Signal Before */
             per_signal_before: number;
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["StatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             classification: components["schemas"]["ClassOut"] | null;
         };
         /**
@@ -6280,7 +6333,7 @@ export interface components {
             /** Conditioning */
             conditioning: components["schemas"]["BridgeConditioning"] | components["schemas"]["FixedConditioning"];
             /** Scaling */
-            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            scaling: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["StatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
             /**
              * Polarity
              * @enum {string}
@@ -9689,6 +9742,33 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_capture_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PointIn"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -65,7 +65,10 @@ class Identity:
 
 @dataclass(frozen=True, slots=True)
 class Offers:
-    """What the inputs of a make of device measure, in order, and can be set to."""
+    """What the inputs of a make of device measure, in order, and can be set to.
+
+    bits : of its converter over a range from end to end; None where it does not say
+    """
 
     signals: tuple[str, ...] = ()
     excitations_v: tuple[float, ...] = ()
@@ -76,6 +79,11 @@ class Offers:
     fastest_hz: float = 50_000.0
     usual_hz: float = 1000.0  # that a setup begins with
     rates_hz: tuple[float, ...] = ()  # the only ones, where it does not take any
+    bits: int | None = None
+
+    def least_bit(self, reach: float) -> float | None:
+        """The step of the converter, where an input goes so far either way."""
+        return None if self.bits is None else 2 * reach / 2**self.bits
 
 
 @dataclass(frozen=True, slots=True)

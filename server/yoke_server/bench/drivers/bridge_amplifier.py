@@ -39,6 +39,7 @@ class BridgeAmplifier(StreamingDevice):
         (2.0, 8.0, 40.0, 500.0),
         (120.0, 350.0, 1000.0),
         (0.0, 4800.0),
+        bits=24,
     )
 
     def configure(self, inputs: list[InputSettings], rate_hz: float) -> AcquisitionStatus:

@@ -9,6 +9,9 @@ if TYPE_CHECKING:
     from yoke_server.kinds.inputs.base import Wiring
 
 
+PointNumber = Literal[1, 2]
+
+
 class TwoPointScaling(Scaling):
     """The line through two points."""
 
@@ -17,6 +20,10 @@ class TwoPointScaling(Scaling):
     value_1: fields.Quantity
     signal_2: fields.Signal
     value_2: fields.Quantity
+
+    def with_point(self, point: "PointNumber", signal: float, value: float) -> "TwoPointScaling":
+        """With one of its points, 1 or 2, measured anew."""
+        return self.model_copy(update={f"signal_{point}": signal, f"value_{point}": value})
 
     def steps(self, wiring: "Wiring") -> "list[Step]":
         from yoke_core.scaling.line import two_points

@@ -7,6 +7,7 @@ import { polynomial } from './polynomial'
 import { pulseRate } from './pulseRate'
 import { ratedOutput } from './ratedOutput'
 import type { Name, ScalingKind } from './scaling'
+import { statedOutput } from './statedOutput'
 import { table } from './table'
 import { twoPoints } from './twoPoints'
 
@@ -14,6 +15,7 @@ import { twoPoints } from './twoPoints'
 const SCALINGS: { readonly [K in Name]: ScalingKind<K> } = {
   gauge,
   rated_output: ratedOutput,
+  stated_output: statedOutput,
   loop_span: loopSpan,
   pulse_rate: pulseRate,
   platinum,

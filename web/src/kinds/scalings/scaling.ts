@@ -6,8 +6,8 @@ import { fromSi, signalUnit, toSi } from '../../ui/units'
 export type Scaling = Channel['scaling']
 export type Name = Scaling['kind']
 type Of<K extends Name> = Extract<Scaling, { kind: K }>
-/** A field is a plain number, a signal, a quantity in the channel's unit, or in ohm. */
-type Measure = 'number' | 'signal' | 'quantity' | 'ohm'
+/** A field is a plain number, a signal, a quantity in the channel's unit, or in ohm or volt. */
+type Measure = 'number' | 'signal' | 'quantity' | 'ohm' | 'volt' | 'millivolt'
 
 export interface Field {
   name: string
@@ -51,7 +51,7 @@ export const line = (c: Channel) => {
 
 export function unitOf({ measure }: Field, c: Channel): string {
   if (measure === 'signal') return signalUnit(c.signal)
-  return { quantity: c.unit, ohm: 'Ω', number: '' }[measure]
+  return { quantity: c.unit, ohm: 'Ω', number: '', volt: 'V', millivolt: 'mV' }[measure]
 }
 
 export const shownValue = (f: Field, c: Channel): number =>

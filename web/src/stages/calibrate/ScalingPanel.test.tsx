@@ -58,7 +58,7 @@ it('saves a gauge factor as it is', async () => {
   const box = await panel(quarter(), ['change scaling'])
   await type(field(box, 'Gauge factor'), '2.1', 'Enter')
   expect(changeScaling).toHaveBeenCalledWith(3, {
-    scaling: { kind: 'gauge', gauge_factor: 2.1, poisson_ratio: 0.3 },
+    scaling: { kind: 'gauge', gauge_factor: 2.1, poisson_ratio: 0.3, with_leads: true },
   })
 })
 
@@ -115,7 +115,7 @@ it('lets nobody change scaling who may not', async () => {
 })
 
 it('gives the shunt error in per cent, or none', () => {
-  expect(shuntError(channel({ shunt_measured_mv_v: 0.8716 }))).toBeCloseTo(-0.2175, 3)
-  expect(shuntError(channel({ shunt_measured_mv_v: null }))).toBeNull()
-  expect(shuntError(channel({ shunt_expected_mv_v: 0 }))).toBeNull()
+  const check = { deviation: -0.002175, passed: true, verdict: '', by: '', corrects: true }
+  expect(shuntError(channel({ shunt_check: check }))).toBeCloseTo(-0.2175)
+  expect(shuntError(channel({ shunt_check: null }))).toBeNull()
 })

@@ -42,6 +42,14 @@ function FullScale({ channel: c }: { channel: Channel }) {
           </span>
         )}
       </Fact>
+      {c.least_bit !== null && (
+        <Fact name="Least bit">
+          <span className="figure">
+            {significant(spanFromSi(c.least_bit * Math.abs(c.per_signal), c.unit))}
+          </span>{' '}
+          {c.unit}
+        </Fact>
+      )}
     </div>
   )
 }

@@ -25,6 +25,7 @@ from yoke_server.kinds.inputs.completion import usual_completion
 from yoke_server.kinds.inputs.conditioning import BridgeConditioning, Conditioning
 from yoke_server.kinds.scalings import BY_POINTS
 from yoke_server.kinds.scalings.rated_output import RatedOutputScaling
+from yoke_server.kinds.scalings.stated_output import StatedOutputScaling
 
 if TYPE_CHECKING:
     from yoke_core.wiring.check import Verdict
@@ -54,7 +55,12 @@ class BridgeWiring(Wiring):
     """
 
     signal: ClassVar = "bridge ratio"
-    scalings: ClassVar = (GaugeScaling, RatedOutputScaling, *BY_POINTS)
+    scalings: ClassVar = (
+        GaugeScaling,
+        RatedOutputScaling,
+        StatedOutputScaling,
+        *BY_POINTS,
+    )
     zeroes_signal: ClassVar = True
     has_shunt: ClassVar = True
     is_probed: ClassVar = True
