@@ -53,6 +53,6 @@ def test_a_sensor_of_the_library_says_which_arms_it_strains(spec, arms):
 def test_scalings_are_offered_by_what_a_channel_measures():
     by_points = ["two_points", "table", "polynomial"]
     assert BridgeWiring.scalings_of("strain") == ["gauge", *by_points]
-    assert BridgeWiring.scalings_of("force") == ["rated_output", *by_points]
+    assert BridgeWiring.scalings_of("force") == ["rated_output", "stated_output", *by_points]
     assert InductiveWiring.scalings_of("displacement") == ["rated_output", *by_points]
     assert LoopWiring.scalings_of("pressure") == ["loop_span", *by_points]
