@@ -5,7 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from yoke_server.bench.drivers.base import AcquisitionStatus
-from yoke_server.record.recorder.control.averaging import BLOCKS
+from yoke_server.kinds.steady import most_going
+from yoke_server.record.recorder.control.averaging import BLOCKS, MAX_BLOCKS
 from yoke_server.record.recorder.control.bench_device import SETTLING_BLOCKS
 from yoke_server.record.recorder.control.rest_measurement import PATIENCE, RestMeasurement
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
@@ -124,6 +125,27 @@ def test_a_signal_that_moves_meanwhile_says_so_and_a_steady_drift_falls_out(devi
     slow, _ = measured(device, shunt=True, change=drift(1e-7))
     assert not slow.root[KEY].moved
     assert slow.root[KEY].step_mv_v == pytest.approx(SHUNT * 1e3, rel=1e-4)
+
+
+def test_a_zero_waits_until_the_signal_has_settled(device):
+    """A load that was taken off swings out: the blocks before it stands still do not count."""
+
+    def swing(pushed):
+        device.signal = 1e-4 + 1e-3 * 0.7**pushed
+
+    answer, pushed = measured(device, shunt=False, change=swing)
+    assert BLOCKS < pushed < MAX_BLOCKS
+    assert answer.root[KEY].moved <= most_going(CHANNELS[0])
+    assert answer.root[KEY].mean == pytest.approx(1e-4, abs=most_going(CHANNELS[0]))
+
+
+def test_what_never_settles_is_given_as_it_went(device):
+    def drift(pushed):
+        device.signal = 1e-4 + 1e-4 * pushed
+
+    answer, pushed = measured(device, shunt=False, change=drift)
+    assert pushed == MAX_BLOCKS + 1  # the first one is of before
+    assert answer.root[KEY].moved == pytest.approx(4e-4, rel=1e-3)
 
 
 def test_what_is_given_up_switches_off(device):

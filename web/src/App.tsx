@@ -5,6 +5,7 @@ import { Navigate, Route, Routes } from 'react-router'
 import { FirstPerson } from './accounts/FirstPerson'
 import { SignIn } from './accounts/SignIn'
 import { ProblemError } from './api/client'
+import { preferencesQuery } from './api/preferences'
 import { sessionQuery, unitsQuery, welcomeQuery } from './api/queries'
 import { Projects } from './projects/Projects'
 import { Notices } from './ui/Notices'
@@ -27,7 +28,8 @@ export function App() {
   const session = useQuery(sessionQuery)
   const welcome = useQuery({ ...welcomeQuery, enabled: !session.isPending && !session.data })
   const units = useQuery({ ...unitsQuery, enabled: !!session.data })
-  if (session.isPending || (session.data && units.isPending)) return null
+  const preferences = useQuery({ ...preferencesQuery, enabled: !!session.data })
+  if (session.isPending || (session.data && (units.isPending || preferences.isPending))) return null
   if (session.isError && ProblemError.of(session.error).status !== 401)
     return (
       <p role="alert" className="p-8">

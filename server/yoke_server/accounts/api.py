@@ -6,6 +6,7 @@ from ninja import Router, Status
 
 from yoke_server.accounts import people, services
 from yoke_server.accounts.actor import Actor
+from yoke_server.accounts.preferences import change_preferences, preferences_of
 from yoke_server.accounts.rights import RIGHTS
 from yoke_server.accounts.schemas import (
     FirstPerson,
@@ -16,6 +17,8 @@ from yoke_server.accounts.schemas import (
     Person,
     PersonChange,
     PersonOut,
+    PreferencesChange,
+    PreferencesOut,
     SignIn,
     Welcome,
 )
@@ -36,6 +39,17 @@ def person(actor: Actor) -> Person:
 @router.get("/session", response=Person)
 def who_am_i(request: HttpRequest) -> Person:
     return person(Actor.of(request))
+
+
+@router.get("/session/preferences", response=PreferencesOut)
+def my_preferences(request: HttpRequest) -> PreferencesOut:
+    return preferences_of(Actor.of(request).user)
+
+
+@router.patch("/session/preferences", response=PreferencesOut)
+def change_my_preferences(request: HttpRequest, body: PreferencesChange) -> PreferencesOut:
+    """How readings and tables are shown to oneself; nothing stored changes."""
+    return change_preferences(Actor.of(request), body.display, body.columns)
 
 
 def require_own_page(request: HttpRequest) -> None:

@@ -28,6 +28,17 @@ class User(AbstractUser):
             self.password = password
 
 
+class Preferences(models.Model):
+    """How a person wants readings and tables shown; what is not in it is as for everybody.
+
+    display : {quantity: {"unit", "decimals"}}; columns : {table: [names of its columns]}
+    """
+
+    user = models.OneToOneField(User, models.CASCADE, related_name="preferences")
+    display = models.JSONField(default=dict)
+    columns = models.JSONField(default=dict)
+
+
 class PasswordTry(models.Model):
     """A password that was tried and not right, or is being looked at."""
 

@@ -5,7 +5,7 @@ from ninja import Schema
 from pydantic import Field
 
 from yoke_server.accounts.rights import Right
-from yoke_server.common.http.fields import Body, Text
+from yoke_server.common.http.fields import Body, Decimals, Text
 from yoke_server.common.http.pages import PageOut
 
 Password = Annotated[str, Field(min_length=1, max_length=200)]
@@ -28,6 +28,31 @@ class Welcome(Schema):
     """``empty`` while nobody can sign in yet."""
 
     empty: bool
+
+
+class DisplayUnit(Body):
+    unit: Annotated[str, Text(1, 12)]
+    decimals: Decimals
+
+
+class PreferencesOut(Schema):
+    """How a person wants readings and tables shown, instead of as everybody sees them."""
+
+    display: dict[str, DisplayUnit]
+    columns: dict[str, list[str]]
+
+
+Column = Annotated[str, Text(1, 40)]
+
+
+class PreferencesChange(Body):
+    """Of oneself, by quantity and by table; null takes a preference back, what is left out
+    stays."""
+
+    display: Annotated[dict[Column, DisplayUnit | None], Field(max_length=40)] = {}
+    columns: Annotated[
+        dict[Column, Annotated[list[Column], Field(max_length=40)] | None], Field(max_length=40)
+    ] = {}
 
 
 class Person(Schema):

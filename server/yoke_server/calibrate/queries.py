@@ -9,6 +9,7 @@ from yoke_core.errors import ScalingError
 from yoke_server.calibrate.schemas import ChannelScalingOut, ZeroOut
 from yoke_server.calibrate.shunt_verdict import shunt_check_of
 from yoke_server.kinds.chain import chain_of, per_signal, takes_zero
+from yoke_server.kinds.steady import most_going
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import frozen_channel
 from yoke_server.setups.models import Balance, Channel
@@ -18,9 +19,9 @@ BENT = 25  # points of a curve that is drawn
 
 def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
     """Its scaling as a slope near rest, and from where to where it counts, or what is wrong."""
-    slope, problem = 0.0, ""
+    slope, going, problem = 0.0, 0.0, ""
     try:
-        slope = per_signal(channel)
+        slope, going = per_signal(channel), most_going(channel)
     except ScalingError as error:
         problem = str(error)
     return ChannelScalingOut(
@@ -29,6 +30,7 @@ def scaling_out(channel: FrozenChannel) -> ChannelScalingOut:
         scaling_problem=problem,
         scaling_doubt=channel.scaling.doubt(),
         takes_zero=takes_zero(channel),
+        most_going=going if math.isfinite(going) else 0.0,
         shunt_check=shunt_check_of(channel),
     )
 

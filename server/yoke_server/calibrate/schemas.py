@@ -35,13 +35,15 @@ class ShuntCheckOut(Answer):
 class ChannelScalingOut(Answer):
     """What a channel's scaling does; ``per_signal`` is its slope near rest, quantity by signal in
     SI, 0 where ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it
-    counts; ``scaling_doubt`` names a figure that is out of character, and the likely one."""
+    counts; ``scaling_doubt`` names a figure that is out of character, and the likely one. By
+    ``most_going`` its signal may go in half a second to be zeroed."""
 
     per_signal: float
     ends: list[float]
     scaling_problem: str
     scaling_doubt: str
     takes_zero: bool
+    most_going: float
     shunt_check: ShuntCheckOut | None
 
 

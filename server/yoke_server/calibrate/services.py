@@ -11,10 +11,11 @@ from yoke_server.accounts.rights import require
 from yoke_server.calibrate.steps import require_steps
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import last_digit, span_from_si
+from yoke_server.common.units import span_from_si
 from yoke_server.kinds.chain import chain_of, is_relative, per_signal, takes_zero
 from yoke_server.kinds.orders.measuring import RestReading
 from yoke_server.kinds.scalings.table import TablePoint, TableScaling
+from yoke_server.kinds.steady import most_going, most_noise
 from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
@@ -22,7 +23,6 @@ from yoke_server.setups.models import Balance, Channel, Setup, Tare
 from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
 
 Rest = dict[str, RestReading]  # by channel key
-GOING = 0.1  # of what a signal's noise may be, by which its means may go while it is zeroed
 Outcome = dict[str, object]
 
 
@@ -141,7 +141,7 @@ def why_not_steady(channel: FrozenChannel, reading: RestReading) -> str:
         return f"{channel.name} is clipped: check its wiring."
     if reading.deviation is None or reading.mean is None:
         return f"{channel.name} has no number: check its wiring."
-    noisy, going = _steady(channel), _steady(channel) * GOING
+    noisy, going = most_noise(channel), most_going(channel)
     moved = reading.moved or 0.0
     for what, spread, most in (("spreads", reading.deviation, noisy), ("went", moved, going)):
         if spread > most:
@@ -156,17 +156,6 @@ def _said(channel: FrozenChannel, signal: float) -> str:
     """So much more or less of a signal, as the channel's reading."""
     span = abs(signal * per_signal(channel))
     return f"{span_from_si(span, channel.unit):.2g} {channel.unit}"
-
-
-def _steady(channel: FrozenChannel) -> float:
-    """How far the signal (SI) may move at rest: a hundredth of the input's span.
-
-    Where the signal itself has no span, a hundred of the last digit usually shown.
-    """
-    if (steady := channel.wiring.steady(channel.conditioning)) is not None:
-        return steady
-    slope = abs(per_signal(channel))
-    return 100 * last_digit(channel.quantity) / slope if slope else math.inf
 
 
 def keep_tares(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:

@@ -1,7 +1,7 @@
 """Numbers and facts as a report prints them."""
 
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import date, datetime
 
 from yoke_server.common.units import SIGNAL_UNITS, factor, from_si, span_from_si
 from yoke_server.derive.models import Result
@@ -52,11 +52,19 @@ def _figure(v: Result) -> str:
     return f"{digits} · 10^{int(power)}"
 
 
-def channel_rows(setup: FrozenSetup) -> list[dict[str, str]]:
-    return [_channel(c) for c in setup.channels]
+def _due(c: FrozenChannel, day: date) -> str:
+    """Until when its certificate holds; said where it held no more on the day."""
+    if c.due_on is None:
+        return "no certificate"
+    return f"{c.due_on}, overdue" if c.due_on < day else str(c.due_on)
 
 
-def _channel(c: FrozenChannel) -> dict[str, str]:
+def channel_rows(setup: FrozenSetup, day: date) -> list[dict[str, str]]:
+    """The channels of a run of a day, as rows of a table."""
+    return [_channel(c, day) for c in setup.channels]
+
+
+def _channel(c: FrozenChannel, day: date) -> dict[str, str]:
     shunt = "–"
     if c.shunt_measured_mv_v is not None and c.shunt_expected_mv_v:
         error = (c.shunt_measured_mv_v / c.shunt_expected_mv_v - 1) * 100
@@ -69,7 +77,7 @@ def _channel(c: FrozenChannel) -> dict[str, str]:
         "scaling": scaling_words(c),
         "zero": f"{from_si(c.zero, unit):+.4f} {unit}" if c.zero is not None else "not zeroed",
         "shunt": shunt,
-        "due": str(c.due_on or "no certificate"),
+        "due": _due(c, day),
     }
 
 

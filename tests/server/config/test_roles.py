@@ -17,6 +17,8 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/session"): (ALL, None),
     ("post", "/api/session"): (NOBODY, {"username": "x", "password": "x"}),
     ("delete", "/api/session"): (ALL, None),
+    ("get", "/api/session/preferences"): (ALL, None),
+    ("patch", "/api/session/preferences"): (ALL, {}),
     ("post", "/api/session/password"): (ALL, {"old": "x", "new": "x"}),
     ("get", "/api/people"): (ENGINEER, None),
     ("post", "/api/people"): (

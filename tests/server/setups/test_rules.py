@@ -21,6 +21,7 @@ from yoke_server.kinds.specimens.round_bar import RoundPiece
 from yoke_server.kinds.specimens.tube import TubePiece
 from yoke_server.record.preflight import preflight_issues
 from yoke_server.report.words import channel_rows, result_rows
+from yoke_server.sensors.models import Sensor
 from yoke_server.setups.document import FrozenSetup, polarity_of, read_document
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Balance, Setup, ShuntCalibration
@@ -179,11 +180,15 @@ def test_the_reports_channel_rows(setup):
     ShuntCalibration.objects.create(
         setup=setup, channel_key=key, expected_mv_v=0.8735, measured_mv_v=0.8716
     )
-    rows = {r["name"]: r for r in channel_rows(freeze(setup))}
+    Sensor.objects.filter(serial="LC-2207").update(due_on=date(2026, 6, 30))
+    rows = {r["name"]: r for r in channel_rows(freeze(setup), date(2026, 7, 1))}
     assert rows["F"]["zero"] == "not zeroed"
     assert rows["SG1"]["zero"] == "-0.1235 mV/V"
     assert rows["SG1"]["shunt"] == "0.8735 / 0.8716 (-0.22 %)"
     assert rows["SG1"]["due"] == "no certificate"
+    assert rows["F"]["due"] == "2026-06-30, overdue"
+    held = channel_rows(freeze(setup), date(2026, 6, 30))
+    assert next(r for r in held if r["name"] == "F")["due"] == "2026-06-30"
 
 
 def test_results_that_are_none_are_dashes_in_the_report():

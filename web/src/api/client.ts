@@ -1,10 +1,12 @@
 import createClient, { type Middleware } from 'openapi-fetch'
 
 import type { components, paths } from './schema'
+import type { Shown } from '../ui/display'
 
 export type Schemas = components['schemas']
 export type Setup = Schemas['SetupOut']
-export type Channel = Schemas['ChannelOut']
+/** `shared` is how everybody sees it, where oneself sees it in another unit. */
+export type Channel = Schemas['ChannelOut'] & { shared?: Shown }
 export type Bench = Schemas['BenchOut']
 export type Run = Schemas['RunOut']
 export type Sensor = Schemas['SensorOut']

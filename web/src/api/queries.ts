@@ -9,6 +9,7 @@ import {
 } from '@tanstack/react-query'
 
 import { client, actionsPending, got, ProblemError, type Schemas } from './client'
+import { asShown } from '../ui/display'
 import { learnUnit, learnUnits } from '../ui/units'
 import { useList } from './list'
 
@@ -100,10 +101,10 @@ export const sensorsQuery = (search: string, signal = '') =>
       got(client.GET('/api/sensors', { params: { query: { search, signal, limit: 100 } } })),
     placeholderData: (before) => before,
   })
-/** A setup, the units of whose computed channels are known from here on. */
+/** A setup as oneself sees it; the units of its computed channels are known from here on. */
 export function learnt(setup: Schemas['SetupOut']): Schemas['SetupOut'] {
   for (const { unit, factor, offset } of setup.computed) learnUnit(unit, factor, offset)
-  return setup
+  return { ...setup, channels: setup.channels.map((c) => asShown(c)) }
 }
 export const setupQuery = (id: number) =>
   queryOptions({

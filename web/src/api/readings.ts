@@ -4,7 +4,8 @@ import { queryOptions } from '@tanstack/react-query'
 
 import { client, got, type Schemas } from './client'
 import { queryClient } from './queries'
-import { learnUnit } from '../ui/units'
+import { asShown } from '../ui/display'
+import { learnUnit, toSi } from '../ui/units'
 import { decodeView, type PlotSegment } from './view'
 
 export type RunReading = Schemas['RunReadingOut']
@@ -25,9 +26,17 @@ export const readingsQuery = (runId: number) =>
     queryFn: async () => {
       const found = await got(client.GET('/api/runs/{run_id}/readings', ofRun(runId)))
       for (const { unit, factor, offset } of found.channels) learnUnit(unit, factor, offset)
-      return found
+      return { ...found, channels: found.channels.map(asShownReading) }
     },
   })
+
+/** A channel of a run as oneself sees it. */
+function asShownReading(channel: RunReading): RunReading {
+  const shown = asShown(channel)
+  if (shown === channel) return channel
+  const [offset, end] = [toSi(0, shown.unit), toSi(1, shown.unit)]
+  return { ...shown, factor: end - offset, offset }
+}
 
 /** Have the worker compute what is missing; news tell how far it is. */
 export const computeReadings = (runId: number, first?: string) =>

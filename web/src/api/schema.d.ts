@@ -23,6 +23,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My Preferences */
+        get: operations["yoke_server_accounts_api_my_preferences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change My Preferences
+         * @description How readings and tables are shown to oneself; nothing stored changes.
+         */
+        patch: operations["yoke_server_accounts_api_change_my_preferences"];
+        trace?: never;
+    };
     "/api/welcome": {
         parameters: {
             query?: never;
@@ -2496,6 +2517,48 @@ export interface components {
             /** Password */
             password: string;
         };
+        /** DisplayUnit */
+        DisplayUnit: {
+            /** Unit */
+            unit: string;
+            /** Decimals */
+            decimals: number;
+        };
+        /**
+         * PreferencesOut
+         * @description How a person wants readings and tables shown, instead of as everybody sees them.
+         */
+        PreferencesOut: {
+            /** Display */
+            display: {
+                [key: string]: components["schemas"]["DisplayUnit"];
+            };
+            /** Columns */
+            columns: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * PreferencesChange
+         * @description Of oneself, by quantity and by table; null takes a preference back, what is left out
+         *     stays.
+         */
+        PreferencesChange: {
+            /**
+             * Display
+             * @default {}
+             */
+            display: {
+                [key: string]: components["schemas"]["DisplayUnit"] | null;
+            };
+            /**
+             * Columns
+             * @default {}
+             */
+            columns: {
+                [key: string]: string[] | null;
+            };
+        };
         /**
          * Welcome
          * @description ``empty`` while nobody can sign in yet.
@@ -3201,6 +3264,8 @@ export interface components {
             scaling_doubt: string;
             /** Takes Zero */
             takes_zero: boolean;
+            /** Most Going */
+            most_going: number;
             shunt_check: components["schemas"]["ShuntCheckOut"] | null;
             /** Id */
             id: number;
@@ -7645,6 +7710,52 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_my_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_accounts_api_change_my_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreferencesChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreferencesOut"];
+                };
             };
             default: components["responses"]["Problem"];
         };

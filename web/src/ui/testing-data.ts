@@ -91,6 +91,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     scaling_doubt: '',
     zero_each_run: false,
     takes_zero: true,
+    most_going: 8e-6,
     shunt_check: null,
     zero: 0,
     zeroed_at: '2026-11-23T10:00:00Z',

@@ -113,6 +113,15 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
             Zero {channel.name}
           </Button>
         )}
+        {channel.takes_zero && channel.per_signal !== 0 && (
+          <p className="text-small leading-4 text-soft">
+            A zero waits until the reading stays within{' '}
+            <span className="figure">
+              {+spanFromSi(channel.most_going * Math.abs(channel.per_signal), channel.unit).toPrecision(2)}
+            </span>{' '}
+            {channel.unit} for half a second, for 4 s at most; then it is refused.
+          </p>
+        )}
         {channel.takes_zero && (
           <label className="flex min-h-7 items-center justify-between text-small">
             <span className="text-soft">Zero before each run</span>

@@ -4,28 +4,46 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
+from yoke_server.kinds.steady import most_going
 from yoke_server.record.recorder.control.sample_window import SampleWindow
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.setups.document import FrozenChannel
 
 BLOCKS = 5
+MAX_BLOCKS = 40  # that are waited for until a signal has settled: 4 s
 MOVED = 0.005  # of the shunt's step, by which a signal may have moved meanwhile
 
 Readings = dict[str, RestReading]  # by channel key
 
 
 class Measurement:
-    """Averages `BLOCKS` blocks of channels of one device; restarts after a gap."""
+    """Averages `BLOCKS` blocks of channels of one device; restarts after a gap.
 
-    def __init__(self, channels: list[FrozenChannel], window: SampleWindow) -> None:
+    settles : those are averaged in which all channels stand still; the last ones, if after
+        `MAX_BLOCKS` some still go
+    """
+
+    def __init__(
+        self, channels: list[FrozenChannel], window: SampleWindow, *, settles: bool = False
+    ) -> None:
         self._channels = channels
+        self._limits = np.array([most_going(c) for c in channels]) if settles else None
+        self._waited = 0
         self._rows = [c.input_number - 1 for c in channels]
         self._window = window
         self._seen: list[NDArray[np.float64]] = []
 
     @property
     def done(self) -> bool:
-        return len(self._seen) >= BLOCKS
+        return len(self._seen) >= BLOCKS and (self._is_settled or self._waited >= MAX_BLOCKS)
+
+    @property
+    def _is_settled(self) -> bool:
+        """Also of what has no number: waiting gives it none."""
+        if self._limits is None:
+            return True
+        going = np.ptp(np.array(self._seen)[:, :, 0], axis=0)
+        return not (going > self._limits).any()
 
     def push(self, placed: PositionedBlock) -> None:
         if self.done or not self._window.admits(placed.block):
@@ -34,7 +52,8 @@ class Measurement:
             self._seen.clear()
         summary = placed.summary
         table = np.column_stack([summary.mean, summary.deviation, summary.clipped])
-        self._seen.append(table[self._rows])
+        self._seen = [*self._seen, table[self._rows]][-BLOCKS:]
+        self._waited += 1
 
     def result(self) -> Readings:
         """Mean and deviation in SI (none where all is clipped), and whether any sample is."""

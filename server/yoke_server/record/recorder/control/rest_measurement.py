@@ -27,6 +27,7 @@ class RestMeasurement:
         self._channels = channels
         self._ports = ports
         self._until = now + PATIENCE
+        self._is_shunt = shunt
         self._switches = [True, False] if shunt else []  # that are still to be made
         self._parts: dict[str, Measurement] = {}  # by device, once it has said where it is
         self._found: list[Readings] = []
@@ -48,7 +49,8 @@ class RestMeasurement:
 
     def measure_since(self, device: str, since: AcquisitionStatus) -> None:
         """A device has said where it is: what it samples from there on counts."""
-        self._parts[device] = Measurement(self._channels[device], SampleWindow(since))
+        window, settles = SampleWindow(since), not self._is_shunt
+        self._parts[device] = Measurement(self._channels[device], window, settles=settles)
 
     def switched(self, device: str, shunt_ohm: float, since: AcquisitionStatus) -> None:
         self._shunt_ohm[device] = shunt_ohm

@@ -1,6 +1,7 @@
 from typing import ClassVar, Literal
 
 from yoke_server.record.models import Run
+from yoke_server.record.queries import day_of
 from yoke_server.record.readings.definitions import readings_of
 from yoke_server.record.readings.state import correction_lines
 from yoke_server.report.blocks.base import ReportBlock, RunBlock
@@ -25,7 +26,7 @@ class ChannelTable(RunBlock):
         steps = [(c.name, steps_of(c)) for c in readings.setup.channels]
         return {
             "run": run,
-            "channels": channel_rows(readings.setup),
+            "channels": channel_rows(readings.setup, day_of(run)),
             "computed": [(c.name, readings.formula(c.key)) for c in computed_of(readings)],
             "steps": [f"{name}: {said}" for name, said in steps if said],
             "corrections": correction_lines(run),
