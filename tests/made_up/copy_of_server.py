@@ -26,6 +26,22 @@ LINES = {
         ),
         ("MotionEnd, Limit)", "MotionEnd, Limit, EnoughSamples)"),
     ],
+    "kinds/loads/__init__.py": [
+        (
+            "from yoke_server.kinds.loads.known",
+            "from yoke_server.kinds.loads.buckets import Buckets\n"
+            "from yoke_server.kinds.loads.known",
+        ),
+        ("ReferenceChannel, KnownValues)", "ReferenceChannel, KnownValues, Buckets)"),
+    ],
+    "kinds/steps/__init__.py": [
+        (
+            "from yoke_server.kinds.steps.span",
+            "from yoke_server.kinds.steps.glasses import Glasses\n"
+            "from yoke_server.kinds.steps.span",
+        ),
+        ("    ShuntSpan,\n", "    ShuntSpan,\n    Glasses,\n"),
+    ],
     "kinds/specimens/__init__.py": [
         (
             "from yoke_server.kinds.specimens.round_bar",

@@ -10,10 +10,13 @@ from yoke_core.wiring.samples import SampleFacts
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
 from yoke_server.bench.services import take_yoke
+from yoke_server.calibrate.calibrations.plan import steps_of
+from yoke_server.calibrate.calibrations.services import keep_capture
+from yoke_server.calibrate.models import Calibration
 from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.motions.nudge import Nudge
-from yoke_server.kinds.orders.measuring import WiringReading
+from yoke_server.kinds.orders.measuring import RestReading, WiringReading
 from yoke_server.kinds.specimens.ring import RingPiece
 from yoke_server.kinds.stops.enough_samples import EnoughSamples
 from yoke_server.record.preflight import preflight_issues
@@ -183,6 +186,38 @@ def test_a_format_is_offered_and_written(client, run):
     assert async_to_sync(body)(client.get(f"{path}?word=lines")) == b"1000 lines\n"
 
 
+def test_a_sensor_is_calibrated_against_made_up_loads(client, setup):
+    channel = setup.channels.get(name="F")
+    plan = {"loads": {"kind": "buckets", "each_n": 150.0, "count": 3}, "falling": False}
+    plan |= {"rotations": [0.0, 0.0]}
+    made = client.post(f"/api/channels/{channel.pk}/calibrations", {"plan": plan}, JSON)
+    assert made.status_code == 201, made.content
+    calibration = Calibration.objects.get(pk=made.json()["id"])
+    slope = 1.02 * 2e-3 / 25e3  # V/V a newton
+    for step in steps_of(calibration.plan):
+        reading = RestReading(
+            mean=1e-6 + step.load * slope, deviation=1e-9, clipped=False, moved=0.0
+        )
+        engineer = Actor(User.objects.get(username="engineer"))
+        keep_capture(engineer, calibration.pk, step.number, {channel.key: reading})
+    shown = client.get(f"/api/calibrations/{calibration.pk}").json()
+    assert {s["load"] for s in shown["steps"]} >= {150.0, 300.0, 450.0}
+    assert calibration.plan.loads.sentence == "Against 3 buckets."
+    assert shown["evaluation"]["per_signal"] == pytest.approx(1 / slope, rel=1e-3)
+
+
+def test_a_step_of_the_reading_is_set_shown_and_read(client, setup):
+    channel = setup.channels.get(name="F")
+    before = float(chain_of(next(c for c in freeze_channels(setup) if c.name == "F")).apply(1e-3))
+    body = {"steps": [{"kind": "glasses"}]}
+    answer = client.patch(f"/api/channels/{channel.pk}/scaling", body, content_type=JSON)
+    assert answer.status_code == 200, answer.content
+    now = next(c for c in freeze_channels(setup) if c.name == "F")
+    assert float(chain_of(now).apply(1e-3)) == pytest.approx(2 * before)
+    parts = client.post(f"/api/channels/{channel.pk}/chain", {"signal": 1e-3}, JSON).json()
+    assert parts[-1]["title"] == "Glasses"
+
+
 def test_the_description_of_the_api_knows_them(client):
     described = str(client.get("/api/openapi.json").json())
     for name in (
@@ -195,5 +230,7 @@ def test_the_description_of_the_api_knows_them(client):
         "SpreadParameters",
         "SpreadDetails",
         "Weather",
+        "Buckets",
+        "Glasses",
     ):
         assert name in described

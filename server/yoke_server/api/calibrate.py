@@ -11,7 +11,7 @@ from yoke_server.bench.waiting import answer_to, in_thread
 from yoke_server.calibrate import captured_points, schemas, services, shunts
 from yoke_server.calibrate.queries import curve_of, zeros_of
 from yoke_server.calibrate.steps import chain_values, filter_view
-from yoke_server.calibrate.uncertainty import uncertainty_of
+from yoke_server.calibrate.uncertainty import uncertainties_of, uncertainty_of
 from yoke_server.common.http.fields import Id
 from yoke_server.kinds.orders.measuring import RestReading, RestReadings, ShuntReadings
 from yoke_server.wire.orders import order_rest, order_shunts
@@ -24,6 +24,14 @@ def change_scaling(request: HttpRequest, channel_id: Id, body: schemas.ScalingCh
     changes = body.given()
     channel = services.change_scaling(Actor.of(request), channel_id, **changes)
     return setup_out(channel.setup_id)
+
+
+@router.patch("/setups/{setup_id}/scaling", response=SetupOut)
+def change_scalings(request: HttpRequest, setup_id: Id, body: schemas.ManyScalings) -> SetupOut:
+    """Change the scaling of many channels as one action: all of them or none."""
+    changes = {c.id: c.given(but={"id"}) for c in body.channels}
+    services.change_scalings(Actor.of(request), setup_id, changes)
+    return setup_out(setup_id)
 
 
 @router.post("/channels/{channel_id}/scaling/certificate", response=SetupOut)
@@ -72,6 +80,15 @@ def reading_uncertainty(
 ) -> schemas.UncertaintyOut:
     """What a reading of the channel is uncertain by; nothing is stored."""
     return uncertainty_of(channel_id, body.reading, body.deviation)
+
+
+@router.post("/setups/{setup_id}/uncertainties", response=list[schemas.ExpandedOut])
+def reading_uncertainties(
+    request: HttpRequest, setup_id: Id, body: schemas.ReadingsIn
+) -> list[schemas.ExpandedOut]:
+    """What the readings of many channels are uncertain by; nothing is stored."""
+    readings = {r.channel: (r.reading, r.deviation) for r in body.readings}
+    return uncertainties_of(setup_id, readings)
 
 
 @router.get("/channels/{channel_id}/zeros", response=list[schemas.ZeroOut])

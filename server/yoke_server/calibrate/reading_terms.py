@@ -53,8 +53,8 @@ def terms_of(
 
 def _of_sensor(sensor: Sensor, day: date) -> tuple[list[ReadingTerm], list[str]]:
     """What its certificate of that day states, or else its data sheet."""
-    certificates = sensor.certificates.filter(calibrated_on__lte=day)
-    newest = certificates.order_by("calibrated_on", "pk").last()
+    held = [c for c in sensor.certificates.all() if c.calibrated_on <= day]  # the newest is last
+    newest = held[-1] if held else None
     which = f"{sensor.name} {sensor.serial}"
     if newest is None:
         return _of_data_sheet(sensor, which)

@@ -32,6 +32,16 @@ class ShuntCheckOut(Answer):
     corrects: bool
 
 
+class ScalingOfMany(ScalingChange):
+    id: Id
+
+
+class ManyScalings(Body):
+    """Scalings of many channels that are one action."""
+
+    channels: Annotated[list[ScalingOfMany], Field(min_length=1, max_length=512)]
+
+
 class ChannelScalingOut(Answer):
     """What a channel's scaling does; ``per_signal`` is its slope near rest, quantity by signal in
     SI, 0 where ``scaling_problem`` says what is wrong. ``ends`` are the signals between which it
@@ -104,6 +114,25 @@ class UncertaintyIn(Body):
 
     reading: fields.Quantity
     deviation: Annotated[float, fields.between(0, 1e9)]
+
+
+class ReadingIn(UncertaintyIn):
+    channel: Id
+
+
+class ReadingsIn(Body):
+    """Readings of many channels at one instant."""
+
+    readings: Annotated[list[ReadingIn], Field(min_length=1, max_length=512)]
+
+
+class ExpandedOut(Answer):
+    """U = k u of a channel's reading with k = 2, SI; ``complete`` if all that is known to count is
+    in it."""
+
+    channel: int
+    expanded: float
+    complete: bool
 
 
 class UncertaintyTermOut(Answer):

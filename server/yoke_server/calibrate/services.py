@@ -1,7 +1,7 @@
 """Scaling, zero and tare of channels."""
 
 import math
-from collections.abc import Container, Sequence
+from collections.abc import Container, Mapping, Sequence
 from typing import Any
 
 from django.db import transaction
@@ -34,13 +34,34 @@ def change_scaling(actor: Actor, channel_id: int, **changes: Any) -> Channel:
     """
     require(actor, "change scaling")
     setup, channel = lock_channel(channel_id, while_recording=set(changes) <= {"steps"})
+    change = _checked_change(setup, channel, changes)
+    change_rows(actor, setup, f"Changed the scaling of {channel.name}", [change])
+    return channel
+
+
+@transaction.atomic
+def change_scalings(actor: Actor, setup_id: int, changes: Mapping[int, dict[str, Any]]) -> None:
+    """Change the scaling of many channels as one action: of all of them or of none."""
+    require(actor, "change scaling")
+    setup = lock(setup_id)
+    rows = {c.pk: c for c in setup.channels.select_related("input__device").filter(pk__in=changes)}
+    if missing := set(changes) - set(rows):
+        raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+    checked = [_checked_change(setup, rows[pk], given) for pk, given in changes.items()]
+    change_rows(actor, setup, f"Changed the scaling of {len(rows)} channels", checked)
+
+
+def _checked_change(
+    setup: Setup, channel: Channel, given: Mapping[str, Any]
+) -> tuple[Channel, dict[str, Any]]:
+    """A change of one channel's scaling as it is kept; raises what is wrong with it."""
+    changes = dict(given)
     if scaling := changes.get("scaling"):
         _check_scaling(setup, channel, scaling)
     if (steps := changes.get("steps")) is not None:
         require_steps(setup, channel.key, steps)
         changes["steps"] = _put_in_place(channel.steps, steps)
-    change_rows(actor, setup, f"Changed the scaling of {channel.name}", [(channel, changes)])
-    return channel
+    return channel, changes
 
 
 @transaction.atomic

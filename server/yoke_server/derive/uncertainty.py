@@ -3,6 +3,7 @@
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from django.db.models import Prefetch
 from yoke_core.errors import CoreError
 
 from yoke_server.calibrate.reading_terms import ReadingTerm, terms_of
@@ -14,7 +15,7 @@ from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
 from yoke_server.record.queries import day_of, piece_of
 from yoke_server.record.readings.definitions import readings_of
-from yoke_server.sensors.models import Sensor
+from yoke_server.sensors.models import Certificate, Sensor
 
 if TYPE_CHECKING:
     import numpy as np
@@ -68,7 +69,9 @@ def _inputs(kind: ResultKind, run: Run, parameters: Spec) -> tuple[list[Input], 
     readings = readings_of(run)
     keys = kind.channels(parameters, readings.setup)
     serials = [c.sensor_serial for k, c in readings.measured.items() if k in keys]
-    sensors = {s.serial: s for s in Sensor.objects.filter(serial__in=serials)}
+    certificates = Prefetch("certificates", Certificate.objects.defer("file"))
+    found = Sensor.objects.filter(serial__in=serials).prefetch_related(certificates)
+    sensors = {s.serial: s for s in found}
     day = day_of(run)
     zeros = first_zeros(run.setup_id, day)
     inputs: list[Input] = []

@@ -26,7 +26,9 @@ class ShuntResistor(Part):
     def words(self) -> str:
         whose = "the amplifier's own" if self.own else "an external"
         where = "sensor" if self.at_sensor else "amplifier"
-        return f"{whose} {self.resistance_ohm:g} Ω across arm {self.arm} at the {where}"
+        ohm = self.resistance_ohm
+        size = f"{ohm / 1e3:g} kΩ" if ohm >= 1e3 else f"{ohm:g} Ω"
+        return f"{whose} {size} across arm {self.arm} at the {where}"
 
     @property
     def checked(self) -> CheckedShunt:

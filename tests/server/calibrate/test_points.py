@@ -80,6 +80,25 @@ def test_two_points_are_captured_one_after_the_other(setup):
     assert float(chain_of(now(setup)).apply(ZERO + 2e-6)) == pytest.approx(0.0, abs=1e-9)
 
 
+def test_many_scalings_are_one_action_all_or_none(as_role, setup):
+    client, url = as_role("engineer"), f"/api/setups/{setup.pk}/scaling"
+    rows = list(setup.channels.order_by("pk"))
+    rated = {"kind": "rated_output", "rated_output": 1.5e-3, "capacity": 5e3}
+    version = client.get(f"/api/setups/{setup.pk}").json()["version"]
+    gauge = {"kind": "gauge", "gauge_factor": 0.0, "poisson_ratio": 0.3}
+    wrong = [{"id": rows[0].pk, "scaling": rated}, {"id": rows[1].pk, "scaling": gauge}]
+    assert client.patch(url, {"channels": wrong}, JSON).status_code == 422
+    assert client.get(f"/api/setups/{setup.pk}").json()["version"] == version
+    both = [{"id": r.pk, "scaling": rated} for r in rows]
+    answer = client.patch(url, {"channels": both}, JSON)
+    assert answer.json()["version"] == version + 1
+    assert all(c["scaling"]["rated_output"] == 1.5e-3 for c in answer.json()["channels"])
+    assert client.post(f"/api/setups/{setup.pk}/undo").status_code == 200
+    assert now(setup).scaling.rated_output != 1.5e-3
+    foreign = [{"id": 10**6, "scaling": rated}]
+    assert client.patch(url, {"channels": foreign}, JSON).status_code == 404
+
+
 def test_a_point_that_moves_or_makes_no_line_is_refused(setup):
     with pytest.raises(Problem, match="not steady"):
         capture(setup, 1, 0.0, ZERO, moved=1e-3)

@@ -72,7 +72,7 @@ def test_a_resistor_at_the_gauge_puts_the_span_of_a_longer_cable_right(as_role, 
     check = shown(client, fork)["shunt_check"]
     assert check["deviation"] == pytest.approx(read / due - 1)
     assert (check["passed"], check["corrects"]) == (False, True)
-    assert check["by"] == "an external 100000 Ω across arm 1 at the sensor"
+    assert check["by"] == "an external 100 kΩ across arm 1 at the sensor"
     before = float(chain_of(gauge(fork)).apply(ZERO + 1e-3))
     answer = client.post(f"/api/channels/{row(fork).pk}/shunt-span")
     assert answer.status_code == 200

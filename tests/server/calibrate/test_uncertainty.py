@@ -57,6 +57,24 @@ def test_the_budget_of_a_reading_worked_by_hand(as_role, setup):
     assert found["lacks"] == []
 
 
+def test_many_readings_are_as_uncertain_as_each_by_itself(as_role, setup):
+    zero(setup, "F ref", 1e-6)
+    zero(setup, "F ref", 1.2e-6)
+    client, values = as_role("reviewer"), {"F ref": (5e3, 0.4), "F axle": (-2e3, 0.1)}
+    rows = {name: setup.channels.get(name=name).pk for name in values}
+    body = [
+        {"channel": rows[name], "reading": reading, "deviation": deviation}
+        for name, (reading, deviation) in values.items()
+    ]
+    answer = client.post(f"/api/setups/{setup.pk}/uncertainties", {"readings": body}, JSON)
+    found = {u["channel"]: u for u in answer.json()}
+    for name, (reading, deviation) in values.items():
+        alone = asked(client, setup, name, reading, deviation)
+        together = found[rows[name]]
+        assert together["expanded"] == pytest.approx(alone["expanded"], rel=1e-6)
+        assert together["complete"] == (not alone["lacks"])
+
+
 def test_what_is_not_known_is_said(as_role, setup):
     client = as_role("reviewer")
     assert asked(client, setup, "F axle", 5e3)["lacks"] == [

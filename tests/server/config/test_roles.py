@@ -110,6 +110,14 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("get", "/api/channels/{channel_id}/zeros"): (ALL, None),
     ("post", "/api/channels/{channel_id}/uncertainty"): (ALL, {"reading": 1.0, "deviation": 0.0}),
     ("post", "/api/channels/{channel_id}/scaling/certificate"): (ENGINEER, None),
+    ("post", "/api/setups/{setup_id}/uncertainties"): (
+        ALL,
+        {"readings": [{"channel": 1, "reading": 0.0, "deviation": 0.0}]},
+    ),
+    ("patch", "/api/setups/{setup_id}/scaling"): (
+        ENGINEER,
+        {"channels": [{"id": 1, "polarity": "turned"}]},
+    ),
     ("post", "/api/channels/{channel_id}/scaling/point"): (ENGINEER, {"point": 1, "value": 0.0}),
     ("post", "/api/channels/{channel_id}/shunt-span"): (ENGINEER, None),
     ("get", "/api/setups/{setup_id}/calibrations"): (ALL, None),

@@ -250,6 +250,24 @@ export async function changeChannel(id: number, body: Schemas['ChannelChange']):
   await keepSetup(await got(client.PATCH('/api/channels/{channel_id}', { ...path, body })))
 }
 
+/** Change many channels as one action. Throws `ProblemError` for the field to show. */
+export async function changeChannels(
+  setupId: number,
+  channels: Schemas['ChannelOfMany'][],
+): Promise<void> {
+  const url = '/api/setups/{setup_id}/channels'
+  await keepSetup(await got(client.PATCH(url, { ...setupPath(setupId), body: { channels } })))
+}
+
+/** Change the scaling of many channels as one action. */
+export async function changeScalings(
+  setupId: number,
+  channels: Schemas['ScalingOfMany'][],
+): Promise<void> {
+  const url = '/api/setups/{setup_id}/scaling'
+  await keepSetup(await got(client.PATCH(url, { ...setupPath(setupId), body: { channels } })))
+}
+
 /** Give a free input a sensor; errors go to the caller. */
 export async function wireSensor(
   setupId: number,

@@ -1376,6 +1376,26 @@ export interface paths {
         patch: operations["yoke_server_api_calibrate_change_scaling"];
         trace?: never;
     };
+    "/api/setups/{setup_id}/scaling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Scalings
+         * @description Change the scaling of many channels as one action: all of them or none.
+         */
+        patch: operations["yoke_server_api_calibrate_change_scalings"];
+        trace?: never;
+    };
     "/api/channels/{channel_id}/scaling/certificate": {
         parameters: {
             query?: never;
@@ -5802,6 +5822,28 @@ export interface components {
             steps?: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
         };
         /**
+         * ManyScalings
+         * @description Scalings of many channels that are one action.
+         */
+        ManyScalings: {
+            /** Channels */
+            channels: components["schemas"]["ScalingOfMany"][];
+        };
+        /** ScalingOfMany */
+        ScalingOfMany: {
+            /** Scaling */
+            scaling?: components["schemas"]["GaugeScaling"] | components["schemas"]["LoopSpanScaling"] | components["schemas"]["PlatinumScaling"] | components["schemas"]["PulseRateScaling"] | components["schemas"]["AsReadScaling"] | components["schemas"]["RatedOutputScaling"] | components["schemas"]["StatedOutputScaling"] | components["schemas"]["TwoPointScaling"] | components["schemas"]["TableScaling"] | components["schemas"]["PolynomialScaling"];
+            /**
+             * Polarity
+             * @enum {string}
+             */
+            polarity?: "as wired" | "cores swapped" | "turned";
+            /** Steps */
+            steps?: (components["schemas"]["ShuntSpan"] | components["schemas"]["TransverseSensitivity"] | components["schemas"]["AbsolutePressure"] | components["schemas"]["GaugeFactorSlope"] | components["schemas"]["ThermalOutput"] | components["schemas"]["MainsRejection"] | components["schemas"]["HighPass"] | components["schemas"]["LowPass"])[];
+            /** Id */
+            id: number;
+        };
+        /**
          * PointIn
          * @description A value (SI) that acts on the channel now, for one of the two points of its scaling.
          */
@@ -9828,6 +9870,33 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ScalingChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_change_scalings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyScalings"];
             };
         };
         responses: {

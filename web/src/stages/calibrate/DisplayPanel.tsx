@@ -23,8 +23,10 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
   const mayScale = useMay('change scaling')
   return (
     <section className="col overflow-auto" aria-label="Shunt check and display">
-      {c.has_shunt && <ShuntPanel key={c.id} channel={c} setupId={setupId} waits={shuntWaits} />}
-      <ReadingUncertainty key={c.id} channel={c} />
+      {c.has_shunt && (
+        <ShuntPanel key={`shunt-${c.id}`} channel={c} setupId={setupId} waits={shuntWaits} />
+      )}
+      <ReadingUncertainty key={`uncertainty-${c.id}`} channel={c} />
       <Section title="Display and sign">
         <UnitAndDecimals key={`${c.id}-${!c.shared}`} channel={c} />
         <Fact name="Sign">
@@ -90,9 +92,7 @@ function UnitAndDecimals({ channel: c }: { channel: Channel }) {
               type="button"
               className="border-b border-dotted border-soft"
               onClick={() =>
-                void attempt(
-                  changePreferences({ display: { [c.quantity]: null }, columns: {} }),
-                )
+                void attempt(changePreferences({ display: { [c.quantity]: null }, columns: {} }))
               }
             >
               Show {c.shared.unit} as everybody sees it

@@ -117,7 +117,12 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
           <p className="text-small leading-4 text-soft">
             A zero waits until the reading stays within{' '}
             <span className="figure">
-              {+spanFromSi(channel.most_going * Math.abs(channel.per_signal), channel.unit).toPrecision(2)}
+              {
+                +spanFromSi(
+                  channel.most_going * Math.abs(channel.per_signal),
+                  channel.unit,
+                ).toPrecision(2)
+              }
             </span>{' '}
             {channel.unit} for half a second, for 4 s at most; then it is refused.
           </p>

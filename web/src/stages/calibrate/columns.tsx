@@ -1,0 +1,155 @@
+/** The columns of the channel grid; a new one is a line. */
+
+import type { ReactNode } from 'react'
+
+import type { Channel } from '../../api/client'
+import { insideOf } from '../../bench-strip/BenchStrip'
+import { factorOf } from '../../kinds/scalings'
+import { isGauge } from '../../kinds/scalings/gauge'
+import { useReading } from '../../live/LiveProvider'
+import { InputSign } from '../../ui/Diamond'
+import { clock, figure, significant } from '../../ui/format'
+import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
+import { perSignal, shuntError, zeroDrift } from './figures'
+
+interface CellProps {
+  channel: Channel
+  onChoose: () => void
+}
+
+export interface GridColumn {
+  name: string
+  right?: true
+  /** Its name is not written above it. */
+  hidden?: true
+  /** It cannot be taken away. */
+  always?: true
+  Cell: (props: CellProps) => ReactNode
+}
+
+const sensorWords = (c: Channel) =>
+  isGauge(c) ? `${c.connection_short.split(',')[0]}, k ${factorOf(c)}` : c.sensor.name
+
+export const COLUMNS: readonly GridColumn[] = [
+  { name: 'Bridge', hidden: true, Cell: Sign },
+  { name: 'Channel', always: true, Cell: Name },
+  { name: 'Input', Cell: Input },
+  { name: 'Sensor', Cell: Sensor },
+  { name: 'Live', right: true, always: true, Cell: Live },
+  { name: 'Unit', hidden: true, always: true, Cell: Unit },
+  { name: 'Noise', right: true, Cell: Noise },
+  { name: 'Raw', right: true, Cell: Raw },
+  { name: 'Scaling', right: true, Cell: Scaling },
+  { name: 'Zeroed', Cell: Zeroed },
+  { name: 'Drift since', right: true, Cell: Drift },
+  { name: 'Shunt due', right: true, Cell: ShuntDue },
+  { name: 'Read', right: true, Cell: ShuntRead },
+  { name: 'Error, %', right: true, Cell: ShuntError },
+  { name: 'Certificate due', Cell: Certificate },
+]
+
+function Sign({ channel: c }: CellProps) {
+  return <InputSign signal={c.signal} size={20} active={c.active_arms} inside={insideOf(c)} />
+}
+
+function Name({ channel: c, onChoose }: CellProps) {
+  return (
+    <button type="button" className="text-body font-strong" onClick={onChoose}>
+      {c.name}
+    </button>
+  )
+}
+
+function Input({ channel: c }: CellProps) {
+  return (
+    <span className="figure">
+      {c.device_label}.{c.input_number}
+    </span>
+  )
+}
+
+function Sensor({ channel: c }: CellProps) {
+  return <span className="block max-w-42.5 truncate">{sensorWords(c)}</span>
+}
+
+function Live({ channel: c }: CellProps) {
+  const reading = useReading(c.key)
+  if (reading?.clipped) return <span className="text-large text-signal">clipped</span>
+  return (
+    <span className="figure text-large font-number">
+      {figure(reading && fromSi(reading.value, c.unit), c.decimals)}
+    </span>
+  )
+}
+
+function Unit({ channel: c }: CellProps) {
+  return <span className="-ml-2 text-soft">{c.unit}</span>
+}
+
+function Noise({ channel: c }: CellProps) {
+  const reading = useReading(c.key)
+  return (
+    <span className="figure text-soft">
+      {figure(reading && spanFromSi(reading.deviation, c.unit), c.decimals + 1)}
+    </span>
+  )
+}
+
+function Raw({ channel: c }: CellProps) {
+  const reading = useReading(c.key)
+  const signal = signalUnit(c.signal)
+  return (
+    <>
+      <span className="figure">{figure(reading && fromSi(reading.raw, signal), 5)}</span>{' '}
+      <span className="text-soft">{signal}</span>
+    </>
+  )
+}
+
+function Scaling({ channel: c }: CellProps) {
+  return (
+    <>
+      <span className="figure">{significant(perSignal(c))}</span>{' '}
+      <span className="text-soft">
+        {c.unit} per {signalUnit(c.signal)}
+      </span>
+    </>
+  )
+}
+
+function Zeroed({ channel: c }: CellProps) {
+  if (c.zeroed_at) return <span className="figure">{clock(c.zeroed_at)}</span>
+  return <b className="font-strong text-marking-ink">{c.takes_zero ? 'not zeroed' : ''}</b>
+}
+
+function Drift({ channel: c }: CellProps) {
+  return <span className="figure">{figure(zeroDrift(c), 4)}</span>
+}
+
+function ShuntDue({ channel: c }: CellProps) {
+  return <span className="figure">{figure(c.shunt_expected_mv_v, 4)}</span>
+}
+
+function ShuntRead({ channel: c }: CellProps) {
+  return <span className="figure">{figure(c.shunt_measured_mv_v, 4)}</span>
+}
+
+function ShuntError({ channel: c }: CellProps) {
+  const failed = c.shunt_check && !c.shunt_check.passed
+  return (
+    <span className={`figure ${failed ? 'font-strong text-marking-ink' : ''}`}>
+      {figure(shuntError(c), 2)}
+    </span>
+  )
+}
+
+function Certificate({ channel: c }: CellProps) {
+  if (!c.sensor.due_on) return <span className="text-soft">{c.sensor.serial}</span>
+  const overdue = c.sensor.calibration_status.status === 'overdue'
+  return (
+    <span className={overdue ? 'font-strong text-signal' : ''}>
+      <span className="figure">{c.sensor.due_on}</span>
+      {overdue && ' overdue'}
+    </span>
+  )
+}
