@@ -3,20 +3,26 @@
 import time
 
 import numpy as np
+from yoke_core.bridge.circuit import BridgeStrain
 from yoke_core.formula.checking import check
 from yoke_core.formula.dimension import FREQUENCY, NONE, STRESS, TIME
 from yoke_core.formula.names import Channel, Names, Unit
+from yoke_core.scaling.line import Line
+from yoke_core.signals.bank import ChainBank
+from yoke_core.signals.chain import SignalChain
 from yoke_core.signals.filter_design import Band, FilterDesign
 from yoke_core.signals.graph import Measured, SignalGraph
 from yoke_core.signals.node import Node
 from yoke_core.signals.nodes.filters import Filter
+from yoke_core.uncertainty.readings import ReadingBudgets
 
-from tests.benchmarks.measure import ROUNDS, Row
+from tests.benchmarks.measure import ROUNDS, Row, interleaved
 
 CHANNELS = 16
 RATE = 50_000.0
 BLOCK = 5000  # samples: 100 ms
 BLOCKS = 50
+LIVE, LIVE_BLOCK, AGAIN = 64, 100, 200  # channels, samples, times
 LOW_PASS = FilterDesign(Band.LOW, (1000.0,), 4)
 UNITS = [
     Unit("µm/m", 1e-6, NONE),
@@ -63,6 +69,35 @@ def _share_of_a_core(outputs: dict[str, Node], readings: dict[str, np.ndarray]) 
     return float(best)
 
 
+def _uncertain_readings() -> Row:
+    """U of 64 readings against the readings themselves: their chains over a block of 100 ms."""
+    chains = [SignalChain((Line(1.0, -1e-5), BridgeStrain(2.08), Line(1.0, 0.0)))] * LIVE
+    bank = ChainBank(chains, list(range(LIVE)))
+    dice = np.random.default_rng(2)
+    signal = 1e-4 * dice.normal(size=(LIVE, LIVE_BLOCK))
+    budgets = ReadingBudgets(*(dice.uniform(0, 1e-3, size=(3, LIVE))))
+    readings = bank.apply(signal)
+    last, spread = readings[:, -1], readings.std(axis=1)
+
+    def uncertainties() -> None:
+        for _ in range(AGAIN):
+            budgets.expanded(last, spread)
+
+    def plain() -> None:
+        for _ in range(AGAIN):
+            bank.apply(signal)
+
+    ours, floor = interleaved(uncertainties, plain)
+    return Row(
+        "the uncertainty of 64 live readings",
+        ours / AGAIN * 1e6,
+        floor / AGAIN * 1e6,
+        "µs",
+        "no more than the readings",
+        ours <= floor,
+    )
+
+
 def measure() -> list[Row]:
     dice = np.random.default_rng(1)
     readings = {f"c{i}": 1e-4 * dice.normal(size=BLOCK) for i in range(CHANNELS)}
@@ -85,4 +120,5 @@ def measure() -> list[Row]:
             "at most a tenth of a core",
             all_of_it <= 0.1,
         ),
+        _uncertain_readings(),
     ]
