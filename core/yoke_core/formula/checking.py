@@ -3,6 +3,8 @@
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
+import numpy as np
+
 from yoke_core.formula.calls import check_call
 from yoke_core.formula.dimension import NONE
 from yoke_core.formula.errors import FormulaError
@@ -253,6 +255,15 @@ def check(text: str, names: Names) -> Formula:
     3 has no unit, F is in kN. (4, 5) 3 kN
     """
     checker = _Checker(text, names)
+    result = _value_of(checker, text, names)
+    if not SignalGraph({"result": result.node}).keys:
+        raise FormulaError(
+            result.place, "The formula names no channel.", "It would be the same at each instant."
+        )
+    return Formula(result, tuple(checker.parts))
+
+
+def _value_of(checker: _Checker, text: str, names: Names) -> Typed:
     result = checker.check(parse(text, names))
     if result.is_condition:
         raise FormulaError(
@@ -260,8 +271,39 @@ def check(text: str, names: Names) -> Formula:
             "The formula is true or false, not a value.",
             proposal=f"if({text}, 1, 0)",
         )
-    if not SignalGraph({"result": result.node}).keys:
-        raise FormulaError(
-            result.place, "The formula names no channel.", "It would be the same at each instant."
-        )
-    return Formula(result, tuple(checker.parts))
+    return result
+
+
+def constant_value(text: str, names: Names) -> tuple[float, Typed]:
+    """What a formula without channels comes to.
+
+    Parameters
+    ----------
+    text : str
+        Of numbers and units.
+    names : Names
+        Its channels are of no use here.
+
+    Returns
+    -------
+    (float, Typed)
+        The value in SI, NaN where it has none, with its dimension.
+
+    Raises
+    ------
+    FormulaError
+        For what `check` refuses, and for a formula that names a channel.
+
+    Examples
+    --------
+    >>> from yoke_core.formula.dimension import Dimension
+    >>> from yoke_core.formula.names import Unit
+    >>> constant_value("12 * 25.4 mm", Names([Unit("mm", 1e-3, Dimension.of(m=1))]))[0]
+    0.3048
+    """
+    result = _value_of(_Checker(text, names), text, names)
+    if SignalGraph({"result": result.node}).keys:
+        raise FormulaError(result.place, "A channel has no fixed value.", "Leave it out.")
+    nothing = Pointwise("add", (Measured(""), result.node))
+    found = SignalGraph({"value": nothing}).start(1.0).push({"": np.zeros(1)}, follows=False)
+    return float(found["value"][0]), result

@@ -8,7 +8,7 @@ from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Preferences, User
 from yoke_server.accounts.schemas import DisplayUnit, PreferencesOut
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import UNITS
+from yoke_server.common.units import learn_own_units, units_of
 
 
 def preferences_of(user: User) -> PreferencesOut:
@@ -40,7 +40,8 @@ def change_preferences(
 
 
 def _require_unit(quantity: str, shown: DisplayUnit | None) -> None:
-    known = UNITS.get(quantity, ())
+    learn_own_units()
+    known = units_of(quantity)
     if not known:
         raise Problem(
             422, f"There is no quantity {quantity}.", field="display", hint="Choose another."

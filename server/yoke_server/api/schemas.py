@@ -31,6 +31,15 @@ FormulaText = Annotated[
 ComputedUnit = Annotated[str, Field(max_length=40)]
 
 
+class UnitIn(Body):
+    """A unit of the laboratory's own: for which quantity, and what it is in units that are
+    known."""
+
+    name: Annotated[str, fields.Text(1, 12)]
+    quantity: Annotated[str, fields.Text(1, 20)]
+    definition: Annotated[str, fields.Text(1, 60)]
+
+
 class UnitOut(Schema):
     """A unit of a quantity or of a signal; the first of a quantity is the usual one."""
 

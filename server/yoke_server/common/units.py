@@ -1,13 +1,14 @@
-"""Units of display: those of this list and no others, each for one quantity.
+"""Units of display: those of this list, and those that the laboratory defined of them.
 
 What a person sends is looked up here and never evaluated; pint gives factors and offsets of
 the names in the list. The web gets the same list (`/api/units`).
 """
 
 import math
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from yoke_core.scaling.loop import HIGH, LOW
 
@@ -67,6 +68,33 @@ class Unit:
     offset: float
 
 
+class OwnUnit(NamedTuple):
+    """A unit that the laboratory defined for a quantity. It never changes once it is there."""
+
+    quantity: str
+    unit: Unit
+
+
+_own: dict[str, OwnUnit] = {}
+_find_own: list[Callable[[], Iterable[OwnUnit]]] = []  # where they are stored, if anywhere
+
+
+def find_own_units_by(find: Callable[[], Iterable[OwnUnit]]) -> None:
+    """Say where the laboratory's own units are stored."""
+    _find_own[:] = [find]
+
+
+def learn_own_units() -> None:
+    """Look for own units that were defined meanwhile, by another process too."""
+    _own.update({own.unit.name: own for find in _find_own for own in find()})
+
+
+def units_of(quantity: str) -> tuple[str, ...]:
+    """The units of a quantity as far as they are known here, the usual one first."""
+    own = (o.unit.name for o in _own.values() if o.quantity == quantity)
+    return (*UNITS.get(quantity, ()), *own)
+
+
 # What the names above are made of. The library's own list is hundreds of units long, which each
 # process would read at its start.
 DEFINITIONS = """
@@ -122,11 +150,19 @@ PINT = {
 OF_SPAN = Unit("% of span", (HIGH - LOW) / 100, LOW)
 
 
-@cache
 def unit(name: str) -> Unit:
-    """A unit of the list; raises ValueError for one not in it."""
-    if name not in KNOWN:
+    """A unit of the list, or one of the laboratory's own; raises ValueError for another."""
+    if name in KNOWN:
+        return _listed(name)
+    if name not in _own:
+        learn_own_units()
+    if name not in _own:
         raise ValueError(f"There is no unit {name}.")
+    return _own[name].unit
+
+
+@cache
+def _listed(name: str) -> Unit:
     if name == OF_SPAN.name:
         return OF_SPAN
     quantity, known = _registry().Quantity, PINT.get(name, name)
@@ -148,6 +184,7 @@ BASE_UNITS = {
 @cache
 def dimension_of(name: str) -> dict[str, int]:
     """Of a unit the power of each base unit: {"m": 1, "s": -2} of an acceleration."""
+    name = UNITS[_own[name].quantity][0] if name in _own else name
     powers = _registry().Quantity(1.0, PINT.get(name, name)).dimensionality
     return {BASE_UNITS[base]: int(power) for base, power in powers.items()}
 

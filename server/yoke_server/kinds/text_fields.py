@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from yoke_server.common.http.number_input import InvalidInput, read_number
-from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si
+from yoke_server.common.units import SIGNAL_UNITS, UNITS, factor, from_si, to_si, units_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,7 @@ def figure(name: str, label: str, of_spec: str, unit: str, optional: bool = Fals
 
 def _read_quantity(text: str, quantity: str) -> float:
     """In any unit of the quantity; in its usual one where none is written."""
-    known = UNITS[quantity]
+    known = units_of(quantity)
     unit = next((u for u in sorted(known, key=len, reverse=True) if text.rstrip().endswith(u)), "")
     return tidy(to_si(read_number(text, unit).value, unit or known[0]))
 

@@ -8,7 +8,7 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Device
 from yoke_server.bench.services import require_yoke
 from yoke_server.common.http.problems import Problem, words
-from yoke_server.common.units import UNITS
+from yoke_server.common.units import learn_own_units, units_of
 from yoke_server.kinds.spec import Spec
 from yoke_server.setups.models import Channel, Setup
 
@@ -25,7 +25,8 @@ def require_yoke_in_use(actor: Actor, setup: Setup) -> None:
 def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping[str, Any]) -> None:
     """Raise a problem for a unit of another dimension, or a setting that is not offered."""
     if unit := changes.get("unit"):
-        _require_one_of("unit", unit, UNITS[channel.quantity])
+        learn_own_units()
+        _require_one_of("unit", unit, units_of(channel.quantity))
     if not CONDITIONING & set(changes):
         return
     require_yoke_in_use(actor, setup)

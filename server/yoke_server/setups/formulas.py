@@ -14,7 +14,7 @@ from yoke_core.formula.names import Channel, NamedRosette, Names, Unit
 from yoke_core.formula.texts import with_keys, with_names
 from yoke_core.rosette.state import Rosette
 
-from yoke_server.common.units import UNITS, dimension_of, unit
+from yoke_server.common.units import UNITS, dimension_of, unit, units_of
 from yoke_server.kinds.computed import KEY, ComputedChannel
 from yoke_server.setups.document import FrozenChannel, FrozenSetup, rosette_key, rosettes_of
 
@@ -28,11 +28,14 @@ MAX_CHECKED = 1000  # formulas that are known
 FREQUENCIES = (Unit("Hz", 1.0, FREQUENCY), Unit("kHz", 1e3, FREQUENCY))
 
 
-@cache
 def formula_units() -> tuple[Unit, ...]:
     """All units that a formula may name."""
     others = [q for q in UNITS if q not in PREFERRED and q not in NOT_IN_FORMULAS]
-    names = dict.fromkeys(n for q in (*PREFERRED, *others) for n in UNITS[q])
+    return _named(tuple(dict.fromkeys(n for q in (*PREFERRED, *others) for n in units_of(q))))
+
+
+@cache
+def _named(names: tuple[str, ...]) -> tuple[Unit, ...]:
     known = (unit(n) for n in names)
     listed = [Unit(u.name, u.factor, Dimension.of(**dimension_of(u.name)), u.offset) for u in known]
     return (*FREQUENCIES, *listed)
@@ -180,7 +183,7 @@ def units_for(formula: "Formula") -> list[str]:
     """Units in which what a formula gives may be read, its own first."""
     result = formula.result
     if result.dimension.is_none:  # strains are read as strains, angles as angles
-        return next((list(n) for n in UNITS.values() if result.unit in n), [result.unit])
+        return next((list(n) for n in map(units_of, UNITS) if result.unit in n), [result.unit])
     fitting = [
         u.name
         for u in formula_units()

@@ -19,6 +19,21 @@ from yoke_server.kinds.stops import StopList
 from yoke_server.sensors.models import Sensor
 
 
+class LaboratoryUnit(models.Model):
+    """A unit of the laboratory's own, by a formula of other units; never changed."""
+
+    name = models.CharField(max_length=12, unique=True)
+    quantity = models.CharField(max_length=20)
+    definition = models.CharField(max_length=60)
+    factor = models.FloatField()  # SI = value * factor
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["pk"]
+        constraints = [positive("factor")]
+
+
 class Project(models.Model):
     name = models.CharField(max_length=80, unique=True)
     customer = models.CharField(max_length=80, default="", blank=True)

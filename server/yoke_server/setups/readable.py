@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from yoke_server.common.units import UNITS
+from yoke_server.common.units import UNITS, units_of
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.formulas import PREFERRED, computed_of, unit_named
@@ -67,7 +67,7 @@ def _readable(
 def quantity_of_unit(unit: str) -> str:
     """The quantity that people mean by a unit; empty where it is of none."""
     others = [q for q in UNITS if q not in PREFERRED]
-    return next((q for q in (*PREFERRED, *others) if unit in UNITS[q]), "")
+    return next((q for q in (*PREFERRED, *others) if unit in units_of(q)), "")
 
 
 def by_key(channels: Sequence[ReadableChannel], key: str) -> ReadableChannel | None:

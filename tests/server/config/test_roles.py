@@ -78,6 +78,10 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("delete", "/api/sensors/{sensor_id}/picture"): (WORK, None),
     ("get", "/api/pictures/{picture_id}"): (ALL, None),
     ("get", "/api/units"): (ALL, None),
+    ("post", "/api/units"): (
+        ENGINEER,
+        {"name": "xyz", "quantity": "force", "definition": "2 kN"},
+    ),
     ("get", "/api/setups/{setup_id}"): (ALL, None),
     ("patch", "/api/setups/{setup_id}"): (WORK, {"specimen": "x"}),
     ("post", "/api/setups/{setup_id}/bench"): (WORK, None),

@@ -99,6 +99,7 @@ def test_display_units_on_the_server(unit, si):
     assert from_si(si, unit) == pytest.approx(1)
 
 
+@pytest.mark.django_db
 def test_an_unknown_unit_is_named():
     with pytest.raises(ValueError, match="no unit furlongz"):
         factor("furlongz")

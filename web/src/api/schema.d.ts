@@ -750,7 +750,11 @@ export interface paths {
          */
         get: operations["yoke_server_api_units_list_units"];
         put?: never;
-        post?: never;
+        /**
+         * Define Own Unit
+         * @description Define a unit of the laboratory's own by a formula, such as 4.4482216 N.
+         */
+        post: operations["yoke_server_api_units_define_own_unit"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1510,6 +1514,26 @@ export interface paths {
          * @description What a reading of the channel is uncertain by; nothing is stored.
          */
         post: operations["yoke_server_api_calibrate_reading_uncertainty"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/uncertainties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reading Uncertainties
+         * @description What the readings of many channels are uncertain by; nothing is stored.
+         */
+        post: operations["yoke_server_api_calibrate_reading_uncertainties"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5274,6 +5298,19 @@ export interface components {
             /** Offset */
             offset: number;
         };
+        /**
+         * UnitIn
+         * @description A unit of the laboratory's own: for which quantity, and what it is in units that are
+         *     known.
+         */
+        UnitIn: {
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Definition */
+            definition: string;
+        };
         /** ToCheck */
         ToCheck: {
             /** Channels */
@@ -5982,6 +6019,36 @@ export interface components {
             reading: number;
             /** Deviation */
             deviation: number;
+        };
+        /**
+         * ExpandedOut
+         * @description U = k u of a channel's reading with k = 2, SI; ``complete`` if all that is known to count is
+         *     in it.
+         */
+        ExpandedOut: {
+            /** Channel */
+            channel: number;
+            /** Expanded */
+            expanded: number;
+            /** Complete */
+            complete: boolean;
+        };
+        /** ReadingIn */
+        ReadingIn: {
+            /** Reading */
+            reading: number;
+            /** Deviation */
+            deviation: number;
+            /** Channel */
+            channel: number;
+        };
+        /**
+         * ReadingsIn
+         * @description Readings of many channels at one instant.
+         */
+        ReadingsIn: {
+            /** Readings */
+            readings: components["schemas"]["ReadingIn"][];
         };
         /**
          * ZeroOut
@@ -9011,6 +9078,31 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_api_units_define_own_unit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_api_wiring_check_check_wiring: {
         parameters: {
             query?: never;
@@ -10061,6 +10153,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["UncertaintyOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_reading_uncertainties: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpandedOut"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from yoke_server.common.http import fields
-from yoke_server.common.units import UNITS, from_si, suitable_decimals
+from yoke_server.common.units import from_si, suitable_decimals, units_of
 from yoke_server.kinds.channel_specs import ScalingSpec
 from yoke_server.kinds.corrections.base import CorrectedChannel, SettingCorrection
 from yoke_server.kinds.lack import Lack
@@ -132,9 +132,9 @@ class UnitCorrection(SettingCorrection):
     def lacks(self, channel: CorrectedChannel, rate_hz: float) -> Lack | None:
         if lack := super().lacks(channel, rate_hz):
             return lack
-        if self.unit in UNITS.get(channel.quantity, ()):
+        if self.unit in units_of(channel.quantity):
             return None
-        choices = ", ".join(UNITS.get(channel.quantity, ()))
+        choices = ", ".join(units_of(channel.quantity))
         return Lack(
             f"{channel.name} measures {channel.quantity}: {self.unit} is no unit of it.",
             f"Choose one of {choices}.",

@@ -8,7 +8,7 @@ from yoke_server.bench.models import Bench
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Text, comparison_key
 from yoke_server.common.http.problems import Problem, from_validation
-from yoke_server.common.units import UNITS
+from yoke_server.common.units import UNITS, learn_own_units, units_of
 from yoke_server.kinds.computed import ComputedList
 from yoke_server.kinds.stops import StopList
 from yoke_server.setups.conditioning import check_rate
@@ -61,7 +61,8 @@ def _check_channel(channel: FrozenChannel, place: str) -> None:
         raise _wrong(
             f"{channel.name}: there is no quantity {channel.quantity}.", f"{place}quantity"
         )
-    units = UNITS[channel.quantity]
+    learn_own_units()
+    units = units_of(channel.quantity)
     if channel.unit not in units:
         said = f"{channel.name}: {channel.unit} is no unit of {channel.quantity}."
         raise _wrong(said, f"{place}unit", f"Give one of {', '.join(units)}.")
