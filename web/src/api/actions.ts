@@ -2,7 +2,7 @@
 
 import { attempt, complain, say } from '../ui/notices'
 import { client, actionsShown, actionsPending, got, ProblemError, type Schemas } from './client'
-import { benchQuery, keep, queryClient, setupQuery, learnt } from './queries'
+import { benchQuery, keep, queryClient, setupQuery, learnt, unitsQuery } from './queries'
 
 const setupPath = (id: number) => ({ params: { path: { setup_id: id } } })
 const benchPath = (id: number) => ({ params: { path: { bench_id: id } } })
@@ -76,6 +76,17 @@ export async function externalShuntCheck(
   const outcomes = await attempt(got(answer))
   if (outcomes) report(outcomes, 'Shunt checked')
   await reload('setup', setupId)
+}
+
+/** Define a unit for everybody; it never changes. Throws `ProblemError` for the form to show. */
+export async function defineUnit(
+  name: string,
+  quantity: string,
+  definition: string,
+): Promise<void> {
+  await got(client.POST('/api/units', { body: { name, quantity, definition } }))
+  await reload(...unitsQuery.queryKey)
+  await reload('setup')
 }
 
 /** Take what a channel reads now as the signal of a known value (SI). */
