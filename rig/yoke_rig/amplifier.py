@@ -35,6 +35,7 @@ class InputSettings:
     excitation: float = 5.0
     range_mv_v: float = 8.0
     carrier: float = 0.0  # Hz
+    balance: float = 0.0  # V/V, taken off before it is converted
     shunt_on: bool = False
 
     def setting(self, shunted: bool) -> Setting:
@@ -151,7 +152,7 @@ class Amplifier:
         found = np.full((len(self.inputs), size), drift)
         for n, (plug, s) in enumerate(zip(self.plugs, self.inputs, strict=True), start=1):
             faults = self.faults.get(n, ())
-            found[n - 1] += plug.ratio(state, s.setting(s.shunt_on), faults)
+            found[n - 1] += plug.ratio(state, s.setting(s.shunt_on), faults) - s.balance
             if faults:
                 found[n - 1] += self._disturbance(faults, size)
         return found

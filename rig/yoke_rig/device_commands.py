@@ -21,6 +21,7 @@ from yoke_rig.scpi import CommandError, Commands, Handler, number, whole, word
 
 Clock = Callable[[], float]
 PutOn = Callable[[int, float], None]  # a load on what is plugged into an input
+MAX_BALANCE = 0.04  # V/V, either way
 
 
 def _one_of(allowed: tuple[float, ...], args: list[str]) -> float:
@@ -44,6 +45,13 @@ def _probed(amp: Amplifier, number: int) -> str:
     if not states:
         raise CommandError(-200, "Execution error; nothing is sampled yet")
     return ",".join(f"{float(value[0]):.9g}" for pins in states for value in pins)
+
+
+def _balance(args: list[str]) -> float:
+    value = number(args)
+    if not abs(value) <= MAX_BALANCE:
+        raise CommandError(-222, f"Data out of range; up to {MAX_BALANCE:g}")
+    return value
 
 
 def _switch(args: list[str]) -> bool:
@@ -107,6 +115,8 @@ def input_commands(amp: Amplifier, put_on: PutOn) -> dict[str, Handler]:
         "INPut:RANGe?": ask("range_mv_v", "{:g}"),
         "INPut:CARRier": put("carrier", lambda a: _one_of(CARRIERS, a)),
         "INPut:CARRier?": ask("carrier", "{:g}"),
+        "INPut:BALance": put("balance", _balance),
+        "INPut:BALance?": ask("balance", "{:.9g}"),
         "INPut:SHUNt": put("shunt_on", _switch),
         "INPut:SHUNt?": lambda args, n: str(int(settings(n).shunt_on)),
         "INPut:SHUNt:RESistance?": lambda args, n: f"{SHUNT:g}",

@@ -8,7 +8,7 @@ from yoke_server.accounts.signed_in import signed_in_async
 from yoke_server.api.schemas import SetupOut
 from yoke_server.api.setup_page import setup_out
 from yoke_server.bench.waiting import answer_to, in_thread
-from yoke_server.calibrate import captured_points, schemas, services, shunts
+from yoke_server.calibrate import balancing, captured_points, schemas, services, shunts
 from yoke_server.calibrate.queries import curve_of, zeros_of
 from yoke_server.calibrate.steps import chain_values, filter_view
 from yoke_server.calibrate.uncertainty import uncertainties_of, uncertainty_of
@@ -123,6 +123,16 @@ async def shunt_check(request: HttpRequest, setup_id: Id, body: schemas.Chosen) 
     order = await in_thread(order_shunts, actor, setup_id, body.channels)
     found = await answer_to(order, ShuntReadings)
     return await in_thread(shunts.keep_shunt_checks, actor, setup_id, found.root)
+
+
+@router.post("/setups/{setup_id}/balance", response=list[schemas.Outcome], auth=signed_in_async)
+async def balance(request: HttpRequest, setup_id: Id, body: schemas.BalanceIn) -> Outcomes:
+    """Balance bridges in the amplifier, or take that off; their zeros are to be taken anew."""
+    if body.on:
+        return await _at_rest(request, setup_id, body.channels, balancing.balance_bridges)
+    actor = Actor.of(request)
+    await in_thread(balancing.take_off_balance, actor, setup_id, body.channels)
+    return []
 
 
 @router.post(

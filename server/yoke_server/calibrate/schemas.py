@@ -180,6 +180,13 @@ class PointIn(Body):
     value: fields.Quantity
 
 
+class BalanceIn(Chosen):
+    """``on``: measure what bridges give at rest, and have the amplifier take it off; else it takes
+    nothing off any more."""
+
+    on: bool = True
+
+
 class ExternalShuntIn(Chosen):
     """Channels that a person put a resistor on, and which."""
 

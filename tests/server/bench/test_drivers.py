@@ -191,6 +191,18 @@ def test_the_shunt_steps_the_signal(amplifier):
     assert step == pytest.approx(expected_shunt_ratio(CELL, own), rel=1e-3)
 
 
+def test_a_balance_is_taken_off_before_it_is_converted(amplifier):
+    amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
+    before = settled(amplifier)
+    amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0, balance=3.21e-3)], 1000)
+    after = settled(amplifier)
+    amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
+    went = (before.counts[:, 1].mean() - after.counts[:, 1].mean()) / before.rail * 8e-3
+    assert went == pytest.approx(3.21e-3, rel=1e-4)
+    with pytest.raises(Exception, match="out of range"):
+        amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0, balance=0.1)], 1000)
+
+
 def test_a_resistor_at_the_sensor_steps_the_signal(amplifier):
     amplifier.configure([InputSettings(2, "full", 350, 5.0, 8.0)], 1000)
     before = settled(amplifier).counts[:, 1].mean()

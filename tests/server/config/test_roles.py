@@ -180,6 +180,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/setups/{setup_id}/zero"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/tare"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/shunt-check"): (WORK, {"channels": [1]}),
+    ("post", "/api/setups/{setup_id}/balance"): (WORK, {"channels": [1]}),
     ("post", "/api/setups/{setup_id}/shunt-check/external"): (
         WORK,
         {"channels": [1], "resistor": {"resistance_ohm": 1e5}},

@@ -65,6 +65,15 @@ export async function shuntCheck(setupId: number, channels: number[]): Promise<v
   await reload('setup', setupId)
 }
 
+/** Have the amplifier take off what bridges give at rest, or nothing any more. */
+export async function balance(setupId: number, channels: number[], on: boolean): Promise<void> {
+  const url = '/api/setups/{setup_id}/balance'
+  const answer = client.POST(url, { ...setupPath(setupId), body: { channels, on } })
+  const outcomes = await attempt(got(answer))
+  if (outcomes) report(outcomes, 'Balanced')
+  await reload('setup', setupId)
+}
+
 /** Check a channel by a resistor that a person put on. */
 export async function externalShuntCheck(
   setupId: number,

@@ -1594,6 +1594,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/balance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Balance
+         * @description Balance bridges in the amplifier, or take that off; their zeros are to be taken anew.
+         */
+        post: operations["yoke_server_api_calibrate_balance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/shunt-check/external": {
         parameters: {
             query?: never;
@@ -3178,7 +3198,8 @@ export interface components {
          * BridgeConditioning
          * @description Excitation and range of a bridge input; the device offers some of them.
          *
-         *     ``carrier_hz``: the excitation alternates so often; 0 is direct current.
+         *     ``carrier_hz``: the excitation alternates so often; 0 is direct current. ``balance`` (V/V) is
+         *     what the amplifier takes off the bridge's output before it converts it.
          */
         BridgeConditioning: {
             /**
@@ -3201,6 +3222,11 @@ export interface components {
              * @default 0
              */
             carrier_hz: number;
+            /**
+             * Balance
+             * @default 0
+             */
+            balance: number;
         };
         /**
          * BridgeTransducer
@@ -6079,6 +6105,20 @@ export interface components {
         Chosen: {
             /** Channels */
             channels: number[];
+        };
+        /**
+         * BalanceIn
+         * @description ``on``: measure what bridges give at rest, and have the amplifier take it off; else it takes
+         *     nothing off any more.
+         */
+        BalanceIn: {
+            /** Channels */
+            channels: number[];
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * ExternalShuntIn
@@ -10247,6 +10287,33 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Chosen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outcome"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_calibrate_balance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BalanceIn"];
             };
         };
         responses: {

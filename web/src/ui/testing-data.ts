@@ -70,7 +70,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     has_shunt: true,
     least_bit: 1e-9,
     wiring: bridge({ circuit: 'full_axial', wires: 6 }),
-    conditioning: { kind: 'bridge', excitation_v: 5, range_mv_v: 8, carrier_hz: 0 },
+    conditioning: { kind: 'bridge', excitation_v: 5, range_mv_v: 8, carrier_hz: 0, balance: 0 },
     scaling: { kind: 'rated_output', rated_output: 2e-3, capacity: 25e3 },
     polarity: 'as wired',
     steps: [],

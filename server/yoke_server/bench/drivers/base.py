@@ -67,6 +67,7 @@ class Identity:
 class Offers:
     """What the inputs of a make of device measure, in order, and can be set to.
 
+    max_balance : how much of a bridge's output (V/V) it can take off, either way
     bits : of its converter over a range from end to end; None where it does not say
     """
 
@@ -79,6 +80,7 @@ class Offers:
     fastest_hz: float = 50_000.0
     usual_hz: float = 1000.0  # that a setup begins with
     rates_hz: tuple[float, ...] = ()  # the only ones, where it does not take any
+    max_balance: float = 0.0
     bits: int | None = None
 
     def least_bit(self, reach: float) -> float | None:
@@ -99,7 +101,10 @@ TEXT_COMMANDS = "_scpi-raw._tcp.local."
 
 @dataclass(frozen=True, slots=True)
 class InputSettings:
-    """Conditioning of one bridge input; excitation V, range mV/V, completion ohm, carrier Hz."""
+    """Conditioning of one bridge input; excitation V, range mV/V, completion ohm, carrier Hz.
+
+    balance : taken off the bridge's output before it is converted
+    """
 
     number: int
     bridge: str  # quarter, half, opposite or full
@@ -107,6 +112,7 @@ class InputSettings:
     excitation_v: float
     range_mv_v: float
     carrier_hz: float = 0.0  # 0: direct current
+    balance: float = 0.0  # V/V
 
 
 @dataclass(frozen=True, slots=True)

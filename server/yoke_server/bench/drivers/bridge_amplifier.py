@@ -39,6 +39,7 @@ class BridgeAmplifier(StreamingDevice):
         (2.0, 8.0, 40.0, 500.0),
         (120.0, 350.0, 1000.0),
         (0.0, 4800.0),
+        max_balance=0.04,
         bits=24,
     )
 
@@ -56,6 +57,7 @@ class BridgeAmplifier(StreamingDevice):
                 f"INPut{i.number}:EXCitation {i.excitation_v:g}",
                 f"INPut{i.number}:RANGe {i.range_mv_v:g}",
                 f"INPut{i.number}:CARRier {i.carrier_hz:g}",
+                f"INPut{i.number}:BALance {i.balance:.9g}",
                 f"INPut{i.number}:SHUNt OFF",
             ]
         status = self.sample_at(rate_hz, *lines)
@@ -66,7 +68,7 @@ class BridgeAmplifier(StreamingDevice):
     def _confirm(self, wanted: InputSettings) -> None:
         n = wanted.number
         found = self._control.ask(
-            f"INPut{n}:BRIDge?;COMPletion?;EXCitation?;RANGe?;CARRier?;SHUNt?"
+            f"INPut{n}:BRIDge?;COMPletion?;EXCitation?;RANGe?;CARRier?;BALance?;SHUNt?"
         ).split(";")
         asked = [
             wanted.bridge.upper(),
@@ -74,9 +76,10 @@ class BridgeAmplifier(StreamingDevice):
             f"{wanted.excitation_v:g}",
             f"{wanted.range_mv_v:g}",
             f"{wanted.carrier_hz:g}",
+            f"{wanted.balance:.9g}",
             "0",
         ]
-        names = ("bridge", "completion", "excitation", "range", "carrier", "shunt")
+        names = ("bridge", "completion", "excitation", "range", "carrier", "balance", "shunt")
         for name, want, got in zip(names, asked, found, strict=True):
             if want != got:
                 raise DriverError(f"input {n} has {name} {got} after being told {want}.")

@@ -42,13 +42,27 @@ class Conditioning(Spec):
 class BridgeConditioning(Conditioning):
     """Excitation and range of a bridge input; the device offers some of them.
 
-    ``carrier_hz``: the excitation alternates so often; 0 is direct current.
+    ``carrier_hz``: the excitation alternates so often; 0 is direct current. ``balance`` (V/V) is
+    what the amplifier takes off the bridge's output before it converts it.
     """
 
     kind: Literal["bridge"] = "bridge"
     excitation_v: fields.Excitation = 5.0
     range_mv_v: fields.Range = 8.0
     carrier_hz: Annotated[float, fields.between(0, 1e5)] = 0.0
+    balance: Annotated[float, fields.between(-0.5, 0.5)] = 0.0
+
+    def balanced_by(self, more: float, offers: Offers) -> "BridgeConditioning | str":
+        """With so much more (V/V) taken off; or why the device cannot."""
+        total, most = self.balance + more, offers.max_balance
+        if not most:
+            return "its device balances no bridges."
+        if abs(total) > most:
+            return (
+                f"stands at {total * 1e3:.3f} mV/V, and its device balances "
+                f"±{most * 1e3:g} mV/V: check the bridge."
+            )
+        return self.model_copy(update={"balance": float(f"{total:.9g}")})
 
     @property
     def supply_v(self) -> float:
@@ -70,6 +84,8 @@ class BridgeConditioning(Conditioning):
         yield "excitation_v", self.excitation_v, offers.excitations_v
         yield "range_mv_v", self.range_mv_v, offers.ranges_mv_v
         yield "carrier_hz", self.carrier_hz, offers.carriers_hz
+        most = offers.max_balance
+        yield "balance", self.balance, (min(max(self.balance, -most), most),)
 
     def zero_problem(self, signal: float) -> str:
         at = signal * 1e3

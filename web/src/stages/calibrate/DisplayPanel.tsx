@@ -4,6 +4,7 @@ import { useMay } from '../../api/queries'
 import { Fact, Section, Segments } from '../../ui/Fact'
 import type { Waiting } from '../../frame/yokeFirst'
 import { attempt } from '../../ui/notices'
+import { BalancePanel } from './BalancePanel'
 import { ReadingUncertainty } from './ReadingUncertainty'
 import { ShuntPanel } from './ShuntPanel'
 import { UnitAndDecimals } from './UnitAndDecimals'
@@ -21,6 +22,7 @@ export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
       {c.has_shunt && (
         <ShuntPanel key={`shunt-${c.id}`} channel={c} setupId={setupId} waits={shuntWaits} />
       )}
+      <BalancePanel channel={c} setupId={setupId} waits={shuntWaits} />
       <ReadingUncertainty key={`uncertainty-${c.id}`} channel={c} />
       <Section title="Display and sign">
         <UnitAndDecimals key={`${c.id}-${!c.shared}`} channel={c} />

@@ -43,7 +43,13 @@ it('offers what the device offers, and sets it', async () => {
   expect(choices(box, 'Excitation')).toEqual(['1', '2.5', '5'])
   expect(choices(box, 'Range')).toEqual(['2', '8', '40', '500'])
   await pressed(box, '2.5')
-  const conditioning = { kind: 'bridge', excitation_v: 2.5, range_mv_v: 8, carrier_hz: 0 }
+  const conditioning = {
+    kind: 'bridge',
+    excitation_v: 2.5,
+    range_mv_v: 8,
+    carrier_hz: 0,
+    balance: 0,
+  }
   expect(changeChannel).toHaveBeenCalledWith(3, { conditioning })
 })
 
@@ -60,7 +66,7 @@ it('says how warm a grid gets, and what to excite it with', async () => {
 const tapped = (kind: 'potentiometer' | 'inductive_half', carrier_hz: number) =>
   channel({
     wiring: { kind, resistance_ohm: 350 },
-    conditioning: { kind: 'bridge', excitation_v: 2.5, range_mv_v: 500, carrier_hz },
+    conditioning: { kind: 'bridge', excitation_v: 2.5, range_mv_v: 500, carrier_hz, balance: 0 },
   })
 
 it('warns of coils on direct current, and puts them on the carrier', async () => {

@@ -132,6 +132,7 @@ class BridgeWiring(Wiring):
             conditioning.excitation_v,
             conditioning.range_mv_v,
             conditioning.carrier_hz,
+            conditioning.balance,
         )
 
     def shunt_sensor(self, conditioning: Conditioning) -> CheckedSensor | None:
@@ -153,8 +154,10 @@ class BridgeWiring(Wiring):
         sensor = self.shunt_sensor(channel.conditioning)
         if sensor is None or measured.probe is None:
             return super().check(channel, measured)
-        reach = channel.conditioning.reach
-        return check(sensor, measured.probe, measured.samples, reach, measured.at_rest)
+        reach, rest = channel.conditioning.reach, measured.at_rest
+        if rest is not None:  # as it is sampled
+            rest -= channel.conditioning.balance
+        return check(sensor, measured.probe, measured.samples, reach, rest)
 
     def facts(self, conditioning: Conditioning) -> list[tuple[str, str]]:
         whole = self.circuit.startswith("full")  # nothing is left for the amplifier to complete
@@ -174,4 +177,6 @@ class BridgeWiring(Wiring):
         if isinstance(conditioning, BridgeConditioning):
             excitation = f"{conditioning.excitation_v:g} V, range {conditioning.range_words}"
             found.append(("Excitation", excitation))
+            if conditioning.balance:
+                found.append(("Balanced by", f"{conditioning.balance * 1e3:.4f} mV/V"))
         return found

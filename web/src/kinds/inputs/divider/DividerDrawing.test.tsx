@@ -17,7 +17,7 @@ beforeEach(() => {
 const tapped = (kind: 'potentiometer' | 'inductive_half', carrier_hz: number): Channel =>
   channel({
     wiring: { kind, resistance_ohm: 5000 },
-    conditioning: { kind: 'bridge', excitation_v: 2.5, range_mv_v: 500, carrier_hz },
+    conditioning: { kind: 'bridge', excitation_v: 2.5, range_mv_v: 500, carrier_hz, balance: 0 },
   })
 const drawn = (of: Channel) => {
   const { Drawing } = inputKind(of)
