@@ -19,7 +19,7 @@ from yoke_server.calibrate.services import (
 from yoke_server.calibrate.shunt_verdict import why_not_correct
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
-from yoke_server.kinds.shunts import ShuntResistor
+from yoke_server.kinds.shunts import MAX_OHM, MIN_OHM, ShuntResistor
 from yoke_server.kinds.steps.span import ShuntSpan
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import frozen_channel
@@ -49,6 +49,8 @@ def _why_not_own(channel: FrozenChannel, reading: ShuntReading) -> str:
         return f"{channel.name} is clipped: check its wiring before the shunt check."
     if reading.moved:
         return f"{channel.name} moved meanwhile: let it rest, then check it again."
+    if not MIN_OHM <= reading.shunt_ohm <= MAX_OHM:
+        return f"{channel.device_label} says that its shunt has {reading.shunt_ohm:g} Ω."
     return _why_no_shunt(channel)
 
 
@@ -68,7 +70,7 @@ def keep_external_checks(
     for number, channel in measured_channels(setup, measured):
         reading = measured[channel.key]
         problem = _why_no_shunt(channel) or _why_not_external(channel, reading)
-        step = None if problem else (reading.value - (channel.zero or 0.0)) * 1e3
+        step = None if problem else _step_since_zero(channel, reading, resistor)
         checks.append((channel, number, resistor, step, problem))
     return _keep(actor, setup, checks)
 
@@ -77,6 +79,15 @@ def _why_not_external(channel: FrozenChannel, reading: RestReading) -> str:
     if channel.zero is None:
         return f"{channel.name} has no zero: take the resistor off, zero it, then put it on."
     return why_not_steady(channel, reading)
+
+
+def _step_since_zero(
+    channel: FrozenChannel, reading: RestReading, resistor: ShuntResistor
+) -> float:
+    """mV/V; swapped cores turn what is put on beyond them."""
+    step = (reading.value - (channel.zero or 0.0)) * 1e3
+    turned = resistor.at_sensor and channel.polarity == "cores swapped"
+    return -step if turned else step
 
 
 def _keep(actor: Actor, setup: Setup, checks: Iterable[Check]) -> list[Outcome]:

@@ -84,9 +84,12 @@ def find_own_units_by(find: Callable[[], Iterable[OwnUnit]]) -> None:
     _find_own[:] = [find]
 
 
-def learn_own_units() -> None:
-    """Look for own units that were defined meanwhile, by another process too."""
+def learn_own_units() -> bool:
+    """Look for own units that were defined meanwhile, by another process too; whether there are
+    some."""
+    before = len(_own)
     _own.update({own.unit.name: own for find in _find_own for own in find()})
+    return len(_own) > before
 
 
 def units_of(quantity: str) -> tuple[str, ...]:

@@ -9,6 +9,7 @@ from yoke_server.kinds.inputs.base import Wiring
 from yoke_server.kinds.spec import Part
 
 Arm = Literal[1, 2, 3, 4]
+MIN_OHM, MAX_OHM = 1.0, 1e8
 
 
 class ShuntResistor(Part):
@@ -17,7 +18,7 @@ class ShuntResistor(Part):
     own : the amplifier switches it itself
     """
 
-    resistance_ohm: Annotated[float, fields.between(1.0, 1e8)]
+    resistance_ohm: Annotated[float, fields.between(MIN_OHM, MAX_OHM)]
     arm: Arm = 2
     at_sensor: bool = False
     own: bool = False

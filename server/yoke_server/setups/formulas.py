@@ -14,7 +14,7 @@ from yoke_core.formula.names import Channel, NamedRosette, Names, Unit
 from yoke_core.formula.texts import with_keys, with_names
 from yoke_core.rosette.state import Rosette
 
-from yoke_server.common.units import UNITS, dimension_of, unit, units_of
+from yoke_server.common.units import UNITS, dimension_of, learn_own_units, unit, units_of
 from yoke_server.kinds.computed import KEY, ComputedChannel
 from yoke_server.setups.document import FrozenChannel, FrozenSetup, rosette_key, rosettes_of
 
@@ -73,6 +73,16 @@ def computed_of(
     channels: Sequence[FrozenChannel], computed: Sequence[ComputedChannel]
 ) -> list[Computed]:
     """Each computed channel of a setup; what is wrong with one does not stop the others."""
+    found = _computed_of(channels, computed)
+    # One may name a unit that another process has defined meanwhile.
+    if any(c.error for c in found) and learn_own_units():
+        found = _computed_of(channels, computed)
+    return found
+
+
+def _computed_of(
+    channels: Sequence[FrozenChannel], computed: Sequence[ComputedChannel]
+) -> list[Computed]:
     found = []
     for channel in computed:
         others = [c for c in computed if c.key != channel.key]
@@ -194,5 +204,9 @@ def units_for(formula: "Formula") -> list[str]:
 
 def unit_named(name: str) -> Unit:
     """A unit of display by its name, also one made of others; SI for what is none of them."""
-    found = read_unit(name, Names(formula_units())) if name else None
+    if not name:
+        return Unit(name, 1.0, NONE)
+    found = read_unit(name, Names(formula_units()))
+    if found is None and learn_own_units():
+        found = read_unit(name, Names(formula_units()))
     return found or Unit(name, 1.0, NONE)

@@ -123,6 +123,21 @@ def test_a_check_that_says_nothing_is_refused_with_the_reason(fork, resistor, mo
     assert gauge(fork).shunt_measured_mv_v is None
 
 
+def test_swapped_cores_turn_what_is_put_on_beyond_them(as_role, fork):
+    channel = row(fork)
+    change_rows(engineer(), fork, "Swapped", [(channel, {"polarity": "cores swapped"})])
+    assert put_on(fork, -step_of(fork)) == ""
+    assert shown(as_role("engineer"), fork)["shunt_check"]["deviation"] == pytest.approx(0.0)
+
+
+def test_a_device_that_does_not_know_its_shunt_is_named(fork):
+    readings = {
+        row(fork).key: ShuntReading(step_mv_v=0.3, clipped=False, moved=False, shunt_ohm=0.0)
+    }
+    (outcome,) = keep_shunt_checks(engineer(), fork.pk, readings)
+    assert outcome["problem"] == "A3 says that its shunt has 0 Ω."
+
+
 def test_without_a_zero_there_is_nothing_to_compare_with(fork):
     readings = at_rest(fork, 1e-3)
     (outcome,) = keep_external_checks(engineer(), fork.pk, readings, AT_GAUGE)

@@ -3,6 +3,9 @@
 import pytest
 from yoke_server.common import units
 from yoke_server.common.units import from_si, to_si
+from yoke_server.kinds.computed import ComputedChannel
+from yoke_server.setups.formulas import computed_of, unit_named
+from yoke_server.setups.freezing import freeze_channels
 
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
@@ -41,6 +44,12 @@ def test_another_process_learns_it_where_it_meets_it(as_role, setup):
     define(as_role("engineer"))
     units._own.clear()  # as a recorder that began before
     assert units.unit("lbf").factor == pytest.approx(4.4482216152605)
+    units._own.clear()
+    assert unit_named("lbf").factor == pytest.approx(4.4482216152605)
+    units._own.clear()
+    formula = ComputedChannel(key="twice", name="twice", formula="F + 2 lbf", unit="kN", decimals=3)
+    (found,) = computed_of(freeze_channels(setup), [formula])
+    assert found.error is None
 
 
 def test_a_definition_may_be_a_formula(as_role, setup):

@@ -42,7 +42,12 @@ export function ChannelGrid({ setup, bench, channel, onChoose }: Props) {
         <Button {...yoke('shunt check')} onClick={() => void shuntCheck(setup.id, bridges)}>
           Shunt check {bridges.length} bridges
         </Button>
-        <Button look="go" shortcut="F7" {...yoke('zero')} onClick={() => void zero(setup.id, rest)}>
+        <Button
+          look="go"
+          shortcut={chosen.length ? undefined : 'F7'}
+          {...yoke('zero')}
+          onClick={() => void zero(setup.id, rest)}
+        >
           Zero {rest.length} channels
         </Button>
       </div>
