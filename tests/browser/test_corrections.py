@@ -61,8 +61,7 @@ def test_a_filter_added_while_a_run_records_is_seen_live(setup, application, ope
     assert run.state == RunState.RECORDING
     stopped = page.request.post(f"{application}/api/runs/{run.pk}/stop", headers=token(page))
     assert stopped.ok
-    run.refresh_from_db()
-    assert run.streams.get(device_label="A1").samples > 0
+    wait_for(lambda: run.streams.get(device_label="A1").samples > 0, "the run's samples")
 
 
 def test_a_gauge_factor_is_put_right_in_three_runs(setup, application, open_browser):
