@@ -11,6 +11,7 @@ from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.readable import ReadableChannel
 
 Row = tuple[str, str, str, str]
+NEGLIGIBLE = 0.01  # of the last digit of a figure
 LARGE = 1e7  # from here on a figure is written as a power of ten
 
 
@@ -29,12 +30,17 @@ def result_rows(values: Iterable[Result]) -> list[Row]:
 
 
 def uncertainty_words(v: Result) -> str:
-    """U of a result with its unit and k; empty where it is not known."""
-    if v.expanded is None or v.factor is None:
+    """U of a result in its unit; empty where it is not known, 0 far below its last digit."""
+    if v.expanded is None:
         return ""
     spread = span_from_si(v.expanded, v.unit)
-    shown = f"{spread:.2g}" if spread else "0"
-    return f"± {shown} (k = {v.factor:.2f})"
+    return f"± {spread:.2g}" if spread >= NEGLIGIBLE * 10**-v.decimals else "± 0"
+
+
+def coverage_words(values: Iterable[Result]) -> str:
+    """The factors k of results' uncertainties; empty where none is known."""
+    factors = sorted({f"{v.factor:.2f}" for v in values if v.factor is not None})
+    return f"k = {' to '.join(dict.fromkeys((factors[0], factors[-1])))}" if factors else ""
 
 
 def _unit(v: Result) -> str:

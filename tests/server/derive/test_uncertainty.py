@@ -9,6 +9,7 @@ from yoke_server.derive.computing import derive_stale
 from yoke_server.derive.kinds.cycles.spec import CyclesParameters
 from yoke_server.derive.models import Derivation, Recipe
 from yoke_server.record.queries import day_of
+from yoke_server.report.blocks.result_table import ResultTable
 from yoke_server.sensors.models import Certificate, Sensor
 
 from tests.server.derive.test_kinds import RAMP, grids, rosette, run_of
@@ -100,3 +101,16 @@ def test_results_show_their_uncertainty_and_its_budget(as_role, rosette):
     first = next(r for r in state["results"] if r["symbol"] == "ε1")
     assert first["budget"][0]["standard"] * first["factor"] <= first["expanded"] * 1.001
     assert state["lacks"]
+
+
+def test_a_report_prints_them_with_what_is_not_in_them(rosette):
+    with_tolerance()
+    run = run_of(rosette, *grids())
+    kept, results = derived(run)
+    printed = ResultTable(run=run.pk, recipe=kept.recipe_id).contents()
+    rows = {name.split(",")[0]: spread for name, _, spread, _ in printed["results"]}
+    strain = results["ε1"].expanded * 1e6
+    assert rows["ε1"] == f"± {strain:.2g}"
+    assert rows["φ"] == "± 0"  # what is left of rounding is no uncertainty
+    assert printed["coverage"] == "k = 2.00"
+    assert "R1a is not zeroed." in printed["lacks"]

@@ -109,7 +109,13 @@ function Row({ channel: c, columns, chosen, marked, onChoose, onMark }: RowProps
       className={row({ chosen, className: 'h-8 cursor-pointer' })}
     >
       <td className="pl-3!" onClick={(e) => e.stopPropagation()}>
-        <input type="checkbox" aria-label={`Mark ${c.name}`} checked={marked} onChange={onMark} />
+        <input
+          type="checkbox"
+          className="align-middle"
+          aria-label={`Mark ${c.name}`}
+          checked={marked}
+          onChange={onMark}
+        />
       </td>
       {columns.map(({ name, right, Cell }) => (
         <td key={name} className={right ? 'text-right' : ''}>

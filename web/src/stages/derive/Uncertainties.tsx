@@ -62,8 +62,10 @@ export function Uncertainties({ derivation, columns }: Props) {
   )
 }
 
-/** Two digits say how sure something is. */
+const NEGLIGIBLE = 0.01 // of the last digit of a figure
+
+/** Two digits say how sure something is; far below the last digit of the result it is 0. */
 const shown = (r: Result, si: number) => {
   const value = spanFromSi(si, r.unit)
-  return value ? String(+value.toPrecision(2)) : '0'
+  return value >= NEGLIGIBLE * 10 ** -r.decimals ? String(+value.toPrecision(2)) : '0'
 }

@@ -5,7 +5,7 @@ from yoke_server.record.models import Run
 from yoke_server.record.readings.definitions import setup_of
 from yoke_server.report.blocks.base import ReportBlock
 from yoke_server.report.blocks.derived import ResultBlock
-from yoke_server.report.words import result_rows
+from yoke_server.report.words import coverage_words, result_rows
 
 
 class ResultTable(ResultBlock):
@@ -28,6 +28,7 @@ class ResultTable(ResultBlock):
         return {
             "title": f"{title}, {found.run.name}",
             "results": result_rows(rows),
-            "lacks": " ".join(found.lacks) if any(r.expanded is not None for r in rows) else "",
+            "coverage": (coverage := coverage_words(rows)),
+            "lacks": " ".join(found.lacks) if coverage else "",
             "notes": [n for n in (note, *found.notes) if n],
         }
