@@ -298,7 +298,8 @@ def constant_value(text: str, names: Names) -> tuple[float, Typed]:
     --------
     >>> from yoke_core.formula.dimension import Dimension
     >>> from yoke_core.formula.names import Unit
-    >>> constant_value("12 * 25.4 mm", Names([Unit("mm", 1e-3, Dimension.of(m=1))]))[0]
+    >>> foot, _ = constant_value("12 * 25.4 mm", Names([Unit("mm", 1e-3, Dimension.of(m=1))]))
+    >>> round(foot, 9)
     0.3048
     """
     result = _value_of(_Checker(text, names), text, names)

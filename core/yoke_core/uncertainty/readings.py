@@ -32,7 +32,7 @@ class ReadingBudgets:
     Examples
     --------
     >>> one = ReadingBudgets(np.array([1e-3]), np.array([0.0]), np.array([3.0]))
-    >>> one.expanded([4000.0], [0.0]).round(6).tolist()
+    >>> one.expanded([4000.0], [0.0]).round(3).tolist()
     [10.0]
     """
 

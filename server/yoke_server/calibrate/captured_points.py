@@ -6,6 +6,7 @@ from yoke_core.errors import CoreError
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
 from yoke_server.calibrate.services import Rest, change_scaling, why_not_steady
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_parts, per_signal
 from yoke_server.kinds.scalings.two_points import PointNumber, TwoPointScaling
@@ -32,7 +33,8 @@ def capture_point(
     channel = frozen_channel(row.setup, row.key)
     reading = measured[channel.key]
     if why := why_not_steady(channel, reading):
-        raise Problem(409, why, hint="Capture the point once it stands still.")
+        hint = "Capture the point once it stands still."
+        raise Problem(409, why, code=ProblemType.NOT_READY, hint=hint)
     scaling = _line_of(channel).with_point(point, _to_scale(channel, reading.value), value)
     return change_scaling(actor, channel_id, scaling=scaling)
 

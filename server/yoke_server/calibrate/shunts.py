@@ -17,6 +17,7 @@ from yoke_server.calibrate.services import (
     why_not_steady,
 )
 from yoke_server.calibrate.shunt_verdict import why_not_correct
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.orders.measuring import RestReading, ShuntReading
 from yoke_server.kinds.shunts import MAX_OHM, MIN_OHM, ShuntResistor
@@ -131,7 +132,7 @@ def correct_by_shunt(actor: Actor, channel_id: int) -> Channel:
     channel = frozen_channel(row.setup, row.key)
     if why := why_not_correct(channel):
         hint = "Put a resistor across an arm at the sensor, and check it by that."
-        raise Problem(409, why, hint=hint)
+        raise Problem(409, why, code=ProblemType.NO_RESULT, hint=hint)
     expected, measured = channel.shunt_expected_mv_v, channel.shunt_measured_mv_v
     assert expected and measured
     step = ShuntSpan(factor=expected / measured)

@@ -11,6 +11,7 @@ from yoke_core.formula.names import Names
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.rights import require
+from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import (
     FROM_ABSOLUTE_ZERO,
@@ -42,7 +43,8 @@ def define_unit(actor: Actor, name: str, quantity: str, definition: str) -> Labo
     _require_free(name)
     factor = _factor_of(definition, quantity)
     if LaboratoryUnit.objects.count() >= MAX_UNITS:
-        raise Problem(409, f"There are {MAX_UNITS} units already.", hint="Use one of them.")
+        said = f"There are {MAX_UNITS} units already."
+        raise Problem(409, said, code=ProblemType.LIMIT_REACHED, hint="Use one of them.")
     try:
         with transaction.atomic():
             row = LaboratoryUnit.objects.create(

@@ -64,6 +64,7 @@ def test_a_sample_at_the_rail_of_any_channel_that_it_needs_is_told():
     assert not setup.watched("c1").look(block([0.0] * 5, clipped=True), True).clipped
 
 
+@pytest.mark.django_db
 @pytest.mark.parametrize(
     ("formula", "only", "why"),
     [
