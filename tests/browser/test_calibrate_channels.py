@@ -58,7 +58,7 @@ def test_a_resistor_that_is_put_on_passes_its_check(page, application, setup):
     pretend(page, application, setup, "F axle", "shunted 3 100000")
     page.wait_for_timeout(1000)
     panel.get_by_role("button", name="Read F axle with it on").click()
-    expect(panel.get_by_text("Passed, within 1%.")).to_be_visible()
+    expect(panel.get_by_text("Passed, within 1 %.")).to_be_visible()
     expect(panel.get_by_text("an external 100 kΩ across arm 3 at the sensor")).to_be_visible()
     pretend(page, application, setup, "F axle", "none")
 

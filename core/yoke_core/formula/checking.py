@@ -305,6 +305,7 @@ def constant_value(text: str, names: Names) -> tuple[float, Typed]:
     result = _value_of(_Checker(text, names), text, names)
     if SignalGraph({"result": result.node}).keys:
         raise FormulaError(result.place, "A channel has no fixed value.", "Leave it out.")
-    nothing = Pointwise("add", (Measured(""), result.node))
-    found = SignalGraph({"value": nothing}).start(1.0).push({"": np.zeros(1)}, follows=False)
+    # A graph needs a channel: one that reads zero adds nothing.
+    summed = Pointwise("add", (Measured(""), result.node))
+    found = SignalGraph({"value": summed}).start(1.0).push({"": np.zeros(1)}, follows=False)
     return float(found["value"][0]), result

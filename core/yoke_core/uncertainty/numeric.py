@@ -1,6 +1,8 @@
 """Contributions to results that only a computation as a whole gives, by its differences."""
 
+import math
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -72,16 +74,7 @@ def budget_of_contributions(inputs: Sequence[Component], contributions: Array) -
     >>> budget_of_contributions(one, np.array([3.0, -4.0])).combined
     5.0
     """
+    pairs = zip(inputs, contributions.tolist(), strict=True)
     return Budget(
-        [
-            Component(
-                of.name,
-                abs(float(change)),
-                -1.0 if change < 0 else 1.0,
-                of.dof,
-                of.distribution,
-                of.source,
-            )
-            for of, change in zip(inputs, contributions, strict=True)
-        ]
+        [replace(of, standard=abs(c), sensitivity=math.copysign(1.0, c)) for of, c in pairs]
     )

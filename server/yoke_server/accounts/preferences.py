@@ -6,9 +6,9 @@ from django.db import transaction
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import Preferences, User
-from yoke_server.accounts.schemas import DisplayUnit, PreferencesOut
+from yoke_server.accounts.schemas import DisplayChange, PreferencesOut
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import learn_own_units, units_of
+from yoke_server.common.units import UNITS, is_unit_of, suitable_decimals, units_of
 
 
 def preferences_of(user: User) -> PreferencesOut:
@@ -20,7 +20,7 @@ def preferences_of(user: User) -> PreferencesOut:
 @transaction.atomic
 def change_preferences(
     actor: Actor,
-    display: Mapping[str, DisplayUnit | None],
+    display: Mapping[str, DisplayChange | None],
     columns: Mapping[str, list[str] | None],
 ) -> PreferencesOut:
     """Change some of one's own preferences; None takes one back."""
@@ -30,7 +30,7 @@ def change_preferences(
     for quantity, shown in display.items():
         kept.display.pop(quantity, None)
         if shown is not None:
-            kept.display[quantity] = shown.model_dump()
+            kept.display[quantity] = _with_decimals(quantity, shown)
     for table, names in columns.items():
         kept.columns.pop(table, None)
         if names is not None:
@@ -39,14 +39,19 @@ def change_preferences(
     return PreferencesOut(display=kept.display, columns=kept.columns)
 
 
-def _require_unit(quantity: str, shown: DisplayUnit | None) -> None:
-    learn_own_units()
-    known = units_of(quantity)
-    if not known:
+def _with_decimals(quantity: str, shown: DisplayChange) -> dict[str, object]:
+    decimals = shown.decimals
+    if decimals is None:
+        decimals = suitable_decimals(quantity, shown.unit)
+    return {"unit": shown.unit, "decimals": decimals}
+
+
+def _require_unit(quantity: str, shown: DisplayChange | None) -> None:
+    if quantity not in UNITS:
         raise Problem(
             422, f"There is no quantity {quantity}.", field="display", hint="Choose another."
         )
-    if shown is not None and shown.unit not in known:
-        choices = ", ".join(known)
+    if shown is not None and not is_unit_of(shown.unit, quantity):
+        choices = ", ".join(units_of(quantity))
         said = f"{shown.unit} is no unit of {quantity}."
         raise Problem(422, said, field="display", hint=f"Choose one of {choices}.")

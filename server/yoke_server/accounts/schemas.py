@@ -35,6 +35,13 @@ class DisplayUnit(Body):
     decimals: Decimals
 
 
+class DisplayChange(Body):
+    """Without decimals those that suit the unit."""
+
+    unit: Annotated[str, Text(1, 12)]
+    decimals: Decimals | None = None
+
+
 class PreferencesOut(Schema):
     """How a person wants readings and tables shown, instead of as everybody sees them."""
 
@@ -49,7 +56,7 @@ class PreferencesChange(Body):
     """Of oneself, by quantity and by table; null takes a preference back, what is left out
     stays."""
 
-    display: Annotated[dict[Column, DisplayUnit | None], Field(max_length=40)] = {}
+    display: Annotated[dict[Column, DisplayChange | None], Field(max_length=40)] = {}
     columns: Annotated[
         dict[Column, Annotated[list[Column], Field(max_length=40)] | None], Field(max_length=40)
     ] = {}

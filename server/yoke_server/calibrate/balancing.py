@@ -70,9 +70,9 @@ def _balanced(
     )
     if under_way.exists():
         return f"{channel.name} is being calibrated: its signal must not jump now."
-    offers = registry.offers(_row(setup, channel).input.device.driver)
-    found = conditioning.balanced_by(reading.value, offers)
-    return f"{channel.name} {found}" if isinstance(found, str) else found
+    found = conditioning.balanced_by(reading.value)
+    lack = found.lacks(registry.offers(_row(setup, channel).input.device.driver))
+    return f"{channel.name}: {lack.text} {lack.hint}" if lack else found
 
 
 def _row(setup: Setup, channel: FrozenChannel) -> Channel:

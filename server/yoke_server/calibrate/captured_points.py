@@ -55,6 +55,5 @@ def _to_scale(channel: FrozenChannel, signal: float) -> float:
     for part in chain_parts(channel):
         if part.in_quantity:
             break
-        for step in part.steps:
-            signal = float(step.apply(signal))
+        signal = part.apply(signal)
     return signal

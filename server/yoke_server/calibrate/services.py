@@ -20,7 +20,13 @@ from yoke_server.kinds.steps.base import ReadingStep
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.freezing import freeze_channels, frozen_channel
 from yoke_server.setups.models import Balance, Channel, Setup, Tare
-from yoke_server.setups.services import add_measured, change_rows, lock, lock_channel
+from yoke_server.setups.services import (
+    add_measured,
+    change_rows,
+    channels_by_number,
+    lock,
+    lock_channel,
+)
 
 Rest = dict[str, RestReading]  # by channel key
 Outcome = dict[str, object]
@@ -44,9 +50,7 @@ def change_scalings(actor: Actor, setup_id: int, changes: Mapping[int, dict[str,
     """Change the scaling of many channels as one action: of all of them or of none."""
     require(actor, "change scaling")
     setup = lock(setup_id)
-    rows = {c.pk: c for c in setup.channels.select_related("input__device").filter(pk__in=changes)}
-    if missing := set(changes) - set(rows):
-        raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+    rows = channels_by_number(setup, changes)
     checked = [_checked_change(setup, rows[pk], given) for pk, given in changes.items()]
     change_rows(actor, setup, f"Changed the scaling of {len(rows)} channels", checked)
 

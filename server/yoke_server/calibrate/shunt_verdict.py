@@ -5,6 +5,7 @@ from yoke_server.kinds.steps.span import MAX_FACTOR, MIN_FACTOR
 from yoke_server.setups.document import FrozenChannel
 
 TOLERANCE = 0.01  # of the step due, by which the one read may be off
+WORDS = f"{TOLERANCE * 100:g} %"
 
 
 def shunt_check_of(channel: FrozenChannel) -> ShuntCheckOut | None:
@@ -17,7 +18,7 @@ def shunt_check_of(channel: FrozenChannel) -> ShuntCheckOut | None:
     return ShuntCheckOut(
         deviation=deviation,
         passed=passed,
-        verdict=f"within {TOLERANCE:.0%}" if passed else f"off by more than {TOLERANCE:.0%}",
+        verdict=f"within {WORDS}" if passed else f"off by more than {WORDS}",
         by=resistor.words if resistor else "the amplifier's own resistor across arm 2",
         corrects=why_not_correct(channel) == "",
     )
@@ -35,5 +36,6 @@ def why_not_correct(channel: FrozenChannel) -> str:
             f"{channel.name} verifies, and corrects nothing."
         )
     if not MIN_FACTOR <= expected / measured <= MAX_FACTOR:
-        return f"{channel.name} is off by {measured / expected - 1:+.0%}: something else is wrong."
+        off = (measured / expected - 1) * 100
+        return f"{channel.name} is off by {off:+.0f} %: something else is wrong."
     return ""

@@ -50,11 +50,11 @@ def chain_values(
     value, found = signal, [_part("Raw", None, True, signal, False)]
     places = {step.title: i for i, step in enumerate(channel.steps)}
     for part, bare in zip(chain_parts(channel), _bare_parts(channel), strict=True):
-        before, value = value, _through(part, value)
+        before, value = value, part.apply(value)
         if part.steps == bare.steps:
             found.append(_part(part.title, places.get(part.title), True, value, part.in_quantity))
             continue
-        found.append(_part(part.title, None, True, _through(bare, before), part.in_quantity))
+        found.append(_part(part.title, None, True, bare.apply(before), part.in_quantity))
         found.append(_leads(True, value))
     return [*found, *_behind_chain(channel, value, reading, others), *_off(channel)]
 
@@ -63,12 +63,6 @@ def _bare_parts(channel: FrozenChannel) -> list[ChainPart]:
     """The chain without what its scaling does about leads."""
     bare = channel.scaling.without_leads()
     return chain_parts(channel.model_copy(update={"scaling": bare}) if bare else channel)
-
-
-def _through(part: ChainPart, value: float) -> float:
-    for step in part.steps:
-        value = float(step.apply(value))
-    return value
 
 
 def _leads(on: bool, value: float | None) -> ChainPartOut:

@@ -44,6 +44,7 @@ DECIMALS = {
     "speed": 1,
 }
 MAX_DECIMALS = 6
+USUAL_DECIMALS = 3
 # Their zero is nature's: what reads at rest is never taken off.
 FROM_ABSOLUTE_ZERO = frozenset({"temperature"})
 # The unit in which people speak of a signal.
@@ -96,6 +97,12 @@ def units_of(quantity: str) -> tuple[str, ...]:
     """The units of a quantity as far as they are known here, the usual one first."""
     own = (o.unit.name for o in _own.values() if o.quantity == quantity)
     return (*UNITS.get(quantity, ()), *own)
+
+
+def is_unit_of(name: str, quantity: str) -> bool:
+    """Whether a quantity is shown in a unit; one that is not known here may have been defined
+    meanwhile."""
+    return name in units_of(quantity) or (learn_own_units() and name in units_of(quantity))
 
 
 # What the names above are made of. The library's own list is hundreds of units long, which each
@@ -200,9 +207,13 @@ def factor(name: str) -> float:
 def suitable_decimals(quantity: str, unit: str) -> int:
     """Decimals with which a unit shows about the digits that the quantity usually has.
 
+    `USUAL_DECIMALS` of a quantity of which no channel is made by itself.
+
     >>> suitable_decimals("force", "kN"), suitable_decimals("force", "N")
     (3, 0)
     """
+    if quantity not in DECIMALS:
+        return USUAL_DECIMALS
     places = math.log10(factor(unit) / factor(UNITS[quantity][0]))
     return min(MAX_DECIMALS, max(0, DECIMALS[quantity] + round(places)))
 

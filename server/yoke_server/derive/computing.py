@@ -114,7 +114,6 @@ def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Found | dict[str, 
     """The computed result with its uncertainties, or the problem that prevents it."""
     try:
         found = kind.compute(run, parameters)
-        return found, uncertainties(kind, run, parameters, found)
     except (Problem, CoreError) as error:
         return {"title": str(error), "hint": error.hint}
     except Error:  # the database is away: the whole task is tried again
@@ -122,6 +121,18 @@ def _compute(kind: ResultKind, run: Run, parameters: Spec) -> Found | dict[str, 
     except Exception:  # a fault of ours with this run keeps no other run from its results
         log.exception("Results of run %s", run.pk)
         return {"title": "It could not be computed.", "hint": IN_THE_LOG}
+    return found, _uncertainties(kind, run, parameters, found)
+
+
+def _uncertainties(kind: ResultKind, run: Run, parameters: Spec, found: Computed) -> Uncertainties:
+    """Of results that are there; none where they cannot be computed."""
+    try:
+        return uncertainties(kind, run, parameters, found)
+    except Error:
+        raise
+    except Exception:
+        log.exception("Uncertainties of run %s", run.pk)
+        return Uncertainties([None] * len(found.values), [f"They failed. {IN_THE_LOG}"])
 
 
 @transaction.atomic

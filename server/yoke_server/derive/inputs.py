@@ -55,8 +55,8 @@ def in_pieces(run: Run, keys: Sequence[str]) -> "Iterator[tuple[int, Array]]":
         yield first, rows
 
 
-NONE: Mapping[str, tuple[float, float]] = MappingProxyType({})
-_changes: ContextVar[Mapping[str, tuple[float, float]]] = ContextVar("changes", default=NONE)
+UNCHANGED: Mapping[str, tuple[float, float]] = MappingProxyType({})
+_changes: ContextVar[Mapping[str, tuple[float, float]]] = ContextVar("changes", default=UNCHANGED)
 
 
 @contextmanager

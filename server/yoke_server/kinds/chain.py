@@ -35,6 +35,12 @@ class ChainPart(NamedTuple):
     in_quantity: bool
     steps: "Sequence[Step]"
 
+    def apply(self, value: float) -> float:
+        """What it makes of one value."""
+        for step in self.steps:
+            value = float(step.apply(value))
+        return value
+
 
 def chain_parts(channel: MeasuredChannel) -> list[ChainPart]:
     """The chain in order, without what a channel has not; raises `ScalingError`."""

@@ -14,7 +14,7 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import DECIMALS, suitable_decimals
+from yoke_server.common.units import suitable_decimals
 from yoke_server.kinds.computed import MAX_COMPUTED, ComputedChannel
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.formulas import (
@@ -28,8 +28,6 @@ from yoke_server.setups.models import Setup, new_key
 from yoke_server.setups.naming import require_free_name
 from yoke_server.setups.readable import quantity_of_unit
 from yoke_server.setups.services import change_rows, lock
-
-USUAL_DECIMALS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,8 +155,7 @@ def remove_computed(actor: Actor, setup_id: int, key: str) -> None:
 
 
 def _suitable(unit: str) -> int:
-    quantity = quantity_of_unit(unit)
-    return suitable_decimals(quantity, unit) if quantity in DECIMALS else USUAL_DECIMALS
+    return suitable_decimals(quantity_of_unit(unit), unit)
 
 
 def _with_unit(channel: ComputedChannel, formula: Formula, before: str = "") -> ComputedChannel:

@@ -8,7 +8,7 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.models import Device
 from yoke_server.bench.services import require_yoke
 from yoke_server.common.http.problems import Problem, words
-from yoke_server.common.units import learn_own_units, units_of
+from yoke_server.common.units import is_unit_of, units_of
 from yoke_server.kinds.spec import Spec
 from yoke_server.setups.models import Channel, Setup
 
@@ -24,8 +24,7 @@ def require_yoke_in_use(actor: Actor, setup: Setup) -> None:
 
 def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping[str, Any]) -> None:
     """Raise a problem for a unit of another dimension, or a setting that is not offered."""
-    if unit := changes.get("unit"):
-        learn_own_units()
+    if (unit := changes.get("unit")) and not is_unit_of(unit, channel.quantity):
         _require_one_of("unit", unit, units_of(channel.quantity))
     if not CONDITIONING & set(changes):
         return
@@ -33,8 +32,11 @@ def check_channel(actor: Actor, setup: Setup, channel: Channel, changes: Mapping
     for name in CONDITIONING & set(changes):
         _require_same_kind(name, getattr(channel, name), changes[name])
     if (asked := changes.get("conditioning")) is not None:
-        for setting in asked.settings(registry.offers(channel.input.device.driver)):
+        offers = registry.offers(channel.input.device.driver)
+        for setting in asked.settings(offers):
             _require_one_of(*setting)
+        if lack := asked.lacks(offers):
+            raise Problem(422, lack.text, field="conditioning", hint=lack.hint)
 
 
 def check_rate(device: Device, rate_hz: float) -> None:

@@ -1,7 +1,7 @@
 """Every change to a setup: saved at once, one revision an action, in the ledger, with undo."""
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from django.core.serializers.json import DjangoJSONEncoder
@@ -14,6 +14,7 @@ from yoke_server.bench.hooks import require_unlocked
 from yoke_server.bench.models import Bench
 from yoke_server.bench.services import require_yoke
 from yoke_server.common.db.notify import NEWS, notify
+from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.spec import Spec, plain_spec
 from yoke_server.ledger.services import Change, assign, record
 from yoke_server.setups.conditioning import check_rate, require_yoke_in_use
@@ -85,6 +86,15 @@ def lock_channel(channel_id: int, *, while_recording: bool = False) -> tuple[Set
     setup_id = Channel.objects.values_list("setup_id", flat=True).get(pk=channel_id)
     setup = lock(setup_id, while_recording=while_recording)
     return setup, Channel.objects.select_related("input__device").get(pk=channel_id)
+
+
+def channels_by_number(setup: Setup, wanted: Collection[int]) -> dict[int, Channel]:
+    """The channels of a setup with these numbers; a 404 problem if it has one of them not."""
+    rows = setup.channels.select_related("input__device").filter(pk__in=wanted)
+    found = {c.pk: c for c in rows}
+    if missing := set(wanted) - set(found):
+        raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+    return found
 
 
 def revise(actor: Actor | None, setup: Setup, action: str, changes: Sequence[Change]) -> None:

@@ -10,10 +10,9 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Order
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.services import require_yoke, send
-from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.orders.measuring import CheckShunts, MeasureAtRest
 from yoke_server.setups.models import Channel
-from yoke_server.setups.services import lock
+from yoke_server.setups.services import channels_by_number, lock
 
 
 @transaction.atomic
@@ -30,9 +29,7 @@ def order_of_channels(
     require(actor, "zero and check channels")
     setup = lock(setup_id)
     require_yoke(actor, setup.bench)
-    channels = list(setup.channels.filter(pk__in=channel_ids))
-    if missing := set(channel_ids) - {c.pk for c in channels}:
-        raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+    channels = list(channels_by_number(setup, channel_ids).values())
     return send(actor, setup.bench, wanted(channels), seconds=settings.MEASURE_SECONDS)
 
 

@@ -11,7 +11,7 @@ from yoke_server.bench.models import Input
 from yoke_server.common.http.fields import comparison_key
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import UNITS, suitable_decimals
+from yoke_server.common.units import is_unit_of, suitable_decimals
 from yoke_server.ledger.services import Change
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.conditioning import check_channel, require_yoke_in_use
@@ -20,7 +20,14 @@ from yoke_server.setups.models import (
     Setup,
 )
 from yoke_server.setups.naming import require_free_name
-from yoke_server.setups.services import change_rows, lock, lock_channel, plain, revise
+from yoke_server.setups.services import (
+    change_rows,
+    channels_by_number,
+    lock,
+    lock_channel,
+    plain,
+    revise,
+)
 from yoke_server.wire.sensor_wiring import SensorWiring
 
 
@@ -85,7 +92,7 @@ def change_channel(actor: Actor, channel_id: int, **changes: Any) -> Channel:
 def _with_decimals(channel: Channel, changes: dict[str, Any]) -> dict[str, Any]:
     """Another unit brings decimals that suit it, unless others are asked for."""
     unit = changes.get("unit")
-    if unit is None or "decimals" in changes or unit not in UNITS[channel.quantity]:
+    if unit is None or "decimals" in changes or not is_unit_of(unit, channel.quantity):
         return changes
     return changes | {"decimals": suitable_decimals(channel.quantity, unit)}
 
@@ -95,9 +102,7 @@ def change_channels(actor: Actor, setup_id: int, changes: dict[int, dict[str, An
     """Change many channels at once, as a fill-down does: one revision, one undo."""
     require(actor, "wire channels")
     setup = lock(setup_id)
-    rows = {c.pk: c for c in setup.channels.select_related("input__device").filter(pk__in=changes)}
-    if missing := set(changes) - set(rows):
-        raise Problem(404, f"This setup has no channel {min(missing)}.", field="channels")
+    rows = channels_by_number(setup, changes)
     names = dict(setup.channels.values_list("pk", "name"))
     names |= {pk: fields["name"] for pk, fields in changes.items() if "name" in fields}
     looks = Counter(map(comparison_key, [*names.values(), *_computed(setup)]))

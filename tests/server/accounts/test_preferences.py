@@ -19,6 +19,13 @@ def test_each_person_has_their_own_and_takes_them_back(as_role, setup):
     assert taken_back.json() == {"display": {}, "columns": {"calibrate": ["Live", "Noise"]}}
 
 
+def test_a_unit_brings_decimals_that_suit_it(as_role, setup):
+    body = {"display": {"force": {"unit": "N"}, "stress": {"unit": "GPa"}}}
+    shown = as_role("reviewer").patch(URL, body, JSON).json()["display"]
+    assert shown["force"] == {"unit": "N", "decimals": 0}
+    assert shown["stress"]["unit"] == "GPa"
+
+
 def test_the_setup_and_its_versions_know_nothing_of_them(as_role, setup):
     client = as_role("engineer")
     before = client.get(f"/api/setups/{setup.pk}").json()

@@ -64,7 +64,7 @@ def test_what_a_bridge_gives_at_rest_is_taken_off_and_its_zero_taken_anew(as_rol
 @pytest.mark.parametrize(
     ("name", "mean", "more", "said"),
     [
-        ("G4", 41e-3, {}, "its device balances ±40 mV/V"),
+        ("G4", 41e-3, {}, "more than its device takes off: up to 40 mV/V"),
         ("G4", OFF, {"clipped": True}, "is clipped"),
         ("G4", OFF, {"moved": 1e-3}, "not steady"),
         ("T", 109.0, {}, "is no bridge"),
@@ -89,4 +89,5 @@ def test_a_device_takes_only_what_it_offers(as_role, fork):
     client = as_role("engineer")
     client.post(f"/api/benches/{fork.bench_id}/yoke", {}, JSON)
     answer = client.patch(url, {"conditioning": conditioning}, JSON)
-    assert (answer.status_code, answer.json()["field"]) == (422, "balance")
+    assert (answer.status_code, answer.json()["field"]) == (422, "conditioning")
+    assert "100.000 mV/V" in answer.json()["title"]

@@ -106,7 +106,7 @@ def test_the_amplifiers_own_resistor_corrects_a_quarter_bridge_and_no_other(as_r
 def test_what_is_far_off_is_not_put_right_by_a_factor(as_role, fork):
     assert put_on(fork, step_of(fork) / 2) == ""
     refused = as_role("engineer").post(f"/api/channels/{row(fork).pk}/shunt-span")
-    assert refused.json()["title"] == "G4 is off by -50%: something else is wrong."
+    assert refused.json()["title"] == "G4 is off by -50 %: something else is wrong."
 
 
 @pytest.mark.parametrize(

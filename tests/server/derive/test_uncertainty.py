@@ -93,6 +93,19 @@ def test_a_long_run_is_not_computed_again_for_each_input(rosette, monkeypatch):
     assert any("too long" in why for why in kept.lacks)
 
 
+def test_a_fault_of_ours_in_them_costs_no_value(rosette, monkeypatch):
+    with_tolerance()
+
+    def fail(*given):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr(uncertainty, "_contributions", fail)
+    kept, results = derived(run_of(rosette, *grids()))
+    assert kept.problem is None and results["ε1"].value is not None
+    assert results["ε1"].expanded is None
+    assert "log" in kept.lacks[0]
+
+
 def test_results_show_their_uncertainty_and_its_budget(as_role, rosette):
     with_tolerance()
     run = run_of(rosette, *grids())

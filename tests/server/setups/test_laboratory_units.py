@@ -3,6 +3,8 @@
 import pytest
 from yoke_server.common import units
 from yoke_server.common.units import from_si, to_si
+from yoke_server.exchange.importing.guess import ColumnChoice, known_unit, quantity_of
+from yoke_server.exchange.importing.times import why_not
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.setups.formulas import computed_of, unit_named
 from yoke_server.setups.freezing import freeze_channels
@@ -32,12 +34,20 @@ def test_a_channel_is_shown_in_it_and_its_readings_stay(as_role, setup):
     answer = client.patch(f"/api/channels/{row.pk}", {"unit": "lbf"}, JSON)
     assert answer.status_code == 200, answer.content
     shown = next(c for c in answer.json()["channels"] if c["name"] == "F")
+    assert shown["decimals"] == 1  # which suit a pound as three do a kilonewton
     assert (shown["unit"], shown["scaling"]) == ("lbf", row.scaling.model_dump())
     assert from_si(to_si(3.0, "lbf"), "N") == pytest.approx(13.3446648)
     # A formula and the library know it too.
     made = {"name": "twice", "formula": "F + 2 lbf"}
     answer = client.post(f"/api/setups/{setup.pk}/computed", made, JSON)
     assert answer.status_code == 201, answer.content
+
+
+def test_a_file_may_be_in_it(as_role, setup):
+    define(as_role("engineer"))
+    column = ColumnChoice(place=0, take=True, name="F", quantity="force", unit="lbf")
+    assert why_not([column], []) == ""
+    assert (known_unit("lbf"), quantity_of("lbf")) == ("lbf", "force")
 
 
 def test_another_process_learns_it_where_it_meets_it(as_role, setup):

@@ -5,7 +5,7 @@ import re
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from yoke_server.common.units import UNITS, factor, from_si, to_si
+from yoke_server.common.units import UNITS, factor, from_si, to_si, units_of
 from yoke_server.exchange.importing.choices import ColumnChoice
 from yoke_server.setups.document import FrozenChannel
 
@@ -68,14 +68,14 @@ def split_name(name: str) -> tuple[str, str]:
 def known_unit(written: str) -> str:
     """Our word for a unit; empty for one that nobody knows."""
     word = ALIASES.get(written.strip().lower(), written.strip())
-    every = {u for units in UNITS.values() for u in units}
+    every = {u for quantity in UNITS for u in units_of(quantity)}
     if word in every:
         return word
     return next((u for u in every if u.lower() == word.lower() and len(word) > 1), "")
 
 
 def quantity_of(unit: str) -> str:
-    fits = [q for q, units in UNITS.items() if unit in units]
+    fits = [q for q in UNITS if unit in units_of(q)]
     return next((q for q in COMMON_FIRST if q in fits), fits[0] if fits else "")
 
 
@@ -97,7 +97,9 @@ def guess_column(
     if known in UNITS["time"]:
         return Guess(out, unit, f"{where} says {unit}: another time", role="left out")
     if known:
-        quantity = pair.quantity if pair and known in UNITS[pair.quantity] else quantity_of(known)
+        quantity = (
+            pair.quantity if pair and known in units_of(pair.quantity) else quantity_of(known)
+        )
         choice = out.model_copy(update={"take": True, "quantity": quantity, "unit": known})
         reason = f"{where} says {unit}"
         if pair and pair.quantity == quantity:
@@ -156,7 +158,7 @@ def with_pair(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> Gue
 def against_peak(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> Guess:
     """Doubt a unit by what the paired channel reached in a run (SI), where another one fits."""
     choice = guess.choice
-    if not (peak > 0 and seen.peak > 0 and choice.unit in UNITS.get(choice.quantity, ())):
+    if not (peak > 0 and seen.peak > 0 and choice.unit in units_of(choice.quantity)):
         return guess
 
     def times_off(unit: str) -> float:
@@ -165,7 +167,7 @@ def against_peak(guess: Guess, seen: Seen, pair: FrozenChannel, peak: float) -> 
 
     if times_off(choice.unit) < FAR:
         return guess
-    better = min(UNITS[choice.quantity], key=times_off)
+    better = min(units_of(choice.quantity), key=times_off)
     if times_off(better) > NEAR:
         return guess
     reason = f"peaks at {seen.peak:.4g}, {pair.name} at {from_si(peak, better):.4g} {better}"

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from yoke_core.table.time_base import TimeBase
 
 from yoke_server.common.http.problems import Problem
-from yoke_server.common.units import UNITS, to_si
+from yoke_server.common.units import is_unit_of, to_si
 from yoke_server.exchange.importing.choices import ColumnChoice, TimeChoice
 from yoke_server.exchange.importing.rows import Batch
 from yoke_server.setups.document import FrozenChannel
@@ -21,7 +21,7 @@ def why_not(taken: list[ColumnChoice], channels: list[FrozenChannel]) -> str:
         return "No column is taken: choose a quantity and a unit for one."
     quantities = {c.key: c.quantity for c in channels}
     for i, choice in enumerate(taken):
-        if choice.unit not in UNITS.get(choice.quantity, ()):
+        if not is_unit_of(choice.unit, choice.quantity):
             return f"{choice.name} has no unit of its quantity: choose one."
         if choice.name in (c.name for c in taken[:i]):
             return f"Two columns are named {choice.name}: change one of them."

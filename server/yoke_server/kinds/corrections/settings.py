@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from yoke_server.common.http import fields
-from yoke_server.common.units import from_si, suitable_decimals, units_of
+from yoke_server.common.units import from_si, is_unit_of, suitable_decimals, units_of
 from yoke_server.kinds.channel_specs import ScalingSpec
 from yoke_server.kinds.corrections.base import CorrectedChannel, SettingCorrection
 from yoke_server.kinds.lack import Lack
@@ -132,7 +132,7 @@ class UnitCorrection(SettingCorrection):
     def lacks(self, channel: CorrectedChannel, rate_hz: float) -> Lack | None:
         if lack := super().lacks(channel, rate_hz):
             return lack
-        if self.unit in units_of(channel.quantity):
+        if is_unit_of(self.unit, channel.quantity):
             return None
         choices = ", ".join(units_of(channel.quantity))
         return Lack(

@@ -52,7 +52,6 @@ class Wiring(Spec):
     # rest is taken off, since no signal stands for nothing there.
     zeroes_signal: ClassVar[bool] = False
     has_shunt: ClassVar[bool] = False  # whether the amplifier's resistor can check it
-    completes_arm_2: ClassVar[bool] = False  # arm 2 is a resistor in the amplifier
     is_probed: ClassVar[bool] = False  # whether the amplifier reads its pins to check it
 
     @classmethod
@@ -91,6 +90,11 @@ class Wiring(Spec):
     def settings(self, number: int, conditioning: "Conditioning") -> InputSettings | None:
         """What the device sets an input to for it; None where there is nothing to set."""
         return None
+
+    @property
+    def completes_arm_2(self) -> bool:
+        """Whether arm 2 of a bridge is a resistor in the amplifier."""
+        return False
 
     def shunt_sensor(self, conditioning: "Conditioning") -> "CheckedSensor | None":
         """As a shunt check takes it; None where no shunt can check it."""

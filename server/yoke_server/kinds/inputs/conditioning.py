@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from yoke_server.bench.drivers.base import Offers
 from yoke_server.common.http import fields
+from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.spec import Spec
 
 
@@ -34,6 +35,10 @@ class Conditioning(Spec):
         """Each setting by its field, with what the device offers of it."""
         yield from ()
 
+    def lacks(self, offers: Offers) -> Lack | None:
+        """What the device cannot do that is no choice of a few; None where it can all."""
+        return None
+
     def zero_problem(self, signal: float) -> str:
         """Why a signal (SI) at rest cannot be a zero; empty where it can."""
         return ""
@@ -52,17 +57,16 @@ class BridgeConditioning(Conditioning):
     carrier_hz: Annotated[float, fields.between(0, 1e5)] = 0.0
     balance: Annotated[float, fields.between(-0.5, 0.5)] = 0.0
 
-    def balanced_by(self, more: float, offers: Offers) -> "BridgeConditioning | str":
-        """With so much more (V/V) taken off; or why the device cannot."""
-        total, most = self.balance + more, offers.max_balance
-        if not most:
-            return "its device balances no bridges."
-        if abs(total) > most:
-            return (
-                f"stands at {total * 1e3:.3f} mV/V, and its device balances "
-                f"±{most * 1e3:g} mV/V: check the bridge."
-            )
-        return self.model_copy(update={"balance": float(f"{total:.9g}")})
+    def balanced_by(self, more: float) -> "BridgeConditioning":
+        """With so much more (V/V) taken off."""
+        return self.model_copy(update={"balance": float(f"{self.balance + more:.9g}")})
+
+    def lacks(self, offers: Offers) -> Lack | None:
+        if abs(self.balance) <= (most := offers.max_balance):
+            return None
+        said = f"A balance of {self.balance * 1e3:.3f} mV/V is more than its device takes off"
+        can = f"up to {most * 1e3:g} mV/V" if most else "nothing"
+        return Lack(f"{said}: {can}.", "Check the bridge, or choose a wider range in Wire.")
 
     @property
     def supply_v(self) -> float:
@@ -84,8 +88,6 @@ class BridgeConditioning(Conditioning):
         yield "excitation_v", self.excitation_v, offers.excitations_v
         yield "range_mv_v", self.range_mv_v, offers.ranges_mv_v
         yield "carrier_hz", self.carrier_hz, offers.carriers_hz
-        most = offers.max_balance
-        yield "balance", self.balance, (min(max(self.balance, -most), most),)
 
     def zero_problem(self, signal: float) -> str:
         at = signal * 1e3

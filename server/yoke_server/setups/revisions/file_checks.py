@@ -8,7 +8,7 @@ from yoke_server.bench.models import Bench
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Text, comparison_key
 from yoke_server.common.http.problems import Problem, from_validation
-from yoke_server.common.units import UNITS, learn_own_units, units_of
+from yoke_server.common.units import UNITS, is_unit_of, units_of
 from yoke_server.kinds.computed import ComputedList
 from yoke_server.kinds.stops import StopList
 from yoke_server.setups.conditioning import check_rate
@@ -61,11 +61,10 @@ def _check_channel(channel: FrozenChannel, place: str) -> None:
         raise _wrong(
             f"{channel.name}: there is no quantity {channel.quantity}.", f"{place}quantity"
         )
-    learn_own_units()
-    units = units_of(channel.quantity)
-    if channel.unit not in units:
+    if not is_unit_of(channel.unit, channel.quantity):
         said = f"{channel.name}: {channel.unit} is no unit of {channel.quantity}."
-        raise _wrong(said, f"{place}unit", f"Give one of {', '.join(units)}.")
+        known = ", ".join(units_of(channel.quantity))
+        raise _wrong(said, f"{place}unit", f"Give one of {known}.")
     if channel.scaling.kind not in channel.wiring.scaling_kinds():
         said = f"{channel.name}: a {channel.wiring.words} cannot be scaled by "
         raise _wrong(f"{said}{channel.scaling.words}.", f"{place}scaling")

@@ -101,7 +101,7 @@ class BridgeWiring(Wiring):
         return resting_bridge(self.circuit, self.wires, lead, self.resistance_ohm, self.completion)
 
     @property
-    def completes_arm_2(self) -> bool:  # type: ignore[override]
+    def completes_arm_2(self) -> bool:
         return self.circuit is Circuit.QUARTER
 
     @property
