@@ -4,23 +4,12 @@ import re
 
 import pytest
 from playwright.sync_api import Page, expect
-from yoke_server.demo.services import load_cells
 
-from tests import processes
-from tests.browser.conftest import SPEED
+from tests.browser.cells import rig, setup
+
+__all__ = ["rig", "setup"]
 
 pytestmark = pytest.mark.django_db(transaction=True)
-
-
-@pytest.fixture
-def rig():
-    with processes.rig(SPEED, 7, "fork", "--discoverable") as found:
-        yield found
-
-
-@pytest.fixture
-def setup(db):
-    return load_cells()
 
 
 @pytest.fixture
@@ -100,7 +89,7 @@ def test_marked_channels_change_together_and_units_are_ones_own(page, applicatio
     expect(panel.get_by_text("which is no unit of force")).to_be_visible()
     panel.get_by_label(re.compile("^One of it is")).fill("4.4482216 N")
     panel.get_by_role("button", name="Define it").click()
-    panel.get_by_role("radio", name="to me").click()
+    panel.get_by_role("radio", name="me", exact=True).click()
     panel.get_by_role("radio", name="lbf").click()
     expect(rows.get_by_text("lbf", exact=True)).to_have_count(2)
     other = open_browser("technician")
@@ -110,3 +99,12 @@ def test_marked_channels_change_together_and_units_are_ones_own(page, applicatio
     ).to_be_visible()
     page.reload()
     expect(rows.get_by_text("lbf", exact=True)).to_have_count(2)
+
+
+def test_the_grid_says_how_sure_each_reading_is(page):
+    page.get_by_role("button", name=re.compile("^Columns")).click()
+    page.get_by_label("U, k = 2").click()
+    page.keyboard.press("Escape")
+    rows = page.get_by_role("row", name=re.compile("^Mark F"))
+    # The resolution of 0.001 kN alone is 0.0006 kN.
+    expect(rows.get_by_text(re.compile(r"^± 0\.00\d\d"))).to_have_count(2)

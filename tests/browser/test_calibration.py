@@ -6,25 +6,14 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
-from yoke_server.demo.services import load_cells
 from yoke_server.sensors.models import Sensor
 
-from tests import processes
-from tests.browser.conftest import SPEED
+from tests.browser.cells import rig, setup
+
+__all__ = ["rig", "setup"]
 
 pytestmark = pytest.mark.django_db(transaction=True)
 STEPS = 1 + 2 * (1 + 5 + 4 + 1)  # a preload; zero, up, down and zero again, twice
-
-
-@pytest.fixture
-def rig():
-    with processes.rig(SPEED, 7, "fork", "--discoverable") as found:
-        yield found
-
-
-@pytest.fixture
-def setup(db):
-    return load_cells()
 
 
 def captured(page: Page) -> int:

@@ -45,6 +45,20 @@ export const uncertaintyQuery = (
     staleTime: Infinity,
   })
 
+/** U of a channel's reading by its number, of the readings that `now` gives; asked anew all along. */
+export const uncertaintiesQuery = (setup_id: number, now: () => Schemas['ReadingIn'][]) =>
+  queryOptions({
+    queryKey: ['uncertainties', setup_id],
+    queryFn: async () => {
+      const readings = now()
+      if (!readings.length) return new Map<number, Schemas['ExpandedOut']>()
+      const url = '/api/setups/{setup_id}/uncertainties'
+      const options = { params: { path: { setup_id } }, body: { readings } }
+      return new Map((await got(client.POST(url, options))).map((u) => [u.channel, u]))
+    },
+    refetchInterval: 2000,
+  })
+
 /** The zeros of a channel; another list with each new one. */
 export const zerosQuery = ({ id: channel_id, zeroed_at }: Channel) =>
   queryOptions({

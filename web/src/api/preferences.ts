@@ -19,11 +19,14 @@ export const preferencesQuery = queryOptions({
   staleTime: Infinity,
 })
 
+type Change = Partial<Schemas['PreferencesChange']>
+
 /** Null takes a preference back. Throws `ProblemError` for the field to show. */
-export async function changePreferences(body: Schemas['PreferencesChange']): Promise<void> {
+export async function changePreferences(change: Change): Promise<void> {
+  const body = { display: {}, columns: {}, ...change }
   const found = learnt(await got(client.PATCH('/api/session/preferences', { body })))
   queryClient.setQueryData(preferencesQuery.queryKey, found)
-  if (body.display) {
+  if (change.display) {
     await queryClient.invalidateQueries({ queryKey: ['setup'] })
     await queryClient.invalidateQueries({ queryKey: ['readings'] })
   }

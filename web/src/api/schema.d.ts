@@ -2603,6 +2603,16 @@ export interface components {
             };
         };
         /**
+         * DisplayChange
+         * @description Without decimals those that suit the unit.
+         */
+        DisplayChange: {
+            /** Unit */
+            unit: string;
+            /** Decimals */
+            decimals?: number | null;
+        };
+        /**
          * PreferencesChange
          * @description Of oneself, by quantity and by table; null takes a preference back, what is left out
          *     stays.
@@ -2613,7 +2623,7 @@ export interface components {
              * @default {}
              */
             display: {
-                [key: string]: components["schemas"]["DisplayUnit"] | null;
+                [key: string]: components["schemas"]["DisplayChange"] | null;
             };
             /**
              * Columns

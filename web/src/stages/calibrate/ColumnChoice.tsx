@@ -6,11 +6,12 @@ import { attempt } from '../../ui/notices'
 import { COLUMNS, type GridColumn } from './columns'
 
 const TABLE = 'calibrate'
+const USUAL = COLUMNS.filter((c) => !c.onDemand)
 
-/** The columns that oneself wants to see; all of them while nothing is chosen. */
+/** The columns that oneself wants to see; the usual ones while nothing is chosen. */
 export function useColumns(): readonly GridColumn[] {
   const wanted = useQuery(preferencesQuery).data?.columns[TABLE]
-  return wanted ? COLUMNS.filter((c) => c.always || wanted.includes(c.name)) : COLUMNS
+  return wanted ? COLUMNS.filter((c) => c.always || wanted.includes(c.name)) : USUAL
 }
 
 /** Which columns are shown, to oneself. */
@@ -18,8 +19,8 @@ export function ColumnChoice({ shown }: { shown: readonly GridColumn[] }) {
   const names = shown.map((c) => c.name)
   const toggle = (name: string) => {
     const wanted = names.includes(name) ? names.filter((n) => n !== name) : [...names, name]
-    const columns = { [TABLE]: wanted.length === COLUMNS.length ? null : wanted }
-    void attempt(changePreferences({ display: {}, columns }))
+    const columns = { [TABLE]: isUsual(wanted) ? null : wanted }
+    void attempt(changePreferences({ columns }))
   }
   return (
     <Popover.Root>
@@ -43,3 +44,6 @@ export function ColumnChoice({ shown }: { shown: readonly GridColumn[] }) {
     </Popover.Root>
   )
 }
+
+const isUsual = (names: string[]): boolean =>
+  names.length === USUAL.length && USUAL.every((c) => names.includes(c.name))

@@ -23,7 +23,7 @@ export function MarkedBar({ setup, channels, onDone }: Props) {
   const quantity = common(channels.map((c) => c.quantity))
   const kind = common(channels.map((c) => c.scaling.kind))
   const field = kind ? scalingKind(kind).fields[0] : undefined
-  const unit = channels[0]!.unit // of the number that is typed, whatever each is shown in
+  const unit = channels[0]!.unit // of the number that is typed; each channel may be shown in another
   const changed = (given: Change) =>
     changeChannels(
       setup.id,

@@ -8,7 +8,7 @@ import { significant } from '../../ui/format'
 import { signalUnit, spanFromSi } from '../../ui/units'
 import { Choice } from '../../ui/Choice'
 import type { Waiting } from '../../frame/yokeFirst'
-import { fullScale, perSignal } from './figures'
+import { asReading, fullScale, perSignal } from './figures'
 import { Toggle } from '../../ui/Toggle'
 import { ZeroHistory } from './ZeroHistory'
 import { attempt } from '../../ui/notices'
@@ -44,10 +44,7 @@ function FullScale({ channel: c }: { channel: Channel }) {
       </Fact>
       {c.least_bit !== null && (
         <Fact name="Least bit">
-          <span className="figure">
-            {significant(spanFromSi(c.least_bit * Math.abs(c.per_signal), c.unit))}
-          </span>{' '}
-          {c.unit}
+          <span className="figure">{significant(asReading(c, c.least_bit))}</span> {c.unit}
         </Fact>
       )}
     </div>
@@ -116,14 +113,7 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
         {channel.takes_zero && channel.per_signal !== 0 && (
           <p className="text-small leading-4 text-soft">
             A zero waits until the reading stays within{' '}
-            <span className="figure">
-              {
-                +spanFromSi(
-                  channel.most_going * Math.abs(channel.per_signal),
-                  channel.unit,
-                ).toPrecision(2)
-              }
-            </span>{' '}
+            <span className="figure">{+asReading(channel, channel.most_going).toPrecision(2)}</span>{' '}
             {channel.unit} for half a second, for 4 s at most; then it is refused.
           </p>
         )}

@@ -69,7 +69,7 @@ export function ShuntPanel({ channel: c, setupId, waits }: Props) {
       )}
       {check?.corrects && mayScale && (
         <div className="pt-2">
-          <Button onClick={() => void correctByShunt(c.id)}>Put the span right by it</Button>
+          <Button onClick={() => void correctByShunt(c.id)}>Correct the span by it</Button>
         </div>
       )}
     </Section>

@@ -4,11 +4,10 @@ import { changeChannel } from '../../api/actions'
 import type { Channel } from '../../api/client'
 import { changePreferences } from '../../api/preferences'
 import { useMay } from '../../api/queries'
-import type { Shown } from '../../ui/display'
 import { EditableNumber } from '../../ui/Editable'
 import { Fact, Segments } from '../../ui/Fact'
 import { attempt } from '../../ui/notices'
-import { spanFromSi, unitsOf } from '../../ui/units'
+import { unitsOf } from '../../ui/units'
 import { OwnUnit } from './OwnUnit'
 
 /** In which unit readings are shown: to everybody, or to oneself only. */
@@ -18,18 +17,19 @@ export function UnitAndDecimals({ channel: c }: { channel: Channel }) {
   const [whose, choose] = useState<'all' | 'me'>(c.shared || !mayShow ? 'me' : 'all')
   const shared = c.shared ?? { unit: c.unit, decimals: c.decimals }
   const shown = whose === 'me' ? { unit: c.unit, decimals: c.decimals } : shared
-  const save = (change: Partial<Shown>): Promise<unknown> =>
+  // Another unit brings decimals that suit it.
+  const save = (change: { unit: string } | { decimals: number }): Promise<unknown> =>
     whose === 'all'
       ? changeChannel(c.id, change)
-      : changePreferences({ display: { [c.quantity]: { ...shown, ...change } }, columns: {} })
+      : changePreferences({ display: { [c.quantity]: { unit: shown.unit, ...change } } })
   return (
     <>
-      <Fact name="Shown so">
+      <Fact name="Shown to">
         <Segments
           label="Whose unit and decimals"
           options={[
-            ['all', 'to everybody'],
-            ['me', 'to me'],
+            ['all', 'everybody'],
+            ['me', 'me'],
           ]}
           value={whose}
           onChange={choose}
@@ -41,9 +41,7 @@ export function UnitAndDecimals({ channel: c }: { channel: Channel }) {
           options={unitsOf(c.quantity).map((u) => [u, u] as const)}
           value={shown.unit}
           disabled={whose === 'all' && !mayShow}
-          onChange={(unit) =>
-            void attempt(save(whose === 'all' ? { unit } : decimalsFor(shown, unit)))
-          }
+          onChange={(unit) => void attempt(save({ unit }))}
         />
       </Fact>
       <EditableNumber
@@ -63,9 +61,7 @@ export function UnitAndDecimals({ channel: c }: { channel: Channel }) {
             <button
               type="button"
               className="border-b border-dotted border-soft"
-              onClick={() =>
-                void attempt(changePreferences({ display: { [c.quantity]: null }, columns: {} }))
-              }
+              onClick={() => void attempt(changePreferences({ display: { [c.quantity]: null } }))}
             >
               Show {c.shared.unit} as everybody sees it
             </button>
@@ -74,10 +70,4 @@ export function UnitAndDecimals({ channel: c }: { channel: Channel }) {
       )}
     </>
   )
-}
-
-/** Another unit with decimals that show about the same digits. */
-function decimalsFor(shown: Shown, unit: string): Partial<Shown> {
-  const places = Math.round(Math.log10(Math.abs(spanFromSi(1, shown.unit) / spanFromSi(1, unit))))
-  return { unit, decimals: Math.min(6, Math.max(0, shown.decimals + places)) }
 }

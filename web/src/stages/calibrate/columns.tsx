@@ -1,12 +1,15 @@
 /** The columns of the channel grid; a new one is a line. */
 
+import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 
+import { uncertaintiesQuery } from '../../api/calibrations'
 import type { Channel } from '../../api/client'
 import { insideOf } from '../../bench-strip/BenchStrip'
+import { useStage } from '../../frame/stage'
 import { factorOf } from '../../kinds/scalings'
 import { isGauge } from '../../kinds/scalings/gauge'
-import { useReading } from '../../live/LiveProvider'
+import { useLive, useReading } from '../../live/LiveProvider'
 import { InputSign } from '../../ui/Diamond'
 import { clock, figure, significant } from '../../ui/format'
 import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
@@ -24,6 +27,8 @@ export interface GridColumn {
   hidden?: true
   /** It cannot be taken away. */
   always?: true
+  /** Shown only to who chooses it. */
+  onDemand?: true
   Cell: (props: CellProps) => ReactNode
 }
 
@@ -38,6 +43,7 @@ export const COLUMNS: readonly GridColumn[] = [
   { name: 'Live', right: true, always: true, Cell: Live },
   { name: 'Unit', hidden: true, always: true, Cell: Unit },
   { name: 'Noise', right: true, Cell: Noise },
+  { name: 'U, k = 2', right: true, onDemand: true, Cell: Uncertainty },
   { name: 'Raw', right: true, Cell: Raw },
   { name: 'Scaling', right: true, Cell: Scaling },
   { name: 'Zeroed', Cell: Zeroed },
@@ -91,6 +97,28 @@ function Noise({ channel: c }: CellProps) {
   return (
     <span className="figure text-soft">
       {figure(reading && spanFromSi(reading.deviation, c.unit), c.decimals + 1)}
+    </span>
+  )
+}
+
+/** Of the reading as it is now; marked where something that counts is not known. */
+function Uncertainty({ channel: c }: CellProps) {
+  const { setup } = useStage()
+  const live = useLive()
+  const now = () =>
+    setup.channels.flatMap(({ id: channel, key }) => {
+      const { value = NaN, deviation = NaN } = live.reading(key) ?? {}
+      if (!Number.isFinite(value)) return []
+      return [{ channel, reading: value, deviation: Number.isFinite(deviation) ? deviation : 0 }]
+    })
+  const found = useQuery(uncertaintiesQuery(setup.id, now)).data?.get(c.id)
+  return (
+    <span
+      className={`figure ${found?.complete ? '' : 'text-marking-ink'}`}
+      title={found && !found.complete ? 'Not all that counts is known: see Uncertainty.' : ''}
+    >
+      {found ? `± ${figure(spanFromSi(found.expanded, c.unit), c.decimals + 1)}` : '–'}
+      {found && !found.complete && ' …'}
     </span>
   )
 }

@@ -11,6 +11,10 @@ export const zeroDrift = (c: Channel): number | null =>
     ? null
     : spanFromSi(c.zero - c.zero_of_today, signalUnit(c.signal))
 
+/** So much more or less of the signal (SI) as the reading shows it, near rest. */
+export const asReading = (c: Channel, signal: number): number =>
+  spanFromSi(signal * Math.abs(c.per_signal), c.unit)
+
 /** The reading at the end of what the signal may do, SI. */
 export const fullScale = (c: Channel): number =>
   Math.max(...c.ends.map(Math.abs)) * Math.abs(c.per_signal)

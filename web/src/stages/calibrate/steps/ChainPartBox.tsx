@@ -13,7 +13,7 @@ interface Props {
 
 /** One part of the chain: its title, and what the reading is behind it. */
 export function ChainPartBox({ part, channel, chosen, onChoose }: Props) {
-  const { title, step, on, value, in_quantity } = part
+  const { title, step, on, value, in_quantity, leads } = part
   const unit = in_quantity ? channel.unit : signalUnit(channel.signal)
   const set = step === null ? undefined : channel.steps[step]
   const shown = value === null ? null : fromSi(value, unit)
@@ -23,7 +23,11 @@ export function ChainPartBox({ part, channel, chosen, onChoose }: Props) {
         {title} {on ? '' : 'off'}
       </span>
       <span className="figure block truncate text-note text-soft">
-        {set ? stepForm(set.kind!)?.says(set as never) : ' '}
+        {set
+          ? stepForm(set.kind!)?.says(set as never)
+          : leads && onChoose
+            ? `press to switch ${on ? 'off' : 'on'}`
+            : ' '}
       </span>
       <span className="block whitespace-nowrap">
         <span className={`figure text-lead font-number ${on ? '' : 'text-soft'}`}>
@@ -43,7 +47,12 @@ export function ChainPartBox({ part, channel, chosen, onChoose }: Props) {
   return (
     <li className="contents">
       {onChoose ? (
-        <button type="button" aria-pressed={chosen} onClick={onChoose} className={look}>
+        <button
+          type="button"
+          aria-pressed={leads ? on : chosen}
+          onClick={onChoose}
+          className={look}
+        >
           {inside}
         </button>
       ) : (

@@ -30,8 +30,10 @@ export function ReadingSteps({ setup, channel }: { setup: Setup; channel: Channe
   }
   const parts = useQuery(chainQuery(channel, now)).data ?? []
   const save = (steps: Step[]) => attempt(changeScaling(channel.id, { steps }))
-  const switchLeads = (with_leads: boolean) =>
-    attempt(changeScaling(channel.id, { scaling: { ...channel.scaling, with_leads } as never }))
+  const switchLeads = (with_leads: boolean) => {
+    if ('with_leads' in channel.scaling)
+      void attempt(changeScaling(channel.id, { scaling: { ...channel.scaling, with_leads } }))
+  }
   const at = chosen !== null && channel.steps[chosen] ? chosen : channel.steps.length ? 0 : null
   const offered = stepsFor(channel, setup)
   const add = async (kind: string) => {
@@ -49,7 +51,7 @@ export function ReadingSteps({ setup, channel }: { setup: Setup; channel: Channe
             chosen={part.step !== null && part.step === at}
             onChoose={
               part.leads && may
-                ? () => void switchLeads(!part.on)
+                ? () => switchLeads(!part.on)
                 : part.step === null
                   ? undefined
                   : () => choose(part.step)
