@@ -51,7 +51,12 @@ export function Calibrate() {
             onCalibrate={isGauge(channel) ? undefined : shown.onPlan}
           />
           <Middle setup={setup} channel={channel} />
-          <DisplayPanel channel={channel} shuntWaits={yoke('shunt check')} setupId={setup.id} />
+          <DisplayPanel
+            channel={channel}
+            shuntWaits={yoke('shunt check')}
+            balanceWaits={yoke('balance')}
+            setupId={setup.id}
+          />
         </div>
       )}
       {!shown.id && !shown.planning && (

@@ -13,16 +13,17 @@ interface Props {
   channel: Channel
   setupId: number
   shuntWaits?: Waiting
+  balanceWaits?: Waiting
 }
 
-export function DisplayPanel({ channel: c, setupId, shuntWaits }: Props) {
+export function DisplayPanel({ channel: c, setupId, shuntWaits, balanceWaits }: Props) {
   const mayScale = useMay('change scaling')
   return (
     <section className="col overflow-auto" aria-label="Shunt check and display">
       {c.has_shunt && (
         <ShuntPanel key={`shunt-${c.id}`} channel={c} setupId={setupId} waits={shuntWaits} />
       )}
-      <BalancePanel channel={c} setupId={setupId} waits={shuntWaits} />
+      <BalancePanel channel={c} setupId={setupId} waits={balanceWaits} />
       <ReadingUncertainty key={`uncertainty-${c.id}`} channel={c} />
       <Section title="Display and sign">
         <UnitAndDecimals key={`${c.id}-${!c.shared}`} channel={c} />
