@@ -173,6 +173,9 @@ class StandInRuns(StandInSession):
         run.streams[label] = stream_id
         self._write(lambda: (self.server.streams.pop(stream_id), run.streams.pop(label)))
 
+    def add_computed(self, run_id: int) -> None:
+        """Nothing is computed here."""
+
     def announce_run(self, run_id: int, order_key: str) -> None:
         order = self.server.orders[order_key]
         order.answer = {"run": run_id}

@@ -36,7 +36,8 @@ class ChannelOfRun:
 # blocks, of which one channel's part.
 GROWN_SQL = """
 SELECT r.state, EXISTS (SELECT 1 FROM record_segment
-                        WHERE stream_id = s.id AND first_sample > %(segment)s),
+                        WHERE stream_id = coalesce(s.home_id, s.id)
+                        AND first_sample > %(segment)s),
        b.first_sample, b.samples, substr(b.data,
            1 + %(bytes)s * b.samples * %(channel)s, %(bytes)s * b.samples)
 FROM record_stream s JOIN record_run r ON r.id = s.run_id

@@ -52,7 +52,7 @@ CHANGES = {
     "bench_recordersign": ["holder", "at"],
     "record_runprogress": ["reached"],
     "record_run": ["state", "ended_because", "ended_at", "seal"],
-    "record_stream": ["samples", "seal"],
+    "record_stream": ["samples", "seal", "fingerprint", "complete"],
 }
 PRUNES = ["bench_liveframe", "bench_order"]
 

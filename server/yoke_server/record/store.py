@@ -52,6 +52,7 @@ class Samples:
     """What a row of one stream adds to the database, together or not at all.
 
     progress : what the run has reached with it, as a JSON object; merged with what was before
+    computed : whether it can be made again, so that a run does not end without it
     """
 
     stream_id: int
@@ -61,6 +62,7 @@ class Samples:
     segments: list[SegmentValues] = field(default_factory=list)
     arrived: float = 0.0  # monotonic time of its oldest sample
     progress: str = ""
+    computed: bool = False
 
     @property
     def first_sample(self) -> int:

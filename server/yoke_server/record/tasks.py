@@ -35,7 +35,8 @@ def order_readings(run: Run, person: int = NOBODY, first: str = "") -> None:
 def cancel_readings(actor: Actor, run: Run) -> None:
     """Take away what is being computed: whoever computes it sees that, and ends."""
     require(actor, "wire channels")
-    Stream.everything.filter(run=run, home__isnull=False, complete=False).delete()
+    if run.state not in OPEN_STATES:
+        Stream.everything.filter(run=run, home__isnull=False, complete=False).delete()
     notify(NEWS, kind="readings", setup=run.setup_id, run=run.pk)
 
 

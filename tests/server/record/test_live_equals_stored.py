@@ -1,5 +1,5 @@
 """What screens were shown of filtered and computed channels is what is stored of them, with the
-rig, the recorder and the worker's own code between."""
+rig and the recorder between; and the same as the worker makes of the raw samples."""
 
 import numpy as np
 import pytest
@@ -8,7 +8,7 @@ from yoke_server.bench.models import Bench
 from yoke_server.derive.inputs import times_with, whole
 from yoke_server.kinds.steps.filters import LowPass
 from yoke_server.live.protocol import HEADER_BYTES, ROW_FIELDS, read_header
-from yoke_server.record.models import Run, RunState
+from yoke_server.record.models import Run, RunState, Stream
 from yoke_server.record.tasks import make
 from yoke_server.setups.computed import add_computed
 
@@ -81,14 +81,19 @@ def test_live_equals_afterwards(lab, setup, driving, engineer):
         return max(last, default=0) > RINGS_S + 1.5
 
     wait_for(seen_enough, "three seconds of the run")
+    growing = client.get(f"/api/runs/{run.pk}/view?channel={slope}").content
+    assert len(growing) > 2000, "what is computed is drawn while the run records"
     layouts = Bench.objects.get(pk=setup.bench_id).state["layouts"]
     layouts = {layout["id"]: layout["channels"] for layout in layouts}
     assert client.post(f"/api/runs/{run.pk}/stop").status_code == 200
     closed = Run.objects.filter(pk=run.pk, state=RunState.KEPT)
     wait_for(closed.exists, "the end of the run")
-    make(run.pk)
     run.refresh_from_db()
+    kept = {key: whole(run, key).astype("f4") for key in (gauge.key, slope)}
+    Stream.everything.filter(run=run, home__isnull=False).delete()
+    make(run.pk)
     for key in (gauge.key, slope):
+        np.testing.assert_array_equal(kept[key], whole(run, key).astype("f4"))
         values, times = whole(run, key).astype("f4"), times_with(run, key)
         pairs = [p for p in shown_of(screen.frames, layouts, key, times) if p[0] < len(values)]
         assert len(pairs) >= 30

@@ -2,6 +2,7 @@
 
 import threading
 
+import numpy as np
 import pytest
 from django.db import connection
 from yoke_server.record.recorder.model.clock import SystemClock
@@ -12,6 +13,7 @@ from yoke_server.record.recorder.storage.postgres.samples import PostgresStore
 from yoke_server.record.recorder.storage.resume import take_up
 from yoke_server.record.recorder.storage.work import Close
 from yoke_server.record.recorder.storage.writer import Writer, WriterThread
+from yoke_server.record.recorder.stream.computed_writer import ComputedStream
 
 from tests.processes import wait_for
 from tests.recorded import begin, block, keeper, stream_of
@@ -127,6 +129,20 @@ def test_what_is_refused_for_good_is_told_and_nothing_waits_behind_it(writer, se
     assert list(kept) == [0]  # what does not follow is no part of the run
     run.refresh_from_db()
     assert run.state == "interrupted"
+
+
+def test_a_computed_row_that_is_refused_ends_no_run(writer, setup, heard):
+    """Such a stream may be taken away at any moment: it can be made again."""
+    run = begin(setup)
+    one, gone = keeper(run, stream_of(run), put=writer.put), ComputedStream(10**9)
+    for sequence in range(20):
+        one.take(block(sequence))
+        gone.push(np.ones(100))
+        writer.put(gone.row(run.pk, 0.0))
+    one.flush()
+    wait_for(lambda: writer.idle, "the writer")
+    assert run.streams.get().blocks.count() == 4
+    assert not [e for e in heard if isinstance(e, WriteRefused)]
 
 
 def test_an_end_does_not_wait_for_ever(writer, setup):

@@ -13,9 +13,10 @@ from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.tasks.worker import goes_on
 from yoke_server.record.envelopes import EnvelopeWriter
-from yoke_server.record.models import Run, Stream, StreamChannel
+from yoke_server.record.models import Run, Stream
 from yoke_server.record.queries import StreamTimes
 from yoke_server.record.readings.definitions import RunReadings
+from yoke_server.record.readings.live import add_computed_stream
 from yoke_server.record.readings.stored import (
     ROW_SAMPLES,
     StoredReadings,
@@ -91,17 +92,7 @@ def build(readings: RunReadings, key: str) -> None:
     if half := computed_stream(readings, key):
         half.delete()  # of a builder that died
     home = measured_times(readings, readings.device(key))
-    stream = Stream.everything.create(
-        run=readings.run,
-        home=home.stream,
-        device=home.stream.device,
-        device_label=home.stream.device_label,
-        rule="computed",
-        rate_hz=home.stream.rate_hz,
-        fingerprint=readings.fingerprint(key),
-        complete=False,
-    )
-    StreamChannel.objects.create(stream=stream, position=0, channel_key=key, signal="value")
+    stream = add_computed_stream(readings, key, home.stream)
     try:
         _write(readings, stream, signal_of(readings, key))
     except Exception:

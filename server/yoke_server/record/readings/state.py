@@ -1,7 +1,7 @@
 """What screens show of a run's readings: its channels, how far computed ones are, corrections."""
 
 from yoke_server.kinds.corrections.base import RunCorrection
-from yoke_server.record.models import Correction, Run, Stream
+from yoke_server.record.models import OPEN_STATES, Correction, Run, Stream
 from yoke_server.record.readings.definitions import (
     CORRECTIONS,
     RunReadings,
@@ -16,7 +16,8 @@ def readings_out(run: Run) -> RunReadingsOut:
     """Each channel of a run as it is read, and the run's corrections in their order."""
     readings = readings_of(run)
     streams = Stream.everything.filter(run=run, home__isnull=False).select_related("home")
-    shares = {stream.fingerprint: _share(stream) for stream in streams}
+    grows = run.state in OPEN_STATES  # then it is as far as the run
+    shares = {stream.fingerprint: 1.0 if grows else _share(stream) for stream in streams}
     shown = {c.key for c in readings.channels}
     faults = readings.signals.faults.items()
     rows = [row for row in run.corrections.select_related("actor") if CORRECTIONS in row.changes]

@@ -10,6 +10,7 @@ from yoke_server.record.models import Stream
 from yoke_server.record.queries import StreamTimes, times_of
 from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.record.samples import blocks, read
+from yoke_server.record.store import end_of
 
 ROW_SAMPLES = 1 << 16  # that are read at once
 
@@ -97,7 +98,7 @@ def computed_readings(readings: RunReadings, key: str, stream: Stream) -> Stored
     from yoke_core.signals.chain import SignalChain
 
     home = measured_times(readings, readings.device(key))
-    samples = home.samples if stream.complete else stream.samples
+    samples = home.samples if stream.complete else end_of(stream.pk)
     grows = not stream.complete or home.open
     times = replace(home.until(samples), stream=stream, keys=[key], open=grows)
     return StoredReadings(times, 0, SignalChain(()), home.stream)

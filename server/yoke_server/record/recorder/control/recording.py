@@ -8,6 +8,7 @@ from yoke_server.bench.drivers.base import FrameState
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model.progress import RunProgress, progress_json
 from yoke_server.record.recorder.storage.work import Closed
+from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.stop_conditions import TAIL, stop_conditions_of
 from yoke_server.setups.document import FrozenSetup
@@ -125,3 +126,7 @@ class Recording:
     def finish(self) -> list[Closed]:
         """Give everything that was received to the store."""
         return [track.finish() for track in self.tracks.values()]
+
+    def finish_computed(self) -> list[ComputedEnd]:
+        """How the computed streams end, after `finish`."""
+        return [end for track in self.tracks.values() for end in track.finish_computed()]

@@ -1,11 +1,13 @@
 """The run that is being recorded, from its first block until its end is in the database."""
 
 import logging
+from collections.abc import Mapping
 
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
+from yoke_server.record.readings.live import live_nodes
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import conditioning
 from yoke_server.record.recorder.control.recording import Recording
@@ -13,6 +15,7 @@ from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.progress import Place, ResumedStream
 from yoke_server.record.recorder.storage.work import Close
+from yoke_server.record.recorder.stream.computed_writer import ComputedWriter
 from yoke_server.record.recorder.stream.writer import StreamWriter
 from yoke_server.record.runs import sample_bytes_of
 from yoke_server.setups.document import FrozenSetup
@@ -20,6 +23,7 @@ from yoke_server.setups.document import FrozenSetup
 log = logging.getLogger(__name__)
 
 PATIENCE = 60.0  # s that all devices may be away before a run is ended
+ROOM = 256 << 20  # bytes that the writer must still take for computed samples to be kept too
 UNSEEN = 1.0  # s that the newest sample of a watched device may be old while something moves
 
 
@@ -43,9 +47,17 @@ class RunController:
         return self.recording
 
     def add_track(
-        self, label: str, stream_id: int, beginning: Place, resumed: ResumedStream | None = None
+        self,
+        label: str,
+        stream_id: int,
+        beginning: Place,
+        resumed: ResumedStream | None = None,
+        computed: Mapping[str, int] | None = None,
     ) -> None:
-        """Keep a device's samples from a place on."""
+        """Keep a device's samples from a place on.
+
+        computed : streams by channel key, of what is computed from the first sample on
+        """
         recording, context = self.recording, self._context
         assert recording is not None
         device = context.devices[label]
@@ -62,11 +74,36 @@ class RunController:
             resumed,
             sample_bytes,
         )
-        track = Track(label, device.line, writer, recording.look, recording.fail)
+        track = Track(
+            label,
+            device.line,
+            writer,
+            recording.look,
+            recording.fail,
+            self._computed_writer(recording, label, computed or {}),
+        )
         recording.tracks[label] = track
         device.heard_at = context.now
         device.port.set_streaming(True)
         device.line.subscribe(track, beginning)
+
+    def _computed_writer(
+        self, recording: Recording, label: str, streams: Mapping[str, int]
+    ) -> ComputedWriter | None:
+        setup, context = recording.setup, self._context
+        nodes = live_nodes(setup, list(streams)).get(label) if streams else None
+        if not nodes:
+            return None
+        return ComputedWriter(
+            recording.run_id,
+            streams,
+            nodes,
+            setup.of_device(label),
+            setup.rates_hz[label],
+            context.parts.writer.put,
+            context.clock.monotonic,
+            lambda: context.parts.writer.room_bytes > ROOM,
+        )
 
     def on_open_run(self, event: events.OpenRunLoaded) -> None:
         """Resume a run that an earlier recorder left; its motion is stopped and stays stopped."""
@@ -149,7 +186,8 @@ class RunController:
             return
         self.recording = None
         closed = recording.finish()
-        self._closing = Close(recording.run_id, state, why, closed, stop)
+        computed = recording.finish_computed()
+        self._closing = Close(recording.run_id, state, why, closed, stop, computed)
         context.enter(Phase.CLOSING)
         context.parts.writer.put(self._closing)
 

@@ -119,7 +119,7 @@ class RunStarter:
         run = self._run
         run.record(event.run_id, event.run_name, pending.setup, pending.plan.start_ns)
         for label, place in pending.places.items():
-            run.add_track(label, event.streams[label], place)
+            run.add_track(label, event.streams[label], place, computed=event.computed)
         if pending.stopped:
             run.end(RunState.INTERRUPTED, f"Before it had begun: {pending.stopped}")
         elif pending.pull:

@@ -1,4 +1,4 @@
-"""One device's part of a run: its stop conditions and its stream writer."""
+"""One device's part of a run: its stop conditions, its stream writer, what is computed of it."""
 
 from collections.abc import Callable
 
@@ -6,6 +6,7 @@ from yoke_core.streaming.block import Place as RowPosition
 
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.recorder.storage.work import Closed
+from yoke_server.record.recorder.stream.computed_writer import ComputedEnd, ComputedWriter
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.writer import StreamWriter
@@ -27,12 +28,14 @@ class Track:
         writer: StreamWriter,
         look: Callable[[str, PositionedBlock], str],
         fault: Callable[[str, str], None],
+        computed: ComputedWriter | None = None,
     ) -> None:
         self.device = device
         self.line = line
         self.writer = writer
         self._look = look
         self._fault = fault
+        self._computed = computed
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
         return self.writer.row_position(block)
@@ -46,6 +49,8 @@ class Track:
             self.writer.push_block(placed)
             raise
         self.writer.push_block(placed, progress)
+        if self._computed:
+            self._computed.push_block(placed)
 
     def restart(self, acquisition: int) -> None:
         """What comes now is of no place in the run."""
@@ -61,3 +66,7 @@ class Track:
         self.line.unsubscribe(self)
         rows = self.writer.finish()
         return Closed(self.writer.stream_id, self.writer.samples, self.writer.chain, rows)
+
+    def finish_computed(self) -> list[ComputedEnd]:
+        """How the computed streams end, once `finish` has given out all samples."""
+        return self._computed.finish() if self._computed else []

@@ -209,6 +209,7 @@ class Began:
     run_id: int
     run_name: str
     streams: dict[str, int]  # id by device label
+    computed: dict[str, int] = field(default_factory=dict)  # id by channel key
 
 
 @dataclass(frozen=True, slots=True)

@@ -36,6 +36,7 @@ def _begin(session: RunSession, plan: Plan) -> Began | NotBegun:
         run_id = session.add_run(plan)
         for label, stream in plan.streams.items():
             session.add_stream(run_id, label, stream)
+        session.add_computed(run_id)
         session.announce_run(run_id, plan.order_key)
     found = session.find_run(plan.order_key)
     assert found is not None

@@ -6,6 +6,7 @@ from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model.progress import StreamOrigin
+from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
 from yoke_server.record.store import Samples
 from yoke_server.setups.document import FrozenChannel
 
@@ -56,13 +57,15 @@ class Begin:
 
 @dataclass(frozen=True, slots=True)
 class Close:
-    """``stop`` is the one that ended the run; none if it ended otherwise."""
+    """``stop`` is the one that ended the run; none if it ended otherwise. ``computed`` are the
+    streams that were computed to the end."""
 
     run_id: int
     state: RunState
     why: str
     streams: list[Closed]
     stop: StopRequested | None = None
+    computed: list[ComputedEnd] = field(default_factory=list)
 
 
 Work = Samples | Begin | Close

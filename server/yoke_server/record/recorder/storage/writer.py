@@ -206,7 +206,7 @@ class Writer:
             if not isinstance(error, RowsMissing) and will_pass(error):
                 raise
             log.exception("Not written again")
-            for run_id in {row.run_id for row in self._written.rows}:
+            for run_id in {row.run_id for row in self._written.rows if not row.computed}:
                 self._tell_refused(run_id, error)
             self._written.clear()
             raise psycopg.OperationalError("The connection begins anew.") from error
@@ -260,7 +260,10 @@ class Writer:
             except (*DATABASE_ERRORS, RowsMissing) as error:
                 if not isinstance(error, RowsMissing) and will_pass(error):
                     raise
-                self._tell_refused(row.run_id, error)
+                if row.computed:
+                    log.warning("A computed row is not stored: %s", error)
+                else:
+                    self._tell_refused(row.run_id, error)
                 rows.remove(row)
 
     def _tell_refused(self, run_id: int, error: Exception) -> None:

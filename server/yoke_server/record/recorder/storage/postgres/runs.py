@@ -10,6 +10,7 @@ from yoke_server.common.db.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Run, RunProgress, RunState, Stream
+from yoke_server.record.readings.live import begin_computed, complete_computed, growing
 from yoke_server.record.recorder.model.events import Began
 from yoke_server.record.recorder.storage.postgres.session import PostgresSession
 from yoke_server.record.recorder.storage.postgres.stops import write_down_stop
@@ -28,7 +29,7 @@ class PostgresRuns(PostgresSession):
         if run is None:
             return None
         streams = {s.device_label: s.pk for s in run.streams.all()}
-        return Began(str(run.order_key), run.pk, run.name, streams)
+        return Began(str(run.order_key), run.pk, run.name, streams, growing(run))
 
     def finish_order(self, order_key: str) -> bool:
         stopped = StopRequest.objects.filter(
@@ -77,6 +78,9 @@ class PostgresRuns(PostgresSession):
             first_bench_ns=plan.beginning.bench_ns,
         )
 
+    def add_computed(self, run_id: int) -> None:
+        begin_computed(Run.objects.select_related("setup", "revision").get(pk=run_id))
+
     def announce_run(self, run_id: int, order_key: str) -> None:
         run = Run.objects.get(pk=run_id)
         Order.objects.filter(pk=order_key).update(answer={"run": run_id})
@@ -94,8 +98,15 @@ class PostgresRuns(PostgresSession):
             samples=closed.samples, seal=closed.chain.hex()
         )
 
+    def _end_computed(self, run: Run, work: Close, seal: str) -> None:
+        for _, _, envelope in work.computed:
+            add_envelope_rows(envelope)
+        if work.computed:
+            complete_computed(run, {key: samples for key, samples, _ in work.computed}, seal)
+
     def end_run(self, work: Close, seal: str) -> None:
-        run = Run.objects.get(pk=work.run_id)
+        run = Run.objects.select_related("setup", "revision").get(pk=work.run_id)
+        self._end_computed(run, work, seal)
         run.state, run.ended_because = RunState(work.state), work.why[:200]
         run.ended_at, run.seal = datetime.now(UTC), seal
         run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
