@@ -233,3 +233,21 @@ def test_any_division_into_blocks_gives_the_same_samples(node, data):
         block = {key: values[a:b] for key, values in readings.items()}
         parts.append(process.push(block, follows=a not in (0, gap))["out"])
     np.testing.assert_array_equal(np.concatenate(parts), whole)
+
+
+@pytest.mark.parametrize("node", NODES, ids=lambda n: type(n).__name__)
+@settings(max_examples=20, deadline=None)
+@given(data=st.data())
+def test_after_its_memory_a_part_is_what_the_whole_is_there(node, data):
+    graph = SignalGraph({"out": node})
+    memory = graph.memory_samples(RATE)
+    if math.isinf(memory):
+        assert isinstance(node, Integral | PeakHold)
+        return
+    dice = np.random.default_rng(data.draw(st.integers(0, 10**6)))
+    readings = {key: dice.uniform(-1.0, 1.0, 600) for key in "xyz"}
+    begin = data.draw(st.integers(0, 599 - int(memory)))
+    whole = compute(graph, readings, RATE)["out"]
+    part = compute(graph, {k: v[begin:] for k, v in readings.items()}, RATE)["out"]
+    known = int(memory)
+    np.testing.assert_allclose(part[known:], whole[begin + known :], rtol=1e-7, atol=1e-8)

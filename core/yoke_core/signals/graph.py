@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from yoke_core.errors import SignalError
-from yoke_core.signals.node import Array, Holding, Node, Process
+from yoke_core.signals.node import Array, Holding, Node, Process, Remembering
 
 MAX_DEPTH = 200
 MAX_HELD = 1 << 21  # samples in all windows together: some 100 MB
@@ -71,6 +71,24 @@ class SignalGraph:
             self._add(part, seen, depth + 1)
         seen.add(node)
         self.order.append(node)
+
+    def memory_samples(self, rate_hz: float) -> float:
+        """After how many samples no output depends on what came before them.
+
+        Infinite where one always does, as an integral.
+
+        Examples
+        --------
+        >>> from yoke_core.signals.nodes.change import Delay
+        >>> delayed = Delay(0.2, (Delay(0.3, (Measured("F"),)),))
+        >>> SignalGraph({"": delayed}).memory_samples(100.0)
+        50
+        """
+        memory: dict[Node, float] = {}
+        for node in self.order:
+            own = node.memory_samples(rate_hz) if isinstance(node, Remembering) else 0
+            memory[node] = own + max((memory[i] for i in node.inputs), default=0)
+        return max((memory[n] for n in self.outputs.values()), default=0)
 
     def start(self, rate_hz: float) -> "GraphProcess":
         """The graph at work at a sample rate; raises SignalError where that cannot be."""

@@ -42,6 +42,15 @@ class Node(Protocol):
 
 
 @runtime_checkable
+class Remembering(Protocol):
+    """A node whose samples depend on earlier ones of its inputs."""
+
+    def memory_samples(self, rate_hz: float) -> float:
+        """After how many samples what came before them counts no more; infinite where never."""
+        ...
+
+
+@runtime_checkable
 class Holding(Protocol):
     """A node that holds samples of the past while it is at work."""
 

@@ -166,17 +166,33 @@ def run_view(
     columns); then come all lows and all highs. Infinite where a sample clipped.
     """
     from yoke_server.record.channel_of_run import channel_of_run
-    from yoke_server.record.plot_data import encoded_view, nothing_yet
+    from yoke_server.record.plot_data import encoded_view
 
     found = channel_of_run(run_id, channel, to_s, version)
     if found is None:
-        if readings_of(_run_read(run_id)).channel(channel) is None:
-            raise Problem(404, "This run has no such channel.", field="channel")
-        answer = nothing_yet()
+        answer = _before_stored(_run_read(run_id), channel, (from_s, to_s), pixels // 2)
     else:
         window = queries.window_of(found.times, from_s, to_s)
         answer = encoded_view(found, *window, pixels // 2)
     return HttpResponse(answer, content_type="application/octet-stream")
+
+
+def _before_stored(
+    run: Run, key: str, window: tuple[float | None, float | None], pixels: int
+) -> bytes:
+    """A computed channel in the window that somebody looks at, before the worker has come to it."""
+    from yoke_server.record.plot_data import nothing_yet
+    from yoke_server.record.readings.preview import encoded_part
+
+    readings = readings_of(run)
+    if readings.channel(key) is None:
+        raise Problem(404, "This run has no such channel.", field="channel")
+    if run.state in OPEN_STATES or readings.problem(key):
+        return nothing_yet()
+    try:
+        return encoded_part(readings, key, window, pixels)
+    except Problem:  # of inputs that the worker has not made either
+        return nothing_yet()
 
 
 def _run_read(run_id: int) -> Run:

@@ -13,7 +13,7 @@ from yoke_server.kinds.steps.gauge import ThermalOutput
 from yoke_server.record.channel_of_run import channel_of_run
 from yoke_server.record.models import Block, EnvelopeRow, Run, Stream
 from yoke_server.record.plot_data import view
-from yoke_server.record.readings import build
+from yoke_server.record.readings import build, preview
 from yoke_server.record.readings.build import _between_samples, build_all
 from yoke_server.record.readings.definitions import readings_of
 from yoke_server.record.recorder.display.live_computed import LiveComputed
@@ -341,3 +341,24 @@ def test_who_only_reads_cancels_nothing(wanted, as_role):
     url = f"/api/runs/{run.pk}/readings"
     assert as_role("reviewer").delete(url).status_code == 403
     assert as_role("technician").delete(url).status_code == 204
+
+
+@pytest.mark.parametrize("key", ["slope", "doubled"])
+def test_what_somebody_looks_at_is_there_before_the_worker_comes(wanted, as_role, key, monkeypatch):
+    """Only as many samples are computed as the window depends on."""
+    monkeypatch.setattr(preview, "MOST", 1200)
+    run = recorded(wanted)
+    asked = f"/api/runs/{run.pk}/view?channel={key}&from_s=2.2&to_s=2.5&pixels=2000"
+    before = columns_of(as_role("engineer").get(asked).content)
+    assert not computed_rows(run).exists()
+    make(run.pk)
+    after = columns_of(as_role("engineer").get(asked).content)
+    assert len(before) >= 300
+    np.testing.assert_allclose(before[:300], after[:300], rtol=1e-6)
+
+
+def columns_of(answer):
+    """The lowest of each column."""
+    length = int.from_bytes(answer[:4], "little")
+    table = np.frombuffer(answer[4 + length :], "<f4")
+    return table.reshape(2, -1)[0]

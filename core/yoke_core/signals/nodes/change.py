@@ -1,5 +1,6 @@
 """How a signal changes: rate, integral, delay, and the most it has been."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -34,6 +35,8 @@ class Delay:
     def held_samples(self, rate_hz: float) -> int:
         return window_samples(self.seconds, rate_hz)
 
+    memory_samples = held_samples
+
     def start(self, rate_hz: float) -> Process:
         return _Earlier(window_samples(self.seconds, rate_hz))
 
@@ -47,6 +50,8 @@ class Rate:
 
     def held_samples(self, rate_hz: float) -> int:
         return window_samples(self.seconds, rate_hz)
+
+    memory_samples = held_samples
 
     def start(self, rate_hz: float) -> Process:
         samples = window_samples(self.seconds, rate_hz)
@@ -70,6 +75,9 @@ class Integral:
     """
 
     inputs: tuple[Node, ...]
+
+    def memory_samples(self, rate_hz: float) -> float:
+        return math.inf
 
     def start(self, rate_hz: float) -> Process:
         return _Integral(1 / rate_hz)
@@ -101,6 +109,9 @@ class PeakHold:
     """The highest value since the start, gaps left out: unknown samples raise nothing."""
 
     inputs: tuple[Node, ...]
+
+    def memory_samples(self, rate_hz: float) -> float:
+        return math.inf
 
     def start(self, rate_hz: float) -> Process:
         return _PeakHold()

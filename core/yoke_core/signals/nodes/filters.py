@@ -20,6 +20,10 @@ class Filter:
     design: Design
     inputs: tuple[Node, ...]
 
+    def memory_samples(self, rate_hz: float) -> float:
+        """Until what came before makes no difference in float32: it has settled three times."""
+        return 3 * settling_samples(self.design.sections(rate_hz))
+
     def start(self, rate_hz: float) -> Process:
         return FilterProcess(self.design, rate_hz)
 

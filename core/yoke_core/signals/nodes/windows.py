@@ -30,6 +30,8 @@ class Window:
     def held_samples(self, rate_hz: float) -> int:
         return window_samples(self.seconds, rate_hz)
 
+    memory_samples = held_samples
+
     def start(self, rate_hz: float) -> Process:
         return _Window(self.statistic, window_samples(self.seconds, rate_hz))
 

@@ -3,6 +3,7 @@
 import logging
 from collections.abc import Iterator
 from functools import partial
+from math import isfinite
 from time import monotonic
 from typing import TYPE_CHECKING
 
@@ -111,11 +112,27 @@ def drop_outdated(readings: RunReadings) -> None:
 # The signal
 
 
-def signal_of(readings: RunReadings, key: str, most: int | None = None) -> "Iterator[Block]":
-    """Readings of a computed channel (SI) from its beginning: all, or of the first samples."""
+Part = tuple[int, int]  # samples from the first to before the last
+
+
+def part_of(readings: RunReadings, key: str, part: Part, most: int) -> "Iterator[Block]":
+    """Readings of a computed channel (SI) in a part of a run, as far as they depend on so many
+    samples at most; earlier ones may come along."""
+    from yoke_core.signals.graph import SignalGraph
+
+    node, begin = readings.signals.nodes.get(key), 0
+    if not readings.has_operations(key):
+        rate_hz = readings.rate_hz(readings.device(key))
+        memory = SignalGraph({key: node}).memory_samples(rate_hz) if node else 0
+        begin = max(0, part[0] - int(memory)) if isfinite(memory) else 0
+    return signal_of(readings, key, (begin, min(part[1], begin + most)))
+
+
+def signal_of(readings: RunReadings, key: str, part: Part | None = None) -> "Iterator[Block]":
+    """Readings of a computed channel (SI): all, or of a part, which is as if nothing lay before."""
     device = readings.device(key)
     times, rate_hz = measured_times(readings, device), readings.rate_hz(device)
-    source: Source = partial(_graph_signal, readings, key, most)
+    source: Source = partial(_graph_signal, readings, key, part)
     if readings.has_operations(key):
         for correction in readings.corrections_of(key):
             if operation := correction.operation(times.place_of):
@@ -123,14 +140,13 @@ def signal_of(readings: RunReadings, key: str, most: int | None = None) -> "Iter
     return source()
 
 
-def _graph_signal(readings: RunReadings, key: str, most: int | None) -> "Iterator[Block]":
+def _graph_signal(readings: RunReadings, key: str, part: Part | None) -> "Iterator[Block]":
     """A channel's signal before its corrections: through its graph, or by its chain."""
     from yoke_core.corrections.operations import Block
     from yoke_core.signals.graph import Measured, SignalGraph
 
     device = readings.device(key)
     home, rate_hz = measured_times(readings, device), readings.rate_hz(device)
-    home = home if most is None else home.until(most)
     graph = SignalGraph({key: readings.signals.nodes.get(key, Measured(key))})
     process = graph.start(rate_hz)
     inputs = {k: _input(readings, k, k == key) for k in graph.keys}
@@ -140,7 +156,9 @@ def _graph_signal(readings: RunReadings, key: str, most: int | None) -> "Iterato
         for k, one in inputs.items()
         if k not in here
     }
-    for begin, end in home.pieces:
+    start, stop = part or (0, home.samples)
+    pieces = [(max(a, start), min(b, stop)) for a, b in home.pieces]
+    for begin, end in pieces:
         for first in range(begin, end, ROW_SAMPLES):
             last = min(first + ROW_SAMPLES, end)
             read = read_together(list(here.values()), first, last)

@@ -1,6 +1,5 @@
-"""A channel as it would be read with a correction more, without storing anything."""
+"""A channel as it would be read with a correction more, or before it is stored as it is read."""
 
-from itertools import takewhile
 from typing import TYPE_CHECKING
 
 from yoke_server.common.http.problems import Problem
@@ -10,7 +9,7 @@ from yoke_server.record.corrections import proposed
 from yoke_server.record.models import Run
 from yoke_server.record.plot_data import PlotSegment, encoded, encoded_view, fold_to
 from yoke_server.record.queries import StreamTimes, window_of
-from yoke_server.record.readings.build import signal_of
+from yoke_server.record.readings.build import part_of
 from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.record.readings.stored import measured_times, raw_readings
 
@@ -45,6 +44,18 @@ def encoded_preview(
     return encoded(_segments(readings, key, times, (begin, end), pixels), SignalChain(()))
 
 
+def encoded_part(
+    readings: RunReadings, key: str, window: tuple[float | None, float | None], pixels: int
+) -> bytes:
+    """What a computed channel of a closed run shows in a window before it is stored, as far as
+    that is computed at once. A 409 problem where it is computed of what is not stored yet."""
+    from yoke_core.signals.chain import SignalChain
+
+    times = measured_times(readings, readings.device(key))
+    shown = window_of(times, *window)
+    return encoded(_segments(readings, key, times, shown, pixels), SignalChain(()))
+
+
 def _segments(
     readings: RunReadings, key: str, times: StreamTimes, window: tuple[float, float], pixels: int
 ) -> list[PlotSegment]:
@@ -52,7 +63,7 @@ def _segments(
     import numpy as np
 
     first, last = times.place_of(window[0]), times.place_of(window[1]) + 1
-    blocks = takewhile(lambda b: b.first < last, signal_of(readings, key, MOST))
+    blocks = part_of(readings, key, (first, last), MOST)
     pieces: list[tuple[int, list[NDArray[np.float64]]]] = []
     for block in blocks:
         part = block.values[max(0, first - block.first) : last - block.first]
