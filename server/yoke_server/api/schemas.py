@@ -112,6 +112,7 @@ class ChannelOut(ChannelScalingOut):
     steps: StepList
     recorded: bool
     zero_each_run: bool
+    zero_by_itself: bool
     grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None

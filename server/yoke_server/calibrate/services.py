@@ -138,6 +138,21 @@ def keep_zeros(actor: Actor, setup_id: int, measured: Rest) -> list[Outcome]:
     return results
 
 
+def loaded_since_zero(setup_id: int, measured: Rest) -> str:
+    """Why one of the measured channels seems to bear a load: it is farther from its last zero than
+    a zero may be uncertain by. Empty if none does."""
+    for _, channel in measured_channels(Setup.objects.get(pk=setup_id), measured):
+        if channel.zero is None or measured[channel.key].mean is None:
+            return f"{channel.name} has no zero that a new one could be compared with."
+        away, most = measured[channel.key].value - channel.zero, most_noise(channel)
+        if abs(away) > most:
+            return (
+                f"{channel.name} is {_said(channel, away)} away from its last zero, more than "
+                f"{_said(channel, most)}: something may be loaded, so it did not zero itself."
+            )
+    return ""
+
+
 def action_on(verb: str, channels: list[FrozenChannel]) -> str:
     which = channels[0].name if len(channels) == 1 else f"{len(channels)} channels"
     return f"{verb} {which}"

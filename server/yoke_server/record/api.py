@@ -24,8 +24,9 @@ from yoke_server.common.http.pages import (
 )
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.http.routes import RouteClass, treated_as
+from yoke_server.kinds.orders.measuring import RestReadings
 from yoke_server.kinds.orders.runs import RunBegun
-from yoke_server.record import corrections, queries, schemas, services
+from yoke_server.record import corrections, queries, schemas, services, zero_at_start
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.readings.definitions import readings_of, version_of
 from yoke_server.record.readings.state import readings_out
@@ -82,7 +83,11 @@ def list_runs(
 
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in_async)
 async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) -> Status[Any]:
+    """Begin a run. Channels that zero themselves are zeroed first, if they are stale."""
     actor = Actor.of(request)
+    if zeros := await in_thread(zero_at_start.order_zeros, actor, setup_id):
+        found = await answer_to(zeros, RestReadings)
+        await in_thread(zero_at_start.keep_unloaded, actor, setup_id, found.root)
     order = await in_thread(services.order_run, actor, setup_id, **body.model_dump())
     begun = await answer_to(order, RunBegun)
     return Status(201, await in_thread(run_of, begun.run))

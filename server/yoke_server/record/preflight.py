@@ -1,6 +1,7 @@
 """The preflight list: what stands between a setup and a run, and where to mend it."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import MOVING, Capability
@@ -93,7 +94,7 @@ def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
 
 def _to_zero_again(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:
     """Channels that want a new zero before each run, and have none since the last one began."""
-    wanting = [c for c in channels if c.zero_each_run and takes_zero(c)]
+    wanting = [c for c in channels if c.zero_each_run and takes_zero(c) and not _zeroes_itself(c)]
     if not wanting or (last := last_start(setup.pk)) is None:
         return []
     return [
@@ -105,8 +106,18 @@ def _to_zero_again(setup: Setup, channels: list[FrozenChannel]) -> list[Prefligh
             blocks=True,
         )
         for c in wanting
-        if c.zeroed_at is None or c.zeroed_at < last
+        if is_zero_stale(c, last)
     ]
+
+
+def is_zero_stale(channel: FrozenChannel, last: datetime) -> bool:
+    """Whether a channel was not zeroed since the last run began."""
+    return channel.zeroed_at is None or channel.zeroed_at < last
+
+
+def _zeroes_itself(channel: FrozenChannel) -> bool:
+    """Whether a run that starts takes the zero; the first one is a person's."""
+    return channel.zero_by_itself and channel.zero is not None
 
 
 def _overdue(channel: FrozenChannel) -> PreflightIssue:

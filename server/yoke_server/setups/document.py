@@ -54,6 +54,7 @@ class FrozenChannel(BaseModel):
     steps: list[StepSpec]
     recorded: bool = True
     zero_each_run: bool = False
+    zero_by_itself: bool = False
     grid: Grid | None
     zero: float | None
     zeroed_at: datetime | None

@@ -147,6 +147,7 @@ class Channel(models.Model):
     # Off: it is wired, shown and checked, but no run records it.
     recorded = models.BooleanField(default=True)
     zero_each_run = models.BooleanField(default=False)  # a run may begin only after a new zero
+    zero_by_itself = models.BooleanField(default=False)  # which it takes while nothing is loaded
     grid: Grid | None = SpecField(Grid, null=True)  # type: ignore[assignment]
     # Display
     unit = models.CharField(max_length=12)

@@ -21,6 +21,7 @@ class ChannelChange(Body):
     conditioning: ConditioningSpec = unset()
     recorded: bool = unset()
     zero_each_run: bool = unset()
+    zero_by_itself: bool = unset()
     unit: Annotated[str, Text(1, 12)] = unset()
     decimals: fields.Decimals = unset()
 

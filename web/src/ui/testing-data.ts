@@ -90,6 +90,7 @@ export function channel(over: Partial<Channel> = {}): Channel {
     scaling_problem: '',
     scaling_doubt: '',
     zero_each_run: false,
+    zero_by_itself: false,
     takes_zero: true,
     most_going: 8e-6,
     shunt_check: null,

@@ -29,6 +29,7 @@ OF_CHANNEL = (
     "steps",
     "recorded",
     "zero_each_run",
+    "zero_by_itself",
     "grid",
     "unit",
     "decimals",

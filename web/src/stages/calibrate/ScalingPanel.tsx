@@ -130,6 +130,19 @@ export function ScalingPanel({ channel, setupId, zeroWaits, onCalibrate }: Props
             />
           </label>
         )}
+        {channel.takes_zero && channel.zero_each_run && (
+          <label className="flex min-h-7 items-center justify-between text-small">
+            <span className="text-soft">By itself, while nothing is loaded</span>
+            <Toggle
+              label="Zero by itself while nothing is loaded"
+              on={channel.zero_by_itself}
+              disabled={!mayWire}
+              onChange={(zero_by_itself) =>
+                void attempt(changeChannel(channel.id, { zero_by_itself }))
+              }
+            />
+          </label>
+        )}
         {onCalibrate && (
           <Button size={36} onClick={onCalibrate}>
             Calibrate against loads…
