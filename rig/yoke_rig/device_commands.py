@@ -20,7 +20,6 @@ from yoke_rig.frame import Crosshead
 from yoke_rig.scpi import CommandError, Commands, Handler, number, whole, word
 
 Clock = Callable[[], float]
-PutOn = Callable[[int, float], None]  # a load on what is plugged into an input
 MAX_BALANCE = 0.04  # V/V, either way
 
 
@@ -68,7 +67,15 @@ def _put_faults(amp: Amplifier, number: int, text: str) -> None:
         raise CommandError(-224, f"Illegal parameter value; {error}") from None
 
 
-def input_commands(amp: Amplifier, put_on: PutOn) -> dict[str, Handler]:
+@dataclass(frozen=True)
+class AtTheBench:
+    """What a person does to what is plugged into an input: puts a load on it, turns it."""
+
+    put_on: Callable[[int, float], None]
+    turn: Callable[[int, float], None]
+
+
+def input_commands(amp: Amplifier, person: AtTheBench) -> dict[str, Handler]:
     """Settings and questions with an input's number in their header."""
 
     def settings(suffix: int) -> InputSettings:
@@ -97,7 +104,13 @@ def input_commands(amp: Amplifier, put_on: PutOn) -> dict[str, Handler]:
             amp.move(suffix, int(other))
             return
         if (load := text.removeprefix("load ")) != text:
-            put_on(suffix, number([load]))
+            person.put_on(suffix, number([load]))
+            return
+        if (turned := text.removeprefix("turn ")) != text:
+            try:
+                person.turn(suffix, number([turned]))
+            except ValueError as error:
+                raise CommandError(-221, f"Settings conflict; {error}") from error
             return
         _put_faults(amp, suffix, text)
 
@@ -154,7 +167,7 @@ class Hooks:
     restart: Callable[[], None]
     reset: Callable[[int], None]
     data_port: Callable[[], int]
-    put_on: PutOn
+    person: AtTheBench
 
 
 def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
@@ -179,7 +192,7 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
     return Commands(
         f"Yoke Rig,{amp.model},{amp.serial},3.3",
         {
-            **(input_commands(amp, hooks.put_on) | plug_commands(amp) if amp.sets_bridges else {}),
+            **(input_commands(amp, hooks.person) | plug_commands(amp) if amp.sets_bridges else {}),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
             "SYSTem:TIME?": lambda args, n: str(amp.clock_ns()),

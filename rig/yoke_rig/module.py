@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yoke_rig.amplifier import Amplifier, InputSettings
+from yoke_rig.room import room_celsius
 from yoke_rig.state import State
 
 Array = NDArray[np.float64]
@@ -47,8 +48,8 @@ def _force_output(state: State) -> Array:
 
 
 def _crown(state: State) -> Array:
-    """A thermometer in a room that warms and cools by half a degree in ten minutes."""
-    return pt100_ohm(22 + 0.5 * np.sin(2 * np.pi * state.seconds / 600))
+    """A thermometer in the room."""
+    return pt100_ohm(room_celsius(state.seconds))
 
 
 def _open_volts(state: State) -> Array:
@@ -61,7 +62,7 @@ def _open_ohms(state: State) -> Array:
 
 def _crown_at_work(state: State) -> Array:
     """A thermometer at the fork's crown, in the same room."""
-    return pt100_ohm(23.4 + 0.5 * np.sin(2 * np.pi * state.seconds / 600))
+    return pt100_ohm(room_celsius(state.seconds) + 1.4)
 
 
 SOURCES: tuple[Callable[[State], Array], ...] = (

@@ -162,8 +162,8 @@ SECOND_PLUGS: tuple[Plug, ...] = (
     FREE,
     FREE,
 )
-# The fork's: a rosette at the crown, the axle's load cell, a bending pair, a gauge far away, and a
-# reference cell in series with the axle's.
+# The fork's: a rosette at the crown, the axle's load cell, a bending pair, a gauge far away, a
+# reference cell in series with the axle's, and a torque sensor on its calibration arm.
 FORK_PLUGS: tuple[Plug, ...] = (
     Plug(Wiring.QUARTER_3, "R1a", 350.0, 0.62e-4, 2.08, CABLE_6),
     Plug(Wiring.QUARTER_3, "R1b", 350.0, -1.14e-4, 2.08, CABLE_6),
@@ -180,5 +180,5 @@ FORK_PLUGS: tuple[Plug, ...] = (
     Plug(Wiring.HALF_3, "B1", 350.0, -0.8e-4, 2.05, CABLE_6),
     Plug(Wiring.QUARTER_2, "G4", 120.0, 0.35e-4, 2.05, Cable(12 * 0.128)),
     Plug(Wiring.FULL_6, "reference cell", 350.0, -0.6e-5, 2e-3 / 10e3, CABLE_6),
-    FREE,
+    Plug(Wiring.FULL_6, "torque cell", 350.0, 1.1e-5, 1.5e-3 / 200.0, CABLE_6),
 )

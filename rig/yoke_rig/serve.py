@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from yoke_rig.amplifier import BLOCK_SECONDS, Amplifier
 from yoke_rig.announce import TEXT_COMMANDS, Announced
-from yoke_rig.device_commands import Hooks, amplifier_commands, frame_commands
+from yoke_rig.device_commands import AtTheBench, Hooks, amplifier_commands, frame_commands
 from yoke_rig.guests import Guests
 from yoke_rig.module import FORK_SOURCES, Module, pulse_module
 from yoke_rig.plugs import FORK_PLUGS, SECOND_PLUGS
@@ -192,7 +192,11 @@ class Rig:
         def put_on(number: int, load: float) -> None:
             self.stack.put(outlet.amplifier.plugs[number - 1].source, load)
 
-        return Hooks(outlet.resend, restart, self.reset, lambda: self._data_ports[label], put_on)
+        def turn(number: int, degrees: float) -> None:
+            self.stack.turn(outlet.amplifier.plugs[number - 1].source, degrees)
+
+        person = AtTheBench(put_on, turn)
+        return Hooks(outlet.resend, restart, self.reset, lambda: self._data_ports[label], person)
 
     def reset(self, seed: int) -> None:
         """Everything as switched on, so that tests can share one rig."""

@@ -1,7 +1,8 @@
 """What a person puts on sensors to calibrate them, and what real cells make of it.
 
-Weights on a stack, a gauge block under a clip: added to whatever a sensor feels of its bench. A
-cell is bent a little, lags a little behind loads that fall, and creeps under one that stays.
+Weights on a stack or on the arm of a torque sensor, a gauge block under a clip: added to whatever
+a sensor feels of its bench. A cell is bent a little, lags a little behind loads that fall, creeps
+under one that stays, reads more where it is warm, and otherwise in each position about its axis.
 """
 
 import math
@@ -10,6 +11,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from yoke_rig.room import REFERENCE_C, room_celsius
 from yoke_rig.state import STEP, State
 
 Array = NDArray[np.float64]
@@ -25,6 +27,9 @@ class Cell:
     bend : by which half the capacity is off the straight line
     loop : by which falling loads read higher at half the capacity
     creep : by which a load that stays reads higher in the end, a share of the load
+    warms : by which a load reads higher for each kelvin above `REFERENCE_C`, a share of the load
+    turns : by which a load reads higher in the position of 0°, and lower opposite, a share of it
+    rotation : its position about its axis, degrees
     """
 
     source: str
@@ -33,15 +38,18 @@ class Cell:
     bend: float = 0.0
     loop: float = 0.0
     creep: float = 0.0
+    warms: float = 0.0
+    turns: float = 0.0
+    rotation: float = 0.0
     _lag: float = 0.0  # -1 rising to 1 falling
     _crept: float = 0.0
     _last: float = 0.0
 
     def reset(self) -> None:
-        self._lag = self._crept = self._last = 0.0
+        self._lag = self._crept = self._last = self.rotation = 0.0
 
-    def feels(self, load: Array) -> Array:
-        """What it takes the load for, instant by instant."""
+    def feels(self, load: Array, celsius: Array | float = REFERENCE_C) -> Array:
+        """What it takes the load for, instant by instant, in a room of this temperature."""
         share = load / self.capacity
         lag, crept = np.empty(load.size), np.empty(load.size)
         keep = math.exp(-STEP / CREEPS_IN)
@@ -53,7 +61,9 @@ class Cell:
             lag[i], crept[i] = self._lag, self._crept
         bent = 4 * self.bend * share * (1 - np.abs(share))
         looped = 4 * self.loop * np.abs(share) * (1 - np.abs(share)) * (lag + 1) / 2
-        off = self.scale * load + (bent + looped) * self.capacity + self.creep * crept
+        scale = self.scale + self.turns * math.cos(math.radians(self.rotation))
+        scale = scale + self.warms * (celsius - REFERENCE_C)
+        off = scale * load + (bent + looped) * self.capacity + self.creep * crept
         return np.asarray(load + off)
 
 
@@ -70,6 +80,12 @@ class Stack:
         feels = self.cells[source].source if source in self.cells else source
         self._wanted[feels] = value
 
+    def turn(self, source: str, degrees: float) -> None:
+        """Have a cell turned about its axis; raises ValueError where there is none."""
+        if source not in self.cells:
+            raise ValueError("nothing there can be turned")
+        self.cells[source].rotation = degrees
+
     def reset(self) -> None:
         self._wanted.clear()
         self._there.clear()
@@ -84,9 +100,14 @@ class Stack:
             more = self._settling(source, value, state.force.size)
             if source == "force":
                 force = force + more
-            elif source in felt:
-                felt[source] = felt[source] + more
-        felt |= {name: cell.feels(force) for name, cell in self.cells.items()}
+            else:
+                felt[source] = felt.get(source, 0.0) + more
+        loads = {"force": force, **felt}
+        rest, celsius = np.zeros(force.size), room_celsius(state.seconds)
+        felt |= {
+            name: cell.feels(loads.get(cell.source, rest), celsius)
+            for name, cell in self.cells.items()
+        }
         return replace(state, force=force, felt=felt)
 
     def _settling(self, source: str, value: float, instants: int) -> Array:
@@ -98,8 +119,10 @@ class Stack:
 
 
 def fork_cells() -> dict[str, Cell]:
-    """The axle's load cell, which is to be calibrated, and the reference in series with it."""
+    """The axle's load cell, which is to be calibrated, the reference in series with it, and a
+    torque sensor on whose arm weights hang."""
     return {
-        "axle cell": Cell("force", 10e3, scale=3.6e-4, bend=6e-5, loop=1.5e-4, creep=4e-5),
-        "reference cell": Cell("force", 10e3, scale=5e-5, bend=1e-5, loop=2e-5, creep=1e-5),
+        "axle cell": Cell("force", 10e3, 3.6e-4, 6e-5, 1.5e-4, 4e-5, warms=2e-5, turns=3e-5),
+        "reference cell": Cell("force", 10e3, 5e-5, 1e-5, 2e-5, 1e-5, warms=1e-5, turns=1e-5),
+        "torque cell": Cell("torque", 200.0, -4e-4, 8e-5, 2e-4, 5e-5, warms=2e-5, turns=4e-5),
     }

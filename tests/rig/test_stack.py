@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from yoke_rig.room import REFERENCE_C
 from yoke_rig.stack import Cell, Stack, fork_cells
 from yoke_rig.state import STEP, State
 
@@ -55,3 +56,29 @@ def test_a_gauge_block_is_felt_by_what_it_lies_under_and_a_reset_takes_all_away(
     assert (stack.on(resting(1.0)).force == 0).all()
     stack.reset()
     assert (stack.on(resting(1.0, ["extension"])).of("extension") == 0).all()
+
+
+def test_a_cell_reads_otherwise_in_each_position_and_more_where_it_is_warm():
+    turned = Stack({"cell": Cell("force", 10e3, turns=1e-4)})
+    turned.put("cell", 10e3)
+    read = []
+    for degrees in (0.0, 90.0, 180.0):
+        turned.turn("cell", degrees)
+        read.append(float(turned.on(resting(6.0)).of("cell")[-1]))
+    assert read == pytest.approx([10e3 + 1.0, 10e3, 10e3 - 1.0], abs=1e-3)
+    with pytest.raises(ValueError, match="can be turned"):
+        turned.turn("gauge", 90.0)
+    warm = Cell("force", 10e3, warms=1e-5)
+    load = np.full(3, 10e3)
+    np.testing.assert_allclose(
+        warm.feels(load, REFERENCE_C + np.array([0, 2, -2])) - load, [0, 0.2, -0.2], atol=1e-9
+    )
+
+
+def test_weights_on_an_arm_are_felt_by_the_torque_sensor_alone():
+    stack = Stack(fork_cells())
+    assert (stack.on(resting(0.1)).of("torque cell") == 0).all()
+    stack.put("torque cell", 150.0)
+    state = stack.on(resting(6.0))
+    assert state.of("torque cell")[-1] == pytest.approx(150.0, rel=1e-3)
+    assert (state.of("force") == 0).all()

@@ -182,6 +182,14 @@ REFERENCE: dict[str, object] = dict(
     quantity="force", spec=BridgeTransducer(rated_output=2e-3, capacity=10e3, at_rest=-0.6e-5),
     calibrated_on=date(2026, 3, 14), due_on=date(2027, 3, 14), cores=SIX_WIRE,
 )  # fmt: skip
+# Calibrated by weights on an arm.
+TORQUE: dict[str, object] = dict(
+    kind="torque sensor", name="Torque sensor 200 N·m", serial="TS-0511", quantity="torque",
+    spec=BridgeTransducer(
+        circuit=Circuit.FULL_TORSION, rated_output=1.5e-3, capacity=200.0, at_rest=1.1e-5
+    ),
+    cores=SIX_WIRE,
+)  # fmt: skip
 REFERENCE_CERTIFICATE = dict(
     calibrated_on=date(2026, 3, 14),
     due_on=date(2027, 3, 14),
@@ -209,6 +217,7 @@ FORK_WIRED = [
 
 
 CELLS_WIRED = [("F axle", "A3", 4, "LC-1192"), ("F ref", "A3", 7, "RC-0207")]
+TORQUE_WIRED = [("M arm", "A3", 8, "TS-0511")]
 
 
 def people() -> dict[str, User]:
@@ -375,24 +384,32 @@ def _compute(actor: Actor, setup: Setup) -> None:
 
 @transaction.atomic
 def load_cells() -> Setup:
-    """The axle's load cell beside its reference; loading again changes nothing."""
+    """The axle's load cell beside its reference, and a torque sensor with an arm; gives the
+    first. Loading again changes nothing."""
     actor, stand = Actor(people()["engineer"]), bench("Fork bench")
     if found := Project.objects.filter(name=CELLS["name"]).first():
-        return found.setups.get()
-    add_sensors([*FORK_SENSORS, REFERENCE])
+        return found.setups.get(name="Axle cell")
+    add_sensors([*FORK_SENSORS, REFERENCE, TORQUE])
     reference = Sensor.objects.get(serial=REFERENCE["serial"])
     reference.certificates.get_or_create(number="K-26-0317", defaults=REFERENCE_CERTIFICATE)
     project = Project.objects.create(**CELLS)
-    return _setup(
-        actor,
-        project,
-        stand,
-        "Axle cell",
-        {"specimen": "LC-1192", "piece": PartPiece(), "motion": NoMotion(), "stops": []},
-        CELLS_WIRED,
-        {"A3": 1000.0},
-        Substrate.STEEL,
+    _, axle = (
+        _setup(
+            actor,
+            project,
+            stand,
+            name,
+            {"specimen": serial, "piece": PartPiece(), "motion": NoMotion(), "stops": []},
+            wired,
+            {"A3": 1000.0},
+            Substrate.STEEL,
+        )
+        for name, serial, wired in (
+            ("Torque arm", "TS-0511", TORQUE_WIRED),
+            ("Axle cell", "LC-1192", CELLS_WIRED),
+        )
     )
+    return axle
 
 
 def load(ports: dict[str, int]) -> None:

@@ -2,12 +2,13 @@
 
 import json
 import subprocess
+from datetime import timedelta
 
 import pytest
 from yoke_server.accounts.actor import Actor
 from yoke_server.accounts.models import User
 from yoke_server.bench.models import Link
-from yoke_server.calibrate.calibrations.plan import Plan, Stage, steps_of
+from yoke_server.calibrate.calibrations.plan import Plan, Stage, creep_steps, steps_of
 from yoke_server.calibrate.calibrations.services import (
     accept,
     begin_calibration,
@@ -349,3 +350,54 @@ def test_a_bent_cell_gets_a_curve_of_its_own(setup):
     for share in (0.3, 0.5, 1.0):
         signal = ZERO + share * 10e3 * TRUE + 4e-6 * share * (1 - share)
         assert float(chain_of(channel).apply(signal)) == pytest.approx(share * 10e3, abs=0.2)
+
+
+def passed(calibration, seconds):
+    """So much time has passed since each capture."""
+    for point in calibration.points.all():
+        earlier = point.captured_at - timedelta(seconds=seconds)
+        calibration.points.filter(pk=point.pk).update(captured_at=earlier)
+
+
+def captures(setup, calibration, step, more=0.0):
+    load = steps_of(calibration.plan)[step].load
+    keep_capture(who("technician"), calibration.pk, step, measured(setup, load, more))
+
+
+def test_creep_is_what_the_signal_does_from_30_s_to_300_s_under_the_largest_load(as_role, setup):
+    zero_both(setup)
+    calibration = begun(setup, falling=False, creep=True)
+    at_once, after_30, after_300 = [s.number for s in creep_steps(calibration.plan)]
+    for step in range(at_once + 1):
+        captures(setup, calibration, step)
+    with pytest.raises(Problem, match="to be on for 30 s") as early:
+        captures(setup, calibration, after_30)
+    assert "Wait 30 s more" in early.value.hint
+    passed(calibration, 30)
+    captures(setup, calibration, after_30, 1e-7)
+    assert shown(as_role("engineer"), calibration)["evaluation"]["creep"] is None
+    with pytest.raises(Problem, match="to be on for 300 s"):
+        captures(setup, calibration, after_300)
+    passed(calibration, 270)
+    captures(setup, calibration, after_300, 9e-7)
+    found = shown(as_role("engineer"), calibration)["evaluation"]
+    assert found["creep"] == pytest.approx(8e-7 / (TRUE * 10e3), rel=1e-3)
+    verdicts = {v["characteristic"]: v["name"] for v in found["classification"]["verdicts"]}
+    assert verdicts["creep"] == "0.5"  # 0.04 %: more than class 00 takes
+    assert not any("creep" in lack for lack in found["classification"]["lacks"])
+    assert "creep" in {t["name"] for t in found["loads"][-1]["terms"]}
+
+
+def test_a_creep_test_begins_anew_with_its_load(as_role, setup):
+    zero_both(setup)
+    calibration = begun(setup, creep=True)
+    at_once, after_30, _ = [s.number for s in creep_steps(calibration.plan)]
+    for step in range(at_once + 1):
+        captures(setup, calibration, step)
+    passed(calibration, 45)
+    with pytest.raises(Problem, match=r"on for 4\d s, and the reading is one after 30 s"):
+        captures(setup, calibration, after_30)
+    passed(calibration, -15)
+    captures(setup, calibration, after_30)
+    captures(setup, calibration, at_once)  # taken off, and put on once more
+    assert shown(as_role("engineer"), calibration)["next_step"] == after_30

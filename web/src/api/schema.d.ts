@@ -1835,7 +1835,10 @@ export interface paths {
          */
         get: operations["yoke_server_record_api_list_runs"];
         put?: never;
-        /** Start Run */
+        /**
+         * Start Run
+         * @description Begin a run. Channels that zero themselves are zeroed first, if they are stale.
+         */
         post: operations["yoke_server_record_api_start_run"];
         delete?: never;
         options?: never;
@@ -3399,6 +3402,8 @@ export interface components {
             recorded: boolean;
             /** Zero Each Run */
             zero_each_run: boolean;
+            /** Zero By Itself */
+            zero_by_itself: boolean;
             grid: components["schemas"]["Grid"] | null;
             /** Zero */
             zero: number | null;
@@ -4625,6 +4630,8 @@ export interface components {
             recorded?: boolean;
             /** Zero Each Run */
             zero_each_run?: boolean;
+            /** Zero By Itself */
+            zero_by_itself?: boolean;
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -4655,6 +4662,8 @@ export interface components {
             recorded?: boolean;
             /** Zero Each Run */
             zero_each_run?: boolean;
+            /** Zero By Itself */
+            zero_by_itself?: boolean;
             /** Unit */
             unit?: string;
             /** Decimals */
@@ -6276,6 +6285,8 @@ export interface components {
             hysteresis: number | null;
             /** Zero Return */
             zero_return: number | null;
+            /** Creep */
+            creep: number | null;
             /** Expanded */
             expanded: number;
             /** Per Signal */
@@ -6340,6 +6351,7 @@ export interface components {
          *
          *     rotations : of the sensor about its axis, one for each series, degrees
          *     falling : whether loads are also captured on the way down
+         *     creep : whether the largest load is left on in the end, to see how the signal creeps
          *     order : of the curve, 1 to 3; ``through_zero``: no load gives no deflection
          *     reference_drift : by which the loads may have drifted since they were calibrated
          *     temperature_coefficient : of the sensor, 1/K; the temperature stays within ``temperature_k``
@@ -6360,6 +6372,11 @@ export interface components {
              * @default true
              */
             falling: boolean;
+            /**
+             * Creep
+             * @default false
+             */
+            creep: boolean;
             /**
              * Preloads
              * @default 1
@@ -6411,10 +6428,12 @@ export interface components {
          * @description Where in its series a step is.
          * @enum {string}
          */
-        Stage: "preload" | "zero" | "rising" | "falling" | "zero after";
+        Stage: "preload" | "zero" | "rising" | "falling" | "zero after" | "creep";
         /**
          * StepOut
          * @description A step of the plan, and what was captured at it; SI.
+         *
+         *     due_at : not before then, where a load must have been on for a time
          */
         StepOut: {
             /** Number */
@@ -6426,6 +6445,10 @@ export interface components {
             rotation: number;
             /** Load */
             load: number;
+            /** After S */
+            after_s: number;
+            /** Due At */
+            due_at: string | null;
             /** Captured */
             captured: boolean;
             /** Left Out */
@@ -6575,6 +6598,11 @@ export interface components {
              * @default false
              */
             zero_each_run: boolean;
+            /**
+             * Zero By Itself
+             * @default false
+             */
+            zero_by_itself: boolean;
             grid: components["schemas"]["Grid"] | null;
             /** Zero */
             zero: number | null;

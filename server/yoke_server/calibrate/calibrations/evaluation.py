@@ -7,7 +7,14 @@ from typing import TYPE_CHECKING
 
 from yoke_core.errors import CalibrationError
 
-from yoke_server.calibrate.calibrations.plan import Plan, PlanStep, Stage, steps_of
+from yoke_server.calibrate.calibrations.plan import (
+    CREEPS,
+    Plan,
+    PlanStep,
+    Stage,
+    creep_steps,
+    steps_of,
+)
 from yoke_server.calibrate.models import Calibration, CalibrationPoint
 from yoke_server.common.units import digit_shown
 from yoke_server.kinds.scalings.base import Scaling, SignalCurve
@@ -31,6 +38,7 @@ class Evaluation:
 
     budgets : of each load
     expanded : the largest relative expanded uncertainty (k about 2) of the class's range
+    creep : from 30 s to 300 s under the largest load, relative; NaN if not tried
     scaling : that would be put in force
     """
 
@@ -38,12 +46,21 @@ class Evaluation:
     classification: "Classification | None"
     budgets: "Sequence[Budget]"
     expanded: float
+    creep: float
     scaling: Scaling
 
 
 def newest_points(calibration: Calibration) -> dict[int, CalibrationPoint]:
-    """The row that counts of each step that was captured or left out."""
-    return {p.step: p for p in calibration.points.order_by("pk")}
+    """The row that counts of each step that was captured or left out.
+
+    What was captured under a load that has been put on anew since does not count.
+    """
+    found = {p.step: p for p in calibration.points.order_by("pk")}
+    begin, *later = [s.number for s in creep_steps(calibration.plan)] or [-1]
+    for step in later:
+        if step in found and (begin not in found or found[step].pk < found[begin].pk):
+            del found[step]
+    return found
 
 
 def missing_steps(plan: Plan, points: Points) -> list[PlanStep]:
@@ -68,11 +85,12 @@ def evaluate(calibration: Calibration, points: Points) -> Evaluation:
     swapped = channel.polarity == "cores swapped" and channel.wiring.zeroes_signal
     series = series_of(plan, points, -1.0 if swapped else 1.0)
     found = characteristics(series, plan.order, through_zero=plan.through_zero)
-    conditions = conditions_of(calibration, channel)
+    creep = creep_of(plan, points, abs(float(found.deflections[-1])))
+    conditions = conditions_of(calibration, channel, creep)
     standard = standard_of(channel.quantity)
     preloads = _preloads(plan, points)
     classed = (
-        classify(found, standard, conditions.resolution, conditions.reference, preloads=preloads)
+        classify(found, standard, conditions.resolution, conditions.reference, creep, preloads)
         if standard
         else None
     )
@@ -83,11 +101,22 @@ def evaluate(calibration: Calibration, points: Points) -> Evaluation:
         classed,
         [budget_at(found, conditions, i) for i in range(found.loads.size)],
         expanded_relative(found, conditions, least),
+        creep,
         scaling_of(found, channel, zero),
     )
 
 
-def conditions_of(calibration: Calibration, channel: FrozenChannel) -> "Conditions":
+def creep_of(plan: Plan, points: Points, deflection: float) -> float:
+    """How far the signal went from 30 s to 300 s under the largest load, as a share of its
+    deflection there; NaN where it was not tried (ISO 376:2011, 7.5.5)."""
+    later = creep_steps(plan)[1:]
+    found = [p for s in later if (p := points.get(s.number)) and not p.left_out]
+    if len(found) < len(CREEPS):
+        return math.nan
+    return (_signal(found[-1]) - _signal(found[0])) / deflection
+
+
+def conditions_of(calibration: Calibration, channel: FrozenChannel, creep: float) -> "Conditions":
     """What is known besides the captures; the resolution is the last digit that is shown."""
     from yoke_core.calibration.budget import Conditions
 
@@ -96,6 +125,7 @@ def conditions_of(calibration: Calibration, channel: FrozenChannel) -> "Conditio
         reference=calibration.reference_uncertainty,
         resolution=digit_shown(channel.unit, channel.decimals),
         reference_drift=plan.reference_drift,
+        creep=creep,
         temperature_coefficient=plan.temperature_coefficient,
         temperature_change=plan.temperature_k,
     )

@@ -15,6 +15,7 @@ from yoke_server.kinds.loads.base import Relative
 from yoke_server.kinds.spec import Spec
 
 MAX_SERIES = 8
+CREEPS = (30.0, 300.0)  # s after the largest load was put on (ISO 376:2011, 7.4.4)
 Rotation = Annotated[float, fields.between(0, 359.9)]  # degrees
 
 
@@ -23,6 +24,7 @@ class Plan(Spec):
 
     rotations : of the sensor about its axis, one for each series, degrees
     falling : whether loads are also captured on the way down
+    creep : whether the largest load is left on in the end, to see how the signal creeps
     order : of the curve, 1 to 3; ``through_zero``: no load gives no deflection
     reference_drift : by which the loads may have drifted since they were calibrated
     temperature_coefficient : of the sensor, 1/K; the temperature stays within ``temperature_k``
@@ -32,6 +34,7 @@ class Plan(Spec):
     loads: LoadsSpec
     rotations: Annotated[list[Rotation], Field(min_length=1, max_length=MAX_SERIES)]
     falling: bool = True
+    creep: bool = False
     preloads: Annotated[int, Field(ge=0, le=5)] = 1
     order: Annotated[int, Field(ge=1, le=3)] = 1
     through_zero: bool = True
@@ -64,17 +67,22 @@ class Stage(StrEnum):
     RISING = "rising"
     FALLING = "falling"
     ZERO_AFTER = "zero after"
+    CREEP = "creep"
 
 
 @dataclass(frozen=True, slots=True)
 class PlanStep:
-    """One load to put on; ``series`` counts from 0, -1 of a preload."""
+    """One load to put on; ``series`` counts from 0, -1 of a preload.
+
+    after_s : how long the load has been on by then, counted from the step before all such
+    """
 
     number: int
     stage: Stage
     series: int
     rotation: float
     load: float
+    after_s: float = 0.0
 
 
 def steps_of(plan: Plan) -> list[PlanStep]:
@@ -82,14 +90,22 @@ def steps_of(plan: Plan) -> list[PlanStep]:
     return [PlanStep(i, *step) for i, step in enumerate(_steps(plan))]
 
 
-def _steps(plan: Plan) -> Iterator[tuple[Stage, int, float, float]]:
+def creep_steps(plan: Plan) -> list[PlanStep]:
+    """The largest load put on, then the same after 30 s and after 300 s; none without a creep
+    test."""
+    return [s for s in steps_of(plan) if s.stage is Stage.CREEP]
+
+
+def _steps(plan: Plan) -> Iterator[tuple[Stage, int, float, float, float]]:
     loads = plan.loads.nominal
     for _ in range(plan.preloads):
-        yield Stage.PRELOAD, -1, plan.rotations[0], loads[-1]
+        yield Stage.PRELOAD, -1, plan.rotations[0], loads[-1], 0.0
     for series, rotation in enumerate(plan.rotations):
-        yield Stage.ZERO, series, rotation, 0.0
+        yield Stage.ZERO, series, rotation, 0.0, 0.0
         for load in loads:
-            yield Stage.RISING, series, rotation, load
+            yield Stage.RISING, series, rotation, load, 0.0
         for load in reversed(loads[:-1]) if plan.falling else ():
-            yield Stage.FALLING, series, rotation, load
-        yield Stage.ZERO_AFTER, series, rotation, 0.0
+            yield Stage.FALLING, series, rotation, load, 0.0
+        yield Stage.ZERO_AFTER, series, rotation, 0.0, 0.0
+    for after_s in (0.0, *CREEPS) if plan.creep else ():
+        yield Stage.CREEP, len(plan.rotations), plan.rotations[-1], loads[-1], after_s

@@ -25,7 +25,7 @@ from yoke_server.calibrate.calibrations.schemas import (
     TermOut,
     VerdictOut,
 )
-from yoke_server.calibrate.calibrations.services import STEADY
+from yoke_server.calibrate.calibrations.services import STEADY, due_at
 from yoke_server.calibrate.models import Calibration, CalibrationPoint
 from yoke_server.kinds.chain import per_signal
 from yoke_server.setups.document import FrozenChannel
@@ -91,6 +91,8 @@ def _steps(row: Calibration, points: dict[int, CalibrationPoint]) -> list[StepOu
                 series=step.series,
                 rotation=step.rotation,
                 load=step.load,
+                after_s=step.after_s,
+                due_at=due_at(row.plan, points, step),
                 captured=point is not None and not point.left_out,
                 left_out=point.left_out if point else "",
                 signal=point.signal if point else None,
@@ -116,6 +118,7 @@ def _evaluation(evaluation: Evaluation, channel: FrozenChannel) -> EvaluationOut
         nonlinearity=found.nonlinearity,
         hysteresis=_known(found.hysteresis),
         zero_return=_known(found.zero_return),
+        creep=_known(evaluation.creep),
         expanded=evaluation.expanded,
         per_signal=per_signal(after),
         per_signal_before=per_signal(channel),

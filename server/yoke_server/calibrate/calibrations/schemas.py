@@ -33,13 +33,18 @@ class AcceptIn(Body):
 
 
 class StepOut(Answer):
-    """A step of the plan, and what was captured at it; SI."""
+    """A step of the plan, and what was captured at it; SI.
+
+    due_at : not before then, where a load must have been on for a time
+    """
 
     number: int
     stage: Stage
     series: int
     rotation: float
     load: float
+    after_s: float
+    due_at: datetime | None
     captured: bool
     left_out: str
     signal: float | None
@@ -108,6 +113,7 @@ class EvaluationOut(Answer):
     nonlinearity: float
     hysteresis: float | None
     zero_return: float | None
+    creep: float | None
     expanded: float
     per_signal: float
     per_signal_before: float

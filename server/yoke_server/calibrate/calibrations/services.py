@@ -1,7 +1,8 @@
 """What people do with a calibration: begin, capture, leave out, accept, give up."""
 
+import math
 from collections.abc import Mapping
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 
 from django.db import transaction
 from yoke_core.errors import CalibrationError
@@ -11,11 +12,18 @@ from yoke_server.accounts.rights import require
 from yoke_server.bench.models import Link
 from yoke_server.calibrate.calibrations.evaluation import (
     Evaluation,
+    Points,
     evaluate,
     missing_steps,
     newest_points,
 )
-from yoke_server.calibrate.calibrations.plan import Plan, PlanStep, Stage, steps_of
+from yoke_server.calibrate.calibrations.plan import (
+    Plan,
+    PlanStep,
+    Stage,
+    creep_steps,
+    steps_of,
+)
 from yoke_server.calibrate.models import Calibration, CalibrationPoint, CalibrationState
 from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.notify import NEWS, notify
@@ -33,6 +41,7 @@ from yoke_server.setups.models import Channel, Setup
 from yoke_server.setups.services import change_rows, keep_revision, lock, lock_channel
 
 STEADY = 1e-4  # of the largest signal, by which it may go while it is captured
+EARLY, LATE = 0.05, 0.35  # of the time that a load is to be on, by which a reading may miss it
 NEAR = 0.02  # of the largest load, by which a reference may miss the step's load
 Rest = Mapping[str, RestReading]  # by channel key
 
@@ -125,6 +134,7 @@ def keep_capture(actor: Actor, calibration_id: int, step: int, measured: Rest) -
     reading = measured.get(calibration.channel_key)
     if reading is None or reading.mean is None or reading.clipped:
         raise Problem(422, f"{channel.name} clipped.", hint="Take load off, or choose a range.")
+    _require_time(calibration, wanted)
     _require_steady(channel, reading, calibration)
     load = _load(calibration, wanted, measured)
     made = CalibrationPoint.objects.create(
@@ -137,6 +147,38 @@ def keep_capture(actor: Actor, calibration_id: int, step: int, measured: Rest) -
     )
     _told(calibration.setup)
     return made
+
+
+def due_at(plan: Plan, points: Points, step: PlanStep) -> datetime | None:
+    """When a step may be captured, where the load must have been on for a time; None of others."""
+    if not step.after_s or (begun := points.get(creep_steps(plan)[0].number)) is None:
+        return None
+    return begun.captured_at + timedelta(seconds=step.after_s)
+
+
+def _require_time(calibration: Calibration, step: PlanStep) -> None:
+    """Refuse a reading under a load that was not on for as long as the step says."""
+    points = newest_points(calibration)
+    due = due_at(calibration.plan, points, step)
+    if due is None:
+        return
+    late = (datetime.now(UTC) - due).total_seconds()
+    if late < -EARLY * step.after_s:
+        raise Problem(
+            409,
+            f"The load is to be on for {step.after_s:g} s.",
+            code=ProblemType.NOT_READY,
+            hint=f"Wait {math.ceil(-late)} s more.",
+        )
+    if late > LATE * step.after_s:
+        begin = creep_steps(calibration.plan)[0].number
+        raise Problem(
+            409,
+            f"The load has been on for {step.after_s + late:.0f} s, and the reading is one after "
+            f"{step.after_s:g} s.",
+            code=ProblemType.OUT_OF_ORDER,
+            hint=f"Take the load off, put it on anew, and capture step {begin + 1} again.",
+        )
 
 
 def _under_way(actor: Actor, calibration_id: int, step: int) -> tuple[Calibration, PlanStep]:

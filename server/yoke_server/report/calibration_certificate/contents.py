@@ -28,7 +28,7 @@ def contents(row: Calibration) -> dict[str, object]:
         "unit": unit,
         "signal": signal,
         "curve": _curve(row),
-        "loads": [_load(one, unit, signal) for one in found.loads],
+        "loads": [_load(one, unit, signal, one is found.loads[-1]) for one in found.loads],
         "figures": _figures(found),
         "classification": found.classification,
         "from_load": _number(found.classification.from_load, unit) if found.classification else "",
@@ -46,7 +46,7 @@ def _curve(row: Calibration) -> str:
     return f"{order}{' through zero' if row.plan.through_zero else ''}, least squares"
 
 
-def _load(one: LoadOut, unit: str, signal: str) -> dict[str, str]:
+def _load(one: LoadOut, unit: str, signal: str, largest: bool) -> dict[str, str]:
     shares = {
         "repeatability": one.repeatability,
         "reproducibility": one.reproducibility,
@@ -58,6 +58,7 @@ def _load(one: LoadOut, unit: str, signal: str) -> dict[str, str]:
         "deflection": f"{from_si(one.deflection, signal):.6f}",
         "expanded": _percent(one.expanded, 3),
         **{name: _percent(share, 3) for name, share in shares.items()},
+        **({"reversibility": "–"} if largest else {}),  # loads fall from it
     }
 
 
@@ -66,6 +67,7 @@ def _figures(found: EvaluationOut) -> list[tuple[str, str]]:
         ("Non-linearity", _percent(found.nonlinearity, 3)),
         ("Hysteresis", _percent(found.hysteresis, 3)),
         ("Zero return", _percent(found.zero_return, 3)),
+        ("Creep, 30 s to 300 s", _percent(found.creep, 3)),
     ]
 
 
@@ -86,7 +88,8 @@ def _series(shown: CalibrationOut) -> str:
     turned = ", ".join(f"{r:g}°" for r in shown.plan.rotations)
     falling = "rising and falling loads" if shown.plan.falling else "rising loads"
     series, preloads = len(shown.plan.rotations), shown.plan.preloads
-    return f"{series} series of {falling}, turned to {turned}; {preloads} preloads"
+    made = f"{preloads} preload" + "s" * (preloads != 1)
+    return f"{series} series of {falling}, turned to {turned}; {made}"
 
 
 def _percent(share: float | None, decimals: int) -> str:

@@ -94,9 +94,10 @@ function Capturing({ calibration, setup, bench, channel, step, again, onDone }: 
     if (await attempt(captureStep(calibration.id, step.number))) onDone()
     setBusy(false)
   }
-  useOwnAccord(near && steady >= STEADY_S && !again && !yoke.waits, capture)
+  const left = useSecondsTo(step.due_at)
+  useOwnAccord(near && steady >= STEADY_S && !again && !yoke.waits && !left, capture)
   useHotkeys('space', () => void capture(), { ...PAGE_KEYS, preventDefault: true })
-  const waiting = !near ? 'Not at this load yet.' : `Steady for ${figure(steady, 1)} of ${STEADY_S.toFixed(1)} s, within ${+steadyIn(calibration, source.unit).toPrecision(2)} ${source.unit}.` // prettier-ignore
+  const waiting = left ? `${left} s more with this load on.` : !near ? 'Not at this load yet.' : `Steady for ${figure(steady, 1)} of ${STEADY_S.toFixed(1)} s, within ${+steadyIn(calibration, source.unit).toPrecision(2)} ${source.unit}.` // prettier-ignore
   return (
     <>
       <div className="border-l-4 border-marking bg-marking-wash px-3 py-2.5">
@@ -139,10 +140,21 @@ function Capturing({ calibration, setup, bench, channel, step, again, onDone }: 
           {again ? 'Capture again' : 'Capture now'}
         </Button>
         {again && <LeaveOut calibration={calibration} step={step} onDone={onDone} />}
-        <StandInLoad {...{ bench, source, step }} />
+        <StandInLoad {...{ calibration, bench, channel, source, step }} />
       </div>
     </>
   )
+}
+
+/** Whole seconds until an instant; 0 once it is past, or without one. */
+function useSecondsTo(due?: string | null): number {
+  const [now, setNow] = useState(() => Date.now())
+  useEffect(() => {
+    if (!due) return
+    const tick = setInterval(() => setNow(Date.now()), 250)
+    return () => clearInterval(tick)
+  }, [due])
+  return due ? Math.max(0, Math.ceil((Date.parse(due) - now) / 1000)) : 0
 }
 
 /** Capture once by itself as soon as it may; a refusal is followed by a new wait. */
@@ -159,13 +171,24 @@ function useOwnAccord(ready: boolean, capture: () => Promise<void>) {
   }, [ready])
 }
 
-/** Of a stand-in somebody else puts the load on. */
-function StandInLoad({ bench, source, step }: { bench: Bench; source: Channel; step: PlanStep }) {
+/** Of a stand-in somebody else turns the sensor and puts the load on. */
+function StandInLoad(props: {
+  calibration: Calibration
+  bench: Bench
+  channel: Channel
+  source: Channel
+  step: PlanStep
+}) {
+  const { calibration, bench, channel, source, step } = props
   const device = bench.devices.find((d) => d.id === source.device_id)
   if (!device?.capabilities.includes('pretends') || !bench.yoke_mine) return null
-  const put = () => void pretend(device.id, source.input_number, `load ${step.load}`)
+  const put = async () => {
+    if (calibration.plan.rotations.some((r) => r > 0))
+      await pretend(channel.device_id, channel.input_number, `turn ${step.rotation}`)
+    await pretend(device.id, source.input_number, `load ${step.load}`)
+  }
   return (
-    <Button size={36} onClick={put}>
+    <Button size={36} onClick={() => void put()}>
       Stand-in: put it on
     </Button>
   )
@@ -210,7 +233,7 @@ function Steps(props: {
       {series.map((n) => (
         <div key={n} className="flex items-end gap-0.5 pb-2">
           <span className="w-8 flex-none text-note text-soft">
-            {n < 0 ? 'pre' : `${n + 1}`}
+            {n < 0 ? 'pre' : n < calibration.plan.rotations.length ? `${n + 1}` : 'creep'}
             {n >= 0 && calibration.steps.find((s) => s.series === n)!.rotation > 0 && (
               <span> {calibration.steps.find((s) => s.series === n)!.rotation}°</span>
             )}
@@ -229,7 +252,7 @@ function Steps(props: {
               >
                 <span className={`block h-1.5 ${markOf(s, chosen)}`} />
                 <span className={s.left_out ? 'line-through' : ''}>
-                  {+fromSi(s.load, channel.unit).toPrecision(3)}
+                  {s.after_s ? `${s.after_s} s` : +fromSi(s.load, channel.unit).toPrecision(3)}
                 </span>
               </button>
             ))}

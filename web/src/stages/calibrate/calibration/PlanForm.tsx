@@ -38,6 +38,7 @@ export function PlanForm({ setup, channel, onDone }: Props) {
     loads: offered[0]![2],
     rotations: [0, 0],
     falling: true,
+    creep: false,
     preloads: 1,
     order: 1,
     through_zero: true,
@@ -90,6 +91,15 @@ export function PlanForm({ setup, channel, onDone }: Props) {
               on={plan.falling}
               disabled={false}
               onChange={(falling) => void put({ falling })}
+            />
+          </label>
+          <label className="flex min-h-8 items-center justify-between border-t border-rule text-small">
+            <span className="text-soft">Creep test in the end, 5 min</span>
+            <Toggle
+              label="Creep test"
+              on={plan.creep}
+              disabled={false}
+              onChange={(creep) => void put({ creep })}
             />
           </label>
         </div>

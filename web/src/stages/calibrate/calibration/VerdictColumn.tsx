@@ -78,6 +78,7 @@ function SoFar({ evaluation }: { evaluation: Evaluation }) {
   const rest = [
     ['Non-linearity', evaluation.nonlinearity],
     ['Hysteresis', evaluation.hysteresis],
+    ...(evaluation.creep == null ? [] : [['Creep, 30 s to 300 s', evaluation.creep] as const]),
   ] as const
   return (
     <>

@@ -4,7 +4,8 @@ import type { Calibration, PlanStep } from '../../../api/calibrations'
 import { spanFromSi } from '../../../ui/units'
 
 /** What a person is to do at a step, before the load. */
-export const stepWords = ({ stage }: PlanStep): string => WORDS[stage]
+export const stepWords = ({ stage, after_s }: PlanStep): string =>
+  after_s ? `Left on for ${after_s} s` : WORDS[stage]
 
 const WORDS: Record<PlanStep['stage'], string> = {
   preload: 'Preload: go to',
@@ -12,6 +13,7 @@ const WORDS: Record<PlanStep['stage'], string> = {
   rising: 'Rising: settle on',
   falling: 'Falling: settle on',
   'zero after': 'All load off: settle on',
+  creep: 'Creep: put on at once',
 }
 
 /** The largest load of a plan, SI, without its sign. */
