@@ -16,6 +16,7 @@ def main(chosen: list[str]) -> int:
     from tests.benchmarks import (
         crowd,
         exchange,
+        grid,
         large,
         lists,
         numbers,
@@ -51,6 +52,7 @@ def main(chosen: list[str]) -> int:
         "large": large.measure,
         "wiring": wiring.measure,
         "table": typing_table.measure,
+        "grid": grid.measure,
         "page": pages.measure,
         "start": pages.measure_start,
         "mutants": searching.measure_mutants,

@@ -23,6 +23,7 @@ import { InputSign, type Inside } from '../ui/Diamond'
 import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
 import { Reading } from '../ui/Reading'
+import { useIsSeen } from '../ui/useIsSeen'
 import { announcementsOf, HOW } from './announcements'
 import { ComputedTile } from './ComputedTile'
 import { ordered, useTileOrder } from './order'
@@ -97,10 +98,9 @@ interface TileProps {
 }
 
 function Tile({ channel, number, chosen, onChoose }: TileProps) {
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({
-    id: channel.key,
-  })
-  const reading = useReading(channel.key)
+  const { attributes, listeners, setNodeRef, node, transform, transition, isDragging } =
+    useSortable({ id: channel.key })
+  const reading = useReading(channel.key, useIsSeen(node))
   const wrong = useBenchState()?.devices[channel.device_label]?.faults[channel.key]
   const dead = !reading
   const fault = !dead && reading.clipped
@@ -115,7 +115,7 @@ function Tile({ channel, number, chosen, onChoose }: TileProps) {
       aria-pressed={chosen}
       onClick={onChoose}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`relative overflow-hidden border-r border-rule px-2.5 pt-1.75 text-left ${
+      className={`relative h-18.75 overflow-hidden border-r border-rule px-2.5 pt-1.75 text-left contain-strict ${
         isDragging ? 'z-10 bg-sheet shadow-lifted' : ''
       } ${chosen ? 'bg-marking-wash shadow-chosen-above' : ''}`}
     >

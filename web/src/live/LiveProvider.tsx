@@ -29,11 +29,14 @@ export function useLive(): LiveSource {
   return source
 }
 
-/** Newest reading of a channel; renders once per frame. */
-export function useReading(key: string): Reading | undefined {
+const NO_CHANNEL = ''
+
+/** Newest reading of a channel; what nobody sees follows it with the bench's state, once a second. */
+export function useReading(key: string, isSeen = true): Reading | undefined {
   const source = useLive()
   const read = useCallback(() => source.reading(key), [source, key])
-  const subscribe = useCallback((f: () => void) => source.subscribe(f, key), [source, key])
+  const asked = isSeen ? key : NO_CHANNEL
+  const subscribe = useCallback((f: () => void) => source.subscribe(f, asked), [source, asked])
   return useSyncExternalStore(subscribe, read)
 }
 

@@ -112,6 +112,7 @@ describe('readings', () => {
     let told = 0
     const stop = source.subscribe(() => told++, 'gauge')
     receive(frameBytes({ layout: 1, endS: 0 }))
+    vi.advanceTimersByTime(100)
     expect(told).toBe(0)
     receive(frameBytes({ layout: 2, endS: 0 }))
     expect(told).toBe(1)
@@ -125,8 +126,24 @@ describe('readings', () => {
 
   it('tell each listener once a frame', () => {
     receive(frameBytes({ endS: 0 }))
+    vi.advanceTimersByTime(100)
     receive(frameBytes({ endS: 0.1 }))
     expect(heard).toBe(2)
+  })
+
+  it('of devices that send at nearly the same time are told together, the first at once', () => {
+    receive(stateText({ 1: ['force'], 2: ['gauge'], 3: ['travel'] }))
+    const told: string[] = []
+    for (const key of ['force', 'gauge', 'travel']) source.subscribe(() => told.push(key), key)
+    receive(frameBytes({ layout: 1, endS: 0 }))
+    expect(told).toEqual(['force'])
+    receive(frameBytes({ layout: 2, endS: 0 }))
+    receive(frameBytes({ layout: 3, endS: 0 }))
+    expect(told).toEqual(['force'])
+    vi.advanceTimersByTime(50)
+    expect(told).toEqual(['force', 'gauge', 'travel'])
+    vi.advanceTimersByTime(1000)
+    expect(told).toHaveLength(3)
   })
 })
 

@@ -32,6 +32,7 @@ const WHOLE = 2048
 const HISTORY = 40
 const STALE_AFTER = 1500 // ms
 const RETRY = 1000 // ms
+const TOGETHER = 50 // ms, in which the frames of several devices are told at once
 const NOT_SIGNED_IN = 4401
 
 export class LiveSource {
@@ -43,6 +44,8 @@ export class LiveSource {
   private layouts = new Map<number, readonly string[]>()
   /** Each with the channels it asked for; empty: everything. */
   private listeners = new Map<() => void, readonly string[]>()
+  private changed = new Set<string>() // of which nobody has been told yet
+  private tellTimer = 0
   private socket: WebSocket | null = null
   private staleTimers = new Map<number, number>() // by layout; 0 is the bench's state
   private retryTimer = 0
@@ -99,6 +102,8 @@ export class LiveSource {
 
   private close(): void {
     window.clearTimeout(this.retryTimer)
+    window.clearTimeout(this.tellTimer)
+    this.tellTimer = 0
     this.stopTimers()
     const socket = this.socket
     this.socket = null
@@ -141,7 +146,7 @@ export class LiveSource {
     }
     this.heard()
     this.expectMore(frame.layout, () => this.forget(keys))
-    this.tell(keys)
+    this.tellSoon(keys)
   }
 
   private heard(): void {
@@ -200,6 +205,24 @@ export class LiveSource {
     this.connection = connection
     if (connection !== 'live') this.readings.clear()
     this.tell()
+  }
+
+  /** At once where nothing was told just before; else together with what comes meanwhile. */
+  private tellSoon(keys: readonly string[]): void {
+    for (const key of keys) this.changed.add(key)
+    if (this.tellTimer) return
+    this.tellChanged()
+    this.tellTimer = window.setTimeout(() => {
+      this.tellTimer = 0
+      if (this.changed.size) this.tellSoon([])
+    }, TOGETHER)
+  }
+
+  private tellChanged(): void {
+    const keys = this.changed
+    this.changed = new Set()
+    for (const [listener, asked] of this.listeners)
+      if (asked.length === 0 || asked.some((key) => keys.has(key))) listener()
   }
 
   private tell(keys?: readonly string[]): void {

@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 
 import type { Bench, Channel, Setup } from '../../api/client'
 import { bridgesOf, shuntCheck, toZero, zero } from '../../api/actions'
@@ -6,6 +6,7 @@ import { useMay } from '../../api/queries'
 import { yokeFirst } from '../../frame/yokeFirst'
 import { Button } from '../../ui/Button'
 import { row } from '../../ui/row'
+import { useIsSeen } from '../../ui/useIsSeen'
 import { UndoRedo } from '../wire/ChannelInspector'
 import { ColumnChoice, useColumns } from './ColumnChoice'
 import { MarkedBar } from './MarkedBar'
@@ -102,8 +103,11 @@ interface RowProps {
 }
 
 function Row({ channel: c, columns, chosen, marked, onChoose, onMark }: RowProps) {
+  const line = useRef<HTMLTableRowElement>(null)
+  const isSeen = useIsSeen(line)
   return (
     <tr
+      ref={line}
       onClick={(e) => (e.ctrlKey || e.metaKey || e.shiftKey ? onMark() : onChoose())}
       aria-selected={chosen}
       className={row({ chosen, className: 'h-8 cursor-pointer' })}
@@ -119,7 +123,7 @@ function Row({ channel: c, columns, chosen, marked, onChoose, onMark }: RowProps
       </td>
       {columns.map(({ name, right, Cell }) => (
         <td key={name} className={right ? 'text-right' : ''}>
-          <Cell channel={c} onChoose={onChoose} />
+          <Cell channel={c} isSeen={isSeen} onChoose={onChoose} />
         </td>
       ))}
     </tr>

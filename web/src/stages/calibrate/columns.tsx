@@ -11,12 +11,14 @@ import { factorOf } from '../../kinds/scalings'
 import { isGauge } from '../../kinds/scalings/gauge'
 import { useLive, useReading } from '../../live/LiveProvider'
 import { InputSign } from '../../ui/Diamond'
+import { FigureBox } from '../../ui/FigureBox'
 import { clock, figure, significant } from '../../ui/format'
 import { fromSi, signalUnit, spanFromSi } from '../../ui/units'
 import { perSignal, shuntError, zeroDrift } from './figures'
 
 interface CellProps {
   channel: Channel
+  isSeen: boolean
   onChoose: () => void
 }
 
@@ -78,13 +80,15 @@ function Sensor({ channel: c }: CellProps) {
   return <span className="block max-w-42.5 truncate">{sensorWords(c)}</span>
 }
 
-function Live({ channel: c }: CellProps) {
-  const reading = useReading(c.key)
+function Live({ channel: c, isSeen }: CellProps) {
+  const reading = useReading(c.key, isSeen)
   if (reading?.clipped) return <span className="text-large text-signal">clipped</span>
   return (
-    <span className="figure text-large font-number">
-      {figure(reading && fromSi(reading.value, c.unit), c.decimals)}
-    </span>
+    <FigureBox
+      digits={c.decimals + 6}
+      className="text-large font-number"
+      text={figure(reading && fromSi(reading.value, c.unit), c.decimals)}
+    />
   )
 }
 
@@ -92,12 +96,14 @@ function Unit({ channel: c }: CellProps) {
   return <span className="-ml-2 text-soft">{c.unit}</span>
 }
 
-function Noise({ channel: c }: CellProps) {
-  const reading = useReading(c.key)
+function Noise({ channel: c, isSeen }: CellProps) {
+  const reading = useReading(c.key, isSeen)
   return (
-    <span className="figure text-soft">
-      {figure(reading && spanFromSi(reading.deviation, c.unit), c.decimals + 1)}
-    </span>
+    <FigureBox
+      digits={c.decimals + 6}
+      className="text-soft"
+      text={figure(reading && spanFromSi(reading.deviation, c.unit), c.decimals + 1)}
+    />
   )
 }
 
@@ -123,14 +129,14 @@ function Uncertainty({ channel: c }: CellProps) {
   )
 }
 
-function Raw({ channel: c }: CellProps) {
-  const reading = useReading(c.key)
+function Raw({ channel: c, isSeen }: CellProps) {
+  const reading = useReading(c.key, isSeen)
   const signal = signalUnit(c.signal)
   return (
-    <>
-      <span className="figure">{figure(reading && fromSi(reading.raw, signal), 5)}</span>{' '}
+    <span className="flex gap-1">
+      <FigureBox digits={9} text={figure(reading && fromSi(reading.raw, signal), 5)} />
       <span className="text-soft">{signal}</span>
-    </>
+    </span>
   )
 }
 
