@@ -75,6 +75,24 @@ class AtTheBench:
     turn: Callable[[int, float], None]
 
 
+def _pretend(amp: Amplifier, person: AtTheBench, number_of_input: int, text: str) -> None:
+    """Have a person do something to what is plugged in, or have the input be at fault."""
+    what, _, rest = text.partition(" ")
+    if what == "moved" and rest.isdigit():
+        if not 1 <= int(rest) <= len(amp.inputs):
+            raise CommandError(-114, "Header suffix out of range")
+        amp.move(number_of_input, int(rest))
+    elif what == "load":
+        person.put_on(number_of_input, number([rest]))
+    elif what == "turn":
+        try:
+            person.turn(number_of_input, number([rest]))
+        except ValueError as error:
+            raise CommandError(-221, f"Settings conflict; {error}") from error
+    else:
+        _put_faults(amp, number_of_input, text)
+
+
 def input_commands(amp: Amplifier, person: AtTheBench) -> dict[str, Handler]:
     """Settings and questions with an input's number in their header."""
 
@@ -98,21 +116,7 @@ def input_commands(amp: Amplifier, person: AtTheBench) -> dict[str, Handler]:
 
     def pretend(args: list[str], suffix: int) -> None:
         settings(suffix)
-        text = ",".join(args).strip('"')
-        if (other := text.removeprefix("moved ")) != text and other.isdigit():
-            settings(int(other))
-            amp.move(suffix, int(other))
-            return
-        if (load := text.removeprefix("load ")) != text:
-            person.put_on(suffix, number([load]))
-            return
-        if (turned := text.removeprefix("turn ")) != text:
-            try:
-                person.turn(suffix, number([turned]))
-            except ValueError as error:
-                raise CommandError(-221, f"Settings conflict; {error}") from error
-            return
-        _put_faults(amp, suffix, text)
+        _pretend(amp, person, suffix, ",".join(args).strip('"'))
 
     return {
         "INPut:PROBe?": probe,

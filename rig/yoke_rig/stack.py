@@ -61,8 +61,8 @@ class Cell:
             lag[i], crept[i] = self._lag, self._crept
         bent = 4 * self.bend * share * (1 - np.abs(share))
         looped = 4 * self.loop * np.abs(share) * (1 - np.abs(share)) * (lag + 1) / 2
-        scale = self.scale + self.turns * math.cos(math.radians(self.rotation))
-        scale = scale + self.warms * (celsius - REFERENCE_C)
+        turned = self.turns * math.cos(math.radians(self.rotation))
+        scale = self.scale + turned + self.warms * (celsius - REFERENCE_C)
         off = scale * load + (bent + looped) * self.capacity + self.creep * crept
         return np.asarray(load + off)
 
