@@ -257,6 +257,10 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
             "MOTion:RAMP": motion(lambda mm_s, mm: crosshead.ramp(mm_s * 1e-3, mm * 1e-3), 2),
             "MOTion:FORCe": motion(crosshead.load, 2),
             "MOTion:SINE": motion(crosshead.swing, 3),
+            "MOTion:LOAD": motion(crosshead.load_to, 2),
+            "MOTion:WAVE": lambda args, n: motion(
+                lambda *numbers: crosshead.wave(word(args, 0).upper(), *numbers), 4
+            )(args[1:], n),
             "MOTion:HOLD": lambda args, n: crosshead.stop(),
             "MOTion:STOP": lambda args, n: crosshead.stop(),
             "MOTion:RETurn": motion(crosshead.go_home, 0),

@@ -1,6 +1,7 @@
 """A load frame's or actuator's drive: ramp, load, hold, return, stop, limits, heartbeat."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, fields
 from enum import StrEnum
 
@@ -22,6 +23,11 @@ class Motion(StrEnum):
 LOADING = (Motion.FORCE, Motion.SINE)
 MOVING = (Motion.RAMP, *LOADING, Motion.RETURN)
 HIGHEST_FREQUENCY = 20.0  # Hz
+SHAPES: dict[str, Callable[[Array], Array]] = {
+    "SINE": np.sin,
+    "TRIANGLE": lambda phase: 2 / math.pi * np.arcsin(np.sin(phase)),
+    "TRAPEZOID": lambda phase: np.clip(4 / math.pi * np.arcsin(np.sin(phase)), -1.0, 1.0),
+}
 BEGINNING = 1.0  # s in which a sine goes to its middle, and in which it swells
 
 
@@ -51,6 +57,10 @@ class Crosshead:
     _sine: tuple[float, float, float] = (0.0, 0.0, 1.0)
     _since: float = 0.0  # s since a loading began
     _from: float = 0.0  # N, where it began
+    _returns: bool = True  # after a ramp, to no load
+    _shape: str = "SINE"
+    _lasts: float = math.inf  # s that a wave swings at its whole size
+    keeps_force: bool = False  # standing at the end of a loading, which it was to stay at
 
     def reset(self) -> None:
         """As switched on; the limits of its make stay."""
@@ -63,7 +73,7 @@ class Crosshead:
     @property
     def loads(self) -> bool:
         """Whether a force, not a travel, is what it is told."""
-        return self.motion in LOADING
+        return self.motion in LOADING or self.keeps_force
 
     def ramp(self, speed: float, target: float) -> None:
         """Move to ``target``; raises ValueError if it lies outside the travel limits."""
@@ -72,6 +82,7 @@ class Crosshead:
         if not 0 < speed <= self.return_speed:
             raise ValueError("speed outside 0 to 5 mm/s")
         self.motion, self.speed, self.target = Motion.RAMP, speed, target
+        self.keeps_force = False
 
     def load(self, rate: float, peak: float) -> None:
         """Go to a force at an even rate, and back to none; raises ValueError if it cannot."""
@@ -79,7 +90,12 @@ class Crosshead:
         if not 0 < rate <= 1e5:
             raise ValueError("rate outside 0 to 100 kN/s")
         self._begin(Motion.FORCE)
-        self._peak, self._rate = peak, rate
+        self._peak, self._rate, self._returns = peak, rate, True
+
+    def load_to(self, rate: float, force: float) -> None:
+        """Go to a force at an even rate, and stay there; raises ValueError if it cannot."""
+        self.load(rate, force)
+        self._returns = False
 
     def swing(self, lowest: float, highest: float, frequency: float) -> None:
         """Between two forces in a sine, until stopped; raises ValueError if it cannot."""
@@ -90,6 +106,19 @@ class Crosshead:
             raise ValueError("frequency outside 0 to 20 Hz")
         self._begin(Motion.SINE)
         self._sine = (lowest, highest, frequency)
+        self._shape, self._lasts = "SINE", math.inf
+
+    def wave(
+        self, shape: str, lowest: float, highest: float, frequency: float, cycles: float
+    ) -> None:
+        """So many cycles between two forces, then stay at their middle; raises ValueError if it
+        cannot."""
+        if shape not in SHAPES:
+            raise ValueError(f"no shape {shape}; known are {', '.join(SHAPES)}")
+        if not cycles >= 1:
+            raise ValueError("less than one cycle")
+        self.swing(lowest, highest, frequency)
+        self._shape, self._lasts = shape, cycles / frequency
 
     def _need_force(self, *forces: float) -> None:
         if not self.controls_force:
@@ -99,9 +128,11 @@ class Crosshead:
 
     def _begin(self, motion: Motion) -> None:
         self.motion, self._since, self._from = motion, 0.0, self.force
+        self.keeps_force = False
 
     def go_home(self) -> None:
         self.motion, self.speed, self.target = Motion.RETURN, self.return_speed, 0.0
+        self.keeps_force = False
 
     def name(self, motion_id: str) -> None:
         """What the host calls the motion that has just begun; why it stood before is past."""
@@ -109,13 +140,15 @@ class Crosshead:
 
     def stop(self, cause: str = "told to") -> None:
         """Stand still; that a limit was passed stays shown until the next motion."""
+        if cause != "arrived":
+            self.keeps_force = False
         if self.motion in MOVING:
             self.cause, self.motion = cause, Motion.HOLD
 
     def trip_if_over(self, force: float) -> None:
         driving = self.motion is Motion.RAMP or self.loads
         if abs(force) > self.force_limit and driving:
-            self.motion, self.cause = Motion.TRIPPED, "force limit"
+            self.motion, self.cause, self.keeps_force = Motion.TRIPPED, "force limit", False
 
     def hold_if_silent(self, silence: float) -> None:
         """Stand still when the host was not heard for longer than the heartbeat."""
@@ -136,6 +169,8 @@ class Crosshead:
 
     def advance_force(self, dt: float, steps: int) -> Array:
         """Forces after each of ``steps`` steps of ``dt`` seconds, while it loads."""
+        if self.motion not in LOADING:
+            return np.full(steps, self.force)
         seconds = self._since + dt * np.arange(1, steps + 1, dtype=np.float64)
         self._since = float(seconds[-1]) if steps else self._since
         forces = self._ramp(seconds) if self.motion is Motion.FORCE else self._swing(seconds)
@@ -144,16 +179,23 @@ class Crosshead:
 
     def _ramp(self, seconds: Array) -> Array:
         up = abs(self._peak - self._from) / self._rate
-        end = up + abs(self._peak) / self._rate
+        end = up + (abs(self._peak) / self._rate if self._returns else 0.0)
         if seconds[-1] >= end:
+            self.keeps_force = not self._returns
             self.stop("arrived")
-        return np.interp(seconds, [0.0, up, end], [self._from, self._peak, 0.0])
+        last = 0.0 if self._returns else self._peak
+        return np.interp(seconds, [0.0, up, max(end, up + 1e-9)], [self._from, self._peak, last])
 
     def _swing(self, seconds: Array) -> Array:
         """To the middle first; then the swing swells to its whole size."""
         lowest, highest, frequency = self._sine
         middle, size = (lowest + highest) / 2, (highest - lowest) / 2
-        swinging = np.clip(seconds - BEGINNING, 0.0, None)
+        over = 2 * BEGINNING + self._lasts
+        if seconds[-1] >= over:
+            self.keeps_force = True
+            self.stop("arrived")
+        swinging = np.clip(np.minimum(seconds, over) - BEGINNING, 0.0, None)
         swell = np.clip(swinging / BEGINNING, 0.0, 1.0)
         ground = np.interp(seconds, [0.0, BEGINNING], [self._from, middle])
-        return ground + size * swell * np.sin(2 * math.pi * frequency * swinging)
+        swing = SHAPES[self._shape](2 * math.pi * frequency * swinging)
+        return ground + size * swell * np.where(seconds < over, swing, 0.0)

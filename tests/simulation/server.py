@@ -72,6 +72,7 @@ class RunRow:
     why: str = ""
     streams: dict[str, int] = field(default_factory=dict)
     progress: dict[str, Any] = field(default_factory=dict)
+    markers: dict[str, Any] = field(default_factory=dict)
     ended_at: float | None = None
 
 

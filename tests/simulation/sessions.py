@@ -1,5 +1,6 @@
 """The recorder's sessions on the stand-in of the server (record/recorder/storage/sessions.py)."""
 
+import json
 from collections import deque
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -180,6 +181,18 @@ class StandInRuns(StandInSession):
         order = self.server.orders[order_key]
         order.answer = {"run": run_id}
         self._write(lambda: setattr(order, "answer", {}))
+
+    def add_mark(self, mark: Any) -> None:
+        run = self.server.runs[mark.run_id]
+        before, known = dict(run.progress), dict(run.markers)
+        run.progress |= json.loads(mark.progress or "{}")
+        if mark.text:
+            run.markers.setdefault(mark.key, mark)
+
+        def undo() -> None:
+            run.progress, run.markers = before, known
+
+        self._write(undo)
 
     def lock_run(self, run_id: int) -> str | None:
         self._may_write(lock=f"run {run_id}")

@@ -2,7 +2,7 @@
 
 import numba
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from yoke_core.errors import FatigueError
 
@@ -38,12 +38,14 @@ class CycleMeter:
     """
 
     def __init__(self, lowest: float, highest: float) -> None:
-        if not lowest < highest:
-            raise FatigueError("lowest", "The lowest load must lie below the highest.")
-        inside = GATE * (highest - lowest)
-        self._gates = np.array([lowest + inside, highest - inside])
+        self._gates = _gates_of(lowest, highest)
         # was low, cycles, extremes since the last one, extremes of the last one
         self._state = np.array([0.0, 0.0, np.inf, -np.inf, np.nan, np.nan])
+
+    def aim(self, lowest: float, highest: float) -> None:
+        """From now on the load is meant to swing between these; cycles are counted on."""
+        self._gates = _gates_of(lowest, highest)
+        self._state[0], self._state[2:4] = 0.0, (np.inf, -np.inf)
 
     @property
     def state(self) -> list[float]:
@@ -67,3 +69,10 @@ class CycleMeter:
         """Take samples more; gives the cycles so far."""
         _count(np.asarray(load, dtype=float), self._gates, self._state)
         return self.cycles
+
+
+def _gates_of(lowest: float, highest: float) -> NDArray[np.float64]:
+    if not lowest < highest:
+        raise FatigueError("lowest", "The lowest load must lie below the highest.")
+    inside = GATE * (highest - lowest)
+    return np.array([lowest + inside, highest - inside])

@@ -12,6 +12,7 @@ from yoke_server.common.http.fields import Answer, Body, unset
 from yoke_server.derive.schemas import LineResultsOut
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
 from yoke_server.kinds.corrections import CorrectionSpec
+from yoke_server.kinds.guards import GuardSpec
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
@@ -233,6 +234,7 @@ class SetupOut(SetupRunsOut):
     piece: SpecimenSpec
     motion: MotionSpec
     stops: list[StopSpec]
+    guards: list[GuardSpec]
     channels: list[ChannelOut]
     computed_offers: list[ComputedOfferOut]
     computed: list[ComputedOut]

@@ -135,6 +135,7 @@ def _setup_out(setup_id: int) -> SetupOut:
         piece=setup.piece,
         motion=setup.motion,
         stops=setup.stops,
+        guards=setup.guards,
         channels=_channels_out(setup.pk),
         computed_offers=[
             ComputedOfferOut(name=o.name, formula=o.formula) for o in computed_offers(as_frozen)

@@ -20,6 +20,7 @@ class OrderSpec(BaseModel):
 
     answer : what comes back when it is done
     is_taken_always : also while the bench is busy; others only while it is idle
+    is_taken_in_run : only while a run is recorded
     asks_network : answered beside the bench's work, which it does not touch
     """
 
@@ -27,6 +28,7 @@ class OrderSpec(BaseModel):
 
     answer: ClassVar[type[OrderAnswer]] = Done
     is_taken_always: ClassVar[bool] = False
+    is_taken_in_run: ClassVar[bool] = False
     asks_network: ClassVar[bool] = False
 
     kind: str

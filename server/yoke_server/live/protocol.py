@@ -123,11 +123,31 @@ class Latched(Shown):
     at: str
 
 
+class ProgrammeShown(Shown):
+    """Where the programme of a run is.
+
+    leg : counted from 1; one more than there are once it is over
+    held : why it stands; empty while it goes on
+    waits : whether it waits for a person
+    seconds, cycles : of the leg so far
+    """
+
+    leg: int
+    legs: int
+    words: str
+    held: str
+    waits: bool
+    seconds: float
+    cycles: int
+
+
 class BenchState(Shown):
     """What a recorder says of its bench each second.
 
     queue_left_s : how long the database may stay away before the run must end
     motion, position_m, home : of the main actuator
+    paused : why no samples are kept at present; empty while they are
+    tripped : places of the guards whose channel is beyond, or was a moment ago
     held_low, held_high : forces (N) between which the last cycle held; null where none count
     stopped_because : why the recorder itself stopped what moved last; empty if it did not
     left : whether the recorder has ended
@@ -144,6 +164,9 @@ class BenchState(Shown):
     free_bytes: int | None
     linked: bool
     devices: dict[str, DeviceState]
+    paused: str
+    programme: ProgrammeShown | None
+    tripped: list[int]
     cycles: int | None
     held_low: float | None
     held_high: float | None

@@ -15,7 +15,8 @@ READS = [
     "setups_project", "setups_setup", "setups_setupdevice", "setups_setuprevision",
     "setups_channel", "setups_balance", "setups_tare", "setups_shuntcalibration", "sensors_sensor",
     "record_run", "record_stream", "record_streamchannel", "record_segment", "record_block",
-    "record_enveloperow", "record_correction", "ledger_entry", "procrastinate_jobs",
+    "record_enveloperow", "record_correction", "record_marker",
+    "ledger_entry", "procrastinate_jobs",
 ]  # fmt: skip
 ADDS = [
     "bench_liveframe",
@@ -28,6 +29,7 @@ ADDS = [
     "record_segment",
     "record_block",
     "record_enveloperow",
+    "record_marker",
     "ledger_entry",
     "procrastinate_jobs",
     "procrastinate_events",

@@ -65,6 +65,27 @@ class RunProgress(models.Model):
     reached = models.JSONField(default=dict)
 
 
+class MarkerKind(models.TextChoices):
+    PERSON = "person"
+    GUARD = "guard"
+    PAUSE = "pause"
+    PROGRAMME = "programme"
+
+
+class Marker(models.Model):
+    """A named instant of a run: what a person noted, or what happened by itself."""
+
+    run = models.ForeignKey(Run, models.CASCADE, related_name="markers")
+    key = models.UUIDField(unique=True)  # so that it is written once
+    at_ns = models.BigIntegerField()  # bench time
+    kind = models.CharField(max_length=12, choices=MarkerKind.choices)
+    text = models.CharField(max_length=200)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
+
+    class Meta:
+        ordering = ["at_ns", "id"]
+
+
 class Correction(models.Model):
     """What was put right of a run afterwards; the newest value of a field counts."""
 

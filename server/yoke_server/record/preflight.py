@@ -170,7 +170,11 @@ def _of_programme(setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
         found.append(PreflightIssue("no_force_control", "record", text, hint, blocks=True))
     watched = WatchedSetup(recorded)
     lacks = dict.fromkeys(
-        [*setup.motion.lacks(watched), *(x for s in setup.stops for x in s.lacks(watched))]
+        [
+            *setup.motion.lacks(watched),
+            *(x for s in setup.stops for x in s.lacks(watched)),
+            *(x for g in setup.guards for x in g.lacks(watched)),
+        ]
     )
     return [
         *found,

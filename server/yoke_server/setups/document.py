@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict
 
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
 from yoke_server.kinds.computed import ComputedChannel
+from yoke_server.kinds.guards import GuardSpec
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.shunts import ShuntResistor
@@ -101,6 +102,7 @@ class FrozenSetup(BaseModel):
     specimen: FrozenSpecimen
     motion: MotionSpec
     stops: list[StopSpec]
+    guards: list[GuardSpec] = []
     channels: list[FrozenChannel]
     computed: list[ComputedChannel]
 

@@ -10,6 +10,7 @@ from yoke_server.bench.models import Bench, Device, Input
 from yoke_server.common.db.constraints import positive
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
 from yoke_server.kinds.computed import ComputedList
+from yoke_server.kinds.guards import GuardList
 from yoke_server.kinds.inputs.grid import Grid
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.spec import SpecField
@@ -44,7 +45,7 @@ class Project(models.Model):
 
 
 class Setup(models.Model):
-    """Channels, rates, specimen, motion and stops of one test, as they are now.
+    """Channels, rates, specimen, motion, stops and guards of one test, as they are now.
 
     ``version`` is the number of its newest revision.
     """
@@ -60,6 +61,7 @@ class Setup(models.Model):
     piece: SpecimenSpec = SpecField(SpecimenSpec)  # type: ignore[assignment]
     motion: MotionSpec = SpecField(MotionSpec)  # type: ignore[assignment]
     stops: StopList = SpecField(StopList, default=list)  # type: ignore[assignment]
+    guards: GuardList = SpecField(GuardList, default=list)  # type: ignore[assignment]
     computed: ComputedList = SpecField(ComputedList, default=list)  # type: ignore[assignment]
 
 

@@ -6,6 +6,7 @@ from ninja import Schema
 
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Body, Id, Text, unset
+from yoke_server.kinds.guards import GuardList
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.stops import StopList
@@ -62,6 +63,7 @@ class SetupChange(SpecimenChange):
     run_name_pattern: Annotated[str, Text(1, 60)] = unset()
     motion: MotionSpec = unset()
     stops: StopList = unset()
+    guards: GuardList = unset()
 
 
 class Undone(Schema):

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from yoke_core.errors import SignalError
 
 from yoke_server.kinds.chain import stateful_steps
+from yoke_server.kinds.guards.base import Guard
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.motions.base import Motion
 from yoke_server.kinds.stops.base import Stop
@@ -50,6 +51,10 @@ class WatchedSetup:
     @property
     def stops(self) -> list[Stop]:
         return self.setup.stops
+
+    @property
+    def guards(self) -> list[Guard]:
+        return self.setup.guards
 
     def channel(self, quantity: str) -> FrozenChannel | None:
         """The first channel that measures ``quantity``; None where none does."""

@@ -50,6 +50,23 @@ class LoadFrame:
         forces = f"{lowest_n:.6g},{highest_n:.6g}"
         self._link.command(f'MOTion:SINE {forces},{frequency_hz:.6g},"{motion_id}"')
 
+    def force_to(self, motion_id: str, rate_n_s: float, force_n: float) -> None:
+        """To a force, where it stays; refused likewise."""
+        self._link.command(f'MOTion:LOAD {rate_n_s:.6g},{force_n:.6g},"{motion_id}"')
+
+    def force_wave(
+        self,
+        motion_id: str,
+        shape: str,
+        lowest_n: float,
+        highest_n: float,
+        frequency_hz: float,
+        cycles: int,
+    ) -> None:
+        """So many cycles between two forces, then it stays at their middle; refused likewise."""
+        numbers = f"{lowest_n:.6g},{highest_n:.6g},{frequency_hz:.6g},{cycles}"
+        self._link.command(f'MOTion:WAVE {shape.upper()},{numbers},"{motion_id}"')
+
     def stop(self) -> None:
         """Stand still; returns when the frame has confirmed it."""
         self._link.command("MOTion:STOP")

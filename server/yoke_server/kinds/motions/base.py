@@ -1,11 +1,11 @@
 """The protocol of motions. Pulling is positive."""
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, ClassVar
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, ClassVar, Protocol
 
 from yoke_server.bench.drivers.base import Capability
-from yoke_server.common.http import fields
-from yoke_server.kinds.actions import Action
+from yoke_server.kinds.actions import Action, LegProgress
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.spec import Spec
@@ -13,8 +13,19 @@ from yoke_server.kinds.spec import Spec
 if TYPE_CHECKING:
     from yoke_server.kinds.stops.conditions import StopCondition
 
-Force = Annotated[float, fields.between(-1e6, 1e6)]  # N
-FORCE = frozenset({Capability.MOVES, Capability.CONTROLS_FORCE})
+
+class Part(Protocol):
+    """One part of a motion, as the recorder carries it out; see `kinds.legs.base.Leg`."""
+
+    @property
+    def needs(self) -> frozenset[Capability]: ...
+    @property
+    def sentence(self) -> str: ...
+    @property
+    def levels(self) -> tuple[float, float] | None: ...
+    def begin(self, name: str, before: LegProgress) -> Action | None: ...
+    def is_over(self, progress: LegProgress) -> bool: ...
+    def back_to(self, rounds: int) -> int | None: ...
 
 
 class Motion(Spec):
@@ -39,6 +50,11 @@ class Motion(Spec):
         """Start the motion through a driver, under a name."""
         raise NotImplementedError
 
+    @property
+    def parts(self) -> "Sequence[Part]":
+        """What it consists of, one after the other: itself, unless it is a programme."""
+        return (WholeMotion(self),) if self.moves else ()
+
     def lacks(self, setup: MeasuringSetup) -> list[Lack]:
         """Why its `conditions` could not be looked at."""
         return []
@@ -46,3 +62,28 @@ class Motion(Spec):
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
         """What is watched for in the samples of a run with it, beside the run's stop conditions."""
         return ()
+
+
+@dataclass(frozen=True, slots=True)
+class WholeMotion:
+    """A motion that is no programme, as its only part."""
+
+    motion: Motion
+    levels: tuple[float, float] | None = None
+
+    @property
+    def needs(self) -> frozenset[Capability]:
+        return self.motion.needs
+
+    @property
+    def sentence(self) -> str:
+        return self.motion.sentence
+
+    def begin(self, name: str, before: LegProgress) -> Action:
+        return self.motion.begin(name)
+
+    def is_over(self, progress: LegProgress) -> bool:
+        return progress.has_arrived
+
+    def back_to(self, rounds: int) -> int | None:
+        return None

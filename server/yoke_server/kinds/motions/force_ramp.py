@@ -1,8 +1,8 @@
 from typing import Annotated, ClassVar, Literal
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.actions import Action
-from yoke_server.kinds.motions.base import FORCE, Force, Motion
+from yoke_server.kinds.actions import FORCE, Action, Force
+from yoke_server.kinds.motions.base import Motion
 
 
 class ForceRamp(Motion):

@@ -5,10 +5,10 @@ from pydantic import ValidationInfo, field_validator
 from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.actions import Action
+from yoke_server.kinds.actions import FORCE, Action, Force
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
-from yoke_server.kinds.motions.base import FORCE, Force, Motion
+from yoke_server.kinds.motions.base import Motion
 
 if TYPE_CHECKING:
     from yoke_server.kinds.stops.conditions import StopCondition

@@ -3,12 +3,29 @@
 from yoke_server.bench.orders import FindDevices, OrderSpec, TryAddress
 from yoke_server.kinds.orders.devices import Pretend, ReadSheets, WriteSheet
 from yoke_server.kinds.orders.measuring import CheckShunts, CheckWiring, MeasureAtRest
-from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, StartRun
+from yoke_server.kinds.orders.runs import (
+    EndGently,
+    GoOn,
+    HoldHere,
+    MarkRun,
+    PauseRun,
+    ReleaseStop,
+    ResetPeaks,
+    ReturnHome,
+    SkipLeg,
+    StartRun,
+)
 
 ORDERS: tuple[type[OrderSpec], ...] = (
     FindDevices,
     TryAddress,
     StartRun,
+    MarkRun,
+    PauseRun,
+    GoOn,
+    HoldHere,
+    SkipLeg,
+    EndGently,
     ReturnHome,
     ReleaseStop,
     ResetPeaks,

@@ -29,6 +29,52 @@ class StartRun(OrderSpec):
         return self.revision
 
 
+class OfRun(OrderSpec):
+    """An order about the run that is recorded; ``operator`` is the number of a person."""
+
+    is_taken_in_run: ClassVar = True
+
+    run: int
+    operator: int | None = None
+
+
+class MarkRun(OfRun):
+    """Name this instant."""
+
+    kind: Literal["mark"] = "mark"
+    text: str
+
+
+class PauseRun(OfRun):
+    """Have nothing move, and keep no samples until the run is to go on."""
+
+    kind: Literal["pause"] = "pause"
+
+
+class GoOn(OfRun):
+    """End a pause, resume what is held, or say that what a leg waits for is done."""
+
+    kind: Literal["go_on"] = "go_on"
+
+
+class HoldHere(OfRun):
+    """Have what moves stand; samples are kept."""
+
+    kind: Literal["hold"] = "hold"
+
+
+class SkipLeg(OfRun):
+    """Go to the next leg of the programme."""
+
+    kind: Literal["skip"] = "skip"
+
+
+class EndGently(OfRun):
+    """Go to no load at the programme's own rate; then it is over."""
+
+    kind: Literal["unload"] = "unload"
+
+
 class ReturnHome(OrderSpec):
     """Drive the actuator home."""
 

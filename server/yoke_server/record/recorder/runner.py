@@ -18,7 +18,18 @@ from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.kinds.orders.devices import Pretend, ReadSheets, WriteSheet
 from yoke_server.kinds.orders.measuring import CheckShunts, CheckWiring, MeasureAtRest
-from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, StartRun
+from yoke_server.kinds.orders.runs import (
+    EndGently,
+    GoOn,
+    HoldHere,
+    MarkRun,
+    PauseRun,
+    ReleaseStop,
+    ResetPeaks,
+    ReturnHome,
+    SkipLeg,
+    StartRun,
+)
 from yoke_server.live.protocol import BenchState, Phase
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.control import device_commands
@@ -94,6 +105,12 @@ class BenchRecorder:
         }
         self._orders: dict[type[OrderSpec], Callable[[Any], None]] = {
             StartRun: self.starter.start,
+            MarkRun: self.run.mark,
+            PauseRun: self.run.pause,
+            GoOn: self.run.go_on,
+            HoldHere: self.run.hold,
+            SkipLeg: self.run.skip,
+            EndGently: self.run.unload,
             ReturnHome: self._return,
             ReleaseStop: self._release,
             MeasureAtRest: self.zeroing.measure,

@@ -10,6 +10,7 @@ from yoke_server.common.http.fields import Text, comparison_key
 from yoke_server.common.http.problems import Problem, from_validation
 from yoke_server.common.units import UNITS, is_unit_of, units_of
 from yoke_server.kinds.computed import ComputedList
+from yoke_server.kinds.guards import GuardList
 from yoke_server.kinds.stops import StopList
 from yoke_server.setups.conditioning import check_rate
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
@@ -20,6 +21,7 @@ MAX_CHANNELS = 512
 OF_SETUP: dict[str, TypeAdapter[Any]] = {
     "run_name_pattern": TypeAdapter(Annotated[str, Text(1, 60)]),
     "stops": TypeAdapter(StopList),
+    "guards": TypeAdapter(GuardList),
     "computed": TypeAdapter(ComputedList),
     "channels": TypeAdapter(Annotated[list[Any], Field(max_length=MAX_CHANNELS)]),
 }

@@ -3,6 +3,7 @@
 import logging
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 from typing import NamedTuple, Protocol
 
 from yoke_server.bench.drivers.base import Capability, FrameState
@@ -45,6 +46,18 @@ class BenchActuator:
     @property
     def is_home(self) -> bool:
         return self.state is not None and abs(self.state.position_m) <= AWAY_M
+
+
+@dataclass(frozen=True, slots=True)
+class Authority:
+    """By what something moves: when a person asked for it, and until when that holds.
+
+    requested_at : by the database's clock; a stop that came later revokes it
+    deadline : monotonic; later it must not begin
+    """
+
+    requested_at: datetime
+    deadline: float
 
 
 class ActuatorsState(NamedTuple):
@@ -110,7 +123,7 @@ class Actuators:
 
     def require_ready(self, motion: MotionSpec) -> BenchActuator:
         """The actuator for a setup's motion; raises Refused unless it may begin now."""
-        actuator = self._fit_for(motion)
+        actuator = self._fit_for(motion.needs)
         if actuator.state is None:
             raise Refused(f"{actuator.label} is not linked.", "Link it, then try again.")
         if actuator.state.moving or self.permits.motion_of(actuator.label):
@@ -122,9 +135,9 @@ class Actuators:
             raise Refused("An emergency stop is in force.", "Release it, then try again.")
         return actuator
 
-    def _fit_for(self, motion: MotionSpec) -> BenchActuator:
+    def _fit_for(self, needs: frozenset[Capability]) -> BenchActuator:
         for label in sorted(self._actuators):
-            if motion.needs <= self._actuators[label].able:
+            if needs <= self._actuators[label].able:
                 return self._actuators[label]
         if self._actuators:
             raise Refused("No actuator of this bench can do this motion.", "Choose another.")
@@ -136,12 +149,29 @@ class Actuators:
         if not self._hears_stops():
             raise Refused("No stop can be heard just now.", "Try again in a second.")
 
-    def begin_run(
-        self, order: OrderIn[OrderSpec], motion: MotionSpec, why_unseen: Callable[[], str]
+    def begin_part(
+        self,
+        authority: Authority,
+        needs: frozenset[Capability],
+        name: str,
+        action: Action,
+        why_unseen: Callable[[], str],
     ) -> None:
-        """Begin a setup's motion for a run that is recorded. Raises Refused unless it may."""
-        actuator = self.require_ready(motion)
-        self._begin(actuator, order, motion.begin(order.key), IN_RUN, why_unseen)
+        """Begin a part of a run's motion. Raises Refused unless it may."""
+        actuator = self._fit_for(needs)
+        if actuator.state is None:
+            raise Refused(f"{actuator.label} is not linked.", "Link it, then try again.")
+        if why := why_unseen():
+            raise Refused(f"Nothing moves unseen: {why}.", "Try again once it is seen.")
+        self._require_written()
+        if self.permits.latch:
+            raise Refused("An emergency stop is in force.", "Release it, then try again.")
+        self._begin(actuator, authority, name, action, IN_RUN, why_unseen)
+
+    def is_permitted(self, name: str) -> bool:
+        """Whether a motion that was begun under this name may go on."""
+        found = [self.permits.motion_of(label) for label in list(self._actuators)]
+        return any(m and m.permit.motion_id == name for m in found)
 
     def go_home(self, order: OrderIn[OrderSpec]) -> None:
         """Raises Refused unless it may."""
@@ -149,19 +179,23 @@ class Actuators:
         if actuator is None or actuator.state is None:
             raise Refused("The actuator is not linked.", "Link it, then try again.")
         self._require_written()
-        self._begin(actuator, order, lambda d: d.go_home(order.key), RETURNS, lambda: "")
+        authority = Authority(order.requested_at, order.deadline)
+        self._begin(
+            actuator, authority, order.key, lambda d: d.go_home(order.key), RETURNS, lambda: ""
+        )
 
     def _begin(
         self,
         actuator: BenchActuator,
-        order: OrderIn[OrderSpec],
+        authority: Authority,
+        name: str,
         action: Action,
         phases: frozenset[Phase],
         why_unseen: Callable[[], str],
     ) -> None:
-        permit = Permit(order.key, self._monotonic())
+        permit = Permit(name, self._monotonic())
         motion = Motion(actuator.label, permit, phases, why_unseen)
-        self.permits.grant(motion, order.requested_at, order.deadline)
+        self.permits.grant(motion, authority.requested_at, authority.deadline)
         self.stopped_because = ""
         actuator.port.begin(permit, action)
 

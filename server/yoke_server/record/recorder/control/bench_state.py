@@ -3,7 +3,7 @@
 import math
 from typing import Any
 
-from yoke_server.live.protocol import BenchState, DeviceState
+from yoke_server.live.protocol import BenchState, DeviceState, ProgrammeShown
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.control.recording import Recording
@@ -29,8 +29,27 @@ def bench_state(context: BenchContext, recording: Recording | None) -> BenchStat
             *(d.frames.layout for d in devices),
             *(d.late.layout for d in devices if d.late.keys),
         ],
+        paused=recording.paused if recording else "",
+        programme=_programme(recording),
+        tripped=recording.guards.tripped if recording else [],
         **_cycles(recording),
         **actuators._asdict(),
+    )
+
+
+def _programme(recording: Recording | None) -> ProgrammeShown | None:
+    programme = recording.programme if recording else None
+    if programme is None:
+        return None
+    part, progress = programme.part, programme.progress
+    return ProgrammeShown(
+        leg=programme.state.leg + 1,
+        legs=len(programme.parts),
+        words=part.sentence if part else "",
+        held=programme.state.held,
+        waits=programme.waits,
+        seconds=round(progress.passed_s, 1),
+        cycles=progress.cycles,
     )
 
 

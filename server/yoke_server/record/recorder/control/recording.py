@@ -5,10 +5,12 @@ from collections.abc import Callable
 from yoke_core.fatigue.cycle_meter import CycleMeter
 
 from yoke_server.bench.drivers.base import FrameState
+from yoke_server.record.recorder.control.programme import ARRIVED, ProgrammeRunner
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model.progress import RunProgress, progress_json
 from yoke_server.record.recorder.storage.work import Closed
 from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
+from yoke_server.record.recorder.stream.guards import Guards, Trip
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.stop_conditions import TAIL, stop_conditions_of
 from yoke_server.setups.document import FrozenSetup
@@ -23,6 +25,7 @@ class Recording:
     """Everything of a run that lives while it records.
 
     on_done : called once, with why, as soon as the run is to end or cannot go on
+    on_trip : called with each guard that trips
     """
 
     def __init__(
@@ -33,6 +36,7 @@ class Recording:
         start_ns: int,
         bench_ns: Callable[[], int],
         on_done: Callable[[str], None],
+        on_trip: Callable[[Trip], None],
     ) -> None:
         self.run_id = run_id
         self.name = name
@@ -41,17 +45,25 @@ class Recording:
         self.tracks: dict[str, Track] = {}
         self.triggered = ""  # what ends the run, once it has happened
         self.fault = ""  # why it cannot go on
-        self.motion_id = ""  # of the motion that this run ordered, if it did
+        self.programme: ProgrammeRunner | None = None  # once something has been begun
+        self.paused = ""  # why no samples are kept at present
+        self._paused_ns = 0  # in pauses that are over
+        self._pause_began_ns = 0
         self._tail_until_ns = 0
         self._bench_ns = bench_ns
         self._on_done = on_done
+        self._on_trip = on_trip
         self._last: dict[str, PositionedBlock] = {}  # that was looked at, by device
         self._conditions = stop_conditions_of(setup)
+        self.guards = Guards(setup)
 
     @property
     def elapsed_s(self) -> float:
-        """Bench seconds since the first sample."""
-        return max(0.0, (self._bench_ns() - self.start_ns) * 1e-9)
+        """Bench seconds since the first sample, without pauses."""
+        paused_ns = self._paused_ns
+        if self.paused:
+            paused_ns += self._bench_ns() - self._pause_began_ns
+        return max(0.0, (self._bench_ns() - self.start_ns - paused_ns) * 1e-9)
 
     @property
     def is_over(self) -> bool:
@@ -65,7 +77,7 @@ class Recording:
     @property
     def watched_devices(self) -> set[str]:
         """Devices without whose samples nothing may move."""
-        return self._conditions.devices or set(self.tracks)
+        return self._conditions.devices | self.guards.devices or set(self.tracks)
 
     @property
     def cycles(self) -> CycleMeter | None:
@@ -82,25 +94,50 @@ class Recording:
         conditions = self._conditions
         follows = placed.continues(self._last.get(device))
         self._last[device] = placed.bare()
-        for condition in conditions.samples + (conditions.moving if self.motion_id else []):
+        for trip in self.guards.look(device, placed.summary, follows):
+            self._on_trip(trip)
+        if self.paused:
+            return ""
+        for condition in conditions.samples + (conditions.moving if self.programme else []):
             if condition.device == device and condition.is_met(placed.summary, follows):
-                self._trigger(condition.words)
+                self.trigger(condition.words)
         states = conditions.state_of(device)
         return progress_json(device, states, self.triggered) if states or self.triggered else ""
 
     def look_at_time(self) -> None:
         seconds = self._conditions.seconds
         if seconds is not None and self.elapsed_s >= seconds:
-            self._trigger(f"The {seconds:g} s are over")
+            self.trigger(f"The {seconds:g} s are over")
 
     def look_at_actuator(self, state: FrameState) -> None:
-        """One that stands at the end of this run's motion, or at a limit, may end the run."""
-        if not self._conditions.motion_end or state.moving or state.motion_id != self.motion_id:
-            return
-        if self.motion_id and (words := STOOD.get(state.cause)):
-            self._trigger(words)
+        """One that stands has done its part, or was stopped; see `ProgrammeRunner`."""
+        if self.programme and not self.triggered:
+            self.programme.look_at_actuator(state)
+            self._look_at_programme()
 
-    def _trigger(self, words: str) -> None:
+    def _look_at_programme(self) -> None:
+        """A programme that is over, or stands at a limit of the actuator's, may end the run."""
+        programme = self.programme
+        if programme is None or not self._conditions.motion_end:
+            return
+        cause = ARRIVED if programme.is_over else programme.stood
+        if words := STOOD.get(cause):
+            self.trigger(words)
+
+    def pause(self, why: str, now_ns: int) -> None:
+        """Keep no samples from now on."""
+        self.paused, self._pause_began_ns = why, now_ns
+        for track in self.tracks.values():
+            track.paused = True
+
+    def go_on(self, now_ns: int) -> None:
+        """Keep samples again; they begin a segment of their own."""
+        self._paused_ns += now_ns - self._pause_began_ns
+        self.paused = ""
+        for track in self.tracks.values():
+            track.paused = False
+
+    def trigger(self, words: str) -> None:
         """Only the first counts."""
         if self.triggered:
             return
@@ -115,6 +152,9 @@ class Recording:
 
     def tick(self) -> None:
         self.look_at_time()
+        if self.programme and not self.triggered:
+            self.programme.tick()
+            self._look_at_programme()
         for track in self.tracks.values():
             track.writer.tick()
 

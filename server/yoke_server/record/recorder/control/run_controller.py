@@ -1,27 +1,47 @@
 """The run that is being recorded, from its first block until its end is in the database."""
 
+import json
 import logging
 from collections.abc import Mapping
+from dataclasses import asdict
+from uuid import uuid4
 
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
+from yoke_server.kinds.guards.base import GuardAction
+from yoke_server.kinds.orders.runs import EndGently, GoOn, HoldHere, MarkRun, PauseRun, SkipLeg
 from yoke_server.live.protocol import Phase
-from yoke_server.record.models import RunState
+from yoke_server.record.models import MarkerKind, RunState
 from yoke_server.record.readings.live import live_nodes
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import conditioning
+from yoke_server.record.recorder.control.programme import ProgrammeRunner
 from yoke_server.record.recorder.control.recording import Recording
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
-from yoke_server.record.recorder.model.progress import Place, ResumedStream
-from yoke_server.record.recorder.storage.work import Close
+from yoke_server.record.recorder.model.phases import Refused
+from yoke_server.record.recorder.model.progress import (
+    PAUSED,
+    PROGRAMME,
+    Place,
+    ProgrammeState,
+    ResumedStream,
+)
+from yoke_server.record.recorder.storage.work import Close, Mark
 from yoke_server.record.recorder.stream.computed_writer import ComputedWriter
+from yoke_server.record.recorder.stream.guards import Trip
 from yoke_server.record.recorder.stream.writer import StreamWriter
 from yoke_server.record.runs import sample_bytes_of
 from yoke_server.setups.document import FrozenSetup
 
 log = logging.getLogger(__name__)
 
+PAUSED_WORDS = "Paused"
+DONE_ON_TRIP = {
+    GuardAction.WARN: "warned",
+    GuardAction.STOP: "the run ends",
+    GuardAction.HOLD: "held",
+}
 PATIENCE = 60.0  # s that all devices may be away before a run is ended
 ROOM = 256 << 20  # bytes that the writer must still take for computed samples to be kept too
 UNSEEN = 1.0  # s that the newest sample of a watched device may be old while something moves
@@ -41,7 +61,7 @@ class RunController:
         """A run is in the database: its samples are kept from now on."""
         context = self._context
         self.recording = Recording(
-            run_id, name, setup, start_ns, context.clock.bench_ns, self._stop_motion
+            run_id, name, setup, start_ns, context.clock.bench_ns, self._stop_motion, self._on_trip
         )
         context.enter(Phase.RECORDING)
         return self.recording
@@ -110,6 +130,10 @@ class RunController:
         log.warning("Going on with %s", event.run_name)
         recording = self.record(event.run_id, event.run_name, event.setup, event.start_ns)
         recording.resume(event.progress)
+        if event.progress.programme:
+            recording.programme = self._programme(recording, event.progress.programme)
+        if event.progress.paused:
+            recording.pause(event.progress.paused, self._context.clock.bench_ns())
         for label, stream in event.streams.items():
             if device := self._context.devices.get(label):
                 device.line.go_on_from(stream, event.setup.rates_hz[label])
@@ -147,13 +171,128 @@ class RunController:
         """Raises Refused unless it may: the check of a second ago is not enough."""
         recording = self.recording
         assert recording is not None
-        recording.motion_id = order.key
-        self._context.actuators.begin_run(order, recording.setup.motion, self._why_unseen)
+        if recording.setup.motion.moves:
+            self._context.actuators.require_ready(recording.setup.motion)
+        recording.programme = self._programme(recording)
+        recording.programme.start(order)
+
+    def _programme(
+        self, recording: Recording, state: ProgrammeState | None = None
+    ) -> ProgrammeRunner:
+        def keep(reached: ProgrammeState, words: str) -> None:
+            self._mark(MarkerKind.PROGRAMME, words, {PROGRAMME: asdict(reached)})
+
+        context = self._context
+        return ProgrammeRunner(
+            recording.setup,
+            context.actuators,
+            context.clock.bench_ns,
+            lambda: recording.cycles,
+            self._why_unseen,
+            keep,
+            state,
+        )
 
     def on_motion(self, motion_id: str, problem: str) -> None:
         """The actuator took, or refused, a motion; an earlier run's answer may come late."""
-        if self.recording and problem and self.recording.motion_id == motion_id:
+        programme = self.recording.programme if self.recording else None
+        if not problem or programme is None or programme.motion_id != motion_id:
+            return
+        if programme.state.motions == 1:
             self.end(RunState.INTERRUPTED, f"The actuator did not move: {problem}")
+        else:
+            programme.refuse(problem)
+
+    # What people have it do meanwhile, and guards
+
+    def mark(self, order: events.OrderIn[MarkRun]) -> None:
+        """A person names this instant."""
+        self._of(order.order.run)
+        self._mark(MarkerKind.PERSON, order.order.text, actor=order.order.operator, key=order.key)
+        self._context.done(order.key)
+
+    def pause(self, order: events.OrderIn[PauseRun]) -> None:
+        """Nothing moves, and no samples are kept until a person has it go on."""
+        recording = self._of(order.order.run)
+        if recording.paused:
+            raise Refused(f"{recording.name} is paused already.")
+        self._stand_still(PAUSED_WORDS)
+        recording.pause(PAUSED_WORDS, self._context.clock.bench_ns())
+        self._mark(MarkerKind.PAUSE, PAUSED_WORDS, {PAUSED: PAUSED_WORDS}, order.order.operator)
+        self._context.done(order.key)
+
+    def go_on(self, order: events.OrderIn[GoOn]) -> None:
+        """End a pause, resume what is held, or say that what a leg waits for is done."""
+        recording = self._of(order.order.run)
+        programme = recording.programme
+        waits = programme is not None and programme.waits
+        if not waits and not recording.paused:
+            raise Refused("Nothing waits for a person.")
+        if programme and waits:
+            programme.go_on(order)
+        if recording.paused:
+            recording.go_on(self._context.clock.bench_ns())
+        words = "Goes on"
+        self._mark(MarkerKind.PAUSE, words, {PAUSED: ""}, order.order.operator)
+        self._context.done(order.key)
+
+    def hold(self, order: events.OrderIn[HoldHere]) -> None:
+        """What moves stands, and samples are kept."""
+        self._programme_of(order.order.run)
+        self._stand_still("Held by a person")
+        self._context.done(order.key)
+
+    def skip(self, order: events.OrderIn[SkipLeg]) -> None:
+        self._programme_of(order.order.run).skip(order)
+        self._context.done(order.key)
+
+    def unload(self, order: events.OrderIn[EndGently]) -> None:
+        self._programme_of(order.order.run).unload(order)
+        self._context.done(order.key)
+
+    def _of(self, run_id: int) -> Recording:
+        if self.recording is None or self.recording.run_id != run_id:
+            raise Refused("That run is over.")
+        return self.recording
+
+    def _programme_of(self, run_id: int) -> ProgrammeRunner:
+        recording = self._of(run_id)
+        if recording.paused:
+            raise Refused(f"{recording.name} is paused.", "Have it go on first.")
+        if recording.programme is None:
+            raise Refused("Nothing moves in this run.")
+        return recording.programme
+
+    def _stand_still(self, why: str) -> None:
+        self._context.actuators.stop_all()
+        if self.recording and self.recording.programme:
+            self.recording.programme.hold(why)
+
+    def _on_trip(self, trip: Trip) -> None:
+        """A guard has tripped; what it was given to do is done before anything is stored."""
+        recording = self.recording
+        assert recording is not None
+        if trip.action is not GuardAction.WARN:
+            self._stand_still(trip.words)
+        if trip.action is GuardAction.STOP:
+            recording.trigger(trip.words)
+        self._mark(MarkerKind.GUARD, f"{trip.words}: {DONE_ON_TRIP[trip.action]}")
+        self._context.state_due = 0.0
+
+    def _mark(
+        self,
+        kind: MarkerKind,
+        text: str,
+        progress: dict[str, object] | None = None,
+        actor: int | None = None,
+        key: str = "",
+    ) -> None:
+        recording = self.recording
+        assert recording is not None
+        reached = json.dumps(progress) if progress else ""
+        at_ns = self._context.clock.bench_ns()
+        mark = Mark(recording.run_id, key or str(uuid4()), at_ns, kind, text, actor, reached)
+        self._context.parts.writer.put(mark)
 
     def _why_unseen(self) -> str:
         """Why nobody sees what a motion does; empty while somebody does."""

@@ -13,6 +13,7 @@ from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.model.progress import Place
 from yoke_server.record.recorder.storage.work import Begin
+from yoke_server.record.recorder.stream.guards import Guards
 from yoke_server.record.recorder.stream.stop_conditions import stop_conditions_of
 
 ARMING = 6.0  # s in which devices confirm their settings
@@ -37,11 +38,12 @@ class RunStarter:
         context.require_usable(set(wanted))
         try:
             stop_conditions_of(setup)
+            Guards(setup)
         except CoreError as error:
             hint = error.hint or "Change it under Calibrate."
             raise Refused(f"The run cannot be watched: {error}", hint) from None
-        pull = order.order.pull and setup.motion.moves
-        if pull:
+        pull = order.order.pull and bool(setup.motion.parts)
+        if pull and setup.motion.moves:
             context.actuators.require_ready(setup.motion)
         self._pending = PendingStart(order, pull, context.now + ARMING, setup, set(wanted))
         context.enter(Phase.ARMING)

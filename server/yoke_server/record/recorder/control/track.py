@@ -35,10 +35,11 @@ class Track:
         self.writer = writer
         self._look = look
         self._fault = fault
+        self.paused = False  # blocks are looked at and not kept
         self._computed = computed
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
-        return self.writer.row_position(block)
+        return None if self.paused else self.writer.row_position(block)
 
     def push_block(self, placed: PositionedBlock) -> None:
         """Look first, so that what was reached is stored with the block; what cannot be looked
@@ -46,8 +47,14 @@ class Track:
         try:
             progress = self._look(self.device, placed)
         except Exception:
-            self.writer.push_block(placed)
+            self._keep(placed, "")
             raise
+        self._keep(placed, progress)
+
+    def _keep(self, placed: PositionedBlock, progress: str) -> None:
+        if self.paused:
+            self.writer.skip_block(placed)
+            return
         self.writer.push_block(placed, progress)
         if self._computed:
             self._computed.push_block(placed)

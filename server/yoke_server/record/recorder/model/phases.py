@@ -5,7 +5,8 @@ from yoke_server.kinds.orders import ORDERS
 from yoke_server.live.protocol import Phase
 
 Orders = frozenset[type[OrderSpec]]
-OF_BENCHES: Orders = frozenset(o for o in ORDERS if not o.asks_network)
+IN_RUN: Orders = frozenset(o for o in ORDERS if o.is_taken_in_run)
+OF_BENCHES: Orders = frozenset(o for o in ORDERS if not o.asks_network) - IN_RUN
 ALWAYS: Orders = frozenset(o for o in OF_BENCHES if o.is_taken_always)
 # Orders that are taken in each phase; all others are refused with a reason.
 TAKEN: dict[Phase, Orders] = {
@@ -13,7 +14,7 @@ TAKEN: dict[Phase, Orders] = {
     Phase.IDLE: OF_BENCHES,
     Phase.ARMING: ALWAYS,
     Phase.BEGINNING: ALWAYS,
-    Phase.RECORDING: ALWAYS,
+    Phase.RECORDING: ALWAYS | IN_RUN,
     Phase.CLOSING: frozenset(),
     Phase.MEASURING: ALWAYS,
     Phase.SHUNTING: ALWAYS,

@@ -52,18 +52,46 @@ class ResumedStream:
 
 
 @dataclass(frozen=True, slots=True)
+class ProgrammeState:
+    """Where a programme is.
+
+    leg : counted from 0; as many as there are legs once it is over
+    rounds : how often each leg that repeats has gone back since its repeat began, by leg
+    passed_s, cycles : of the leg, before it was begun last
+    motions : begun so far
+    held : why it stands; empty while it goes on
+    """
+
+    leg: int = 0
+    rounds: dict[int, int] = field(default_factory=dict)
+    passed_s: float = 0.0
+    cycles: int = 0
+    motions: int = 0
+    held: str = ""
+
+    @classmethod
+    def read(cls, stored: dict[str, Any]) -> "ProgrammeState":
+        """As `asdict` made it, and JSON kept it."""
+        rounds = {int(leg): times for leg, times in stored["rounds"].items()}
+        return cls(**(stored | {"rounds": rounds}))
+
+
+@dataclass(frozen=True, slots=True)
 class RunProgress:
     """What a run has reached, as far as its samples are stored.
 
     conditions : by device, the state of each condition that looks at its samples
+    paused : why no samples are kept at present; empty while they are
     triggered : what ends the run, once it has happened
     """
 
     conditions: dict[str, list[Any]] = field(default_factory=dict)
     triggered: str = ""
+    programme: ProgrammeState | None = None
+    paused: str = ""
 
 
-TRIGGERED, OF_DEVICE = "triggered", "device "
+TRIGGERED, OF_DEVICE, PROGRAMME, PAUSED = "triggered", "device ", "programme", "paused"
 
 
 def progress_json(device: str, states: list[Any], triggered: str) -> str:
@@ -79,4 +107,10 @@ def read_progress(reached: dict[str, Any]) -> RunProgress:
         for key, states in reached.items()
         if key.startswith(OF_DEVICE)
     }
-    return RunProgress(conditions, str(reached.get(TRIGGERED, "")))
+    programme = reached.get(PROGRAMME)
+    return RunProgress(
+        conditions,
+        str(reached.get(TRIGGERED, "")),
+        ProgrammeState.read(programme) if programme else None,
+        str(reached.get(PAUSED, "")),
+    )

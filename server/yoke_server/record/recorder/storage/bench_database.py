@@ -10,7 +10,7 @@ from django.db import Error
 from yoke_server.record.recorder.model.events import Began, NotBegun
 from yoke_server.record.recorder.storage.runs import begin_run, close_run
 from yoke_server.record.recorder.storage.sessions import StoreSession
-from yoke_server.record.recorder.storage.work import Close, Plan
+from yoke_server.record.recorder.storage.work import Close, Mark, Plan
 from yoke_server.record.store import Samples, write_samples
 
 
@@ -75,6 +75,10 @@ class BenchDatabase:
 
     def begin(self, plan: Plan) -> Began | NotBegun:
         return begin_run(self._session, plan)
+
+    def mark(self, work: Mark) -> None:
+        with self._session.transaction():
+            self._session.add_mark(work)
 
     def close(self, work: Close) -> None:
         close_run(self._session, work)

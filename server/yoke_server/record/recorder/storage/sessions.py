@@ -20,7 +20,7 @@ from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.model.events import Address, Began
 from yoke_server.record.recorder.model.progress import RunProgress, StreamOrigin
 from yoke_server.record.recorder.model.segments import PlacedSegment
-from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
+from yoke_server.record.recorder.storage.work import Close, Closed, Mark, Plan, StreamPlan
 from yoke_server.record.store import Samples
 from yoke_server.setups.document import FrozenSetup
 
@@ -63,6 +63,10 @@ class RunSession(Session, Protocol):
 
     def announce_run(self, run_id: int, order_key: str) -> None:
         """Answer the order; note it in the ledger; tell the screens."""
+        ...
+
+    def add_mark(self, mark: Mark) -> None:
+        """Its marker, if it has a text, and what the run has reached; once, however often."""
         ...
 
     def lock_run(self, run_id: int) -> str | None:

@@ -1,10 +1,10 @@
-"""The writer's work items: begin a run, add samples, end a run."""
+"""The writer's work items: begin a run, add samples, mark an instant, end a run."""
 
 from dataclasses import dataclass, field
 
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
-from yoke_server.record.models import RunState
+from yoke_server.record.models import MarkerKind, RunState
 from yoke_server.record.recorder.model.progress import StreamOrigin
 from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
 from yoke_server.record.store import Samples
@@ -68,4 +68,21 @@ class Close:
     computed: list[ComputedEnd] = field(default_factory=list)
 
 
-Work = Samples | Begin | Close
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """Something happened in a run: a marker, unless ``text`` is empty, and what is reached by it.
+
+    key : by which it is written once
+    progress : as in `Samples`
+    """
+
+    run_id: int
+    key: str
+    at_ns: int
+    kind: MarkerKind
+    text: str
+    actor_id: int | None = None
+    progress: str = ""
+
+
+Work = Samples | Begin | Close | Mark

@@ -27,7 +27,7 @@ from yoke_server.record.recorder.model.events import (
     WriteRefused,
 )
 from yoke_server.record.recorder.storage.bench_database import Hold
-from yoke_server.record.recorder.storage.work import Begin, Close, Plan, Work
+from yoke_server.record.recorder.storage.work import Begin, Close, Mark, Plan, Work
 from yoke_server.record.store import RowsMissing, Samples, will_pass
 
 log = logging.getLogger(__name__)
@@ -54,6 +54,7 @@ class Database(Protocol):
     def put_on_disk(self) -> None: ...
     def begin(self, plan: Plan) -> Began | NotBegun: ...
     def close(self, work: Close) -> None: ...
+    def mark(self, work: Mark) -> None: ...
 
 
 class WrittenRows:
@@ -108,7 +109,7 @@ class Writer:
         self._max_bytes = max_bytes
         self.wake = threading.Condition()
         self._queue: deque[Work] = deque()
-        self._in_hand: list[Samples] | Begin | Close | None = None
+        self._in_hand: list[Samples] | Begin | Close | Mark | None = None
         self._taken_out = (0, 0)  # rows and bytes in hand
         self._one_by_one = False  # something in it is refused: each row by itself
         self._bytes = 0  # waiting or being written
@@ -169,7 +170,7 @@ class Writer:
         self._finished()
         return self._forget_what_is_on_disk()
 
-    def _next(self) -> "list[Samples] | Begin | Close | None":
+    def _next(self) -> "list[Samples] | Begin | Close | Mark | None":
         """What to do next: all the samples that wait before it are one thing."""
         with self.wake:
             if not self._queue:
@@ -221,12 +222,14 @@ class Writer:
             log.warning("Another recorder serves this bench; this one waits for it.")
         self.trouble = "Another recorder serves this bench."
 
-    def _do(self, work: "list[Samples] | Begin | Close") -> None:
+    def _do(self, work: "list[Samples] | Begin | Close | Mark") -> None:
         if isinstance(work, Begin):
             self._emit(self._database.begin(work.plan))
         elif isinstance(work, Close):
             self._database.close(work)
             self._emit(RunClosed(work.run_id))
+        elif isinstance(work, Mark):
+            self._database.mark(work)
         elif self._one_by_one:
             self._write_alone(work)
             self._keep_until_flushed(work)
@@ -289,7 +292,9 @@ class Writer:
         if isinstance(work, list):
             self._one_by_one = True
             return True
-        if isinstance(work, Close):
+        if isinstance(work, Mark):
+            log.error("The database refuses a marker for good: %s", why)
+        elif isinstance(work, Close):
             self._emit(RunClosed(work.run_id, why))
         elif work is not None:
             self._emit(NotBegun(work.plan.order_key, f"The database refuses the run: {why}"))

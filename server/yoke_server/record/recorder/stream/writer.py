@@ -52,6 +52,7 @@ class StreamWriter:
         self._first_ns = 0  # device time of the first of them
         self._segments: list[SegmentValues] = []
         self._progress = ""
+        self._skipped = False  # blocks that were left out on purpose since the last one
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
         """Where the signals of the block that comes next may be put at once."""
@@ -63,6 +64,11 @@ class StreamWriter:
     def _buffer_for(self, block: SampleBlock) -> BlockBuffer:
         return BlockBuffer(len(self._columns), block, self._sample_bytes)
 
+    def skip_block(self, placed: PositionedBlock) -> None:
+        """Leave out the next in order, on purpose: what follows is a segment of its own."""
+        self.flush()
+        self._next, self._skipped = placed.block.sequence + 1, True
+
     def push_block(self, placed: PositionedBlock, progress: str = "") -> None:
         """The next in order.
 
@@ -70,10 +76,10 @@ class StreamWriter:
         """
         block = placed.block
         missing = block.sequence - self._next
-        if missing or placed.segment != self._segment:
+        if missing or self._skipped or placed.segment != self._segment:
             self.flush()
             self._segments.append(self._segment_row(placed, missing))
-            self._segment = placed.segment
+            self._segment, self._skipped = placed.segment, False
         if self._row and not self._row.has_room(block.samples):
             self.flush()
         row = self._row = self._row or self._buffer_for(block)
@@ -90,6 +96,8 @@ class StreamWriter:
         line = placed.segment
         if self._segment is None:
             cause = Cause.START
+        elif self._skipped:
+            cause = Cause.PAUSE
         elif missing:
             cause = Cause.GAP
         else:

@@ -1,5 +1,6 @@
 """Beginning and ending runs on PostgreSQL."""
 
+import json
 from datetime import UTC, datetime
 
 from django.db.models import Exists, OuterRef
@@ -9,12 +10,12 @@ from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.db.notify import ANSWERS, NEWS, notify
 from yoke_server.ledger.services import record
 from yoke_server.record.hooks import announce_change
-from yoke_server.record.models import Run, RunProgress, RunState, Stream
+from yoke_server.record.models import Marker, Run, RunProgress, RunState, Stream
 from yoke_server.record.readings.live import begin_computed, complete_computed, growing
 from yoke_server.record.recorder.model.events import Began
 from yoke_server.record.recorder.storage.postgres.session import PostgresSession
 from yoke_server.record.recorder.storage.postgres.stops import write_down_stop
-from yoke_server.record.recorder.storage.work import Close, Closed, Plan, StreamPlan
+from yoke_server.record.recorder.storage.work import Close, Closed, Mark, Plan, StreamPlan
 from yoke_server.record.runs import add_stream, create_run, next_number
 from yoke_server.record.store import add_envelope_rows
 from yoke_server.setups.models import SetupRevision
@@ -86,6 +87,25 @@ class PostgresRuns(PostgresSession):
         Order.objects.filter(pk=order_key).update(answer={"run": run_id})
         notify(ANSWERS, order=order_key)
         record(None, f"Began {run.name}")
+        notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)
+
+    def add_mark(self, mark: Mark) -> None:
+        run = Run.objects.select_for_update().get(pk=mark.run_id)
+        if mark.progress:
+            progress = RunProgress.objects.get(run=run)
+            progress.reached |= json.loads(mark.progress)
+            progress.save(update_fields=["reached"])
+        if not mark.text:
+            return
+        marker = Marker(
+            run=run,
+            key=mark.key,
+            at_ns=mark.at_ns,
+            kind=mark.kind,
+            text=mark.text[:200],
+            actor_id=mark.actor_id,
+        )
+        Marker.objects.bulk_create([marker], ignore_conflicts=True)
         notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)
 
     def lock_run(self, run_id: int) -> str | None:

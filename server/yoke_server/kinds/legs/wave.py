@@ -1,0 +1,59 @@
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field, ValidationInfo, field_validator
+from pydantic_core import PydanticCustomError
+
+from yoke_server.common.http import fields
+from yoke_server.kinds.actions import FORCE, Action, Force, LegProgress
+from yoke_server.kinds.legs.base import Leg, LegOnPaper
+
+Shape = Literal["sine", "triangle", "trapezoid"]
+
+
+class WaveLeg(Leg):
+    """So many cycles between two forces."""
+
+    needs: ClassVar = FORCE
+
+    kind: Literal["wave"] = "wave"
+    shape: Shape = "sine"
+    lowest_n: Force
+    highest_n: Force
+    frequency_hz: Annotated[float, fields.between(1e-3, 50)]
+    cycles: Annotated[int, Field(ge=1, le=10**9)]
+
+    @field_validator("highest_n")
+    @classmethod
+    def _above_lowest(cls, highest: float, info: ValidationInfo) -> Any:
+        if highest <= info.data.get("lowest_n", highest - 1):
+            raise PydanticCustomError("rule", "must lie above the lowest force")
+        return highest
+
+    @property
+    def sentence(self) -> str:
+        forces = f"{self.lowest_n:g} and {self.highest_n:g} N"
+        return f"{self.cycles} cycles between {forces}, a {self.shape} of {self.frequency_hz:g} Hz."
+
+    def on_paper(self, force: float | None) -> LegOnPaper:
+        middle = (self.lowest_n + self.highest_n) / 2
+        return LegOnPaper(
+            self.cycles / self.frequency_hz,
+            self.lowest_n,
+            self.highest_n,
+            middle,
+            self.cycles,
+            self.shape,
+        )
+
+    @property
+    def levels(self) -> tuple[float, float]:
+        return self.lowest_n, self.highest_n
+
+    def begin(self, name: str, before: LegProgress) -> Action:
+        left = max(1, self.cycles - before.cycles)
+        return lambda driver: driver.force_wave(
+            name, self.shape, self.lowest_n, self.highest_n, self.frequency_hz, left
+        )
+
+    def is_over(self, progress: LegProgress) -> bool:
+        return progress.has_arrived or progress.cycles >= self.cycles
