@@ -46,6 +46,9 @@ class StandInActuator:
     answers_s: float = 0.0  # until it answers
     loads_s: float = 1.0
     swing: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    lasts_s: float = math.inf  # that a wave swings
+    kept_n: float | None = None  # force at which it stays, once it has arrived there
+    stays: bool = False  # at the end of a ramp of force, rather than go back to none
     foreign: bool = False  # another host controls it
     _begins: tuple[float, str, str] | None = None
     _moved_to: float = 0.0
@@ -64,6 +67,7 @@ class StandInActuator:
             self._start(motion, motion_id)
 
     def _start(self, motion: str, motion_id: str) -> None:
+        self.kept_n = None
         self.motion, self.motion_id, self.cause = motion, motion_id, ""
         self.began_at = self._moved_to = self.stage.clock.now
 
@@ -83,7 +87,9 @@ class StandInActuator:
             self.position_m = max(0.0, self.position_m - 5e-3 * seconds)
             if self.position_m == 0:
                 self._hold("arrived")
-        elif self.motion == "FORCE" and now - self.began_at > 2 * self.loads_s:
+        elif self.motion in ("FORCE", "SINE") and now - self.began_at > self.lasts_s:
+            ends = {"FORCE": self.swing[1] * self.stays, "SINE": sum(self.swing[:2]) / 2}
+            self.kept_n = ends[self.motion]
             self._hold("arrived")
 
     def _hold(self, cause: str) -> None:
@@ -92,13 +98,16 @@ class StandInActuator:
     def force_at(self, time: float) -> float:
         """N; of a ramp what its travel does, else what it is told to do."""
         since = max(0.0, time - self.began_at)
+        if self.motion == "FORCE" and self.stays:
+            begin, end, _ = self.swing
+            return begin + (end - begin) * min(1.0, since / max(self.lasts_s, 1e-9))
         if self.motion == "FORCE":
             peak = self.swing[1]
             return peak * max(0.0, 1 - abs(since - self.loads_s) / self.loads_s)
         if self.motion == "SINE":
             low, high, frequency = self.swing
             return (low + high) / 2 - (high - low) / 2 * math.cos(math.tau * frequency * since)
-        return STIFFNESS * self.position_m
+        return STIFFNESS * self.position_m if self.kept_n is None else self.kept_n
 
     def leave(self, host: object) -> None:
         if self.host is host:
@@ -164,6 +173,7 @@ class StandInDriver:
     def force_ramp(self, motion_id: str, rate_n_s: float, peak_n: float) -> None:
         actuator = self._hear()
         actuator.loads_s, actuator.swing = peak_n / rate_n_s, (0.0, peak_n, 1.0)
+        actuator.lasts_s, actuator.stays = 2 * actuator.loads_s, False
         actuator.begin("FORCE", motion_id)
         self._done()
 
@@ -173,7 +183,30 @@ class StandInDriver:
         actuator = self._hear()
         if highest_n > 20e3:
             raise Refusal("force outside the force limit.")
+        actuator.swing, actuator.lasts_s = (lowest_n, highest_n, frequency_hz), math.inf
+        actuator.begin("SINE", motion_id)
+        self._done()
+
+    def force_to(self, motion_id: str, rate_n_s: float, force_n: float) -> None:
+        actuator = self._hear()
+        now = actuator.force_at(actuator.stage.clock.now)
+        actuator.swing, actuator.lasts_s = (now, force_n, 1.0), abs(force_n - now) / rate_n_s
+        actuator.stays = True
+        actuator.begin("FORCE", motion_id)
+        self._done()
+
+    def force_wave(
+        self,
+        motion_id: str,
+        shape: str,
+        lowest_n: float,
+        highest_n: float,
+        frequency_hz: float,
+        cycles: int,
+    ) -> None:
+        actuator = self._hear()
         actuator.swing = (lowest_n, highest_n, frequency_hz)
+        actuator.lasts_s = (cycles + 1) / frequency_hz
         actuator.begin("SINE", motion_id)
         self._done()
 

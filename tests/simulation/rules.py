@@ -1,5 +1,6 @@
 """What must hold whatever happens: looked at from outside, by what the stand-ins know."""
 
+import math
 from collections import defaultdict
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
@@ -9,7 +10,7 @@ from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.tension.stop import ForceDropWatch
 from yoke_server.bench.models import OrderState
 from yoke_server.live.protocol import Phase
-from yoke_server.record.models import RunState
+from yoke_server.record.models import Cause, RunState
 from yoke_server.record.recorder.model.progress import read_progress
 from yoke_server.record.recorder.stream.block_order import MAX_HELD
 from yoke_server.record.recorder.stream.stop_conditions import TAIL
@@ -36,7 +37,13 @@ GIVEN_UP_S = 4.5  # a block is not given up sooner, as long as its device may st
 QUEUE_BYTES = 8000
 
 
+MOVING_ORDERS = {"start", "go_on", "skip", "unload"}
 WAITING = (Phase.ARMING, Phase.MEASURING, Phase.SHUNTING, Phase.CHECKING)
+
+
+def ordered_by(motion_id: str) -> str:
+    """The key of the order by which a motion was begun."""
+    return motion_id.partition("/")[0]
 
 
 class Broken(AssertionError):
@@ -66,6 +73,8 @@ class Rules:
     acquisitions: dict[str, int] = field(default_factory=dict)  # of what arrived last
     anew: dict[str, float] = field(default_factory=dict)  # since when it is not the run's
     stops_at: dict[str, float] = field(default_factory=dict)  # when each was given
+    # Of each run, its pauses in true seconds: their begin, and their end.
+    pauses: dict[int, dict[float, float]] = field(default_factory=lambda: defaultdict(dict))
 
     # What it is told
 
@@ -116,27 +125,42 @@ class Rules:
                 device.trouble()  # nobody looks at what it sends
         if self.stage.server.open_runs():
             self.recording_s += seconds
+        if process and (recording := process.recorder.run.recording):
+            self._note_pauses(recording)
         if self.stage.frame.is_pulling:
             self.moving_s += seconds
 
+    def _note_pauses(self, recording: Any) -> None:
+        known = self.pauses[recording.run_id]
+        for begin, end in recording.pauses.past:
+            known[(begin - START_NS) * 1e-9] = (end - START_NS) * 1e-9
+        if recording.pauses.why:
+            known[(recording.pauses.began_ns - START_NS) * 1e-9] = math.inf
+
     def _motions_are_ordered(self) -> None:
-        """Each that began has its order, alive then, and requested after the newest stop."""
+        """Each that began has its order, alive then, and requested after the newest stop; the
+        legs after the first are by the same order, however long that takes."""
         for at, motion, name in self.stage.motions[self.seen_motions :]:
-            order = self.stage.server.orders.get(name)
-            kind = "return" if motion == "RETURN" else "start"
-            if order is None or order.kind != kind:
+            order = self.stage.server.orders.get(ordered_by(name))
+            kinds = {"return"} if motion == "RETURN" else MOVING_ORDERS
+            if order is None or order.kind not in kinds:
                 raise Broken(f"{motion} that nobody ordered")
-            if any(n == name for _, _, n in self.stage.motions[: self.seen_motions]):
+            before = [n for _, _, n in self.stage.motions[: self.seen_motions]]
+            if name in before:
                 raise Broken("one order moved the actuator twice")
-            if kind == "start" and not order.arguments["pull"]:
+            if order.kind == "start" and not order.arguments["pull"]:
                 raise Broken("a run without a motion moved the actuator")
-            self._it_may_begin(order, at)
+            is_first = not any(ordered_by(n) == ordered_by(name) for n in before)
+            self._it_may_begin(order, at, is_first)
             self.seen_motions += 1
 
-    def _it_may_begin(self, order: Any, at: float) -> None:
-        if at - order.given_at > (order.expires_at - order.requested_at).total_seconds() + 0.1:
+    def _it_may_begin(self, order: Any, at: float, is_first: bool) -> None:
+        if (
+            is_first
+            and at - order.given_at > (order.expires_at - order.requested_at).total_seconds() + 0.1
+        ):
             raise Broken("an order that is past moved the actuator")
-        if order.state == OrderState.REFUSED:
+        if is_first and order.state == OrderState.REFUSED:
             raise Broken("an order that was given up moved the actuator")
         for row in self.stage.server.stops.values():
             given = self.stage.told_at.get(row.stop.key, at)
@@ -166,7 +190,7 @@ class Rules:
         if process is None:
             return {"no recorder lives": SLACK}
         reasons = {}
-        if frame.motion_id not in stage.server.orders and not frame.lies:
+        if ordered_by(frame.motion_id) not in stage.server.orders and not frame.lies:
             reasons["nobody ordered it"] = prompt
         if process.hung:
             reasons["the recorder hangs"] = SLACK + PERMIT_S
@@ -205,8 +229,15 @@ class Rules:
 
     def _reasons_of_its_end(self, recording: Any, prompt: float) -> dict[str, float]:
         reasons = {}
+        soon = AT_ONCE if prompt == PROMPT else prompt
         if recording.triggered:
-            reasons["what ends the run was seen"] = AT_ONCE if prompt == PROMPT else prompt
+            reasons["what ends the run was seen"] = soon
+        if recording.pauses.why:
+            reasons["the run is paused"] = soon
+        if recording.programme and recording.programme.state.held:
+            reasons["the programme is held"] = soon
+        if recording.guards.tripped:
+            reasons["a guard has tripped"] = soon
         limit = recording._conditions.seconds
         if limit and recording.elapsed_s > limit:
             reasons["its time is up"] = prompt + 0.4
@@ -376,21 +407,28 @@ class Rules:
         if not found:
             return
         first = stream.place.sequence
-        absent = set(range(first, found[-1] + 1)) - set(found)
-        shown = sum(s[7] for s in stream.segments)
+        device = self.stage.devices[label]
+        made_at = {s: at for (a, s), at in device.made_at.items() if a == stream.place.acquisition}
+        paused = {s for s, at in made_at.items() if self._is_in_a_pause(run_id, at)}
+        absent = set(range(first, found[-1] + 1)) - set(found) - paused
+        shown = sum(s[7] for s in stream.segments if s[2] != Cause.PAUSE.value)
         if len(absent) != shown:
             raise Broken(f"{len(absent)} blocks of {label} are missing, {shown} are shown so")
         if found[0] < first:
             raise Broken(f"{label} has samples of before the run")
-        device = self.stage.devices[label]
         received = {s for s in self.in_run[run_id, label] if s >= first}
-        for sequence in sorted(received - set(found)):
+        for sequence in sorted(received - set(found) - paused):
             raise Broken(f"block {sequence} of {label} was received and is not stored")
         for sequence in absent:
             made = device.made_at.get((stream.place.acquisition, sequence), 0.0)
             last = device.made_at.get((stream.place.acquisition, found[-1]), 0.0)
             if device.troubled_at < made - 0.5 and last - made > GIVEN_UP_S + 2:
                 raise Broken(f"block {sequence} of {label} was given up without a reason")
+
+    def _is_in_a_pause(self, run_id: int, made: float) -> bool:
+        """Whether a block was made in a pause of its run, or near an end of one."""
+        ends = self.pauses[run_id].items()
+        return any(begin - 0.3 <= made <= end + 0.3 for begin, end in ends)
 
     def _check_times(self, label: str, stream: StreamRow, found: list[int]) -> None:
         """Samples lie where they were taken, and segments follow each other."""

@@ -13,9 +13,17 @@ from typing import TYPE_CHECKING, Any
 from unittest.mock import patch
 
 from yoke_server.bench.models import OrderState
+from yoke_server.kinds.guards.base import GuardAction
+from yoke_server.kinds.guards.outside import Outside
+from yoke_server.kinds.legs.force import ForceLeg
+from yoke_server.kinds.legs.hold import HoldLeg
+from yoke_server.kinds.legs.repeat import RepeatLeg
+from yoke_server.kinds.legs.wait import WaitLeg
+from yoke_server.kinds.legs.wave import WaveLeg
 from yoke_server.kinds.motions.force_ramp import ForceRamp
 from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.motions.no_motion import NoMotion
+from yoke_server.kinds.motions.programme import Programme
 from yoke_server.kinds.motions.ramp import PositionRamp
 from yoke_server.kinds.spec import Spec
 from yoke_server.kinds.stops.cycles_done import CyclesDone
@@ -38,7 +46,23 @@ SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become f
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
 
 SWING = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=1.0)
-PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
+LEGS = Programme(
+    legs=[
+        ForceLeg(force_n=1000.0, rate_n_s=1000.0),
+        HoldLeg(seconds=0.5),
+        WaveLeg(lowest_n=200.0, highest_n=1800.0, frequency_hz=2.0, cycles=3),
+        RepeatLeg(first=1, times=2),
+        WaitLeg(text="turn it"),
+        ForceLeg(force_n=0.0, rate_n_s=1000.0),
+    ]
+)
+FORCE = "0f3a1b7c21d9"
+HOLDS = Outside(channel=FORCE, highest=1500.0, action=GuardAction.HOLD)
+ENDS = Outside(channel=FORCE, highest=1700.0, action=GuardAction.STOP, debounce_s=0.05)
+PROGRAMMES: dict[str, tuple[Spec, list[Spec]] | tuple[Spec, list[Spec], list[Spec]]] = {
+    "legs": (LEGS, [MotionEnd()]),
+    "held legs": (LEGS, [], [HOLDS]),
+    "guarded": (SWING, [CyclesDone(cycles=30)], [ENDS]),
     "pull": (PositionRamp(speed_m_s=1.85e-4, travel_limit_m=12e-3), [ForceDrop(share=0.4)]),
     "load": (ForceRamp(peak_n=1000.0, rate_n_s=400.0), [MotionEnd()]),
     "swing": (SWING, [CyclesDone(cycles=2)]),
@@ -51,7 +75,7 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]]] = {
 PERSON: dict[str, dict[str, int]] = {
     "idle": {
         "start": 60, "start without pull": 20, "measure": 1, "shunt": 2, "check": 1,
-        "programme": 12,
+        "programme": 16,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
         "start and lose device": 1, "shunt and stop": 2, "measure and lose device": 1,
         "brief start": 5,
@@ -65,6 +89,7 @@ PERSON: dict[str, dict[str, int]] = {
     "recording": {
         "wait": 36, "break": 3, "stop": 2, "emergency": 2, "measure": 1, "start": 1, "return": 1,
         "programme": 1, "stall": 1, "stall and stop": 1, "refused stop": 1, "lose and stop": 1,
+        "pause": 3, "go on": 12, "hold": 2, "skip": 2, "unload": 1, "mark": 1,
         "another moves it": 1, "long read only": 1, "end and crash": 1,
         "stop and leave": 1, "break and wait": 1, "blind and wait": 1,
         "late and wait": 1,
@@ -348,6 +373,28 @@ class Player:
 
     def _return(self) -> None:
         self.stage.order("return")
+
+    def _of_run(self, kind: str, **more: object) -> None:
+        runs = list(self.stage.server.runs)
+        self.stage.order(kind, run=runs[-1] if runs else 1, operator=None, **more)
+
+    def _pause(self) -> None:
+        self._of_run("pause")
+
+    def _go_on(self) -> None:
+        self._of_run("go_on")
+
+    def _hold(self) -> None:
+        self._of_run("hold")
+
+    def _skip(self) -> None:
+        self._of_run("skip")
+
+    def _unload(self) -> None:
+        self._of_run("unload")
+
+    def _mark(self) -> None:
+        self._of_run("mark", text="heard something")
 
     def _measure(self) -> None:
         self.stage.order("measure", channels=CHANNELS)

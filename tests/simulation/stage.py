@@ -11,7 +11,7 @@ import json
 import random
 import uuid
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import datetime, timedelta
 from functools import cache
 from pathlib import Path
@@ -343,9 +343,10 @@ class Stage:
 
     # What a person does
 
-    def programme(self, motion: Spec, stops: list[Spec]) -> None:
-        """Another motion and other ends of a run on the bench's setup."""
-        self.put(self.server.setup.model_copy(update={"motion": motion, "stops": stops}))
+    def programme(self, motion: Spec, stops: list[Spec], guards: Sequence[Spec] = ()) -> None:
+        """Another motion, other ends and guards of a run on the bench's setup."""
+        changes = {"motion": motion, "stops": stops, "guards": list(guards)}
+        self.put(self.server.setup.model_copy(update=changes))
 
     def put(self, setup: FrozenSetup | None) -> None:
         """Another version of the setup on the bench."""

@@ -29,7 +29,7 @@ def bench_state(context: BenchContext, recording: Recording | None) -> BenchStat
             *(d.frames.layout for d in devices),
             *(d.late.layout for d in devices if d.late.keys),
         ],
-        paused=recording.paused if recording else "",
+        paused=recording.pauses.why if recording else "",
         programme=_programme(recording),
         tripped=recording.guards.tripped if recording else [],
         **_cycles(recording),

@@ -143,7 +143,8 @@ class ProgrammeRunner:
     # By itself
 
     def hold(self, why: str) -> None:
-        """It stands from now on; whoever calls has the actuator stand."""
+        """It stands from now on, and so does the actuator, whatever that says of itself."""
+        self._actuators.stop_all()
         if self.is_over or self.state.held:
             return
         now = self.progress

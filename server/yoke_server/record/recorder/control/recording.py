@@ -7,7 +7,7 @@ from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_server.bench.drivers.base import FrameState
 from yoke_server.record.recorder.control.programme import ARRIVED, ProgrammeRunner
 from yoke_server.record.recorder.control.track import Track
-from yoke_server.record.recorder.model.progress import RunProgress, progress_json
+from yoke_server.record.recorder.model.progress import Pauses, RunProgress, progress_json
 from yoke_server.record.recorder.storage.work import Closed
 from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
 from yoke_server.record.recorder.stream.guards import Guards, Trip
@@ -46,9 +46,7 @@ class Recording:
         self.triggered = ""  # what ends the run, once it has happened
         self.fault = ""  # why it cannot go on
         self.programme: ProgrammeRunner | None = None  # once something has been begun
-        self.paused = ""  # why no samples are kept at present
-        self._paused_ns = 0  # in pauses that are over
-        self._pause_began_ns = 0
+        self.pauses = Pauses()
         self._tail_until_ns = 0
         self._bench_ns = bench_ns
         self._on_done = on_done
@@ -60,10 +58,8 @@ class Recording:
     @property
     def elapsed_s(self) -> float:
         """Bench seconds since the first sample, without pauses."""
-        paused_ns = self._paused_ns
-        if self.paused:
-            paused_ns += self._bench_ns() - self._pause_began_ns
-        return max(0.0, (self._bench_ns() - self.start_ns - paused_ns) * 1e-9)
+        now_ns = self._bench_ns()
+        return max(0.0, (now_ns - self.start_ns - self.pauses.took_ns(now_ns)) * 1e-9)
 
     @property
     def is_over(self) -> bool:
@@ -88,6 +84,7 @@ class Recording:
         """Go on from what was reached; what had ended the run ends it now."""
         self._conditions.resume(progress.conditions)
         self.triggered = progress.triggered
+        self.pauses = progress.pauses
 
     def look(self, device: str, placed: PositionedBlock) -> str:
         """See whether a block, the next of its device, ends the run; gives what is reached."""
@@ -96,7 +93,7 @@ class Recording:
         self._last[device] = placed.bare()
         for trip in self.guards.look(device, placed.summary, follows):
             self._on_trip(trip)
-        if self.paused:
+        if self.is_left_out(placed):
             return ""
         for condition in conditions.samples + (conditions.moving if self.programme else []):
             if condition.device == device and condition.is_met(placed.summary, follows):
@@ -124,18 +121,9 @@ class Recording:
         if words := STOOD.get(cause):
             self.trigger(words)
 
-    def pause(self, why: str, now_ns: int) -> None:
-        """Keep no samples from now on."""
-        self.paused, self._pause_began_ns = why, now_ns
-        for track in self.tracks.values():
-            track.paused = True
-
-    def go_on(self, now_ns: int) -> None:
-        """Keep samples again; they begin a segment of their own."""
-        self._paused_ns += now_ns - self._pause_began_ns
-        self.paused = ""
-        for track in self.tracks.values():
-            track.paused = False
+    def is_left_out(self, placed: PositionedBlock) -> bool:
+        """Whether a block was taken in a pause; one that comes late may be of before it."""
+        return self.pauses.covers(placed.begin_ns)
 
     def trigger(self, words: str) -> None:
         """Only the first counts."""

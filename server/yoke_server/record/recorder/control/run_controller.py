@@ -21,7 +21,7 @@ from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.model.progress import (
-    PAUSED,
+    PAUSES,
     PROGRAMME,
     Place,
     ProgrammeState,
@@ -100,6 +100,7 @@ class RunController:
             writer,
             recording.look,
             recording.fail,
+            recording.is_left_out,
             self._computed_writer(recording, label, computed or {}),
         )
         recording.tracks[label] = track
@@ -132,8 +133,6 @@ class RunController:
         recording.resume(event.progress)
         if event.progress.programme:
             recording.programme = self._programme(recording, event.progress.programme)
-        if event.progress.paused:
-            recording.pause(event.progress.paused, self._context.clock.bench_ns())
         for label, stream in event.streams.items():
             if device := self._context.devices.get(label):
                 device.line.go_on_from(stream, event.setup.rates_hz[label])
@@ -214,11 +213,11 @@ class RunController:
     def pause(self, order: events.OrderIn[PauseRun]) -> None:
         """Nothing moves, and no samples are kept until a person has it go on."""
         recording = self._of(order.order.run)
-        if recording.paused:
+        if recording.pauses.why:
             raise Refused(f"{recording.name} is paused already.")
         self._stand_still(PAUSED_WORDS)
-        recording.pause(PAUSED_WORDS, self._context.clock.bench_ns())
-        self._mark(MarkerKind.PAUSE, PAUSED_WORDS, {PAUSED: PAUSED_WORDS}, order.order.operator)
+        recording.pauses = recording.pauses.begin(PAUSED_WORDS, self._context.clock.bench_ns())
+        self._mark_pause(PAUSED_WORDS, order.order.operator)
         self._context.done(order.key)
 
     def go_on(self, order: events.OrderIn[GoOn]) -> None:
@@ -226,14 +225,13 @@ class RunController:
         recording = self._of(order.order.run)
         programme = recording.programme
         waits = programme is not None and programme.waits
-        if not waits and not recording.paused:
+        if not waits and not recording.pauses.why:
             raise Refused("Nothing waits for a person.")
         if programme and waits:
             programme.go_on(order)
-        if recording.paused:
-            recording.go_on(self._context.clock.bench_ns())
-        words = "Goes on"
-        self._mark(MarkerKind.PAUSE, words, {PAUSED: ""}, order.order.operator)
+        if recording.pauses.why:
+            recording.pauses = recording.pauses.end(self._context.clock.bench_ns())
+        self._mark_pause("Goes on", order.order.operator)
         self._context.done(order.key)
 
     def hold(self, order: events.OrderIn[HoldHere]) -> None:
@@ -257,7 +255,7 @@ class RunController:
 
     def _programme_of(self, run_id: int) -> ProgrammeRunner:
         recording = self._of(run_id)
-        if recording.paused:
+        if recording.pauses.why:
             raise Refused(f"{recording.name} is paused.", "Have it go on first.")
         if recording.programme is None:
             raise Refused("Nothing moves in this run.")
@@ -278,6 +276,10 @@ class RunController:
             recording.trigger(trip.words)
         self._mark(MarkerKind.GUARD, f"{trip.words}: {DONE_ON_TRIP[trip.action]}")
         self._context.state_due = 0.0
+
+    def _mark_pause(self, words: str, actor: int | None) -> None:
+        assert self.recording is not None
+        self._mark(MarkerKind.PAUSE, words, {PAUSES: asdict(self.recording.pauses)}, actor)
 
     def _mark(
         self,

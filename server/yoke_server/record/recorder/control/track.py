@@ -17,6 +17,7 @@ class Track:
 
     look(device, block) : gives what the run has reached with it, as JSON
     fault(device, why) : keeping is over; the run must end
+    is_left_out(block) : whether it is of a pause, so that it is not kept
     """
 
     keeps_samples = True
@@ -28,6 +29,7 @@ class Track:
         writer: StreamWriter,
         look: Callable[[str, PositionedBlock], str],
         fault: Callable[[str, str], None],
+        is_left_out: Callable[[PositionedBlock], bool],
         computed: ComputedWriter | None = None,
     ) -> None:
         self.device = device
@@ -35,11 +37,11 @@ class Track:
         self.writer = writer
         self._look = look
         self._fault = fault
-        self.paused = False  # blocks are looked at and not kept
+        self._is_left_out = is_left_out
         self._computed = computed
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
-        return None if self.paused else self.writer.row_position(block)
+        return self.writer.row_position(block)
 
     def push_block(self, placed: PositionedBlock) -> None:
         """Look first, so that what was reached is stored with the block; what cannot be looked
@@ -52,7 +54,7 @@ class Track:
         self._keep(placed, progress)
 
     def _keep(self, placed: PositionedBlock, progress: str) -> None:
-        if self.paused:
+        if self._is_left_out(placed):
             self.writer.skip_block(placed)
             return
         self.writer.push_block(placed, progress)

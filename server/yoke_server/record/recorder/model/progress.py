@@ -1,11 +1,13 @@
 """Progress of a run and its streams, from which a restarted recorder continues."""
 
 import json
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.recorder.model.segments import PlacedSegment
+
+MAX_PAUSES = 8  # that are remembered
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,21 +79,58 @@ class ProgrammeState:
 
 
 @dataclass(frozen=True, slots=True)
+class Pauses:
+    """When no samples are kept, in bench time, ns.
+
+    why : of the one that goes on; empty while samples are kept
+    began_ns : when that one began
+    past : the newest of those that are over, from and to; a block that comes late may be of one
+    passed_ns : how long all that are over took
+    """
+
+    why: str = ""
+    began_ns: int = 0
+    past: tuple[tuple[int, int], ...] = ()
+    passed_ns: int = 0
+
+    def begin(self, why: str, now_ns: int) -> "Pauses":
+        return replace(self, why=why, began_ns=now_ns)
+
+    def end(self, now_ns: int) -> "Pauses":
+        past = (*self.past, (self.began_ns, now_ns))[-MAX_PAUSES:]
+        return Pauses("", 0, past, self.passed_ns + now_ns - self.began_ns)
+
+    def covers(self, at_ns: int) -> bool:
+        if self.why and at_ns >= self.began_ns:
+            return True
+        return any(begin <= at_ns < end for begin, end in self.past)
+
+    def took_ns(self, now_ns: int) -> int:
+        """All of them until now."""
+        return self.passed_ns + (now_ns - self.began_ns if self.why else 0)
+
+    @classmethod
+    def read(cls, stored: dict[str, Any]) -> "Pauses":
+        """As `asdict` made it, and JSON kept it."""
+        past = tuple((int(begin), int(end)) for begin, end in stored["past"])
+        return cls(**(stored | {"past": past}))
+
+
+@dataclass(frozen=True, slots=True)
 class RunProgress:
     """What a run has reached, as far as its samples are stored.
 
     conditions : by device, the state of each condition that looks at its samples
-    paused : why no samples are kept at present; empty while they are
     triggered : what ends the run, once it has happened
     """
 
     conditions: dict[str, list[Any]] = field(default_factory=dict)
     triggered: str = ""
     programme: ProgrammeState | None = None
-    paused: str = ""
+    pauses: Pauses = field(default_factory=Pauses)
 
 
-TRIGGERED, OF_DEVICE, PROGRAMME, PAUSED = "triggered", "device ", "programme", "paused"
+TRIGGERED, OF_DEVICE, PROGRAMME, PAUSES = "triggered", "device ", "programme", "pauses"
 
 
 def progress_json(device: str, states: list[Any], triggered: str) -> str:
@@ -112,5 +151,5 @@ def read_progress(reached: dict[str, Any]) -> RunProgress:
         conditions,
         str(reached.get(TRIGGERED, "")),
         ProgrammeState.read(programme) if programme else None,
-        str(reached.get(PAUSED, "")),
+        Pauses.read(reached[PAUSES]) if PAUSES in reached else Pauses(),
     )
