@@ -25,7 +25,9 @@ FORCE = "0f3a1b7c21d9"  # the key of F, on A1
 SINE = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
 
 
-def begun(motion=None, stops=(), force=None, pull=True, steps=(), computed=(), **frame):
+def begun(
+    motion=None, stops=(), force=None, pull=True, steps=(), computed=(), guards=(), **frame
+):
     """A run under way with other motion and stops than the coupon's, on such a frame.
 
     steps : of the force's reading
@@ -35,7 +37,12 @@ def begun(motion=None, stops=(), force=None, pull=True, steps=(), computed=(), *
         c.model_copy(update={"steps": list(steps)}) if c.key == FORCE else c
         for c in stage.server.setup.channels
     ]
-    changes = {"stops": list(stops), "channels": channels, "computed": list(computed)}
+    changes = {
+        "stops": list(stops),
+        "guards": list(guards),
+        "channels": channels,
+        "computed": list(computed),
+    }
     stage.put(
         stage.server.setup.model_copy(update=changes | ({"motion": motion} if motion else {}))
     )

@@ -41,6 +41,7 @@ class GuardWatch:
     debounce_s: float
     test: Test
     tripped: bool = False
+    words: str = ""  # on what it tripped last
     _beyond: int = field(default=0, init=False)  # samples in one go up to now
     _calm: int = field(default=0, init=False)
 
@@ -67,7 +68,7 @@ class GuardWatch:
         longest = self._longest(found.beyond)
         if self.tripped or longest < max(1, round(self.debounce_s * self.rate_hz)):
             return ""
-        self.tripped = True
+        self.tripped, self.words = True, found.words
         return found.words
 
     def _rest(self, samples: int) -> None:

@@ -172,8 +172,14 @@ class RunController:
         assert recording is not None
         if recording.setup.motion.moves:
             self._context.actuators.require_ready(recording.setup.motion)
+        self._require_inside(recording)
         recording.programme = self._programme(recording)
         recording.programme.start(order)
+
+    def _require_inside(self, recording: Recording) -> None:
+        """Raise Refused while a guard would have everything stand."""
+        if why := recording.guards.forbids:
+            raise Refused(f"A guard has tripped: {why}.", "See to it, then try again.")
 
     def _programme(
         self, recording: Recording, state: ProgrammeState | None = None
@@ -228,6 +234,7 @@ class RunController:
         if not waits and not recording.pauses.why:
             raise Refused("Nothing waits for a person.")
         if programme and waits:
+            self._require_inside(recording)
             programme.go_on(order)
         if recording.pauses.why:
             recording.pauses = recording.pauses.end(self._context.clock.bench_ns())
@@ -241,7 +248,9 @@ class RunController:
         self._context.done(order.key)
 
     def skip(self, order: events.OrderIn[SkipLeg]) -> None:
-        self._programme_of(order.order.run).skip(order)
+        programme = self._programme_of(order.order.run)
+        self._require_inside(self._of(order.order.run))
+        programme.skip(order)
         self._context.done(order.key)
 
     def unload(self, order: events.OrderIn[EndGently]) -> None:

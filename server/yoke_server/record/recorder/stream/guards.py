@@ -36,6 +36,18 @@ class Guards:
         """Places of those whose channel is beyond, or was a moment ago."""
         return [place for place, watch in enumerate(self._watches) if watch.tripped]
 
+    @property
+    def forbids(self) -> str:
+        """Why nothing may begin to move; empty while no guard but a warning one has tripped."""
+        return next(
+            (
+                watch.words
+                for spec, watch in zip(self._specs, self._watches, strict=True)
+                if watch.tripped and spec.action is not GuardAction.WARN
+            ),
+            "",
+        )
+
     def look(self, device: str, summary: BlockSummary, follows: bool) -> list[Trip]:
         """Those that trip with a block, the next of its device.
 
