@@ -1,5 +1,7 @@
 """Programmes, guards, pauses and markers on a virtual clock."""
 
+import itertools
+
 import numpy as np
 import pytest
 from yoke_server.bench.models import OrderState
@@ -27,9 +29,9 @@ DOWN = ForceLeg(force_n=0.0, rate_n_s=1000.0)
 WAVE = WaveLeg(lowest_n=200.0, highest_n=1800.0, frequency_hz=2.0, cycles=4)
 
 
-def programme(*legs, stops=(MotionEnd(),), guards=(), **more):
-    stage = begun(Programme(legs=list(legs)), list(stops), guards=guards, **more)
-    return stage
+def programme(*legs, guards=(), **more):
+    """A run of these legs under way, which ends with the last."""
+    return begun(Programme(legs=list(legs)), [MotionEnd()], guards=guards, **more)
 
 
 def shown(stage):
@@ -244,7 +246,7 @@ def test_in_a_pause_nothing_moves_and_nothing_is_kept_and_the_time_does_not_pass
     assert all(s[7] == 0 for s in stream.segments)  # nothing is missing
     after = stored(stage)
     assert after[: len(before)] == before
-    gap = max(b - a for a, b in zip(after, after[1:], strict=False)) * BLOCK_S
+    gap = max(b - a for a, b in itertools.pairwise(after)) * BLOCK_S
     assert 19.8 < gap < 20.8
     assert [text for _, text in markers(stage)] == ["Paused", "Goes on"]
 

@@ -25,9 +25,7 @@ FORCE = "0f3a1b7c21d9"  # the key of F, on A1
 SINE = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=0.5)
 
 
-def begun(
-    motion=None, stops=(), force=None, pull=True, steps=(), computed=(), guards=(), **frame
-):
+def begun(motion=None, stops=(), force=None, pull=True, steps=(), computed=(), guards=(), **frame):
     """A run under way with other motion and stops than the coupon's, on such a frame.
 
     steps : of the force's reading

@@ -29,3 +29,7 @@ const shape = ({ key, name, unit, decimals, quantity }: Shape): Shape => ({
 })
 
 type Shape = Pick<Readable, 'key' | 'name' | 'unit' | 'decimals' | 'quantity'>
+
+/** The reading at the end of what the signal may do, SI. */
+export const fullScale = (c: Channel): number =>
+  Math.max(...c.ends.map(Math.abs)) * Math.abs(c.per_signal)

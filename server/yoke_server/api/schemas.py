@@ -219,6 +219,29 @@ class RateOut(Answer):
     rate_hz: float
 
 
+class LegOut(Schema):
+    """A leg of a programme, played on paper; ``seconds`` is None where a person decides. Forces in
+    N, None where it controls none."""
+
+    sentence: str
+    seconds: float | None
+    lowest: float | None
+    highest: float | None
+    end: float | None
+    cycles: int
+    shape: str
+
+
+class PaperOut(Schema):
+    """A programme played on paper, its repeats counted."""
+
+    seconds: float | None
+    cycles: int
+    lowest: float | None
+    highest: float | None
+    legs: list[LegOut]
+
+
 class SetupOut(SetupRunsOut):
     """A setup with its channels, what is missing for a run, and what can be undone."""
 
@@ -235,6 +258,8 @@ class SetupOut(SetupRunsOut):
     motion: MotionSpec
     stops: list[StopSpec]
     guards: list[GuardSpec]
+    proposed_guards: list[GuardSpec]
+    paper: PaperOut | None
     channels: list[ChannelOut]
     computed_offers: list[ComputedOfferOut]
     computed: list[ComputedOut]

@@ -1,11 +1,20 @@
 """A setup with everything its stages show, composed of what each application knows of it."""
 
+from dataclasses import asdict
 from datetime import date
 from functools import lru_cache
 
 from django.db.models import prefetch_related_objects
 
-from yoke_server.api.schemas import ChannelOut, ComputedOfferOut, ComputedOut, RateOut, SetupOut
+from yoke_server.api.schemas import (
+    ChannelOut,
+    ComputedOfferOut,
+    ComputedOut,
+    LegOut,
+    PaperOut,
+    RateOut,
+    SetupOut,
+)
 from yoke_server.bench.drivers.registry import offers
 from yoke_server.calibrate.queries import scaling_out
 from yoke_server.calibrate.uncertainty import zeros_of_today
@@ -13,7 +22,9 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.db.prepared import Raw
 from yoke_server.common.db.snapshot import read_snapshot
 from yoke_server.derive import queries as results
+from yoke_server.kinds.motions.base import Motion
 from yoke_server.ledger.services import undo_and_redo
+from yoke_server.record.guarding import proposed_guard, unguarded
 from yoke_server.record.setup_runs import runs_of_setup
 from yoke_server.report import queries as reports
 from yoke_server.sensors.queries import sensor_out
@@ -99,6 +110,20 @@ def _computed_out(found: Computed, text: str, device: str) -> ComputedOut:
     )
 
 
+def _paper_out(motion: Motion) -> PaperOut | None:
+    paper = motion.on_paper
+    if paper is None:
+        return None
+    legs = zip(motion.parts, paper.legs, strict=True)
+    return PaperOut(
+        seconds=paper.seconds,
+        cycles=paper.cycles,
+        lowest=paper.lowest,
+        highest=paper.highest,
+        legs=[LegOut(sentence=part.sentence, **asdict(leg)) for part, leg in legs],
+    )
+
+
 def setup_out(setup_id: int) -> SetupOut:
     """A setup with everything its stages show, as it stood at one moment."""
     with read_snapshot():
@@ -136,6 +161,8 @@ def _setup_out(setup_id: int) -> SetupOut:
         motion=setup.motion,
         stops=setup.stops,
         guards=setup.guards,
+        proposed_guards=[proposed_guard(c) for c in unguarded(as_frozen.as_recorded)],
+        paper=_paper_out(setup.motion),
         channels=_channels_out(setup.pk),
         computed_offers=[
             ComputedOfferOut(name=o.name, formula=o.formula) for o in computed_offers(as_frozen)

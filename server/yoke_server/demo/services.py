@@ -1,6 +1,7 @@
 """The made-up lab of the demo: people, benches, sensors, the coupon and the fork project."""
 
 import math
+from collections.abc import Mapping
 from datetime import UTC, date, datetime
 
 from django.db import transaction
@@ -13,25 +14,30 @@ from yoke_server.bench.models import Bench
 from yoke_server.bench.services import add_device, save_stand_ins
 from yoke_server.calibrate.services import change_scaling
 from yoke_server.demo import library as demo_library
+from yoke_server.kinds.guards.base import GuardAction
+from yoke_server.kinds.guards.outside import Outside
 from yoke_server.kinds.inputs.bridge.sensors import BridgeTransducer, GaugeSensor, RosetteSensor
 from yoke_server.kinds.inputs.conditioning import BridgeConditioning
 from yoke_server.kinds.inputs.loop.sensor import LoopTransmitter
 from yoke_server.kinds.inputs.thermometer.sensor import PlatinumSensor
 from yoke_server.kinds.inputs.voltage import VoltageOutput
+from yoke_server.kinds.legs.force import ForceLeg
+from yoke_server.kinds.legs.hold import HoldLeg
+from yoke_server.kinds.legs.repeat import RepeatLeg
+from yoke_server.kinds.legs.wave import WaveLeg
 from yoke_server.kinds.motions.force_ramp import ForceRamp
-from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.motions.no_motion import NoMotion
+from yoke_server.kinds.motions.programme import Programme
 from yoke_server.kinds.motions.ramp import PositionRamp
 from yoke_server.kinds.specimens.flat import FlatPiece
 from yoke_server.kinds.specimens.part import PartPiece
 from yoke_server.kinds.steps.filters import LowPass
-from yoke_server.kinds.stops.cycles_done import CyclesDone
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.motion_end import MotionEnd
 from yoke_server.sensors.models import Sensor
 from yoke_server.setups.computed import add_computed
 from yoke_server.setups.models import Project, Setup, SetupDevice
-from yoke_server.setups.services import take_bench
+from yoke_server.setups.services import keep_revision, take_bench
 from yoke_server.wire.services import add_channel, change_channel
 
 SIX_WIRE = [
@@ -283,12 +289,31 @@ CELLS = dict(
     article="Load cells, calibrated in series with a reference",
     standard="ISO 376",
 )
+# A slow beginning, then blocks of cycles, and a look at the zero in the end.
+FATIGUE = Programme(
+    legs=[
+        ForceLeg(force_n=1000.0, rate_n_s=500.0),
+        HoldLeg(seconds=3.0),
+        WaveLeg(lowest_n=200.0, highest_n=1800.0, frequency_hz=2.0, cycles=4),
+        WaveLeg(lowest_n=200.0, highest_n=1800.0, frequency_hz=6.0, cycles=40),
+        RepeatLeg(first=4, times=3),
+        ForceLeg(force_n=0.0, rate_n_s=500.0),
+        HoldLeg(seconds=2.0),
+    ]
+)
+# Of each channel: from where to where, SI, and what happens beyond that.
+FORK_GUARDS = {
+    "F axle": (-500.0, 2700.0, GuardAction.HOLD),
+    "u axle": (-5e-3, 25e-3, GuardAction.HOLD),
+    "R1b": (-900e-6, 1500e-6, GuardAction.WARN),
+}
+COUPON_GUARDS = {"F": (-2e3, 20e3, GuardAction.HOLD)}
 FORK_SETUPS = {
     "Fatigue": dict(
         specimen="FK-12-1",
         piece=PartPiece(),
-        motion=ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=6.0),
-        stops=[CyclesDone(cycles=120)],
+        motion=FATIGUE,
+        stops=[MotionEnd()],
     ),
     "Static": dict(
         specimen="FK-12-1",
@@ -335,7 +360,7 @@ def load_coupons() -> Setup:
         return found.setups.get()
     add_sensors(SENSORS)
     project = Project.objects.create(**COUPONS)
-    return _setup(
+    made = _setup(
         actor,
         project,
         shed,
@@ -345,6 +370,8 @@ def load_coupons() -> Setup:
         {"A1": 1000, "A2": 500},
         Substrate.ALUMINIUM,
     )
+    _guard(actor, made, COUPON_GUARDS)
+    return made
 
 
 @transaction.atomic
@@ -362,7 +389,22 @@ def load_fork() -> list[Setup]:
     ]
     for setup in made:
         _compute(actor, setup)
+        _guard(actor, setup, FORK_GUARDS)
     return made[::-1]
+
+
+def _guard(
+    actor: Actor, setup: Setup, wanted: Mapping[str, tuple[float, float, GuardAction]]
+) -> None:
+    """Guards of channels by their names."""
+    keys = dict(setup.channels.values_list("name", "key"))
+    setup.guards = [
+        Outside(channel=keys[name], lowest=low, highest=high, action=action)
+        for name, (low, high, action) in wanted.items()
+    ]
+    setup.save(update_fields=["guards"])
+    keep_revision(actor, setup, "Set its guards")
+    setup.refresh_from_db()
 
 
 # Beside what is wired: stress from the bending pair, and the crown's share of the axle's force.

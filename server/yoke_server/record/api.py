@@ -27,7 +27,7 @@ from yoke_server.common.http.routes import RouteClass, treated_as
 from yoke_server.kinds.orders.measuring import RestReadings
 from yoke_server.kinds.orders.runs import RunBegun
 from yoke_server.record import corrections, queries, schemas, services, zero_at_start
-from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.models import OPEN_STATES, Marker, MarkerKind, Run
 from yoke_server.record.readings.definitions import readings_of, version_of
 from yoke_server.record.readings.state import readings_out
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
@@ -98,6 +98,43 @@ async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) 
 async def stop_run(request: HttpRequest, run_id: Id) -> schemas.RunOut:
     await confirmation_of(await in_thread(services.request_stop_of, Actor.of(request), run_id))
     return await in_thread(run_of, run_id)
+
+
+@router.post("/runs/{run_id}/commands", response={204: None}, auth=signed_in_async)
+async def command_run(request: HttpRequest, run_id: Id, body: schemas.RunCommand) -> Status[Any]:
+    """Have a run that is recorded pause, go on, hold, skip a leg or end gently."""
+    actor = Actor.of(request)
+    await answer_to(await in_thread(services.order_command, actor, run_id, body.command), Done)
+    return Status(204, None)
+
+
+@router.post("/runs/{run_id}/markers", response={204: None}, auth=signed_in_async)
+async def mark_run(request: HttpRequest, run_id: Id, body: schemas.MarkerIn) -> Status[Any]:
+    """Name this instant of a run that is recorded."""
+    actor = Actor.of(request)
+    await answer_to(await in_thread(services.order_marker, actor, run_id, body.text), Done)
+    return Status(204, None)
+
+
+@router.get("/runs/{run_id}/markers", response=PageOut[schemas.MarkerOut])
+def list_markers(
+    request: HttpRequest, run_id: Id, before: Cursor = None, limit: Limit = DEFAULT_LIMIT
+) -> PageOut[schemas.MarkerOut]:
+    """Of a run, the newest first: what people noted, guards that tripped, pauses."""
+    run = Run.objects.get(pk=run_id)
+    page = Page(limit, before).of(run.markers.select_related("actor"))
+    return page.out([_marker_out(run, marker) for marker in page.rows])
+
+
+def _marker_out(run: Run, marker: Marker) -> schemas.MarkerOut:
+    actor = marker.actor
+    return schemas.MarkerOut(
+        id=marker.pk,
+        at_s=(marker.at_ns - run.start_ns) * 1e-9,
+        kind=MarkerKind(marker.kind),
+        text=marker.text,
+        by=(actor.get_full_name() or actor.username) if actor else "",
+    )
 
 
 @router.patch("/runs/{run_id}", response=schemas.RunOut)

@@ -10,6 +10,7 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
+from yoke_server.record.guarding import unguarded
 from yoke_server.record.queries import last_start, open_run, pulled_specimens
 from yoke_server.record.space import free_space
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
@@ -176,10 +177,16 @@ def _of_programme(setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
             *(x for g in setup.guards for x in g.lacks(watched)),
         ]
     )
+    found += [_no_guard(channel) for channel in unguarded(recorded)]
     return [
         *found,
         *(PreflightIssue("stop_unfit", "record", x.text, x.hint, blocks=True) for x in lacks),
     ]
+
+
+def _no_guard(channel: FrozenChannel) -> PreflightIssue:
+    text = f"No guard looks at {channel.name}, which something that moves may overload."
+    return PreflightIssue("no_guard", "record", text, "Take the proposed guard, or set one.")
 
 
 def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIssue]:

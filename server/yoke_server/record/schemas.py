@@ -8,6 +8,8 @@ from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Answer, Body, unset
 from yoke_server.kinds.corrections import CorrectionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
+from yoke_server.record.commands import Command
+from yoke_server.record.models import MarkerKind
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.schemas import SpecimenChange
 
@@ -54,6 +56,26 @@ class RunOut(Schema):
     imported: bool  # from a file
     readings: str  # the version of how it is read
     channels: list[FrozenChannel]
+
+
+class MarkerIn(Body):
+    text: Annotated[str, fields.Text(1, 200)]
+
+
+class MarkerOut(Answer):
+    """A named instant of a run; ``by`` is empty of what happened by itself."""
+
+    id: int
+    at_s: float
+    kind: MarkerKind
+    text: str
+    by: str
+
+
+class RunCommand(Body):
+    """What a run that is recorded is to do."""
+
+    command: Annotated[Command, Field(strict=False)]
 
 
 class RunReadingOut(Answer):

@@ -12,9 +12,10 @@ from yoke_server.bench.stops import GivenStop, request_stop
 from yoke_server.common.db.notify import NEWS, notify
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.kinds.orders.runs import ReleaseStop, ResetPeaks, ReturnHome, StartRun
+from yoke_server.kinds.orders.runs import MarkRun, ReleaseStop, ResetPeaks, ReturnHome, StartRun
 from yoke_server.kinds.spec import plain_spec
 from yoke_server.ledger.services import Change, record
+from yoke_server.record.commands import ORDERS, SAID, Command
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import OPEN_STATES, Correction, Run
 from yoke_server.record.preflight import require_startable
@@ -83,6 +84,37 @@ def request_stop_of(actor: Actor, run_id: int) -> GivenStop:
     """Have a run and what it moves stopped; the run is kept."""
     bench_id = Run.objects.values_list("setup__bench_id", flat=True).get(pk=run_id)
     return request_stop(actor, bench_id, run=run_id)
+
+
+@transaction.atomic
+def order_command(actor: Actor, run_id: int, command: Command) -> Order:
+    """Have a run that is recorded pause, go on, hold, skip a leg or end gently."""
+    require(actor, "drive the bench")
+    run = _recorded_run(run_id)
+    require_yoke(actor, run.setup.bench)
+    record(actor, f"{SAID[command]} {run.name}")
+    wanted = ORDERS[command].about(run.pk, actor.user.pk)
+    return send(actor, run.setup.bench, wanted)
+
+
+@transaction.atomic
+def order_marker(actor: Actor, run_id: int, text: str) -> Order:
+    """Name this instant of a run that is recorded; whoever drives benches may, without the yoke."""
+    require(actor, "drive the bench")
+    run = _recorded_run(run_id)
+    return send(actor, run.setup.bench, MarkRun(run=run.pk, text=text, operator=actor.user.pk))
+
+
+def _recorded_run(run_id: int) -> Run:
+    run = Run.objects.select_related("setup__bench").get(pk=run_id)
+    if run.state not in OPEN_STATES:
+        raise Problem(
+            409,
+            f"{run.name} is no longer recorded.",
+            code=ProblemType.CHANGED_MEANWHILE,
+            hint="Look at it in Derive.",
+        )
+    return run
 
 
 @transaction.atomic

@@ -186,6 +186,24 @@ export async function stopBench(benchId: number): Promise<void> {
   await reload('runs')
 }
 
+/** Have the run that is recorded pause, go on, hold, skip a leg or end gently. */
+export async function commandRun(
+  run_id: number,
+  command: Schemas['RunCommand']['command'],
+): Promise<void> {
+  const path = { params: { path: { run_id } } }
+  await attempt(got(client.POST('/api/runs/{run_id}/commands', { ...path, body: { command } })))
+}
+
+/** Name this instant of the run that is recorded. */
+export async function markRun(run_id: number, text: string): Promise<boolean> {
+  const path = { params: { path: { run_id } } }
+  const done = await attempt(
+    got(client.POST('/api/runs/{run_id}/markers', { ...path, body: { text } })).then(() => true),
+  )
+  return done ?? false
+}
+
 let starting = false
 
 /** One key for both: it starts only what is at rest, whatever the screen showed a second ago. */

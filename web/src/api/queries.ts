@@ -167,6 +167,11 @@ export const foundRunsQuery = (setupId: number, search: string) =>
     placeholderData: (before) => before,
   })
 export const useRuns = (setupId: number) => useList(useInfiniteQuery(runsQuery(setupId)))
+export const markersQuery = (runId: number) =>
+  queryOptions({
+    queryKey: ['runs', 'markers', runId],
+    queryFn: () => got(client.GET('/api/runs/{run_id}/markers', byId('run_id', runId))),
+  })
 export const blocksQuery = (runId: number) =>
   queryOptions({
     queryKey: ['blocks', runId],

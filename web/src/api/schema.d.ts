@@ -1863,6 +1863,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/commands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Command Run
+         * @description Have a run that is recorded pause, go on, hold, skip a leg or end gently.
+         */
+        post: operations["yoke_server_record_api_command_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/markers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Markers
+         * @description Of a run, the newest first: what people noted, guards that tripped, pauses.
+         */
+        get: operations["yoke_server_record_api_list_markers"];
+        put?: never;
+        /**
+         * Mark Run
+         * @description Name this instant of a run that is recorded.
+         */
+        post: operations["yoke_server_record_api_mark_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}": {
         parameters: {
             query?: never;
@@ -3631,6 +3675,21 @@ export interface components {
             arm_n: number;
         };
         /**
+         * ForceLeg
+         * @description At an even rate to a force, where it stays.
+         */
+        ForceLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "force";
+            /** Force N */
+            force_n: number;
+            /** Rate N S */
+            rate_n_s: number;
+        };
+        /**
          * ForceRamp
          * @description At an even rate to a force, and back to none.
          */
@@ -3765,6 +3824,12 @@ export interface components {
             angle: number;
         };
         /**
+         * GuardAction
+         * @description What happens when a guard trips; each is a marker of the run too.
+         * @enum {string}
+         */
+        GuardAction: "warn" | "stop" | "hold";
+        /**
          * HeatingOut
          * @description Power of an excited grid over its area, and what the part under it carries.
          *
@@ -3811,6 +3876,19 @@ export interface components {
             family: "Butterworth" | "Bessel";
         };
         /**
+         * HoldLeg
+         * @description What is there stays, for a time; on a bench without an actuator: the run records on.
+         */
+        HoldLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hold";
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * InductiveHalf
          * @description A half-bridge LVDT: two coils about a core; its output at capacity, of either sign.
          */
@@ -3842,6 +3920,27 @@ export interface components {
             kind: "inductive_half";
             /** Resistance Ohm */
             resistance_ohm: number;
+        };
+        /**
+         * LegOut
+         * @description A leg of a programme, played on paper; ``seconds`` is None where a person decides. Forces in
+         *     N, None where it controls none.
+         */
+        LegOut: {
+            /** Sentence */
+            sentence: string;
+            /** Seconds */
+            seconds: number | null;
+            /** Lowest */
+            lowest: number | null;
+            /** Highest */
+            highest: number | null;
+            /** End */
+            end: number | null;
+            /** Cycles */
+            cycles: number;
+            /** Shape */
+            shape: string;
         };
         /**
          * Limit
@@ -3991,6 +4090,66 @@ export interface components {
             kind: "none";
         };
         /**
+         * NoSignal
+         * @description The channel is the very same in all samples, clips, or gives no reading, for a while.
+         */
+        NoSignal: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "no_signal";
+            /** Channel */
+            channel: string;
+            /** @default hold */
+            action: components["schemas"]["GuardAction"];
+            /**
+             * Debounce S
+             * @default 2
+             */
+            debounce_s: number;
+        };
+        /**
+         * Outside
+         * @description The channel leaves a range; SI of its quantity. A clipped sample is beyond it.
+         */
+        Outside: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outside";
+            /** Channel */
+            channel: string;
+            /** @default hold */
+            action: components["schemas"]["GuardAction"];
+            /**
+             * Debounce S
+             * @default 0
+             */
+            debounce_s: number;
+            /** Lowest */
+            lowest?: number | null;
+            /** Highest */
+            highest?: number | null;
+        };
+        /**
+         * PaperOut
+         * @description A programme played on paper, its repeats counted.
+         */
+        PaperOut: {
+            /** Seconds */
+            seconds: number | null;
+            /** Cycles */
+            cycles: number;
+            /** Lowest */
+            lowest: number | null;
+            /** Highest */
+            highest: number | null;
+            /** Legs */
+            legs: components["schemas"]["LegOut"][];
+        };
+        /**
          * PartPiece
          * @description A component, which has no section of its own; it may be loaded many times.
          */
@@ -4118,6 +4277,26 @@ export interface components {
             blocks: boolean;
         };
         /**
+         * Programme
+         * @description Legs, one after the other.
+         *
+         *     unload_n_s : the rate at which a person has it end gently, without load
+         */
+        Programme: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "programme";
+            /** Legs */
+            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
+            /**
+             * Unload N S
+             * @default 200
+             */
+            unload_n_s: number;
+        };
+        /**
          * PulseRateScaling
          * @description A speed of rotation by so many pulses a turn.
          */
@@ -4180,6 +4359,23 @@ export interface components {
             rated_output: number;
             /** Capacity */
             capacity: number;
+        };
+        /**
+         * RepeatLeg
+         * @description Goes back to an earlier leg, until all from there on was done so many times.
+         *
+         *     first : leg to go back to, counted from 1
+         */
+        RepeatLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repeat";
+            /** First */
+            first: number;
+            /** Times */
+            times: number;
         };
         /**
          * RosetteSensor
@@ -4294,9 +4490,14 @@ export interface components {
             /** Piece */
             piece: components["schemas"]["FlatPiece"] | components["schemas"]["RoundPiece"] | components["schemas"]["TubePiece"] | components["schemas"]["AreaPiece"] | components["schemas"]["PartPiece"];
             /** Motion */
-            motion: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"];
+            motion: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"] | components["schemas"]["Programme"];
             /** Stops */
             stops: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
+            /** Guards */
+            guards: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
+            /** Proposed Guards */
+            proposed_guards: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
+            paper: components["schemas"]["PaperOut"] | null;
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
             /** Computed Offers */
@@ -4491,6 +4692,33 @@ export interface components {
             seconds: number;
         };
         /**
+         * TooFast
+         * @description The channel changes faster than so much a second, either way, over a while; SI.
+         */
+        TooFast: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "too_fast";
+            /** Channel */
+            channel: string;
+            /** @default hold */
+            action: components["schemas"]["GuardAction"];
+            /**
+             * Debounce S
+             * @default 0
+             */
+            debounce_s: number;
+            /** Per S */
+            per_s: number;
+            /**
+             * Over S
+             * @default 0.1
+             */
+            over_s: number;
+        };
+        /**
          * TransverseSensitivity
          * @description What the strain across a single grid adds to its reading, taken off.
          *
@@ -4515,6 +4743,21 @@ export interface components {
              * @default 0.3
              */
             poisson_ratio: number;
+        };
+        /**
+         * TravelLeg
+         * @description At an even speed to a place, where it stays.
+         */
+        TravelLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "travel";
+            /** Travel M */
+            travel_m: number;
+            /** Speed M S */
+            speed_m_s: number;
         };
         /**
          * TubePiece
@@ -4582,6 +4825,44 @@ export interface components {
             kind: "voltage";
         };
         /**
+         * WaitLeg
+         * @description Nothing goes on until a person has done something and says so.
+         */
+        WaitLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wait";
+            /** Text */
+            text: string;
+        };
+        /**
+         * WaveLeg
+         * @description So many cycles between two forces.
+         */
+        WaveLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wave";
+            /**
+             * Shape
+             * @default sine
+             * @enum {string}
+             */
+            shape: "sine" | "triangle" | "trapezoid";
+            /** Lowest N */
+            lowest_n: number;
+            /** Highest N */
+            highest_n: number;
+            /** Frequency Hz */
+            frequency_hz: number;
+            /** Cycles */
+            cycles: number;
+        };
+        /**
          * SetupChange
          * @description The setup itself; what is left out stays.
          */
@@ -4595,9 +4876,11 @@ export interface components {
             /** Run Name Pattern */
             run_name_pattern?: string;
             /** Motion */
-            motion?: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"];
+            motion?: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"] | components["schemas"]["Programme"];
             /** Stops */
             stops?: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
+            /** Guards */
+            guards?: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
         };
         /** RateChange */
         RateChange: {
@@ -6726,6 +7009,52 @@ export interface components {
             pull: boolean;
         };
         /**
+         * Command
+         * @enum {string}
+         */
+        Command: "pause" | "go_on" | "hold" | "skip" | "unload";
+        /**
+         * RunCommand
+         * @description What a run that is recorded is to do.
+         */
+        RunCommand: {
+            command: components["schemas"]["Command"];
+        };
+        /** MarkerIn */
+        MarkerIn: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * MarkerKind
+         * @enum {string}
+         */
+        MarkerKind: "person" | "guard" | "pause" | "programme";
+        /**
+         * MarkerOut
+         * @description A named instant of a run; ``by`` is empty of what happened by itself.
+         */
+        MarkerOut: {
+            /** Id */
+            id: number;
+            /** At S */
+            at_s: number;
+            kind: components["schemas"]["MarkerKind"];
+            /** Text */
+            text: string;
+            /** By */
+            by: string;
+        };
+        /** PageOut[MarkerOut] */
+        PageOut_MarkerOut_: {
+            /** Items */
+            items: components["schemas"]["MarkerOut"][];
+            /** Next */
+            next: number | null;
+            /** Count */
+            count: number;
+        };
+        /**
          * RunChange
          * @description What is left out stays.
          */
@@ -7675,6 +8004,8 @@ export interface components {
          *
          *     queue_left_s : how long the database may stay away before the run must end
          *     motion, position_m, home : of the main actuator
+         *     paused : why no samples are kept at present; empty while they are
+         *     tripped : places of the guards whose channel is beyond, or was a moment ago
          *     held_low, held_high : forces (N) between which the last cycle held; null where none count
          *     stopped_because : why the recorder itself stopped what moved last; empty if it did not
          *     left : whether the recorder has ended
@@ -7703,6 +8034,11 @@ export interface components {
             devices: {
                 [key: string]: components["schemas"]["DeviceState"];
             };
+            /** Paused */
+            paused: string;
+            programme: components["schemas"]["ProgrammeShown"] | null;
+            /** Tripped */
+            tripped: number[];
             /** Cycles */
             cycles: number | null;
             /** Held Low */
@@ -7796,6 +8132,31 @@ export interface components {
          * @enum {string}
          */
         Phase: "taking up" | "idle" | "arming" | "beginning" | "recording" | "closing" | "measuring" | "shunting" | "checking";
+        /**
+         * ProgrammeShown
+         * @description Where the programme of a run is.
+         *
+         *     leg : counted from 1; one more than there are once it is over
+         *     held : why it stands; empty while it goes on
+         *     waits : whether it waits for a person
+         *     seconds, cycles : of the leg so far
+         */
+        ProgrammeShown: {
+            /** Leg */
+            leg: number;
+            /** Legs */
+            legs: number;
+            /** Words */
+            words: string;
+            /** Held */
+            held: string;
+            /** Waits */
+            waits: boolean;
+            /** Seconds */
+            seconds: number;
+            /** Cycles */
+            cycles: number;
+        };
         /**
          * StateMessage
          * @description The state of the bench that a screen watches.
@@ -10717,6 +11078,82 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunOut"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_command_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunCommand"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_list_markers: {
+        parameters: {
+            query?: {
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOut_MarkerOut_"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_mark_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

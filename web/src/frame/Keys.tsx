@@ -20,6 +20,8 @@ const HELP: readonly (readonly [string, string])[] = [
   ['C', 'Check the wiring of the chosen channel, or of all'],
   ['F7', 'Zero all channels, or the chosen one'],
   ['F8', 'Start or stop recording'],
+  ['F9', 'Pause, or go on'],
+  ['F10', 'Name this instant of the run'],
   ['N', 'Return the actuator and name the next specimen'],
   ['Esc Esc', 'Emergency stop'],
   ['Ctrl Z, Ctrl Shift Z', 'Undo, redo'],

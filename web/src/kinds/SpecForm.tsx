@@ -1,18 +1,20 @@
-import { Numbers } from '../ui/Numbers'
+import type { Readable } from '../readable'
 import { Choice } from '../ui/Choice'
 import { formOf, kindsOf, type Forms } from './form'
+import { OwnFields } from './OwnFields'
 
 interface Props<S extends { kind?: string }> {
   label: string
   forms: Forms<S>
   spec: S
+  channels?: readonly Readable[]
   disabled: boolean
   onSave: (spec: S) => Promise<unknown>
 }
 
 /** Something of one of several kinds: which kind, then the fields that this kind has. */
 export function SpecForm<S extends { kind?: string }>(props: Props<S>) {
-  const { label, forms, spec, disabled, onSave } = props
+  const { label, forms, spec, channels = [], disabled, onSave } = props
   const kind = spec.kind!
   return (
     <>
@@ -21,14 +23,9 @@ export function SpecForm<S extends { kind?: string }>(props: Props<S>) {
         value={kind}
         options={kindsOf(forms)}
         disabled={disabled}
-        onChoose={(to) => onSave(formOf(forms, to).seed([])!)}
+        onChoose={(to) => onSave(formOf(forms, to).seed(channels)!)}
       />
-      <Numbers
-        fields={formOf(forms, kind).fields}
-        values={spec}
-        disabled={disabled}
-        change={(field) => onSave({ ...spec, ...field })}
-      />
+      <OwnFields {...{ forms, spec, channels, disabled, onSave }} />
     </>
   )
 }

@@ -3,10 +3,13 @@ import type { ReactNode } from 'react'
 import type { Run, Setup } from '../api/client'
 import type { Readable } from '../readable'
 import type { NumberField } from '../ui/Numbers'
+import type { ChoiceField } from './SpecFields'
 
 export type Specimen = Run['piece']
 export type Motion = Setup['motion']
 export type Stop = Setup['stops'][number]
+export type Guard = Setup['guards'][number]
+export type Leg = Extract<Motion, { kind?: 'programme' }>['legs'][number]
 
 interface OfKind {
   kind?: string
@@ -19,14 +22,18 @@ export interface FieldsProps<S> {
   onSave: (spec: S) => Promise<unknown>
 }
 
-/** How one kind of specimen, motion or stop is set. */
+/** How one kind of specimen, motion, leg, stop or guard is set. */
 export interface Form<S> {
   label: string
   fields: readonly NumberField[]
   /** Where it begins; null where the channels do not allow it. */
   seed: (channels: readonly Readable[]) => S | null
+  /** Fields that take one of a few values, after the numbers. */
+  choices?: readonly ChoiceField[]
   /** Whether a setup may have several of it. */
   several?: boolean
+  /** Of a motion: what starting it is called. */
+  start?: string
   /** In place of `fields`, where numbers alone do not say it. */
   Fields?: (props: FieldsProps<S>) => ReactNode
 }

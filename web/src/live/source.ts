@@ -17,6 +17,7 @@ export interface Reading {
 
 export type BenchState = Schemas['BenchState']
 export type Phase = BenchState['phase']
+export type ProgrammeShown = NonNullable<BenchState['programme']>
 export type News = Schemas['News']
 type Message = Schemas['StateMessage'] | News
 

@@ -25,6 +25,9 @@ const PATHS = {
       <path d="M10 2.600L13.400 6 10 9.400" strokeWidth="1.6" />
     </>
   ),
+  flag: <path d="M4 15V2h8l-2.4 3.2L12 8.400H4" strokeWidth="1.6" />,
+  next: <path d="M4 2.500v11L13 8z" fill="currentColor" strokeWidth="1" />,
+  open: <circle cx="8" cy="8" r="5" strokeWidth="1.6" />,
   up: <path d="M3 11l5-5 5 5" strokeWidth="1.8" />,
   down: <path d="M3 6l5 5 5-5" strokeWidth="1.8" />,
   yoke: (

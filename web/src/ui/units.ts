@@ -56,6 +56,10 @@ export function toSi(value: number, unit: string): number {
   return value * factor + offset
 }
 
-/** A difference or a slope in SI, in a unit: an offset plays no part. */
+/** A difference or a slope in a unit, in SI: an offset plays no part. */
+export const spanToSi = (span: number, unit: string): number =>
+  span * (known.get(unit)?.factor ?? 1)
+
+/** The way back. */
 export const spanFromSi = (span: number, unit: string): number =>
   span / (known.get(unit)?.factor ?? 1)

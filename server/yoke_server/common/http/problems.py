@@ -1,6 +1,7 @@
 """Errors as RFC 9457 problem details: what is wrong, where, and what to do."""
 
 import logging
+from collections.abc import Sequence
 from typing import Any
 
 from django.core.exceptions import ObjectDoesNotExist
@@ -94,10 +95,16 @@ def from_validation(errors: list[dict[str, Any]]) -> Problem:
     """The first field at fault, in a sentence."""
     error = errors[0]
     place = error["loc"][2:] if error["loc"][0] == "body" else error["loc"][1:]
-    tag = next((i for i, part in enumerate(place) if part in TAGS), len(place))
-    field = ".".join(map(str, [*place[:tag], *place[tag + 1 :]])) or "body"
+    field = ".".join(map(str, _without_tags(place))) or "body"
     sentence = _sentence(*_apart(field), error["type"], error.get("ctx", {}), error["msg"])
     return Problem(422, sentence, field=field, hint=f"Put {words(field).lower()} right.")
+
+
+def _without_tags(place: Sequence[str | int]) -> list[str | int]:
+    """The first kind in a place, and those behind a number in a list, name no field."""
+    tags = [i for i, part in enumerate(place) if part in TAGS]
+    named = {i for i in tags if i == tags[0] or isinstance(place[i - 1], int)}
+    return [part for i, part in enumerate(place) if i not in named]
 
 
 NUMBERS = ("float", "int", "decimal", "finite_number")

@@ -8,6 +8,7 @@ from yoke_server.bench.drivers.base import Capability
 from yoke_server.kinds.actions import Action, LegProgress
 from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
+from yoke_server.kinds.motions.paper import Played
 from yoke_server.kinds.spec import Spec
 
 if TYPE_CHECKING:
@@ -54,6 +55,11 @@ class Motion(Spec):
     def parts(self) -> "Sequence[Part]":
         """What it consists of, one after the other: itself, unless it is a programme."""
         return (WholeMotion(self),) if self.moves else ()
+
+    @property
+    def on_paper(self) -> Played | None:
+        """It played beforehand; None where there is nothing to play."""
+        return None
 
     def lacks(self, setup: MeasuringSetup) -> list[Lack]:
         """Why its `conditions` could not be looked at."""

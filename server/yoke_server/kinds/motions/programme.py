@@ -12,7 +12,7 @@ from yoke_server.kinds.legs import LegList
 from yoke_server.kinds.legs.base import Leg
 from yoke_server.kinds.measured import MeasuredChannel, MeasuringSetup
 from yoke_server.kinds.motions.base import Motion
-from yoke_server.kinds.motions.paper import played
+from yoke_server.kinds.motions.paper import Played, played
 from yoke_server.kinds.stops.base import NO_FORCE
 
 if TYPE_CHECKING:
@@ -58,6 +58,10 @@ class Programme(Motion):
     def parts(self) -> Sequence[Leg]:
         return self.legs
 
+    @property
+    def on_paper(self) -> Played:
+        return played(self.legs)
+
     def lacks(self, setup: MeasuringSetup) -> list[Lack]:
         force = setup.channel("force")
         if force is None:
@@ -71,7 +75,7 @@ class Programme(Motion):
     def _beyond(self, guard: Guard, force: MeasuredChannel) -> Lack | None:
         """What a guard of the force would not let pass, played on paper."""
         low, high = guard.bounds
-        paper = played(self.legs)
+        paper = self.on_paper
         for planned, beyond in ((paper.highest, high), (paper.lowest, low)):
             if planned is None or not (planned > high or planned < low):
                 continue

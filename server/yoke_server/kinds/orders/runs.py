@@ -1,6 +1,6 @@
 """Orders about runs and what moves."""
 
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, Self
 
 from yoke_server.bench.orders import OrderAnswer, OrderSpec
 
@@ -36,6 +36,10 @@ class OfRun(OrderSpec):
 
     run: int
     operator: int | None = None
+
+    @classmethod
+    def about(cls, run: int, operator: int) -> Self:
+        return cls.model_validate({"run": run, "operator": operator})
 
 
 class MarkRun(OfRun):

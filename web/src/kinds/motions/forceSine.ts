@@ -2,6 +2,7 @@ import { newton, type Form, type Motion } from '../form'
 
 export const forceSine: Form<Extract<Motion, { kind?: 'force_sine' }>> = {
   label: 'Sine of force',
+  start: 'Start cycling',
   fields: [
     newton('lowest_n', 'Lowest'),
     newton('highest_n', 'Highest'),

@@ -2,6 +2,7 @@ import type { Forms, Motion } from '../form'
 import { forceRamp } from './forceRamp'
 import { forceSine } from './forceSine'
 import { noMotion } from './noMotion'
+import { programme } from './programme'
 import { ramp } from './ramp'
 
 /** What an actuator can do in a run; a new kind adds a file and a line here. */
@@ -10,4 +11,5 @@ export const MOTIONS: Forms<Motion> = {
   ramp,
   force_ramp: forceRamp,
   force_sine: forceSine,
+  programme,
 }

@@ -2,6 +2,7 @@ import { mm, type Form, type Motion } from '../form'
 
 export const ramp: Form<Extract<Motion, { kind?: 'ramp' }>> = {
   label: 'Pull',
+  start: 'Start the pull',
   fields: [
     { name: 'speed_m_s', label: 'Speed', unit: 'mm/s', by: 1e-3, decimals: 3 },
     mm('travel_limit_m', 'At most'),

@@ -15,10 +15,6 @@ export const zeroDrift = (c: Channel): number | null =>
 export const asReading = (c: Channel, signal: number): number =>
   spanFromSi(signal * Math.abs(c.per_signal), c.unit)
 
-/** The reading at the end of what the signal may do, SI. */
-export const fullScale = (c: Channel): number =>
-  Math.max(...c.ends.map(Math.abs)) * Math.abs(c.per_signal)
-
 /** What one unit of the signal is worth, near rest, in the channel's unit. */
 export const perSignal = (c: Channel): number =>
   spanFromSi(c.per_signal, c.unit) / spanFromSi(1, signalUnit(c.signal))

@@ -1,8 +1,16 @@
+import { useState } from 'react'
+import { useHotkeys } from 'react-hotkeys-hook'
+
 import * as actions from '../../api/actions'
+import type { Setup } from '../../api/client'
 import { useMay } from '../../api/queries'
+import { PAGE_KEYS } from '../../frame/pageKeys'
 import type { StageContext } from '../../frame/stage'
+import { formOf } from '../../kinds/form'
+import { MOTIONS } from '../../kinds/motions'
 import { isBusy, type BenchState } from '../../live/source'
 import { Button } from '../../ui/Button'
+import { attempt } from '../../ui/notices'
 
 function waitsFor(context: StageContext, may: boolean): string | undefined {
   const { setup, bench } = context
@@ -14,11 +22,47 @@ function waitsFor(context: StageContext, may: boolean): string | undefined {
   return setup.channels.length ? undefined : 'Wire a channel first'
 }
 
-const START = {
-  none: 'Start recording',
-  ramp: 'Start the pull',
-  force_ramp: 'Start loading',
-  force_sine: 'Start cycling',
+/** Pause, or go on, and markers of the run that is recorded. */
+function InRun(props: { state: BenchState; run: number; waits?: string; may: boolean }) {
+  const { state, run, waits, may } = props
+  const [marking, setMarking] = useState(false)
+  const waiting = state.paused || state.programme?.waits
+  const turn = () => void actions.commandRun(run, waiting ? 'go_on' : 'pause')
+  useHotkeys('f9', () => !waits && turn(), { ...PAGE_KEYS, preventDefault: true })
+  useHotkeys('f10', () => setMarking(may), { ...PAGE_KEYS, preventDefault: true })
+  if (marking) return <MarkerField run={run} onDone={() => setMarking(false)} />
+  return (
+    <div className="grid grid-cols-2 gap-2">
+      <Button look={waiting ? 'go' : 'plain'} size={44} shortcut="F9" waits={waits} onClick={turn}>
+        {waiting ? 'Go on' : 'Pause'}
+      </Button>
+      <Button size={44} shortcut="F10" disabled={!may} onClick={() => setMarking(true)}>
+        Marker
+      </Button>
+    </div>
+  )
+}
+
+function MarkerField({ run, onDone }: { run: number; onDone: () => void }) {
+  const [text, setText] = useState('')
+  const save = async () => {
+    if (!text.trim() || (await actions.markRun(run, text.trim()))) onDone()
+  }
+  return (
+    <input
+      autoFocus
+      aria-label="Marker"
+      placeholder="What is it? Enter keeps it"
+      value={text}
+      maxLength={200}
+      onChange={(e) => setText(e.target.value)}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') void save()
+        if (e.key === 'Escape') onDone()
+      }}
+      className="h-11 rounded border-2 border-petrol bg-sheet px-3 text-lead"
+    />
+  )
 }
 
 /** The next step of a run, and what is missing for it. */
@@ -34,6 +78,11 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
       {!recording && (
         <ul className="text-small leading-4">
+          {setup.proposed_guards.length > 0 && bench.yoke_mine && (
+            <li>
+              <ProposedGuards setup={setup} />
+            </li>
+          )}
           {setup.preflight.slice(0, 3).map((g) => (
             <li key={g.text} className="font-number text-marking-ink">
               {g.text}
@@ -72,9 +121,12 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
             waits={waits ?? blocking?.text}
             onClick={() => void actions.startOrStop(setup, isBusy(state))}
           >
-            {START[setup.motion.kind ?? 'none']}
+            {formOf(MOTIONS, setup.motion.kind!).start}
           </Button>
         )
+      )}
+      {state?.phase === 'recording' && state.run !== null && (
+        <InRun state={state} run={state.run} waits={waits} may={may} />
       )}
       {bench.yoke_mine && !recording && elsewhere && (
         <Button look="go" size={56} onClick={() => void actions.putOnBench(setup)}>
@@ -103,3 +155,20 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
     </div>
   )
 }
+
+/** What a bench that moves asks for: one press takes what its sensors bear. */
+function ProposedGuards({ setup }: { setup: Setup }) {
+  const guards = [...setup.guards, ...setup.proposed_guards]
+  return (
+    <Button
+      size={28}
+      className="mb-1"
+      onClick={() => void attempt(actions.changeSetup(setup.id, { guards }))}
+    >
+      Guard {setup.proposed_guards.map((g) => nameOf(setup, g.channel)).join(', ')} at capacity
+    </Button>
+  )
+}
+
+const nameOf = (setup: Setup, key: string): string =>
+  setup.channels.find((c) => c.key === key)?.name ?? ''

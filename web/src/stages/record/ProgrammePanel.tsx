@@ -1,19 +1,23 @@
 import type { Setup } from '../../api/client'
 import { changeRate, changeSetup } from '../../api/actions'
 import { useMay, useRuns } from '../../api/queries'
+import { GUARDS } from '../../kinds/guards'
 import { MOTIONS } from '../../kinds/motions'
 import { SPECIMENS } from '../../kinds/specimens'
 import { SpecForm } from '../../kinds/SpecForm'
+import { SpecList } from '../../kinds/SpecList'
 import { readablesOf } from '../../readable'
 import { StopList } from '../../kinds/stops/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
+import { PaperPlot } from './PaperPlot'
 
 /** What the next run tests, how it is moved, and what ends it; below it the runs so far. */
 export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: boolean }) {
   const locked = !useMay('change the specimen') || recording
   const runs = useRuns(setup.id).rows
+  const readables = readablesOf(setup)
   const change = (body: Parameters<typeof changeSetup>[1]) => changeSetup(setup.id, body)
   return (
     <section className="col overflow-y-auto" aria-label="Programme">
@@ -40,16 +44,28 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           label="Kind"
           forms={MOTIONS}
           spec={setup.motion}
+          channels={readables}
           disabled={locked}
           onSave={(motion) => change({ motion })}
         />
+        {setup.paper && <PaperPlot paper={setup.paper} />}
       </Section>
       <Section title="Ends by hand, or by">
         <StopList
           stops={setup.stops}
-          channels={readablesOf(setup)}
+          channels={readables}
           disabled={locked}
           onSave={(stops) => change({ stops })}
+        />
+      </Section>
+      <Section title="Guards">
+        <SpecList
+          items={setup.guards}
+          forms={GUARDS}
+          channels={readables}
+          disabled={locked}
+          addLabel="Guard also"
+          onSave={(guards) => change({ guards })}
         />
       </Section>
       <Section title="Recording">

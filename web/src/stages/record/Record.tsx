@@ -4,6 +4,9 @@ import { useBenchState } from '../../live/LiveProvider'
 import { isBusy } from '../../live/source'
 import { Placed } from '../../panes/Placed'
 import { Controls } from './Controls'
+import { GuardBars } from './GuardBars'
+import { Legs } from './Legs'
+import { Markers } from './Markers'
 import { ARRANGEMENT } from './arrangement'
 import { ProgrammePanel } from './ProgrammePanel'
 import { StateBand } from './StateBand'
@@ -17,7 +20,13 @@ export function Record() {
     <div className="flex h-full flex-col">
       <StateBand state={state} context={context} />
       <div className="grid min-h-0 flex-1 grid-cols-[236px_1fr_306px]">
-        <ProgrammePanel setup={setup} recording={isBusy(state)} />
+        {recording && state.programme && setup.paper ? (
+          <div className="col overflow-y-auto">
+            <Legs setup={setup} state={state} />
+          </div>
+        ) : (
+          <ProgrammePanel setup={setup} recording={isBusy(state)} />
+        )}
         <section className="col" aria-label="Live plots">
           <Placed panes={ARRANGEMENT.middle} setup={setup} recording={recording} />
           {setup.channels.length === 0 && (
@@ -27,6 +36,8 @@ export function Record() {
         </section>
         <section className="col" aria-label="Readings and controls">
           <Placed panes={ARRANGEMENT.right} setup={setup} recording={recording} />
+          <GuardBars setup={setup} tripped={state?.tripped ?? []} />
+          {recording && state.run !== null && <Markers run={state.run} />}
           <Controls context={context} state={state} />
         </section>
       </div>

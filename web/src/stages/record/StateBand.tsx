@@ -20,6 +20,14 @@ const MOTION: Record<string, string> = {
   TRIPPED: 'Stopped at a limit',
 }
 
+/** A run that stands says so; one that waits for a person says that. */
+function doing({ phase, paused, programme }: BenchState): string {
+  if (phase !== 'recording') return BUSY[phase] ?? phase
+  if (paused) return 'Paused'
+  if (programme?.held) return 'Held'
+  return programme?.waits ? 'Waits for you' : 'Recording'
+}
+
 /** What is happening, in words and colour. */
 export function StateBand({ state, context }: { state: BenchState | null; context: StageContext }) {
   const { setup } = context
@@ -51,7 +59,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
         />
         <h1 className="text-state! font-heavy" style={{ fontStretch: '108%' }}>
           {busy && state
-            ? BUSY[state.phase]
+            ? doing(state)
             : ready
               ? 'Ready'
               : away && !state?.latched
@@ -65,6 +73,16 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
           name="Actuator"
           words={MOTION[state.motion] ?? state.motion}
           figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
+        />
+      )}
+      {recording && state.programme && state.programme.legs > 1 && (
+        <Item
+          name={
+            state.programme.leg > state.programme.legs
+              ? 'All legs are done'
+              : `Leg ${state.programme.leg} of ${state.programme.legs}`
+          }
+          words={state.programme.held || state.programme.words}
         />
       )}
       {recording && state.cycles != null && <Cycles state={state} />}

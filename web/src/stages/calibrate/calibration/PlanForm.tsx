@@ -12,7 +12,7 @@ import { attempt } from '../../../ui/notices'
 import { Numbers } from '../../../ui/Numbers'
 import { Toggle } from '../../../ui/Toggle'
 import { fromSi, toSi } from '../../../ui/units'
-import { fullScale } from '../figures'
+import { fullScale } from '../../../readable'
 
 const SHARES = [0.2, 0.4, 0.6, 0.8, 1]
 const ORDERS = [['1', 'straight line'], ['2', 'order 2'], ['3', 'order 3']] as const // prettier-ignore

@@ -1,0 +1,10 @@
+import type { Forms, Leg } from '../form'
+import { force } from './force'
+import { hold } from './hold'
+import { repeat } from './repeat'
+import { travel } from './travel'
+import { wait } from './wait'
+import { wave } from './wave'
+
+/** What a programme is made of; a new kind adds a file and a line here. */
+export const LEGS: Forms<Leg> = { force, travel, hold, wave, repeat, wait }
