@@ -80,11 +80,12 @@ it('an actuator that is away returns first, and a setup that is not on the bench
   expect(other.words).toEqual(['Put Tension on the bench', 'Emergency stop'])
 })
 
-it('while it records, only stopping is offered, whatever is missing', async () => {
+it('while it records, nothing is started, whatever is missing', async () => {
   const preflight = [gap('actuator_not_home', 'Away')]
   for (const phase of ['arming', 'beginning', 'recording'] as const) {
     const { box, words } = await offered({ preflight }, {}, { ...idle, phase })
-    expect(words).toEqual(['Stop recording', 'Emergency stop'])
+    const more = phase === 'recording' ? ['Pause', 'Marker'] : []
+    expect(words).toEqual(['Stop recording', ...more, 'Emergency stop'])
     expect(box.querySelector('li')).toBeNull()
     await pressed(box, 'Stop recording')
     expect(actions.stopBench).toHaveBeenLastCalledWith(7)

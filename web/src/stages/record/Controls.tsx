@@ -23,20 +23,20 @@ function waitsFor(context: StageContext, may: boolean): string | undefined {
 }
 
 /** Pause, or go on, and markers of the run that is recorded. */
-function InRun(props: { state: BenchState; run: number; waits?: string; may: boolean }) {
-  const { state, run, waits, may } = props
+function InRun(props: { state: BenchState; run: number; waits?: string }) {
+  const { state, run, waits } = props
   const [marking, setMarking] = useState(false)
   const waiting = state.paused || state.programme?.waits
   const turn = () => void actions.commandRun(run, waiting ? 'go_on' : 'pause')
   useHotkeys('f9', () => !waits && turn(), { ...PAGE_KEYS, preventDefault: true })
-  useHotkeys('f10', () => setMarking(may), { ...PAGE_KEYS, preventDefault: true })
+  useHotkeys('f10', () => setMarking(true), { ...PAGE_KEYS, preventDefault: true })
   if (marking) return <MarkerField run={run} onDone={() => setMarking(false)} />
   return (
     <div className="grid grid-cols-2 gap-2">
       <Button look={waiting ? 'go' : 'plain'} size={44} shortcut="F9" waits={waits} onClick={turn}>
         {waiting ? 'Go on' : 'Pause'}
       </Button>
-      <Button size={44} shortcut="F10" disabled={!may} onClick={() => setMarking(true)}>
+      <Button size={44} shortcut="F10" onClick={() => setMarking(true)}>
         Marker
       </Button>
     </div>
@@ -125,8 +125,8 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
           </Button>
         )
       )}
-      {state?.phase === 'recording' && state.run !== null && (
-        <InRun state={state} run={state.run} waits={waits} may={may} />
+      {may && state?.phase === 'recording' && state.run !== null && (
+        <InRun state={state} run={state.run} waits={waits} />
       )}
       {bench.yoke_mine && !recording && elsewhere && (
         <Button look="go" size={56} onClick={() => void actions.putOnBench(setup)}>
