@@ -16,7 +16,22 @@ LINES = {
             "import NoMotion\n",
             "import NoMotion\nfrom yoke_server.kinds.motions.nudge import Nudge\n",
         ),
-        ("ForceSine)", "ForceSine, Nudge)"),
+        ("Programme)", "Programme, Nudge)"),
+    ],
+    "kinds/legs/__init__.py": [
+        (
+            "from yoke_server.kinds.legs.wait",
+            "from yoke_server.kinds.legs.breath import BreathLeg\nfrom yoke_server.kinds.legs.wait",
+        ),
+        ("RepeatLeg, WaitLeg)", "RepeatLeg, WaitLeg, BreathLeg)"),
+    ],
+    "kinds/guards/__init__.py": [
+        (
+            "from yoke_server.kinds.guards.outside",
+            "from yoke_server.kinds.guards.curfew import Curfew\n"
+            "from yoke_server.kinds.guards.outside",
+        ),
+        ("TooFast, NoSignal)", "TooFast, NoSignal, Curfew)"),
     ],
     "kinds/stops/__init__.py": [
         (

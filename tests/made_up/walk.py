@@ -15,7 +15,11 @@ from yoke_server.calibrate.calibrations.services import keep_capture
 from yoke_server.calibrate.models import Calibration
 from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
+from yoke_server.kinds.guards.base import GuardAction
+from yoke_server.kinds.guards.curfew import Curfew
+from yoke_server.kinds.legs.breath import BreathLeg
 from yoke_server.kinds.motions.nudge import Nudge
+from yoke_server.kinds.motions.programme import Programme
 from yoke_server.kinds.orders.measuring import RestReading, WiringReading
 from yoke_server.kinds.specimens.ring import RingPiece
 from yoke_server.kinds.stops.enough_samples import EnoughSamples
@@ -133,6 +137,28 @@ def test_the_recorder_runs_the_motion_until_the_stop_is_met():
     assert stage.frame.motion == "HOLD"
 
 
+def test_the_recorder_plays_the_leg_until_the_guard_trips(client, setup):
+    late = Curfew(channel="0f3a1b7c21d9", samples=150, action=GuardAction.STOP)
+    programme = Programme(legs=[BreathLeg(breaths=1), BreathLeg(breaths=50)])
+    stage = Stage()
+    stage.run(3)
+    stage.programme(programme, [], [late])
+    stage.run(1)
+    stage.start_order()
+    stage.run(7)
+    assert stage.recorder._state().programme.leg == 2
+    stage.run(60)
+    (found,) = stage.server.runs.values()
+    assert found.why == "It is late"
+    body = {"motion": {"kind": "programme", "legs": [{"kind": "breath", "breaths": 3}]}}
+    take_yoke(
+        Actor(User.objects.get(username="engineer"), client.session.session_key), setup.bench_id
+    )
+    answer = client.patch(f"/api/setups/{setup.pk}", body, content_type=JSON).json()
+    assert answer["paper"]["seconds"] == 12.0
+    assert answer["paper"]["legs"][0]["sentence"] == "3 breaths."
+
+
 def test_a_result_is_offered_and_computed(client, run):
     path = f"/api/setups/{run.setup_id}"
     offers = {o["title"]: o for o in client.get(f"{path}/recipe-offers").json()}
@@ -226,6 +252,8 @@ def test_the_description_of_the_api_knows_them(client):
         "HallClamp",
         "Nudge",
         "EnoughSamples",
+        "BreathLeg",
+        "Curfew",
         "RingPiece",
         "SpreadParameters",
         "SpreadDetails",

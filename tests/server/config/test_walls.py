@@ -17,8 +17,8 @@ OFFERED = {
     "bench": {"drivers", "hooks", "orders", "statements", "stops", "waiting"},
     "derive": {"computing", "figures", "inputs", "kinds"},
     "record": {
-        "channel_of_run", "envelopes", "guarding", "hooks", "plot_data", "readings", "runs", "samples", "seal",
-        "store", "streams",
+        "channel_of_run", "envelopes", "guarding", "hooks", "plot_data", "readings",
+        "runs", "samples", "seal", "store", "streams",
     },
     "sensors": {"cores", "record", "sheets"},
     "setups": {

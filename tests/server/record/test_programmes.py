@@ -19,12 +19,16 @@ from tests.recorded import START, begin
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
 
-UP = {"kind": "force", "force_n": 1000.0, "rate_n_s": 200.0}
+UP = {"kind": "to_force", "force_n": 1000.0, "rate_n_s": 200.0}
 HOLD = {"kind": "hold", "seconds": 5.0}
 WAVE = {
     "kind": "wave", "shape": "sine", "lowest_n": 200.0, "highest_n": 1800.0, "frequency_hz": 2.0,
     "cycles": 10,
 }  # fmt: skip
+
+
+def repeat(first):
+    return {"kind": "repeat", "first": first, "times": 2}
 
 
 def programme(*legs):
@@ -44,13 +48,9 @@ def change(client, setup, body):
     ("body", "field", "said"),
     [
         (programme(), "motion.legs", ""),
-        (programme({"kind": "repeat", "first": 1, "times": 2}), "motion.legs", "repeats nothing"),
-        (programme(UP, {"kind": "repeat", "first": 2, "times": 2}), "motion.legs", "repeats nothing"),
-        (
-            programme(UP, {"kind": "repeat", "first": 1, "times": 2}, {"kind": "repeat", "first": 2, "times": 3}),
-            "motion.legs",
-            "leg 3 repeats nothing",
-        ),
+        (programme(repeat(1)), "motion.legs", "repeats nothing"),
+        (programme(UP, repeat(2)), "motion.legs", "repeats nothing"),
+        (programme(UP, repeat(1), repeat(2)), "motion.legs", "leg 3 repeats nothing"),
         (programme({**WAVE, "highest_n": 100.0}), "legs.0.highest_n", "above the lowest"),
         (programme({**WAVE, "cycles": 0}), "legs.0.cycles", "1"),
         (programme({**UP, "rate_n_s": 0.0}), "legs.0.rate_n_s", ""),

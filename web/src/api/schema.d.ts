@@ -3683,7 +3683,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "force";
+            kind: "to_force";
             /** Force N */
             force_n: number;
             /** Rate N S */
@@ -4753,7 +4753,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "travel";
+            kind: "to_travel";
             /** Travel M */
             travel_m: number;
             /** Speed M S */

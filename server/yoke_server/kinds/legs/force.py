@@ -10,7 +10,7 @@ class ForceLeg(Leg):
 
     needs: ClassVar = FORCE
 
-    kind: Literal["force"] = "force"
+    kind: Literal["to_force"] = "to_force"
     force_n: Force
     rate_n_s: Annotated[float, fields.between(1e-2, 1e6)]
 

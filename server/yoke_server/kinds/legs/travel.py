@@ -11,7 +11,7 @@ class TravelLeg(Leg):
 
     needs: ClassVar = frozenset({Capability.MOVES})
 
-    kind: Literal["travel"] = "travel"
+    kind: Literal["to_travel"] = "to_travel"
     travel_m: Annotated[float, fields.between(-1, 1)]
     speed_m_s: fields.PullSpeed
 

@@ -95,6 +95,6 @@ class Programme(Motion):
         if force is None or not self.has_cycles:
             return ()
         wanted = [s.max_cycles for s in setup.stops if s.max_cycles is not None]
-        levels = next(leg.levels for leg in self.legs if leg.levels)
+        levels, *_ = [leg.levels for leg in self.legs if leg.levels]
         reading = setup.watched(force.key)
         return [CyclesCounted(CycleMeter(*levels), min(wanted, default=None), force, reading)]

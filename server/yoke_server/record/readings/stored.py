@@ -7,10 +7,9 @@ from typing import TYPE_CHECKING
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.record.models import Stream
-from yoke_server.record.queries import StreamTimes, times_of
+from yoke_server.record.queries import StreamTimes, length_of, times_of
 from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.record.samples import blocks, read
-from yoke_server.record.store import end_of
 
 ROW_SAMPLES = 1 << 16  # that are read at once
 
@@ -98,7 +97,7 @@ def computed_readings(readings: RunReadings, key: str, stream: Stream) -> Stored
     from yoke_core.signals.chain import SignalChain
 
     home = measured_times(readings, readings.device(key))
-    samples = home.samples if stream.complete else end_of(stream.pk)
+    samples = home.samples if stream.complete else length_of(stream)
     grows = not stream.complete or home.open
     times = replace(home.until(samples), stream=stream, keys=[key], open=grows)
     return StoredReadings(times, 0, SignalChain(()), home.stream)

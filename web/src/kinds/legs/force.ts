@@ -1,8 +1,8 @@
 import { newton, type Form, type Leg } from '../form'
 
-export const force: Form<Extract<Leg, { kind?: 'force' }>> = {
+export const force: Form<Extract<Leg, { kind?: 'to_force' }>> = {
   label: 'To a force',
   fields: [newton('force_n', 'Force'), { ...newton('rate_n_s', 'At'), unit: 'N/s' }],
   several: true,
-  seed: () => ({ kind: 'force', force_n: 1000, rate_n_s: 100 }),
+  seed: () => ({ kind: 'to_force', force_n: 1000, rate_n_s: 100 }),
 }

@@ -7,4 +7,11 @@ import { wait } from './wait'
 import { wave } from './wave'
 
 /** What a programme is made of; a new kind adds a file and a line here. */
-export const LEGS: Forms<Leg> = { force, travel, hold, wave, repeat, wait }
+export const LEGS: Forms<Leg> = {
+  to_force: force,
+  to_travel: travel,
+  hold,
+  wave,
+  repeat,
+  wait,
+}

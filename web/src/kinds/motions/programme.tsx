@@ -36,9 +36,9 @@ export const programme: Form<Programme> = {
   seed: () => ({
     kind: 'programme',
     legs: [
-      { kind: 'force', force_n: 1000, rate_n_s: 200 },
+      { kind: 'to_force', force_n: 1000, rate_n_s: 200 },
       { kind: 'hold', seconds: 5 },
-      { kind: 'force', force_n: 0, rate_n_s: 200 },
+      { kind: 'to_force', force_n: 0, rate_n_s: 200 },
     ],
     unload_n_s: 200,
   }),

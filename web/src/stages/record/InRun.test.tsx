@@ -133,7 +133,7 @@ it('the newest markers stand beside the controls, a guard in red', async () => {
 
 it('legs are added, moved earlier and taken out; guards get the channel first wired', async () => {
   const legs = [
-    { kind: 'force', force_n: 1000, rate_n_s: 200 },
+    { kind: 'to_force', force_n: 1000, rate_n_s: 200 },
     { kind: 'hold', seconds: 5 },
   ] as const
   const motion = { kind: 'programme', legs: [...legs], unload_n_s: 200 } as Setup['motion']

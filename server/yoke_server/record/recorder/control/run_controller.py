@@ -43,7 +43,6 @@ DONE_ON_TRIP = {
     GuardAction.HOLD: "held",
 }
 PATIENCE = 60.0  # s that all devices may be away before a run is ended
-ROOM = 256 << 20  # bytes that the writer must still take for computed samples to be kept too
 UNSEEN = 1.0  # s that the newest sample of a watched device may be old while something moves
 
 
@@ -123,7 +122,7 @@ class RunController:
             setup.rates_hz[label],
             context.parts.writer.put,
             context.clock.monotonic,
-            lambda: context.parts.writer.room_bytes > ROOM,
+            lambda: context.parts.writer.keeps_up,
         )
 
     def on_open_run(self, event: events.OpenRunLoaded) -> None:

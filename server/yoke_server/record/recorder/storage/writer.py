@@ -137,6 +137,11 @@ class Writer:
         return max(0, self._max_bytes - self._bytes)
 
     @property
+    def keeps_up(self) -> bool:
+        """Whether less waits than half of what may."""
+        return 2 * self._bytes < self._max_bytes
+
+    @property
     def full(self) -> bool:
         return self._bytes > self._max_bytes
 
