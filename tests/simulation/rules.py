@@ -46,6 +46,16 @@ def ordered_by(motion_id: str) -> str:
     return motion_id.partition("/")[0]
 
 
+def stored_pauses(run: RunRow) -> list[tuple[float, float]]:
+    """The pauses that a run's progress names, in true seconds: from and to."""
+    pauses = read_progress(run.progress).pauses
+    found = [*pauses.past, *([(pauses.began_ns, None)] if pauses.why else [])]
+    return [
+        ((begin - START_NS) * 1e-9, math.inf if end is None else (end - START_NS) * 1e-9)
+        for begin, end in found
+    ]
+
+
 class Broken(AssertionError):
     """A rule does not hold."""
 
@@ -416,6 +426,9 @@ class Rules:
             raise Broken(f"{len(absent)} blocks of {label} are missing, {shown} are shown so")
         if found[0] < first:
             raise Broken(f"{label} has samples of before the run")
+        for begin, end in stored_pauses(run):
+            if any(begin + 0.5 < made_at.get(s, begin) < end - 0.5 for s in found):
+                raise Broken(f"{label} has samples of a pause")
         received = {s for s in self.in_run[run_id, label] if s >= first}
         for sequence in sorted(received - set(found) - paused):
             raise Broken(f"block {sequence} of {label} was received and is not stored")

@@ -127,6 +127,7 @@ class ProgrammeShown(Shown):
     """Where the programme of a run is.
 
     leg : counted from 1; one more than there are once it is over
+    round : of the nearest repeat around the leg, from 1; null outside of all
     held : why it stands; empty while it goes on
     waits : whether it waits for a person
     seconds, cycles : of the leg so far
@@ -135,6 +136,7 @@ class ProgrammeShown(Shown):
     leg: int
     legs: int
     words: str
+    round: int | None
     held: str
     waits: bool
     seconds: float

@@ -8137,6 +8137,7 @@ export interface components {
          * @description Where the programme of a run is.
          *
          *     leg : counted from 1; one more than there are once it is over
+         *     round : of the nearest repeat around the leg, from 1; null outside of all
          *     held : why it stands; empty while it goes on
          *     waits : whether it waits for a person
          *     seconds, cycles : of the leg so far
@@ -8148,6 +8149,8 @@ export interface components {
             legs: number;
             /** Words */
             words: string;
+            /** Round */
+            round: number | null;
             /** Held */
             held: string;
             /** Waits */

@@ -49,7 +49,7 @@ function Bar(props: { guard: Guard; channel?: Readable; beyond: boolean }) {
   const ends = 'lowest' in guard ? [guard.lowest, guard.highest] : null
   if (!ends || !channel)
     return (
-      <div className={`grid grid-cols-[72px_1fr_76px] px-3.5 py-0.5 text-small ${tone}`}>
+      <div className={`grid grid-cols-[64px_minmax(0,1fr)_72px] px-3.5 py-0.5 text-small ${tone}`}>
         {name}
         <span className="text-soft">{formOf(GUARDS, guard.kind!).label}</span>
         {does}
@@ -59,12 +59,14 @@ function Bar(props: { guard: Guard; channel?: Readable; beyond: boolean }) {
     v == null ? '' : String(+fromSi(v, channel.unit).toPrecision(3)).replace('-', '−')
   const value = reading && Number.isFinite(reading.value) ? reading.value : null
   return (
-    <div className={`grid grid-cols-[72px_1fr_76px] items-center px-3.5 py-0.5 text-small ${tone}`}>
+    <div
+      className={`grid grid-cols-[64px_minmax(0,1fr)_72px] items-center px-3.5 py-0.5 text-small ${tone}`}
+    >
       {name}
       <span className="flex items-center gap-1">
-        <span className="figure w-10 text-right">{shown(ends[0])}</span>
+        <span className="figure w-11 text-right">{shown(ends[0])}</span>
         <Scale low={ends[0] ?? null} high={ends[1] ?? null} value={value} beyond={beyond} />
-        <span className="figure w-10">{shown(ends[1])}</span>
+        <span className="figure w-11">{shown(ends[1])}</span>
         <span className="sr-only">
           now {figure(value === null ? null : fromSi(value, channel.unit), channel.decimals)}
         </span>

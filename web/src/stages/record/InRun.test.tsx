@@ -19,6 +19,7 @@ const under: ProgrammeShown = {
   leg: 2,
   legs: 3,
   words: '10 cycles',
+  round: 2,
   held: '',
   waits: false,
   seconds: 2,
@@ -96,7 +97,7 @@ it('the legs say which are done, how far this one is, and what a person may do',
   const box = await render(<Legs setup={setup({ paper })} state={recording()} />)
   const current = box.querySelector('[aria-current=step]')!
   expect(current.textContent).toContain('2. 10 cycles between 200 and 1800 N')
-  expect(current.textContent).toContain('4 of 10 cycles')
+  expect(current.textContent).toContain('round 2, 4 of 10 cycles')
   expect(words(box)).toEqual(['Hold here', 'Skip leg', 'End gently'])
   await pressed(box, 'Hold here')
   expect(actions.commandRun).toHaveBeenLastCalledWith(5, 'hold')

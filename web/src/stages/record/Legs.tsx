@@ -85,6 +85,7 @@ function LegLine(props: { leg: Paper['legs'][number]; number: number; now: Progr
         )}
         {current && (
           <span className="figure mt-0.5 block">
+            {now.round != null && `round ${now.round}, `}
             {leg.cycles
               ? `${figure(now.cycles, 0)} of ${figure(leg.cycles, 0)} cycles`
               : leg.seconds

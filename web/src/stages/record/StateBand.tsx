@@ -39,6 +39,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
   const away = setup.preflight.some((g) => g.code === 'actuator_not_home')
   const ready = setup.preflight.length === 0
   const busy = isBusy(state)
+  const legs = state?.programme && state.programme.legs > 1 ? state.programme : null
   return (
     <section
       aria-label="State"
@@ -68,21 +69,18 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
         </h1>
       </span>
       <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
-      {state?.motion && (
+      {state?.motion && !legs && (
         <Item
           name="Actuator"
           words={MOTION[state.motion] ?? state.motion}
           figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
         />
       )}
-      {recording && state.programme && state.programme.legs > 1 && (
+      {recording && legs && (
         <Item
-          name={
-            state.programme.leg > state.programme.legs
-              ? 'All legs are done'
-              : `Leg ${state.programme.leg} of ${state.programme.legs}`
-          }
-          words={state.programme.held || state.programme.words}
+          yields
+          name={legs.leg > legs.legs ? 'All legs are done' : `Leg ${legs.leg} of ${legs.legs}`}
+          words={legs.held || legs.words}
         />
       )}
       {recording && state.cycles != null && <Cycles state={state} />}
@@ -138,11 +136,25 @@ function Cycles({ state }: { state: BenchState }) {
   )
 }
 
-function Item(props: { name: string; words?: string; figure?: string; big?: boolean }) {
+/** `yields`: its words are cut where there is no room for all. */
+function Item(props: {
+  name: string
+  words?: string
+  figure?: string
+  big?: boolean
+  yields?: boolean
+}) {
   return (
-    <span className="leading-4.5">
+    <span className={`leading-4.5 ${props.yields ? 'min-w-16 flex-1' : ''}`}>
       <span className="block text-small opacity-80">{props.name}</span>
-      {props.words && <b className="font-strong">{props.words} </b>}
+      {props.words && (
+        <b
+          title={props.yields ? props.words : undefined}
+          className={`font-strong ${props.yields ? 'block truncate' : ''}`}
+        >
+          {props.words}{' '}
+        </b>
+      )}
       {props.figure && (
         <span className={`figure ${props.big ? 'text-title' : ''}`}>{props.figure}</span>
       )}

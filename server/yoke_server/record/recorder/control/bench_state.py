@@ -46,6 +46,7 @@ def _programme(recording: Recording | None) -> ProgrammeShown | None:
         leg=programme.state.leg + 1,
         legs=len(programme.parts),
         words=part.sentence if part else "",
+        round=programme.round,
         held=programme.state.held,
         waits=programme.waits,
         seconds=round(progress.passed_s, 1),

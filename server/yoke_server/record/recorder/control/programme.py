@@ -73,6 +73,15 @@ class ProgrammeRunner:
         return None if self.is_over else self.parts[self.state.leg]
 
     @property
+    def round(self) -> int | None:
+        """Which round of the nearest repeat around the leg this is, from 1; None outside of all."""
+        for place in range(self.state.leg, len(self.parts)):
+            first = self.parts[place].back_to(0)
+            if first is not None and first <= self.state.leg:
+                return self.state.rounds.get(place, 0) + 1
+        return None
+
+    @property
     def waits(self) -> bool:
         """Whether it waits for a person: because it is held, or because that is the leg."""
         part = self.part
