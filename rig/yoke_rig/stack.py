@@ -1,7 +1,7 @@
 """What a person puts on sensors to calibrate them, and what real cells make of it.
 
-Weights on a stack or on the arm of a torque sensor, a gauge block under a clip: added to whatever
-a sensor feels of its bench. A cell is bent a little, lags a little behind loads that fall, creeps
+Weights on a stack or on the arm of a torque sensor, a gauge block under a clip: added to what a
+sensor feels of its bench. A cell is bent a little, lags a little behind loads that fall, creeps
 under one that stays, reads more where it is warm, and otherwise in each position about its axis.
 """
 

@@ -143,6 +143,25 @@ def test_after_a_kill_it_stands_where_it_was_until_a_person_resumes_it():
     assert stage.frame.motion == "SINE"
 
 
+def test_a_gentle_end_is_still_one_after_a_kill():
+    """Whoever has it go on means that end, not the leg that it took the place of."""
+    slow = WaveLeg(lowest_n=200.0, highest_n=1800.0, frequency_hz=1.0, cycles=30)
+    stage = programme(ForceLeg(force_n=1500.0, rate_n_s=1500.0), slow, HoldLeg(seconds=60.0))
+    stage.run(3)
+    order(stage, "unload")
+    stage.run(1)
+    assert (shown(stage).leg, shown(stage).legs) == (2, 2)
+    stage.crash()
+    stage.run(3)
+    stage.start()
+    stage.run(6)
+    assert shown(stage).words.startswith("To 0 N at 200 N/s")
+    order(stage, "go_on")
+    stage.run(12)
+    assert motions(stage) == ["FORCE", "SINE", "FORCE", "FORCE"]
+    assert the_run(stage).why == "The actuator has done its part"
+
+
 def test_what_the_recorder_stopped_is_not_begun_by_the_next_leg():
     """While it holds a force nobody sees it any more; the leg after that must not move it."""
     stage = programme(UP, HoldLeg(seconds=3.0), WAVE)

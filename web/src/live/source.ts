@@ -162,7 +162,7 @@ export class LiveSource {
 
   private forget(keys: readonly string[]): void {
     for (const key of keys) this.readings.delete(key)
-    this.tell(keys)
+    this.tell(new Set(keys))
   }
 
   private follow(key: string, channel: ChannelFrame, frame: Frame, block: number): void {
@@ -212,22 +212,16 @@ export class LiveSource {
   private tellSoon(keys: readonly string[]): void {
     for (const key of keys) this.changed.add(key)
     if (this.tellTimer) return
-    this.tellChanged()
+    this.tell(this.changed)
+    this.changed = new Set()
     this.tellTimer = window.setTimeout(() => {
       this.tellTimer = 0
       if (this.changed.size) this.tellSoon([])
     }, TOGETHER)
   }
 
-  private tellChanged(): void {
-    const keys = this.changed
-    this.changed = new Set()
+  private tell(keys?: ReadonlySet<string>): void {
     for (const [listener, asked] of this.listeners)
-      if (asked.length === 0 || asked.some((key) => keys.has(key))) listener()
-  }
-
-  private tell(keys?: readonly string[]): void {
-    for (const [listener, asked] of this.listeners)
-      if (!keys || asked.length === 0 || asked.some((key) => keys.includes(key))) listener()
+      if (!keys || asked.length === 0 || asked.some((key) => keys.has(key))) listener()
   }
 }

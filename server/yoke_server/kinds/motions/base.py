@@ -57,6 +57,11 @@ class Motion(Spec):
         return (WholeMotion(self),) if self.moves else ()
 
     @property
+    def gentle_rate_n_s(self) -> float | None:
+        """At which it goes to no load where a person has it end gently; None where it cannot."""
+        return None
+
+    @property
     def on_paper(self) -> Played | None:
         """It played beforehand; None where there is nothing to play."""
         return None

@@ -59,6 +59,10 @@ class Programme(Motion):
         return self.legs
 
     @property
+    def gentle_rate_n_s(self) -> float:
+        return self.unload_n_s
+
+    @property
     def on_paper(self) -> Played:
         return played(self.legs)
 

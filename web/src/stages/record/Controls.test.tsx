@@ -80,7 +80,7 @@ it('an actuator that is away returns first, and a setup that is not on the bench
   expect(other.words).toEqual(['Put Tension on the bench', 'Emergency stop'])
 })
 
-it('while it records, nothing is started, whatever is missing', async () => {
+it('while it records, nothing is started, even if something is missing', async () => {
   const preflight = [gap('actuator_not_home', 'Away')]
   for (const phase of ['arming', 'beginning', 'recording'] as const) {
     const { box, words } = await offered({ preflight }, {}, { ...idle, phase })

@@ -8,8 +8,9 @@ import { fromSi } from '../../ui/units'
 
 const SAID: Record<string, string> = { hold: 'holds', stop: 'ends the run', warn: 'warns' }
 
-/** Each guard with where its channel went lately, between its limits. */
-export function GuardBars({ setup, tripped }: { setup: Setup; tripped: readonly number[] }) {
+/** Each guard with its channel between its limits; `beyond` is known only while a run records. */
+export function GuardBars(props: { setup: Setup; beyond: readonly number[] | null }) {
+  const { setup, beyond } = props
   const channels = readablesOf(setup)
   if (setup.guards.length === 0) return null
   return (
@@ -21,11 +22,15 @@ export function GuardBars({ setup, tripped }: { setup: Setup; tripped: readonly 
         <h2>Guards</h2>
         <span
           role="status"
-          className={`ml-auto text-small font-strong ${tripped.length ? 'text-signal' : 'text-moss'}`}
+          className={`ml-auto text-small font-strong ${
+            beyond === null ? 'text-soft' : beyond.length ? 'text-signal' : 'text-moss'
+          }`}
         >
-          {tripped.length
-            ? `${tripped.length} of ${setup.guards.length} beyond`
-            : `All ${setup.guards.length} inside`}
+          {beyond === null
+            ? 'look while a run records'
+            : beyond.length
+              ? `${beyond.length} of ${setup.guards.length} beyond`
+              : `All ${setup.guards.length} inside`}
         </span>
       </div>
       {setup.guards.map((guard, i) => (
@@ -33,7 +38,7 @@ export function GuardBars({ setup, tripped }: { setup: Setup; tripped: readonly 
           key={i}
           guard={guard}
           channel={channels.find((c) => c.key === guard.channel)}
-          beyond={tripped.includes(i)}
+          beyond={beyond?.includes(i) ?? false}
         />
       ))}
     </section>

@@ -18,7 +18,7 @@ vi.mock('../../api/actions', { spy: true })
 const under: ProgrammeShown = {
   leg: 2,
   legs: 3,
-  words: '10 cycles',
+  words: '10 cycles between 200 and 1800 N',
   round: 2,
   held: '',
   waits: false,
@@ -105,6 +105,14 @@ it('the legs say which are done, how far this one is, and what a person may do',
   expect(words(await render(<Legs setup={setup({ paper })} state={held} />))).toEqual([
     'Skip leg',
     'End gently',
+  ])
+  const gentle = { ...under, legs: 2, words: 'To 0 N at 200 N/s.', round: null }
+  const ending = await render(
+    <Legs setup={setup({ paper })} state={recording({ programme: gentle })} />,
+  )
+  expect([...ending.querySelectorAll('li')].map((li) => li.textContent)).toEqual([
+    '1. To 1000 N at 200 N/s.',
+    '2. To 0 N at 200 N/s.0:02',
   ])
   const over = recording({ programme: { ...under, leg: 4 } })
   expect(words(await render(<Legs setup={setup({ paper })} state={over} />))).toEqual([])

@@ -22,7 +22,7 @@ export function Legs({ setup, state }: { setup: Setup; state: BenchState }) {
         <span className="ml-auto text-small text-soft">{standing(now)}</span>
       </div>
       <ol>
-        {paper.legs.map((leg, i) => (
+        {paper.legs.slice(0, now.legs).map((leg, i) => (
           <LegLine key={i} leg={leg} number={i + 1} now={now} />
         ))}
       </ol>
@@ -56,13 +56,15 @@ function LegLine(props: { leg: Paper['legs'][number]; number: number; now: Progr
   const { leg, number, now } = props
   const current = number === now.leg
   const done = number < now.leg
-  const share = !current
-    ? null
-    : leg.cycles
-      ? now.cycles / leg.cycles
-      : leg.seconds
-        ? now.seconds / leg.seconds
-        : null
+  const instead = current && now.words !== leg.sentence // it ends gently in place of this leg
+  const share =
+    !current || instead
+      ? null
+      : leg.cycles
+        ? now.cycles / leg.cycles
+        : leg.seconds
+          ? now.seconds / leg.seconds
+          : null
   return (
     <li
       aria-current={current ? 'step' : undefined}
@@ -74,7 +76,7 @@ function LegLine(props: { leg: Paper['legs'][number]; number: number; now: Progr
         <Icon name={done ? 'tick' : current ? 'next' : 'open'} size={14} />
       </span>
       <span>
-        <b className="font-strong">{number}.</b> {leg.sentence}
+        <b className="font-strong">{number}.</b> {current ? now.words : leg.sentence}
         {current && share !== null && (
           <span className="mt-1 block h-2 border border-rule-strong bg-sheet" aria-hidden>
             <span
@@ -86,9 +88,9 @@ function LegLine(props: { leg: Paper['legs'][number]; number: number; now: Progr
         {current && (
           <span className="figure mt-0.5 block">
             {now.round != null && `round ${now.round}, `}
-            {leg.cycles
+            {leg.cycles && !instead
               ? `${figure(now.cycles, 0)} of ${figure(leg.cycles, 0)} cycles`
-              : leg.seconds
+              : leg.seconds && !instead
                 ? `${duration(now.seconds)} of ${duration(leg.seconds)}`
                 : duration(now.seconds)}
           </span>

@@ -36,7 +36,7 @@ export function Record() {
         </section>
         <section className="col" aria-label="Readings and controls">
           <Placed panes={ARRANGEMENT.right} setup={setup} recording={recording} />
-          <GuardBars setup={setup} tripped={state?.tripped ?? []} />
+          <GuardBars setup={setup} beyond={recording ? state.tripped : null} />
           {recording && state.run !== null && <Markers run={state.run} />}
           <Controls context={context} state={state} />
         </section>

@@ -15,7 +15,6 @@ from yoke_server.bench.orders import OrderSpec
 from yoke_server.kinds.actions import LegProgress
 from yoke_server.kinds.legs.force import ForceLeg
 from yoke_server.kinds.motions.base import Part
-from yoke_server.kinds.motions.programme import Programme
 from yoke_server.record.recorder.control.actuators import Actuators, Authority
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.phases import Refused
@@ -46,9 +45,7 @@ class ProgrammeRunner:
         keep: Callable[[ProgrammeState, str], None],
         state: ProgrammeState | None = None,
     ) -> None:
-        motion = setup.motion
-        self.parts: Sequence[Part] = motion.parts
-        self._unload_n_s = motion.unload_n_s if isinstance(motion, Programme) else 0.0
+        self._motion = setup.motion
         self.state = state or ProgrammeState()
         if state and not state.held and not self.is_over:
             self.state = replace(state, held=RESTARTED)
@@ -62,6 +59,14 @@ class ProgrammeRunner:
         self._since_ns = 0
         self._cycles_before = 0
         self._has_arrived = self._is_confirmed = False
+
+    @property
+    def parts(self) -> Sequence[Part]:
+        """The parts of the motion; up to where a person has it end gently, and that end."""
+        parts, end, rate = self._motion.parts, self.state.unloads_at, self._motion.gentle_rate_n_s
+        if end is None or rate is None:
+            return parts
+        return [*parts[:end], ForceLeg(force_n=0.0, rate_n_s=rate)]
 
     @property
     def is_over(self) -> bool:
@@ -139,20 +144,18 @@ class ProgrammeRunner:
 
     def unload(self, order: OrderIn[OrderSpec]) -> None:
         """End gently: to no load at the programme's own rate, then it is over. Raises Refused."""
-        if not self._unload_n_s:
+        if self._motion.gentle_rate_n_s is None:
             raise Refused("This motion has no gentle end.", "Stop it instead.")
         if self.is_over:
             raise Refused("The programme is over.")
         self._take(order)
-        leg = ForceLeg(force_n=0.0, rate_n_s=self._unload_n_s)
-        self.parts = [*self.parts[: self.state.leg], leg]
-        self.state = replace(self.state, held="", passed_s=0.0, cycles=0)
+        self.state = replace(self.state, held="", passed_s=0.0, cycles=0, unloads_at=self.state.leg)
         self._begin()
 
     # By itself
 
     def hold(self, why: str) -> None:
-        """It stands from now on, and so does the actuator, whatever that says of itself."""
+        """It stands from now on, and so does the actuator, also one that says it stands already."""
         self._actuators.stop_all()
         if self.is_over or self.state.held:
             return

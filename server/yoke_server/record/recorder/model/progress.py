@@ -62,6 +62,7 @@ class ProgrammeState:
     passed_s, cycles : of the leg, before it was begun last
     motions : begun so far
     held : why it stands; empty while it goes on
+    unloads_at : the leg in whose place it ends gently, once a person has said so
     """
 
     leg: int = 0
@@ -70,6 +71,7 @@ class ProgrammeState:
     cycles: int = 0
     motions: int = 0
     held: str = ""
+    unloads_at: int | None = None
 
     @classmethod
     def read(cls, stored: dict[str, Any]) -> "ProgrammeState":

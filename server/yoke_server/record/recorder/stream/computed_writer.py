@@ -53,8 +53,8 @@ class ComputedStream:
 class ComputedWriter:
     """Writes the signals of one device beside its raw samples, from the first of these on.
 
-    All of it can be made again of the raw samples: whatever disturbs it ends it, and costs the
-    run nothing.
+    All of it can be made again of the raw samples: a fault, or a database that is behind, ends it
+    and costs the run nothing.
 
     streams : ids by channel key
     nodes : signals by channel key
