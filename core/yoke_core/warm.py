@@ -4,6 +4,9 @@ import numpy as np
 
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.fatigue.rainflow import rainflow
+from yoke_core.keeping.bursts import CycleCounter
+from yoke_core.keeping.changes import Changes
+from yoke_core.keeping.turns import CycleTurns
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
 from yoke_core.scaling.line import Line
@@ -40,6 +43,9 @@ def compile_all() -> None:
     ramp = np.array([0, 2, 1, 3, 0], np.float32)
     rainflow(ramp)
     CycleMeter(0.0, 1.0).push(ramp)
+    CycleCounter(1.0).push(ramp)
+    CycleTurns(1.0).push(ramp)
+    Changes([1.0], 5).push(ramp[None, :])
     principal_strains(Rosette(), ramp, ramp, ramp)
     x = Measured("x")
     low_pass = Filter(FilterDesign(Band.LOW, (10.0,)), (x,))

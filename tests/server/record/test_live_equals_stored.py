@@ -76,11 +76,11 @@ def test_live_equals_afterwards(lab, setup, driving, engineer):
     run, screen = Run.objects.get(pk=answer.json()["id"]), Screen(setup.bench_id)
 
     def seen_enough():
-        screen.look()
-        last = [read_header(f).run_s for f in screen.frames[-4:]]
-        return max(last, default=0) > RINGS_S + 1.5
+        screen.look()  # a busy computer drops frames: so many are waited for, not so many seconds
+        settled = sum(read_header(frame).run_s >= RINGS_S for frame in screen.frames)
+        return settled >= 30
 
-    wait_for(seen_enough, "three seconds of the run")
+    wait_for(seen_enough, "thirty frames of the run")
     growing = client.get(f"/api/runs/{run.pk}/view?channel={slope}").content
     assert len(growing) > 2000, "what is computed is drawn while the run records"
     layouts = Bench.objects.get(pk=setup.bench_id).state["layouts"]

@@ -1,0 +1,1 @@
+"""What of a signal is kept while it is recorded: fewer samples, bursts, turning points, changes."""
