@@ -7,12 +7,12 @@ import numpy as np
 from yoke_core.timebase.clock import ClockModel, ClockReading
 from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.record.models import Run, RunState, Stream, StreamChannel
-from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.model.progress import Closed, Place
 from yoke_server.record.recorder.storage.postgres.orders import PostgresOrders
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.resume import resume_stream
 from yoke_server.record.recorder.storage.runs import close_run
-from yoke_server.record.recorder.storage.work import Close, Closed
+from yoke_server.record.recorder.storage.work import Close
 from yoke_server.record.recorder.stream.block_order import Missing
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.record.recorder.stream.ring import MemoryBudget
@@ -90,7 +90,7 @@ class Kept:
             run.pk, stream.pk, columns, Place(1, 0), put, lambda: 0.0, resumed, stream.sample_bytes
         )
         if resumed:
-            self.line.go_on_from(resumed, stream.rate_hz)
+            self.line.go_on_from(resumed.line_place(stream.rate_hz), stream.rate_hz)
         self.line.subscribe(self)
         self._is_new = resumed is None
 

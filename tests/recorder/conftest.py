@@ -30,7 +30,7 @@ def the_run(stage):
 
 
 def stream_of(stage, label="A1"):
-    return stage.server.streams[the_run(stage).streams[label]]
+    return stage.server.streams[the_run(stage).streams[label, "everything"]]
 
 
 def sequences_of(stream):

@@ -5,7 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from yoke_core.timebase.clock import ClockModel
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.model.progress import Place, ResumedStream, StreamOrigin
+from yoke_server.record.recorder.model.progress import LinePlace, Place, StreamOrigin
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.record.recorder.stream.ring import MemoryBudget
 from yoke_server.record.recorder.stream.writer import StreamWriter
@@ -42,7 +42,7 @@ def line_of(columns, rows):
     )
     writer = StreamWriter(1, 1, columns, Place(1, 0), rows.append, clock.monotonic)
     start = StreamOrigin(Place(1, 0), 0, 0)
-    line.go_on_from(ResumedStream(1, Place(1, 0), 0, b"", None, None, start), RATE)
+    line.go_on_from(LinePlace(Place(1, 0), 0, start.segment(RATE)), RATE)
     line.subscribe(Kept(writer))
     return line, writer
 

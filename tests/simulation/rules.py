@@ -35,6 +35,7 @@ HIDDEN_N = 1e6  # a force beyond all ranges
 NEAR_S = 0.15  # by which a sample may lie beside its true time
 GIVEN_UP_S = 4.5  # a block is not given up sooner, as long as its device may still send it
 QUEUE_BYTES = 8000
+MAIN = "everything"  # the rule of the main streams
 
 
 MOVING_ORDERS = {"start", "go_on", "skip", "unload"}
@@ -102,7 +103,7 @@ class Rules:
 
     def _stream_of(self, recording: Any, label: str) -> StreamRow | None:
         run = self.stage.server.runs[recording.run_id]
-        return self.stage.server.streams[run.streams[label]] if label in run.streams else None
+        return self.stage.server.streams.get(run.streams.get((label, MAIN), 0))
 
     def process_died(self) -> None:
         """What it had in hand must come again, or show as missing."""
@@ -373,8 +374,9 @@ class Rules:
     def check_end(self) -> None:
         self._everything_has_ended()
         for run_id, run in self.stage.server.runs.items():
-            for label, stream_id in run.streams.items():
-                self._check_stream(run_id, run, label, self.stage.server.streams[stream_id])
+            for (label, rule), stream_id in run.streams.items():
+                if rule == MAIN:
+                    self._check_stream(run_id, run, label, self.stage.server.streams[stream_id])
             self._check_why(run_id, run)
             order = self.stage.server.orders.get(run.order_key)
             if order and order.state == OrderState.REFUSED:
@@ -488,9 +490,9 @@ class Rules:
 
     def _check_why(self, run_id: int, run: RunRow) -> None:
         """A run that ended by its samples has them; and none recorded on after its end."""
-        if run_id in self.stage.server.refused_runs or "A1" not in run.streams:
+        if run_id in self.stage.server.refused_runs or ("A1", MAIN) not in run.streams:
             return
-        data = data_of(self.stage.server.streams[run.streams["A1"]])[0].astype(float)
+        data = data_of(self.stage.server.streams[run.streams["A1", MAIN]])[0].astype(float)
         newtons = data / OUTPUT * CAPACITY_N
         met = first_met(run.setup, newtons)
         if run.why.startswith(("The force fell", "2 cycles")) and met is None:

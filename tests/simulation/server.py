@@ -47,6 +47,8 @@ class StopRow:
 @dataclass(eq=False)
 class StreamRow:
     label: str
+    rule: str
+    is_timed: bool
     beginning: Any
     blocks: list[Any] = field(default_factory=list)  # BlockValues in order
     segments: list[Any] = field(default_factory=list)
@@ -70,7 +72,7 @@ class RunRow:
     setup: Any
     state: str = RunState.RECORDING
     why: str = ""
-    streams: dict[str, int] = field(default_factory=dict)
+    streams: dict[tuple[str, str], int] = field(default_factory=dict)  # by device and rule
     progress: dict[str, Any] = field(default_factory=dict)
     markers: dict[str, Any] = field(default_factory=dict)
     ended_at: float | None = None

@@ -13,7 +13,7 @@ from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.common.db.notify import NEWS
 from yoke_server.record.envelopes import unpack
-from yoke_server.record.models import OPEN_STATES
+from yoke_server.record.models import Layout, OPEN_STATES
 from yoke_server.record.recorder.model.events import Address, Began
 from yoke_server.record.recorder.model.progress import read_progress
 from yoke_server.record.recorder.model.segments import PlacedSegment
@@ -168,11 +168,12 @@ class StandInRuns(StandInSession):
         self._write(lambda: self.server.runs.pop(run_id))
         return run_id
 
-    def add_stream(self, run_id: int, label: str, plan: Any) -> None:
+    def add_stream(self, run_id: int, plan: Any) -> None:
         stream_id, run = next(self.server.ids), self.server.runs[run_id]
-        self.server.streams[stream_id] = StreamRow(label, plan.beginning)
-        run.streams[label] = stream_id
-        self._write(lambda: (self.server.streams.pop(stream_id), run.streams.pop(label)))
+        is_timed, name = plan.layout == Layout.TIMED, (plan.device, plan.rule)
+        self.server.streams[stream_id] = StreamRow(*name, is_timed, plan.beginning)
+        run.streams[name] = stream_id
+        self._write(lambda: (self.server.streams.pop(stream_id), run.streams.pop(name)))
 
     def add_computed(self, run_id: int) -> None:
         """Nothing is computed here."""
@@ -390,9 +391,10 @@ class StandInOrders(StandInRuns):
             return None
         run_id = open_runs[-1]
         run = self.server.runs[run_id]
+        rows = {key: self.server.streams[key] for key in run.streams.values()}
         streams = [
-            StoredStream(key, label, channels_of(label), self.server.streams[key].beginning)
-            for label, key in run.streams.items()
+            StoredStream(key, s.label, s.rule, planes_of(s), s.beginning, bytes_of(s))
+            for key, s in rows.items()
         ]
         return StoredRun(run_id, f"run {run_id}", run.start_ns, streams)
 
@@ -496,15 +498,24 @@ def channels_of(label: str) -> int:
     return 2 if label == "A1" else 1
 
 
+def planes_of(stream: StreamRow) -> int:
+    return channels_of(stream.label) + stream.is_timed
+
+
+def bytes_of(stream: StreamRow) -> int:
+    return 8 if stream.is_timed else 4
+
+
 def data_of(stream: StreamRow) -> Any:
-    parts = [np.frombuffer(b[7], "<f4").reshape(-1, b[2]) for b in stream.blocks]
-    return np.concatenate([np.empty((channels_of(stream.label), 0), np.float32), *parts], axis=1)
+    kind = f"<f{bytes_of(stream)}"
+    parts = [np.frombuffer(b[7], kind).reshape(-1, b[2]) for b in stream.blocks]
+    return np.concatenate([np.empty((planes_of(stream), 0), kind), *parts], axis=1)
 
 
 def stored_pairs(stream: StreamRow, level: int, first: int) -> Envelope:
     rows = sorted((k[1], r) for k, r in stream.envelope.items() if k[0] == level and k[1] >= first)
     found = [unpack(row[4], row[3]) for _, row in rows]
-    none = np.empty((channels_of(stream.label), 0), np.float32)
+    none = np.empty((planes_of(stream), 0), np.float32)
     return Envelope(
         np.concatenate([none, *(f.low for f in found)], axis=1),
         np.concatenate([none, *(f.high for f in found)], axis=1),

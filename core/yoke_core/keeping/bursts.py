@@ -10,6 +10,7 @@ from yoke_core.errors import SignalError
 
 Array = NDArray[np.float64]
 MAX_DECADES = 12
+NEAR = 1e-9  # by which a position may lie before an edge and count as behind it
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +45,7 @@ class BurstPlan:
     per_decade: int | None = None
 
     def __post_init__(self) -> None:
-        if not 0 < self.length:
+        if not self.length > 0:
             raise SignalError("length", "A burst has a length above zero.")
         if self.length > self.shortest_interval:
             raise SignalError(
@@ -63,7 +64,7 @@ class BurstPlan:
 
     def covers(self, position: ArrayLike) -> NDArray[np.bool_]:
         """Whether each position, from 0, lies in a burst."""
-        at = np.asarray(position, dtype=float)
+        at = np.asarray(position, dtype=float) + NEAR
         if self.per_decade is None:
             inside: NDArray[np.bool_] = np.mod(at, self.every) < self.length
             return inside

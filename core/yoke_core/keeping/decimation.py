@@ -86,6 +86,17 @@ class Decimator:
         self._taken = 0  # inputs so far
         self.given = 0  # outputs so far
 
+    @property
+    def first_needed(self) -> int:
+        """The first input that outputs to come depend on."""
+        return max(0, (self.given - REACH) * self.factor) if self.factor > 1 else self._taken
+
+    def go_on(self, given: int) -> None:
+        """So many outputs of this stretch are given; inputs follow from `first_needed` on."""
+        self.restart()
+        self.given = given
+        self._start = self._taken = self.first_needed
+
     def push(self, values: Array) -> Array:
         """Outputs (channels, m) that are certain with (channels, n) inputs more."""
         if self.factor == 1:
@@ -101,7 +112,7 @@ class Decimator:
 
     def finish(self) -> Array:
         """The last outputs; another stretch may begin then."""
-        if self.factor == 1 or not self._taken:
+        if self.factor == 1 or not self._waiting.shape[1]:
             self.restart()
             return np.empty((self._channels, 0))
         last = np.repeat(self._waiting[:, -1:], self._half, axis=1)

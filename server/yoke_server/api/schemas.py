@@ -14,6 +14,7 @@ from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, Wirin
 from yoke_server.kinds.corrections import CorrectionSpec
 from yoke_server.kinds.guards import GuardSpec
 from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.kinds.keep_rules import KeepRuleSpec
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.steps import StepList
@@ -259,6 +260,7 @@ class SetupOut(SetupRunsOut):
     stops: list[StopSpec]
     guards: list[GuardSpec]
     proposed_guards: list[GuardSpec]
+    keep_rules: list[KeepRuleSpec]
     paper: PaperOut | None
     channels: list[ChannelOut]
     computed_offers: list[ComputedOfferOut]

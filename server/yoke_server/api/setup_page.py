@@ -162,6 +162,7 @@ def _setup_out(setup_id: int) -> SetupOut:
         stops=setup.stops,
         guards=setup.guards,
         proposed_guards=[proposed_guard(c) for c in unguarded(as_frozen.as_recorded)],
+        keep_rules=setup.keep_rules,
         paper=_paper_out(setup.motion),
         channels=_channels_out(setup.pk),
         computed_offers=[

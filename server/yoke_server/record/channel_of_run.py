@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
-from yoke_server.record.models import OPEN_STATES, Run
+from yoke_server.record.models import OPEN_STATES, Layout, Run
 from yoke_server.record.queries import StreamTimes
 from yoke_server.record.readings.definitions import readings_of
 from yoke_server.record.readings.stored import stored_readings
@@ -85,7 +85,10 @@ def _look_up(run_id: int, key: str) -> ChannelOfRun | None:
     readings = readings_of(run)
     channel = readings.channel(key)
     device = readings.device(key)
-    if channel is None or not run.streams.filter(device_label=device).exists():
+    if (
+        channel is None
+        or not run.streams.filter(device_label=device, layout=Layout.UNIFORM).exists()
+    ):
         return None
     found = stored_readings(readings, key)
     if found is None:

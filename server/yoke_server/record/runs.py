@@ -5,7 +5,8 @@ from typing import Any
 from django.db.models import Max, QuerySet
 
 from yoke_server.bench.models import Device, SignalKind
-from yoke_server.record.models import Run, Stream, StreamChannel
+from yoke_server.kinds.keep_rules.base import KeepRule
+from yoke_server.record.models import Layout, Run, Stream, StreamChannel
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.models import SetupRevision
 
@@ -27,8 +28,29 @@ def create_run(revision: SetupRevision, *, number: int, name: str, **fields: Any
     )
 
 
+def layout_of(rule: KeepRule) -> Layout:
+    """Of the streams that a keep rule fills."""
+    return Layout.TIMED if rule.is_timed else Layout.UNIFORM
+
+
+def planes_of(layout: Layout, channels: list[FrozenChannel]) -> tuple[int, int]:
+    """How many arrays each block of a stream has, and the bytes of a value in them.
+
+    Behind the channels of a timed one stand its times: seconds of the run, which float32 would
+    not hold.
+    """
+    if layout == Layout.TIMED:
+        return len(channels) + 1, 8
+    return len(channels), sample_bytes_of(channels)
+
+
 def add_stream(
-    run: Run, label: str, rate_hz: float, channels: list[FrozenChannel], **place: Any
+    run: Run,
+    label: str,
+    rate_hz: float,
+    channels: list[FrozenChannel],
+    layout: Layout = Layout.UNIFORM,
+    **place: Any,
 ) -> Stream:
     """A stream of a run, with its channels in their places; a label may be no device's."""
     device = Device.objects.filter(bench_id=run.setup.bench_id, label=label).first()
@@ -37,7 +59,8 @@ def add_stream(
         device=device,
         device_label=label,
         rate_hz=rate_hz,
-        sample_bytes=sample_bytes_of(channels),
+        layout=layout,
+        sample_bytes=planes_of(layout, channels)[1],
         **place,
     )
     StreamChannel.objects.bulk_create(

@@ -10,12 +10,13 @@ from collections.abc import Callable, Mapping, Sequence
 from datetime import date, datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field
 
 from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, WiringSpec
 from yoke_server.kinds.computed import ComputedChannel
 from yoke_server.kinds.guards import GuardSpec
 from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.kinds.keep_rules import KeepRuleSpec, default_rules
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.shunts import ShuntResistor
 from yoke_server.kinds.specimens import SpecimenSpec
@@ -103,6 +104,7 @@ class FrozenSetup(BaseModel):
     motion: MotionSpec
     stops: list[StopSpec]
     guards: list[GuardSpec] = []
+    keep_rules: list[KeepRuleSpec] = Field(default_factory=default_rules)
     channels: list[FrozenChannel]
     computed: list[ComputedChannel]
 

@@ -12,6 +12,7 @@ from yoke_server.kinds.channel_specs import ConditioningSpec, ScalingSpec, Wirin
 from yoke_server.kinds.computed import ComputedList
 from yoke_server.kinds.guards import GuardList
 from yoke_server.kinds.inputs.grid import Grid
+from yoke_server.kinds.keep_rules import KeepRuleList, stored_default
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.spec import SpecField
 from yoke_server.kinds.specimens import SpecimenSpec
@@ -45,7 +46,8 @@ class Project(models.Model):
 
 
 class Setup(models.Model):
-    """Channels, rates, specimen, motion, stops and guards of one test, as they are now.
+    """Channels, rates, specimen, motion, stops, guards and keep rules of one test, as they
+    are now.
 
     ``version`` is the number of its newest revision.
     """
@@ -62,6 +64,9 @@ class Setup(models.Model):
     motion: MotionSpec = SpecField(MotionSpec)  # type: ignore[assignment]
     stops: StopList = SpecField(StopList, default=list)  # type: ignore[assignment]
     guards: GuardList = SpecField(GuardList, default=list)  # type: ignore[assignment]
+    keep_rules: KeepRuleList = SpecField(  # type: ignore[assignment]
+        KeepRuleList, default=stored_default
+    )
     computed: ComputedList = SpecField(ComputedList, default=list)  # type: ignore[assignment]
 
 

@@ -189,13 +189,20 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
     keys = {key: new_key() for key in named}
     stops = [s.with_channels(keys) for s in original.stops]
     guards = [g.with_channels(keys) for g in original.guards]
+    keep_rules = [r.with_channels(keys) for r in original.keep_rules]
     computed = [c.with_channels(keys) for c in original.computed]
     fields = {
         n: getattr(original, n)
         for n in ("bench", "run_name_pattern", "specimen", "piece", "motion")
     }
     copy = Setup.objects.create(
-        project=project, name=name, stops=stops, guards=guards, computed=computed, **fields
+        project=project,
+        name=name,
+        stops=stops,
+        guards=guards,
+        keep_rules=keep_rules,
+        computed=computed,
+        **fields,
     )
     SetupDevice.objects.bulk_create(
         SetupDevice(setup=copy, device_id=rate.device_id, rate_hz=rate.rate_hz)

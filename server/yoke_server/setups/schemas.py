@@ -7,6 +7,7 @@ from ninja import Schema
 from yoke_server.common.http import fields
 from yoke_server.common.http.fields import Body, Id, Text, unset
 from yoke_server.kinds.guards import GuardList
+from yoke_server.kinds.keep_rules import KeepRuleList
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.stops import StopList
@@ -64,6 +65,7 @@ class SetupChange(SpecimenChange):
     motion: MotionSpec = unset()
     stops: StopList = unset()
     guards: GuardList = unset()
+    keep_rules: KeepRuleList = unset()
 
 
 class Undone(Schema):

@@ -31,7 +31,7 @@ from yoke_server.setups.models import (
     Tare,
 )
 
-PROGRAMME = frozenset({"motion", "stops", "guards"})
+PROGRAMME = frozenset({"motion", "stops", "guards", "keep_rules"})
 
 
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}

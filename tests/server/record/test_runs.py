@@ -6,7 +6,7 @@ import psycopg
 import pytest
 from django.db import IntegrityError, OperationalError, connection
 from yoke_server.bench.models import Order, OrderState, RecorderSign
-from yoke_server.record.models import Run, Stream, StreamChannel
+from yoke_server.record.models import Layout, Run, Stream, StreamChannel
 from yoke_server.record.recorder.model.events import Began, NotBegun
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.bench_database import BenchDatabase, Hold
@@ -18,6 +18,8 @@ from yoke_server.record.store import will_pass
 from yoke_server.setups.freezing import freeze
 
 from tests.processes import wait_for
+
+BEGINNING = StreamOrigin(Place(3, 70), 9, 5)
 
 
 @pytest.fixture
@@ -41,10 +43,10 @@ def session(setup):
 def plan(setup, order):
     frozen = freeze(setup)
     revision = setup.revisions.get(number=setup.version)
-    streams = {
-        label: StreamPlan(rate, StreamOrigin(Place(3, 70), 9, 5), frozen.of_device(label))
+    streams = [
+        StreamPlan(label, "everything", Layout.UNIFORM, rate, BEGINNING, frozen.of_device(label))
         for label, rate in {"A1": 1000.0, "A2": 500.0}.items()
-    }
+    ]
     return Plan(str(order.pk), revision.pk, None, 5, streams)
 
 
@@ -53,9 +55,10 @@ def test_a_run_begins_with_its_streams_and_the_orders_answer(session, plan, orde
     assert isinstance(began, Began)
     run = Run.objects.get(pk=began.run_id)
     assert (run.name, run.number, run.state) == ("C1 run 1", 1, "recording")
-    assert set(began.streams) == {"A1", "A2"}
-    keys = StreamChannel.objects.filter(stream=began.streams["A1"]).values_list("channel_key")
-    assert [k for (k,) in keys] == [c.key for c in plan.streams["A1"].channels]
+    assert set(began.streams) == {("A1", "everything"), ("A2", "everything")}
+    stream = began.streams["A1", "everything"]
+    keys = StreamChannel.objects.filter(stream=stream).values_list("channel_key")
+    assert [k for (k,) in keys] == [c.key for c in plan.streams[0].channels]
     places = Stream.objects.values_list("first_acquisition", "first_sequence")
     assert set(places) == {(3, 70)}
     assert run.progress.reached == {}

@@ -7,6 +7,7 @@ devices, runs that a recorder took up again) the worker makes when the run has e
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from yoke_server.kinds.keep_rules.base import main_of
 from yoke_server.record.models import Run, Stream, StreamChannel
 from yoke_server.record.readings.definitions import RunReadings, readings_of
 from yoke_server.setups.document import FrozenSetup
@@ -34,7 +35,10 @@ def begin_computed(run: Run) -> dict[str, int]:
     readings = readings_of(run)
     found = {}
     for label, nodes in live_nodes(readings.recorded).items():
-        home = run.streams.get(device_label=label)
+        main = main_of(readings.recorded.keep_rules)
+        home = run.streams.filter(device_label=label, rule=main[0] if main else "").first()
+        if home is None:  # made of what the run keeps, once it has ended
+            continue
         for key, node in nodes.items():
             if readings.signals.nodes.get(key) == node and not readings.problem(key):
                 found[key] = add_computed_stream(readings, key, home).pk

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.record.models import Stream
+from yoke_server.record.models import Layout, Stream
 from yoke_server.record.queries import StreamTimes, length_of, times_of
 from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.record.samples import blocks, read
@@ -54,15 +54,14 @@ def read_together(wanted: "Sequence[StoredReadings]", first: int, last: int) -> 
 def measured_times(readings: RunReadings, device: str) -> StreamTimes:
     """A device's stream, with its times as corrected; a 409 problem where there is none."""
     run = readings.run
-    stream = (
-        run.streams.filter(device_label=device).prefetch_related("segments", "channels").first()
-    )
+    streams = run.streams.filter(device_label=device, layout=Layout.UNIFORM)
+    stream = streams.order_by("id").prefetch_related("segments", "channels").first()
     if stream is None:
         raise Problem(
             409,
-            f"{run.name} holds no samples of {device}.",
+            f"{run.name} holds no samples of {device} that follow each other evenly.",
             code=ProblemType.NO_RESULT,
-            hint="Choose another run.",
+            hint="Choose another run, or look at what its keep rules have kept.",
         )
     return times_of(run, stream).stretched(readings.time_factor(device))
 

@@ -11,6 +11,7 @@ from yoke_server.common.http.problems import Problem, from_validation
 from yoke_server.common.units import UNITS, is_unit_of, units_of
 from yoke_server.kinds.computed import ComputedList
 from yoke_server.kinds.guards import GuardList
+from yoke_server.kinds.keep_rules import KeepRuleList
 from yoke_server.kinds.stops import StopList
 from yoke_server.setups.conditioning import check_rate
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
@@ -22,6 +23,7 @@ OF_SETUP: dict[str, TypeAdapter[Any]] = {
     "run_name_pattern": TypeAdapter(Annotated[str, Text(1, 60)]),
     "stops": TypeAdapter(StopList),
     "guards": TypeAdapter(GuardList),
+    "keep_rules": TypeAdapter(KeepRuleList),
     "computed": TypeAdapter(ComputedList),
     "channels": TypeAdapter(Annotated[list[Any], Field(max_length=MAX_CHANNELS)]),
 }

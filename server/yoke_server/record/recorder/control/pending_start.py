@@ -3,12 +3,14 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from yoke_server.kinds.keep_rules.base import KeepRule, main_of, names_of
 from yoke_server.kinds.orders.runs import StartRun
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
 from yoke_server.record.recorder.storage.work import Plan, StreamPlan
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
+from yoke_server.record.runs import layout_of
 from yoke_server.setups.document import FrozenSetup
 
 Devices = Mapping[str, BenchDevice]
@@ -50,16 +52,28 @@ class PendingStart:
             wanted.revision,
             wanted.operator,
             min(placed.begin_ns for (placed,) in firsts.values()),
-            {
-                label: StreamPlan(
-                    placed.block.rate_hz,
+            [
+                StreamPlan(
+                    label,
+                    name,
+                    layout_of(rule),
+                    placed.block.rate_hz / rule.factor(placed.block.rate_hz),
                     beginning_of(self.places[label], placed),
                     self.setup.of_device(label),
                 )
+                for name, rule in self._rules
                 for label, (placed,) in firsts.items()
-            },
+            ],
         )
         return self.plan
+
+    @property
+    def _rules(self) -> list[tuple[str, KeepRule]]:
+        """By name, that of the main streams first."""
+        rules = self.setup.keep_rules
+        named = zip(names_of(rules), rules, strict=True)
+        main = main_of(rules)
+        return sorted(named, key=lambda one: main is None or one[0] != main[0])
 
 
 def beginning_of(place: Place, first: PositionedBlock) -> StreamOrigin:

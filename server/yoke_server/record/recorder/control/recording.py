@@ -1,16 +1,26 @@
 """One run being recorded: a track for each device, conditions over what they give."""
 
-from collections.abc import Callable
+import json
+from collections.abc import Callable, Sequence
+from typing import Any
 
 from yoke_core.fatigue.cycle_meter import CycleMeter
 
 from yoke_server.bench.drivers.base import FrameState
 from yoke_server.record.recorder.control.programme import ARRIVED, ProgrammeRunner
 from yoke_server.record.recorder.control.track import Track
-from yoke_server.record.recorder.model.progress import Pauses, RunProgress, progress_json
-from yoke_server.record.recorder.storage.work import Closed
+from yoke_server.record.recorder.model.progress import (
+    KEEPING,
+    Closed,
+    LegLog,
+    Pauses,
+    RunProgress,
+    reached_of,
+)
+from yoke_server.record.recorder.storage.work import Work, progress_mark
 from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
 from yoke_server.record.recorder.stream.guards import Guards, Trip
+from yoke_server.record.recorder.stream.keep.keeping import Keeping
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.stop_conditions import TAIL, stop_conditions_of
 from yoke_server.setups.document import FrozenSetup
@@ -26,6 +36,7 @@ class Recording:
 
     on_done : called once, with why, as soon as the run is to end or cannot go on
     on_trip : called with each guard that trips
+    put : takes what is to be stored
     """
 
     def __init__(
@@ -37,6 +48,7 @@ class Recording:
         bench_ns: Callable[[], int],
         on_done: Callable[[str], None],
         on_trip: Callable[[Trip], None],
+        put: Callable[[Work], None],
     ) -> None:
         self.run_id = run_id
         self.name = name
@@ -52,6 +64,9 @@ class Recording:
         self._on_done = on_done
         self._on_trip = on_trip
         self._last: dict[str, PositionedBlock] = {}  # that was looked at, by device
+        self.legs = LegLog()
+        self.keeping: Keeping | None = None
+        self._put = put
         self._conditions = stop_conditions_of(setup)
         self.guards = Guards(setup)
 
@@ -85,6 +100,7 @@ class Recording:
         self._conditions.resume(progress.conditions)
         self.triggered = progress.triggered
         self.pauses = progress.pauses
+        self.legs = progress.legs
 
     def look(self, device: str, placed: PositionedBlock) -> str:
         """See whether a block, the next of its device, ends the run; gives what is reached."""
@@ -98,8 +114,13 @@ class Recording:
         for condition in conditions.samples + (conditions.moving if self.programme else []):
             if condition.device == device and condition.is_met(placed.summary, follows):
                 self.trigger(condition.words)
-        states = conditions.state_of(device)
-        return progress_json(device, states, self.triggered) if states or self.triggered else ""
+        reached = self._reached(device)
+        return json.dumps(reached) if reached else ""
+
+    def _reached(self, device: str) -> dict[str, Any]:
+        """With all blocks of a device that were looked at."""
+        states = self._conditions.state_of(device)
+        return reached_of(device, states, self.triggered) if states or self.triggered else {}
 
     def look_at_time(self) -> None:
         seconds = self._conditions.seconds
@@ -121,9 +142,14 @@ class Recording:
         if words := STOOD.get(cause):
             self.trigger(words)
 
-    def is_left_out(self, placed: PositionedBlock) -> bool:
-        """Whether a block was taken in a pause; one that comes late may be of before it."""
-        return self.pauses.covers(placed.begin_ns)
+    def is_left_out(self, placed: PositionedBlock, legs: Sequence[int] = ()) -> bool:
+        """Whether a block was taken in a pause, or in none of these legs (from 1, if any); one
+        that comes late may be of before it."""
+        at_ns = placed.begin_ns
+        if self.pauses.covers(at_ns):
+            return True
+        leg = self.legs.at(at_ns) if legs else None
+        return bool(legs) and (leg is None or leg + 1 not in legs)
 
     def trigger(self, words: str) -> None:
         """Only the first counts."""
@@ -144,16 +170,34 @@ class Recording:
             self.programme.tick()
             self._look_at_programme()
         for track in self.tracks.values():
-            track.writer.tick()
+            track.tick()
+        if self.keeping and self.keeping.is_due:
+            self._write_kept(self.keeping)
+
+    def _write_kept(self, keeping: Keeping) -> None:
+        """What the keep rules have filled, and behind it from where they are resumed."""
+        for row in keeping.take():
+            self._put(row)
+        reached: dict[str, Any] = {KEEPING: keeping.state}
+        for track in self.tracks.values():
+            if track.writer is None:  # else it goes with the rows of the main stream
+                reached |= self._reached(track.device)
+        self._put(progress_mark(self.run_id, self._bench_ns(), reached))
 
     def leave(self) -> None:
         """Write the ordered blocks; the next recorder resumes the run."""
         for track in self.tracks.values():
-            track.writer.flush()
+            track.flush()
+        if self.keeping and self.keeping.devices:
+            self._write_kept(self.keeping)
 
     def finish(self) -> list[Closed]:
         """Give everything that was received to the store."""
-        return [track.finish() for track in self.tracks.values()]
+        ends = [end for track in self.tracks.values() for end in track.finish()]
+        rows, kept = self.keeping.finish() if self.keeping else ([], [])
+        for row in rows:
+            self._put(row)
+        return [*ends, *kept]
 
     def finish_computed(self) -> list[ComputedEnd]:
         """How the computed streams end, after `finish`."""

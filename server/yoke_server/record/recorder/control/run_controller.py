@@ -9,6 +9,7 @@ from uuid import uuid4
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.kinds.guards.base import GuardAction
+from yoke_server.kinds.keep_rules.base import main_of
 from yoke_server.kinds.orders.runs import EndGently, GoOn, HoldHere, MarkRun, PauseRun, SkipLeg
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import MarkerKind, RunState
@@ -21,15 +22,20 @@ from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.model.progress import (
+    LEGS,
     PAUSES,
     PROGRAMME,
+    KeptStream,
+    LinePlace,
     Place,
     ProgrammeState,
     ResumedStream,
+    StreamName,
 )
 from yoke_server.record.recorder.storage.work import Close, Mark
 from yoke_server.record.recorder.stream.computed_writer import ComputedWriter
 from yoke_server.record.recorder.stream.guards import Trip
+from yoke_server.record.recorder.stream.keep.keeping import Keeping, columns_of
 from yoke_server.record.recorder.stream.writer import StreamWriter
 from yoke_server.record.runs import sample_bytes_of
 from yoke_server.setups.document import FrozenSetup
@@ -60,39 +66,49 @@ class RunController:
         """A run is in the database: its samples are kept from now on."""
         context = self._context
         self.recording = Recording(
-            run_id, name, setup, start_ns, context.clock.bench_ns, self._stop_motion, self._on_trip
+            run_id,
+            name,
+            setup,
+            start_ns,
+            context.clock.bench_ns,
+            self._stop_motion,
+            self._on_trip,
+            context.parts.writer.put,
         )
         context.enter(Phase.RECORDING)
         return self.recording
 
+    def keep(self, recording: Recording, streams: Mapping[StreamName, KeptStream]) -> Keeping:
+        """What the keep rules beside the main streams keep goes into these."""
+        recording.keeping = Keeping(
+            recording.run_id,
+            recording.setup,
+            streams,
+            self._context.clock.monotonic,
+            lambda: recording.start_ns,
+            recording.is_left_out,
+        )
+        return recording.keeping
+
     def add_track(
         self,
         label: str,
-        stream_id: int,
         beginning: Place,
+        stream_id: int | None,
         resumed: ResumedStream | None = None,
         computed: Mapping[str, int] | None = None,
     ) -> None:
         """Keep a device's samples from a place on.
 
+        stream_id : of its main stream; None where no rule keeps each sample
         computed : streams by channel key, of what is computed from the first sample on
         """
         recording, context = self.recording, self._context
-        assert recording is not None
-        device = context.devices[label]
-        channels = recording.setup.of_device(label)
-        columns = [c.input_number - 1 for c in channels]
-        sample_bytes = resumed.sample_bytes if resumed else sample_bytes_of(channels)
-        writer = StreamWriter(
-            recording.run_id,
-            stream_id,
-            columns,
-            beginning,
-            context.parts.writer.put,
-            context.clock.monotonic,
-            resumed,
-            sample_bytes,
-        )
+        assert recording is not None and recording.keeping is not None
+        device, main = context.devices[label], main_of(recording.setup.keep_rules)
+        writer = None
+        if stream_id is not None:
+            writer = self._stream_writer(recording, label, stream_id, beginning, resumed)
         track = Track(
             label,
             device.line,
@@ -100,12 +116,35 @@ class RunController:
             recording.look,
             recording.fail,
             recording.is_left_out,
+            recording.keeping,
             self._computed_writer(recording, label, computed or {}),
+            main[1].legs if main else (),
+            recording.keeping.next_of(label),
         )
         recording.tracks[label] = track
         device.heard_at = context.now
         device.port.set_streaming(True)
         device.line.subscribe(track, beginning)
+
+    def _stream_writer(
+        self,
+        recording: Recording,
+        label: str,
+        stream_id: int,
+        beginning: Place,
+        resumed: ResumedStream | None,
+    ) -> StreamWriter:
+        channels = recording.setup.of_device(label)
+        return StreamWriter(
+            recording.run_id,
+            stream_id,
+            columns_of(channels),
+            beginning,
+            self._context.parts.writer.put,
+            self._context.clock.monotonic,
+            resumed,
+            resumed.sample_bytes if resumed else sample_bytes_of(channels),
+        )
 
     def _computed_writer(
         self, recording: Recording, label: str, streams: Mapping[str, int]
@@ -132,11 +171,31 @@ class RunController:
         recording.resume(event.progress)
         if event.progress.programme:
             recording.programme = self._programme(recording, event.progress.programme)
-        for label, stream in event.streams.items():
-            if device := self._context.devices.get(label):
-                device.line.go_on_from(stream, event.setup.rates_hz[label])
-                self.add_track(label, stream.stream_id, stream.place, stream)
-                device.in_force = conditioning(event.setup, label)
+        places = self._resume_keeping(recording, event)
+        for label in sorted({*event.streams, *places}):
+            device, stream = self._context.devices.get(label), event.streams.get(label)
+            if device is None:
+                continue
+            rate_hz = event.setup.rates_hz[label]
+            found = [stream.line_place(rate_hz)] if stream else []
+            found += [places[label]] if label in places else []
+            first = min(found, key=lambda line: line.place.sequence)
+            device.line.go_on_from(first, rate_hz)
+            self.add_track(label, first.place, stream.stream_id if stream else None, stream)
+            device.in_force = conditioning(event.setup, label)
+
+    def _resume_keeping(
+        self, recording: Recording, event: events.OpenRunLoaded
+    ) -> dict[str, LinePlace]:
+        """From where each device is to send again what the keep rules lack."""
+        keeping, stored = self.keep(recording, event.kept), event.progress.keeping
+        origins = {label: kept.beginning for (label, _), kept in event.kept.items()}
+        begun = {
+            label: LinePlace(origin.place, 0, origin.segment(event.setup.rates_hz[label]))
+            for label, origin in origins.items()
+            if origin
+        }
+        return begun | (keeping.resume(stored) if stored else {})
 
     # While it is recorded
 
@@ -184,7 +243,10 @@ class RunController:
         self, recording: Recording, state: ProgrammeState | None = None
     ) -> ProgrammeRunner:
         def keep(reached: ProgrammeState, words: str) -> None:
-            self._mark(MarkerKind.PROGRAMME, words, {PROGRAMME: asdict(reached)})
+            recording.legs = recording.legs.enter(reached.leg, self._context.clock.bench_ns())
+            progress: dict[str, object] = {PROGRAMME: asdict(reached)}
+            progress[LEGS] = recording.legs.changes
+            self._mark(MarkerKind.PROGRAMME, words, progress)
 
         context = self._context
         return ProgrammeRunner(

@@ -1,7 +1,10 @@
 """From a start order to a run: settings confirmed, the run written, then the motion."""
 
+from collections.abc import Mapping
+
 from yoke_core.errors import CoreError
 
+from yoke_server.kinds.keep_rules.base import main_of, names_of
 from yoke_server.kinds.orders.runs import StartRun
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import RunState
@@ -11,10 +14,38 @@ from yoke_server.record.recorder.control.pending_start import PendingStart
 from yoke_server.record.recorder.control.run_controller import RunController
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Refused
-from yoke_server.record.recorder.model.progress import Place
+from yoke_server.record.recorder.model.progress import KeptStream, Place, StreamName
 from yoke_server.record.recorder.storage.work import Begin
 from yoke_server.record.recorder.stream.guards import Guards
 from yoke_server.record.recorder.stream.stop_conditions import stop_conditions_of
+from yoke_server.record.runs import layout_of, planes_of
+from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.watched import WatchedSetup
+
+
+def require_watchable(setup: FrozenSetup) -> None:
+    """Raise CoreError of what could not be looked at in the samples."""
+    stop_conditions_of(setup)
+    Guards(setup)
+    watched = WatchedSetup(setup)
+    for rule in setup.keep_rules:
+        rule.decider(watched)
+
+
+def fresh_streams(
+    setup: FrozenSetup, streams: Mapping[StreamName, int]
+) -> dict[StreamName, KeptStream]:
+    """The streams of a run that begins, but for the main ones; ``streams``: their ids."""
+    main = main_of(setup.keep_rules)
+    layouts = dict(zip(names_of(setup.keep_rules), map(layout_of, setup.keep_rules), strict=True))
+    return {
+        (label, rule): KeptStream.fresh(
+            stream_id, *planes_of(layouts[rule], setup.of_device(label))
+        )
+        for (label, rule), stream_id in streams.items()
+        if not main or rule != main[0]
+    }
+
 
 ARMING = 6.0  # s in which devices confirm their settings
 
@@ -37,8 +68,7 @@ class RunStarter:
             raise Refused("There is no channel to record.", "Wire one first.")
         context.require_usable(set(wanted))
         try:
-            stop_conditions_of(setup)
-            Guards(setup)
+            require_watchable(setup)
         except CoreError as error:
             hint = error.hint or "Change it under Calibrate."
             raise Refused(f"The run cannot be watched: {error}", hint) from None
@@ -119,9 +149,12 @@ class RunStarter:
         pending, self._pending = self._pending, None
         assert pending is not None and pending.plan is not None
         run = self._run
-        run.record(event.run_id, event.run_name, pending.setup, pending.plan.start_ns)
+        recording = run.record(event.run_id, event.run_name, pending.setup, pending.plan.start_ns)
+        run.keep(recording, fresh_streams(pending.setup, event.streams))
+        main = main_of(pending.setup.keep_rules)
         for label, place in pending.places.items():
-            run.add_track(label, event.streams[label], place, computed=event.computed)
+            stream_id = event.streams[label, main[0]] if main else None
+            run.add_track(label, place, stream_id, computed=event.computed)
         if pending.stopped:
             run.end(RunState.INTERRUPTED, f"Before it had begun: {pending.stopped}")
         elif pending.pull:

@@ -1,13 +1,14 @@
-"""One device's part of a run: its stop conditions, its stream writer, what is computed of it."""
+"""One device's part of a run: its stop conditions, its main stream, what else is kept of it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from yoke_core.streaming.block import Place as RowPosition
 
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.storage.work import Closed
+from yoke_server.record.recorder.model.progress import Closed
 from yoke_server.record.recorder.stream.computed_writer import ComputedEnd, ComputedWriter
 from yoke_server.record.recorder.stream.device_line import DeviceLine
+from yoke_server.record.recorder.stream.keep.keeping import Keeping
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.writer import StreamWriter
 
@@ -15,9 +16,13 @@ from yoke_server.record.recorder.stream.writer import StreamWriter
 class Track:
     """Subscribed to the device's line as long as the run is recorded.
 
+    writer : of its main stream; None where no rule keeps each sample
     look(device, block) : gives what the run has reached with it, as JSON
     fault(device, why) : keeping is over; the run must end
-    is_left_out(block) : whether it is of a pause, so that it is not kept
+    is_left_out(block, legs) : whether it is not kept: of a pause, or not of these legs
+    keeping : the other keep rules
+    legs : in which the main stream is kept; none for all the time
+    looked : the sequence of the first block that was not looked at before a restart
     """
 
     keeps_samples = True
@@ -26,11 +31,14 @@ class Track:
         self,
         device: str,
         line: DeviceLine,
-        writer: StreamWriter,
+        writer: StreamWriter | None,
         look: Callable[[str, PositionedBlock], str],
         fault: Callable[[str, str], None],
-        is_left_out: Callable[[PositionedBlock], bool],
+        is_left_out: Callable[[PositionedBlock, Sequence[int]], bool],
+        keeping: Keeping,
         computed: ComputedWriter | None = None,
+        legs: Sequence[int] = (),
+        looked: int = 0,
     ) -> None:
         self.device = device
         self.line = line
@@ -38,14 +46,19 @@ class Track:
         self._look = look
         self._fault = fault
         self._is_left_out = is_left_out
+        self._keeping, self._legs = keeping, legs
         self._computed = computed
+        self._looked = writer.next if writer else looked
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
-        return self.writer.row_position(block)
+        return self.writer.row_position(block) if self.writer else None
 
     def push_block(self, placed: PositionedBlock) -> None:
         """Look first, so that what was reached is stored with the block; what cannot be looked
         at is kept all the same."""
+        if placed.block.sequence < self._looked:
+            self._keeping.push_block(self.device, placed)
+            return
         try:
             progress = self._look(self.device, placed)
         except Exception:
@@ -54,12 +67,14 @@ class Track:
         self._keep(placed, progress)
 
     def _keep(self, placed: PositionedBlock, progress: str) -> None:
-        if self._is_left_out(placed):
+        if self.writer and self._is_left_out(placed, self._legs):
             self.writer.skip_block(placed)
-            return
-        self.writer.push_block(placed, progress)
-        if self._computed:
-            self._computed.push_block(placed)
+        elif self.writer:
+            self.writer.push_block(placed, progress)
+            if self._computed:
+                self._computed.push_block(placed)
+        if self.device in self._keeping.devices:
+            self._keeping.push_block(self.device, placed)
 
     def restart(self, acquisition: int) -> None:
         """What comes now is of no place in the run."""
@@ -69,12 +84,24 @@ class Track:
     def fail(self, error: Exception) -> None:
         self._fault(self.device, "has samples that the recorder cannot take; its log says why")
 
-    def finish(self) -> Closed:
-        """Give everything that was received to the store."""
+    def tick(self) -> None:
+        """What is due by time."""
+        if self.writer:
+            self.writer.tick()
+
+    def flush(self) -> None:
+        """Write what waits."""
+        if self.writer:
+            self.writer.flush()
+
+    def finish(self) -> list[Closed]:
+        """Give everything that was received to the store; how its main stream ends."""
         self.line.flush()
         self.line.unsubscribe(self)
+        if self.writer is None:
+            return []
         rows = self.writer.finish()
-        return Closed(self.writer.stream_id, self.writer.samples, self.writer.chain, rows)
+        return [Closed(self.writer.stream_id, self.writer.samples, self.writer.chain, rows)]
 
     def finish_computed(self) -> list[ComputedEnd]:
         """How the computed streams end, once `finish` has given out all samples."""

@@ -15,7 +15,12 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
-from yoke_server.record.recorder.model.progress import ResumedStream, RunProgress
+from yoke_server.record.recorder.model.progress import (
+    KeptStream,
+    ResumedStream,
+    RunProgress,
+    StreamName,
+)
 from yoke_server.setups.document import FrozenSetup
 
 # From the devices' ports
@@ -191,7 +196,8 @@ class OpenRunLoaded:
     run_name: str
     setup: FrozenSetup
     start_ns: int
-    streams: dict[str, ResumedStream] = field(default_factory=dict)  # by device
+    streams: dict[str, ResumedStream] = field(default_factory=dict)  # main ones, by device
+    kept: dict[StreamName, KeptStream] = field(default_factory=dict)
     progress: RunProgress = field(default_factory=RunProgress)
 
 
@@ -208,7 +214,7 @@ class Began:
     order_key: str
     run_id: int
     run_name: str
-    streams: dict[str, int]  # id by device label
+    streams: dict[StreamName, int]
     computed: dict[str, int] = field(default_factory=dict)  # id by channel key
 
 

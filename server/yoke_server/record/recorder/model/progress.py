@@ -1,13 +1,13 @@
 """Progress of a run and its streams, from which a restarted recorder continues."""
 
-import json
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from yoke_server.record.envelopes import EnvelopeWriter
+from yoke_server.record.envelopes import EnvelopeValues, EnvelopeWriter
 from yoke_server.record.recorder.model.segments import PlacedSegment
 
 MAX_PAUSES = 8  # that are remembered
+MAX_LEGS = 200  # changes from leg to leg, likewise
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,6 +34,16 @@ class StreamOrigin:
 
 
 @dataclass(frozen=True, slots=True)
+class LinePlace:
+    """From where a device is to send again: its next block, how many samples its line has had
+    before that, and the segment in which it lies."""
+
+    place: Place
+    samples: int
+    segment: PlacedSegment
+
+
+@dataclass(frozen=True, slots=True)
 class ResumedStream:
     """The stored position of a stream.
 
@@ -51,6 +61,52 @@ class ResumedStream:
     envelope: EnvelopeWriter
     beginning: StreamOrigin
     sample_bytes: int = 4
+
+    def line_place(self, rate_hz: float) -> LinePlace:
+        """``rate_hz``: of the stream, by the device's clock."""
+        segment = self.segment or self.beginning.segment(rate_hz)
+        return LinePlace(self.place, self.samples, segment)
+
+
+@dataclass(frozen=True, slots=True)
+class KeptStream:
+    """The stored position of a stream of a keep rule.
+
+    planes : arrays in each row: the channels, and the times of a timed one
+    stored : samples that are in the database already
+    beginning : where its run began, of one that is gone on with
+    """
+
+    stream_id: int
+    planes: int
+    sample_bytes: int
+    stored: int
+    chain: bytes
+    envelope: EnvelopeWriter
+    beginning: StreamOrigin | None = None
+
+    @classmethod
+    def fresh(cls, stream_id: int, planes: int, sample_bytes: int) -> "KeptStream":
+        """One without samples."""
+        return cls(stream_id, planes, sample_bytes, 0, b"", EnvelopeWriter(stream_id, planes))
+
+
+@dataclass(frozen=True, slots=True)
+class Closed:
+    """What closing a stream adds: its length, the end of its chain, its last envelope rows.
+
+    Those rows are not full, so no later one could follow them: they are written with the
+    run's end, never before.
+    """
+
+    stream_id: int
+    samples: int
+    chain: bytes
+    envelope: list[EnvelopeValues] = field(default_factory=list)
+
+
+# A device, and the name of a keep rule: of each there is a stream.
+StreamName = tuple[str, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,26 +175,51 @@ class Pauses:
 
 
 @dataclass(frozen=True, slots=True)
+class LegLog:
+    """Which leg (from 0) a run was in, and since when, in bench time, ns; the newest last."""
+
+    changes: tuple[tuple[int, int], ...] = ()
+
+    def enter(self, leg: int, now_ns: int) -> "LegLog":
+        if self.changes and self.changes[-1][1] == leg:
+            return self
+        return LegLog((*self.changes, (now_ns, leg))[-MAX_LEGS:])
+
+    def at(self, at_ns: int) -> int | None:
+        """None before the first."""
+        return next((leg for since, leg in reversed(self.changes) if since <= at_ns), None)
+
+    @classmethod
+    def read(cls, stored: list[list[int]]) -> "LegLog":
+        """As JSON kept its changes."""
+        return cls(tuple((int(since), int(leg)) for since, leg in stored))
+
+
+@dataclass(frozen=True, slots=True)
 class RunProgress:
     """What a run has reached, as far as its samples are stored.
 
     conditions : by device, the state of each condition that looks at its samples
     triggered : what ends the run, once it has happened
+    keeping : of the keep rules beside the main one; see `stream.keep.keeping`
     """
 
     conditions: dict[str, list[Any]] = field(default_factory=dict)
     triggered: str = ""
     programme: ProgrammeState | None = None
     pauses: Pauses = field(default_factory=Pauses)
+    legs: LegLog = field(default_factory=LegLog)
+    keeping: dict[str, Any] | None = None
 
 
-TRIGGERED, OF_DEVICE, PROGRAMME, PAUSES = "triggered", "device ", "programme", "pauses"
+TRIGGERED, OF_DEVICE = "triggered", "device "
+PROGRAMME, PAUSES, LEGS, KEEPING = "programme", "pauses", "legs", "keeping"
 
 
-def progress_json(device: str, states: list[Any], triggered: str) -> str:
+def reached_of(device: str, states: list[Any], triggered: str) -> dict[str, Any]:
     """What is reached with a block of a device, as it is stored with the block's row."""
-    reached: dict[str, object] = {OF_DEVICE + device: states}
-    return json.dumps(reached | {TRIGGERED: triggered} if triggered else reached)
+    reached: dict[str, Any] = {OF_DEVICE + device: states}
+    return reached | {TRIGGERED: triggered} if triggered else reached
 
 
 def read_progress(reached: dict[str, Any]) -> RunProgress:
@@ -154,4 +235,6 @@ def read_progress(reached: dict[str, Any]) -> RunProgress:
         str(reached.get(TRIGGERED, "")),
         ProgrammeState.read(programme) if programme else None,
         Pauses.read(reached[PAUSES]) if PAUSES in reached else Pauses(),
+        LegLog.read(reached.get(LEGS, [])),
+        reached.get(KEEPING),
     )

@@ -5,14 +5,15 @@ import logging
 import psycopg
 from django.db import Error
 
+from yoke_server.kinds.keep_rules.base import main_of
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.levels import LEVELS
 from yoke_server.record.models import RunState
 from yoke_server.record.recorder.model.events import NoOpenRun, OpenRunLoaded
-from yoke_server.record.recorder.model.progress import Place, ResumedStream
+from yoke_server.record.recorder.model.progress import Closed, KeptStream, Place, ResumedStream
 from yoke_server.record.recorder.storage.runs import close_run
 from yoke_server.record.recorder.storage.sessions import OrderSession, StoredRun, StoredStream
-from yoke_server.record.recorder.storage.work import Close, Closed
+from yoke_server.record.recorder.storage.work import Close
 
 log = logging.getLogger(__name__)
 
@@ -30,15 +31,32 @@ def take_up(session: OrderSession) -> OpenRunLoaded | NoOpenRun:
     session.put_on_disk()  # what is gone on from must not be lost in a crash any more
     try:
         setup = session.setup_of_run(run.run_id)
-        streams = {s.device: resume_stream(session, s) for s in run.streams}
+        main = main_of(setup.keep_rules)
+        resumed = [(s, resume_stream(session, s)) for s in run.streams]
+        streams = {s.device: one for s, one in resumed if main and s.rule == main[0]}
+        kept = {
+            (s.device, s.rule): _kept(s, one) for s, one in resumed if not main or s.rule != main[0]
+        }
         progress = session.progress_of(run.run_id)
-        return OpenRunLoaded(run.run_id, run.name, setup, run.start_ns, streams, progress)
+        return OpenRunLoaded(run.run_id, run.name, setup, run.start_ns, streams, kept, progress)
     except (Error, psycopg.Error):
         raise
     except Exception:
         log.exception("%s cannot be read.", run.name)
         close_run(session, Close(run.run_id, RunState.INTERRUPTED, UNREADABLE, _ends(session, run)))
         return NoOpenRun()
+
+
+def _kept(stream: StoredStream, resumed: ResumedStream) -> KeptStream:
+    return KeptStream(
+        resumed.stream_id,
+        stream.planes,
+        resumed.sample_bytes,
+        resumed.samples,
+        resumed.chain,
+        resumed.envelope,
+        resumed.beginning,
+    )
 
 
 def resume_stream(session: OrderSession, stream: StoredStream) -> ResumedStream:
@@ -61,7 +79,7 @@ def resume_stream(session: OrderSession, stream: StoredStream) -> ResumedStream:
 
 
 def _envelope(session: OrderSession, stream: StoredStream, samples: int) -> EnvelopeWriter:
-    key, channels = stream.stream_id, stream.channels
+    key, channels = stream.stream_id, stream.planes
     writer = EnvelopeWriter(key, channels)
     rows = writer.resume(
         [session.envelope_end(key, level) for level in range(1, LEVELS + 1)],

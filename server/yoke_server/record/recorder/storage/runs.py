@@ -34,8 +34,8 @@ def _begin(session: RunSession, plan: Plan) -> Began | NotBegun:
         if not session.finish_order(plan.order_key):
             return NotBegun(plan.order_key, "The order was given up, or stopped, before it began.")
         run_id = session.add_run(plan)
-        for label, stream in plan.streams.items():
-            session.add_stream(run_id, label, stream)
+        for stream in plan.streams:
+            session.add_stream(run_id, stream)
         session.add_computed(run_id)
         session.announce_run(run_id, plan.order_key)
     found = session.find_run(plan.order_key)

@@ -18,9 +18,9 @@ from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.model.events import Address, Began
-from yoke_server.record.recorder.model.progress import RunProgress, StreamOrigin
+from yoke_server.record.recorder.model.progress import Closed, RunProgress, StreamOrigin
 from yoke_server.record.recorder.model.segments import PlacedSegment
-from yoke_server.record.recorder.storage.work import Close, Closed, Mark, Plan, StreamPlan
+from yoke_server.record.recorder.storage.work import Close, Mark, Plan, StreamPlan
 from yoke_server.record.store import Samples
 from yoke_server.setups.document import FrozenSetup
 
@@ -56,7 +56,7 @@ class RunSession(Session, Protocol):
         ...
 
     def add_run(self, plan: Plan) -> int: ...
-    def add_stream(self, run_id: int, label: str, plan: StreamPlan) -> None: ...
+    def add_stream(self, run_id: int, plan: StreamPlan) -> None: ...
     def add_computed(self, run_id: int) -> None:
         """Streams for what is computed while the run records, after those of its devices."""
         ...
@@ -105,11 +105,12 @@ class StoreSession(RunSession, Protocol):
 
 @dataclass(frozen=True, slots=True)
 class StoredStream:
-    """A stream of an open run."""
+    """A stream of an open run; ``planes`` are the arrays in each of its blocks."""
 
     stream_id: int
     device: str
-    channels: int
+    rule: str
+    planes: int
     beginning: StreamOrigin
     sample_bytes: int = 4
 

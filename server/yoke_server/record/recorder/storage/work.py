@@ -1,11 +1,12 @@
 """The writer's work items: begin a run, add samples, mark an instant, end a run."""
 
+import json
 from dataclasses import dataclass, field
+from uuid import uuid4
 
 from yoke_server.bench.stops import StopRequested
-from yoke_server.record.envelopes import EnvelopeValues
-from yoke_server.record.models import MarkerKind, RunState
-from yoke_server.record.recorder.model.progress import StreamOrigin
+from yoke_server.record.models import Layout, MarkerKind, RunState
+from yoke_server.record.recorder.model.progress import Closed, StreamOrigin
 from yoke_server.record.recorder.stream.computed_writer import ComputedEnd
 from yoke_server.record.store import Samples
 from yoke_server.setups.document import FrozenChannel
@@ -13,8 +14,11 @@ from yoke_server.setups.document import FrozenChannel
 
 @dataclass(frozen=True, slots=True)
 class StreamPlan:
-    """A stream that is to begin; the rate is by the device's own clock."""
+    """A stream of a device that is to begin; the rate is by the device's own clock."""
 
+    device: str
+    rule: str
+    layout: Layout
     rate_hz: float
     beginning: StreamOrigin
     channels: list[FrozenChannel]
@@ -25,29 +29,15 @@ class Plan:
     """A run that is to begin. Whoever stops it before sets ``cancelled``.
 
     start_ns : bench time of its first sample
-    streams : by device
+    streams : the main one of each device, then those of the other keep rules
     """
 
     order_key: str
     revision_id: int
     operator_id: int | None
     start_ns: int
-    streams: dict[str, StreamPlan] = field(default_factory=dict)
+    streams: list[StreamPlan] = field(default_factory=list)
     cancelled: str = ""
-
-
-@dataclass(frozen=True, slots=True)
-class Closed:
-    """What closing a stream adds: its length, the end of its chain, its last envelope rows.
-
-    Those rows are not full, so no later one could follow them: they are written with the
-    run's end, never before.
-    """
-
-    stream_id: int
-    samples: int
-    chain: bytes
-    envelope: list[EnvelopeValues] = field(default_factory=list)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +73,12 @@ class Mark:
     text: str
     actor_id: int | None = None
     progress: str = ""
+
+
+def progress_mark(run_id: int, at_ns: int, reached: dict[str, object]) -> Mark:
+    """What a run has reached, without a marker."""
+    reached_json = json.dumps(reached)
+    return Mark(run_id, str(uuid4()), at_ns, MarkerKind.PROGRAMME, "", progress=reached_json)
 
 
 Work = Samples | Begin | Close | Mark

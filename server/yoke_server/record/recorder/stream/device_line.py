@@ -12,7 +12,7 @@ from yoke_core.streaming.block import Place as RowPosition
 from yoke_core.timebase.clock import ClockModel
 
 from yoke_server.bench.drivers.base import SampleBlock
-from yoke_server.record.recorder.model.progress import Place, ResumedStream
+from yoke_server.record.recorder.model.progress import LinePlace, Place
 from yoke_server.record.recorder.stream.block_order import BlockOrder, Missing, Ordered
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.recorder.stream.ring import MemoryBudget, Ring
@@ -84,16 +84,15 @@ class DeviceLine:
         """Of blocks that wait for earlier ones."""
         return self._order.held_bytes if self._order else 0
 
-    def go_on_from(self, stream: ResumedStream, rate_hz: float) -> None:
-        """Begin where a stream of an earlier recorder ended, so that what it lacks is asked for.
+    def go_on_from(self, line: LinePlace, rate_hz: float) -> None:
+        """Begin where an earlier recorder ended, so that what it lacks is asked for.
 
-        rate_hz : of the stream, by the device's clock
+        rate_hz : of the device, by its own clock
         """
-        place = stream.place
+        place, segment = line.place, line.segment
         self._order = BlockOrder(place.acquisition, place.sequence, self._ask)
-        self._samples = stream.samples
-        segment = stream.segment or stream.beginning.segment(rate_hz)
-        passed = (stream.samples - segment.first_sample) * 1e9 / rate_hz
+        self._samples = line.samples
+        passed = (line.samples - segment.first_sample) * 1e9 / rate_hz
         self._timeline.go_on_from(segment, segment.device_ns + round(passed))
 
     def subscribe(self, subscriber: Subscriber, since: Place | None = None) -> None:

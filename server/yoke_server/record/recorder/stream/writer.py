@@ -54,9 +54,14 @@ class StreamWriter:
         self._progress = ""
         self._skipped = False  # blocks that were left out on purpose since the last one
 
+    @property
+    def next(self) -> int:
+        """The sequence of the block that comes next; what is before it is stored."""
+        return self._next
+
     def row_position(self, block: SampleBlock) -> RowPosition | None:
         """Where the signals of the block that comes next may be put at once."""
-        if self._columns != list(range(block.counts.shape[1])):
+        if block.sequence < self._next or self._columns != list(range(block.counts.shape[1])):
             return None
         row = self._row = self._row or self._buffer_for(block)
         return row.place if row.has_room(block.samples) else None
@@ -100,8 +105,9 @@ class StreamWriter:
             cause = Cause.PAUSE
         elif missing:
             cause = Cause.GAP
-        else:
-            cause = Cause(line.cause)
+        else:  # what began a line, or was missing on it, was noted before a recorder took it up
+            begun = (Cause.START, Cause.GAP)
+            cause = Cause.CLOCK if line.cause in begun else Cause(line.cause)
         here = replace(line, bench_ns=placed.begin_ns, device_ns=placed.block.time_ns)
         return _row_of(self.stream_id, self.samples, cause, here, missing)
 

@@ -14,7 +14,7 @@ from yoke_server.common.clock import clock_timestamp
 from yoke_server.common.db.notify import ANSWERS, COMMAND, NEWS, RECORDER, notify
 from yoke_server.record import samples, store
 from yoke_server.record.envelopes import EnvelopeValues, unpack
-from yoke_server.record.models import OPEN_STATES, Run, RunProgress, Stream
+from yoke_server.record.models import OPEN_STATES, Layout, Run, RunProgress, Stream
 from yoke_server.record.recorder.model import progress
 from yoke_server.record.recorder.model.events import Address
 from yoke_server.record.recorder.model.progress import Place, StreamOrigin
@@ -110,7 +110,8 @@ class PostgresOrders(ListeningSession, PostgresRuns):
             StoredStream(
                 s.pk,
                 s.device_label,
-                s.channels.count(),
+                s.rule,
+                s.channels.count() + (s.layout == Layout.TIMED),
                 StreamOrigin(
                     Place(_number(s.first_acquisition), _number(s.first_sequence)),
                     s.first_device_ns or 0,

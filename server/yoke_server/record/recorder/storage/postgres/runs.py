@@ -13,9 +13,10 @@ from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import Marker, Run, RunProgress, RunState, Stream
 from yoke_server.record.readings.live import begin_computed, complete_computed, growing
 from yoke_server.record.recorder.model.events import Began
+from yoke_server.record.recorder.model.progress import Closed
 from yoke_server.record.recorder.storage.postgres.session import PostgresSession
 from yoke_server.record.recorder.storage.postgres.stops import write_down_stop
-from yoke_server.record.recorder.storage.work import Close, Closed, Mark, Plan, StreamPlan
+from yoke_server.record.recorder.storage.work import Close, Mark, Plan, StreamPlan
 from yoke_server.record.runs import add_stream, create_run, next_number
 from yoke_server.record.store import add_envelope_rows
 from yoke_server.setups.models import SetupRevision
@@ -29,7 +30,7 @@ class PostgresRuns(PostgresSession):
         run = Run.objects.filter(order_key=order_key).first()
         if run is None:
             return None
-        streams = {s.device_label: s.pk for s in run.streams.all()}
+        streams = {(s.device_label, s.rule): s.pk for s in run.streams.all()}
         return Began(str(run.order_key), run.pk, run.name, streams, growing(run))
 
     def finish_order(self, order_key: str) -> bool:
@@ -66,13 +67,15 @@ class PostgresRuns(PostgresSession):
         RunProgress.objects.create(run=run)
         return run.pk
 
-    def add_stream(self, run_id: int, label: str, plan: StreamPlan) -> None:
+    def add_stream(self, run_id: int, plan: StreamPlan) -> None:
         run = Run.objects.select_related("setup").get(pk=run_id)
         add_stream(
             run,
-            label,
+            plan.device,
             plan.rate_hz,
             plan.channels,
+            plan.layout,
+            rule=plan.rule,
             first_acquisition=plan.beginning.place.acquisition,
             first_sequence=plan.beginning.place.sequence,
             first_device_ns=plan.beginning.device_ns,

@@ -1,0 +1,1 @@
+"""Keep rules while a run records: streams beside each other, resumed together."""
