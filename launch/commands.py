@@ -28,7 +28,7 @@ demo-NAME, so demo-engineer for the engineer.
 
 
 DEMO, OWN = "yoke_demo", "yoke"
-DATA = "9"  # raised when bench or library of the demo become others
+DATA = "10"  # raised when bench or library of the demo become others
 BEGUN = "begun"
 MADE_ANEW = "The demo's data are of an earlier version, or were not finished: they are made anew."
 TOO_OLD = """The database is of an earlier version, which this one cannot take over. It is as it

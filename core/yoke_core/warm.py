@@ -4,8 +4,8 @@ import numpy as np
 
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.fatigue.rainflow import rainflow
-from yoke_core.keeping.bursts import CycleCounter
 from yoke_core.keeping.changes import Changes
+from yoke_core.keeping.cycles import CycleCounter
 from yoke_core.keeping.turns import CycleTurns
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette

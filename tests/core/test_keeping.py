@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from yoke_core.errors import SignalError
 from yoke_core.fatigue.turning import turning_points
-from yoke_core.keeping.bursts import BurstPlan, CycleCounter
+from yoke_core.keeping.bursts import BurstPlan
 from yoke_core.keeping.changes import Changes
+from yoke_core.keeping.cycles import CycleCounter
 from yoke_core.keeping.decimation import Decimator, factor_of
 from yoke_core.keeping.turns import CycleTurns
 

@@ -13,7 +13,7 @@ from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.common.db.notify import NEWS
 from yoke_server.record.envelopes import unpack
-from yoke_server.record.models import Layout, OPEN_STATES
+from yoke_server.record.models import OPEN_STATES, Layout
 from yoke_server.record.recorder.model.events import Address, Began
 from yoke_server.record.recorder.model.progress import read_progress
 from yoke_server.record.recorder.model.segments import PlacedSegment

@@ -233,6 +233,24 @@ class LegOut(Schema):
     shape: str
 
 
+class RuleForecastOut(Answer):
+    """What a keep rule is to keep in a run; ``at_least``: more where something changes."""
+
+    samples: int
+    nbytes: int
+    at_least: bool
+
+
+class ForecastOut(Answer):
+    """What a run is to come to; ``is_known``: whether something but a person ends it, else it is
+    told for an hour."""
+
+    seconds: float
+    is_known: bool
+    nbytes: int
+    rules: list[RuleForecastOut]
+
+
 class PaperOut(Schema):
     """A programme played on paper, its repeats counted."""
 
@@ -261,6 +279,7 @@ class SetupOut(SetupRunsOut):
     guards: list[GuardSpec]
     proposed_guards: list[GuardSpec]
     keep_rules: list[KeepRuleSpec]
+    forecast: ForecastOut
     paper: PaperOut | None
     channels: list[ChannelOut]
     computed_offers: list[ComputedOfferOut]

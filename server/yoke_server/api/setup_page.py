@@ -10,6 +10,7 @@ from yoke_server.api.schemas import (
     ChannelOut,
     ComputedOfferOut,
     ComputedOut,
+    ForecastOut,
     LegOut,
     PaperOut,
     RateOut,
@@ -24,6 +25,7 @@ from yoke_server.common.db.snapshot import read_snapshot
 from yoke_server.derive import queries as results
 from yoke_server.kinds.motions.base import Motion
 from yoke_server.ledger.services import undo_and_redo
+from yoke_server.record.forecast import forecast
 from yoke_server.record.guarding import proposed_guard, unguarded
 from yoke_server.record.setup_runs import runs_of_setup
 from yoke_server.report import queries as reports
@@ -163,6 +165,7 @@ def _setup_out(setup_id: int) -> SetupOut:
         guards=setup.guards,
         proposed_guards=[proposed_guard(c) for c in unguarded(as_frozen.as_recorded)],
         keep_rules=setup.keep_rules,
+        forecast=ForecastOut.model_validate(forecast(as_frozen.as_recorded)),
         paper=_paper_out(setup.motion),
         channels=_channels_out(setup.pk),
         computed_offers=[

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Mapping
 from datetime import UTC, date, datetime
+from typing import Any
 
 from django.db import transaction
 from yoke_core.bridge.circuit import Circuit
@@ -21,6 +22,10 @@ from yoke_server.kinds.inputs.conditioning import BridgeConditioning
 from yoke_server.kinds.inputs.loop.sensor import LoopTransmitter
 from yoke_server.kinds.inputs.thermometer.sensor import PlatinumSensor
 from yoke_server.kinds.inputs.voltage import VoltageOutput
+from yoke_server.kinds.keep_rules.bursts import Bursts, BurstUnit
+from yoke_server.kinds.keep_rules.changes import ChangeStep, WhenChanged
+from yoke_server.kinds.keep_rules.everything import Everything
+from yoke_server.kinds.keep_rules.turning_points import TurningPoints
 from yoke_server.kinds.legs.force import ForceLeg
 from yoke_server.kinds.legs.hold import HoldLeg
 from yoke_server.kinds.legs.repeat import RepeatLeg
@@ -390,6 +395,7 @@ def load_fork() -> list[Setup]:
     for setup in made:
         _compute(actor, setup)
         _guard(actor, setup, FORK_GUARDS)
+    _keep(actor, made[0])
     return made[::-1]
 
 
@@ -404,6 +410,22 @@ def _guard(
     ]
     setup.save(update_fields=["guards"])
     keep_revision(actor, setup, "Set its guards")
+    setup.refresh_from_db()
+
+
+def _keep(actor: Actor, setup: Setup) -> None:
+    """What a test of weeks keeps, beside everything of the demo's short one."""
+    keys = dict(setup.channels.values_list("name", "key"))
+    force, crown = keys["F axle"], keys["T"]
+    cycles: dict[str, Any] = {"channel": force, "gate": 400.0}
+    setup.keep_rules = [
+        Everything(),
+        Bursts(unit=BurstUnit.CYCLES, length=6, every=30, **cycles),
+        TurningPoints(every=1, **cycles),
+        WhenChanged(steps=[ChangeStep(channel=crown, step=0.2)], longest_s=60.0),
+    ]
+    setup.save(update_fields=["keep_rules"])
+    keep_revision(actor, setup, "Set its keep rules")
     setup.refresh_from_db()
 
 

@@ -6,10 +6,16 @@ from typing import TYPE_CHECKING
 
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.record.models import OPEN_STATES, Run, Stream
+from yoke_server.record.models import OPEN_STATES, Layout, Run, Stream
 from yoke_server.record.queries import StreamTimes
 from yoke_server.record.readings.definitions import RunReadings, readings_of
-from yoke_server.record.readings.stored import complete_readings, measured_times, rows_of
+from yoke_server.record.readings.stored import (
+    complete_readings,
+    kept_rows_of,
+    kept_times,
+    measured_stream,
+    rows_of,
+)
 from yoke_server.setups.readable import ReadableChannel
 
 if TYPE_CHECKING:
@@ -27,6 +33,7 @@ class Exported:
     stream: Stream
     times: StreamTimes
     channels: list[ReadableChannel]
+    is_main: bool = True  # of those that its device has in the run
 
     @property
     def run(self) -> Run:
@@ -34,7 +41,8 @@ class Exported:
 
     @property
     def file_name(self) -> str:
-        return f"{self.run.name}_{self.stream.device_label}"
+        rule = "" if self.is_main else f"_{self.stream.rule}"
+        return f"{self.run.name}_{self.stream.device_label}{rule}"
 
 
 def exported(run_id: int, stream_id: int) -> Exported:
@@ -50,11 +58,15 @@ def exported(run_id: int, stream_id: int) -> Exported:
             hint="Stop it first.",
         )
     readings = readings_of(run)
+    times = kept_times(readings, stream)
+    if times.stream != measured_stream(run, stream.device_label):
+        measured = [c for c in readings.channels if c.key in times.keys]
+        return Exported(readings, stream, times, measured, is_main=False)
     readable = [c for c in readings.channels if c.measured or not readings.problem(c.key)]
     found = [c for c in readable if readings.device(c.key) == stream.device_label]
     for channel in found:
         complete_readings(readings, channel.key)
-    return Exported(readings, stream, measured_times(readings, stream.device_label), found)
+    return Exported(readings, stream, times, found)
 
 
 def header_lines(of: Exported) -> list[str]:
@@ -63,12 +75,18 @@ def header_lines(of: Exported) -> list[str]:
     lines = [
         f"{run.setup.project.name}, {run.setup.name}, {run.name}",
         f"setup version {run.revision.number}, started {run.started_at:%Y-%m-%dT%H:%M:%SZ}",
-        f"{stream.device_label}: {stream.samples} samples at {stream.rate_hz:g} Hz, time in s",
+        f"{stream.device_label}: {_how_many(stream)}, time in s",
         f"seal of the run {run.seal}",
     ]
     lines += [_channel_line(of.readings, channel) for channel in of.channels]
     gaps = [f"{a:.6f} to {b:.6f} s" for a, b in of.times.gaps]
     return [*lines, *([f"samples are missing from {', '.join(gaps)}"] if gaps else [])]
+
+
+def _how_many(stream: Stream) -> str:
+    if stream.layout == Layout.TIMED:
+        return f"{stream.samples} {stream.rule.replace('_', ' ')}, each with its time"
+    return f"{stream.samples} samples at {stream.rate_hz:g} Hz"
 
 
 def _channel_line(readings: RunReadings, channel: ReadableChannel) -> str:
@@ -85,6 +103,10 @@ def columns(of: Exported) -> "Iterator[list[Array]]":
     """Seconds of the run, then each channel's readings; not finite where they clipped."""
     import numpy as np
 
+    if not of.is_main:
+        for seconds, parts in kept_rows_of(of.readings, of.times, [c.key for c in of.channels]):
+            yield [seconds, *(c.shown(r) for r, c in zip(parts, of.channels, strict=True))]
+        return
     for first, readings in rows_of(of.readings, [c.key for c in of.channels]):
         seconds = of.times.seconds_of(np.arange(first, first + readings.shape[1]))
         yield [seconds, *(c.shown(r) for r, c in zip(readings, of.channels, strict=True))]

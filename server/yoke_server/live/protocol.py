@@ -143,6 +143,14 @@ class ProgrammeShown(Shown):
     cycles: int
 
 
+class KeptShown(Shown):
+    """What a keep rule has kept so far, over all devices; ``rule`` is its place in the setup."""
+
+    rule: int
+    samples: int
+    nbytes: int
+
+
 class BenchState(Shown):
     """What a recorder says of its bench each second.
 
@@ -169,6 +177,7 @@ class BenchState(Shown):
     paused: str
     programme: ProgrammeShown | None
     tripped: list[int]
+    kept: list[KeptShown]
     cycles: int | None
     held_low: float | None
     held_high: float | None

@@ -61,7 +61,11 @@ def run_of(run_id: int) -> schemas.RunOut:
 
 def stream_out(stream: StreamFacts) -> schemas.StreamOut:
     return schemas.StreamOut.model_validate(
-        {**asdict(stream), "gaps": [{"from_s": a, "to_s": b} for a, b in stream.gaps]}
+        {
+            **asdict(stream),
+            "nbytes": stream.nbytes,
+            "gaps": [{"from_s": a, "to_s": b} for a, b in stream.gaps],
+        }
     )
 
 
@@ -216,6 +220,26 @@ def run_view(
     else:
         window = queries.window_of(found.times, from_s, to_s)
         answer = encoded_view(found, *window, pixels // 2)
+    return HttpResponse(answer, content_type="application/octet-stream")
+
+
+@router.get("/runs/{run_id}/kept", openapi_extra=described_as("application/octet-stream"))
+def kept_view(
+    request: HttpRequest,
+    run_id: Id,
+    rule: Annotated[str, Field(max_length=20)],
+    channel: Key,
+    pixels: Annotated[int, Field(ge=16, le=8192)] = 1000,
+) -> HttpResponse:
+    """What a keep rule has kept row by row (turning points, changes), over the whole run.
+
+    uint32 length, JSON header with the ``count`` of columns and of ``rows``, then float32: the
+    seconds of the run, the lowest and the highest reading in SI; not a number where it is not
+    known.
+    """
+    from yoke_server.record.kept_rows import encoded_rows
+
+    answer = encoded_rows(readings_of(_run_read(run_id)), rule, channel, pixels // 2)
     return HttpResponse(answer, content_type="application/octet-stream")
 
 

@@ -10,6 +10,7 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
+from yoke_server.record.forecast import HOUR, forecast
 from yoke_server.record.guarding import unguarded
 from yoke_server.record.queries import last_start, open_run, pulled_specimens
 from yoke_server.record.space import free_space
@@ -52,7 +53,7 @@ def preflight_issues(
         *_of_bench(setup.bench, setup, recorded),
         *_of_devices(setup, found),
         *_of_specimen(setup, pulled),
-        *_of_disk(),
+        *_of_disk(recorded),
     ]
     return sorted(everything, key=lambda issue: not issue.blocks)
 
@@ -175,6 +176,7 @@ def _of_programme(setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
             *setup.motion.lacks(watched),
             *(x for s in setup.stops for x in s.lacks(watched)),
             *(x for g in setup.guards for x in g.lacks(watched)),
+            *(x for r in setup.keep_rules for x in r.lacks(watched)),
         ]
     )
     found += [_no_guard(channel) for channel in unguarded(recorded)]
@@ -218,11 +220,27 @@ def _of_specimen(setup: Setup, pulled: set[str]) -> list[PreflightIssue]:
     return [PreflightIssue("specimen_used", "record", text, "Give the next specimen a name.")]
 
 
-def _of_disk() -> list[PreflightIssue]:
+def _of_disk(recorded: FrozenSetup) -> list[PreflightIssue]:
     free = free_space()
-    if free is None or free >= MIN_SPACE:
+    if free is None:
         return []
+    if free >= MIN_SPACE:
+        return _of_forecast(recorded, free)
     text = f"The disk has only {free / 1e6:.0f} MB left."
     return [
         PreflightIssue("disk", "record", text, "Make room on the database's disk.", blocks=True)
     ]
+
+
+def _of_forecast(recorded: FrozenSetup, free: int) -> list[PreflightIssue]:
+    """Whether what the run is to come to finds room."""
+    if not recorded.channels or (wanted := forecast(recorded)).nbytes < free - MIN_SPACE:
+        return []
+    long = f"{wanted.seconds / HOUR:.3g} hours" if wanted.is_known else "an hour"
+    text = f"{long.capitalize()} of it take {_size(wanted.nbytes)}, and {_size(free)} are free."
+    hint = "Keep less of it, or make room on the database's disk."
+    return [PreflightIssue("too_long", "record", text, hint, blocks=wanted.is_known)]
+
+
+def _size(nbytes: float) -> str:
+    return f"{nbytes / 1e9:.3g} GB"

@@ -22,10 +22,17 @@ class GapTimes(Schema):
 
 
 class StreamOut(Schema):
-    """Channels of one device in a run."""
+    """Channels of one device in a run, as one of its keep rules has kept them.
+
+    rule : its name: the kind, and a number where there are several
+    layout : uniform, or timed where each row has its time
+    """
 
     id: int
     device: str
+    rule: str
+    layout: str
+    nbytes: int
     rate_hz: float
     samples: int
     start_s: float

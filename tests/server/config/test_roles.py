@@ -206,6 +206,7 @@ ROLES: dict[tuple[str, str], tuple[str, object]] = {
     ("post", "/api/benches/{bench_id}/return"): (WORK, None),
     ("post", "/api/benches/{bench_id}/reset-peaks"): (WORK, {"channels": []}),
     ("get", "/api/runs/{run_id}/view"): (ALL, None),
+    ("get", "/api/runs/{run_id}/kept"): (ALL, None),
     ("get", "/api/formats"): (ALL, None),
     ("get", "/api/setups/{setup_id}/recipe-offers"): (ALL, None),
     ("get", "/api/runs/{run_id}/streams/{stream_id}/files/{name}"): (ALL, None),

@@ -25,6 +25,7 @@ IDLE = BenchState(
     paused="",
     programme=None,
     tripped=[],
+    kept=[],
     cycles=None,
     held_low=None,
     held_high=None,

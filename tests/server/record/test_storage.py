@@ -1,6 +1,7 @@
 """From ordered blocks to stored runs and back: rows, gaps, envelopes, views, seal, repeats."""
 
 import hashlib
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -15,7 +16,7 @@ from yoke_server.record.channel_of_run import ChannelOfRun, channel_of_run
 from yoke_server.record.models import Block, RunProgress, RunState
 from yoke_server.record.plot_data import _pairs, level_for, view
 from yoke_server.record.queries import times_of
-from yoke_server.record.recorder.model.progress import progress_json, read_progress
+from yoke_server.record.recorder.model.progress import reached_of, read_progress
 from yoke_server.record.recorder.storage.postgres.runs import PostgresRuns
 from yoke_server.record.recorder.storage.runs import close_run
 from yoke_server.record.recorder.storage.work import Close
@@ -302,11 +303,11 @@ def test_what_is_reached_is_stored_with_its_row(run, stream):
     rows = collected(run, stream, [block(i) for i in range(10)])
     RunProgress.objects.create(run=run)
     for row, states in zip(rows, ([1], [2]), strict=True):
-        write_samples([replace(row, progress=progress_json("A1", states, ""))])
+        write_samples([replace(row, progress=json.dumps(reached_of("A1", states, "")))])
     run.progress.refresh_from_db()
     assert read_progress(run.progress.reached).conditions == {"A1": [2]}
     assert read_progress(run.progress.reached).triggered == ""
-    write_samples([replace(rows[0], progress=progress_json("A1", [0], "again"))])
+    write_samples([replace(rows[0], progress=json.dumps(reached_of("A1", [0], "again")))])
     run.progress.refresh_from_db()
     assert read_progress(run.progress.reached).conditions == {"A1": [2]}
 

@@ -2048,6 +2048,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept View
+         * @description What a keep rule has kept row by row (turning points, changes), over the whole run.
+         *
+         *     uint32 length, JSON header with the ``count`` of columns and of ``rows``, then float32: the
+         *     seconds of the run, the lowest and the highest reading in SI; not a number where it is not
+         *     known.
+         */
+        get: operations["yoke_server_record_api_kept_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/readings": {
         parameters: {
             query?: never;
@@ -3346,6 +3370,43 @@ export interface components {
             ground?: components["schemas"]["Substrate"] | null;
         };
         /**
+         * BurstUnit
+         * @description In what bursts are counted.
+         * @enum {string}
+         */
+        BurstUnit: "seconds" | "cycles";
+        /**
+         * Bursts
+         * @description Everything for a while, every so often; see `BurstPlan`.
+         *
+         *     unit : of ``length`` and ``every``
+         *     channel, gate : whose cycles count, and how far (SI) one goes at least
+         */
+        Bursts: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bursts";
+            /**
+             * Legs
+             * @default []
+             */
+            legs: number[];
+            /** @default seconds */
+            unit: components["schemas"]["BurstUnit"];
+            /** Length */
+            length: number;
+            /** Every */
+            every: number;
+            /** Per Decade */
+            per_decade?: number | null;
+            /** Channel */
+            channel?: string | null;
+            /** Gate */
+            gate?: number | null;
+        };
+        /**
          * CalibrationStatusOut
          * @description How a calibration stands today; ``elapsed`` is the share of its term, 0 to 1.
          */
@@ -3375,6 +3436,16 @@ export interface components {
             pins: number[];
             /** Arms */
             arms: number[];
+        };
+        /**
+         * ChangeStep
+         * @description By how much (SI) a channel moves until it is kept.
+         */
+        ChangeStep: {
+            /** Channel */
+            channel: string;
+            /** Step */
+            step: number;
         };
         /**
          * ChannelOut
@@ -3603,6 +3674,26 @@ export interface components {
              */
             kind: "digital";
         };
+        /**
+         * Everything
+         * @description Each sample, at the rate of its device; or fewer of them, through a low-pass.
+         *
+         *     rate_hz : at least so many samples a second; a device that gives fewer is kept as it is
+         */
+        Everything: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "everything";
+            /**
+             * Legs
+             * @default []
+             */
+            legs: number[];
+            /** Rate Hz */
+            rate_hz?: number | null;
+        };
         /** ExplanationOut */
         ExplanationOut: {
             /** Title */
@@ -3720,6 +3811,21 @@ export interface components {
             highest_n: number;
             /** Frequency Hz */
             frequency_hz: number;
+        };
+        /**
+         * ForecastOut
+         * @description What a run is to come to; ``is_known``: whether something but a person ends it, else it is
+         *     told for an hour.
+         */
+        ForecastOut: {
+            /** Seconds */
+            seconds: number;
+            /** Is Known */
+            is_known: boolean;
+            /** Nbytes */
+            nbytes: number;
+            /** Rules */
+            rules: components["schemas"]["RuleForecastOut"][];
         };
         /**
          * GaugeFactorSlope
@@ -4426,6 +4532,18 @@ export interface components {
             /** Diameter M */
             diameter_m: number;
         };
+        /**
+         * RuleForecastOut
+         * @description What a keep rule is to keep in a run; ``at_least``: more where something changes.
+         */
+        RuleForecastOut: {
+            /** Samples */
+            samples: number;
+            /** Nbytes */
+            nbytes: number;
+            /** At Least */
+            at_least: boolean;
+        };
         /** SensorOut */
         SensorOut: {
             /** Id */
@@ -4497,6 +4615,9 @@ export interface components {
             guards: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
             /** Proposed Guards */
             proposed_guards: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
+            /** Keep Rules */
+            keep_rules: (components["schemas"]["Everything"] | components["schemas"]["Bursts"] | components["schemas"]["TurningPoints"] | components["schemas"]["WhenChanged"])[];
+            forecast: components["schemas"]["ForecastOut"];
             paper: components["schemas"]["PaperOut"] | null;
             /** Channels */
             channels: components["schemas"]["ChannelOut"][];
@@ -4777,6 +4898,34 @@ export interface components {
             wall_m: number;
         };
         /**
+         * TurningPoints
+         * @description The highest and the lowest of each cycle of a channel, with all others at those instants.
+         *
+         *     gate : how far (SI) a cycle goes at least
+         *     every : 1 for each cycle, 10 for the first of ten
+         */
+        TurningPoints: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turning_points";
+            /**
+             * Legs
+             * @default []
+             */
+            legs: number[];
+            /** Channel */
+            channel: string;
+            /** Gate */
+            gate: number;
+            /**
+             * Every
+             * @default 1
+             */
+            every: number;
+        };
+        /**
          * TwoPointScaling
          * @description The line through two points.
          */
@@ -4863,6 +5012,31 @@ export interface components {
             cycles: number;
         };
         /**
+         * WhenChanged
+         * @description All channels, whenever one of some has moved by its step.
+         *
+         *     longest_s : after which they are kept at any rate
+         */
+        WhenChanged: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "changes";
+            /**
+             * Legs
+             * @default []
+             */
+            legs: number[];
+            /** Steps */
+            steps: components["schemas"]["ChangeStep"][];
+            /**
+             * Longest S
+             * @default 60
+             */
+            longest_s: number;
+        };
+        /**
          * SetupChange
          * @description The setup itself; what is left out stays.
          */
@@ -4881,6 +5055,8 @@ export interface components {
             stops?: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
             /** Guards */
             guards?: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
+            /** Keep Rules */
+            keep_rules?: (components["schemas"]["Everything"] | components["schemas"]["Bursts"] | components["schemas"]["TurningPoints"] | components["schemas"]["WhenChanged"])[];
         };
         /** RateChange */
         RateChange: {
@@ -6973,13 +7149,22 @@ export interface components {
         };
         /**
          * StreamOut
-         * @description Channels of one device in a run.
+         * @description Channels of one device in a run, as one of its keep rules has kept them.
+         *
+         *     rule : its name: the kind, and a number where there are several
+         *     layout : uniform, or timed where each row has its time
          */
         StreamOut: {
             /** Id */
             id: number;
             /** Device */
             device: string;
+            /** Rule */
+            rule: string;
+            /** Layout */
+            layout: string;
+            /** Nbytes */
+            nbytes: number;
             /** Rate Hz */
             rate_hz: number;
             /** Samples */
@@ -8039,6 +8224,8 @@ export interface components {
             programme: components["schemas"]["ProgrammeShown"] | null;
             /** Tripped */
             tripped: number[];
+            /** Kept */
+            kept: components["schemas"]["KeptShown"][];
             /** Cycles */
             cycles: number | null;
             /** Held Low */
@@ -8082,6 +8269,18 @@ export interface components {
             drift_ppm: number;
             /** Clock Steps */
             clock_steps: number;
+        };
+        /**
+         * KeptShown
+         * @description What a keep rule has kept so far, over all devices; ``rule`` is its place in the setup.
+         */
+        KeptShown: {
+            /** Rule */
+            rule: number;
+            /** Samples */
+            samples: number;
+            /** Nbytes */
+            nbytes: number;
         };
         /**
          * Latched
@@ -11324,6 +11523,33 @@ export interface operations {
                 to_s?: number | null;
                 pixels?: number;
                 version?: string;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_kept_view: {
+        parameters: {
+            query: {
+                rule: string;
+                channel: string;
+                pixels?: number;
             };
             header?: never;
             path: {

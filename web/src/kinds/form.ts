@@ -9,6 +9,7 @@ export type Specimen = Run['piece']
 export type Motion = Setup['motion']
 export type Stop = Setup['stops'][number]
 export type Guard = Setup['guards'][number]
+export type KeepRule = Setup['keep_rules'][number]
 export type Leg = Extract<Motion, { kind?: 'programme' }>['legs'][number]
 
 interface OfKind {
@@ -22,7 +23,7 @@ export interface FieldsProps<S> {
   onSave: (spec: S) => Promise<unknown>
 }
 
-/** How one kind of specimen, motion, leg, stop or guard is set. */
+/** How one kind of specimen, motion, leg, stop, guard or keep rule is set. */
 export interface Form<S> {
   label: string
   fields: readonly NumberField[]
@@ -34,6 +35,8 @@ export interface Form<S> {
   several?: boolean
   /** Of a motion: what starting it is called. */
   start?: string
+  /** What it says in a few words, behind its label. */
+  says?: (spec: S, channels: readonly Readable[]) => string
   /** In place of `fields`, where numbers alone do not say it. */
   Fields?: (props: FieldsProps<S>) => ReactNode
 }

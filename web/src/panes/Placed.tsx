@@ -8,26 +8,47 @@ export interface PlacedPane {
   share: number
 }
 
-/** Panes below each other. */
+/** Panes below each other; those of a list beside each other. */
 export function Placed({ panes, setup, recording }: Props) {
-  return panes.map(({ pane, options, share }) => {
-    const found = paneOf(pane)
-    const chosen = options ?? found?.options
-    if (!found?.shows(setup, chosen)) return null
+  return panes.map((placed) => {
+    const row = (Array.isArray(placed) ? placed : [placed]).filter(({ pane, options }) => {
+      const found = paneOf(pane)
+      return found?.shows(setup, options ?? found.options)
+    })
+    if (!row[0]) return null
     return (
       <div
-        key={pane}
-        className="flex min-h-0 flex-col border-t border-rule first:border-0"
-        style={{ flexGrow: share, flexBasis: 0 }}
+        key={row[0].pane}
+        className="flex min-h-0 border-t border-rule first:border-0"
+        style={{ flexGrow: row[0].share, flexBasis: 0 }}
       >
-        <found.Component setup={setup} recording={recording} options={chosen} />
+        {row.map((one) => (
+          <One key={one.pane} placed={one} setup={setup} recording={recording} />
+        ))}
       </div>
     )
   })
 }
 
-interface Props {
-  panes: readonly PlacedPane[]
+function One({ placed, setup, recording }: Of & { placed: PlacedPane }) {
+  const found = paneOf(placed.pane)
+  if (!found) return null
+  return (
+    <div className="flex min-h-0 min-w-0 flex-1 flex-col border-l border-rule first:border-0">
+      <found.Component
+        setup={setup}
+        recording={recording}
+        options={placed.options ?? found.options}
+      />
+    </div>
+  )
+}
+
+interface Props extends Of {
+  panes: readonly (PlacedPane | PlacedPane[])[]
+}
+
+interface Of {
   setup: Setup
   recording: boolean
 }

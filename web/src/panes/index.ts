@@ -1,10 +1,11 @@
 import { digits } from './digits'
 import type { Pane } from './pane'
 import { strips } from './strips'
+import { turns } from './turns'
 import { xy } from './xy'
 
 /** The kinds of pane; a new one adds a folder and a line here. */
-const PANES: Record<string, unknown> = { strips, xy, digits }
+const PANES: Record<string, unknown> = { strips, xy, turns, digits }
 
 /** Add a kind; gives what takes it away again. */
 export function addPane<Options>(name: string, pane: Pane<Options>): () => void {

@@ -57,3 +57,10 @@ export function parseNumber(text: string): number | null {
   const plain = text.trim().replace(/\s/g, '').replace(MINUS, '-').replace(',', '.')
   return plain !== '' && Number.isFinite(Number(plain)) ? Number(plain) : null
 }
+
+/** Bytes as 412 kB, 7.5 MB or 1.2 GB. */
+export function amount(bytes: number): string {
+  const [by, unit] = bytes < 1e6 ? [1e3, 'kB'] : bytes < 1e9 ? [1e6, 'MB'] : [1e9, 'GB']
+  const value = bytes / by
+  return `${figure(value, value < 10 ? 1 : 0)}${THIN}${unit}`
+}

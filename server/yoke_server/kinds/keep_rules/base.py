@@ -32,6 +32,7 @@ class KeepRule(Spec):
     """
 
     is_timed: ClassVar[bool] = False
+    is_open_ended: ClassVar[bool] = False  # whether it may keep more than is foretold
 
     legs: list[LegNumber] = Field(default=[], max_length=200)
 

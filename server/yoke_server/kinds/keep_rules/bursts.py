@@ -67,7 +67,7 @@ class Bursts(KeepRule):
         return self.model_copy(update={"channel": channel})
 
     def decider(self, setup: MeasuringSetup) -> "WindowDecider":
-        from yoke_core.keeping.bursts import CycleCounter
+        from yoke_core.keeping.cycles import CycleCounter
 
         from yoke_server.kinds.keep_rules.deciding import BurstsInCycles, BurstsInTime
 

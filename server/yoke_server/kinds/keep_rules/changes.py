@@ -27,6 +27,7 @@ class WhenChanged(KeepRule):
     """
 
     is_timed: ClassVar = True
+    is_open_ended: ClassVar = True
 
     kind: Literal["changes"] = "changes"
     steps: Annotated[list[ChangeStep], Field(min_length=1, max_length=64)]

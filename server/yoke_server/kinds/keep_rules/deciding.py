@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 if TYPE_CHECKING:
-    from yoke_core.keeping.bursts import BurstPlan, CycleCounter
+    from yoke_core.keeping.bursts import BurstPlan
     from yoke_core.keeping.changes import Changes
+    from yoke_core.keeping.cycles import CycleCounter
     from yoke_core.keeping.turns import CycleTurns, Turns
     from yoke_core.streaming.block import BlockSummary
 

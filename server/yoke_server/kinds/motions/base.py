@@ -57,6 +57,11 @@ class Motion(Spec):
         return (WholeMotion(self),) if self.moves else ()
 
     @property
+    def cycles_hz(self) -> float | None:
+        """Of one that swings until something else ends it; None of others."""
+        return None
+
+    @property
     def gentle_rate_n_s(self) -> float | None:
         """At which it goes to no load where a person has it end gently; None where it cannot."""
         return None

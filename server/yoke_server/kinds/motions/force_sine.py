@@ -33,6 +33,10 @@ class ForceSine(Motion):
         return highest
 
     @property
+    def cycles_hz(self) -> float:
+        return self.frequency_hz
+
+    @property
     def sentence(self) -> str:
         forces = f"{self.lowest_n:g} and {self.highest_n:g} N"
         return f"Loaded between {forces} in a sine of {self.frequency_hz:g} Hz."

@@ -9,11 +9,20 @@ MAX_PLAYED = 10_000  # legs, rounds counted; a longer programme is played as far
 
 
 @dataclass(slots=True)
+class LegTotal:
+    """How long a leg takes in all its rounds, without what a person decides, and its cycles."""
+
+    seconds: float = 0.0
+    cycles: int = 0
+
+
+@dataclass(slots=True)
 class Played:
     """What a programme comes to.
 
     seconds : None where a person or a travel decides
     legs : each as it is played first
+    totals : of each, over all its rounds
     """
 
     seconds: float | None = 0.0
@@ -21,11 +30,13 @@ class Played:
     lowest: float | None = None
     highest: float | None = None
     legs: list[LegOnPaper] = field(default_factory=list)
+    totals: list[LegTotal] = field(default_factory=list)
 
 
 def played(legs: Sequence[Leg]) -> Played:
     """All legs with their repeats, from no load on."""
     found, place, rounds, force = Played(), 0, [0] * len(legs), 0.0
+    found.totals = [LegTotal() for _ in legs]
     first: dict[int, LegOnPaper] = {}
     for _ in range(MAX_PLAYED):
         if place >= len(legs):
@@ -33,6 +44,8 @@ def played(legs: Sequence[Leg]) -> Played:
         leg, one = legs[place], legs[place].on_paper(force)
         first.setdefault(place, one)
         _add(found, one)
+        found.totals[place].seconds += one.seconds or 0.0
+        found.totals[place].cycles += one.cycles
         force = force if one.end is None else one.end
         back = leg.back_to(rounds[place])
         if back is None:

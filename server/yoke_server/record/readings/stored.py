@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
-from yoke_server.record.models import Layout, Stream
+from yoke_server.record.models import Layout, Run, Stream
 from yoke_server.record.queries import StreamTimes, length_of, times_of
 from yoke_server.record.readings.definitions import RunReadings
 from yoke_server.record.samples import blocks, read
@@ -54,8 +54,7 @@ def read_together(wanted: "Sequence[StoredReadings]", first: int, last: int) -> 
 def measured_times(readings: RunReadings, device: str) -> StreamTimes:
     """A device's stream, with its times as corrected; a 409 problem where there is none."""
     run = readings.run
-    streams = run.streams.filter(device_label=device, layout=Layout.UNIFORM)
-    stream = streams.order_by("id").prefetch_related("segments", "channels").first()
+    stream = measured_stream(run, device)
     if stream is None:
         raise Problem(
             409,
@@ -63,7 +62,34 @@ def measured_times(readings: RunReadings, device: str) -> StreamTimes:
             code=ProblemType.NO_RESULT,
             hint="Choose another run, or look at what its keep rules have kept.",
         )
-    return times_of(run, stream).stretched(readings.time_factor(device))
+    return kept_times(readings, stream)
+
+
+def measured_stream(run: Run, device: str) -> Stream | None:
+    """The stream by which a device's channels are read: what keeps each sample, if any does."""
+    streams = run.streams.filter(device_label=device, layout=Layout.UNIFORM)
+    return streams.order_by("id").prefetch_related("segments", "channels").first()
+
+
+def kept_times(readings: RunReadings, stream: Stream) -> StreamTimes:
+    """Any measured stream of the run, with its times as corrected."""
+    factor = readings.time_factor(stream.device_label)
+    return times_of(readings.run, stream).stretched(factor)
+
+
+def kept_rows_of(
+    readings: RunReadings, times: StreamTimes, keys: Sequence[str]
+) -> "Iterator[tuple[Array, list[Array]]]":
+    """Seconds of the run and readings in SI of measured channels, block by block of a stream."""
+    import numpy as np
+
+    stream, chains = times.stream, [(times.keys.index(k), readings.chain(k)) for k in keys]
+    for first, data in blocks(stream, 0, times.samples):
+        if stream.layout == Layout.TIMED:
+            seconds = data[-1] * readings.time_factor(stream.device_label)
+        else:
+            seconds = times.seconds_of(np.arange(first, first + data.shape[1]))
+        yield seconds, [chain.apply(data[place].astype(np.float64)) for place, chain in chains]
 
 
 def raw_readings(readings: RunReadings, key: str) -> StoredReadings:

@@ -2,6 +2,7 @@ import type { Setup } from '../../api/client'
 import { changeRate, changeSetup } from '../../api/actions'
 import { useMay, useRuns } from '../../api/queries'
 import { GUARDS } from '../../kinds/guards'
+import { KEEP_RULES } from '../../kinds/keepRules'
 import { MOTIONS } from '../../kinds/motions'
 import { SPECIMENS } from '../../kinds/specimens'
 import { SpecForm } from '../../kinds/SpecForm'
@@ -11,6 +12,7 @@ import { StopList } from '../../kinds/stops/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Fact, Section } from '../../ui/Fact'
 import { figure } from '../../ui/format'
+import { foretold, forecastWords } from './forecast'
 import { PaperPlot } from './PaperPlot'
 
 /** What the next run tests, how it is moved, and what ends it; below it the runs so far. */
@@ -67,6 +69,20 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           addLabel="Guard also"
           onSave={(guards) => change({ guards })}
         />
+      </Section>
+      <Section title="Kept">
+        <SpecList
+          items={setup.keep_rules}
+          forms={KEEP_RULES}
+          channels={readables}
+          disabled={locked}
+          addLabel="Keep also"
+          note={(_, at) => foretold(setup.forecast.rules[at])}
+          onSave={(keep_rules) => change({ keep_rules })}
+        />
+        {setup.channels.length > 0 && (
+          <p className="pt-1.5 text-small text-soft">{forecastWords(setup.forecast)}</p>
+        )}
       </Section>
       <Section title="Recording">
         {setup.rates.map((rate) => (

@@ -5,6 +5,7 @@ import { isBusy } from '../../live/source'
 import { Placed } from '../../panes/Placed'
 import { Controls } from './Controls'
 import { GuardBars } from './GuardBars'
+import { KeepRules } from './KeepRules'
 import { Legs } from './Legs'
 import { Markers } from './Markers'
 import { ARRANGEMENT } from './arrangement'
@@ -23,6 +24,7 @@ export function Record() {
         {recording && state.programme && setup.paper ? (
           <div className="col overflow-y-auto">
             <Legs setup={setup} state={state} />
+            <KeepRules setup={setup} kept={state.kept} />
           </div>
         ) : (
           <ProgrammePanel setup={setup} recording={isBusy(state)} />

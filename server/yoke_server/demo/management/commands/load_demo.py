@@ -19,8 +19,10 @@ from yoke_server.derive.computing import add_suggested, derive_stale
 from yoke_server.derive.kinds.cycles.spec import CyclesParameters
 from yoke_server.derive.services import add_recipe
 from yoke_server.kinds.chain import takes_zero
+from yoke_server.kinds.keep_rules.base import main_of
 from yoke_server.kinds.orders.measuring import RestReadings, ShuntReadings
 from yoke_server.record.models import OPEN_STATES, Run, RunState
+from yoke_server.record.queries import document_of
 from yoke_server.record.services import order_return, order_run
 from yoke_server.record.streams import streams_of
 from yoke_server.setups.freezing import freeze_channels
@@ -108,7 +110,8 @@ def _check(run: Run) -> None:
     """Nothing less than all of it is shown as an example."""
     if run.state != RunState.KEPT:
         raise CommandError(f"{run.name} of the demo ended as {run.state}: {run.ended_because}")
-    streams = streams_of(run.pk)
+    main = main_of(document_of(run).keep_rules)
+    streams = [s for s in streams_of(run.pk) if main and s.rule == main[0]]
     ends = [s.end_s for s in streams]
     if any(s.gaps for s in streams) or max(ends) - min(ends) > 2 * STEP:
         raise CommandError(f"Samples of {run.name} of the demo are missing.")

@@ -3,7 +3,8 @@
 import math
 from typing import Any
 
-from yoke_server.live.protocol import BenchState, DeviceState, ProgrammeShown
+from yoke_server.kinds.keep_rules.base import names_of
+from yoke_server.live.protocol import BenchState, DeviceState, KeptShown, ProgrammeShown
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import BenchDevice
 from yoke_server.record.recorder.control.recording import Recording
@@ -32,6 +33,7 @@ def bench_state(context: BenchContext, recording: Recording | None) -> BenchStat
         paused=recording.pauses.why if recording else "",
         programme=_programme(recording),
         tripped=recording.guards.tripped if recording else [],
+        kept=_kept(recording),
         **_cycles(recording),
         **actuators._asdict(),
     )
@@ -52,6 +54,16 @@ def _programme(recording: Recording | None) -> ProgrammeShown | None:
         seconds=round(progress.passed_s, 1),
         cycles=progress.cycles,
     )
+
+
+def _kept(recording: Recording | None) -> list[KeptShown]:
+    found = recording.kept if recording else {}
+    names = names_of(recording.setup.keep_rules) if recording else []
+    return [
+        KeptShown(rule=place, samples=samples, nbytes=nbytes)
+        for place, name in enumerate(names)
+        for samples, nbytes in [found.get(name, (0, 0))]
+    ]
 
 
 def _cycles(recording: Recording | None) -> dict[str, Any]:

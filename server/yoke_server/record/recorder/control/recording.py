@@ -7,6 +7,7 @@ from typing import Any
 from yoke_core.fatigue.cycle_meter import CycleMeter
 
 from yoke_server.bench.drivers.base import FrameState
+from yoke_server.kinds.keep_rules.base import main_of
 from yoke_server.record.recorder.control.programme import ARRIVED, ProgrammeRunner
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model.progress import (
@@ -150,6 +151,17 @@ class Recording:
             return True
         leg = self.legs.at(at_ns) if legs else None
         return bool(legs) and (leg is None or leg + 1 not in legs)
+
+    @property
+    def kept(self) -> dict[str, tuple[int, int]]:
+        """Samples and bytes that each keep rule has kept so far, over all devices."""
+        found = self.keeping.kept if self.keeping else {}
+        main = main_of(self.setup.keep_rules)
+        writers = [t.writer for t in self.tracks.values() if t.writer]
+        if main:
+            samples, nbytes = (sum(w.samples for w in writers), sum(w.nbytes for w in writers))
+            found[main[0]] = samples, nbytes
+        return found
 
     def trigger(self, words: str) -> None:
         """Only the first counts."""

@@ -59,6 +59,11 @@ class StreamWriter:
         """The sequence of the block that comes next; what is before it is stored."""
         return self._next
 
+    @property
+    def nbytes(self) -> int:
+        """Of all its samples so far."""
+        return self.samples * len(self._columns) * self._sample_bytes
+
     def row_position(self, block: SampleBlock) -> RowPosition | None:
         """Where the signals of the block that comes next may be put at once."""
         if block.sequence < self._next or self._columns != list(range(block.counts.shape[1])):

@@ -26,6 +26,7 @@ class RowKeeper:
 
     def __init__(self, rows: KeptRows, columns: list[int], start_ns: Callable[[], int]) -> None:
         self._rows, self._columns, self._start_ns = rows, columns, start_ns
+        self._nothing = np.full(len(columns), np.nan)
         self._history: deque[tuple[PositionedBlock, bool]] = deque()  # and whether it follows
         self._told_ns = 0  # up to which the lead has seen samples
         self._values: dict[int, Array] = {}  # of instants that may be kept
@@ -55,7 +56,7 @@ class RowKeeper:
     def finish(self) -> None:
         """No more comes: instants that were not reached have no values."""
         for at in self._kept:
-            self._values.setdefault(at, np.full(len(self._columns), np.nan))
+            self._values.setdefault(at, self._nothing)
         self._wanted.clear()
         self._look()
 
@@ -72,45 +73,34 @@ class RowKeeper:
 
     def _sample(self, at_ns: int) -> Array | None:
         """The readings at an instant; None where they are still to come."""
-        nothing = np.full(len(self._columns), np.nan)
-        before: PositionedBlock | None = None
-        for placed, follows in self._history:
+        for place, (placed, _) in enumerate(self._history):
             if at_ns < placed.end_ns:
-                return self._between(placed, before if follows else None, at_ns, nothing)
-            before = placed
+                return self._between(place, placed, at_ns)
         return None
 
-    def _between(
-        self, placed: PositionedBlock, before: PositionedBlock | None, at_ns: int, nothing: Array
-    ) -> Array | None:
-        place = (at_ns - placed.begin_ns) * 1e-9 * placed.segment.rate_hz
-        first, share = floor(place), place - floor(place)
+    def _between(self, place: int, placed: PositionedBlock, at_ns: int) -> Array | None:
+        """At an instant before the end of the block at a place of the history."""
+        away = (at_ns - placed.begin_ns) * 1e-9 * placed.segment.rate_hz
+        first, share = floor(away), away - floor(away)
         if share > 1 - NEAR:
             first, share = first + 1, 0.0
-        if first < -1 or (first < 0 and before is None):
-            return nothing
-        if first >= placed.block.samples:
-            return self._row(placed, placed.block.samples - 1)
-        left = self._row(placed, first) if first >= 0 else self._row_before(before)
-        if share < NEAR:
+        last = placed.block.samples - 1
+        left = self._row(placed, min(first, last)) if first >= 0 else self._before(place, first)
+        if share < NEAR or first > last:
             return left
-        if first + 1 == placed.block.samples:
-            return self._after(placed, left, share, nothing)
-        return _mean(left, self._row(placed, first + 1), share)
-
-    def _after(
-        self, placed: PositionedBlock, left: Array, share: float, nothing: Array
-    ) -> Array | None:
-        """Between the last sample of a block and the first of the next."""
-        blocks = list(self._history)
-        place = next(i for i, (one, _) in enumerate(blocks) if one is placed)
-        if place + 1 == len(blocks):
+        if first < last:
+            return _mean(left, self._row(placed, first + 1), share)
+        if place + 1 == len(self._history):
             return None
-        then, follows = blocks[place + 1]
-        return _mean(left, self._row(then, 0), share) if follows else nothing
+        then, follows = self._history[place + 1]
+        return _mean(left, self._row(then, 0) if follows else self._nothing, share)
 
-    def _row_before(self, before: PositionedBlock | None) -> Array:
-        assert before is not None
+    def _before(self, place: int, first: int) -> Array:
+        """The last sample before a block; nothing where it is further away, or missing."""
+        follows = self._history[place][1]
+        if first < -1 or not follows or not place:
+            return self._nothing
+        before = self._history[place - 1][0]
         return self._row(before, before.block.samples - 1)
 
     def _row(self, placed: PositionedBlock, sample: int) -> Array:

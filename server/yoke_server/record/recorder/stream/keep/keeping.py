@@ -38,6 +38,7 @@ IsLeftOut = Callable[[PositionedBlock, Sequence[int]], bool]
 class _Kept:
     """A rule with its streams, and from which sequence on it wants the blocks of each device."""
 
+    name: str
     rule: KeepRule
     at_work: RuleAtWork
     rows: dict[str, KeptRows]
@@ -77,14 +78,14 @@ class Keeping:
         self._due = monotonic() + CHECKPOINT_S
         self._lines: dict[str, _Line] = {}
         watched = WatchedSetup(setup)
-        self._rules = []
+        self._rules: list[_Kept] = []
         for name, rule in zip(names_of(setup.keep_rules), setup.keep_rules, strict=True):
             rows = {
                 label: KeptRows(stream) for (label, of), stream in streams.items() if of == name
             }
             if rows:
                 at_work = _at_work(rule, watched, setup, rows, start_ns)
-                self._rules.append(_Kept(rule, at_work, rows))
+                self._rules.append(_Kept(name, rule, at_work, rows))
 
     @property
     def devices(self) -> set[str]:
@@ -133,6 +134,17 @@ class Keeping:
         oldest = min(self._needs(kept, label) for kept in self._rules)
         while len(line.passed) > 1 and line.passed[1][0] <= oldest:
             line.passed.popleft()
+
+    @property
+    def kept(self) -> dict[str, tuple[int, int]]:
+        """Samples and bytes of each rule so far, over all devices."""
+        return {
+            kept.name: (
+                sum(rows.samples for rows in kept.rows.values()),
+                sum(rows.nbytes for rows in kept.rows.values()),
+            )
+            for kept in self._rules
+        }
 
     # Writing
 

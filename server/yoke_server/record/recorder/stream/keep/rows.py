@@ -30,6 +30,11 @@ class KeptRows:
         return sum(part.shape[1] for part in self._waiting) * self._row_bytes
 
     @property
+    def nbytes(self) -> int:
+        """Of all its samples so far."""
+        return self.samples * self._row_bytes
+
+    @property
     def _row_bytes(self) -> int:
         return self.stream.planes * self.stream.sample_bytes
 

@@ -1,0 +1,85 @@
+import { useQuery } from '@tanstack/react-query'
+import { useCallback, useMemo } from 'react'
+import type uPlot from 'uplot'
+
+import type { Setup } from '../../api/client'
+import { fetchKept } from '../../api/kept'
+import { useRuns } from '../../api/queries'
+import type { KeepRule } from '../../kinds/form'
+import { Plot, padded } from '../../plots/Plot'
+import { readablesOf, type Readable } from '../../readable'
+import type { Pane, PaneProps } from '../pane'
+import { cyclesOf } from './columns'
+
+type TurningPoints = Extract<KeepRule, { kind: 'turning_points' }>
+
+const LOOK_EVERY = 3000 // ms, while they grow
+const PIXELS = 600
+
+/** The first rule that keeps turning points; its stream has the name of its kind. */
+const ruleOf = (setup: Setup): TurningPoints | undefined =>
+  setup.keep_rules.find((rule): rule is TurningPoints => rule.kind === 'turning_points')
+
+const channelOf = (setup: Setup): Readable | undefined =>
+  readablesOf(setup).find((c) => c.key === ruleOf(setup)?.channel && c.measured)
+
+export const turns: Pane<null> = {
+  title: 'Turning points over the test',
+  fits: () => true,
+  shows: (setup) => channelOf(setup) !== undefined,
+  options: null,
+  Component: Turns,
+}
+
+function Turns({ setup, recording }: PaneProps<null>) {
+  const [rule, channel] = [ruleOf(setup), channelOf(setup)]
+  const run = useRuns(setup.id).rows.at(-1)?.id
+  return rule && channel ? (
+    <OfRun key={run} run={run} rule={rule} channel={channel} setup={setup} grows={recording} />
+  ) : null
+}
+
+interface Props {
+  run: number | undefined
+  rule: TurningPoints
+  channel: Readable
+  setup: Setup
+  grows: boolean
+}
+
+/** Lowest and highest of each cycle of a run, as far as it has come. */
+function OfRun({ run, rule, channel, setup, grows }: Props) {
+  const kept = useQuery({
+    queryKey: ['kept', run, rule.kind, channel.key],
+    queryFn: ({ signal }) => fetchKept(run!, rule.kind, channel.key, PIXELS, signal),
+    enabled: run !== undefined,
+    refetchInterval: grows ? LOOK_EVERY : false,
+    retry: false,
+  }).data
+  const made = useMemo<uPlot.AlignedData>(
+    () => (kept ? cyclesOf(kept, rule.every ?? 1, channel.unit) : [[], [], []]),
+    [kept, rule.every, channel.unit],
+  )
+  const data = useCallback(() => made, [made])
+  const planned = setup.paper?.cycles ?? 0
+  const curves = useMemo(
+    () => [
+      { name: 'lowest', colour: '--curve-2' },
+      { name: 'highest', colour: '--curve-2' },
+    ],
+    [],
+  )
+  return (
+    <Plot
+      curves={curves}
+      data={data}
+      xName="Cycles"
+      xUnit=""
+      yName={`${channel.name} turning points`}
+      yUnit={channel.unit}
+      xRange={() => [0, Math.max(planned, made[0].at(-1) ?? 0, 1)]}
+      yRange={padded}
+      label={`Lowest and highest of each cycle of ${channel.name}`}
+    />
+  )
+}
