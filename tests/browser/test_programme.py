@@ -51,7 +51,9 @@ def test_legs_a_marker_and_a_pause_by_keyboard(open_browser, application, setup)
     going = page.get_by_role("heading", name=re.compile("^(Recording|Held)$"))
     expect(going).to_be_visible()
     run = Run.objects.get(setup=setup)
-    paused = run.streams.get(device_label="A3").segments.filter(cause=Cause.PAUSE)
+    paused = run.streams.get(device_label="A3", rule="everything").segments.filter(
+        cause=Cause.PAUSE
+    )
     processes.wait_for(paused.exists, "samples after the pause")
     page.keyboard.press("F8")
     processes.wait_for(lambda: Run.objects.filter(pk=run.pk, state="kept").exists(), "its end")

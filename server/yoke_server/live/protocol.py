@@ -144,7 +144,8 @@ class ProgrammeShown(Shown):
 
 
 class KeptShown(Shown):
-    """What a keep rule has kept so far, over all devices; ``rule`` is its place in the setup."""
+    """What a keep rule has kept so far: samples of its longest stream, bytes of all; ``rule`` is
+    its place in the setup."""
 
     rule: int
     samples: int

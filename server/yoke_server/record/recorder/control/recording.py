@@ -154,13 +154,13 @@ class Recording:
 
     @property
     def kept(self) -> dict[str, tuple[int, int]]:
-        """Samples and bytes that each keep rule has kept so far, over all devices."""
+        """Of each keep rule so far the samples of its longest stream, and the bytes of all."""
         found = self.keeping.kept if self.keeping else {}
         main = main_of(self.setup.keep_rules)
         writers = [t.writer for t in self.tracks.values() if t.writer]
         if main:
-            samples, nbytes = (sum(w.samples for w in writers), sum(w.nbytes for w in writers))
-            found[main[0]] = samples, nbytes
+            longest = max((writer.samples for writer in writers), default=0)
+            found[main[0]] = longest, sum(writer.nbytes for writer in writers)
         return found
 
     def trigger(self, words: str) -> None:

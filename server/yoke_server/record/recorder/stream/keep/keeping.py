@@ -137,10 +137,10 @@ class Keeping:
 
     @property
     def kept(self) -> dict[str, tuple[int, int]]:
-        """Samples and bytes of each rule so far, over all devices."""
+        """Of each rule so far the samples of its longest stream, and the bytes of all."""
         return {
             kept.name: (
-                sum(rows.samples for rows in kept.rows.values()),
+                max(rows.samples for rows in kept.rows.values()),
                 sum(rows.nbytes for rows in kept.rows.values()),
             )
             for kept in self._rules
