@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from yoke_core.fatigue.cycle_meter import CycleMeter
+from yoke_core.keeping.decimation import REACH, Decimator
+from yoke_core.keeping.turns import CycleTurns
 from yoke_core.tension.stop import ForceDropWatch
 from yoke_server.bench.models import OrderState
 from yoke_server.live.protocol import Phase
@@ -19,11 +21,15 @@ from yoke_server.record.seal import seal
 from tests.simulation.actuator import HEARTBEAT
 from tests.simulation.devices import CAPACITY_N, OUTPUT
 from tests.simulation.server import RunRow, StreamRow
-from tests.simulation.sessions import channels_of, data_of, stored_pairs
+from tests.simulation.sessions import data_of, planes_of, stored_pairs
 from tests.simulation.virtual import BLOCK_S, PER_BLOCK, RAIL, RATE_HZ, START_NS
 
 if TYPE_CHECKING:
     from tests.simulation.stage import Process, Stage
+
+BREAKS = (Cause.GAP.value, Cause.PAUSE.value, Cause.STEP.value)
+CATCHES_UP_S = 10.0  # in which a new recorder has what the devices kept for it
+GATE_N = 300.0  # of the cycles whose turning points are kept
 
 SLACK = HEARTBEAT + 0.8  # s within which a stop must have reached the actuator, come what may
 PROMPT = 0.6  # s within which it stands where it is there and obeys
@@ -378,6 +384,7 @@ class Rules:
                 if rule == MAIN:
                     self._check_stream(run_id, run, label, self.stage.server.streams[stream_id])
             self._check_why(run_id, run)
+            self._check_kept(run_id, run)
             order = self.stage.server.orders.get(run.order_key)
             if order and order.state == OrderState.REFUSED:
                 raise Broken("an order that was given up began a run")
@@ -465,6 +472,57 @@ class Rules:
                 if abs(off) > NEAR_S:
                     raise Broken(f"block {sequence} of {label} lies {off:.2f} s beside its time")
 
+    def _check_kept(self, run_id: int, run: RunRow) -> None:
+        """What the other keep rules have kept is what they make of the main streams."""
+        if run_id in self.stage.server.refused_runs | self.stage.server.damaged_runs:
+            return
+        for label in ("A1", "A2"):
+            of = {
+                rule: self.stage.server.streams[key]
+                for (of, rule), key in run.streams.items()
+                if of == label
+            }
+            if not of:
+                continue
+            for rule, stream in of.items():
+                if rule != MAIN:
+                    self._check_envelope(f"{label}, {rule}", stream)
+                    self._check_seal(f"{label}, {rule}", stream)
+            deaths = self._deaths(of[MAIN])
+            twins = KeptTwins(of[MAIN], min(deaths, default=math.inf) < CATCHES_UP_S, bool(deaths))
+            stepped = any(s[2] == Cause.STEP.value for s in of[MAIN].segments)
+            if not (stepped and deaths):  # else a new recorder may see the step elsewhere
+                twins.check_fewer(label, of["everything 2"])
+            twins.check_bursts(label, of["bursts"])
+        self._check_turns(run)
+
+    def _deaths(self, main: StreamRow) -> list[float]:
+        """How long before the last sample of a run a recorder died."""
+        if not main.segments:
+            return [0.0]
+        first = (main.segments[0][4] - START_NS) * 1e-9
+        _, at, *_, bench_ns, rate_hz, _, _ = main.segments[-1]
+        last = (bench_ns - START_NS) * 1e-9 + (main.samples - at) / rate_hz
+        return [last - at for at in self.stage.ended_at if first <= at]
+
+    def _check_turns(self, run: RunRow) -> None:
+        streams = self.stage.server.streams
+        names = [(label, "turning_points") for label in ("A1", "A2")]
+        if not all(name in run.streams for name in names):
+            return
+        lead, other = (data_of(streams[run.streams[name]]) for name in names)
+        if lead.shape[1] != other.shape[1] or (lead[-1] != other[-1]).any():
+            raise Broken("turning points of two devices are not at the same instants")
+        main = streams[run.streams["A1", MAIN]]
+        deaths = self._deaths(main)
+        if deaths and any(s[2] == Cause.STEP.value for s in main.segments):
+            return
+        expected = KeptTwins(main, False).turns()
+        if min(deaths, default=math.inf) < CATCHES_UP_S:
+            expected = expected[:, : lead.shape[1]]
+        if lead.shape[1] != expected.shape[1] or (lead[:-1] != expected).any():
+            raise Broken(f"{lead.shape[1]} turning points are kept, and {expected.shape[1]} are")
+
     def _check_envelope(self, label: str, stream: StreamRow) -> None:
         data = data_of(stream)
         if stream.seal is None:
@@ -473,11 +531,13 @@ class Rules:
             size = 16**level
             pairs = stored_pairs(stream, level, 0)
             groups = -(-data.shape[1] // size)
-            if pairs.low.shape != (channels_of(label), groups):
+            if pairs.low.shape != (planes_of(stream), groups):
                 raise Broken(f"level {level} of the envelope of {label} does not fit its samples")
             for group in range(groups):
                 part = data[:, size * group : size * (group + 1)]
-                low, high = part.min(axis=1), part.max(axis=1)
+                if np.isnan(part).any():
+                    continue  # rows at which another device has no sample
+                low, high = (end.astype("f4") for end in (part.min(axis=1), part.max(axis=1)))
                 if (low != pairs.low[:, group]).any() or (high != pairs.high[:, group]).any():
                     raise Broken(f"level {level} of the envelope of {label} is wrong")
 
@@ -504,6 +564,48 @@ class Rules:
         was_seen = not any(since - 1 <= at <= since + 3 for at in troubles)
         if met is not None and moved and was_seen and len(newtons) - met > 3 * RATE_HZ:
             raise Broken("what was to end it is in its samples, and it was recorded on")
+
+
+class KeptTwins:
+    """What keep rules make of a main stream, stretch by stretch.
+
+    gone_on : by a new recorder, maybe one that took the bench while the first ended the run
+    may_lack : the run was ended before a new recorder had all that its devices still had
+    """
+
+    def __init__(self, main: StreamRow, may_lack: bool, gone_on: bool = False) -> None:
+        self.may_lack, self.gone_on = may_lack, gone_on
+        self.data = data_of(main).astype(float)
+        new = [s[1] for s in main.segments if s[2] in BREAKS]
+        self.parts = np.split(self.data, [at for at in new if at], axis=1)
+
+    def check_fewer(self, label: str, stream: StreamRow) -> None:
+        of = Decimator(4, self.data.shape[0])
+        expected = [part for one in self.parts for part in (of.push(one), of.finish())]
+        whole = np.concatenate(expected, axis=1).astype(np.float32)
+        found = data_of(stream)
+        if self.may_lack:  # and what the filter reached in the end stood
+            count = max(0, found.shape[1] - REACH)
+            found, whole = found[:, :count], whole[:, :count]
+        if found.shape != whole.shape:
+            raise Broken(f"{found.shape[1]} of {whole.shape[1]} fewer samples of {label} are kept")
+        off = ~np.isclose(found, whole, rtol=1e-5, atol=1e-9).all(axis=0)
+        if off.sum() > (REACH if self.gone_on else 0):
+            raise Broken(f"{off.sum()} of {len(off)} fewer samples of {label} are others")
+
+    def check_bursts(self, label: str, stream: StreamRow) -> None:
+        """Each once and in order; the last plane numbers the samples of the device."""
+        found = data_of(stream).astype(float)
+        if (np.diff(found[-1]) <= 0).any() or not np.isin(found[-1], self.data[-1]).all():
+            raise Broken(f"bursts of {label} are kept twice, or of nothing")
+
+    def turns(self) -> Any:
+        scale = OUTPUT / CAPACITY_N
+        of, places = CycleTurns(GATE_N), []
+        for part in self.parts:
+            of.restart()
+            places += of.push(part[0] / scale).kept.tolist()
+        return self.data[:, places]
 
 
 def first_met(setup: Any, newtons: Any) -> int | None:

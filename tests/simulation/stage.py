@@ -21,6 +21,9 @@ from yoke_server.bench.drivers.base import SampleBlock
 from yoke_server.bench.models import OrderState
 from yoke_server.bench.stops import StopRequested
 from yoke_server.common.db.notify import NEWS
+from yoke_server.kinds.keep_rules.bursts import Bursts
+from yoke_server.kinds.keep_rules.everything import Everything
+from yoke_server.kinds.keep_rules.turning_points import TurningPoints
 from yoke_server.kinds.spec import Spec
 from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.control.parts import Parts
@@ -36,6 +39,7 @@ from yoke_server.setups.document import FrozenSetup, read_document
 
 from tests.simulation.actuator import StandInActuator, StandInDriver
 from tests.simulation.devices import StandInDevice, StandInPort
+from tests.simulation.rules import GATE_N
 from tests.simulation.scheduler import Scheduler, Signal
 from tests.simulation.server import OrderRow, StandInServer, StopRow
 from tests.simulation.sessions import StandInOrders, StandInSigns, StandInStops, StandInStore
@@ -43,6 +47,13 @@ from tests.simulation.virtual import RATE_HZ, VirtualClock
 
 FIXED = Path(__file__).parents[1] / "server" / "setups" / "golden" / "setup-v2.json"
 BENCH = 1
+FORCE = "0f3a1b7c21d9"
+KEEP_RULES = [
+    Everything(),
+    Everything(rate_hz=5.0),
+    Bursts(length=1.0, every=2.0),
+    TurningPoints(channel=FORCE, gate=GATE_N),
+]
 TICK, PATIENCE, RETRY = 0.2, 0.3, 0.5
 STEP = 0.05  # s between two looks at how far the actuator has moved
 SIGN_EVERY = 1.0
@@ -59,7 +70,7 @@ def two_devices() -> FrozenSetup:
     gauge |= {"device_label": "A2", "input_number": 1}
     clip["input_number"] = 2
     document["rates_hz"] = {"A1": RATE_HZ, "A2": RATE_HZ}
-    return read_document(document)
+    return read_document(document).model_copy(update={"keep_rules": KEEP_RULES})
 
 
 class Silent:

@@ -187,7 +187,10 @@ class Recording:
             self._write_kept(self.keeping)
 
     def _write_kept(self, keeping: Keeping) -> None:
-        """What the keep rules have filled, and behind it from where they are resumed."""
+        """The main streams, so that they are never behind the others; then what the keep rules
+        have filled, and behind it from where they are resumed."""
+        for track in self.tracks.values():
+            track.flush()
         for row in keeping.take():
             self._put(row)
         reached: dict[str, Any] = {KEEPING: keeping.state}
@@ -198,10 +201,10 @@ class Recording:
 
     def leave(self) -> None:
         """Write the ordered blocks; the next recorder resumes the run."""
-        for track in self.tracks.values():
-            track.flush()
         if self.keeping and self.keeping.devices:
             self._write_kept(self.keeping)
+        for track in self.tracks.values():
+            track.flush()
 
     def finish(self) -> list[Closed]:
         """Give everything that was received to the store."""

@@ -167,7 +167,7 @@ class Keeping:
             kept.at_work.finish()
         rows = self.take()
         ends = [
-            Closed(one.stream.stream_id, one.samples, one.chain, one.finish())
+            Closed(one.stream.stream_id, one.stored, one.chain, one.finish())
             for kept in self._rules
             for one in kept.rows.values()
         ]

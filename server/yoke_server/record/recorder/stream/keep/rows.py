@@ -21,7 +21,7 @@ class KeptRows:
         self.stream = stream
         self.samples = samples
         self.chain = stream.chain
-        self._stored = stream.stored
+        self.stored = stream.stored  # in rows, of this recorder or an earlier one
         self._waiting: list[Array] = []
         self._segments: dict[int, SegmentValues] = {}
 
@@ -44,7 +44,7 @@ class KeptRows:
     ) -> None:  # fmt: skip
         """What is pushed from now on follows from there; a later one of the same sample counts."""
         first = self.samples
-        if first < self._stored:
+        if first < self.stored:
             return
         if before := self._segments.get(first):
             cause, missing = before[2], before[7] + missing
@@ -54,7 +54,7 @@ class KeptRows:
 
     def push(self, values: Array) -> None:
         """(planes, n) values more."""
-        again = max(0, min(self._stored - self.samples, values.shape[1]))
+        again = max(0, min(self.stored - self.samples, values.shape[1]))
         self.samples += values.shape[1]
         if again < values.shape[1]:
             self._waiting.append(values[:, again:])
@@ -68,11 +68,11 @@ class KeptRows:
         with np.errstate(over="ignore"):  # beyond float32 a value is infinite, as one that clipped
             values = np.ascontiguousarray(joined, kind)
         self._waiting = []
-        first, data = self._stored, values.data.cast("B")
+        first, data = self.stored, values.data.cast("B")
         checksum, self.chain = seal(self.chain, first, data)
-        self._stored += values.shape[1]
-        segments = [row for at, row in self._segments.items() if at < self._stored]
-        self._segments = {at: row for at, row in self._segments.items() if at >= self._stored}
+        self.stored += values.shape[1]
+        segments = [row for at, row in self._segments.items() if at < self.stored]
+        self._segments = {at: row for at, row in self._segments.items() if at >= self.stored}
         block = (
             self.stream.stream_id, first, values.shape[1], 0, _device_ns(segments), checksum,
             self.chain, data,

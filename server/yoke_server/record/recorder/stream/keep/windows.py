@@ -87,7 +87,7 @@ class WindowKeeper:
         elif begin or self._left_out:
             cause = Cause.BURST
         else:
-            cause = Cause.GAP
+            cause = Cause.GAP if missing else Cause.STEP
         self._note(placed, begin, cause, missing if cause is not Cause.BURST else 0)
 
     def _note(self, placed: PositionedBlock, begin: int, cause: Cause, missing: int) -> None:
