@@ -11,6 +11,7 @@ from yoke_core.keeping.decimation import REACH, Decimator
 from yoke_core.keeping.turns import CycleTurns
 from yoke_core.tension.stop import ForceDropWatch
 from yoke_server.bench.models import OrderState
+from yoke_server.kinds.triggers.at_once import AtOnce
 from yoke_server.live.protocol import Phase
 from yoke_server.record.models import Cause, RunState
 from yoke_server.record.recorder.model.progress import read_progress
@@ -304,7 +305,8 @@ class Rules:
     def _refused_samples_end_the_run(self) -> None:
         process, server, now = self.stage.process, self.stage.server, self.stage.clock.now
         recording = process.recorder.run.recording if process and not process.hung else None
-        refused = recording and recording.run_id in server.refused_runs
+        keeps = recording and not recording.is_dry and not recording.waiting
+        refused = keeps and recording.run_id in server.refused_runs
         if not refused or now - server.last_write_ok > 1.5:
             self.refused_since = None
             return
@@ -409,6 +411,10 @@ class Rules:
                 raise Broken("a stop was never confirmed")
 
     def _check_stream(self, run_id: int, run: RunRow, label: str, stream: StreamRow) -> None:
+        if run.is_dry:
+            if stream.blocks:
+                raise Broken("a dry run has kept something")
+            return
         if run_id in self.stage.server.refused_runs | self.stage.server.damaged_runs:
             return
         found = sequences_of(stream)
@@ -428,7 +434,10 @@ class Rules:
         first = stream.place.sequence
         device = self.stage.devices[label]
         made_at = {s: at for (a, s), at in device.made_at.items() if a == stream.place.acquisition}
+        begun = (run.start_ns - START_NS) * 1e-9
+        waits = not isinstance(run.setup.trigger, AtOnce)
         paused = {s for s, at in made_at.items() if self._is_in_a_pause(run_id, at)}
+        paused |= {s for s, at in made_at.items() if waits and at < begun + 0.05}
         absent = set(range(first, found[-1] + 1)) - set(found) - paused
         shown = sum(s[7] for s in stream.segments if s[2] != Cause.PAUSE.value)
         if len(absent) != shown:
@@ -550,7 +559,11 @@ class Rules:
 
     def _check_why(self, run_id: int, run: RunRow) -> None:
         """A run that ended by its samples has them; and none recorded on after its end."""
-        if run_id in self.stage.server.refused_runs or ("A1", MAIN) not in run.streams:
+        if (
+            run.is_dry
+            or run_id in self.stage.server.refused_runs
+            or ("A1", MAIN) not in run.streams
+        ):
             return
         data = data_of(self.stage.server.streams[run.streams["A1", MAIN]])[0].astype(float)
         newtons = data / OUTPUT * CAPACITY_N

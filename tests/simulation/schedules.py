@@ -25,11 +25,11 @@ from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.motions.no_motion import NoMotion
 from yoke_server.kinds.motions.programme import Programme
 from yoke_server.kinds.motions.ramp import PositionRamp
-from yoke_server.kinds.spec import Spec
 from yoke_server.kinds.stops.cycles_done import CyclesDone
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.motion_end import MotionEnd
 from yoke_server.kinds.stops.time_up import TimeUp
+from yoke_server.kinds.triggers.level import Level
 from yoke_server.live.protocol import Phase
 from yoke_server.record import envelopes
 from yoke_server.record.recorder.stream.keep import keeping
@@ -59,9 +59,10 @@ LEGS = Programme(
     ]
 )
 FORCE = "0f3a1b7c21d9"
+UP = Level(channel=FORCE, level=900.0, hysteresis=100.0, before_s=1.0)
 HOLDS = Outside(channel=FORCE, highest=1500.0, action=GuardAction.HOLD)
 ENDS = Outside(channel=FORCE, highest=1700.0, action=GuardAction.STOP, debounce_s=0.05)
-PROGRAMMES: dict[str, tuple[Spec, list[Spec]] | tuple[Spec, list[Spec], list[Spec]]] = {
+PROGRAMMES: dict[str, tuple[Any, ...]] = {
     "legs": (LEGS, [MotionEnd()]),
     "held legs": (LEGS, [], [HOLDS]),
     "guarded": (SWING, [CyclesDone(cycles=30)], [ENDS]),
@@ -70,6 +71,7 @@ PROGRAMMES: dict[str, tuple[Spec, list[Spec]] | tuple[Spec, list[Spec], list[Spe
     "swing": (SWING, [CyclesDone(cycles=2)]),
     "long swing": (SWING, [CyclesDone(cycles=30)]),
     "refused": (ForceSine(lowest_n=0.0, highest_n=50e3, frequency_hz=0.5), [TimeUp(seconds=5.0)]),
+    "waits": (LEGS, [MotionEnd()], [], UP),
     "measure": (NoMotion(), [TimeUp(seconds=4.0)]),
 }
 
@@ -80,7 +82,7 @@ PERSON: dict[str, dict[str, int]] = {
         "programme": 16,
         "late start": 1, "stop": 1, "emergency": 1, "start and stop": 2, "stalled order": 1,
         "start and lose device": 1, "shunt and stop": 2, "measure and lose device": 1,
-        "brief start": 5,
+        "brief start": 5, "dry start": 4,
     },
     "away": {
         "return": 20, "start without pull": 20, "measure": 1, "emergency": 1, "late return": 1,
@@ -246,6 +248,9 @@ class Player:
 
     def _start_without_pull(self) -> None:
         self.stage.start_order(pull=False)
+
+    def _dry_start(self) -> None:
+        self.stage.start_order(is_dry=True)
 
     def _late_start(self) -> None:
         """Its request came in a second ago: somebody's lock held it up; a stop came meanwhile."""

@@ -76,6 +76,7 @@ class RunRow:
     progress: dict[str, Any] = field(default_factory=dict)
     markers: dict[str, Any] = field(default_factory=dict)
     ended_at: float | None = None
+    is_dry: bool = False
 
 
 class StandInServer:

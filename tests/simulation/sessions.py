@@ -164,7 +164,7 @@ class StandInRuns(StandInSession):
     def add_run(self, plan: Any) -> int:
         run_id = next(self.server.ids)
         setup = self.server.revisions[plan.revision_id - 1]
-        self.server.runs[run_id] = RunRow(plan.order_key, plan.start_ns, setup)
+        self.server.runs[run_id] = RunRow(plan.order_key, plan.start_ns, setup, is_dry=plan.is_dry)
         self._write(lambda: self.server.runs.pop(run_id))
         return run_id
 
@@ -185,13 +185,14 @@ class StandInRuns(StandInSession):
 
     def add_mark(self, mark: Any) -> None:
         run = self.server.runs[mark.run_id]
-        before, known = dict(run.progress), dict(run.markers)
+        before, known, began = dict(run.progress), dict(run.markers), run.start_ns
+        run.start_ns = began if mark.start_ns is None else mark.start_ns
         run.progress |= json.loads(mark.progress or "{}")
         if mark.text:
             run.markers.setdefault(mark.key, mark)
 
         def undo() -> None:
-            run.progress, run.markers = before, known
+            run.progress, run.markers, run.start_ns = before, known, began
 
         self._write(undo)
 
@@ -396,7 +397,7 @@ class StandInOrders(StandInRuns):
             StoredStream(key, s.label, s.rule, planes_of(s), s.beginning, bytes_of(s))
             for key, s in rows.items()
         ]
-        return StoredRun(run_id, f"run {run_id}", run.start_ns, streams)
+        return StoredRun(run_id, f"run {run_id}", run.start_ns, streams, run.is_dry)
 
     def setup_of_run(self, run_id: int) -> Any:
         self._go()

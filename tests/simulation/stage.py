@@ -25,6 +25,7 @@ from yoke_server.kinds.keep_rules.bursts import Bursts
 from yoke_server.kinds.keep_rules.everything import Everything
 from yoke_server.kinds.keep_rules.turning_points import TurningPoints
 from yoke_server.kinds.spec import Spec
+from yoke_server.kinds.triggers.at_once import AtOnce
 from yoke_server.live.protocol import BenchState
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.model import events
@@ -354,9 +355,16 @@ class Stage:
 
     # What a person does
 
-    def programme(self, motion: Spec, stops: list[Spec], guards: Sequence[Spec] = ()) -> None:
-        """Another motion, other ends and guards of a run on the bench's setup."""
+    def programme(
+        self,
+        motion: Spec,
+        stops: list[Spec],
+        guards: Sequence[Spec] = (),
+        trigger: Spec | None = None,
+    ) -> None:
+        """Another motion, other ends, guards and trigger of a run on the bench's setup."""
         changes = {"motion": motion, "stops": stops, "guards": list(guards)}
+        changes |= {"trigger": trigger or AtOnce()}
         self.put(self.server.setup.model_copy(update=changes))
 
     def put(self, setup: FrozenSetup | None) -> None:

@@ -19,6 +19,7 @@ from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.steps import StepList
 from yoke_server.kinds.stops import StopSpec
+from yoke_server.kinds.triggers import TriggerSpec
 from yoke_server.record.schemas import LineRunsOut, SetupRunsOut
 from yoke_server.sensors.schemas import SensorOut
 from yoke_server.setups.document import PolarityName
@@ -279,6 +280,7 @@ class SetupOut(SetupRunsOut):
     guards: list[GuardSpec]
     proposed_guards: list[GuardSpec]
     keep_rules: list[KeepRuleSpec]
+    trigger: TriggerSpec
     forecast: ForecastOut
     paper: PaperOut | None
     channels: list[ChannelOut]

@@ -165,6 +165,7 @@ def _setup_out(setup_id: int) -> SetupOut:
         guards=setup.guards,
         proposed_guards=[proposed_guard(c) for c in unguarded(as_frozen.as_recorded)],
         keep_rules=setup.keep_rules,
+        trigger=setup.trigger,
         forecast=ForecastOut.model_validate(forecast(as_frozen.as_recorded)),
         paper=_paper_out(setup.motion),
         channels=_channels_out(setup.pk),

@@ -18,6 +18,11 @@ def laboratory_today() -> date:
     return datetime.now(settings.LABORATORY_ZONE).date()
 
 
+def laboratory_time(moment: datetime) -> str:
+    """A moment as clocks show it where the laboratory is."""
+    return f"{moment.astimezone(settings.LABORATORY_ZONE):%Y-%m-%d %H:%M}"
+
+
 def clock_timestamp() -> Func:
     """The time at which the database reads this, not that at which its transaction began."""
     return Func(function="clock_timestamp", output_field=DateTimeField())

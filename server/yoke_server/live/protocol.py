@@ -157,6 +157,8 @@ class BenchState(Shown):
 
     queue_left_s : how long the database may stay away before the run must end
     motion, position_m, home : of the main actuator
+    waiting : for what trigger the run waits; empty once it keeps samples
+    dry : whether all is played, and nothing kept
     paused : why no samples are kept at present; empty while they are
     tripped : places of the guards whose channel is beyond, or was a moment ago
     held_low, held_high : forces (N) between which the last cycle held; null where none count
@@ -175,6 +177,8 @@ class BenchState(Shown):
     free_bytes: int | None
     linked: bool
     devices: dict[str, DeviceState]
+    waiting: str
+    dry: bool
     paused: str
     programme: ProgrammeShown | None
     tripped: list[int]

@@ -27,6 +27,7 @@ from yoke_server.common.http.routes import RouteClass, treated_as
 from yoke_server.kinds.orders.measuring import RestReadings
 from yoke_server.kinds.orders.runs import RunBegun
 from yoke_server.record import corrections, queries, schemas, services, zero_at_start
+from yoke_server.record.discarding import discard_run, restore_run
 from yoke_server.record.models import OPEN_STATES, Marker, MarkerKind, Run
 from yoke_server.record.readings.definitions import readings_of, version_of
 from yoke_server.record.readings.state import readings_out
@@ -56,7 +57,8 @@ def run_out(run: Run, streams: list[StreamFacts] | None = None) -> schemas.RunOu
 
 
 def run_of(run_id: int) -> schemas.RunOut:
-    return run_out(Run.objects.select_related("operator", "revision", "setup").get(pk=run_id))
+    related = Run.everything.select_related("operator", "revision", "setup")
+    return run_out(related.get(pk=run_id))
 
 
 def stream_out(stream: StreamFacts) -> schemas.StreamOut:
@@ -74,11 +76,15 @@ def list_runs(
     request: HttpRequest,
     setup_id: Id,
     search: Search = "",
+    discarded: bool = False,
     before: Cursor = None,
     limit: Limit = DEFAULT_LIMIT,
 ) -> PageOut[schemas.RunOut]:
-    """Of a setup, the newest first."""
-    runs = searched(Run.objects.filter(setup_id=setup_id), ("name", "notes"), search)
+    """Of a setup, the newest first; or those that were discarded."""
+    wanted = Run.everything.filter(setup_id=setup_id, discarded_at__isnull=not discarded)
+    if discarded:
+        wanted = wanted.filter(is_dry=False)
+    runs = searched(wanted, ("name", "notes"), search)
     related = runs.select_related("operator", "revision", "setup").prefetch_related("corrections")
     page = Page(limit, before).of(related)
     streams = streams_of_runs([run.pk for run in page.rows])
@@ -102,6 +108,20 @@ async def start_run(request: HttpRequest, setup_id: Id, body: schemas.RunStart) 
 async def stop_run(request: HttpRequest, run_id: Id) -> schemas.RunOut:
     await confirmation_of(await in_thread(services.request_stop_of, Actor.of(request), run_id))
     return await in_thread(run_of, run_id)
+
+
+@router.post("/runs/{run_id}/discard", response={204: None})
+def discard(request: HttpRequest, run_id: Id, body: schemas.DiscardIn) -> Status[Any]:
+    """Take a run out of all lists; it can be restored for thirty days."""
+    discard_run(Actor.of(request), run_id, reason=body.reason)
+    return Status(204, None)
+
+
+@router.post("/runs/{run_id}/restore", response={204: None})
+def restore(request: HttpRequest, run_id: Id) -> Status[Any]:
+    """Bring a discarded run back as it was."""
+    restore_run(Actor.of(request), run_id)
+    return Status(204, None)
 
 
 @router.post("/runs/{run_id}/commands", response={204: None}, auth=signed_in_async)

@@ -53,7 +53,15 @@ CHANGES = {
     "bench_stoprequest": ["confirmed", "problem", "ended_run", "released_at"],
     "bench_recordersign": ["holder", "at"],
     "record_runprogress": ["reached"],
-    "record_run": ["state", "ended_because", "ended_at", "seal"],
+    "record_run": [
+        "state",
+        "ended_because",
+        "ended_at",
+        "seal",
+        "start_ns",
+        "started_at",
+        "discarded_at",
+    ],
     "record_stream": ["samples", "seal", "fingerprint", "complete"],
 }
 PRUNES = ["bench_liveframe", "bench_order"]

@@ -27,6 +27,13 @@ FOLLOWING: dict[str, frozenset[str]] = {
 }
 
 
+class RunsThere(models.Manager["Run"]):
+    """Runs but for those that were discarded."""
+
+    def get_queryset(self) -> "models.QuerySet[Run]":
+        return super().get_queryset().filter(discarded_at__isnull=True)
+
+
 class Run(models.Model):
     """One recording. It begins with the recorder's first samples, never before."""
 
@@ -46,6 +53,13 @@ class Run(models.Model):
     start_ns = models.BigIntegerField()  # bench time of its first sample
     notes = models.TextField(default="", blank=True)
     seal = models.CharField(max_length=64, default="")
+    is_dry = models.BooleanField(default=False)  # it keeps nothing, and is gone when it ends
+    # One that was discarded can be restored for some time, then it is deleted.
+    discarded_at = models.DateTimeField(null=True)
+    discarded_because = models.CharField(max_length=200, default="")
+
+    objects = RunsThere()
+    everything = models.Manager()
 
     class Meta:
         ordering = ["number"]
@@ -70,6 +84,7 @@ class MarkerKind(models.TextChoices):
     GUARD = "guard"
     PAUSE = "pause"
     PROGRAMME = "programme"
+    TRIGGER = "trigger"
 
 
 class Marker(models.Model):

@@ -177,6 +177,7 @@ def _of_programme(setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
             *(x for s in setup.stops for x in s.lacks(watched)),
             *(x for g in setup.guards for x in g.lacks(watched)),
             *(x for r in setup.keep_rules for x in r.lacks(watched)),
+            *setup.trigger.lacks(watched),
         ]
     )
     found += [_no_guard(channel) for channel in unguarded(recorded)]

@@ -24,7 +24,7 @@ SPECIMEN = ("specimen", "piece")
 
 
 def open_run(bench_id: int) -> Run | None:
-    """The run that is being recorded on a bench."""
+    """The run that is being recorded on a bench, a dry one too."""
     return Run.objects.filter(setup__bench_id=bench_id, state__in=OPEN_STATES).first()
 
 
@@ -74,7 +74,7 @@ def pulled_specimens(setup: Setup) -> set[str]:
 
 def last_start(setup_id: int) -> datetime | None:
     """When the newest run that was recorded of a setup began; None before the first."""
-    recorded = Run.objects.filter(setup_id=setup_id, document__isnull=True)
+    recorded = Run.everything.filter(setup_id=setup_id, document__isnull=True)
     return recorded.order_by("-pk").values_list("started_at", flat=True).first()
 
 

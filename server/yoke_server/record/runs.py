@@ -2,18 +2,25 @@
 
 from typing import Any
 
-from django.db.models import Max, QuerySet
+from django.db.models import Max
 
 from yoke_server.bench.models import Device, SignalKind
 from yoke_server.kinds.keep_rules.base import KeepRule
 from yoke_server.record.models import Layout, Run, Stream, StreamChannel
 from yoke_server.setups.document import FrozenChannel
-from yoke_server.setups.models import SetupRevision
+from yoke_server.setups.models import Setup, SetupRevision
+
+DRY_NUMBERS = 1_000_000_000
 
 
-def next_number(runs: "QuerySet[Run]") -> int:
-    """The number of a new run beside these of its setup."""
-    return (runs.aggregate(m=Max("number"))["m"] or 0) + 1
+def next_number(setup: Setup, *, is_dry: bool = False) -> int:
+    """The number of a new run of a setup; that of a discarded one is not given again, and dry
+    runs are counted by themselves, far beyond the others."""
+    first = DRY_NUMBERS if is_dry else 0
+    runs = Run.everything.filter(setup=setup, is_dry=is_dry, number__gte=first)
+    if not is_dry:
+        runs = runs.filter(number__lt=DRY_NUMBERS)
+    return max(first, runs.aggregate(m=Max("number"))["m"] or 0) + 1
 
 
 def sample_bytes_of(channels: list[FrozenChannel]) -> int:

@@ -61,8 +61,15 @@ class RunOut(Schema):
     streams: list[StreamOut]
     setup_version: int
     imported: bool  # from a file
+    is_dry: bool
+    discarded_at: datetime | None
+    discarded_because: str
     readings: str  # the version of how it is read
     channels: list[FrozenChannel]
+
+
+class DiscardIn(Body):
+    reason: fields.Reason
 
 
 class MarkerIn(Body):
@@ -183,6 +190,7 @@ class RunStart(Body):
 
     version: fields.Id
     pull: bool = True
+    is_dry: bool = False
 
 
 class RunChange(SpecimenChange):

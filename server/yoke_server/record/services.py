@@ -26,8 +26,11 @@ from yoke_server.setups.revisions.differences import differences
 
 
 @transaction.atomic
-def order_run(actor: Actor, setup_id: int, *, version: int, pull: bool = True) -> Order:
-    """Have a run begun; with ``pull`` the actuator ramps once recording runs.
+def order_run(
+    actor: Actor, setup_id: int, *, version: int, pull: bool = True, is_dry: bool = False
+) -> Order:
+    """Have a run begun; with ``pull`` the actuator ramps once recording runs. Of one that
+    ``is_dry`` all is played, and nothing kept.
 
     ``version``: of the setup as whoever starts it saw it; a 409 problem says what has changed.
 
@@ -40,8 +43,8 @@ def order_run(actor: Actor, setup_id: int, *, version: int, pull: bool = True) -
     _require_seen(setup, version)
     require_startable(setup)
     revision = setup.revisions.get(number=setup.version)
-    record(actor, f"Ordered a run of {setup.name}")
-    wanted = StartRun(revision=revision.pk, pull=pull, operator=actor.user.pk)
+    record(actor, f"Ordered a {'dry ' if is_dry else ''}run of {setup.name}")
+    wanted = StartRun(revision=revision.pk, pull=pull, is_dry=is_dry, operator=actor.user.pk)
     return send(actor, setup.bench, wanted)
 
 

@@ -1,11 +1,12 @@
 """What runs add to a setup as the screens show it."""
 
-from django.db.models import Count, Max
+from django.db.models import Count, Max, Q
 
 from yoke_server.common.db.prepared import ASKED, Prepared
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.preflight import is_used, preflight_issues
 from yoke_server.record.queries import document_of, open_run, pulled_specimens
+from yoke_server.record.runs import DRY_NUMBERS
 from yoke_server.record.schemas import LastRun, LineRunsOut, PreflightIssueOut, SetupRunsOut
 from yoke_server.setups.document import FrozenSetup
 from yoke_server.setups.models import Setup
@@ -13,9 +14,9 @@ from yoke_server.setups.naming import next_name, run_name
 
 _RUNS = Prepared(
     lambda: (
-        Run.objects.filter(setup_id=ASKED)
+        Run.everything.filter(setup_id=ASKED, number__lt=DRY_NUMBERS)
         .values("setup_id")
-        .annotate(count=Count("pk"), last=Max("number"))
+        .annotate(count=Count("pk", filter=Q(discarded_at__isnull=True)), last=Max("number"))
         .values_list("count", "last")
     )
 )
@@ -38,7 +39,7 @@ def runs_of_setup(setup: Setup, frozen: FrozenSetup) -> SetupRunsOut:
 
 def runs_of_setups(setups: list[Setup]) -> dict[int, LineRunsOut]:
     """Runs so far, the newest of them, and a channel that shows what it was like."""
-    runs = Run.objects.filter(setup__in=setups)
+    runs = Run.objects.filter(setup__in=setups, is_dry=False)
     counts = dict(runs.values("setup_id").annotate(n=Count("pk")).values_list("setup_id", "n"))
     newest = runs.order_by("setup_id", "-number").distinct("setup_id").select_related("revision")
     last = {run.setup_id: run for run in newest}

@@ -25,6 +25,11 @@ class Report(models.Model):
     pdf_at = models.DateTimeField(null=True)
     problem = models.CharField(max_length=300, default="")  # why the last one was not made
 
+    @property
+    def blocks_runs(self) -> set[int]:
+        """Runs that its blocks are about."""
+        return {run for block in self.blocks for run in block.runs}
+
 
 class ReportPage(models.Model):
     """One page of the PDF as PNG, for the screen."""

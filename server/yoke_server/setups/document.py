@@ -22,6 +22,8 @@ from yoke_server.kinds.shunts import ShuntResistor
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.steps import StepSpec
 from yoke_server.kinds.stops import StopSpec
+from yoke_server.kinds.triggers import TriggerSpec
+from yoke_server.kinds.triggers.at_once import AtOnce
 
 SCHEMA_VERSION = 7
 
@@ -105,6 +107,7 @@ class FrozenSetup(BaseModel):
     stops: list[StopSpec]
     guards: list[GuardSpec] = []
     keep_rules: list[KeepRuleSpec] = Field(default_factory=default_rules)
+    trigger: TriggerSpec = Field(default_factory=AtOnce)
     channels: list[FrozenChannel]
     computed: list[ComputedChannel]
 

@@ -18,6 +18,8 @@ from yoke_server.kinds.spec import SpecField
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.steps import StepList
 from yoke_server.kinds.stops import StopList
+from yoke_server.kinds.triggers import TriggerSpec
+from yoke_server.kinds.triggers import stored_default as stored_trigger
 from yoke_server.sensors.models import Sensor
 
 
@@ -46,8 +48,8 @@ class Project(models.Model):
 
 
 class Setup(models.Model):
-    """Channels, rates, specimen, motion, stops, guards and keep rules of one test, as they
-    are now.
+    """Channels, rates, specimen, motion, stops, guards, keep rules and trigger of one test,
+    as they are now.
 
     ``version`` is the number of its newest revision.
     """
@@ -66,6 +68,9 @@ class Setup(models.Model):
     guards: GuardList = SpecField(GuardList, default=list)  # type: ignore[assignment]
     keep_rules: KeepRuleList = SpecField(  # type: ignore[assignment]
         KeepRuleList, default=stored_default
+    )
+    trigger: TriggerSpec = SpecField(  # type: ignore[assignment]
+        TriggerSpec, default=stored_trigger
     )
     computed: ComputedList = SpecField(ComputedList, default=list)  # type: ignore[assignment]
 

@@ -201,6 +201,7 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
         stops=stops,
         guards=guards,
         keep_rules=keep_rules,
+        trigger=original.trigger.with_channels(keys),
         computed=computed,
         **fields,
     )

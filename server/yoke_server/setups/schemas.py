@@ -11,6 +11,7 @@ from yoke_server.kinds.keep_rules import KeepRuleList
 from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.stops import StopList
+from yoke_server.kinds.triggers import TriggerSpec
 
 ProjectText = Annotated[str, Text(0, 80)]
 
@@ -66,6 +67,7 @@ class SetupChange(SpecimenChange):
     stops: StopList = unset()
     guards: GuardList = unset()
     keep_rules: KeepRuleList = unset()
+    trigger: TriggerSpec = unset()
 
 
 class Undone(Schema):

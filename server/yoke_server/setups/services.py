@@ -31,7 +31,7 @@ from yoke_server.setups.models import (
     Tare,
 )
 
-PROGRAMME = frozenset({"motion", "stops", "guards", "keep_rules"})
+PROGRAMME = frozenset({"motion", "stops", "guards", "keep_rules", "trigger"})
 
 
 ROWS: dict[str, type[Model]] = {"setup": Setup, "channel": Channel, "rate": SetupDevice}

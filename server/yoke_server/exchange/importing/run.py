@@ -89,7 +89,7 @@ class _Work:
         run.seal = seal_of([chain])
         # Last, since a run that is being recorded may take a number meanwhile.
         setup = Setup.objects.select_for_update(of=("self",)).get(pk=run.setup_id)
-        run.number = next_number(setup.runs.exclude(pk=run.pk))
+        run.number = next_number(setup)
         run.save(update_fields=["seal", "number"])
         return run
 

@@ -14,6 +14,7 @@ class RunBegun(OrderAnswer):
 class StartRun(OrderSpec):
     """Begin a run of a revision; with ``pull`` its motion begins once it is recorded.
 
+    is_dry : all of it is played, guards included, and nothing is kept
     operator : the number of a person
     """
 
@@ -22,6 +23,7 @@ class StartRun(OrderSpec):
     kind: Literal["start"] = "start"
     revision: int
     pull: bool = False
+    is_dry: bool = False
     operator: int | None = None
 
     @property

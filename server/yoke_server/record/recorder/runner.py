@@ -245,7 +245,9 @@ class BenchRecorder:
 
     def _run_start_ns(self, device: str) -> int | None:
         recording = self.run.recording
-        return recording.start_ns if recording and device in recording.tracks else None
+        if recording is None or recording.waiting or device not in recording.tracks:
+            return None
+        return recording.start_ns
 
     # Orders and stops
 

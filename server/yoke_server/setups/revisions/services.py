@@ -18,7 +18,7 @@ from yoke_server.setups.projects import check_room
 from yoke_server.setups.revisions.file_checks import check_setup_file
 from yoke_server.setups.services import changed, keep_revision, lock, plain, revise
 
-OF_SETUP = ("run_name_pattern", "motion", "stops", "guards", "keep_rules", "computed")
+OF_SETUP = ("run_name_pattern", "motion", "stops", "guards", "keep_rules", "trigger", "computed")
 OF_CHANNEL = (
     "name",
     "quantity",
@@ -158,6 +158,7 @@ def make_setup(
         "stops": [s.with_channels(keys) for s in wanted.stops],
         "guards": [g.with_channels(keys) for g in wanted.guards],
         "keep_rules": [r.with_channels(keys) for r in wanted.keep_rules],
+        "trigger": wanted.trigger.with_channels(keys),
         "computed": [c.with_channels(keys) for c in wanted.computed],
     }
     _bring_in_force(setup, wanted.model_copy(update=again))

@@ -30,6 +30,8 @@ def bench_state(context: BenchContext, recording: Recording | None) -> BenchStat
             *(d.frames.layout for d in devices),
             *(d.late.layout for d in devices if d.late.keys),
         ],
+        waiting=recording.waiting.words if recording and recording.waiting else "",
+        dry=bool(recording and recording.is_dry),
         paused=recording.pauses.why if recording else "",
         programme=_programme(recording),
         tripped=recording.guards.tripped if recording else [],

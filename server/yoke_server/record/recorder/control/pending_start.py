@@ -64,6 +64,7 @@ class PendingStart:
                 for name, rule in self._rules
                 for label, (placed,) in firsts.items()
             ],
+            is_dry=wanted.is_dry,
         )
         return self.plan
 

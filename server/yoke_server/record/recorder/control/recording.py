@@ -2,14 +2,17 @@
 
 import json
 from collections.abc import Callable, Sequence
+from datetime import datetime
 from typing import Any
 
 from yoke_core.fatigue.cycle_meter import CycleMeter
 
 from yoke_server.bench.drivers.base import FrameState
 from yoke_server.kinds.keep_rules.base import main_of
+from yoke_server.kinds.stops.conditions import StopCondition
 from yoke_server.record.recorder.control.programme import ARRIVED, ProgrammeRunner
 from yoke_server.record.recorder.control.track import Track
+from yoke_server.record.recorder.control.waiting import waiting_of
 from yoke_server.record.recorder.model.progress import (
     KEEPING,
     Closed,
@@ -37,6 +40,8 @@ class Recording:
 
     on_done : called once, with why, as soon as the run is to end or cannot go on
     on_trip : called with each guard that trips
+    on_fired : called with the words of the trigger once it has come
+    is_dry : all is played, and nothing is kept
     put : takes what is to be stored
     """
 
@@ -49,8 +54,12 @@ class Recording:
         bench_ns: Callable[[], int],
         on_done: Callable[[str], None],
         on_trip: Callable[[Trip], None],
+        on_fired: Callable[[str], None],
         put: Callable[[Work], None],
+        utc: Callable[[], datetime],
+        is_dry: bool = False,
     ) -> None:
+        self.is_dry = is_dry
         self.run_id = run_id
         self.name = name
         self.setup = setup
@@ -68,6 +77,9 @@ class Recording:
         self.legs = LegLog()
         self.keeping: Keeping | None = None
         self._put = put
+        self.waiting = waiting_of(setup)
+        self._on_fired, self._utc = on_fired, utc
+        self._last_kept: dict[str, PositionedBlock] = {}
         self._conditions = stop_conditions_of(setup)
         self.guards = Guards(setup)
 
@@ -101,20 +113,52 @@ class Recording:
         self._conditions.resume(progress.conditions)
         self.triggered = progress.triggered
         self.pauses = progress.pauses
+        if progress.has_fired:
+            self.waiting = None
         self.legs = progress.legs
 
-    def look(self, device: str, placed: PositionedBlock) -> str:
-        """See whether a block, the next of its device, ends the run; gives what is reached."""
-        conditions = self._conditions
+    def look(self, device: str, placed: PositionedBlock) -> None:
+        """See a block, the next of its device, as it comes: guards, what is lost, the trigger."""
         follows = placed.continues(self._last.get(device))
         self._last[device] = placed.bare()
         for trip in self.guards.look(device, placed.summary, follows):
             self._on_trip(trip)
-        if self.is_left_out(placed):
-            return ""
-        for condition in conditions.samples + (conditions.moving if self.programme else []):
+        if self.programme and not self.pauses.covers(placed.begin_ns):
+            self._look_for(self._conditions.moving, device, placed, follows)
+        if self.waiting and (at_ns := self.waiting.look(device, placed, follows)) is not None:
+            self._fire(at_ns, placed)
+
+    def _look_for(
+        self,
+        conditions: Sequence[StopCondition],
+        device: str,
+        placed: PositionedBlock,
+        follows: bool,
+    ) -> None:
+        for condition in conditions:
             if condition.device == device and condition.is_met(placed.summary, follows):
                 self.trigger(condition.words)
+
+    def _fire(self, at_ns: int, placed: PositionedBlock | None = None) -> None:
+        """The trigger has come: the run begins with the first sample that is kept."""
+        assert self.waiting is not None
+        words, from_ns = self.waiting.words, at_ns - round(self.waiting.pre_s * 1e9)
+        firsts = [track.held.first_after(from_ns) for track in self.tracks.values()]
+        begins = [block.begin_ns for block in (*firsts, placed) if block and block.end_ns > from_ns]
+        self.start_ns = min(begins, default=from_ns)
+        for track in self.tracks.values():
+            track.held.drop_before(from_ns)
+        self.waiting = None
+        self._on_fired(words)
+
+    def reach(self, device: str, placed: PositionedBlock) -> str:
+        """See whether a block that is kept, the next of its device, ends the run; gives what is
+        reached."""
+        follows = placed.continues(self._last_kept.get(device))
+        self._last_kept[device] = placed.bare()
+        if self.pauses.covers(placed.begin_ns):
+            return ""
+        self._look_for(self._conditions.samples, device, placed, follows)
         reached = self._reached(device)
         return json.dumps(reached) if reached else ""
 
@@ -124,7 +168,7 @@ class Recording:
         return reached_of(device, states, self.triggered) if states or self.triggered else {}
 
     def look_at_time(self) -> None:
-        seconds = self._conditions.seconds
+        seconds = None if self.waiting else self._conditions.seconds
         if seconds is not None and self.elapsed_s >= seconds:
             self.trigger(f"The {seconds:g} s are over")
 
@@ -147,7 +191,7 @@ class Recording:
         """Whether a block was taken in a pause, or in none of these legs (from 1, if any); one
         that comes late may be of before it."""
         at_ns = placed.begin_ns
-        if self.pauses.covers(at_ns):
+        if self.is_dry or self.pauses.covers(at_ns):
             return True
         leg = self.legs.at(at_ns) if legs else None
         return bool(legs) and (leg is None or leg + 1 not in legs)
@@ -177,13 +221,15 @@ class Recording:
         self._on_done(self.fault)
 
     def tick(self) -> None:
+        if self.waiting and self.waiting.is_due(self._utc()):
+            self._fire(self._bench_ns())
         self.look_at_time()
         if self.programme and not self.triggered:
             self.programme.tick()
             self._look_at_programme()
         for track in self.tracks.values():
             track.tick()
-        if self.keeping and self.keeping.is_due:
+        if self.keeping and self.keeping.is_due and not self.is_dry:
             self._write_kept(self.keeping)
 
     def _write_kept(self, keeping: Keeping) -> None:

@@ -22,6 +22,7 @@ from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.model.progress import (
+    FIRED,
     LEGS,
     PAUSES,
     PROGRAMME,
@@ -36,6 +37,7 @@ from yoke_server.record.recorder.storage.work import Close, Mark
 from yoke_server.record.recorder.stream.computed_writer import ComputedWriter
 from yoke_server.record.recorder.stream.guards import Trip
 from yoke_server.record.recorder.stream.keep.keeping import Keeping, columns_of
+from yoke_server.record.recorder.stream.ring import Ring
 from yoke_server.record.recorder.stream.writer import StreamWriter
 from yoke_server.record.runs import sample_bytes_of
 from yoke_server.setups.document import FrozenSetup
@@ -62,7 +64,9 @@ class RunController:
 
     # StreamOrigin
 
-    def record(self, run_id: int, name: str, setup: FrozenSetup, start_ns: int) -> Recording:
+    def record(
+        self, run_id: int, name: str, setup: FrozenSetup, start_ns: int, is_dry: bool = False
+    ) -> Recording:
         """A run is in the database: its samples are kept from now on."""
         context = self._context
         self.recording = Recording(
@@ -73,7 +77,10 @@ class RunController:
             context.clock.bench_ns,
             self._stop_motion,
             self._on_trip,
+            self._on_fired,
             context.parts.writer.put,
+            context.clock.utc,
+            is_dry,
         )
         context.enter(Phase.RECORDING)
         return self.recording
@@ -114,6 +121,9 @@ class RunController:
             device.line,
             writer,
             recording.look,
+            recording.reach,
+            lambda: recording.waiting is not None,
+            Ring(context.parts.budget, recording.waiting.pre_s if recording.waiting else 0.0),
             recording.fail,
             recording.is_left_out,
             recording.keeping,
@@ -167,7 +177,9 @@ class RunController:
     def on_open_run(self, event: events.OpenRunLoaded) -> None:
         """Resume a run that an earlier recorder left; its motion is stopped and stays stopped."""
         log.warning("Going on with %s", event.run_name)
-        recording = self.record(event.run_id, event.run_name, event.setup, event.start_ns)
+        recording = self.record(
+            event.run_id, event.run_name, event.setup, event.start_ns, event.is_dry
+        )
         recording.resume(event.progress)
         if event.progress.programme:
             recording.programme = self._programme(recording, event.progress.programme)
@@ -282,6 +294,8 @@ class RunController:
         recording = self._of(order.order.run)
         if recording.pauses.why:
             raise Refused(f"{recording.name} is paused already.")
+        if recording.waiting:
+            raise Refused(f"{recording.name} waits for its trigger: nothing is kept yet.")
         self._stand_still(PAUSED_WORDS)
         recording.pauses = recording.pauses.begin(PAUSED_WORDS, self._context.clock.bench_ns())
         self._mark_pause(PAUSED_WORDS, order.order.operator)
@@ -347,6 +361,13 @@ class RunController:
         self._mark(MarkerKind.GUARD, f"{trip.words}: {DONE_ON_TRIP[trip.action]}")
         self._context.state_due = 0.0
 
+    def _on_fired(self, words: str) -> None:
+        """The trigger has come; with it, it is known when the run begins."""
+        assert self.recording is not None
+        began, said = self.recording.start_ns, f"Trigger: {words}"
+        self._mark(MarkerKind.TRIGGER, said, {FIRED: True}, start_ns=began)
+        self._context.state_due = 0.0
+
     def _mark_pause(self, words: str, actor: int | None) -> None:
         assert self.recording is not None
         self._mark(MarkerKind.PAUSE, words, {PAUSES: asdict(self.recording.pauses)}, actor)
@@ -358,12 +379,15 @@ class RunController:
         progress: dict[str, object] | None = None,
         actor: int | None = None,
         key: str = "",
+        start_ns: int | None = None,
     ) -> None:
         recording = self.recording
         assert recording is not None
         reached = json.dumps(progress) if progress else ""
         at_ns = self._context.clock.bench_ns()
-        mark = Mark(recording.run_id, key or str(uuid4()), at_ns, kind, text, actor, reached)
+        mark = Mark(
+            recording.run_id, key or str(uuid4()), at_ns, kind, text, actor, reached, start_ns
+        )
         self._context.parts.writer.put(mark)
 
     def _why_unseen(self) -> str:
@@ -395,6 +419,8 @@ class RunController:
         context.actuators.stop_all()
         if recording is None:
             return
+        if recording.waiting and state is RunState.KEPT:
+            state, why = RunState.INTERRUPTED, f"{why}, before its trigger came"
         self.recording = None
         closed = recording.finish()
         computed = recording.finish_computed()

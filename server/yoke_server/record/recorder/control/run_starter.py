@@ -30,6 +30,7 @@ def require_watchable(setup: FrozenSetup) -> None:
     watched = WatchedSetup(setup)
     for rule in setup.keep_rules:
         rule.decider(watched)
+    setup.trigger.watch(watched)
 
 
 def fresh_streams(
@@ -149,7 +150,10 @@ class RunStarter:
         pending, self._pending = self._pending, None
         assert pending is not None and pending.plan is not None
         run = self._run
-        recording = run.record(event.run_id, event.run_name, pending.setup, pending.plan.start_ns)
+        plan = pending.plan
+        recording = run.record(
+            event.run_id, event.run_name, pending.setup, plan.start_ns, plan.is_dry
+        )
         run.keep(recording, fresh_streams(pending.setup, event.streams))
         main = main_of(pending.setup.keep_rules)
         for label, place in pending.places.items():

@@ -10,6 +10,7 @@ from yoke_server.record.recorder.stream.computed_writer import ComputedEnd, Comp
 from yoke_server.record.recorder.stream.device_line import DeviceLine
 from yoke_server.record.recorder.stream.keep.keeping import Keeping
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
+from yoke_server.record.recorder.stream.ring import Ring
 from yoke_server.record.recorder.stream.writer import StreamWriter
 
 
@@ -17,7 +18,10 @@ class Track:
     """Subscribed to the device's line as long as the run is recorded.
 
     writer : of its main stream; None where no rule keeps each sample
-    look(device, block) : gives what the run has reached with it, as JSON
+    look(device, block) : sees each as it comes
+    reach(device, block) : of one that is kept; gives what the run has reached with it, as JSON
+    waits() : whether the run still waits for its trigger
+    held : the newest blocks while it does
     fault(device, why) : keeping is over; the run must end
     is_left_out(block, legs) : whether it is not kept: of a pause, or not of these legs
     keeping : the other keep rules
@@ -32,7 +36,10 @@ class Track:
         device: str,
         line: DeviceLine,
         writer: StreamWriter | None,
-        look: Callable[[str, PositionedBlock], str],
+        look: Callable[[str, PositionedBlock], None],
+        reach: Callable[[str, PositionedBlock], str],
+        waits: Callable[[], bool],
+        held: Ring,
         fault: Callable[[str, str], None],
         is_left_out: Callable[[PositionedBlock, Sequence[int]], bool],
         keeping: Keeping,
@@ -43,7 +50,8 @@ class Track:
         self.device = device
         self.line = line
         self.writer = writer
-        self._look = look
+        self._look, self._reach = look, reach
+        self._waits, self.held = waits, held
         self._fault = fault
         self._is_left_out = is_left_out
         self._keeping, self._legs = keeping, legs
@@ -51,7 +59,9 @@ class Track:
         self._looked = writer.next if writer else looked
 
     def row_position(self, block: SampleBlock) -> RowPosition | None:
-        return self.writer.row_position(block) if self.writer else None
+        if self.writer is None or self._waits() or self.held.holds_some:
+            return None  # others are stored before it
+        return self.writer.row_position(block)
 
     def push_block(self, placed: PositionedBlock) -> None:
         """Look first, so that what was reached is stored with the block; what cannot be looked
@@ -60,13 +70,35 @@ class Track:
             self._keeping.push_block(self.device, placed)
             return
         try:
-            progress = self._look(self.device, placed)
-        except Exception:
-            self._keep(placed, "")
-            raise
-        self._keep(placed, progress)
+            self._look(self.device, placed)
+        finally:
+            self._pass_on(placed)
 
-    def _keep(self, placed: PositionedBlock, progress: str) -> None:
+    def _pass_on(self, placed: PositionedBlock) -> None:
+        if self._waits():
+            self.held.push_block(placed.bare())
+            return
+        self.release()
+        self._keep(placed)
+
+    def release(self) -> None:
+        """The trigger has come: what was held goes on, as if it came now."""
+        if not (blocks := self.held.take()):
+            return
+        if self.writer:
+            self.writer.begin_at(blocks[0].block.sequence)
+        for placed in blocks:
+            self._keep(placed)
+
+    def _keep(self, placed: PositionedBlock) -> None:
+        try:
+            progress = self._reach(self.device, placed)
+        except Exception:
+            self._store(placed, "")
+            raise
+        self._store(placed, progress)
+
+    def _store(self, placed: PositionedBlock, progress: str) -> None:
         if self.writer and self._is_left_out(placed, self._legs):
             self.writer.skip_block(placed)
         elif self.writer:
@@ -86,6 +118,8 @@ class Track:
 
     def tick(self) -> None:
         """What is due by time."""
+        if not self._waits():
+            self.release()
         if self.writer:
             self.writer.tick()
 

@@ -199,6 +199,7 @@ class OpenRunLoaded:
     streams: dict[str, ResumedStream] = field(default_factory=dict)  # main ones, by device
     kept: dict[StreamName, KeptStream] = field(default_factory=dict)
     progress: RunProgress = field(default_factory=RunProgress)
+    is_dry: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -201,6 +201,7 @@ class RunProgress:
 
     conditions : by device, the state of each condition that looks at its samples
     triggered : what ends the run, once it has happened
+    has_fired : its trigger has come
     keeping : of the keep rules beside the main one; see `stream.keep.keeping`
     """
 
@@ -210,10 +211,12 @@ class RunProgress:
     pauses: Pauses = field(default_factory=Pauses)
     legs: LegLog = field(default_factory=LegLog)
     keeping: dict[str, Any] | None = None
+    has_fired: bool = False
 
 
 TRIGGERED, OF_DEVICE = "triggered", "device "
-PROGRAMME, PAUSES, LEGS, KEEPING = "programme", "pauses", "legs", "keeping"
+PROGRAMME, PAUSES, LEGS = "programme", "pauses", "legs"
+KEEPING, FIRED = "keeping", "fired"
 
 
 def reached_of(device: str, states: list[Any], triggered: str) -> dict[str, Any]:
@@ -237,4 +240,5 @@ def read_progress(reached: dict[str, Any]) -> RunProgress:
         Pauses.read(reached[PAUSES]) if PAUSES in reached else Pauses(),
         LegLog.read(reached.get(LEGS, [])),
         reached.get(KEEPING),
+        bool(reached.get(FIRED)),
     )

@@ -38,7 +38,8 @@ def take_up(session: OrderSession) -> OpenRunLoaded | NoOpenRun:
             (s.device, s.rule): _kept(s, one) for s, one in resumed if not main or s.rule != main[0]
         }
         progress = session.progress_of(run.run_id)
-        return OpenRunLoaded(run.run_id, run.name, setup, run.start_ns, streams, kept, progress)
+        found = (run.run_id, run.name, setup, run.start_ns, streams, kept, progress, run.is_dry)
+        return OpenRunLoaded(*found)
     except (Error, psycopg.Error):
         raise
     except Exception:

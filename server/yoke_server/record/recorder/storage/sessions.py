@@ -123,6 +123,7 @@ class StoredRun:
     name: str
     start_ns: int
     streams: list[StoredStream]
+    is_dry: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -29,6 +29,7 @@ class Plan:
     """A run that is to begin. Whoever stops it before sets ``cancelled``.
 
     start_ns : bench time of its first sample
+    is_dry : all is played, and nothing is kept
     streams : the main one of each device, then those of the other keep rules
     """
 
@@ -38,6 +39,7 @@ class Plan:
     start_ns: int
     streams: list[StreamPlan] = field(default_factory=list)
     cancelled: str = ""
+    is_dry: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +64,7 @@ class Close:
 class Mark:
     """Something happened in a run: a marker, unless ``text`` is empty, and what is reached by it.
 
+    start_ns : when the run begins, where that is known only now
     key : by which it is written once
     progress : as in `Samples`
     """
@@ -73,6 +76,7 @@ class Mark:
     text: str
     actor_id: int | None = None
     progress: str = ""
+    start_ns: int | None = None
 
 
 def progress_mark(run_id: int, at_ns: int, reached: dict[str, object]) -> Mark:

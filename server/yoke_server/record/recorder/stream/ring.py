@@ -60,6 +60,25 @@ class Ring:
         while self._blocks:
             self._budget.add(-self._blocks.popleft().block.counts.nbytes)
 
+    @property
+    def holds_some(self) -> bool:
+        return bool(self._blocks)
+
+    def take(self) -> list[PositionedBlock]:
+        """All of them, in order; it is empty then."""
+        found = list(self._blocks)
+        self.clear()
+        return found
+
+    def first_after(self, at_ns: int) -> PositionedBlock | None:
+        """The first that does not end before a bench time."""
+        return next((placed for placed in self._blocks if placed.end_ns > at_ns), None)
+
+    def drop_before(self, at_ns: int) -> None:
+        """Forget all that ends before a bench time."""
+        while self._blocks and self._blocks[0].end_ns <= at_ns:
+            self._budget.add(-self._blocks.popleft().block.counts.nbytes)
+
     def since(self, acquisition: int, sequence: int) -> list[PositionedBlock]:
         """Blocks of an acquisition from a sequence on, in order."""
         return [

@@ -74,6 +74,10 @@ class StreamWriter:
     def _buffer_for(self, block: SampleBlock) -> BlockBuffer:
         return BlockBuffer(len(self._columns), block, self._sample_bytes)
 
+    def begin_at(self, sequence: int) -> None:
+        """The stream begins with this block: what was before it was not to be kept."""
+        self._next = sequence
+
     def skip_block(self, placed: PositionedBlock) -> None:
         """Leave out the next in order, on purpose: what follows is a segment of its own."""
         self.flush()

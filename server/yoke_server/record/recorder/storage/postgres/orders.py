@@ -121,7 +121,7 @@ class PostgresOrders(ListeningSession, PostgresRuns):
             )
             for s in run.streams.all()
         ]
-        return StoredRun(run.pk, run.name, run.start_ns, streams)
+        return StoredRun(run.pk, run.name, run.start_ns, streams, run.is_dry)
 
     def setup_of_run(self, run_id: int) -> FrozenSetup:
         run = Run.objects.select_related("revision").get(pk=run_id)

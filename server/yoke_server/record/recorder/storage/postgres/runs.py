@@ -22,6 +22,8 @@ from yoke_server.record.store import add_envelope_rows
 from yoke_server.setups.models import SetupRevision
 from yoke_server.setups.naming import run_name
 
+DRY = "dry run"
+
 
 class PostgresRuns(PostgresSession):
     """Each method is one step of a transaction that `begin_run` or `close_run` makes."""
@@ -48,7 +50,7 @@ class PostgresRuns(PostgresSession):
     def add_run(self, plan: Plan) -> int:
         revision = SetupRevision.objects.select_related("setup").get(pk=plan.revision_id)
         setup, document = revision.setup, revision.document
-        number = next_number(setup.runs.all())
+        number = next_number(setup, is_dry=plan.is_dry)
         name = run_name(
             document["run_name_pattern"],
             specimen=document["specimen"]["specimen"],
@@ -59,10 +61,11 @@ class PostgresRuns(PostgresSession):
             revision,
             order_key=plan.order_key,
             number=number,
-            name=name,
+            name=DRY if plan.is_dry else name,
             operator_id=plan.operator_id,
             started_at=datetime.now(UTC),
             start_ns=plan.start_ns,
+            is_dry=plan.is_dry,
         )
         RunProgress.objects.create(run=run)
         return run.pk
@@ -98,6 +101,9 @@ class PostgresRuns(PostgresSession):
             progress = RunProgress.objects.get(run=run)
             progress.reached |= json.loads(mark.progress)
             progress.save(update_fields=["reached"])
+        if mark.start_ns is not None:
+            run.start_ns, run.started_at = mark.start_ns, datetime.now(UTC)
+            run.save(update_fields=["start_ns", "started_at"])
         if not mark.text:
             return
         marker = Marker(
@@ -132,9 +138,12 @@ class PostgresRuns(PostgresSession):
         self._end_computed(run, work, seal)
         run.state, run.ended_because = RunState(work.state), work.why[:200]
         run.ended_at, run.seal = datetime.now(UTC), seal
-        run.save(update_fields=["state", "ended_because", "ended_at", "seal"])
+        run.discarded_at = run.ended_at if run.is_dry else None
+        run.save(update_fields=["state", "ended_because", "ended_at", "seal", "discarded_at"])
         if work.stop:
             write_down_stop(self._bench_id, work.stop, ended_run=run.pk)
-        record(None, f"Closed {run.name} as {work.state}: {work.why}")
-        announce_change(run)
+        said = f"Ended a dry run of {run.setup.name}" if run.is_dry else f"Closed {run.name}"
+        record(None, f"{said} as {work.state}: {work.why}")
+        if not run.is_dry:
+            announce_change(run)
         notify(NEWS, kind="run", setup=run.setup_id, run=run.pk)
