@@ -305,7 +305,7 @@ class Rules:
     def _refused_samples_end_the_run(self) -> None:
         process, server, now = self.stage.process, self.stage.server, self.stage.clock.now
         recording = process.recorder.run.recording if process and not process.hung else None
-        keeps = recording and not recording.is_dry and not recording.waiting
+        keeps = recording and not (recording.is_dry or recording.waiting or recording.pauses.why)
         refused = keeps and recording.run_id in server.refused_runs
         if not refused or now - server.last_write_ok > 1.5:
             self.refused_since = None
