@@ -32,7 +32,7 @@ from yoke_server.kinds.stops.time_up import TimeUp
 from yoke_server.kinds.triggers.level import Level
 from yoke_server.live.protocol import Phase
 from yoke_server.record import envelopes
-from yoke_server.record.recorder.stream.keep import keeping
+from yoke_server.record.recorder.stream.keep.keeping import Keeping
 
 from tests.simulation.rules import HIDDEN_N, QUEUE_BYTES, Broken, Rules
 from tests.simulation.stage import Stage
@@ -44,7 +44,7 @@ Action = tuple[float, str, object]
 ACTIONS = 20
 STEP = 0.05  # s between two looks at the rules
 SMALL_ROWS = (8, 4, 2, 2, 2)  # pairs a row, so that rows of all levels become full
-WRITE_KEPT_S = 1.0  # that a checkpoint of the keep rules is apart from the next
+WRITE_KEPT_S = (1.0, 2.0, 8.0)  # that a checkpoint of the keep rules may be apart from the next
 CHANNELS = ["0f3a1b7c21d9", "0f3a3b7c21d9"]
 
 SWING = ForceSine(lowest_n=200.0, highest_n=1800.0, frequency_hz=1.0)
@@ -698,8 +698,9 @@ def failure(course: list[Action], seed: int = 0) -> str:
 
 
 def _played(play: Any, seed: int) -> tuple[str, Player]:
+    often = random.Random(seed).choice(WRITE_KEPT_S)
     small = patch.object(envelopes, "ROW_PAIRS", SMALL_ROWS)
-    with small, patch.object(keeping, "CHECKPOINT_S", WRITE_KEPT_S):
+    with small, patch.object(Keeping, "checkpoint_s", often):
         player = Player(seed)
         try:
             play(player)

@@ -164,7 +164,7 @@ let stops = 0 // that were given; a start that waited while one was is none any 
 
 /** What is started is what the screen shows: its version goes along. A change of one's own that is
  * on its way comes first. */
-export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
+export async function startPull(setup: Schemas['SetupOut'], is_dry = false): Promise<void> {
   if (actionsPending()) {
     const before = stops
     await actionsShown()
@@ -173,7 +173,7 @@ export async function startPull(setup: Schemas['SetupOut']): Promise<void> {
   const shown = queryClient.getQueryData(setupQuery(setup.id).queryKey) ?? setup
   const answer = client.POST('/api/setups/{setup_id}/runs', {
     ...setupPath(setup.id),
-    body: { version: shown.version, pull: true },
+    body: { version: shown.version, pull: true, is_dry },
   })
   await attempt(got(answer))
   await reload('runs', setup.id)
@@ -204,14 +204,32 @@ export async function markRun(run_id: number, text: string): Promise<boolean> {
   return done ?? false
 }
 
+/** Take a run out of all lists; whether that was done. */
+export async function discardRun(run_id: number, reason: string): Promise<boolean> {
+  const path = { params: { path: { run_id } } }
+  const answer = client.POST('/api/runs/{run_id}/discard', { ...path, body: { reason } })
+  const done = await attempt(got(answer).then(() => true))
+  await reload('runs', 'setup')
+  return done ?? false
+}
+
+export async function restoreRun(run_id: number): Promise<void> {
+  await attempt(got(client.POST('/api/runs/{run_id}/restore', { params: { path: { run_id } } })))
+  await reload('runs', 'setup')
+}
+
 let starting = false
 
 /** One key for both: it starts only what is at rest, whatever the screen showed a second ago. */
-export async function startOrStop(setup: Schemas['SetupOut'], busy: boolean): Promise<void> {
+export async function startOrStop(
+  setup: Schemas['SetupOut'],
+  busy: boolean,
+  isDry = false,
+): Promise<void> {
   if (busy || starting) return stopBench(setup.bench_id)
   starting = true
   try {
-    await startPull(setup)
+    await startPull(setup, isDry)
   } finally {
     starting = false
   }

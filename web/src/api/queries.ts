@@ -112,6 +112,15 @@ export const setupQuery = (id: number) =>
     queryFn: async () =>
       learnt(await got(client.GET('/api/setups/{setup_id}', byId('setup_id', id)))),
   })
+/** Runs of a setup that were discarded, as many as one list shows. */
+export const discardedQuery = (setup_id: number) =>
+  queryOptions({
+    queryKey: ['runs', setup_id, 'discarded'],
+    queryFn: () => {
+      const params = { path: { setup_id }, query: { discarded: true, limit: 100 } }
+      return got(client.GET('/api/setups/{setup_id}/runs', { params }))
+    },
+  })
 /** What a channel makes of its signal; asked for anew whenever what makes it has changed. */
 export const curveQuery = (c: Schemas['ChannelOut']) =>
   queryOptions({

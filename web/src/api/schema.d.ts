@@ -1831,7 +1831,7 @@ export interface paths {
         };
         /**
          * List Runs
-         * @description Of a setup, the newest first.
+         * @description Of a setup, the newest first; or those that were discarded.
          */
         get: operations["yoke_server_record_api_list_runs"];
         put?: never;
@@ -1857,6 +1857,46 @@ export interface paths {
         put?: never;
         /** Stop Run */
         post: operations["yoke_server_record_api_stop_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discard
+         * @description Take a run out of all lists; it can be restored for thirty days.
+         */
+        post: operations["yoke_server_record_api_discard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Bring a discarded run back as it was.
+         */
+        post: operations["yoke_server_record_api_restore"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3276,6 +3316,33 @@ export interface components {
             offset: number;
         };
         /**
+         * AtOnce
+         * @description Kept from the start on.
+         */
+        AtOnce: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "at_once";
+        };
+        /**
+         * AtTime
+         * @description Kept from a moment on, as Friday at six.
+         */
+        AtTime: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "at_time";
+            /**
+             * Moment
+             * Format: date-time
+             */
+            moment: string;
+        };
+        /**
          * BridgeConditioning
          * @description Excitation and range of a bridge input; the device offers some of them.
          *
@@ -4049,6 +4116,39 @@ export interface components {
             shape: string;
         };
         /**
+         * Level
+         * @description A channel crosses a level (SI): upwards, having been below it by the hysteresis, or the
+         *     other way. A contact or a switch is a channel too.
+         *
+         *     before_s : how much of before that is kept
+         */
+        Level: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "level";
+            /** Channel */
+            channel: string;
+            /** Level */
+            level: number;
+            /**
+             * Rising
+             * @default true
+             */
+            rising: boolean;
+            /**
+             * Hysteresis
+             * @default 0
+             */
+            hysteresis: number;
+            /**
+             * Before S
+             * @default 1
+             */
+            before_s: number;
+        };
+        /**
          * Limit
          * @description A channel leaves what is allowed of it; SI of its quantity.
          */
@@ -4617,6 +4717,8 @@ export interface components {
             proposed_guards: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
             /** Keep Rules */
             keep_rules: (components["schemas"]["Everything"] | components["schemas"]["Bursts"] | components["schemas"]["TurningPoints"] | components["schemas"]["WhenChanged"])[];
+            /** Trigger */
+            trigger: components["schemas"]["AtOnce"] | components["schemas"]["Level"] | components["schemas"]["AtTime"];
             forecast: components["schemas"]["ForecastOut"];
             paper: components["schemas"]["PaperOut"] | null;
             /** Channels */
@@ -5057,6 +5159,8 @@ export interface components {
             guards?: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
             /** Keep Rules */
             keep_rules?: (components["schemas"]["Everything"] | components["schemas"]["Bursts"] | components["schemas"]["TurningPoints"] | components["schemas"]["WhenChanged"])[];
+            /** Trigger */
+            trigger?: components["schemas"]["AtOnce"] | components["schemas"]["Level"] | components["schemas"]["AtTime"];
         };
         /** RateChange */
         RateChange: {
@@ -7142,6 +7246,12 @@ export interface components {
             setup_version: number;
             /** Imported */
             imported: boolean;
+            /** Is Dry */
+            is_dry: boolean;
+            /** Discarded At */
+            discarded_at: string | null;
+            /** Discarded Because */
+            discarded_because: string;
             /** Readings */
             readings: string;
             /** Channels */
@@ -7192,6 +7302,16 @@ export interface components {
              * @default true
              */
             pull: boolean;
+            /**
+             * Is Dry
+             * @default false
+             */
+            is_dry: boolean;
+        };
+        /** DiscardIn */
+        DiscardIn: {
+            /** Reason */
+            reason: string;
         };
         /**
          * Command
@@ -7214,7 +7334,7 @@ export interface components {
          * MarkerKind
          * @enum {string}
          */
-        MarkerKind: "person" | "guard" | "pause" | "programme";
+        MarkerKind: "person" | "guard" | "pause" | "programme" | "trigger";
         /**
          * MarkerOut
          * @description A named instant of a run; ``by`` is empty of what happened by itself.
@@ -8189,6 +8309,8 @@ export interface components {
          *
          *     queue_left_s : how long the database may stay away before the run must end
          *     motion, position_m, home : of the main actuator
+         *     waiting : for what trigger the run waits; empty once it keeps samples
+         *     dry : whether all is played, and nothing kept
          *     paused : why no samples are kept at present; empty while they are
          *     tripped : places of the guards whose channel is beyond, or was a moment ago
          *     held_low, held_high : forces (N) between which the last cycle held; null where none count
@@ -8219,6 +8341,10 @@ export interface components {
             devices: {
                 [key: string]: components["schemas"]["DeviceState"];
             };
+            /** Waiting */
+            waiting: string;
+            /** Dry */
+            dry: boolean;
             /** Paused */
             paused: string;
             programme: components["schemas"]["ProgrammeShown"] | null;
@@ -8272,7 +8398,8 @@ export interface components {
         };
         /**
          * KeptShown
-         * @description What a keep rule has kept so far, over all devices; ``rule`` is its place in the setup.
+         * @description What a keep rule has kept so far: samples of its longest stream, bytes of all; ``rule`` is
+         *     its place in the setup.
          */
         KeptShown: {
             /** Rule */
@@ -11211,6 +11338,7 @@ export interface operations {
         parameters: {
             query?: {
                 search?: string;
+                discarded?: boolean;
                 before?: number | null;
                 limit?: number;
             };
@@ -11280,6 +11408,52 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunOut"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_discard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiscardIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,6 +1,7 @@
 import type { Setup } from '../api/client'
 import { useBenchState, useConnection } from '../live/LiveProvider'
 import type { BenchState, Phase } from '../live/source'
+import { standingOf } from '../live/standing'
 import { duration, figure } from '../ui/format'
 
 const DOING: Record<Phase, string> = {
@@ -41,7 +42,8 @@ export function RunState({ setup }: { setup: Setup }) {
       <div className="flex items-center gap-2">
         {recording && <span className="size-3 flex-none rounded-full bg-petrol" aria-hidden />}
         <b className="truncate text-lead leading-5 font-heavy">
-          {DOING[state?.phase ?? 'idle']} {recording && state.run_name}
+          {recording ? standingOf(state)[0] : DOING[state?.phase ?? 'idle']}{' '}
+          {recording && state.run_name}
         </b>
         {recording && (
           <span className="figure ml-auto font-number">{duration(state.elapsed_s)}</span>

@@ -19,6 +19,7 @@ const HELP: readonly (readonly [string, string])[] = [
   ['P', 'Reset lowest and highest, for everybody'],
   ['C', 'Check the wiring of the chosen channel, or of all'],
   ['F7', 'Zero all channels, or the chosen one'],
+  ['F6', 'Dry run: play everything, keep nothing'],
   ['F8', 'Start or stop recording'],
   ['F9', 'Pause, or go on'],
   ['F10', 'Name this instant of the run'],
@@ -101,6 +102,7 @@ const ACTIONS: Record<string, Action> = {
     const { setup } = context
     return actions.zero(setup.id, wanted(context, actions.toZero(setup)))
   },
+  f6: ({ setup }, busy) => !busy && actions.startOrStop(setup, busy, true),
   f8: ({ setup }, busy) => actions.startOrStop(setup, busy),
   p: ({ setup, bench, chosen }) => {
     const channels = setup.channels.filter((c) => c.id === chosen)

@@ -10,6 +10,7 @@ export type Motion = Setup['motion']
 export type Stop = Setup['stops'][number]
 export type Guard = Setup['guards'][number]
 export type KeepRule = Setup['keep_rules'][number]
+export type Trigger = Setup['trigger']
 export type Leg = Extract<Motion, { kind?: 'programme' }>['legs'][number]
 
 interface OfKind {
@@ -23,7 +24,7 @@ export interface FieldsProps<S> {
   onSave: (spec: S) => Promise<unknown>
 }
 
-/** How one kind of specimen, motion, leg, stop, guard or keep rule is set. */
+/** How one kind of specimen, motion, leg, stop, guard, keep rule or trigger is set. */
 export interface Form<S> {
   label: string
   fields: readonly NumberField[]

@@ -147,6 +147,7 @@ export function setup(over: Partial<Setup> = {}): Setup {
     motion: { kind: 'ramp', speed_m_s: 1.85e-4, travel_limit_m: 0.012 },
     stops: [{ kind: 'force_drop', share: 0.4, arm_n: 500 }],
     guards: [],
+    trigger: { kind: 'at_once' },
     keep_rules: [{ kind: 'everything', rate_hz: null, legs: [] }],
     forecast: { seconds: 3600, is_known: false, nbytes: 0, rules: [] },
     proposed_guards: [],

@@ -108,7 +108,7 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
           waits={waits}
           onClick={() => void actions.stopBench(bench.id)}
         >
-          Stop recording
+          {state?.dry ? 'End the dry run' : state?.waiting ? 'Stop waiting' : 'Stop recording'}
         </Button>
       ) : (
         bench.yoke_mine &&
@@ -124,6 +124,15 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
             {formOf(MOTIONS, setup.motion.kind!).start}
           </Button>
         )
+      )}
+      {!recording && bench.yoke_mine && !waits && !blocking && (
+        <Button
+          size={44}
+          shortcut="F6"
+          onClick={() => void actions.startOrStop(setup, false, true)}
+        >
+          Dry run
+        </Button>
       )}
       {may && state?.phase === 'recording' && state.run !== null && (
         <InRun state={state} run={state.run} waits={waits} />

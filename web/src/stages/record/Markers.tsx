@@ -11,6 +11,7 @@ const TONES: Record<Schemas['MarkerOut']['kind'], string> = {
   guard: 'text-signal',
   pause: 'text-soft',
   programme: 'text-soft',
+  trigger: 'text-petrol',
 }
 
 /** The newest markers of the run that is recorded. */

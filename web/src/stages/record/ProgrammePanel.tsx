@@ -1,24 +1,25 @@
 import type { Setup } from '../../api/client'
 import { changeRate, changeSetup } from '../../api/actions'
-import { useMay, useRuns } from '../../api/queries'
+import { useMay } from '../../api/queries'
 import { GUARDS } from '../../kinds/guards'
 import { KEEP_RULES } from '../../kinds/keepRules'
 import { MOTIONS } from '../../kinds/motions'
 import { SPECIMENS } from '../../kinds/specimens'
+import { TRIGGERS } from '../../kinds/triggers'
 import { SpecForm } from '../../kinds/SpecForm'
 import { SpecList } from '../../kinds/SpecList'
 import { readablesOf } from '../../readable'
 import { StopList } from '../../kinds/stops/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
-import { Fact, Section } from '../../ui/Fact'
-import { figure } from '../../ui/format'
+import { Section } from '../../ui/Fact'
 import { foretold, forecastWords } from './forecast'
 import { PaperPlot } from './PaperPlot'
+import { RunsSoFar } from './RunsSoFar'
 
 /** What the next run tests, how it is moved, and what ends it; below it the runs so far. */
 export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: boolean }) {
+  const may = useMay('drive the bench')
   const locked = !useMay('change the specimen') || recording
-  const runs = useRuns(setup.id).rows
   const readables = readablesOf(setup)
   const change = (body: Parameters<typeof changeSetup>[1]) => changeSetup(setup.id, body)
   return (
@@ -51,6 +52,16 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           onSave={(motion) => change({ motion })}
         />
         {setup.paper && <PaperPlot paper={setup.paper} />}
+      </Section>
+      <Section title="Kept from">
+        <SpecForm
+          label="Begins"
+          forms={TRIGGERS}
+          spec={setup.trigger}
+          channels={readables}
+          disabled={locked}
+          onSave={(trigger) => change({ trigger })}
+        />
       </Section>
       <Section title="Ends by hand, or by">
         <StopList
@@ -103,24 +114,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           onSave={(run_name_pattern) => change({ run_name_pattern })}
         />
       </Section>
-      <h3 className="px-4 pt-2.5 pb-1">Runs so far</h3>
-      <ul className="px-4 pb-2">
-        {[...runs].reverse().map((run) => (
-          <li key={run.id}>
-            <Fact name={run.name}>
-              <span className={run.state === 'interrupted' ? 'font-strong text-marking-ink' : ''}>
-                {run.state}
-              </span>
-              {run.state !== 'recording' && run.duration_s > 0 && (
-                <>
-                  , <span className="figure">{figure(run.duration_s, 1)}</span> s
-                </>
-              )}
-            </Fact>
-          </li>
-        ))}
-        {runs.length === 0 && <li className="text-small text-soft">None yet.</li>}
-      </ul>
+      <RunsSoFar setup={setup.id} may={may} />
     </section>
   )
 }

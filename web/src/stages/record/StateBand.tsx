@@ -2,14 +2,8 @@ import { useRuns } from '../../api/queries'
 import type { StageContext } from '../../frame/stage'
 import { useConnection } from '../../live/LiveProvider'
 import { isBusy, type BenchState } from '../../live/source'
+import { standingOf, type Standing } from '../../live/standing'
 import { duration, figure } from '../../ui/format'
-
-const BUSY: Record<string, string> = {
-  arming: 'Confirming settings',
-  beginning: 'Beginning',
-  recording: 'Recording',
-  closing: 'Closing the run',
-}
 
 const MOTION: Record<string, string> = {
   RAMP: 'Pulling',
@@ -20,12 +14,20 @@ const MOTION: Record<string, string> = {
   TRIPPED: 'Stopped at a limit',
 }
 
-/** A run that stands says so; one that waits for a person says that. */
-function doing({ phase, paused, programme }: BenchState): string {
-  if (phase !== 'recording') return BUSY[phase] ?? phase
-  if (paused) return 'Paused'
-  if (programme?.held) return 'Held'
-  return programme?.waits ? 'Waits for you' : 'Recording'
+/** Each standing has its colour and its shape beside its words. */
+const BANDS: Record<Standing, string> = {
+  recording: 'bg-band text-on-band',
+  busy: 'bg-band text-on-band',
+  waiting: 'bg-petrol-wash text-ink border-b-2 border-petrol',
+  standing: 'bg-marking text-on-marking',
+  dry: 'bg-paper text-ink border-y-2 border-dashed border-petrol',
+}
+const SIGNS: Record<Standing, string> = {
+  recording: 'rounded-full bg-on-band',
+  busy: 'rounded-full border-4 border-on-band',
+  waiting: 'rounded-full border-4 border-petrol',
+  standing: 'border-x-6 border-on-marking',
+  dry: 'rounded-full border-2 border-dashed border-petrol',
 }
 
 /** What is happening, in words and colour. */
@@ -39,33 +41,28 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
   const away = setup.preflight.some((g) => g.code === 'actuator_not_home')
   const ready = setup.preflight.length === 0
   const busy = isBusy(state)
+  const [words, standing] = state && busy ? standingOf(state) : ['', null]
   const legs = state?.programme && state.programme.legs > 1 ? state.programme : null
   return (
     <section
       aria-label="State"
       className={`flex h-14 flex-none items-center gap-9 px-5 whitespace-nowrap ${
-        busy ? 'bg-band text-on-band' : 'border-b border-rule bg-paper'
+        standing ? BANDS[standing] : 'border-b border-rule bg-paper'
       }`}
     >
       <span className="flex items-center gap-3">
         <span
           aria-hidden
           className={`size-4 flex-none ${
-            busy
-              ? 'rounded-full bg-on-band'
+            standing
+              ? SIGNS[standing]
               : ready
                 ? 'rounded-full border-2 border-moss'
                 : 'rotate-45 border-2 border-signal'
           }`}
         />
         <h1 className="text-state! font-heavy" style={{ fontStretch: '108%' }}>
-          {busy && state
-            ? doing(state)
-            : ready
-              ? 'Ready'
-              : away && !state?.latched
-                ? 'Return first'
-                : 'Not ready'}
+          {words ? words : ready ? 'Ready' : away && !state?.latched ? 'Return first' : 'Not ready'}
         </h1>
       </span>
       <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
@@ -76,6 +73,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
           figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
         />
       )}
+      {recording && state.waiting && <Item yields name="Kept once" words={state.waiting} />}
       {recording && legs && (
         <Item
           yields
@@ -102,7 +100,9 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
         </b>
       )}
       <span className="ml-auto flex gap-9">
-        {recording && <Item name="Elapsed" figure={duration(state.elapsed_s)} big />}
+        {recording && !state.waiting && (
+          <Item name="Elapsed" figure={duration(state.elapsed_s)} big />
+        )}
         {state?.free_bytes != null && (
           <Item name="Space left" figure={`${figure(state.free_bytes / 1e9, 0)} GB`} big />
         )}

@@ -44,6 +44,7 @@ class StreamWriter:
         self._columns = columns
         self._next = resumed.place.sequence if resumed else beginning.sequence
         self._segment = resumed.segment if resumed else None  # of the device's line
+        self._until_ns = self._segment.bench_of(self.samples) if self._segment else 0
         self._envelope = resumed.envelope if resumed else EnvelopeWriter(stream_id, len(columns))
         self._put = put
         self._monotonic = monotonic
@@ -101,6 +102,7 @@ class StreamWriter:
             self._first_ns, self._since = block.time_ns, self._monotonic()
         row.push_block(placed.summary, self._columns)
         self._next, self._progress = block.sequence + 1, progress
+        self._until_ns = placed.end_ns
         self.samples += block.samples
         if not row.has_room(block.samples):
             self.flush()
@@ -117,7 +119,8 @@ class StreamWriter:
         else:  # what began a line, or was missing on it, was noted before a recorder took it up
             begun = (Cause.START, Cause.GAP)
             cause = Cause.CLOCK if line.cause in begun else Cause(line.cause)
-        here = replace(line, bench_ns=placed.begin_ns, device_ns=placed.block.time_ns)
+        begins_ns = not_before(placed.begin_ns, self._until_ns, line.rate_hz)
+        here = replace(line, bench_ns=begins_ns, device_ns=placed.block.time_ns)
         return _row_of(self.stream_id, self.samples, cause, here, missing)
 
     def tick(self) -> None:
@@ -156,6 +159,13 @@ class StreamWriter:
         """The run is over: everything out; gives the envelope rows that are not full."""
         self.flush()
         return self._envelope.finish()
+
+
+def not_before(begin_ns: int, until_ns: int, rate_hz: float) -> int:
+    """Where a segment begins, when the one before it goes to ``until_ns``: a line that was taken
+    up may place its samples a little sooner than they follow from what is stored."""
+    is_close = 0 < until_ns - begin_ns < 1e9 / rate_hz
+    return until_ns if is_close else begin_ns
 
 
 def _row_of(

@@ -7,7 +7,7 @@ are written before that; after a restart what was written since is made again, a
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
 from yoke_server.kinds.keep_rules.base import KeepRule, names_of
 from yoke_server.kinds.measured import MeasuringSetup
@@ -28,7 +28,6 @@ from yoke_server.record.store import Samples
 from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.watched import WatchedSetup
 
-CHECKPOINT_S = 8.0  # after which what is kept is written
 ROW_BYTES = 4 << 20  # or sooner, if so much waits
 
 IsLeftOut = Callable[[PositionedBlock, Sequence[int]], bool]
@@ -64,6 +63,8 @@ class Keeping:
     is_left_out(block, legs) : whether a rule for some legs keeps nothing of a block
     """
 
+    checkpoint_s: ClassVar = 8.0  # after which what is kept is written
+
     def __init__(
         self,
         run_id: int,
@@ -75,7 +76,7 @@ class Keeping:
     ) -> None:
         self._run_id, self._monotonic = run_id, monotonic
         self._is_left_out = is_left_out
-        self._due = monotonic() + CHECKPOINT_S
+        self._due = monotonic() + self.checkpoint_s
         self._lines: dict[str, _Line] = {}
         watched = WatchedSetup(setup)
         self._rules: list[_Kept] = []
@@ -157,7 +158,7 @@ class Keeping:
     def take(self) -> list[Samples]:
         """What waits, a row for each stream that has some."""
         now = self._monotonic()
-        self._due = now + CHECKPOINT_S
+        self._due = now + self.checkpoint_s
         streams = (rows for kept in self._rules for rows in kept.rows.values())
         return [row for rows in streams for row in rows.take(self._run_id, now)]
 

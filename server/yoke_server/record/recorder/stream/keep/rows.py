@@ -5,6 +5,7 @@ from numpy.typing import NDArray
 
 from yoke_server.record.envelopes import EnvelopeValues
 from yoke_server.record.recorder.model.progress import KeptStream
+from yoke_server.record.recorder.stream.writer import not_before
 from yoke_server.record.seal import seal
 from yoke_server.record.store import Samples, SegmentValues
 
@@ -24,6 +25,7 @@ class KeptRows:
         self.stored = stream.stored  # in rows, of this recorder or an earlier one
         self._waiting: list[Array] = []
         self._segments: dict[int, SegmentValues] = {}
+        self._newest: tuple[int, int, float] | None = None
 
     @property
     def waiting_bytes(self) -> int:
@@ -46,11 +48,20 @@ class KeptRows:
         first = self.samples
         if first < self.stored:
             return
+        bench_ns = not_before(bench_ns, self._until_ns(), rate_hz)
         if before := self._segments.get(first):
             cause, missing = before[2], before[7] + missing
+        self._newest = (first, bench_ns, rate_hz)
         self._segments[first] = (
             self.stream.stream_id, first, cause, device_ns, bench_ns, rate_hz, acquisition, missing,
         )  # fmt: skip
+
+    def _until_ns(self) -> int:
+        """Up to when the samples before this go, by the newest segment that is known."""
+        if self._newest is None:
+            return 0
+        first, begins_ns, rate_hz = self._newest
+        return begins_ns + round((self.samples - first) * 1e9 / rate_hz)
 
     def push(self, values: Array) -> None:
         """(planes, n) values more."""
