@@ -20,9 +20,13 @@ class LegProgress:
     cycles : that were counted in it
     has_arrived : the actuator has done what it was told
     is_confirmed : a person has said to go on
+    arrived_s : for how long the actuator has stood at its end
+    step : of a leg with several steps, from 0
     """
 
     passed_s: float = 0.0
     cycles: int = 0
     has_arrived: bool = False
     is_confirmed: bool = False
+    arrived_s: float = 0.0
+    step: int = 0

@@ -213,6 +213,15 @@ async def reset_peaks(request: HttpRequest, bench_id: Id, body: schemas.PeaksRes
     return Status(204, None)
 
 
+@router.get("/runs/{run_id}/steps", response=list[schemas.SweepStepOut])
+def list_steps(request: HttpRequest, run_id: Id) -> Any:
+    """The steps of a run's sweeps, each with the averages of all channels over its end."""
+    from yoke_server.record.steps import steps_of
+
+    run = _run_read(run_id)
+    return steps_of(run, readings_of(run))
+
+
 @router.get("/runs/{run_id}/view", openapi_extra=described_as("application/octet-stream"))
 def run_view(
     request: HttpRequest,

@@ -85,6 +85,7 @@ class MarkerKind(models.TextChoices):
     PAUSE = "pause"
     PROGRAMME = "programme"
     TRIGGER = "trigger"
+    STEP = "step"  # a step of a sweep: of its end the channels are averaged
 
 
 class Marker(models.Model):
@@ -93,6 +94,7 @@ class Marker(models.Model):
     run = models.ForeignKey(Run, models.CASCADE, related_name="markers")
     key = models.UUIDField(unique=True)  # so that it is written once
     at_ns = models.BigIntegerField()  # bench time
+    from_ns = models.BigIntegerField(null=True)  # of one about a stretch, where that begins
     kind = models.CharField(max_length=12, choices=MarkerKind.choices)
     text = models.CharField(max_length=200)
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)

@@ -86,6 +86,24 @@ class MarkerOut(Answer):
     by: str
 
 
+class AverageOut(Answer):
+    """Of a channel, SI; null where no sample has a reading."""
+
+    channel: str
+    mean: float | None
+    deviation: float | None
+    samples: int
+
+
+class SweepStepOut(Answer):
+    """A step of a run: what it was, the stretch that is averaged, in seconds of the run."""
+
+    words: str
+    from_s: float
+    to_s: float
+    averages: list[AverageOut]
+
+
 class RunCommand(Body):
     """What a run that is recorded is to do."""
 

@@ -112,6 +112,15 @@ export const setupQuery = (id: number) =>
     queryFn: async () =>
       learnt(await got(client.GET('/api/setups/{setup_id}', byId('setup_id', id)))),
   })
+/** The table of steps of a run; while it is recorded it grows. */
+export const stepsQuery = (run_id: number | undefined, grows: boolean) =>
+  queryOptions({
+    queryKey: ['steps', run_id],
+    queryFn: () => got(client.GET('/api/runs/{run_id}/steps', byId('run_id', run_id!))),
+    enabled: run_id !== undefined,
+    refetchInterval: grows ? 3000 : false,
+    staleTime: 0,
+  })
 /** Runs of a setup that were discarded, as many as one list shows. */
 export const discardedQuery = (setup_id: number) =>
   queryOptions({

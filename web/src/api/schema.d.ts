@@ -2062,6 +2062,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Steps
+         * @description The steps of a run's sweeps, each with the averages of all channels over its end.
+         */
+        get: operations["yoke_server_record_api_list_steps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/view": {
         parameters: {
             query?: never;
@@ -4495,7 +4515,7 @@ export interface components {
              */
             kind: "programme";
             /** Legs */
-            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
+            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["SweepLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
             /**
              * Unload N S
              * @default 200
@@ -4842,6 +4862,45 @@ export interface components {
          * @enum {string}
          */
         Substrate: "aluminium" | "steel" | "stainless steel" | "titanium" | "fibre composite" | "plastic";
+        /**
+         * SweepLeg
+         * @description From one force to another in even steps; at each it settles, then is averaged.
+         *
+         *     The averages of all channels are rows of the run's table of steps.
+         *
+         *     steps : forces, both ends among them
+         *     back : whether it goes down the same steps again
+         */
+        SweepLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sweep";
+            /** From N */
+            from_n: number;
+            /** To N */
+            to_n: number;
+            /** Steps */
+            steps: number;
+            /** Rate N S */
+            rate_n_s: number;
+            /**
+             * Settle S
+             * @default 2
+             */
+            settle_s: number;
+            /**
+             * Average S
+             * @default 1
+             */
+            average_s: number;
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
+        };
         /** TablePoint */
         TablePoint: {
             /** Signal */
@@ -7334,7 +7393,7 @@ export interface components {
          * MarkerKind
          * @enum {string}
          */
-        MarkerKind: "person" | "guard" | "pause" | "programme" | "trigger";
+        MarkerKind: "person" | "guard" | "pause" | "programme" | "trigger" | "step";
         /**
          * MarkerOut
          * @description A named instant of a run; ``by`` is empty of what happened by itself.
@@ -7380,6 +7439,34 @@ export interface components {
         PeaksReset: {
             /** Channels */
             channels: string[];
+        };
+        /**
+         * AverageOut
+         * @description Of a channel, SI; null where no sample has a reading.
+         */
+        AverageOut: {
+            /** Channel */
+            channel: string;
+            /** Mean */
+            mean: number | null;
+            /** Deviation */
+            deviation: number | null;
+            /** Samples */
+            samples: number;
+        };
+        /**
+         * SweepStepOut
+         * @description A step of a run: what it was, the stretch that is averaged, in seconds of the run.
+         */
+        SweepStepOut: {
+            /** Words */
+            words: string;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Averages */
+            averages: components["schemas"]["AverageOut"][];
         };
         /**
          * CorrectionOut
@@ -11685,6 +11772,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_api_list_steps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepStepOut"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

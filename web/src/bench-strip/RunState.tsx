@@ -43,7 +43,7 @@ export function RunState({ setup }: { setup: Setup }) {
         {recording && <span className="size-3 flex-none rounded-full bg-petrol" aria-hidden />}
         <b className="truncate text-lead leading-5 font-heavy">
           {recording ? standingOf(state)[0] : DOING[state?.phase ?? 'idle']}{' '}
-          {recording && state.run_name}
+          {recording && !state.dry && state.run_name}
         </b>
         {recording && (
           <span className="figure ml-auto font-number">{duration(state.elapsed_s)}</span>

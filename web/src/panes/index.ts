@@ -1,11 +1,12 @@
 import { digits } from './digits'
 import type { Pane } from './pane'
+import { steps } from './steps'
 import { strips } from './strips'
 import { turns } from './turns'
 import { xy } from './xy'
 
 /** The kinds of pane; a new one adds a folder and a line here. */
-const PANES: Record<string, unknown> = { strips, xy, turns, digits }
+const PANES: Record<string, unknown> = { strips, xy, turns, steps, digits }
 
 /** Add a kind; gives what takes it away again. */
 export function addPane<Options>(name: string, pane: Pane<Options>): () => void {

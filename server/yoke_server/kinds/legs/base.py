@@ -55,6 +55,16 @@ class Leg(Spec):
         raise NotImplementedError
 
     @property
+    def averaged_s(self) -> float:
+        """How long the end of each of its steps is averaged; 0 of one without steps."""
+        return 0.0
+
+    def ends_step(self, progress: LegProgress) -> str:
+        """What the step was, in words, once it is over; empty while it goes on, and of a leg
+        without steps."""
+        return ""
+
+    @property
     def levels(self) -> tuple[float, float] | None:
         """Forces (N) between which its cycles are counted; None where it has none."""
         return None

@@ -2,6 +2,7 @@ import type { Forms, Leg } from '../form'
 import { force } from './force'
 import { hold } from './hold'
 import { repeat } from './repeat'
+import { sweep } from './sweep'
 import { travel } from './travel'
 import { wait } from './wait'
 import { wave } from './wave'
@@ -12,6 +13,7 @@ export const LEGS: Forms<Leg> = {
   to_travel: travel,
   hold,
   wave,
+  sweep,
   repeat,
   wait,
 }

@@ -12,6 +12,7 @@ const TONES: Record<Schemas['MarkerOut']['kind'], string> = {
   pause: 'text-soft',
   programme: 'text-soft',
   trigger: 'text-petrol',
+  step: 'text-soft',
 }
 
 /** The newest markers of the run that is recorded. */

@@ -65,7 +65,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
           {words ? words : ready ? 'Ready' : away && !state?.latched ? 'Return first' : 'Not ready'}
         </h1>
       </span>
-      <Item name="Run" words={recording ? state.run_name : `next: ${setup.next_run_name}`} />
+      <Item name="Run" words={runWords(state, setup.next_run_name)} />
       {state?.motion && !legs && (
         <Item
           name="Actuator"
@@ -111,6 +111,9 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
     </section>
   )
 }
+
+const runWords = (state: BenchState | null, next: string): string =>
+  state?.phase !== 'recording' ? `next: ${next}` : state.dry ? 'nothing is kept' : state.run_name
 
 const LATE_S = 1
 

@@ -10,6 +10,7 @@ export const ARRANGEMENT: {
     [
       { pane: 'xy', options: { x: 'extension', y: 'force' }, share: 3 },
       { pane: 'turns', share: 3 },
+      { pane: 'steps', share: 3 },
     ],
   ],
   right: [{ pane: 'digits', share: 1 }],

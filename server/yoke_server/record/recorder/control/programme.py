@@ -33,6 +33,7 @@ class ProgrammeRunner:
     meter : what counts the cycles of the run; None where none are counted
     why_unseen : why nobody sees what moves; empty while somebody does
     keep : stores where the programme is, whenever that changes, with the words for a marker
+    end_step : told what a step was, and for how long its end is averaged, s
     """
 
     def __init__(
@@ -43,6 +44,7 @@ class ProgrammeRunner:
         meter: Callable[[], CycleMeter | None],
         why_unseen: Callable[[], str],
         keep: Callable[[ProgrammeState, str], None],
+        end_step: Callable[[str, float], None],
         state: ProgrammeState | None = None,
     ) -> None:
         self._motion = setup.motion
@@ -53,10 +55,10 @@ class ProgrammeRunner:
         self.stood = ""  # why the actuator stands, where that was not at the end of a leg
         self._actuators = actuators
         self._bench_ns, self._meter = bench_ns, meter
-        self._why_unseen, self._keep = why_unseen, keep
+        self._why_unseen, self._keep, self._end_step = why_unseen, keep, end_step
         self._authority: Authority | None = None
         self._order_key = ""
-        self._since_ns = 0
+        self._since_ns = self._arrived_ns = 0
         self._cycles_before = 0
         self._has_arrived = self._is_confirmed = False
 
@@ -101,7 +103,10 @@ class ProgrammeRunner:
         if not self.state.held and self._since_ns:
             passed_s += (self._bench_ns() - self._since_ns) * 1e-9
             cycles += self._counted - self._cycles_before
-        return LegProgress(passed_s, cycles, self._has_arrived, self._is_confirmed)
+        arrived_s = (self._bench_ns() - self._arrived_ns) * 1e-9 if self._has_arrived else 0.0
+        return LegProgress(
+            passed_s, cycles, self._has_arrived, self._is_confirmed, arrived_s, self.state.step
+        )
 
     @property
     def _counted(self) -> int:
@@ -149,7 +154,9 @@ class ProgrammeRunner:
         if self.is_over:
             raise Refused("The programme is over.")
         self._take(order)
-        self.state = replace(self.state, held="", passed_s=0.0, cycles=0, unloads_at=self.state.leg)
+        self.state = replace(
+            self.state, held="", passed_s=0.0, cycles=0, step=0, unloads_at=self.state.leg
+        )
         self._begin()
 
     # By itself
@@ -172,9 +179,20 @@ class ProgrammeRunner:
             part = self.part
             if part is None or self.state.held or self._authority is None:
                 return
-            if not part.is_over(self.progress):
+            if not self._moves_on(part):
                 return
+
+    def _moves_on(self, part: Part) -> bool:
+        """Go to the next step or leg, where this one is over."""
+        progress = self.progress
+        is_over, step = part.is_over(progress), part.ends_step(progress)
+        if step:
+            self._end_step(f"Step {self.state.step + 1}: {step}", part.averaged_s)
+        if is_over:
             self._leave(part)
+        elif step:
+            self._enter(self.state.leg, self.state.step + 1)
+        return is_over or bool(step)
 
     @property
     def _was_stopped(self) -> bool:
@@ -192,6 +210,8 @@ class ProgrammeRunner:
         if not self.motion_id or state.moving or state.motion_id != self.motion_id:
             return
         if state.cause == ARRIVED:
+            if not self._has_arrived:
+                self._arrived_ns = self._bench_ns()
             self._has_arrived = True
         elif not self._has_arrived and not self.state.held and not self.is_over:
             self.stood = state.cause
@@ -210,8 +230,9 @@ class ProgrammeRunner:
         self.state = replace(self.state, rounds=counts)
         self._enter(place + 1 if back is None else back)
 
-    def _enter(self, place: int) -> None:
-        self.state = replace(self.state, leg=place, passed_s=0.0, cycles=0)
+    def _enter(self, place: int, step: int = 0) -> None:
+        passed_s = self.progress.passed_s if step else 0.0
+        self.state = replace(self.state, leg=place, passed_s=passed_s, cycles=0, step=step)
         if self.is_over:
             self._keep(self.state, "The programme is over")
             return
@@ -226,7 +247,7 @@ class ProgrammeRunner:
         assert authority is not None
         self._has_arrived = self._is_confirmed = False
         self.stood = ""
-        before = LegProgress(self.state.passed_s, self.state.cycles)
+        before = LegProgress(self.state.passed_s, self.state.cycles, step=self.state.step)
         if part.needs:
             name = f"{self._order_key}/{self.state.motions}"
             action = part.begin(name, before)

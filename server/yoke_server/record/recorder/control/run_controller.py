@@ -260,6 +260,9 @@ class RunController:
             progress[LEGS] = recording.legs.changes
             self._mark(MarkerKind.PROGRAMME, words, progress)
 
+        def end_step(words: str, averaged_s: float) -> None:
+            self._mark(MarkerKind.STEP, words, averaged_s=averaged_s)
+
         context = self._context
         return ProgrammeRunner(
             recording.setup,
@@ -268,6 +271,7 @@ class RunController:
             lambda: recording.cycles,
             self._why_unseen,
             keep,
+            end_step,
             state,
         )
 
@@ -380,14 +384,15 @@ class RunController:
         actor: int | None = None,
         key: str = "",
         start_ns: int | None = None,
+        averaged_s: float = 0.0,
     ) -> None:
         recording = self.recording
         assert recording is not None
         reached = json.dumps(progress) if progress else ""
         at_ns = self._context.clock.bench_ns()
-        mark = Mark(
-            recording.run_id, key or str(uuid4()), at_ns, kind, text, actor, reached, start_ns
-        )
+        from_ns = at_ns - round(averaged_s * 1e9) if averaged_s else None
+        about = (recording.run_id, key or str(uuid4()), at_ns, kind, text, actor, reached)
+        mark = Mark(*about, start_ns, from_ns)
         self._context.parts.writer.put(mark)
 
     def _why_unseen(self) -> str:

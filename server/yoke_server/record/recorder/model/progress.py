@@ -118,6 +118,7 @@ class ProgrammeState:
     passed_s, cycles : of the leg, before it was begun last
     motions : begun so far
     held : why it stands; empty while it goes on
+    step : of the leg, from 0
     unloads_at : the leg in whose place it ends gently, once a person has said so
     """
 
@@ -128,6 +129,7 @@ class ProgrammeState:
     motions: int = 0
     held: str = ""
     unloads_at: int | None = None
+    step: int = 0
 
     @classmethod
     def read(cls, stored: dict[str, Any]) -> "ProgrammeState":

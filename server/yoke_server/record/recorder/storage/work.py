@@ -64,6 +64,7 @@ class Close:
 class Mark:
     """Something happened in a run: a marker, unless ``text`` is empty, and what is reached by it.
 
+    from_ns : where it begins, of a marker about a stretch
     start_ns : when the run begins, where that is known only now
     key : by which it is written once
     progress : as in `Samples`
@@ -77,6 +78,7 @@ class Mark:
     actor_id: int | None = None
     progress: str = ""
     start_ns: int | None = None
+    from_ns: int | None = None
 
 
 def progress_mark(run_id: int, at_ns: int, reached: dict[str, object]) -> Mark:

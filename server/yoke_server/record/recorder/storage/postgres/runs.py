@@ -110,6 +110,7 @@ class PostgresRuns(PostgresSession):
             run=run,
             key=mark.key,
             at_ns=mark.at_ns,
+            from_ns=mark.from_ns,
             kind=mark.kind,
             text=mark.text[:200],
             actor_id=mark.actor_id,
