@@ -95,7 +95,7 @@ def _state(shown: list[Any]) -> Any:
     return BenchState(
         phase=Phase.IDLE, run=None, run_name="", elapsed_s=0.0, missing_blocks=0, backlog_s=0.0,
         queue_left_s=None, trouble="", free_bytes=None, linked=True,
-        paused="", programme=None, tripped=[], kept=[],
+        paused="", programme=None, tripped=[], kept=[], waiting="", dry=False,
         devices={f.layout.device: device for f in shown}, cycles=None, held_low=None,
         held_high=None, layouts=[f.layout for f in shown], motion="", position_m=None, home=False,
         stopped_because="", latched=None,

@@ -33,6 +33,22 @@ LINES = {
         ),
         ("TooFast, NoSignal)", "TooFast, NoSignal, Curfew)"),
     ],
+    "kinds/keep_rules/__init__.py": [
+        (
+            "from yoke_server.kinds.keep_rules.everything",
+            "from yoke_server.kinds.keep_rules.every_other import EveryOther\n"
+            "from yoke_server.kinds.keep_rules.everything",
+        ),
+        ("TurningPoints, WhenChanged)", "TurningPoints, WhenChanged, EveryOther)"),
+    ],
+    "kinds/triggers/__init__.py": [
+        (
+            "from yoke_server.kinds.triggers.level import Level\n",
+            "from yoke_server.kinds.triggers.level import Level\n"
+            "from yoke_server.kinds.triggers.tenth_block import TenthBlock\n",
+        ),
+        ("Level, AtTime)", "Level, AtTime, TenthBlock)"),
+    ],
     "kinds/stops/__init__.py": [
         (
             "from yoke_server.kinds.stops.force_drop",

@@ -27,7 +27,7 @@ def test_made_up_kinds_need_a_folder_and_a_line_each(tmp_path):
         timeout=500,
     )
     assert told.returncode == 0, told.stdout[-6000:] + told.stderr[-2000:]
-    assert told.stdout.split()[0] == "." * 11
+    assert told.stdout.split()[0] == "." * 12
 
 
 def test_a_made_up_kind_changes_nothing_but_its_own_list():

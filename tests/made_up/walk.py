@@ -17,12 +17,15 @@ from yoke_server.derive.computing import derive_stale
 from yoke_server.kinds.chain import chain_of
 from yoke_server.kinds.guards.base import GuardAction
 from yoke_server.kinds.guards.curfew import Curfew
+from yoke_server.kinds.keep_rules.every_other import EveryOther
 from yoke_server.kinds.legs.breath import BreathLeg
+from yoke_server.kinds.motions.no_motion import NoMotion
 from yoke_server.kinds.motions.nudge import Nudge
 from yoke_server.kinds.motions.programme import Programme
 from yoke_server.kinds.orders.measuring import RestReading, WiringReading
 from yoke_server.kinds.specimens.ring import RingPiece
 from yoke_server.kinds.stops.enough_samples import EnoughSamples
+from yoke_server.kinds.triggers.tenth_block import TenthBlock
 from yoke_server.record.preflight import preflight_issues
 from yoke_server.report.models import Report
 from yoke_server.report.tasks import make
@@ -159,6 +162,28 @@ def test_the_recorder_plays_the_leg_until_the_guard_trips(client, setup):
     assert answer["paper"]["legs"][0]["sentence"] == "3 breaths."
 
 
+def test_the_recorder_keeps_by_the_rule_from_the_trigger_on():
+    stage = Stage()
+    stage.run(3)
+    setup = stage.server.setup.model_copy(update={"keep_rules": [EveryOther()]})
+    stage.put(setup)
+    stage.programme(NoMotion(), [], trigger=TenthBlock(device="A2"))
+    stage.run(1)
+    stage.start_order(pull=False)
+    stage.run(1.5)
+    assert stage.recorder._state().waiting == "ten blocks of A2 have come"
+    stage.run(8)
+    assert stage.recorder._state().waiting == ""
+    stage.stop()
+    stage.run(1)
+    for stream in stage.server.streams.values():
+        assert stream.rule == "every_other"
+        causes = [s[2] for s in stream.segments]
+        assert causes[0] == "start"
+        assert len(causes) > 2
+        assert set(causes[1:]) == {"burst"}
+
+
 def test_a_result_is_offered_and_computed(client, run):
     path = f"/api/setups/{run.setup_id}"
     offers = {o["title"]: o for o in client.get(f"{path}/recipe-offers").json()}
@@ -254,6 +279,8 @@ def test_the_description_of_the_api_knows_them(client):
         "EnoughSamples",
         "BreathLeg",
         "Curfew",
+        "EveryOther",
+        "TenthBlock",
         "RingPiece",
         "SpreadParameters",
         "SpreadDetails",

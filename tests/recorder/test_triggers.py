@@ -111,6 +111,9 @@ def test_what_ends_before_its_trigger_has_kept_nothing(stage):
     run = the_run(stage)
     assert (run.state, run.why) == ("interrupted", "Stopped by hand, before its trigger came")
     assert stored(stage) == []
+    devices = stage.recorder.context.devices.values()
+    ringed = sum(p.block.counts.nbytes for d in devices for p in d.line.ring._blocks)
+    assert stage.recorder.context.parts.budget.used == ringed, "what was held is let go"
 
 
 @pytest.mark.parametrize("fired", [False, True])

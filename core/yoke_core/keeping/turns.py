@@ -45,7 +45,7 @@ def _turn(values, at, gate, state, places, turns):  # type: ignore[no-untyped-de
 
 
 @dataclass(frozen=True, slots=True)
-class Turns:
+class FoundTurns:
     """What a block has made certain.
 
     kept : samples, counted from the first ever pushed, two a cycle, in the order of time
@@ -111,13 +111,13 @@ class CycleTurns:
         self._state[:] = 0.0, np.nan, np.nan
         self._half = -1
 
-    def push(self, values: ArrayLike) -> Turns:
+    def push(self, values: ArrayLike) -> FoundTurns:
         """Take (n,) samples more; those without a value say nothing."""
         found = np.ascontiguousarray(values, dtype=float)
         turns = np.empty(found.size + 1, np.int64)
         count = _turn(found, self._at, self._gate, self._state, self._places, turns)
         self._at += found.size
-        return Turns(self._pair(turns[:count]), self._candidates())
+        return FoundTurns(self._pair(turns[:count]), self._candidates())
 
     def _pair(self, turns: Indices) -> Indices:
         """Two turns are a cycle; those of the cycles that are kept."""

@@ -30,10 +30,18 @@ def runs_of_setup(setup: Setup, frozen: FrozenSetup) -> SetupRunsOut:
     return SetupRunsOut(
         preflight=[PreflightIssueOut.model_validate(i) for i in issues],
         runs=runs,
-        next_run_name=run_name(
-            setup.run_name_pattern, specimen=setup.specimen, number=last + 1, setup=setup.name
-        ),
+        next_run_name=_next_run_name(setup, last + 1),
         next_specimen=next_name(setup.specimen, used) if is_used(setup, used) else "",
+    )
+
+
+def _next_run_name(setup: Setup, number: int) -> str:
+    return run_name(
+        setup.run_name_pattern,
+        specimen=setup.specimen,
+        number=number,
+        setup=setup.name,
+        project=setup.project.name,
     )
 
 

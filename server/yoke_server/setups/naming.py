@@ -14,15 +14,21 @@ from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.common.units import DECIMALS
 
-FIELDS = ("specimen", "number", "setup", "date", "time")
+FIELDS = ("project", "setup", "specimen", "number", "date", "time")
+DIGITS = re.compile(r"0?[1-6]")  # of a number, with zeros before it
 
 
-def run_name(pattern: str, *, specimen: str, number: int, setup: str) -> str:
-    """The name by a pattern: {specimen}, {number}, {setup}, {date}, {time}."""
+def run_name(pattern: str, *, specimen: str, number: int, setup: str, project: str) -> str:
+    """The name by a pattern: {project}, {setup}, {specimen}, {number}, {date}, {time}.
+
+    ``{number:3}`` is a number of three figures, 007.
+    """
     now = datetime.now(UTC)
+    pattern = re.sub(r"\{number:0?(\d)\}", r"{number:0\1}", pattern)
     values = {
+        "project": project,
         "specimen": specimen,
-        "number": f"{number}",
+        "number": number,
         "setup": setup,
         "date": f"{now:%Y-%m-%d}",
         "time": f"{now:%H%M%S}",
@@ -37,13 +43,19 @@ def check_pattern(pattern: str) -> None:
         parts = [p[1:] for p in string.Formatter().parse(pattern) if p[1] is not None]
     except ValueError:
         parts = [("{", "", None)]
-    # A width or conversion is refused too: {number:>999999999} would fill the memory.
-    if wrong := [n for n, form, conversion in parts if n not in FIELDS or form or conversion]:
+    # Another width or conversion is refused too: {number:>999999999} would fill the memory.
+    fits = [not form or (n == "number" and DIGITS.fullmatch(form)) for n, form, _ in parts]
+    wrong = [
+        n
+        for (n, _, conversion), fit in zip(parts, fits, strict=True)
+        if n not in FIELDS or not fit or conversion
+    ]
+    if wrong:
         raise Problem(
             422,
             f"The run name's pattern knows no “{wrong[0]}”.",
             field="run_name_pattern",
-            hint="Use " + ", ".join(f"{{{f}}}" for f in FIELDS) + ".",
+            hint="Use " + ", ".join(f"{{{f}}}" for f in FIELDS) + ", or {number:3} for 007.",
         )
 
 

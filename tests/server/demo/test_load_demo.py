@@ -38,8 +38,14 @@ def test_the_first_runs_are_complete_and_the_same_again():
         ("Fatigue", "kept", "The actuator has done its part"),
     ]
     assert all(run.derivations.exists() for run in runs)
-    lengths = [[s.samples for s in run.streams.all()] for run in runs]
+    of_rule = {(run.setup.name, s.rule): [] for run in runs for s in run.streams.all()}
+    for run in runs:
+        for s in run.streams.all():
+            of_rule[run.setup.name, s.rule].append(s.samples)
+    lengths = [of_rule[run.setup.name, "everything"] for run in runs]
     assert lengths == [[38_400, 19_150], [16_800, 1_670], [39_500, 3_940]]
+    kept = [of_rule["Fatigue", rule] for rule in ("bursts", "turning_points", "changes")]
+    assert kept == [[13_861, 1_386], [264, 264], [1, 1]]
     assert set(Device.objects.values_list("link", flat=True)) == {Link.UNKNOWN}
 
 

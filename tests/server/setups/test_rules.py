@@ -38,20 +38,32 @@ GOLDEN = Path(__file__).with_name("golden")
         ("{specimen} run {number}", "C1 run 12"),
         ("{setup}-{number}", "Tension-12"),
         ("plain", "plain"),
+        ("{project} {number:3}", "Coupons 012"),
+        ("{number:04}", "0012"),
         ("{specimen}" * 60, ("C1" * 60)[:80]),
     ],
 )
 def test_run_names_follow_the_pattern(pattern, name):
-    assert run_name(pattern, specimen="C1", number=12, setup="Tension") == name
+    assert run_name(pattern, specimen="C1", number=12, setup="Tension", project="Coupons") == name
 
 
 @pytest.mark.parametrize(
     "pattern",
-    ["{operator}", "{0}", "{specimen.pk}", "{", "{specimen!r}", "{number:>{n}}", "{number:>9}"],
+    [
+        "{operator}",
+        "{0}",
+        "{specimen.pk}",
+        "{",
+        "{specimen!r}",
+        "{number:>{n}}",
+        "{number:>9}",
+        "{number:9}",
+        "{setup:3}",
+    ],
 )
 def test_patterns_reach_nothing_but_their_fields(pattern):
     with pytest.raises(Problem) as caught:
-        run_name(pattern, specimen="C1", number=1, setup="Tension")
+        run_name(pattern, specimen="C1", number=1, setup="Tension", project="Coupons")
     assert caught.value.field == "run_name_pattern"
 
 

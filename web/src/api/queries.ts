@@ -115,7 +115,7 @@ export const setupQuery = (id: number) =>
 /** The table of steps of a run; while it is recorded it grows. */
 export const stepsQuery = (run_id: number | undefined, grows: boolean) =>
   queryOptions({
-    queryKey: ['steps', run_id],
+    queryKey: ['runs', 'steps', run_id],
     queryFn: () => got(client.GET('/api/runs/{run_id}/steps', byId('run_id', run_id!))),
     enabled: run_id !== undefined,
     refetchInterval: grows ? 3000 : false,

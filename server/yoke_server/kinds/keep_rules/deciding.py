@@ -11,7 +11,7 @@ if TYPE_CHECKING:
     from yoke_core.keeping.bursts import BurstPlan
     from yoke_core.keeping.changes import Changes
     from yoke_core.keeping.cycles import CycleCounter
-    from yoke_core.keeping.turns import CycleTurns, Turns
+    from yoke_core.keeping.turns import CycleTurns, FoundTurns
     from yoke_core.streaming.block import BlockSummary
 
     from yoke_server.kinds.stops.watched import WatchedReading
@@ -23,7 +23,8 @@ Mask = NDArray[np.bool_]
 class WindowDecider(Protocol):
     """Keeps stretches of samples.
 
-    lead : the device whose samples decide for all; empty where each decides by its own times
+    lead : the device whose samples decide for all; empty where each decides by its own times,
+        without a state
     """
 
     @property
@@ -57,7 +58,7 @@ class InstantDecider(Protocol):
     @property
     def at(self) -> int: ...
 
-    def decide(self, block: "BlockSummary", follows: bool) -> "Turns":
+    def decide(self, block: "BlockSummary", follows: bool) -> "FoundTurns":
         """Numbers of those that are kept, and of those that may be kept later."""
         ...
 
@@ -138,7 +139,7 @@ class TurnsOfCycles:
     def at(self) -> int:
         return self.turns.at
 
-    def decide(self, block: "BlockSummary", follows: bool) -> "Turns":
+    def decide(self, block: "BlockSummary", follows: bool) -> "FoundTurns":
         if not follows:
             self.turns.restart()
         return self.turns.push(self.reading.look(block, follows).samples)
@@ -167,13 +168,13 @@ class ChangesOfChannels:
     def at(self) -> int:
         return self.changes.at
 
-    def decide(self, block: "BlockSummary", follows: bool) -> "Turns":
-        from yoke_core.keeping.turns import Turns
+    def decide(self, block: "BlockSummary", follows: bool) -> "FoundTurns":
+        from yoke_core.keeping.turns import FoundTurns
 
         if not follows:
             self.changes.restart()
         looks = [reading.look(block, follows).samples for reading in self.readings]
-        return Turns(self.changes.push(np.stack(looks)), np.empty(0, np.int64))
+        return FoundTurns(self.changes.push(np.stack(looks)), np.empty(0, np.int64))
 
     @property
     def state(self) -> list[str]:

@@ -1,7 +1,8 @@
 """What one revision of a setup changed, a line a thing."""
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+import re
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 from typing import Any
 
 from yoke_server.common.http.problems import unit_of, words
@@ -29,7 +30,7 @@ class Difference:
 
 def differences(before: FrozenSetup, after: FrozenSetup) -> list[Difference]:
     """The setup's own fields first, then channel by channel in the order of their inputs."""
-    own = list(_fields("", _plain(before), _plain(after)))
+    own = list(_named(_fields("", _plain(before), _plain(after)), before, after))
     old, new = ({c.key: c for c in s.channels} for s in (before, after))
     found = own + list(_computed(before, after))
     for key in [*(k for k in old if k not in new), *new]:
@@ -43,6 +44,19 @@ def differences(before: FrozenSetup, after: FrozenSetup) -> list[Difference]:
         elif was is not None and now is not None and was != now:
             found += _fields(now.name, _plain(was), _plain(now))
     return found
+
+
+def _named(found: Iterable[Difference], *setups: FrozenSetup) -> Iterator[Difference]:
+    """With names where guards, keep rules and stops have the keys of channels."""
+    names = {c.key: c.name for s in setups for c in s.channels}
+    names |= {c.key: c.name for s in setups for c in s.computed}
+    keys = re.compile("|".join(map(re.escape, names)) or r"(?!)")
+
+    def said(text: str) -> str:
+        return keys.sub(lambda match: names[match[0]], text)
+
+    for one in found:
+        yield replace(one, before=said(one.before), after=said(one.after))
 
 
 def _computed(before: FrozenSetup, after: FrozenSetup) -> Iterator[Difference]:

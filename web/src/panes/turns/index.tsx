@@ -50,7 +50,7 @@ interface Props {
 /** Lowest and highest of each cycle of a run, as far as it has come. */
 function OfRun({ run, rule, channel, setup, grows }: Props) {
   const kept = useQuery({
-    queryKey: ['kept', run, rule.kind, channel.key],
+    queryKey: ['runs', 'kept', run, rule.kind, channel.key],
     queryFn: ({ signal }) => fetchKept(run!, rule.kind, channel.key, PIXELS, signal),
     enabled: run !== undefined,
     refetchInterval: grows ? LOOK_EVERY : false,

@@ -132,6 +132,7 @@ class Track:
         """Give everything that was received to the store; how its main stream ends."""
         self.line.flush()
         self.line.unsubscribe(self)
+        self.held.clear()
         if self.writer is None:
             return []
         rows = self.writer.finish()

@@ -2,7 +2,7 @@ from typing import ClassVar, Literal
 
 from yoke_server.record.models import Run
 from yoke_server.record.queries import document_of
-from yoke_server.record.streams import streams_of
+from yoke_server.record.streams import StreamFacts, streams_of
 from yoke_server.report.blocks.base import ReportBlock, RunBlock
 
 
@@ -24,6 +24,17 @@ class RawData(RunBlock):
             "run": run,
             "setup": document_of(run),
             "version": run.revision.number,
-            "streams": [f"{s.device}: {s.samples} samples at {s.rate_hz:g} Hz" for s in streams],
+            "streams": [_said(s) for s in streams],
             "gaps": [f"{s.device} from {a:.2f} to {b:.2f} s" for s in streams for a, b in s.gaps],
         }
+
+
+def _said(stream: StreamFacts) -> str:
+    """A stream in a line: of which keep rule, how much."""
+    rule = "" if stream.rule == "everything" else f", {stream.rule.replace('_', ' ')}"
+    much = (
+        f"{stream.samples} rows"
+        if stream.is_timed
+        else (f"{stream.samples} samples at {stream.rate_hz:g} Hz")
+    )
+    return f"{stream.device}{rule}: {much}"

@@ -56,6 +56,7 @@ class PostgresRuns(PostgresSession):
             specimen=document["specimen"]["specimen"],
             number=number,
             setup=document["name"],
+            project=document["project"],
         )
         run = create_run(
             revision,
