@@ -106,7 +106,7 @@ def take(page: Page) -> None:
     page.get_by_text("Zeroed 5 channels.").wait_for(state="detached")
     stage(page, "Record")
     page.get_by_role("button", name="Start the pull").click()
-    page.get_by_role("heading", name="Recording", exact=True).wait_for()
+    page.get_by_label("State").get_by_role("heading", name="Recording").wait_for()
     page.get_by_label("State").get_by_text("force fell").wait_for(timeout=60_000)
     emergency(page)
     stage(page, "Derive")
