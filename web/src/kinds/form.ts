@@ -36,6 +36,10 @@ export interface Form<S> {
   several?: boolean
   /** Of a motion: what starting it is called. */
   start?: string
+  /** Of a keep rule: the channel whose cycles it keeps, and of how many cycles one. */
+  cyclesOf?: (spec: S) => { channel: string; every: number }
+  /** Of a leg: whether its steps are averaged into the table of the run. */
+  averages?: boolean
   /** What it says in a few words, behind its label. */
   says?: (spec: S, channels: readonly Readable[]) => string
   /** In place of `fields`, where numbers alone do not say it. */

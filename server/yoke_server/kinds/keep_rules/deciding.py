@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from yoke_server.kinds.number_text import as_text, of_text
+
 if TYPE_CHECKING:
     from yoke_core.keeping.bursts import BurstPlan
     from yoke_core.keeping.changes import Changes
@@ -23,8 +25,8 @@ Mask = NDArray[np.bool_]
 class WindowDecider(Protocol):
     """Keeps stretches of samples.
 
-    lead : the device whose samples decide for all; empty where each decides by its own times,
-        without a state
+    lead : the device whose samples decide for all; empty where each device decides by its own
+        times. Such a rule has no state: one decider serves all devices
     """
 
     @property
@@ -183,12 +185,3 @@ class ChangesOfChannels:
 
     def resume(self, state: list[str]) -> None:
         self.changes.state = of_text(state)
-
-
-def as_text(state: Sequence[float]) -> list[str]:
-    """Numbers as texts that give the very same numbers."""
-    return [repr(float(v)) for v in state]
-
-
-def of_text(state: Sequence[str]) -> list[float]:
-    return [float(v) for v in state]

@@ -5,6 +5,7 @@ from math import inf, isnan
 from typing import TYPE_CHECKING, Any, Protocol
 
 from yoke_server.kinds.measured import MeasuredChannel
+from yoke_server.kinds.number_text import as_text, of_text
 from yoke_server.kinds.stops.watched import BLIND
 
 if TYPE_CHECKING:
@@ -67,10 +68,10 @@ class CyclesCounted:
     @property
     def state(self) -> list[str]:
         """As text: JSON knows no infinity."""
-        return [repr(v) for v in self.meter.state]
+        return as_text(self.meter.state)
 
     def resume(self, state: list[str]) -> None:
-        self.meter.state = [float(v) for v in state]
+        self.meter.state = of_text(state)
 
 
 @dataclass(slots=True)

@@ -11,6 +11,7 @@ export const turningPoints: Form<TurningPoints> = {
   label: 'Turning points',
   fields: [],
   several: true,
+  cyclesOf: ({ channel, every }) => ({ channel, every: every ?? 1 }),
   seed: ([first]) =>
     first
       ? { kind: 'turning_points', channel: first.key, gate: gateOf(first), every: 1, legs: [] }

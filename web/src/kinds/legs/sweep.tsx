@@ -22,6 +22,7 @@ export const sweep: Form<Sweep> = {
   label: 'In steps',
   fields: FIELDS,
   several: true,
+  averages: true,
   seed: () => ({
     kind: 'sweep',
     from_n: 0,

@@ -2,13 +2,15 @@ import { useQuery } from '@tanstack/react-query'
 
 import type { Setup } from '../../api/client'
 import { stepsQuery, useRuns } from '../../api/queries'
+import { formOf } from '../../kinds/form'
+import { LEGS } from '../../kinds/legs'
 import { readablesOf } from '../../readable'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
 import type { Pane, PaneProps } from '../pane'
 
 const sweeps = ({ motion }: Setup): boolean =>
-  motion.kind === 'programme' && motion.legs.some((leg) => leg.kind === 'sweep')
+  'legs' in motion && motion.legs.some((leg) => formOf(LEGS, leg.kind!).averages)
 
 export const steps: Pane<null> = {
   title: 'Table of steps',

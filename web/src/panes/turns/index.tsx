@@ -5,20 +5,29 @@ import type uPlot from 'uplot'
 import type { Setup } from '../../api/client'
 import { fetchKept } from '../../api/kept'
 import { useRuns } from '../../api/queries'
-import type { KeepRule } from '../../kinds/form'
+import { formOf } from '../../kinds/form'
+import { KEEP_RULES } from '../../kinds/keepRules'
 import { Plot, padded } from '../../plots/Plot'
 import { readablesOf, type Readable } from '../../readable'
 import type { Pane, PaneProps } from '../pane'
 import { cyclesOf } from './columns'
 
-type TurningPoints = Extract<KeepRule, { kind: 'turning_points' }>
+/** A keep rule of cycles; its stream has the name of its kind, since it is the first of it. */
+interface CycleRule {
+  kind: string
+  channel: string
+  every: number
+}
 
 const LOOK_EVERY = 3000 // ms, while they grow
 const PIXELS = 600
 
-/** The first rule that keeps turning points; its stream has the name of its kind. */
-const ruleOf = (setup: Setup): TurningPoints | undefined =>
-  setup.keep_rules.find((rule): rule is TurningPoints => rule.kind === 'turning_points')
+function ruleOf(setup: Setup): CycleRule | undefined {
+  for (const rule of setup.keep_rules) {
+    const of = formOf(KEEP_RULES, rule.kind).cyclesOf?.(rule)
+    if (of) return { kind: rule.kind, ...of }
+  }
+}
 
 const channelOf = (setup: Setup): Readable | undefined =>
   readablesOf(setup).find((c) => c.key === ruleOf(setup)?.channel && c.measured)
@@ -41,7 +50,7 @@ function Turns({ setup, recording }: PaneProps<null>) {
 
 interface Props {
   run: number | undefined
-  rule: TurningPoints
+  rule: CycleRule
   channel: Readable
   setup: Setup
   grows: boolean
@@ -57,7 +66,7 @@ function OfRun({ run, rule, channel, setup, grows }: Props) {
     retry: false,
   }).data
   const made = useMemo<uPlot.AlignedData>(
-    () => (kept ? cyclesOf(kept, rule.every ?? 1, channel.unit) : [[], [], []]),
+    () => (kept ? cyclesOf(kept, rule.every, channel.unit) : [[], [], []]),
     [kept, rule.every, channel.unit],
   )
   const data = useCallback(() => made, [made])

@@ -73,7 +73,7 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
           figure={`${figure((state.position_m ?? 0) * 1e3, 2)} mm`}
         />
       )}
-      {recording && state.waiting && <Item yields name="Kept once" words={state.waiting} />}
+      {recording && state.waiting && <Item yields name="Waits until" words={state.waiting} />}
       {recording && legs && (
         <Item
           yields

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yoke_server.kinds.keep_rules.deciding import as_text, of_text
+from yoke_server.kinds.number_text import as_text, of_text
 from yoke_server.record.recorder.stream.keep.rows import KeptRows
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
@@ -126,7 +126,6 @@ class RowKeeper:
     def state(self) -> dict[str, Any]:
         """As JSON."""
         return {
-            "samples": self._rows.samples,
             "values": {str(at): as_text(row.tolist()) for at, row in self._values.items()},
             "wanted": sorted(self._wanted),
             "kept": list(self._kept),

@@ -76,7 +76,7 @@ class WindowKeeper:
         self._end()
 
     def leave_out(self) -> None:
-        """A block is not kept, whatever the rule would say."""
+        """Keep nothing of a block, also where the rule would keep it."""
         self._end()
         self._is_open, self._left_out = False, True
 
@@ -160,7 +160,6 @@ class WindowKeeper:
             from_sample = begin + self._decimator.first_needed - taken
         begun = self._decimator.factor == 1 or given > 0
         return {
-            "samples": self._rows.samples,
             "given": given,
             "from": from_sample,
             "open": self._is_open and begun,
