@@ -28,10 +28,10 @@ function Steps({ setup, recording }: PaneProps<null>) {
   return (
     <section aria-label="Table of steps" className="min-h-0 overflow-auto px-4 py-2">
       <h2 className="pb-1">Steps</h2>
-      <table className="w-full text-small">
+      <table className="w-full text-small whitespace-nowrap">
         <thead>
           <tr className="border-b border-rule-strong text-left">
-            <th className="py-1 pr-3 font-strong">Step</th>
+            <th className="sticky left-0 bg-sheet py-1 pr-3 font-strong">Step</th>
             {channels.map((c) => (
               <th key={c.key} className="py-1 pl-3 text-right font-strong">
                 {c.name} <span className="font-normal text-soft">{c.unit}</span>
@@ -42,7 +42,7 @@ function Steps({ setup, recording }: PaneProps<null>) {
         <tbody>
           {rows.map((row) => (
             <tr key={row.to_s} className="border-b border-rule">
-              <td className="py-1 pr-3">{row.words}</td>
+              <td className="sticky left-0 bg-sheet py-1 pr-3">{row.words}</td>
               {channels.map((c) => {
                 const mean = row.averages.find((a) => a.channel === c.key)?.mean ?? null
                 return (

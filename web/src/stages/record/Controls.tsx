@@ -27,13 +27,20 @@ function InRun(props: { state: BenchState; run: number; waits?: string }) {
   const { state, run, waits } = props
   const [marking, setMarking] = useState(false)
   const waiting = state.paused || state.programme?.waits
+  const nothingYet = state.waiting ? 'Nothing is kept yet' : undefined
   const turn = () => void actions.commandRun(run, waiting ? 'go_on' : 'pause')
-  useHotkeys('f9', () => !waits && turn(), { ...PAGE_KEYS, preventDefault: true })
+  useHotkeys('f9', () => !waits && !nothingYet && turn(), { ...PAGE_KEYS, preventDefault: true })
   useHotkeys('f10', () => setMarking(true), { ...PAGE_KEYS, preventDefault: true })
   if (marking) return <MarkerField run={run} onDone={() => setMarking(false)} />
   return (
     <div className="grid grid-cols-2 gap-2">
-      <Button look={waiting ? 'go' : 'plain'} size={44} shortcut="F9" waits={waits} onClick={turn}>
+      <Button
+        look={waiting ? 'go' : 'plain'}
+        size={44}
+        shortcut="F9"
+        waits={waits ?? nothingYet}
+        onClick={turn}
+      >
         {waiting ? 'Go on' : 'Pause'}
       </Button>
       <Button size={44} shortcut="F10" onClick={() => setMarking(true)}>
