@@ -1,4 +1,7 @@
-"""`python -m yoke_core.warm`: compile what is compiled, once, so that no recording waits for it."""
+"""`python -m yoke_core.warm`: compile what is compiled, once, so that no recording waits for it.
+
+The recorder calls it too before it takes up a bench: what is compiled is loaded then.
+"""
 
 import numpy as np
 
@@ -6,6 +9,7 @@ from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.fatigue.rainflow import rainflow
 from yoke_core.keeping.changes import Changes
 from yoke_core.keeping.cycles import CycleCounter
+from yoke_core.keeping.decimation import Decimator
 from yoke_core.keeping.turns import CycleTurns
 from yoke_core.rosette.series import principal_strains
 from yoke_core.rosette.state import Rosette
@@ -37,15 +41,18 @@ def compile_all() -> None:
     table = np.zeros((CHANNELS, 1 + width), np.float32)
     rows = np.arange(CHANNELS)
     scaled = ChainBank([SignalChain((Line(2.0),))] * CHANNELS, list(rows)).apply(found.shown)
-    LiveFigures(rows, np.zeros(CHANNELS, bool), np.ones(CHANNELS), 10).take(
-        scaled, found.mean, found.clipped, SAMPLES, found.deviation, table[:, 1:]
-    )
+    live = LiveFigures(rows, np.zeros(CHANNELS, bool), np.ones(CHANNELS), 10)
+    for means in (found.mean, np.zeros((CHANNELS, 2))[:, 0]):  # a column of the bins as well
+        for part in (table[:, 1:], table[:, 1:].copy()):
+            live.take(scaled, means, found.clipped, SAMPLES, found.deviation, part)
+            live.take(scaled, found.mean, found.clipped, SAMPLES, means, part)
     ramp = np.array([0, 2, 1, 3, 0], np.float32)
     rainflow(ramp)
     CycleMeter(0.0, 1.0).push(ramp)
     CycleCounter(1.0).push(ramp)
     CycleTurns(1.0).push(ramp)
     Changes([1.0], 5).push(ramp[None, :])
+    Decimator(2, 1).push(ramp[None, :])
     principal_strains(Rosette(), ramp, ramp, ramp)
     x = Measured("x")
     low_pass = Filter(FilterDesign(Band.LOW, (10.0,)), (x,))

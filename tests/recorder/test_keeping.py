@@ -21,6 +21,7 @@ from yoke_server.kinds.keep_rules.turning_points import TurningPoints
 from yoke_server.record.envelopes import EnvelopeWriter
 from yoke_server.record.recorder.model.progress import KeptStream
 from yoke_server.record.recorder.model.segments import PlacedSegment
+from yoke_server.record.recorder.stream.keep.instants import RowKeeper
 from yoke_server.record.recorder.stream.keep.keeping import Keeping
 from yoke_server.record.recorder.stream.positioned import PositionedBlock
 from yoke_server.record.runs import layout_of, planes_of
@@ -290,6 +291,27 @@ def test_a_gap_is_shown_and_restarts_what_counts():
     assert not ((rows[-1] > 0.999) & (rows[-1] < 1.2)).any()
     pairs = rows[0].reshape(-1, 2)
     assert (np.abs(pairs[:, 0] - pairs[:, 1]) > 8e-4).all()
+
+
+class Rows:
+    def __init__(self):
+        self.rows = []
+
+    def push(self, rows):
+        self.rows.append(rows[:, 0].tolist())
+
+
+def test_an_instant_long_before_what_is_remembered_has_no_values():
+    """The lead was away for longer than the blocks of another device are kept."""
+    rows, segment = Rows(), PlacedSegment(0, "start", 0, START, 10.0, 1)
+    keeper = RowKeeper(rows, [0], lambda: START)
+    for sequence in range(60):  # of a second each
+        counts = np.full((10, 1), RAIL // 2, np.int32)
+        block = SampleBlock(1, sequence, 0, 10.0, np.ones(1, np.float32), counts, False, RAIL)
+        keeper.push_block(PositionedBlock(block, 10 * sequence, segment), sequence > 0)
+    soon, at = START + 1_030_000_000, START + 55_030_000_000
+    keeper.tell([soon, at], [], at + 10**9)
+    np.testing.assert_allclose(rows.rows, [[np.nan, 1.03], [0.5, 55.03]], rtol=1e-6)
 
 
 def test_what_is_left_out_is_no_gap():

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
+from yoke_core.warm import compile_all
 
 from yoke_server.bench.models import Bench
 from yoke_server.record.recorder.process import Recorder
@@ -27,5 +28,6 @@ class Command(BaseCommand):
         recorder = Recorder(names, options["stand_ins"])
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, lambda *_: recorder.stop())
+        compile_all()
         gc.freeze()  # what is imported stays: no use in looking it through while a run is recorded
         recorder.run()

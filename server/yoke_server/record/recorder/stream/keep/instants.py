@@ -14,7 +14,7 @@ from yoke_server.record.recorder.stream.positioned import PositionedBlock
 
 Array = NDArray[np.float64]
 NEAR = 1e-3  # of a sample's time, within which an instant is that sample's
-PATIENCE_NS = 5_000_000_000  # for which blocks are kept until the lead has seen their time
+PATIENCE_NS = 20_000_000_000  # for which blocks are kept until the lead has seen their time
 
 
 class RowKeeper:
@@ -84,8 +84,10 @@ class RowKeeper:
         first, share = floor(away), away - floor(away)
         if share > 1 - NEAR:
             first, share = first + 1, 0.0
+        if first < -1:
+            return self._nothing
         last = placed.block.samples - 1
-        left = self._row(placed, min(first, last)) if first >= 0 else self._before(place, first)
+        left = self._row(placed, min(first, last)) if first >= 0 else self._before(place)
         if share < NEAR or first > last:
             return left
         if first < last:
@@ -95,10 +97,10 @@ class RowKeeper:
         then, follows = self._history[place + 1]
         return _mean(left, self._row(then, 0) if follows else self._nothing, share)
 
-    def _before(self, place: int, first: int) -> Array:
-        """The last sample before a block; nothing where it is further away, or missing."""
+    def _before(self, place: int) -> Array:
+        """The last sample before a block; nothing where it is missing."""
         follows = self._history[place][1]
-        if first < -1 or not follows or not place:
+        if not follows or not place:
             return self._nothing
         before = self._history[place - 1][0]
         return self._row(before, before.block.samples - 1)
