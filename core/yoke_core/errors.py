@@ -52,3 +52,7 @@ class TableError(CoreError):
     def __init__(self, message: str, hint: str, line: int | None = None) -> None:
         super().__init__("file", message, hint)
         self.line = line
+
+
+class LoadingError(CoreError):
+    """A force history cannot be made of what was given."""

@@ -52,7 +52,7 @@ def compile_all() -> None:
     CycleCounter(1.0).push(ramp)
     CycleTurns(1.0).push(ramp)
     Changes([1.0], 5).push(ramp[None, :])
-    Decimator(2, 1).push(ramp[None, :])
+    Decimator(2, 1).push(ramp[None, :].astype(np.float64))
     principal_strains(Rosette(), ramp, ramp, ramp)
     x = Measured("x")
     low_pass = Filter(FilterDesign(Band.LOW, (10.0,)), (x,))

@@ -249,6 +249,16 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
             raise CommandError(-222, "Data out of range; 0.1 to 10 s")
         crosshead.heartbeat = seconds
 
+    def take(args: list[str], suffix: int) -> None:
+        try:
+            crosshead.take([number(args, i) for i in range(len(args))])
+        except ValueError as error:
+            raise CommandError(-222, f"Data out of range; {error}") from None
+
+    def switch(args: list[str], suffix: int) -> None:
+        motion(crosshead.switch, 2)(args, suffix)
+        crosshead.cause = "arrived"
+
     motion = partial(_motion, crosshead)
     return Commands(
         f"Yoke Rig,{identity}",
@@ -261,6 +271,12 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
             "MOTion:WAVE": lambda args, n: motion(
                 lambda *numbers: crosshead.wave(word(args, 0).upper(), *numbers), 4
             )(args[1:], n),
+            "MOTion:TABLe:CLEar": lambda args, n: crosshead.table.clear(),
+            "MOTion:TABLe": take,
+            "MOTion:TABLe:COUNt?": lambda args, n: str(len(crosshead.table)),
+            "MOTion:PLAY": motion(crosshead.play, 3),
+            "MOTion:OUTPut": switch,
+            "MOTion:OUTPut?": lambda args, n: ",".join(str(int(on)) for on in crosshead.outputs),
             "MOTion:HOLD": lambda args, n: crosshead.stop(),
             "MOTion:STOP": lambda args, n: crosshead.stop(),
             "MOTion:RETurn": motion(crosshead.go_home, 0),

@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from enum import StrEnum
 
 import numpy as np
@@ -16,13 +16,17 @@ class Motion(StrEnum):
     RAMP = "RAMP"
     FORCE = "FORCE"
     SINE = "SINE"
+    PLAY = "PLAY"
     RETURN = "RETURN"
     TRIPPED = "TRIPPED"
 
 
-LOADING = (Motion.FORCE, Motion.SINE)
+LOADING = (Motion.FORCE, Motion.SINE, Motion.PLAY)
 MOVING = (Motion.RAMP, *LOADING, Motion.RETURN)
 HIGHEST_FREQUENCY = 20.0  # Hz
+STEEPEST = 1e5  # N/s
+MAX_TABLE = 20_000
+OUTPUTS = 2
 SHAPES: dict[str, Callable[[Array], Array]] = {
     "SINE": np.sin,
     "TRIANGLE": lambda phase: 2 / math.pi * np.arcsin(np.sin(phase)),
@@ -61,14 +65,18 @@ class Crosshead:
     _shape: str = "SINE"
     _lasts: float = math.inf  # s that a wave swings at its whole size
     keeps_force: bool = False  # standing at the end of a loading, which it was to stay at
+    table: list[float] = field(default_factory=list)  # N, that it may be told to play
+    _played_table: Array = field(default_factory=lambda: np.zeros(2))
+    _play: tuple[float, int, float] = (1.0, 1, 0.0)  # points per s, rounds, s to begin at
+    outputs: list[bool] = field(default_factory=lambda: [False] * OUTPUTS)
 
     def reset(self) -> None:
         """As switched on; the limits of its make stay."""
         kept = ("lowest", "highest", "force_limit", "controls_force")
         fresh = type(self)()
-        for field in fields(self):
-            if field.name not in kept:
-                setattr(self, field.name, getattr(fresh, field.name))
+        for one in fields(self):
+            if one.name not in kept:
+                setattr(self, one.name, getattr(fresh, one.name))
 
     @property
     def loads(self) -> bool:
@@ -87,7 +95,7 @@ class Crosshead:
     def load(self, rate: float, peak: float) -> None:
         """Go to a force at an even rate, and back to none; raises ValueError if it cannot."""
         self._need_force(peak)
-        if not 0 < rate <= 1e5:
+        if not 0 < rate <= STEEPEST:
             raise ValueError("rate outside 0 to 100 kN/s")
         self._begin(Motion.FORCE)
         self._peak, self._rate, self._returns = peak, rate, True
@@ -119,6 +127,35 @@ class Crosshead:
             raise ValueError("less than one cycle")
         self.swing(lowest, highest, frequency)
         self._shape, self._lasts = shape, cycles / frequency
+
+    def take(self, forces: list[float]) -> None:
+        """More of the table; raises ValueError where it would hold too many."""
+        if len(self.table) + len(forces) > MAX_TABLE:
+            raise ValueError(f"more than {MAX_TABLE} forces")
+        self.table = [*self.table, *forces]
+
+    def play(self, rate: float, rounds: float, begin: float) -> None:
+        """The table, so many points per second and rounds, from a time on (below nothing: it
+        waits at its beginning); then stay at its end. Raises ValueError if it cannot."""
+        if len(self.table) < 2:
+            raise ValueError("no table to play")
+        self._need_force(*self.table)
+        if not (0 < rate <= 1e3 and rounds >= 1 and begin >= -10):
+            raise ValueError("rate outside 0 to 1000 points per second, or no round")
+        closed = [*self.table, self.table[0]] if rounds > 1 else self.table
+        if np.abs(np.diff(closed)).max() * rate > STEEPEST:
+            raise ValueError("the table has a jump steeper than 100 kN/s")
+        self._begin(Motion.PLAY)
+        self._played_table = np.array(self.table)
+        self._play = (rate, int(rounds), begin)
+
+    def switch(self, output: float, on: float) -> None:
+        """Set an output; done at once, and nothing moves. Raises ValueError for one it lacks."""
+        if not 1 <= output <= OUTPUTS:
+            raise ValueError(f"no output {output:g}")
+        if self.motion in MOVING:
+            raise ValueError("it is moving")
+        self.outputs[int(output) - 1] = bool(on)
 
     def _need_force(self, *forces: float) -> None:
         if not self.controls_force:
@@ -173,7 +210,8 @@ class Crosshead:
             return np.full(steps, self.force)
         seconds = self._since + dt * np.arange(1, steps + 1, dtype=np.float64)
         self._since = float(seconds[-1]) if steps else self._since
-        forces = self._ramp(seconds) if self.motion is Motion.FORCE else self._swing(seconds)
+        courses = {Motion.FORCE: self._ramp, Motion.SINE: self._swing, Motion.PLAY: self._played}
+        forces = courses[self.motion](seconds)
         self.force = float(forces[-1]) if steps else self.force
         return forces
 
@@ -199,3 +237,18 @@ class Crosshead:
         ground = np.interp(seconds, [0.0, BEGINNING], [self._from, middle])
         swing = SHAPES[self._shape](2 * math.pi * frequency * swinging)
         return ground + size * swell * np.where(seconds < over, swing, 0.0)
+
+    def _played(self, seconds: Array) -> Array:
+        """Along the table; the way there from where the force was takes as long as a swell."""
+        rate, rounds, begin = self._play
+        count = len(self._played_table)
+        over = (rounds * count - 1) / rate
+        at = np.maximum(seconds + begin, 0.0)
+        if at[-1] >= over:
+            self.keeps_force = True
+            self.stop("arrived")
+        round_trip = np.append(self._played_table, self._played_table[0])
+        at = np.minimum(at, over) * rate
+        forces = np.interp(at % count, np.arange(count + 1), round_trip)
+        share = np.clip(seconds / BEGINNING, 0.0, 1.0)
+        return np.asarray(self._from + share * (forces - self._from))

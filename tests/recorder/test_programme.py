@@ -320,3 +320,44 @@ def test_a_run_that_is_over_is_told_nothing_any_more():
     key = order(stage, "mark", text="late")
     stage.run(1)
     assert state_of(stage, key) == OrderState.REFUSED
+
+
+def unloading(*legs, **more):
+    guard = Outside(channel=FORCE, highest=1500.0, action=GuardAction.UNLOAD)
+    return programme(*legs, guards=[guard], **more)
+
+
+def test_a_guard_takes_the_load_off_and_the_programme_is_over():
+    stage = unloading(UP, WAVE, DOWN, WAVE)
+    stage.run(12)
+    run = the_run(stage)
+    assert (run.state, run.why) == (RunState.KEPT, "The actuator has done its part")
+    assert motions(stage) == ["FORCE", "SINE", "FORCE"]
+    (said,) = [text for kind, text in markers(stage) if kind == MarkerKind.GUARD]
+    assert said.startswith("F went above 1.5 kN to ") and said.endswith(": goes to no load")
+
+
+def test_what_a_person_has_stand_is_not_moved_by_a_guard():
+    stage = unloading(UP, WaveLeg(lowest_n=200.0, highest_n=1400.0, frequency_hz=1.0, cycles=9))
+    stage.run(3)
+    order(stage, "hold")
+    stage.run(1)
+    before = motions(stage)
+    stage.recorder.run.recording.programme.relieve("F went above")
+    stage.run(5)
+    assert motions(stage) == before
+    assert shown(stage).held == "Held by a person"
+
+
+def test_what_tripped_before_anything_moved_stands():
+    stage = unloading(HoldLeg(seconds=1.0), WaitLeg(text="look"), UP)
+    stage.run(3)
+    stage.recorder.run.recording.programme.relieve("F went above 1.5 kN")
+    stage.run(2)
+    assert not motions(stage)
+    assert shown(stage).held == "F went above 1.5 kN"
+
+
+def test_a_guard_without_a_signal_cannot_unload():
+    with pytest.raises(ValueError, match="nobody would see"):
+        NoSignal(channel=FORCE, action=GuardAction.UNLOAD)

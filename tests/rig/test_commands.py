@@ -144,7 +144,26 @@ def test_the_frame_names_the_motion_that_it_last_began():
     assert commands.answer("MOT:STAT?;CAUS?;ID?") == "RETURN,0.0000;none;none"
 
 
+def test_the_frame_takes_a_table_in_parts_and_switches_its_outputs():
+    head = Crosshead(controls_force=True)
+    commands = Recorded(lambda clock: frame_commands(head, "SA25,1,1", clock))
+    commands.answer("MOT:TABL 0,100,200")
+    commands.answer("MOT:TABL 100,0")
+    assert commands.answer("MOT:TABL:COUN?") == "5"
+    commands.answer('MOT:OUTP 2,1,"lamp"')
+    assert commands.answer("MOT:OUTP?;STAT?;CAUS?;ID?") == "0,1;HOLD,0.0000;arrived;lamp"
+    commands.answer('MOT:PLAY 10,3,0,"history"')
+    assert commands.answer("MOT:STAT?;ID?") == "PLAY,0.0000;history"
+    commands.answer("MOT:OUTP 1,1")
+    assert commands.answer("SYST:ERR?").startswith("-222,")
+    commands.answer("MOT:TABL:CLE;PLAY 10,1,0")
+    assert "no table to play" in commands.answer("SYST:ERR?")
+    commands.answer("MOT:OUTP 3,1")
+    assert "no output 3" in commands.answer("SYST:ERR?")
+
+
 PIECES = [
+    "MOT:TABL 1,2", "MOT:PLAY 1,2,0",
     "INP1:RANG 40", "INP1:", "*IDN?", "*CLS", "DATA:AGA ", "MOT:RAMP 1,2", ";", ":", ",", " ", "?",
     "-1", "1e999", "nan", "9" * 40, "'", "SYST:ERR?", "ACQ:STAT?", "\t", "\x00",
 ]  # fmt: skip

@@ -76,6 +76,48 @@ def test_crosshead_ramps_trips_and_returns():
         head.ramp(1e-3, 1.0)
 
 
+def played(table, *how):
+    head = Crosshead(controls_force=True, force=50.0)
+    head.take(table)
+    head.play(*how)
+    return head, head.advance_force(0.1, 60)
+
+
+def test_a_table_is_played_from_where_the_force_was_and_stays_at_its_end():
+    head, forces = played([100.0, 300.0, 200.0], 2.0, 1, -1.0)
+    assert forces[4] == pytest.approx((50 + 100) / 2)  # half a second on its way to the first
+    at = np.arange(1, 61) * 0.1 - 1.0
+    expected = np.interp(at, [0.0, 0.5, 1.0], [100.0, 300.0, 200.0])
+    np.testing.assert_allclose(forces[10:], expected[10:])
+    assert (head.motion, head.cause, head.keeps_force) == (Motion.HOLD, "arrived", True)
+
+
+def test_rounds_of_a_table_follow_each_other_and_it_may_begin_within():
+    _, forces = played([0.0, 400.0], 1.0, 3, 1.0)
+    at = np.arange(1, 61) * 0.1 + 1.0
+    expected = np.interp(np.minimum(at, 5.0), np.arange(6), [0.0, 400.0] * 3)
+    np.testing.assert_allclose(forces[10:], expected[10:], atol=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("table", "how", "word"),
+    [
+        ([0.0], (1.0, 1, 0.0), "no table"),
+        ([0.0, 30e3], (1.0, 1, 0.0), "force limit"),
+        ([0.0, 2e3], (100.0, 1, 0.0), "a jump"),
+        ([0.0, 500.0, 1500.0], (90.0, 2, 0.0), "a jump"),
+        ([0.0, 1.0], (0.0, 1, 0.0), "rate"),
+    ],
+)
+def test_a_table_that_cannot_be_played_is_refused(table, how, word):
+    with pytest.raises(ValueError, match=word):
+        played(table, *how)
+    with pytest.raises(ValueError, match="travel only"):
+        head = Crosshead()
+        head.take([0.0, 1.0])
+        head.play(1.0, 1, 0.0)
+
+
 STEPS = 50  # of the world in one block
 
 

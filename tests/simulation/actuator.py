@@ -1,7 +1,8 @@
 """The stand-in of an actuator: moves as told, or lies, refuses, comes late; and its driver."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 from yoke_server.bench.drivers.base import (
@@ -20,7 +21,8 @@ if TYPE_CHECKING:
 
 HEARTBEAT = 1.0
 STIFFNESS = 4e6  # N/m, of what it pulls by its travel
-PULLING = ("RAMP", "FORCE", "SINE")
+LOADING = ("FORCE", "SINE", "PLAY")
+PULLING = ("RAMP", *LOADING)
 
 
 @dataclass(eq=False)
@@ -49,6 +51,11 @@ class StandInActuator:
     lasts_s: float = math.inf  # that a wave swings
     kept_n: float | None = None  # force at which it stays, once it has arrived there
     stays: bool = False  # at the end of a ramp of force, rather than go back to none
+    table: list[float] = field(default_factory=lambda: [0.0])  # N, that it plays
+    points_hz: float = 1.0
+    rounds: int = 1
+    begin_s: float = 0.0
+    outputs: dict[int, bool] = field(default_factory=dict)
     foreign: bool = False  # another host controls it
     _begins: tuple[float, str, str] | None = None
     _moved_to: float = 0.0
@@ -87,8 +94,12 @@ class StandInActuator:
             self.position_m = max(0.0, self.position_m - 5e-3 * seconds)
             if self.position_m == 0:
                 self._hold("arrived")
-        elif self.motion in ("FORCE", "SINE") and now - self.began_at > self.lasts_s:
-            ends = {"FORCE": self.swing[1] * self.stays, "SINE": sum(self.swing[:2]) / 2}
+        elif self.motion in LOADING and now - self.began_at > self.lasts_s:
+            ends = {
+                "FORCE": self.swing[1] * self.stays,
+                "SINE": sum(self.swing[:2]) / 2,
+                "PLAY": self.table[-1],
+            }
             self.kept_n = ends[self.motion]
             self._hold("arrived")
 
@@ -107,6 +118,10 @@ class StandInActuator:
         if self.motion == "SINE":
             low, high, frequency = self.swing
             return (low + high) / 2 - (high - low) / 2 * math.cos(math.tau * frequency * since)
+        if self.motion == "PLAY":
+            forces, rate_hz, begin_s = self.table, self.points_hz, self.begin_s
+            place = max(0.0, since + begin_s) * rate_hz
+            return forces[min(int(place), self.rounds * len(forces) - 1) % len(forces)]
         return STIFFNESS * self.position_m if self.kept_n is None else self.kept_n
 
     def leave(self, host: object) -> None:
@@ -208,6 +223,27 @@ class StandInDriver:
         actuator.swing = (lowest_n, highest_n, frequency_hz)
         actuator.lasts_s = (cycles + 1) / frequency_hz
         actuator.begin("SINE", motion_id)
+        self._done()
+
+    def play(
+        self,
+        motion_id: str,
+        forces_n: Sequence[float],
+        rate_hz: float,
+        rounds: int,
+        begin_s: float,
+    ) -> None:
+        actuator = self._hear()
+        actuator.table, actuator.points_hz = list(forces_n), rate_hz
+        actuator.rounds, actuator.begin_s = rounds, begin_s
+        actuator.lasts_s = rounds * len(forces_n) / rate_hz - begin_s
+        actuator.begin("PLAY", motion_id)
+        self._done()
+
+    def switch(self, motion_id: str, output: int, on: bool) -> None:
+        actuator = self._hear()
+        actuator.outputs[output] = on
+        actuator.motion_id, actuator.cause = motion_id, "arrived"
         self._done()
 
     def go_home(self, motion_id: str) -> None:

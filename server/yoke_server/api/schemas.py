@@ -223,7 +223,7 @@ class RateOut(Answer):
 
 class LegOut(Schema):
     """A leg of a programme, played on paper; ``seconds`` is None where a person decides. Forces in
-    N, None where it controls none."""
+    N, None where it controls none; ``outline`` are forces along it, none where it is straight."""
 
     sentence: str
     seconds: float | None
@@ -231,7 +231,7 @@ class LegOut(Schema):
     highest: float | None
     end: float | None
     cycles: int
-    shape: str
+    outline: list[float]
 
 
 class RuleForecastOut(Answer):

@@ -22,6 +22,7 @@ class LegProgress:
     is_confirmed : a person has said to go on
     arrived_s : for how long the actuator has stood at its end
     step : of a leg with several steps, from 0
+    is_reached : what it watches for in a channel is there
     """
 
     passed_s: float = 0.0
@@ -30,3 +31,4 @@ class LegProgress:
     is_confirmed: bool = False
     arrived_s: float = 0.0
     step: int = 0
+    is_reached: bool = False

@@ -10,6 +10,7 @@ from yoke_server.common.clock import laboratory_today
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.kinds.chain import chain_of, takes_zero
+from yoke_server.kinds.guards.base import GuardAction
 from yoke_server.record.forecast import HOUR, forecast
 from yoke_server.record.guarding import unguarded
 from yoke_server.record.queries import last_start, open_run, pulled_specimens
@@ -181,10 +182,20 @@ def _of_programme(setup: Setup, recorded: FrozenSetup) -> list[PreflightIssue]:
         ]
     )
     found += [_no_guard(channel) for channel in unguarded(recorded)]
+    found += _of_unloading(setup)
     return [
         *found,
         *(PreflightIssue("stop_unfit", "record", x.text, x.hint, blocks=True) for x in lacks),
     ]
+
+
+def _of_unloading(setup: Setup) -> list[PreflightIssue]:
+    unloads = any(guard.action is GuardAction.UNLOAD for guard in setup.guards)
+    if not unloads or setup.motion.gentle_rate_n_s is not None:
+        return []
+    text = "A guard is to go to no load, which only a programme can."
+    hint = "Have the guard hold, or choose a programme."
+    return [PreflightIssue("no_gentle_end", "record", text, hint, blocks=True)]
 
 
 def _no_guard(channel: FrozenChannel) -> PreflightIssue:

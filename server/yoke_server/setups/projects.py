@@ -191,10 +191,7 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
     guards = [g.with_channels(keys) for g in original.guards]
     keep_rules = [r.with_channels(keys) for r in original.keep_rules]
     computed = [c.with_channels(keys) for c in original.computed]
-    fields = {
-        n: getattr(original, n)
-        for n in ("bench", "run_name_pattern", "specimen", "piece", "motion")
-    }
+    fields = {n: getattr(original, n) for n in ("bench", "run_name_pattern", "specimen", "piece")}
     copy = Setup.objects.create(
         project=project,
         name=name,
@@ -202,6 +199,7 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
         guards=guards,
         keep_rules=keep_rules,
         trigger=original.trigger.with_channels(keys),
+        motion=original.motion.with_channels(keys),
         computed=computed,
         **fields,
     )

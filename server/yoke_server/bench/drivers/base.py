@@ -1,6 +1,6 @@
 """The protocols that drivers implement."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, fields
 from enum import StrEnum
 from typing import ClassVar, Protocol
@@ -141,14 +141,14 @@ class AcquisitionStatus:
     rate_hz: float
 
 
-MOVING = frozenset({"RAMP", "FORCE", "SINE", "RETURN"})
+MOVING = frozenset({"RAMP", "FORCE", "SINE", "PLAY", "RETURN"})
 
 
 @dataclass(frozen=True, slots=True)
 class FrameState:
     """The state of an actuator."""
 
-    motion: str  # HOLD, RAMP, FORCE, SINE, RETURN or TRIPPED
+    motion: str  # HOLD, RAMP, FORCE, SINE, PLAY, RETURN or TRIPPED
     position_m: float
     cause: str = ""  # why it last came to stand; "arrived" when it had done what it was told
     motion_id: str = ""  # of the motion that it last began, as it was named
@@ -212,6 +212,15 @@ class MovingDriver(Protocol):
         frequency_hz: float,
         cycles: int,
     ) -> None: ...
+    def play(
+        self,
+        motion_id: str,
+        forces_n: Sequence[float],
+        rate_hz: float,
+        rounds: int,
+        begin_s: float,
+    ) -> None: ...
+    def switch(self, motion_id: str, output: int, on: bool) -> None: ...
     def go_home(self, motion_id: str) -> None: ...
     def stop(self) -> None: ...
     def state(self) -> FrameState: ...

@@ -1,6 +1,7 @@
 """Driver of the load frame (docs/amplifier-protocol.md, "Load frame"); SI units here."""
 
 import math
+from collections.abc import Sequence
 from typing import ClassVar
 
 from yoke_server.bench.drivers.base import (
@@ -13,6 +14,7 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.drivers.scpi import ScpiLink
 
+TABLE_PART = 200  # forces of a table in a command
 HEARTBEAT = 1.0  # s; without a word for so long the frame holds by itself
 
 
@@ -66,6 +68,28 @@ class LoadFrame:
         """So many cycles between two forces, then it stays at their middle; refused likewise."""
         numbers = f"{lowest_n:.6g},{highest_n:.6g},{frequency_hz:.6g},{cycles}"
         self._link.command(f'MOTion:WAVE {shape.upper()},{numbers},"{motion_id}"')
+
+    def play(
+        self,
+        motion_id: str,
+        forces_n: Sequence[float],
+        rate_hz: float,
+        rounds: int,
+        begin_s: float,
+    ) -> None:
+        """A table of forces, so many per second and rounds, from a time on; it stays at the end.
+
+        What it holds of an earlier table is replaced. Refused likewise.
+        """
+        self._link.command("MOTion:TABLe:CLEar")
+        for first in range(0, len(forces_n), TABLE_PART):
+            part = ",".join(f"{force:.6g}" for force in forces_n[first : first + TABLE_PART])
+            self._link.command(f"MOTion:TABLe {part}")
+        self._link.command(f'MOTion:PLAY {rate_hz:.9g},{rounds},{begin_s:.6g},"{motion_id}"')
+
+    def switch(self, motion_id: str, output: int, on: bool) -> None:
+        """Set one of its outputs; nothing moves."""
+        self._link.command(f'MOTion:OUTPut {output},{int(on)},"{motion_id}"')
 
     def stop(self) -> None:
         """Stand still; returns when the frame has confirmed it."""

@@ -3,9 +3,10 @@
 from collections.abc import Mapping
 from enum import StrEnum
 from math import inf
-from typing import TYPE_CHECKING, Annotated, Self
+from typing import TYPE_CHECKING, Annotated, ClassVar, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
+from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.lack import Lack
@@ -22,17 +23,27 @@ class GuardAction(StrEnum):
     WARN = "warn"
     STOP = "stop"  # the run ends, what moves stands
     HOLD = "hold"  # what moves stands, the run goes on until a person decides
+    UNLOAD = "unload"  # the programme ends gently, without load; what cannot, stands
 
 
 class Guard(Spec):
     """A limit of one channel, looked at in every sample before it is stored.
 
     debounce_s : for so long in one go the channel must be beyond it
+    ``sees`` says whether the channel is still read once it has tripped: else nothing may move.
     """
+
+    sees: ClassVar[bool] = True
 
     channel: fields.Key
     action: Annotated[GuardAction, Field(strict=False)] = GuardAction.HOLD
     debounce_s: Annotated[float, fields.between(0, 60)] = 0.0
+
+    @model_validator(mode="after")
+    def _moves_nothing_unseen(self) -> Self:
+        if self.action is GuardAction.UNLOAD and not self.sees:
+            raise PydanticCustomError("rule", "cannot unload: nobody would see what moves")
+        return self
 
     @property
     def bounds(self) -> tuple[float, float]:

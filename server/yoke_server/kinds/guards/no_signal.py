@@ -1,5 +1,5 @@
 from math import inf
-from typing import TYPE_CHECKING, Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 import numpy as np
 
@@ -16,6 +16,7 @@ class NoSignal(Guard):
     """The channel is the very same in all samples, clips, or gives no reading, for a while."""
 
     kind: Literal["no_signal"] = "no_signal"
+    sees: ClassVar[bool] = False
     debounce_s: Annotated[float, fields.between(0.1, 60)] = 2.0
 
     def watch(self, setup: MeasuringSetup) -> "GuardWatch":

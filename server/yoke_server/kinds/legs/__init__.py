@@ -6,15 +6,33 @@ from pydantic import Field
 
 from yoke_server.kinds.legs.base import Leg
 from yoke_server.kinds.legs.force import ForceLeg
+from yoke_server.kinds.legs.history import HistoryLeg
 from yoke_server.kinds.legs.hold import HoldLeg
+from yoke_server.kinds.legs.output import OutputLeg
+from yoke_server.kinds.legs.random import RandomLeg
 from yoke_server.kinds.legs.repeat import RepeatLeg
+from yoke_server.kinds.legs.settle import SettleLeg
 from yoke_server.kinds.legs.sweep import SweepLeg
+from yoke_server.kinds.legs.to_reading import ToReadingLeg
 from yoke_server.kinds.legs.travel import TravelLeg
 from yoke_server.kinds.legs.wait import WaitLeg
 from yoke_server.kinds.legs.wave import WaveLeg
 from yoke_server.kinds.union import union_of
 
-LEGS: tuple[type[Leg], ...] = (ForceLeg, TravelLeg, HoldLeg, WaveLeg, SweepLeg, RepeatLeg, WaitLeg)
+LEGS: tuple[type[Leg], ...] = (
+    ForceLeg,
+    TravelLeg,
+    ToReadingLeg,
+    HoldLeg,
+    SettleLeg,
+    WaveLeg,
+    RandomLeg,
+    HistoryLeg,
+    SweepLeg,
+    OutputLeg,
+    RepeatLeg,
+    WaitLeg,
+)
 
 if TYPE_CHECKING:
     LegSpec = Leg

@@ -1,11 +1,16 @@
 """The protocol of legs: what a programme is made of, one after the other. Pulling is positive."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import TYPE_CHECKING, ClassVar, Self
 
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.kinds.actions import Action, LegProgress
+from yoke_server.kinds.measured import MeasuringSetup
 from yoke_server.kinds.spec import Spec
+
+if TYPE_CHECKING:
+    from yoke_server.kinds.legs.watching import LegWatch
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +21,7 @@ class LegOnPaper:
     lowest, highest : forces between which it goes, N; None where it controls none
     end : force at its end, N; None likewise
     cycles : that it makes
-    shape : how the force goes from one to the other
+    outline : forces along it, N, for a picture; nothing where it goes straight to its end
     """
 
     seconds: float | None
@@ -24,16 +29,18 @@ class LegOnPaper:
     highest: float | None = None
     end: float | None = None
     cycles: int = 0
-    shape: str = "line"
+    outline: tuple[float, ...] = ()
 
 
 class Leg(Spec):
     """One part of a programme.
 
-    ``needs`` is what the actuator must be able to; nothing where it moves nothing.
+    ``needs`` is what the actuator must be able to; nothing where it moves nothing. One that
+    ``ends_moving`` is over while the actuator still moves, which stands then.
     """
 
     needs: ClassVar[frozenset[Capability]] = frozenset()
+    ends_moving: ClassVar[bool] = False
 
     @property
     def sentence(self) -> str:
@@ -53,6 +60,23 @@ class Leg(Spec):
 
     def is_over(self, progress: LegProgress) -> bool:
         raise NotImplementedError
+
+    def stuck(self, progress: LegProgress) -> str:
+        """Why it will not be over by itself, so that a person must decide; empty while it may."""
+        return ""
+
+    @property
+    def channels(self) -> tuple[str, ...]:
+        """Keys of the channels that it looks at."""
+        return ()
+
+    def with_channels(self, keys: Mapping[str, str]) -> Self:
+        """The same for a setup whose channels have other keys; ``keys`` are the new by the old."""
+        return self
+
+    def watch(self, setup: MeasuringSetup) -> "LegWatch | None":
+        """What it looks for in its channel; raises SignalError where it cannot."""
+        return None
 
     @property
     def averaged_s(self) -> float:

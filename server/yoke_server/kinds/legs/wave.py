@@ -1,3 +1,5 @@
+import math
+from collections.abc import Callable
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
@@ -8,6 +10,18 @@ from yoke_server.kinds.actions import FORCE, Action, Force, LegProgress
 from yoke_server.kinds.legs.base import Leg, LegOnPaper
 
 Shape = Literal["sine", "triangle", "trapezoid"]
+OUTLINE, SHOWN_CYCLES = 48, 3  # points on paper, and the cycles that they show
+
+
+def _triangle(phase: float) -> float:
+    return 2 / math.pi * math.asin(math.sin(phase))
+
+
+SWINGS: dict[Shape, Callable[[float], float]] = {
+    "sine": math.sin,
+    "triangle": _triangle,
+    "trapezoid": lambda phase: max(-1.0, min(1.0, 2 * _triangle(phase))),
+}
 
 
 class WaveLeg(Leg):
@@ -42,8 +56,14 @@ class WaveLeg(Leg):
             self.highest_n,
             middle,
             self.cycles,
-            self.shape,
+            self._outline(),
         )
+
+    def _outline(self) -> tuple[float, ...]:
+        """Three cycles stand for all."""
+        middle, size = (self.lowest_n + self.highest_n) / 2, (self.highest_n - self.lowest_n) / 2
+        turns = [i * SHOWN_CYCLES / OUTLINE for i in range(OUTLINE + 1)]
+        return tuple(middle + size * SWINGS[self.shape](math.tau * turn) for turn in turns)
 
     @property
     def levels(self) -> tuple[float, float]:

@@ -1,8 +1,8 @@
 """The protocol of motions. Pulling is positive."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, ClassVar, Protocol
+from typing import TYPE_CHECKING, ClassVar, Protocol, Self
 
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.kinds.actions import Action, LegProgress
@@ -12,6 +12,7 @@ from yoke_server.kinds.motions.paper import Played
 from yoke_server.kinds.spec import Spec
 
 if TYPE_CHECKING:
+    from yoke_server.kinds.legs.watching import LegWatch
     from yoke_server.kinds.stops.conditions import StopCondition
 
 
@@ -26,6 +27,10 @@ class Part(Protocol):
     def levels(self) -> tuple[float, float] | None: ...
     @property
     def averaged_s(self) -> float: ...
+    @property
+    def ends_moving(self) -> bool: ...
+    def stuck(self, progress: LegProgress) -> str: ...
+    def watch(self, setup: MeasuringSetup) -> "LegWatch | None": ...
     def ends_step(self, progress: LegProgress) -> str: ...
     def begin(self, name: str, before: LegProgress) -> Action | None: ...
     def is_over(self, progress: LegProgress) -> bool: ...
@@ -74,6 +79,10 @@ class Motion(Spec):
         """It played beforehand; None where there is nothing to play."""
         return None
 
+    def with_channels(self, keys: Mapping[str, str]) -> Self:
+        """The same for a setup whose channels have other keys; ``keys`` are the new by the old."""
+        return self
+
     def lacks(self, setup: MeasuringSetup) -> list[Lack]:
         """Why its `conditions` could not be looked at."""
         return []
@@ -90,6 +99,13 @@ class WholeMotion:
     motion: Motion
     levels: tuple[float, float] | None = None
     averaged_s: float = 0.0
+    ends_moving: bool = False
+
+    def stuck(self, progress: LegProgress) -> str:
+        return ""
+
+    def watch(self, setup: MeasuringSetup) -> None:
+        return None
 
     def ends_step(self, progress: LegProgress) -> str:
         return ""

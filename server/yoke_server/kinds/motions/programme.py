@@ -1,5 +1,5 @@
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Annotated, Literal
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Annotated, Literal, Self
 
 from pydantic import field_validator
 from pydantic_core import PydanticCustomError
@@ -66,7 +66,14 @@ class Programme(Motion):
     def on_paper(self) -> Played:
         return played(self.legs)
 
+    def with_channels(self, keys: Mapping[str, str]) -> Self:
+        return self.model_copy(update={"legs": [leg.with_channels(keys) for leg in self.legs]})
+
     def lacks(self, setup: MeasuringSetup) -> list[Lack]:
+        looked_at = [setup.unwatchable(key) for leg in self.legs for key in leg.channels]
+        return [*filter(None, looked_at), *self._lacks_of_force(setup)]
+
+    def _lacks_of_force(self, setup: MeasuringSetup) -> list[Lack]:
         force = setup.channel("force")
         if force is None:
             return [NO_FORCE] if self.has_cycles else []

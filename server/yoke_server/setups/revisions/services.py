@@ -155,6 +155,7 @@ def make_setup(
     keys = {c.key: new_key() for c in wanted.channels} | {c.key: new_key() for c in wanted.computed}
     again = {
         "channels": [c.with_keys(keys) for c in wanted.channels],
+        "motion": wanted.motion.with_channels(keys),
         "stops": [s.with_channels(keys) for s in wanted.stops],
         "guards": [g.with_channels(keys) for g in wanted.guards],
         "keep_rules": [r.with_channels(keys) for r in wanted.keep_rules],

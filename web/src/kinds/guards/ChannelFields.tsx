@@ -5,6 +5,7 @@ import type { FieldsProps, Guard } from '../form'
 
 const ACTIONS = [
   ['hold', 'holds'],
+  ['unload', 'goes to no load'],
   ['stop', 'ends the run'],
   ['warn', 'warns'],
 ] as const
@@ -21,9 +22,9 @@ export interface GuardFigure<G> {
 
 /** Which channel, its figures in its unit, for how long, and what happens then. */
 export function ChannelFields<G extends Guard>(
-  props: FieldsProps<G> & { figures: readonly GuardFigure<G>[] },
+  props: FieldsProps<G> & { figures: readonly GuardFigure<G>[]; moves?: boolean },
 ) {
-  const { spec, channels, disabled, onSave, figures } = props
+  const { spec, channels, disabled, onSave, figures, moves = true } = props
   const channel = channels.find((c) => c.key === spec.channel)
   const unit = channel?.unit ?? ''
   const gone: [string, string][] = channel ? [] : [[spec.channel, 'no longer wired']]
@@ -64,7 +65,7 @@ export function ChannelFields<G extends Guard>(
       <Choice
         label="Then it"
         value={spec.action ?? 'hold'}
-        options={ACTIONS}
+        options={ACTIONS.filter(([action]) => moves || action !== 'unload')}
         disabled={disabled}
         onChoose={(action) => put({ action })}
       />

@@ -9,5 +9,5 @@ export const noSignal: Form<NoSignal> = {
   several: true,
   seed: ([first]) =>
     first ? { kind: 'no_signal', channel: first.key, action: 'hold', debounce_s: 2 } : null,
-  Fields: (props: FieldsProps<NoSignal>) => <ChannelFields {...props} figures={[]} />,
+  Fields: (props: FieldsProps<NoSignal>) => <ChannelFields {...props} figures={[]} moves={false} />,
 }

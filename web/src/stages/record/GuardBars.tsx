@@ -6,7 +6,12 @@ import { readablesOf, type Readable } from '../../readable'
 import { figure } from '../../ui/format'
 import { fromSi } from '../../ui/units'
 
-const SAID: Record<string, string> = { hold: 'holds', stop: 'ends the run', warn: 'warns' }
+const SAID: Record<string, string> = {
+  hold: 'holds',
+  unload: 'unloads',
+  stop: 'ends the run',
+  warn: 'warns',
+}
 
 /** Each guard with its channel between its limits; `beyond` is known only while a run records. */
 export function GuardBars(props: { setup: Setup; beyond: readonly number[] | null }) {

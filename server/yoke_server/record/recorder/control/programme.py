@@ -9,17 +9,20 @@ from dataclasses import replace
 from math import inf
 
 from yoke_core.fatigue.cycle_meter import CycleMeter
+from yoke_core.streaming.block import BlockSummary
 
 from yoke_server.bench.drivers.base import FrameState
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.kinds.actions import LegProgress
 from yoke_server.kinds.legs.force import ForceLeg
+from yoke_server.kinds.legs.watching import LegWatch
 from yoke_server.kinds.motions.base import Part
 from yoke_server.record.recorder.control.actuators import Actuators, Authority
 from yoke_server.record.recorder.model.events import OrderIn
 from yoke_server.record.recorder.model.phases import Refused
 from yoke_server.record.recorder.model.progress import ProgrammeState
 from yoke_server.setups.document import FrozenSetup
+from yoke_server.setups.watched import WatchedSetup
 
 MAX_JUMPS = 1000  # from leg to leg at one look
 ARRIVED = "arrived"
@@ -53,6 +56,8 @@ class ProgrammeRunner:
             self.state = replace(state, held=RESTARTED)
         self.motion_id = ""  # of the motion that it has begun last
         self.stood = ""  # why the actuator stands, where that was not at the end of a leg
+        self._watched = WatchedSetup(setup)
+        self._watch: LegWatch | None = None  # of the leg that is under way
         self._actuators = actuators
         self._bench_ns, self._meter = bench_ns, meter
         self._why_unseen, self._keep, self._end_step = why_unseen, keep, end_step
@@ -104,9 +109,25 @@ class ProgrammeRunner:
             passed_s += (self._bench_ns() - self._since_ns) * 1e-9
             cycles += self._counted - self._cycles_before
         arrived_s = (self._bench_ns() - self._arrived_ns) * 1e-9 if self._has_arrived else 0.0
-        return LegProgress(
-            passed_s, cycles, self._has_arrived, self._is_confirmed, arrived_s, self.state.step
-        )
+        is_reached = self._watch is not None and self._watch.reached
+        about = (passed_s, cycles, self._has_arrived, self._is_confirmed, arrived_s)
+        return LegProgress(*about, self.state.step, is_reached)
+
+    @property
+    def watched_device(self) -> str | None:
+        """Without whose samples the leg that is under way would not be seen to be over."""
+        return self._watch.device if self._watch else None
+
+    def look(self, device: str, block: BlockSummary, follows: bool) -> None:
+        """A block, the next of its device; see `LegWatch`."""
+        watch = self._watch
+        if watch is None or watch.device != device or self.state.held or self.is_over:
+            return
+        watch.look(block, follows)
+        if watch.problem:
+            self.hold(f"{watch.problem}, which this leg looks at")
+        elif watch.reached:
+            self.tick()
 
     @property
     def _counted(self) -> int:
@@ -154,12 +175,29 @@ class ProgrammeRunner:
         if self.is_over:
             raise Refused("The programme is over.")
         self._take(order)
+        self._unload()
+
+    def _unload(self) -> None:
         self.state = replace(
             self.state, held="", passed_s=0.0, cycles=0, step=0, unloads_at=self.state.leg
         )
         self._begin()
 
     # By itself
+
+    def relieve(self, why: str) -> None:
+        """End gently because a guard has tripped, by the word of the person who had it move.
+
+        What cannot, stands; one that is on its way to no load goes on with that.
+        """
+        able = self._motion.gentle_rate_n_s is not None and self._authority is not None
+        if not able or self.is_over or self.waits:
+            self.hold(why)
+        elif self.state.unloads_at is None:
+            try:
+                self._unload()
+            except Refused as refused:
+                self.hold(f"{why}; {refused}")
 
     def hold(self, why: str) -> None:
         """It stands from now on, and so does the actuator, also one that says it stands already."""
@@ -178,6 +216,10 @@ class ProgrammeRunner:
         for _ in range(MAX_JUMPS):
             part = self.part
             if part is None or self.state.held or self._authority is None:
+                return
+            if why := part.stuck(self.progress):
+                self.hold(why)
+                self.state = replace(self.state, passed_s=0.0)
                 return
             if not self._moves_on(part):
                 return
@@ -221,6 +263,9 @@ class ProgrammeRunner:
     # From leg to leg
 
     def _leave(self, part: Part) -> None:
+        if part.ends_moving and not self._has_arrived:
+            self.motion_id = ""  # it stands because it is over, and was not stopped
+            self._actuators.stop_all()
         place = self.state.leg
         rounds = self.state.rounds.get(place, 0)
         back = part.back_to(rounds)
@@ -246,6 +291,7 @@ class ProgrammeRunner:
         part, authority = self.parts[self.state.leg], self._authority
         assert authority is not None
         self._has_arrived = self._is_confirmed = False
+        self._watch = part.watch(self._watched)
         self.stood = ""
         before = LegProgress(self.state.passed_s, self.state.cycles, step=self.state.step)
         if part.needs:

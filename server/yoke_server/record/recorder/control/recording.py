@@ -101,7 +101,9 @@ class Recording:
     @property
     def watched_devices(self) -> set[str]:
         """Devices without whose samples nothing may move."""
-        return self._conditions.devices | self.guards.devices or set(self.tracks)
+        leg = self.programme.watched_device if self.programme else None
+        found = self._conditions.devices | self.guards.devices | ({leg} if leg else set())
+        return found or set(self.tracks)
 
     @property
     def cycles(self) -> CycleMeter | None:
@@ -124,6 +126,7 @@ class Recording:
         for trip in self.guards.look(device, placed.summary, follows):
             self._on_trip(trip)
         if self.programme and not self.pauses.covers(placed.begin_ns):
+            self.programme.look(device, placed.summary, follows)
             self._look_for(self._conditions.moving, device, placed, follows)
         if self.waiting and (at_ns := self.waiting.look(device, placed, follows)) is not None:
             self._fire(at_ns, placed)

@@ -49,6 +49,7 @@ DONE_ON_TRIP = {
     GuardAction.WARN: "warned",
     GuardAction.STOP: "the run ends",
     GuardAction.HOLD: "held",
+    GuardAction.UNLOAD: "goes to no load",
 }
 PATIENCE = 60.0  # s that all devices may be away before a run is ended
 UNSEEN = 1.0  # s that the newest sample of a watched device may be old while something moves
@@ -358,7 +359,9 @@ class RunController:
         """A guard has tripped; what it was given to do is done before anything is stored."""
         recording = self.recording
         assert recording is not None
-        if trip.action is not GuardAction.WARN:
+        if trip.action is GuardAction.UNLOAD and recording.programme:
+            recording.programme.relieve(trip.words)
+        elif trip.action is not GuardAction.WARN:
             self._stand_still(trip.words)
         if trip.action is GuardAction.STOP:
             recording.trigger(trip.words)
