@@ -28,6 +28,7 @@ def application(
         or database_url,
         "YOKE_DATABASE_FOLDER": os.environ.get("YOKE_DATABASE_FOLDER") or database_folder,
         "YOKE_SECRET_KEY": os.environ.get("YOKE_SECRET_KEY") or _secret_key(),
+        "YOKE_MAIL_FOLDER": os.environ.get("YOKE_MAIL_FOLDER") or str(VAR / "mail"),
         "MPLCONFIGDIR": str(WRITTEN / "matplotlib"),
     }
 

@@ -9,6 +9,7 @@ from yoke_server.kinds.motions.force_sine import ForceSine
 from yoke_server.kinds.motions.no_motion import NoMotion
 from yoke_server.kinds.steps.filters import LowPass
 from yoke_server.kinds.stops.cycles_done import CyclesDone
+from yoke_server.kinds.stops.drop import Drop
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.limit import Limit
 from yoke_server.kinds.stops.motion_end import MotionEnd
@@ -115,6 +116,33 @@ def test_a_force_that_does_not_change_at_all_gives_no_reading():
     assert ended(stage) == "F did not change at all for 2 s: it gives no reading"
 
 
+TWICE = ComputedChannel(
+    key="twice", name="twice F", unit="kN", decimals=2, formula=f"2 * {{{FORCE}}}"
+)
+LATE = TWICE.model_copy(update={"formula": f"lowpass({{{FORCE}}}, to 0.2 Hz, order 4)"})
+
+
+def test_any_channel_may_fall_from_its_largest():
+    stage = begun(
+        stops=[Drop(channel="twice", share=0.4, arm=1000.0)], force=900.0, computed=[TWICE]
+    )
+    stage.run(1)
+    stage.force = 700.0
+    stage.run(1)
+    assert stage.frame.motion == "RAMP"
+    stage.force = 500.0
+    stage.run(2)
+    assert ended(stage) == "twice F fell by 40 %"
+
+
+def test_a_drop_that_nobody_can_see_ends_the_run():
+    stage = begun(stops=[Drop(channel=FORCE, share=0.4, arm=500.0)], force=900.0)
+    stage.run(1)
+    stage.force = 1e6
+    stage.run(2)
+    assert ended(stage) == "F clipped, so that its drop could not be watched"
+
+
 @pytest.mark.parametrize(
     ("limit", "force", "why"),
     [
@@ -131,12 +159,6 @@ def test_when_a_channel_leaves_its_limits_or_cannot_be_seen(limit, force, why):
     assert stage.frame.motion == "HOLD"
     stage.run(2)
     assert ended(stage) == why
-
-
-TWICE = ComputedChannel(
-    key="twice", name="twice F", unit="kN", decimals=2, formula=f"2 * {{{FORCE}}}"
-)
-LATE = TWICE.model_copy(update={"formula": f"lowpass({{{FORCE}}}, to 0.2 Hz, order 4)"})
 
 
 def test_a_limit_of_a_computed_channel():

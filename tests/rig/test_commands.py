@@ -156,7 +156,7 @@ def test_the_frame_takes_a_table_in_parts_and_switches_its_outputs():
     assert commands.answer("MOT:STAT?;ID?") == "PLAY,0.0000;history"
     commands.answer("MOT:OUTP 1,1")
     assert commands.answer("SYST:ERR?").startswith("-222,")
-    commands.answer("MOT:TABL:CLE;PLAY 10,1,0")
+    commands.answer("MOT:TABL:CLE;:MOT:PLAY 10,1,0")
     assert "no table to play" in commands.answer("SYST:ERR?")
     commands.answer("MOT:OUTP 3,1")
     assert "no output 3" in commands.answer("SYST:ERR?")

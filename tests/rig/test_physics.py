@@ -112,9 +112,12 @@ def test_rounds_of_a_table_follow_each_other_and_it_may_begin_within():
 def test_a_table_that_cannot_be_played_is_refused(table, how, word):
     with pytest.raises(ValueError, match=word):
         played(table, *how)
+
+
+def test_a_frame_that_controls_its_travel_plays_nothing():
+    head = Crosshead()
+    head.take([0.0, 1.0])
     with pytest.raises(ValueError, match="travel only"):
-        head = Crosshead()
-        head.take([0.0, 1.0])
         head.play(1.0, 1, 0.0)
 
 

@@ -9,6 +9,7 @@ import { preferencesQuery } from './api/preferences'
 import { sessionQuery, unitsQuery, welcomeQuery } from './api/queries'
 import { Projects } from './projects/Projects'
 import { Notices } from './ui/Notices'
+import { QuestionDialog } from './ui/QuestionDialog'
 
 /** Each stage's script is loaded when the stage is first opened. */
 const Wire = lazy(() => import('./stages/wire/Wire').then((m) => ({ default: m.Wire })))
@@ -55,6 +56,7 @@ export function App() {
         </Routes>
       </Suspense>
       <Notices />
+      <QuestionDialog />
     </>
   )
 }

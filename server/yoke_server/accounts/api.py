@@ -49,7 +49,7 @@ def my_preferences(request: HttpRequest) -> PreferencesOut:
 @router.patch("/session/preferences", response=PreferencesOut)
 def change_my_preferences(request: HttpRequest, body: PreferencesChange) -> PreferencesOut:
     """How readings and tables are shown to oneself; nothing stored changes."""
-    return change_preferences(Actor.of(request), body.display, body.columns)
+    return change_preferences(Actor.of(request), body.display, body.columns, body.mails, body.email)
 
 
 def require_own_page(request: HttpRequest) -> None:

@@ -32,11 +32,16 @@ class Preferences(models.Model):
     """How a person wants readings and tables shown; what is not in it is as for everybody.
 
     display : {quantity: {"unit", "decimals"}}; columns : {table: [names of its columns]}
+    looked_at : up to when they have seen what happened at the benches
+    mails : whether they are told of it by e-mail, which they were up to ``mailed_until``
     """
 
     user = models.OneToOneField(User, models.CASCADE, related_name="preferences")
     display = models.JSONField(default=dict)
     columns = models.JSONField(default=dict)
+    looked_at = models.DateTimeField(null=True)
+    mails = models.BooleanField(default=False)
+    mailed_until = models.DateTimeField(null=True)
 
 
 class PasswordTry(models.Model):

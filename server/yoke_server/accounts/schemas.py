@@ -1,8 +1,11 @@
 from datetime import datetime
 from typing import Annotated, Literal
 
+from django.core.exceptions import ValidationError
+from django.core.validators import validate_email
 from ninja import Schema
-from pydantic import Field
+from pydantic import AfterValidator, Field
+from pydantic_core import PydanticCustomError
 
 from yoke_server.accounts.rights import Right
 from yoke_server.common.http.fields import Body, Decimals, Text
@@ -43,13 +46,29 @@ class DisplayChange(Body):
 
 
 class PreferencesOut(Schema):
-    """How a person wants readings and tables shown, instead of as everybody sees them."""
+    """How a person wants readings and tables shown, instead of as everybody sees them; and
+    whether they are told by e-mail what happens at the benches."""
 
     display: dict[str, DisplayUnit]
     columns: dict[str, list[str]]
+    mails: bool
+    email: str
+
+
+def _address(text: str) -> str:
+    """Empty, or an address."""
+    try:
+        if text:
+            validate_email(text)
+    except ValidationError:
+        raise PydanticCustomError("rule", "is no e-mail address") from None
+    return text
 
 
 Column = Annotated[str, Text(1, 40)]
+
+
+Email = Annotated[str, Text(0, 254), AfterValidator(_address)]
 
 
 class PreferencesChange(Body):
@@ -60,6 +79,8 @@ class PreferencesChange(Body):
     columns: Annotated[
         dict[Column, Annotated[list[Column], Field(max_length=40)] | None], Field(max_length=40)
     ] = {}
+    mails: bool | None = None
+    email: Email | None = None
 
 
 class Person(Schema):

@@ -281,6 +281,7 @@ class SetupOut(SetupRunsOut):
     proposed_guards: list[GuardSpec]
     keep_rules: list[KeepRuleSpec]
     trigger: TriggerSpec
+    asked: list[str]
     forecast: ForecastOut
     paper: PaperOut | None
     channels: list[ChannelOut]

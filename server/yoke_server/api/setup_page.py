@@ -166,6 +166,7 @@ def _setup_out(setup_id: int) -> SetupOut:
         proposed_guards=[proposed_guard(c) for c in unguarded(as_frozen.as_recorded)],
         keep_rules=setup.keep_rules,
         trigger=setup.trigger,
+        asked=setup.asked,
         forecast=ForecastOut.model_validate(forecast(as_frozen.as_recorded)),
         paper=_paper_out(setup.motion),
         channels=_channels_out(setup.pk),

@@ -16,10 +16,12 @@ from yoke_server.api.computed import router as computed
 from yoke_server.api.corrections import router as corrections
 from yoke_server.api.grid import router as grid
 from yoke_server.api.plugs import router as plugs
+from yoke_server.api.programmes import router as programmes
 from yoke_server.api.projects import router as projects
 from yoke_server.api.revisions import router as revisions
 from yoke_server.api.setups import router as setups
 from yoke_server.api.sign_test import router as sign
+from yoke_server.api.since import router as since
 from yoke_server.api.units import router as units
 from yoke_server.api.wiring_check import router as wiring_check
 from yoke_server.bench.api import router as bench
@@ -92,6 +94,7 @@ for router in (
     accounts,
     bench,
     projects,
+    programmes,
     setups,
     channels,
     computed,
@@ -100,6 +103,7 @@ for router in (
     wiring_check,
     plugs,
     sign,
+    since,
     grid,
     library,
     revisions,

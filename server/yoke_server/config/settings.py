@@ -206,3 +206,14 @@ LOGGING = {
     },
     "root": {"handlers": ["console"], "level": os.environ.get("YOKE_LOG", "INFO")},
 }
+
+# Messages go to files, unless a mail server is named (docs/fatigue-weekend.md).
+EMAIL_HOST = os.environ.get("YOKE_MAIL_HOST", "")
+EMAIL_PORT = int(os.environ.get("YOKE_MAIL_PORT", "25"))
+EMAIL_HOST_USER = os.environ.get("YOKE_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("YOKE_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = bool(os.environ.get("YOKE_MAIL_TLS"))
+EMAIL_TIMEOUT = 20
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
+EMAIL_FILE_PATH = os.environ.get("YOKE_MAIL_FOLDER", "")
+DEFAULT_FROM_EMAIL = os.environ.get("YOKE_MAIL_FROM", "yoke-bench@localhost")

@@ -54,6 +54,8 @@ class Run(models.Model):
     notes = models.TextField(default="", blank=True)
     seal = models.CharField(max_length=64, default="")
     is_dry = models.BooleanField(default=False)  # it keeps nothing, and is gone when it ends
+    accepted = models.JSONField(default=list)  # preflight issues that its starter took, in words
+    answers = models.JSONField(default=dict)  # to what the setup asks for at a start, by its name
     # One that was discarded can be restored for some time, then it is deleted.
     discarded_at = models.DateTimeField(null=True)
     discarded_because = models.CharField(max_length=200, default="")
@@ -85,6 +87,7 @@ class MarkerKind(models.TextChoices):
     PAUSE = "pause"
     PROGRAMME = "programme"
     TRIGGER = "trigger"
+    RESTART = "restart"  # the recorder began anew
     STEP = "step"  # a step of a sweep: of its end the channels are averaged
 
 
@@ -95,7 +98,7 @@ class Marker(models.Model):
     key = models.UUIDField(unique=True)  # so that it is written once
     at_ns = models.BigIntegerField()  # bench time
     from_ns = models.BigIntegerField(null=True)  # of one about a stretch, where that begins
-    kind = models.CharField(max_length=12, choices=MarkerKind.choices)
+    kind = models.CharField(max_length=12)  # a `MarkerKind`
     text = models.CharField(max_length=200)
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True)
 

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 
 from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import MOVING, Capability
@@ -13,11 +14,19 @@ from yoke_server.kinds.chain import chain_of, takes_zero
 from yoke_server.kinds.guards.base import GuardAction
 from yoke_server.record.forecast import HOUR, forecast
 from yoke_server.record.guarding import unguarded
-from yoke_server.record.queries import last_start, open_run, pulled_specimens
+from yoke_server.record.models import Run
+from yoke_server.record.queries import (
+    last_revision,
+    last_start,
+    open_run,
+    pulled_specimens,
+)
+from yoke_server.record.runs import next_number, next_run_name
 from yoke_server.record.space import free_space
-from yoke_server.setups.document import FrozenChannel, FrozenSetup
+from yoke_server.setups.document import FrozenChannel, FrozenSetup, read_document
 from yoke_server.setups.freezing import freeze, newest
-from yoke_server.setups.models import Setup
+from yoke_server.setups.models import Setup, SetupRevision
+from yoke_server.setups.revisions.differences import differences
 from yoke_server.setups.watched import WatchedSetup
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.models import WiringCheck
@@ -37,11 +46,15 @@ class PreflightIssue:
 
 
 def preflight_issues(
-    setup: Setup, frozen: FrozenSetup | None = None, pulled: set[str] | None = None
+    setup: Setup,
+    frozen: FrozenSetup | None = None,
+    pulled: set[str] | None = None,
+    name: str = "",
 ) -> list[PreflightIssue]:
     """Everything that is missing, the blocking ones first.
 
-    ``frozen`` and ``pulled`` (specimens of kept runs) save reading them where they are known.
+    ``frozen``, ``pulled`` (specimens of kept runs) and ``name`` (of the next run) save reading
+    them where they are known.
     """
     recorded = (frozen or freeze(setup)).as_recorded
     found = recorded.channels
@@ -54,13 +67,16 @@ def preflight_issues(
         *_of_bench(setup.bench, setup, recorded),
         *_of_devices(setup, found),
         *_of_specimen(setup, pulled),
+        *_of_name(setup, name or next_run_name(setup, next_number(setup))),
+        *_of_changes(setup),
         *_of_disk(recorded),
     ]
     return sorted(everything, key=lambda issue: not issue.blocks)
 
 
-def require_startable(setup: Setup) -> None:
-    """Raise a 409 problem of the first issue that blocks; `ScalingError` for a bad scaling."""
+def require_startable(setup: Setup) -> list[PreflightIssue]:
+    """The issues that do not block. Raises a 409 problem of the first one that does, and
+    `ScalingError` for a bad scaling."""
     frozen = freeze(setup)
     for channel in frozen.as_recorded.channels:
         chain_of(channel)
@@ -71,11 +87,13 @@ def require_startable(setup: Setup) -> None:
             code=ProblemType.BEING_RECORDED,
             hint="Stop it first.",
         )
-    for issue in preflight_issues(setup, frozen):
+    issues = preflight_issues(setup, frozen)
+    for issue in issues:
         if issue.blocks:
             raise Problem(
                 409, issue.text, code=ProblemType.PREFLIGHT, field=issue.code, hint=issue.hint
             )
+    return issues
 
 
 def _of_channels(channels: list[FrozenChannel]) -> list[PreflightIssue]:
@@ -230,6 +248,40 @@ def _of_specimen(setup: Setup, pulled: set[str]) -> list[PreflightIssue]:
         return []
     text = f"{setup.specimen} was pulled already: name the next specimen."
     return [PreflightIssue("specimen_used", "record", text, "Give the next specimen a name.")]
+
+
+def _of_name(setup: Setup, name: str) -> list[PreflightIssue]:
+    """A pattern without a number or a time may give a name twice."""
+    if not Run.objects.filter(setup_id=setup.pk, name=name).exists():
+        return []
+    text = f"There is a run {name} already."
+    return [PreflightIssue("name_used", "record", text, "Give the run name a {number}.")]
+
+
+OF_COURSE = frozenset({"specimen", "zero", "tare", "shunt expected", "shunt measured", "batch"})
+
+
+def _of_changes(setup: Setup) -> list[PreflightIssue]:
+    """What was set since the last run; the next specimen and what is measured are of course."""
+    last = last_revision(setup.pk)
+    if last is None or last.number == setup.version:
+        return []
+    many = _changes_between(setup.pk, last.number, setup.version)
+    if not many:
+        return []
+    said = "A setting was changed" if many == 1 else f"{many} settings were changed"
+    text = f"{said} since {last.run}."
+    return [PreflightIssue("changed_since", "record", text, "Look at its versions, if in doubt.")]
+
+
+@lru_cache(maxsize=256)
+def _changes_between(setup_id: int, before: int, after: int) -> int:
+    """Revisions are for good, so that what they differ by is too."""
+    numbers = (before, after)
+    rows = SetupRevision.objects.filter(setup_id=setup_id, number__in=numbers)
+    documents = dict(rows.values_list("number", "document"))
+    found = differences(*(read_document(documents[number]) for number in numbers))
+    return sum(d.field not in OF_COURSE for d in found)
 
 
 def _of_disk(recorded: FrozenSetup) -> list[PreflightIssue]:

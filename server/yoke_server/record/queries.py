@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from itertools import groupby
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.conf import settings
 from django.db.models.fields.json import KT
@@ -70,6 +70,20 @@ def pulled_specimens(setup: Setup) -> set[str]:
     found: dict[int, str | None] = dict(_PIECES.rows(setup.pk))
     found |= {run: name for run, name in _PIECES_CORRECTED.rows(setup.pk) if run in found}
     return {specimen or "" for specimen in found.values()}
+
+
+class LastRevision(NamedTuple):
+    """The number of a setup's revision, and the run that was recorded of it."""
+
+    number: int
+    run: str
+
+
+def last_revision(setup_id: int) -> LastRevision | None:
+    """Of the newest run that was recorded of a setup; None before the first."""
+    recorded = Run.objects.filter(setup_id=setup_id, document__isnull=True, is_dry=False)
+    found = recorded.order_by("-pk").values_list("revision__number", "name").first()
+    return LastRevision(*found) if found else None
 
 
 def last_start(setup_id: int) -> datetime | None:

@@ -9,6 +9,7 @@ from yoke_server.kinds.keep_rules.base import KeepRule
 from yoke_server.record.models import Layout, Run, Stream, StreamChannel
 from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.models import Setup, SetupRevision
+from yoke_server.setups.naming import run_name
 
 DRY_NUMBERS = 1_000_000_000
 
@@ -21,6 +22,16 @@ def next_number(setup: Setup, *, is_dry: bool = False) -> int:
     if not is_dry:
         runs = runs.filter(number__lt=DRY_NUMBERS)
     return max(first, runs.aggregate(m=Max("number"))["m"] or 0) + 1
+
+
+def next_run_name(setup: Setup, number: int) -> str:
+    return run_name(
+        setup.run_name_pattern,
+        specimen=setup.specimen,
+        number=number,
+        setup=setup.name,
+        project=setup.project.name,
+    )
 
 
 def sample_bytes_of(channels: list[FrozenChannel]) -> int:

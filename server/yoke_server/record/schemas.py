@@ -64,6 +64,8 @@ class RunOut(Schema):
     is_dry: bool
     discarded_at: datetime | None
     discarded_because: str
+    accepted: list[str]
+    answers: dict[str, str]
     readings: str  # the version of how it is read
     channels: list[FrozenChannel]
 
@@ -204,11 +206,18 @@ class CorrectedViewIn(Body):
 
 
 class RunStart(Body):
-    """``version`` of the setup is the one that the screen shows of it."""
+    """``version`` of the setup is the one that the screen shows of it; ``accepted`` are the codes
+    of its open preflight issues, where they were shown; ``answers`` go by what was asked."""
 
     version: fields.Id
     pull: bool = True
     is_dry: bool = False
+    accepted: Annotated[list[Annotated[str, fields.Text(1, 40)]], Field(max_length=600)] | None = (
+        None
+    )
+    answers: Annotated[
+        dict[fields.Name, Annotated[str, fields.Text(0, 200)]], Field(max_length=12)
+    ] = {}
 
 
 class RunChange(SpecimenChange):
@@ -234,6 +243,13 @@ class PreflightIssueOut(Answer):
     blocks: bool
 
 
+class BatchItemOut(Answer):
+    """A specimen of the batch; ``is_done``: a run of it is kept."""
+
+    specimen: str
+    is_done: bool
+
+
 class SetupRunsOut(Answer):
     """What runs add to a setup: the next specimen's name is empty while this one is unused."""
 
@@ -241,6 +257,7 @@ class SetupRunsOut(Answer):
     runs: int
     next_run_name: str
     next_specimen: str
+    batch: list[BatchItemOut]
 
 
 class LastRun(Answer):

@@ -1,5 +1,7 @@
 """Starting, stopping and putting right of runs; orders to a bench."""
 
+from collections.abc import Collection, Mapping, Sequence
+from types import MappingProxyType
 from typing import Any
 
 from django.db import transaction
@@ -18,21 +20,32 @@ from yoke_server.ledger.services import Change, record
 from yoke_server.record.commands import ORDERS, SAID, Command
 from yoke_server.record.hooks import announce_change
 from yoke_server.record.models import OPEN_STATES, Correction, Run
-from yoke_server.record.preflight import require_startable
+from yoke_server.record.preflight import PreflightIssue, require_startable
 from yoke_server.record.queries import SPECIMEN, open_run, specimen_of
 from yoke_server.setups.document import read_document
 from yoke_server.setups.models import Setup
 from yoke_server.setups.revisions.differences import differences
 
+NO_ANSWERS: Mapping[str, str] = MappingProxyType({})
+
 
 @transaction.atomic
 def order_run(
-    actor: Actor, setup_id: int, *, version: int, pull: bool = True, is_dry: bool = False
+    actor: Actor,
+    setup_id: int,
+    *,
+    version: int,
+    pull: bool = True,
+    is_dry: bool = False,
+    accepted: Collection[str] | None = None,
+    answers: Mapping[str, str] = NO_ANSWERS,
 ) -> Order:
     """Have a run begun; with ``pull`` the actuator ramps once recording runs. Of one that
     ``is_dry`` all is played, and nothing kept.
 
     ``version``: of the setup as whoever starts it saw it; a 409 problem says what has changed.
+    ``accepted``: codes of the open preflight issues that were shown, where some were; another one
+    is a 409 problem. ``answers``: to what the setup asks for; a 422 problem names what is left.
 
     The recorder makes the run, with its first samples, and answers with its number; an order
     that it does not carry out leaves none behind.
@@ -41,11 +54,40 @@ def order_run(
     setup = Setup.objects.select_for_update(of=("self",)).select_related("bench").get(pk=setup_id)
     require_yoke(actor, setup.bench)
     _require_seen(setup, version)
-    require_startable(setup)
+    taken = _taken(require_startable(setup), accepted)
+    answered = {} if is_dry else _answered(setup, answers)
     revision = setup.revisions.get(number=setup.version)
     record(actor, f"Ordered a {'dry ' if is_dry else ''}run of {setup.name}")
-    wanted = StartRun(revision=revision.pk, pull=pull, is_dry=is_dry, operator=actor.user.pk)
+    wanted = StartRun(
+        revision=revision.pk,
+        pull=pull,
+        is_dry=is_dry,
+        operator=actor.user.pk,
+        accepted=taken,
+        answers=answered,
+    )
     return send(actor, setup.bench, wanted)
+
+
+def _taken(issues: Sequence[PreflightIssue], accepted: Collection[str] | None) -> list[str]:
+    """What is accepted with the start, in words; a 409 problem of what its starter did not see."""
+    for issue in issues:
+        if accepted is not None and issue.code not in accepted:
+            raise Problem(
+                409,
+                issue.text,
+                code=ProblemType.PREFLIGHT,
+                field=issue.code,
+                hint=issue.hint or "Look at it, then start again.",
+            )
+    return [issue.text for issue in issues]
+
+
+def _answered(setup: Setup, answers: Mapping[str, str]) -> dict[str, str]:
+    found = {name: answers.get(name, "").strip() for name in setup.asked}
+    if left := next((name for name, answer in found.items() if not answer), None):
+        raise Problem(422, f"{left} is asked for at the start.", field=left, hint="Fill it in.")
+    return found
 
 
 MEASURED = frozenset({"zero", "tare", "shunt expected", "shunt measured"})

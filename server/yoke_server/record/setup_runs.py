@@ -6,11 +6,17 @@ from yoke_server.common.db.prepared import ASKED, Prepared
 from yoke_server.record.models import OPEN_STATES, Run
 from yoke_server.record.preflight import is_used, preflight_issues
 from yoke_server.record.queries import document_of, open_run, pulled_specimens
-from yoke_server.record.runs import DRY_NUMBERS
-from yoke_server.record.schemas import LastRun, LineRunsOut, PreflightIssueOut, SetupRunsOut
+from yoke_server.record.runs import DRY_NUMBERS, next_run_name
+from yoke_server.record.schemas import (
+    BatchItemOut,
+    LastRun,
+    LineRunsOut,
+    PreflightIssueOut,
+    SetupRunsOut,
+)
 from yoke_server.setups.document import FrozenSetup
 from yoke_server.setups.models import Setup
-from yoke_server.setups.naming import next_name, run_name
+from yoke_server.setups.naming import next_name
 
 _RUNS = Prepared(
     lambda: (
@@ -26,23 +32,21 @@ def runs_of_setup(setup: Setup, frozen: FrozenSetup) -> SetupRunsOut:
     """Preflight list, runs, and the name proposed once the setup's specimen was pulled."""
     used = pulled_specimens(setup)
     ((runs, last),) = _RUNS.rows(setup.pk) or [(0, 0)]
-    issues = preflight_issues(setup, frozen, used)
+    name = next_run_name(setup, last + 1)
+    issues = preflight_issues(setup, frozen, used, name)
     return SetupRunsOut(
         preflight=[PreflightIssueOut.model_validate(i) for i in issues],
         runs=runs,
-        next_run_name=_next_run_name(setup, last + 1),
-        next_specimen=next_name(setup.specimen, used) if is_used(setup, used) else "",
+        next_run_name=name,
+        next_specimen=_next_specimen(setup, used) if is_used(setup, used) else "",
+        batch=[BatchItemOut(specimen=name, is_done=name in used) for name in setup.batch],
     )
 
 
-def _next_run_name(setup: Setup, number: int) -> str:
-    return run_name(
-        setup.run_name_pattern,
-        specimen=setup.specimen,
-        number=number,
-        setup=setup.name,
-        project=setup.project.name,
-    )
+def _next_specimen(setup: Setup, used: set[str]) -> str:
+    """The next one of the batch; of a setup without one, or after it, counted on."""
+    left = (name for name in setup.batch if name not in used)
+    return next(left, None) or next_name(setup.specimen, used)
 
 
 def runs_of_setups(setups: list[Setup]) -> dict[int, LineRunsOut]:

@@ -24,6 +24,7 @@ from yoke_server.kinds.steps import StepSpec
 from yoke_server.kinds.stops import StopSpec
 from yoke_server.kinds.triggers import TriggerSpec
 from yoke_server.kinds.triggers.at_once import AtOnce
+from yoke_server.setups.lists import AskedList, BatchList
 
 SCHEMA_VERSION = 7
 
@@ -108,6 +109,8 @@ class FrozenSetup(BaseModel):
     guards: list[GuardSpec] = []
     keep_rules: list[KeepRuleSpec] = Field(default_factory=default_rules)
     trigger: TriggerSpec = Field(default_factory=AtOnce)
+    batch: BatchList = []
+    asked: AskedList = []
     channels: list[FrozenChannel]
     computed: list[ComputedChannel]
 

@@ -21,6 +21,7 @@ from yoke_server.kinds.stops import StopList
 from yoke_server.kinds.triggers import TriggerSpec
 from yoke_server.kinds.triggers import stored_default as stored_trigger
 from yoke_server.sensors.models import Sensor
+from yoke_server.setups.lists import AskedList, BatchList
 
 
 class LaboratoryUnit(models.Model):
@@ -49,7 +50,8 @@ class Project(models.Model):
 
 class Setup(models.Model):
     """Channels, rates, specimen, motion, stops, guards, keep rules and trigger of one test,
-    as they are now.
+    as they are now; ``batch`` are the specimens that are to be tested in this order, ``asked``
+    what whoever starts a run is asked for.
 
     ``version`` is the number of its newest revision.
     """
@@ -72,6 +74,8 @@ class Setup(models.Model):
     trigger: TriggerSpec = SpecField(  # type: ignore[assignment]
         TriggerSpec, default=stored_trigger
     )
+    batch: BatchList = SpecField(BatchList, default=list)  # type: ignore[assignment]
+    asked: AskedList = SpecField(AskedList, default=list)  # type: ignore[assignment]
     computed: ComputedList = SpecField(ComputedList, default=list)  # type: ignore[assignment]
 
 
@@ -111,6 +115,17 @@ class SetupRevision(models.Model):
     class Meta:
         ordering = ["number"]
         constraints = [models.UniqueConstraint(fields=["setup", "number"], name="revision_once")]
+
+
+class NamedProgramme(models.Model):
+    """A programme kept under a name; ``channels`` are the names that it looks at, by the keys in
+    its legs."""
+
+    name = models.CharField(max_length=80, unique=True)
+    motion: MotionSpec = SpecField(MotionSpec)  # type: ignore[assignment]
+    channels = models.JSONField(default=dict)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    at = models.DateTimeField(auto_now=True)
 
 
 class SetupTemplate(models.Model):

@@ -184,6 +184,9 @@ def duplicate_setup(actor: Actor, setup_id: int) -> Setup:
     return copy
 
 
+OF_COPY = ("bench", "run_name_pattern", "specimen", "piece", "batch", "asked")
+
+
 def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> Setup:
     named = [*original.channels.values_list("key", flat=True), *(c.key for c in original.computed)]
     keys = {key: new_key() for key in named}
@@ -191,7 +194,7 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
     guards = [g.with_channels(keys) for g in original.guards]
     keep_rules = [r.with_channels(keys) for r in original.keep_rules]
     computed = [c.with_channels(keys) for c in original.computed]
-    fields = {n: getattr(original, n) for n in ("bench", "run_name_pattern", "specimen", "piece")}
+    fields = {n: getattr(original, n) for n in OF_COPY}
     copy = Setup.objects.create(
         project=project,
         name=name,

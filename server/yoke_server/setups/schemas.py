@@ -12,6 +12,7 @@ from yoke_server.kinds.motions import MotionSpec
 from yoke_server.kinds.specimens import SpecimenSpec
 from yoke_server.kinds.stops import StopList
 from yoke_server.kinds.triggers import TriggerSpec
+from yoke_server.setups.lists import AskedList, BatchList
 
 ProjectText = Annotated[str, Text(0, 80)]
 
@@ -68,6 +69,8 @@ class SetupChange(SpecimenChange):
     guards: GuardList = unset()
     keep_rules: KeepRuleList = unset()
     trigger: TriggerSpec = unset()
+    batch: BatchList = unset()
+    asked: AskedList = unset()
 
 
 class Undone(Schema):

@@ -13,6 +13,7 @@ import { Form, SelectField, TextField } from '../ui/Form'
 import { Mark } from '../ui/Icon'
 import { say } from '../ui/notices'
 import { SearchField } from '../ui/SearchField'
+import { Messages } from './Messages'
 import { PERSON_ROW, PersonRow } from './PersonRow'
 
 const stopAll = () => void emergencyStopAll()
@@ -44,11 +45,12 @@ export function People() {
         )}
       </main>
       <aside
-        aria-label="Passwords"
+        aria-label="Yourself"
         className="min-h-0 overflow-y-auto border-l border-rule bg-paper"
       >
         {may && <NewPerson />}
         <OwnPassword />
+        <Messages />
       </aside>
     </div>
   )

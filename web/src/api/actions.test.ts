@@ -105,7 +105,7 @@ it('a start waits for a change of one’s own, and names the version that it mad
   change.answer(setup({ version: 4 }))
   await change.shown
   await vi.waitFor(() => expect(asked).toEqual(['/api/setups/1/runs']))
-  expect(bodies).toEqual([{ version: 4, pull: true }])
+  expect(bodies).toEqual([{ version: 4, pull: true, is_dry: false, accepted: [], answers: {} }])
   await answerAll({})
   await action
 })

@@ -1,6 +1,7 @@
 /** What a person does to a bench or a setup: one function per action, for buttons, keys and Ctrl K. */
 
 import { attempt, complain, say } from '../ui/notices'
+import { ask } from '../ui/questions'
 import { client, actionsShown, actionsPending, got, ProblemError, type Schemas } from './client'
 import { benchQuery, keep, queryClient, setupQuery, learnt, unitsQuery } from './queries'
 
@@ -160,20 +161,26 @@ export async function undo(setupId: number, redo = false): Promise<void> {
   await reload('setup', setupId)
 }
 
+const asksFirst = (setup: Schemas['SetupOut']): boolean =>
+  setup.asked.length > 0 && !setup.preflight.some((g) => g.blocks)
+
+const questions = (setup: Schemas['SetupOut']) =>
+  ask(`Before ${setup.next_run_name} begins`, 'Start', setup.asked)
+
 let stops = 0 // that were given; a start that waited while one was is none any more
 
-/** What is started is what the screen shows: its version goes along. A change of one's own that is
- * on its way comes first. */
+/** What is started is what the screen shows: its version goes along, and what is open in the
+ * preflight list. A change of one's own that is on its way comes first. */
 export async function startPull(setup: Schemas['SetupOut'], is_dry = false): Promise<void> {
-  if (actionsPending()) {
-    const before = stops
-    await actionsShown()
-    if (stops !== before) return
-  }
+  const before = stops
+  if (actionsPending()) await actionsShown()
   const shown = queryClient.getQueryData(setupQuery(setup.id).queryKey) ?? setup
+  const answers = !is_dry && asksFirst(shown) ? await questions(shown) : {}
+  if (!answers || stops !== before) return
+  const accepted = shown.preflight.filter((g) => !g.blocks).map((g) => g.code)
   const answer = client.POST('/api/setups/{setup_id}/runs', {
     ...setupPath(setup.id),
-    body: { version: shown.version, pull: true, is_dry },
+    body: { version: shown.version, pull: true, is_dry, accepted, answers },
   })
   await attempt(got(answer))
   await reload('runs', setup.id)

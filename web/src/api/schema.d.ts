@@ -547,6 +547,97 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/programmes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Programmes */
+        get: operations["yoke_server_api_programmes_list_programmes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/programmes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Programme
+         * @description Keep a setup's programme for others; one of that name is replaced.
+         */
+        post: operations["yoke_server_api_programmes_keep_programme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programmes/{programme_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Programme */
+        delete: operations["yoke_server_api_programmes_remove_programme"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/programme": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Use Programme */
+        post: operations["yoke_server_api_programmes_use_programme"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/force-histories": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Force History
+         * @description What a file of forces comes to; nothing is stored.
+         */
+        post: operations["yoke_server_api_programmes_read_force_history"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}": {
         parameters: {
             query?: never;
@@ -895,6 +986,43 @@ export interface paths {
          * @description Which way a channel went when its part was loaded.
          */
         post: operations["yoke_server_api_sign_test_keep_sign_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Happened
+         * @description Since one last said that one has seen it; of the last week, where one never has.
+         */
+        get: operations["yoke_server_api_since_what_happened"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/since/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have Seen */
+        post: operations["yoke_server_api_since_have_seen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2721,7 +2849,8 @@ export interface components {
         };
         /**
          * PreferencesOut
-         * @description How a person wants readings and tables shown, instead of as everybody sees them.
+         * @description How a person wants readings and tables shown, instead of as everybody sees them; and
+         *     whether they are told by e-mail what happens at the benches.
          */
         PreferencesOut: {
             /** Display */
@@ -2732,6 +2861,10 @@ export interface components {
             columns: {
                 [key: string]: string[];
             };
+            /** Mails */
+            mails: boolean;
+            /** Email */
+            email: string;
         };
         /**
          * DisplayChange
@@ -2763,6 +2896,10 @@ export interface components {
             columns: {
                 [key: string]: string[] | null;
             };
+            /** Mails */
+            mails?: boolean | null;
+            /** Email */
+            email?: string | null;
         };
         /**
          * Welcome
@@ -3280,6 +3417,27 @@ export interface components {
             name: string;
         };
         /**
+         * KeptProgrammeOut
+         * @description A programme kept under a name; ``channels``: names of those that it looks at.
+         */
+        KeptProgrammeOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Legs */
+            legs: number;
+            /** Sentence */
+            sentence: string;
+            /** Channels */
+            channels: string[];
+        };
+        /** ProgrammeIn */
+        ProgrammeIn: {
+            /** Name */
+            name: string;
+        };
+        /**
          * AbsolutePressure
          * @description A gauge pressure made absolute with the air pressure that a barometer read.
          */
@@ -3361,6 +3519,16 @@ export interface components {
              * Format: date-time
              */
             moment: string;
+        };
+        /**
+         * BatchItemOut
+         * @description A specimen of the batch; ``is_done``: a run of it is kept.
+         */
+        BatchItemOut: {
+            /** Specimen */
+            specimen: string;
+            /** Is Done */
+            is_done: boolean;
         };
         /**
          * BridgeConditioning
@@ -3762,6 +3930,23 @@ export interface components {
             kind: "digital";
         };
         /**
+         * Drop
+         * @description A channel has fallen by a share of its largest, once that has reached ``arm`` (SI).
+         */
+        Drop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop";
+            /** Channel */
+            channel: string;
+            /** Share */
+            share: number;
+            /** Arm */
+            arm: number;
+        };
+        /**
          * Everything
          * @description Each sample, at the rate of its device; or fewer of them, through a low-pass.
          *
@@ -4021,7 +4206,7 @@ export interface components {
          * @description What happens when a guard trips; each is a marker of the run too.
          * @enum {string}
          */
-        GuardAction: "warn" | "stop" | "hold";
+        GuardAction: "warn" | "stop" | "hold" | "unload";
         /**
          * HeatingOut
          * @description Power of an excited grid over its area, and what the part under it carries.
@@ -4067,6 +4252,33 @@ export interface components {
              * @enum {string}
              */
             family: "Butterworth" | "Bessel";
+        };
+        /**
+         * HistoryLeg
+         * @description A force history, as a file gave it, so many times over.
+         *
+         *     source : the file that it came from
+         */
+        HistoryLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "history";
+            /** Forces N */
+            forces_n: number[];
+            /** Rate Hz */
+            rate_hz: number;
+            /**
+             * Times
+             * @default 1
+             */
+            times: number;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * HoldLeg
@@ -4117,7 +4329,7 @@ export interface components {
         /**
          * LegOut
          * @description A leg of a programme, played on paper; ``seconds`` is None where a person decides. Forces in
-         *     N, None where it controls none.
+         *     N, None where it controls none; ``outline`` are forces along it, none where it is straight.
          */
         LegOut: {
             /** Sentence */
@@ -4132,8 +4344,8 @@ export interface components {
             end: number | null;
             /** Cycles */
             cycles: number;
-            /** Shape */
-            shape: string;
+            /** Outline */
+            outline: number[];
         };
         /**
          * Level
@@ -4336,6 +4548,27 @@ export interface components {
             debounce_s: number;
         };
         /**
+         * OutputLeg
+         * @description An output of the actuator is switched; nothing moves.
+         */
+        OutputLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "output";
+            /**
+             * Output
+             * @default 1
+             */
+            output: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
          * Outside
          * @description The channel leaves a range; SI of its quantity. A clipped sample is beyond it.
          */
@@ -4515,7 +4748,7 @@ export interface components {
              */
             kind: "programme";
             /** Legs */
-            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["SweepLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
+            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["ToReadingLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["SettleLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["RandomLeg"] | components["schemas"]["HistoryLeg"] | components["schemas"]["SweepLeg"] | components["schemas"]["OutputLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
             /**
              * Unload N S
              * @default 200
@@ -4558,6 +4791,28 @@ export interface components {
              * @enum {string}
              */
             kind: "pulses";
+        };
+        /**
+         * RandomLeg
+         * @description A random force with a spectrum, for a time; the same seed plays the same force.
+         */
+        RandomLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "random";
+            /** Mean N */
+            mean_n: number;
+            /** Spectrum */
+            spectrum: components["schemas"]["SpectrumPoint"][];
+            /** Seconds S */
+            seconds_s: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
         };
         /**
          * RateOut
@@ -4695,6 +4950,33 @@ export interface components {
             cores: components["schemas"]["CoreOut"][];
         };
         /**
+         * SettleLeg
+         * @description What is there stays until a channel has settled: within a span (SI) for a time.
+         *
+         *     at_most_s : after which it is for a person to say how it goes on
+         */
+        SettleLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "settle";
+            /** Channel */
+            channel: string;
+            /** Within */
+            within: number;
+            /**
+             * For S
+             * @default 5
+             */
+            for_s: number;
+            /**
+             * At Most S
+             * @default 600
+             */
+            at_most_s: number;
+        };
+        /**
          * SetupOut
          * @description A setup with its channels, what is missing for a run, and what can be undone.
          */
@@ -4707,6 +4989,8 @@ export interface components {
             next_run_name: string;
             /** Next Specimen */
             next_specimen: string;
+            /** Batch */
+            batch: components["schemas"]["BatchItemOut"][];
             /** Id */
             id: number;
             /** Name */
@@ -4730,7 +5014,7 @@ export interface components {
             /** Motion */
             motion: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"] | components["schemas"]["Programme"];
             /** Stops */
-            stops: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
+            stops: (components["schemas"]["ForceDrop"] | components["schemas"]["Drop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
             /** Guards */
             guards: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
             /** Proposed Guards */
@@ -4739,6 +5023,8 @@ export interface components {
             keep_rules: (components["schemas"]["Everything"] | components["schemas"]["Bursts"] | components["schemas"]["TurningPoints"] | components["schemas"]["WhenChanged"])[];
             /** Trigger */
             trigger: components["schemas"]["AtOnce"] | components["schemas"]["Level"] | components["schemas"]["AtTime"];
+            /** Asked */
+            asked: string[];
             forecast: components["schemas"]["ForecastOut"];
             paper: components["schemas"]["PaperOut"] | null;
             /** Channels */
@@ -4837,6 +5123,16 @@ export interface components {
             passed: boolean;
             /** Moved */
             moved: number;
+        };
+        /**
+         * SpectrumPoint
+         * @description A frequency (Hz) and the power density there (N²/Hz).
+         */
+        SpectrumPoint: {
+            /** Hz */
+            hz: number;
+            /** Density */
+            density: number;
         };
         /**
          * StatedOutputScaling
@@ -4972,6 +5268,29 @@ export interface components {
             kind: "time";
             /** Seconds */
             seconds: number;
+        };
+        /**
+         * ToReadingLeg
+         * @description At an even speed until a channel comes to a value (SI); there it stands.
+         *
+         *     It stands a block and some milliseconds later: the slower it goes, the closer.
+         *
+         *     travel_m : where it goes, and gets to at most
+         */
+        ToReadingLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "to_reading";
+            /** Channel */
+            channel: string;
+            /** Value */
+            value: number;
+            /** Speed M S */
+            speed_m_s: number;
+            /** Travel M */
+            travel_m: number;
         };
         /**
          * TooFast
@@ -5197,6 +5516,26 @@ export interface components {
              */
             longest_s: number;
         };
+        /** ProgrammeUse */
+        ProgrammeUse: {
+            /** Programme Id */
+            programme_id: number;
+        };
+        /** HistoryOut */
+        HistoryOut: {
+            /** Forces N */
+            forces_n: number[];
+            /** Rate Hz */
+            rate_hz: number;
+        };
+        /**
+         * HistoryIn
+         * @description The text of a file of times (s) and forces (N or kN), evenly spaced.
+         */
+        HistoryIn: {
+            /** Text */
+            text: string;
+        };
         /**
          * SetupChange
          * @description The setup itself; what is left out stays.
@@ -5213,13 +5552,17 @@ export interface components {
             /** Motion */
             motion?: components["schemas"]["NoMotion"] | components["schemas"]["PositionRamp"] | components["schemas"]["ForceRamp"] | components["schemas"]["ForceSine"] | components["schemas"]["Programme"];
             /** Stops */
-            stops?: (components["schemas"]["ForceDrop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
+            stops?: (components["schemas"]["ForceDrop"] | components["schemas"]["Drop"] | components["schemas"]["TimeUp"] | components["schemas"]["CyclesDone"] | components["schemas"]["MotionEnd"] | components["schemas"]["Limit"])[];
             /** Guards */
             guards?: (components["schemas"]["Outside"] | components["schemas"]["TooFast"] | components["schemas"]["NoSignal"])[];
             /** Keep Rules */
             keep_rules?: (components["schemas"]["Everything"] | components["schemas"]["Bursts"] | components["schemas"]["TurningPoints"] | components["schemas"]["WhenChanged"])[];
             /** Trigger */
             trigger?: components["schemas"]["AtOnce"] | components["schemas"]["Level"] | components["schemas"]["AtTime"];
+            /** Batch */
+            batch?: string[];
+            /** Asked */
+            asked?: string[];
         };
         /** RateChange */
         RateChange: {
@@ -6152,6 +6495,60 @@ export interface components {
             moved: number;
             /** Deviation */
             deviation: number;
+        };
+        /**
+         * HappeningOut
+         * @description One thing that happened in a run.
+         */
+        HappeningOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            sort: components["schemas"]["Sort"];
+            /** Words */
+            words: string;
+            /** Run */
+            run: number;
+            /** Run Name */
+            run_name: string;
+            /** Project */
+            project: string;
+        };
+        /**
+         * SinceOut
+         * @description What happened since one last looked: the newest in order, and how many of each sort.
+         */
+        SinceOut: {
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Happenings */
+            happenings: components["schemas"]["HappeningOut"][];
+        };
+        /**
+         * Sort
+         * @description ``RESTART``: of the recorder. Markers have the sorts of their kinds.
+         * @enum {string}
+         */
+        Sort: "begins" | "ends" | "interrupted" | "gap" | "clock" | "guard" | "marker" | "pause" | "programme" | "trigger" | "restart";
+        /**
+         * SeenIn
+         * @description Up to when one has seen what happened.
+         */
+        SeenIn: {
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /**
          * CellsDone
@@ -7311,6 +7708,12 @@ export interface components {
             discarded_at: string | null;
             /** Discarded Because */
             discarded_because: string;
+            /** Accepted */
+            accepted: string[];
+            /** Answers */
+            answers: {
+                [key: string]: string;
+            };
             /** Readings */
             readings: string;
             /** Channels */
@@ -7351,7 +7754,8 @@ export interface components {
         };
         /**
          * RunStart
-         * @description ``version`` of the setup is the one that the screen shows of it.
+         * @description ``version`` of the setup is the one that the screen shows of it; ``accepted`` are the codes
+         *     of its open preflight issues, where they were shown; ``answers`` go by what was asked.
          */
         RunStart: {
             /** Version */
@@ -7366,6 +7770,15 @@ export interface components {
              * @default false
              */
             is_dry: boolean;
+            /** Accepted */
+            accepted?: string[] | null;
+            /**
+             * Answers
+             * @default {}
+             */
+            answers: {
+                [key: string]: string;
+            };
         };
         /** DiscardIn */
         DiscardIn: {
@@ -7393,7 +7806,7 @@ export interface components {
          * MarkerKind
          * @enum {string}
          */
-        MarkerKind: "person" | "guard" | "pause" | "programme" | "trigger" | "step";
+        MarkerKind: "person" | "guard" | "pause" | "programme" | "trigger" | "restart" | "step";
         /**
          * MarkerOut
          * @description A named instant of a run; ``by`` is empty of what happened by itself.
@@ -9530,6 +9943,127 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_api_programmes_list_programmes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptProgrammeOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_programmes_keep_programme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgrammeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptProgrammeOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_programmes_remove_programme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                programme_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_programmes_use_programme: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgrammeUse"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_programmes_read_force_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HistoryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_api_setups_get_setup: {
         parameters: {
             query?: never;
@@ -10129,6 +10663,50 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SetupOut"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_since_what_happened: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SinceOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_since_have_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -34,7 +34,7 @@ export function PersonMenu() {
             {theme === 'night' ? 'Day colours' : 'Night colours'}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => void go('/people')}>
-            {keepsPeople ? 'People and passwords' : 'Your password'}
+            {keepsPeople ? 'People, password, messages' : 'Password and messages'}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => void signOut()}>
             Sign out

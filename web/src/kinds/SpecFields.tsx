@@ -2,7 +2,11 @@ import { Choice } from '../ui/Choice'
 import { Numbers, type NumberField } from '../ui/Numbers'
 
 /** A field that takes one of a few values: its name, its label, the values with their words. */
-export type ChoiceField = readonly [string, string, readonly (readonly [string, string])[]]
+export type ChoiceField = readonly [
+  string,
+  string,
+  readonly (readonly [string | boolean, string])[],
+]
 
 interface Props {
   fields: readonly NumberField[]
@@ -23,9 +27,9 @@ export function SpecFields({ fields, choices = [], note, values, disabled, chang
           key={name}
           label={label}
           value={String((values as Record<string, unknown>)[name])}
-          options={options}
+          options={options.map(([to, words]) => [String(to), words] as const)}
           disabled={disabled}
-          onChoose={(to) => change({ [name]: to })}
+          onChoose={(to) => change({ [name]: options.find(([one]) => String(one) === to)![0] })}
         />
       ))}
       {note && <p className="py-1.5 text-small leading-4 text-soft">{note}</p>}

@@ -16,6 +16,7 @@ import { Section } from '../ui/Fact'
 import { Form, SelectField, TextField } from '../ui/Form'
 import { attempt } from '../ui/notices'
 import { Benches } from './Benches'
+import { Since } from './Since'
 
 export type Making = 'project' | 'setup' | null
 
@@ -25,11 +26,16 @@ interface Props {
   onDone: () => void
 }
 
-/** What is being made, or else the benches. */
+/** What is being made, or else what happened meanwhile, and the benches. */
 export function SidePanel({ making, project, onDone }: Props) {
   if (making === 'project') return <NewProject onDone={onDone} />
   if (making === 'setup' && project) return <NewSetup project={project} onDone={onDone} />
-  return <Benches />
+  return (
+    <>
+      <Since />
+      <Benches />
+    </>
+  )
 }
 
 function NewProject({ onDone }: { onDone: () => void }) {

@@ -142,6 +142,8 @@ export function setup(over: Partial<Setup> = {}): Setup {
     run_name_pattern: '{specimen} run {number}',
     next_run_name: 'C1 run 1',
     next_specimen: '',
+    batch: [],
+    asked: [],
     specimen: 'C1',
     piece: { kind: 'flat', width_m: 0.0125, thickness_m: 0.003, gauge_length_m: 0.05 },
     motion: { kind: 'ramp', speed_m_s: 1.85e-4, travel_limit_m: 0.012 },

@@ -16,6 +16,8 @@ class StartRun(OrderSpec):
 
     is_dry : all of it is played, guards included, and nothing is kept
     operator : the number of a person
+    accepted : what was open in the preflight list, and is to be stored with the run
+    answers : to what the setup asks for at a start
     """
 
     answer: ClassVar = RunBegun
@@ -25,6 +27,8 @@ class StartRun(OrderSpec):
     pull: bool = False
     is_dry: bool = False
     operator: int | None = None
+    accepted: list[str] = []
+    answers: dict[str, str] = {}
 
     @property
     def setup_revision(self) -> int:

@@ -6,13 +6,14 @@ from pydantic import Field
 
 from yoke_server.kinds.stops.base import Stop
 from yoke_server.kinds.stops.cycles_done import CyclesDone
+from yoke_server.kinds.stops.drop import Drop
 from yoke_server.kinds.stops.force_drop import ForceDrop
 from yoke_server.kinds.stops.limit import Limit
 from yoke_server.kinds.stops.motion_end import MotionEnd
 from yoke_server.kinds.stops.time_up import TimeUp
 from yoke_server.kinds.union import union_of
 
-STOPS: tuple[type[Stop], ...] = (ForceDrop, TimeUp, CyclesDone, MotionEnd, Limit)
+STOPS: tuple[type[Stop], ...] = (ForceDrop, Drop, TimeUp, CyclesDone, MotionEnd, Limit)
 
 if TYPE_CHECKING:
     StopSpec = Stop

@@ -18,6 +18,9 @@ NO_SETTING = frozenset({
 })  # fmt: skip
 
 
+LISTED = 20  # numbers that are said one by one
+
+
 @dataclass(frozen=True, slots=True)
 class Difference:
     """One field of a channel, or of the setup itself (``subject`` empty), before and after."""
@@ -113,5 +116,11 @@ def _value(value: Any, unit: str = "") -> str:
         inside = ", ".join(f"{k} {_value(v)}" for k, v in value.items() if k != "kind")
         return f"{value.get('kind', '')} {inside}".strip().replace("_", " ")
     if isinstance(value, list):
-        return "; ".join(_value(v) for v in value) or "none"
+        return _listed(value)
     return str(value).replace("_", " ") if value != "" else "none"
+
+
+def _listed(values: list[Any]) -> str:
+    if len(values) > LISTED and isinstance(values[0], float):
+        return f"{len(values)} numbers, {_value(values[0])} to {_value(values[-1])}"
+    return "; ".join(_value(v) for v in values) or "none"

@@ -18,7 +18,17 @@ from yoke_server.setups.projects import check_room
 from yoke_server.setups.revisions.file_checks import check_setup_file
 from yoke_server.setups.services import changed, keep_revision, lock, plain, revise
 
-OF_SETUP = ("run_name_pattern", "motion", "stops", "guards", "keep_rules", "trigger", "computed")
+OF_SETUP = (
+    "run_name_pattern",
+    "motion",
+    "stops",
+    "guards",
+    "keep_rules",
+    "trigger",
+    "batch",
+    "asked",
+    "computed",
+)
 OF_CHANNEL = (
     "name",
     "quantity",

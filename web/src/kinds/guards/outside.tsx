@@ -1,10 +1,11 @@
 import { fullScale } from '../../readable'
 import type { FieldsProps, Form, Guard } from '../form'
-import { ChannelFields, type GuardFigure } from './ChannelFields'
+import type { ChannelFigure } from '../ChannelNumbers'
+import { ChannelFields } from './ChannelFields'
 
 type Outside = Extract<Guard, { kind?: 'outside' }>
 
-const FIGURES: readonly GuardFigure<Outside>[] = [
+const FIGURES: readonly ChannelFigure<Outside>[] = [
   { name: 'lowest', label: 'Not below' },
   { name: 'highest', label: 'Not above' },
 ]

@@ -1,9 +1,10 @@
 import type { FieldsProps, Form, Guard } from '../form'
-import { ChannelFields, type GuardFigure } from './ChannelFields'
+import type { ChannelFigure } from '../ChannelNumbers'
+import { ChannelFields } from './ChannelFields'
 
 type TooFast = Extract<Guard, { kind?: 'too_fast' }>
 
-const FIGURES: readonly GuardFigure<TooFast>[] = [
+const FIGURES: readonly ChannelFigure<TooFast>[] = [
   { name: 'per_s', label: 'Faster than', span: true, per: '/s' },
 ]
 

@@ -1,8 +1,13 @@
 import type { Forms, Leg } from '../form'
 import { force } from './force'
+import { history } from './history'
 import { hold } from './hold'
+import { output } from './output'
+import { random } from './random'
 import { repeat } from './repeat'
+import { settle } from './settle'
 import { sweep } from './sweep'
+import { toReading } from './toReading'
 import { travel } from './travel'
 import { wait } from './wait'
 import { wave } from './wave'
@@ -11,9 +16,14 @@ import { wave } from './wave'
 export const LEGS: Forms<Leg> = {
   to_force: force,
   to_travel: travel,
+  to_reading: toReading,
   hold,
+  settle,
   wave,
+  random,
+  history,
   sweep,
+  output,
   repeat,
   wait,
 }

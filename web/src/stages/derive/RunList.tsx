@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 
 import type { Run } from '../../api/client'
 import type { List } from '../../api/list'
+import { Fact } from '../../ui/Fact'
 import { Older } from '../../ui/Older'
 import { row } from '../../ui/row'
 
@@ -16,6 +17,7 @@ interface Props {
 }
 
 export function RunList(props: Props) {
+  const chosen = props.runs.find((run) => run.id === props.chosen)
   return (
     <section className="col row-span-2" aria-label="Runs">
       <div className="bar">
@@ -43,10 +45,41 @@ export function RunList(props: Props) {
         ))}
         <Older list={props.list} what="runs" />
       </ul>
+      {chosen && <AtTheStart run={chosen} />}
       {props.children}
       <Link to="import" relative="path" className="border-t border-rule px-4 py-2.5 text-petrol">
         Import a file
       </Link>
     </section>
+  )
+}
+
+/** What was asked for when the run began, and what its starter accepted. */
+function AtTheStart({ run }: { run: Run }) {
+  const answers = Object.entries(run.answers)
+  if (answers.length === 0 && run.accepted.length === 0) return null
+  return (
+    <div
+      aria-label="At its start"
+      className="max-h-40 overflow-y-auto border-t border-rule px-4 py-1.5"
+    >
+      {answers.map(([name, answer]) => (
+        <Fact key={name} name={name}>
+          {answer}
+        </Fact>
+      ))}
+      {run.accepted.length > 0 && (
+        <details className="text-small">
+          <summary className="min-h-7 cursor-pointer py-1 text-soft">
+            Accepted at its start: {run.accepted.length}
+          </summary>
+          {run.accepted.map((text) => (
+            <p key={text} className="pb-1 leading-4">
+              {text}
+            </p>
+          ))}
+        </details>
+      )}
+    </div>
   )
 }

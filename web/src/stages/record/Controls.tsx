@@ -84,17 +84,20 @@ export function Controls({ context, state }: { context: StageContext; state: Ben
   return (
     <div className="flex flex-none flex-col gap-2 border-t border-rule-strong bg-paper p-3.5">
       {!recording && (
-        <ul className="text-small leading-4">
+        <ul className="max-h-32 overflow-y-auto text-small leading-4">
           {setup.proposed_guards.length > 0 && bench.yoke_mine && (
             <li>
               <ProposedGuards setup={setup} />
             </li>
           )}
-          {setup.preflight.slice(0, 3).map((g) => (
-            <li key={g.text} className="font-number text-marking-ink">
+          {setup.preflight.map((g) => (
+            <li key={g.text} className="font-number text-marking-ink" title={g.hint}>
               {g.text}
             </li>
           ))}
+          {setup.preflight.length > 0 && !blocking && bench.yoke_mine && (
+            <li className="text-soft">Starting accepts this by your name.</li>
+          )}
         </ul>
       )}
       {may && !bench.yoke_mine && (

@@ -42,7 +42,7 @@ const leg = (sentence: string, over = {}) => ({
   highest: 1000,
   end: 1000,
   cycles: 0,
-  shape: 'line',
+  outline: [] as number[],
   ...over,
 })
 const paper = {
@@ -52,7 +52,7 @@ const paper = {
   highest: 1800,
   legs: [
     leg('To 1000 N at 200 N/s.'),
-    leg('10 cycles between 200 and 1800 N', { cycles: 10, lowest: 200, highest: 1800, end: 1000, shape: 'sine' }),
+    leg('10 cycles between 200 and 1800 N', { cycles: 10, lowest: 200, highest: 1800, end: 1000 }),
     leg('To 0 N', { end: 0 }),
   ],
 } // prettier-ignore

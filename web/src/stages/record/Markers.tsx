@@ -13,6 +13,7 @@ const TONES: Record<Schemas['MarkerOut']['kind'], string> = {
   programme: 'text-soft',
   trigger: 'text-petrol',
   step: 'text-soft',
+  restart: 'text-marking-ink',
 }
 
 /** The newest markers of the run that is recorded. */

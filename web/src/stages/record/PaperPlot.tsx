@@ -46,33 +46,15 @@ export function PaperPlot({ paper }: { paper: Paper }) {
 const yOf = (force: number, { lowest, highest }: Paper): number =>
   4 + (HEIGHT - 8) * (1 - (force - (lowest ?? 0)) / ((highest ?? 0) - (lowest ?? 0) || 1))
 
-/** Cycles are drawn as three of their shape. */
 function pathOf(paper: Paper): string {
   const each = WIDTH / paper.legs.length
   let force = 0
   const points: [number, number][] = [[0, yOf(0, paper)]]
   paper.legs.forEach((leg, i) => {
-    const x = i * each
-    if (leg.cycles && leg.lowest != null && leg.highest != null) {
-      for (let k = 0; k <= 48; k++) {
-        const swing = shapeAt(leg.shape, (k / 48) * 3)
-        const middle = (leg.lowest + leg.highest) / 2
-        const at = middle + ((leg.highest - leg.lowest) / 2) * swing
-        points.push([x + (each * k) / 48, yOf(at, paper)])
-      }
-    }
+    const last = leg.outline.length - 1
+    leg.outline.forEach((at, k) => points.push([(i + k / last) * each, yOf(at, paper)]))
     force = leg.end ?? force
-    points.push([x + each, yOf(force, paper)])
+    points.push([(i + 1) * each, yOf(force, paper)])
   })
   return points.map(([x, y], i) => `${i ? 'L' : 'M'}${x.toFixed(1)},${y.toFixed(1)}`).join('')
-}
-
-function shapeAt(shape: string, turns: number): number {
-  const sine = Math.sin(2 * Math.PI * turns)
-  const triangle = (2 / Math.PI) * Math.asin(sine)
-  const shapes: Record<string, number> = {
-    triangle,
-    trapezoid: Math.max(-1, Math.min(1, 2 * triangle)),
-  }
-  return shapes[shape] ?? sine
 }

@@ -12,7 +12,9 @@ import { readablesOf } from '../../readable'
 import { StopList } from '../../kinds/stops/StopList'
 import { EditableNumber, EditableText } from '../../ui/Editable'
 import { Section } from '../../ui/Fact'
+import { Batch, namesOf } from './Batch'
 import { foretold, forecastWords } from './forecast'
+import { KeptProgrammes } from './KeptProgrammes'
 import { PaperPlot } from './PaperPlot'
 import { RunsSoFar } from './RunsSoFar'
 
@@ -42,6 +44,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           onSave={(piece) => change({ piece })}
         />
       </Section>
+      <Batch setup={setup} disabled={locked} />
       <Section title="Motion">
         <SpecForm
           label="Kind"
@@ -52,6 +55,7 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           onSave={(motion) => change({ motion })}
         />
         {setup.paper && <PaperPlot paper={setup.paper} />}
+        <KeptProgrammes setup={setup} disabled={locked} />
       </Section>
       <Section title="Kept from">
         <SpecForm
@@ -112,6 +116,12 @@ export function ProgrammePanel({ setup, recording }: { setup: Setup; recording: 
           value={setup.run_name_pattern}
           disabled={locked}
           onSave={(run_name_pattern) => change({ run_name_pattern })}
+        />
+        <EditableText
+          label="Asked at the start"
+          value={setup.asked.join('; ')}
+          disabled={locked}
+          onSave={(text) => change({ asked: namesOf(text) })}
         />
       </Section>
       <RunsSoFar setup={setup.id} may={may} />

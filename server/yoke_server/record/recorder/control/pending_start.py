@@ -65,6 +65,8 @@ class PendingStart:
                 for label, (placed,) in firsts.items()
             ],
             is_dry=wanted.is_dry,
+            accepted=wanted.accepted,
+            answers=wanted.answers,
         )
         return self.plan
 

@@ -45,6 +45,7 @@ from yoke_server.setups.document import FrozenSetup
 log = logging.getLogger(__name__)
 
 PAUSED_WORDS = "Paused"
+RESTARTED_WORDS = "The recorder began anew"
 DONE_ON_TRIP = {
     GuardAction.WARN: "warned",
     GuardAction.STOP: "the run ends",
@@ -182,6 +183,7 @@ class RunController:
             event.run_id, event.run_name, event.setup, event.start_ns, event.is_dry
         )
         recording.resume(event.progress)
+        self._mark(MarkerKind.RESTART, RESTARTED_WORDS)
         if event.progress.programme:
             recording.programme = self._programme(recording, event.progress.programme)
         places = self._resume_keeping(recording, event)

@@ -31,6 +31,8 @@ def require_watchable(setup: FrozenSetup) -> None:
     for rule in setup.keep_rules:
         rule.decider(watched)
     setup.trigger.watch(watched)
+    for part in setup.motion.parts:
+        part.watch(watched)
 
 
 def fresh_streams(

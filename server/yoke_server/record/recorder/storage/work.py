@@ -30,6 +30,7 @@ class Plan:
 
     start_ns : bench time of its first sample
     is_dry : all is played, and nothing is kept
+    accepted, answers : as in `StartRun`
     streams : the main one of each device, then those of the other keep rules
     """
 
@@ -40,6 +41,8 @@ class Plan:
     streams: list[StreamPlan] = field(default_factory=list)
     cancelled: str = ""
     is_dry: bool = False
+    accepted: list[str] = field(default_factory=list)
+    answers: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

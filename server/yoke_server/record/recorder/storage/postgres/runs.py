@@ -67,6 +67,8 @@ class PostgresRuns(PostgresSession):
             started_at=datetime.now(UTC),
             start_ns=plan.start_ns,
             is_dry=plan.is_dry,
+            accepted=plan.accepted,
+            answers=plan.answers,
         )
         RunProgress.objects.create(run=run)
         return run.pk

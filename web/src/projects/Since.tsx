@@ -1,0 +1,100 @@
+import { useQuery } from '@tanstack/react-query'
+
+import { haveSeen, sinceQuery, type Happening } from '../api/since'
+import { Button } from '../ui/Button'
+import { day } from '../ui/format'
+import { Icon, type IconName } from '../ui/Icon'
+import { attempt } from '../ui/notices'
+
+type Sort = Happening['sort']
+
+/** The sign of each sort, its colour, and what several of it are called. */
+const SIGNS: Record<Sort, [sign: IconName, tone: string, word: string]> = {
+  begins: ['open', 'text-petrol', 'begun'],
+  ends: ['tick', 'text-moss', 'kept'],
+  interrupted: ['cross', 'text-signal', 'interrupted'],
+  guard: ['warn', 'text-signal', 'trips'],
+  gap: ['cross', 'text-marking-ink', 'gaps'],
+  clock: ['open', 'text-marking-ink', 'clocks put'],
+  restart: ['open', 'text-marking-ink', 'restarts'],
+  trigger: ['flag', 'text-petrol', 'triggers'],
+  pause: ['open', 'text-soft', 'pauses'],
+  programme: ['open', 'text-soft', 'of programmes'],
+  marker: ['flag', 'text-marking-ink', 'markers'],
+}
+const TOLD: readonly Sort[] = ['guard', 'gap', 'restart', 'interrupted', 'ends']
+const FEW = 40
+
+/** What happened at the benches since one last said that one has seen it, with times. */
+export function Since() {
+  const found = useQuery(sinceQuery).data
+  if (!found || found.happenings.length === 0) return null
+  const { happenings, counts, since } = found
+  const last = happenings[happenings.length - 1]!
+  const shown = happenings.slice(-FEW)
+  return (
+    <section aria-label="Since you last looked" className="border-b border-rule-strong bg-sheet">
+      <div className="flex items-center px-4 pt-3">
+        <h2 className="text-large leading-5">Since you last looked</h2>
+        <span className="ml-auto">
+          <Button size={24} onClick={() => void attempt(haveSeen(last.at))}>
+            I have seen it
+          </Button>
+        </span>
+      </div>
+      <p className="px-4 text-small text-soft">{moment(since)}</p>
+      <dl className="flex flex-wrap gap-x-5 px-4 py-2">
+        {TOLD.filter((sort) => counts[sort]).map((sort) => (
+          <div key={sort}>
+            <dt className="text-small text-soft">{SIGNS[sort][2]}</dt>
+            <dd className="figure text-large leading-6">{counts[sort]}</dd>
+          </div>
+        ))}
+      </dl>
+      <ol className="max-h-90 overflow-y-auto border-t border-rule py-1">
+        {shown.map((one, i) => (
+          <Line key={i} one={one} before={shown[i - 1]} />
+        ))}
+      </ol>
+    </section>
+  )
+}
+
+function Line({ one, before }: { one: Happening; before?: Happening }) {
+  const [sign, tone] = SIGNS[one.sort]
+  const newDay = !before || day(before.at) !== day(one.at)
+  return (
+    <>
+      {newDay && <li className="px-4 pt-1.5 text-small text-soft">{day(one.at)}</li>}
+      <li className="grid grid-cols-[44px_16px_minmax(0,1fr)] items-start gap-x-2 px-4 py-1 text-small leading-4">
+        <time dateTime={one.at} className="figure text-soft">
+          {clock(one.at)}
+        </time>
+        <span className={tone} aria-hidden>
+          <Icon name={sign} size={14} />
+        </span>
+        <span>
+          <b className="font-strong">{headline(one)}</b>
+          {one.words && <span className="block text-soft">{one.words}</span>}
+        </span>
+      </li>
+    </>
+  )
+}
+
+const HEADLINES: Partial<Record<Sort, string>> = {
+  begins: 'begins',
+  ends: 'is kept',
+  interrupted: 'was interrupted',
+  guard: 'trips',
+  gap: 'has a gap',
+  restart: 'goes on',
+}
+
+const headline = (one: Happening): string =>
+  `${one.run_name} ${HEADLINES[one.sort] ?? ''}`.trimEnd()
+
+const clock = (at: string): string =>
+  new Date(at).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+
+const moment = (at: string): string => `${day(at)}, ${clock(at)}`
