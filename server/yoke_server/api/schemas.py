@@ -253,8 +253,9 @@ class ForecastOut(Answer):
 
 
 class PaperOut(Schema):
-    """A programme played on paper, its repeats counted."""
+    """A programme played on paper, its repeats counted; ``sentence`` is all of it in words."""
 
+    sentence: str
     seconds: float | None
     cycles: int
     lowest: float | None

@@ -30,7 +30,7 @@ from yoke_server.record.guarding import proposed_guard, unguarded
 from yoke_server.record.setup_runs import runs_of_setup
 from yoke_server.report import queries as reports
 from yoke_server.sensors.queries import sensor_out
-from yoke_server.setups.document import FrozenChannel
+from yoke_server.setups.document import FrozenChannel, FrozenSetup
 from yoke_server.setups.formulas import (
     Computed,
     computed_of,
@@ -53,6 +53,7 @@ from yoke_server.setups.freezing import (
 from yoke_server.setups.naming import free_names
 from yoke_server.setups.readable import quantity_of_unit
 from yoke_server.setups.signals import signals_of
+from yoke_server.setups.watched import WatchedSetup
 from yoke_server.wire.models import SignTest, WiringCheck
 from yoke_server.wire.queries import check_out, heating_out, sign_out
 
@@ -112,17 +113,18 @@ def _computed_out(found: Computed, text: str, device: str) -> ComputedOut:
     )
 
 
-def _paper_out(motion: Motion) -> PaperOut | None:
+def _paper_out(motion: Motion, frozen: FrozenSetup) -> PaperOut | None:
     paper = motion.on_paper
     if paper is None:
         return None
-    legs = zip(motion.parts, paper.legs, strict=True)
+    legs, watched = zip(motion.parts, paper.legs, strict=True), WatchedSetup(frozen)
     return PaperOut(
+        sentence=motion.sentence,
         seconds=paper.seconds,
         cycles=paper.cycles,
         lowest=paper.lowest,
         highest=paper.highest,
-        legs=[LegOut(sentence=part.sentence, **asdict(leg)) for part, leg in legs],
+        legs=[LegOut(sentence=part.said(watched), **asdict(leg)) for part, leg in legs],
     )
 
 
@@ -168,7 +170,7 @@ def _setup_out(setup_id: int) -> SetupOut:
         trigger=setup.trigger,
         asked=setup.asked,
         forecast=ForecastOut.model_validate(forecast(as_frozen.as_recorded)),
-        paper=_paper_out(setup.motion),
+        paper=_paper_out(setup.motion, as_frozen.as_recorded),
         channels=_channels_out(setup.pk),
         computed_offers=[
             ComputedOfferOut(name=o.name, formula=o.formula) for o in computed_offers(as_frozen)

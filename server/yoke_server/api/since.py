@@ -22,6 +22,7 @@ class HappeningOut(Answer):
     words: str
     run: int
     run_name: str
+    setup: str
     project: str
 
 

@@ -48,6 +48,7 @@ class Happening:
     words: str
     run: int
     run_name: str
+    setup: str
     project: str
 
 
@@ -82,7 +83,11 @@ def _recorded_since(moment: datetime) -> QuerySet[Run]:
 
 
 def _happening(run: Run, at: datetime, sort: Sort, words: str) -> Happening:
-    return Happening(at, sort, words, run.pk, run.name, run.setup.project.name)
+    return Happening(at, sort, words, *_of(run))
+
+
+def _of(run: Run) -> tuple[int, str, str, str]:
+    return run.pk, run.name, run.setup.name, run.setup.project.name
 
 
 def _of_run(run: Run, moment: datetime) -> Iterator[Happening]:

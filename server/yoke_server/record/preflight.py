@@ -258,7 +258,9 @@ def _of_name(setup: Setup, name: str) -> list[PreflightIssue]:
     return [PreflightIssue("name_used", "record", text, "Give the run name a {number}.")]
 
 
-OF_COURSE = frozenset({"specimen", "zero", "tare", "shunt expected", "shunt measured", "batch"})
+OF_COURSE = frozenset(
+    {"specimen", "batch", "asked", "zero", "tare", "shunt expected", "shunt measured"}
+)
 
 
 def _of_changes(setup: Setup) -> list[PreflightIssue]:

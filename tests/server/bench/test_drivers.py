@@ -18,7 +18,7 @@ from yoke_server.bench.drivers.base import (
     Refusal,
 )
 from yoke_server.bench.drivers.bridge_amplifier import BridgeAmplifier
-from yoke_server.bench.drivers.load_frame import LoadFrame
+from yoke_server.bench.drivers.load_frame import LoadFrame, ServoActuator
 from yoke_server.bench.drivers.measuring_module import MeasuringModule
 from yoke_server.bench.drivers.scpi import ScpiLink
 
@@ -287,6 +287,29 @@ def test_the_load_frame_names_its_motion(frame):
     frame.go_home("way home")
     assert frame.state().motion_id == "way home"
     frame.stop()
+
+
+@pytest.fixture
+def servo(rig):
+    made = ServoActuator("127.0.0.1", rig.ports["Servo"])
+    made.connect()
+    made.take_control("a test")
+    yield made
+    made.stop()
+    made.close()
+
+
+def test_an_actuator_plays_a_table_of_any_length_and_switches_its_outputs(servo):
+    table = [-1234.5678 + 0.25 * i for i in range(5000)]
+    servo.switch("lamp", 2, True)
+    assert (servo.state().motion_id, servo.state().cause) == ("lamp", "arrived")
+    servo.play("history", table, 500.0, 2, -1.0)
+    assert (servo.state().motion, servo.state().motion_id) == ("PLAY", "history")
+    assert servo._link.ask("MOTion:TABLe:COUNt?") == "5000"
+    servo.stop()
+    with pytest.raises(Refusal, match="a jump steeper"):
+        servo.play("jump", [0.0, 5000.0], 100.0, 1, -1.0)
+    servo.switch("lamp", 2, False)
 
 
 def test_a_late_answer_is_never_taken_for_that_to_the_next_question():

@@ -4594,9 +4594,11 @@ export interface components {
         };
         /**
          * PaperOut
-         * @description A programme played on paper, its repeats counted.
+         * @description A programme played on paper, its repeats counted; ``sentence`` is all of it in words.
          */
         PaperOut: {
+            /** Sentence */
+            sentence: string;
             /** Seconds */
             seconds: number | null;
             /** Cycles */
@@ -6513,6 +6515,8 @@ export interface components {
             run: number;
             /** Run Name */
             run_name: string;
+            /** Setup */
+            setup: string;
             /** Project */
             project: string;
         };

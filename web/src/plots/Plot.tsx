@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react'
 import uPlot from 'uplot'
 
 import { envelopePaths } from './envelope'
+import { drawMarks, type Mark } from './marks'
 import { token, useTheme } from '../ui/theme'
 import { figure } from '../ui/format'
 import { spread } from './spread'
@@ -34,6 +35,9 @@ export interface PlotProps {
   draw?: (plot: uPlot) => void
   /** Where nothing can be drawn: samples are missing, or clipped at the converter's rail. */
   hatches?: () => readonly Hatch[]
+  /** Named instants; their words stand in the plot that `namesMarks`. */
+  marks?: () => readonly Mark[]
+  namesMarks?: boolean
   onZoom?: (from: number, to: number) => void
   label: string
   hideX?: boolean
@@ -243,6 +247,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
       draw: [
         minorTicks,
         (plot) => drawHatches(plot, props.hatches?.() ?? []),
+        (plot) => drawMarks(plot, props.marks?.() ?? [], !!props.namesMarks),
         (plot) =>
           props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, curves),
         ...(props.draw ? [props.draw] : []),
@@ -272,7 +277,7 @@ export function Plot(props: PlotProps) {
     if (!host) return
     const size = host.getBoundingClientRect()
     const live = { ...latest.current }
-    for (const key of ['draw', 'xRange', 'yRange', 'onZoom', 'hatches'] as const) {
+    for (const key of ['draw', 'xRange', 'yRange', 'onZoom', 'hatches', 'marks'] as const) {
       if (live[key])
         live[key] = ((...a: never[]) =>
           (latest.current[key] as never as (...a: never[]) => never)(...a)) as never

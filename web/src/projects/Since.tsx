@@ -31,18 +31,18 @@ export function Since() {
   if (!found || found.happenings.length === 0) return null
   const { happenings, counts, since } = found
   const last = happenings[happenings.length - 1]!
-  const shown = happenings.slice(-FEW)
+  const shown = happenings.slice(-FEW).reverse() // the newest first
   return (
     <section aria-label="Since you last looked" className="border-b border-rule-strong bg-sheet">
-      <div className="flex items-center px-4 pt-3">
-        <h2 className="text-large leading-5">Since you last looked</h2>
+      <h2 className="px-4 pt-3 text-large leading-5">Since you last looked</h2>
+      <div className="flex items-center px-4 pt-1 text-small text-soft">
+        {moment(since)}
         <span className="ml-auto">
           <Button size={24} onClick={() => void attempt(haveSeen(last.at))}>
             I have seen it
           </Button>
         </span>
       </div>
-      <p className="px-4 text-small text-soft">{moment(since)}</p>
       <dl className="flex flex-wrap gap-x-5 px-4 py-2">
         {TOLD.filter((sort) => counts[sort]).map((sort) => (
           <div key={sort}>
@@ -75,7 +75,7 @@ function Line({ one, before }: { one: Happening; before?: Happening }) {
         </span>
         <span>
           <b className="font-strong">{headline(one)}</b>
-          {one.words && <span className="block text-soft">{one.words}</span>}
+          <span className="block text-soft">{one.words || `${one.project}, ${one.setup}`}</span>
         </span>
       </li>
     </>

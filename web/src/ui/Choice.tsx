@@ -23,7 +23,7 @@ export function Choice<T extends string>({ label, value, options, disabled, onCh
         value={value}
         disabled={disabled}
         onChange={(e) => void attempt(onChoose(e.target.value as T))}
-        className="ml-auto max-w-[75%] border-b border-dotted border-soft bg-transparent pb-px text-right font-number disabled:appearance-none disabled:border-transparent"
+        className="ml-auto max-w-[75%] min-w-0 border-b border-dotted border-soft bg-transparent pb-px text-right font-number disabled:appearance-none disabled:border-transparent"
       >
         {options.map(([key, words]) => (
           <option key={key} value={key}>

@@ -40,7 +40,7 @@ export function EditableText({
   return (
     <div className="border-t border-rule first-of-type:border-t-0">
       <div className="flex min-h-7 items-center gap-2 text-small">
-        <label htmlFor={id} className={hideLabel ? 'sr-only' : 'flex-none text-soft'}>
+        <label htmlFor={id} className={hideLabel ? 'sr-only' : 'max-w-[70%] flex-none text-soft'}>
           {label}
         </label>
         <input
@@ -58,7 +58,7 @@ export function EditableText({
               setProblem(null)
             }
           }}
-          className={`ml-auto field-sizing-content max-w-[75%] min-w-8 border-b border-dotted bg-transparent pb-px text-right disabled:border-transparent ${
+          className={`ml-auto field-sizing-content max-w-[75%] min-w-8 shrink border-b border-dotted bg-transparent pb-px text-right disabled:border-transparent ${
             numeric ? 'figure' : ''
           } ${problem ? 'border-signal text-signal' : 'border-soft'}`}
         />

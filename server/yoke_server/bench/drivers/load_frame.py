@@ -14,7 +14,7 @@ from yoke_server.bench.drivers.base import (
 )
 from yoke_server.bench.drivers.scpi import ScpiLink
 
-TABLE_PART = 200  # forces of a table in a command
+TABLE_PART = 60  # forces of a table in a command, which takes 1024 characters
 HEARTBEAT = 1.0  # s; without a word for so long the frame holds by itself
 
 

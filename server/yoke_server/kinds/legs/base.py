@@ -47,6 +47,10 @@ class Leg(Spec):
         """As screens and reports say it."""
         raise NotImplementedError
 
+    def said(self, setup: MeasuringSetup) -> str:
+        """The same, with what it looks at as the setup names it."""
+        return self.sentence
+
     def on_paper(self, force: float | None) -> LegOnPaper:
         """``force``: where it begins, N, if that is known."""
         raise NotImplementedError

@@ -26,6 +26,11 @@ class SettleLeg(Leg):
     def sentence(self) -> str:
         return f"Held until it has settled for {self.for_s:g} s."
 
+    def said(self, setup: MeasuringSetup) -> str:
+        if setup.unwatchable(self.channel):
+            return self.sentence
+        return f"Held until {setup.watched(self.channel).of.name} has settled for {self.for_s:g} s."
+
     @property
     def channels(self) -> tuple[str, ...]:
         return (self.channel,)

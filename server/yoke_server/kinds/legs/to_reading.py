@@ -30,8 +30,17 @@ class ToReadingLeg(Leg):
 
     @property
     def sentence(self) -> str:
+        return self._until("its channel reads the value set")
+
+    def said(self, setup: MeasuringSetup) -> str:
+        if setup.unwatchable(self.channel):
+            return self.sentence
+        of = setup.watched(self.channel).of
+        return self._until(f"{of.name} reads {of.shown(self.value):.6g} {of.unit}")
+
+    def _until(self, there: str) -> str:
         speed, travel = f"{self.speed_m_s * 1e3:g} mm/s", f"{self.travel_m * 1e3:g} mm"
-        return f"At {speed} until its channel reads the value set, at most to {travel}."
+        return f"At {speed} until {there}, at most to {travel}."
 
     @property
     def channels(self) -> tuple[str, ...]:

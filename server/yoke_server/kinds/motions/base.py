@@ -23,6 +23,7 @@ class Part(Protocol):
     def needs(self) -> frozenset[Capability]: ...
     @property
     def sentence(self) -> str: ...
+    def said(self, setup: MeasuringSetup) -> str: ...
     @property
     def levels(self) -> tuple[float, float] | None: ...
     @property
@@ -100,6 +101,9 @@ class WholeMotion:
     levels: tuple[float, float] | None = None
     averaged_s: float = 0.0
     ends_moving: bool = False
+
+    def said(self, setup: MeasuringSetup) -> str:
+        return self.sentence
 
     def stuck(self, progress: LegProgress) -> str:
         return ""

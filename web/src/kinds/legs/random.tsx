@@ -39,7 +39,7 @@ function RandomFields({ spec, disabled, onSave }: FieldsProps<Random>) {
         change={(field) => onSave({ ...spec, ...field })}
       />
       <EditableText
-        label="Spectrum, Hz: N²/Hz"
+        label="Hz: N²/Hz"
         value={spec.spectrum.map(said).join('; ')}
         disabled={disabled}
         onSave={(text) => onSave({ ...spec, spectrum: read(text) })}

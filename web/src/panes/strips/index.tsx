@@ -1,9 +1,10 @@
 import { useCallback, useMemo, useState } from 'react'
 import type uPlot from 'uplot'
 
-import { useLive } from '../../live/LiveProvider'
+import { useBenchState, useLive } from '../../live/LiveProvider'
 import { readablesOf, type Readable } from '../../readable'
 import type { Trace } from '../../live/trace'
+import { useMarks, type Mark } from '../../plots/marks'
 import { Plot, X_FIGURES, type Hatch } from '../../plots/Plot'
 import { Segments } from '../../ui/Fact'
 import { spanFromSi } from '../../ui/units'
@@ -12,6 +13,7 @@ import { shown, traceOf, type Span } from '../traces'
 import { useBeginning } from './beginning'
 
 const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
+const NO_MARKS: readonly Mark[] = []
 const MIN_STRIP = 60 // px; more strips than fit scroll
 
 interface Options {
@@ -25,6 +27,7 @@ function Strips({ setup, recording, options: { rollingS } }: PaneProps<Options>)
   const channels = readablesOf(setup)
   const [chosen, setSpan] = useState<Span | null>(null)
   const live = useLive()
+  const marks = useMarks(useBenchState()?.run ?? null)
   // A run that has just ended stays in view until its plots are told otherwise.
   const span = chosen ?? (recording || live.wholeRun.size ? 'whole' : 'rolling')
   const nameRoom = Math.max(0, ...channels.flatMap((c) => [c.name.length, c.unit.length]))
@@ -64,7 +67,9 @@ function Strips({ setup, recording, options: { rollingS } }: PaneProps<Options>)
                 colour={COLOURS[i % COLOURS.length]!}
                 span={span}
                 rollingS={rollingS}
+                first={i === 0}
                 last={last}
+                marks={span === 'whole' ? marks : NO_MARKS}
                 nameRoom={nameRoom}
               />
             </div>
@@ -88,7 +93,9 @@ interface StripProps {
   colour: string
   span: Span
   rollingS: number
+  first: boolean
   last: boolean
+  marks: readonly Mark[]
   nameRoom: number
 }
 
@@ -129,7 +136,8 @@ const MIN_SPANS: Record<string, number> = {
   temperature: 0.5,
 }
 
-function Strip({ channel, colour, span, rollingS, last, nameRoom }: StripProps) {
+function Strip(props: StripProps) {
+  const { channel, colour, span, rollingS, first, last, marks, nameRoom } = props
   const live = useLive()
   const { key, unit } = channel
   const now = useCallback(
@@ -161,6 +169,8 @@ function Strip({ channel, colour, span, rollingS, last, nameRoom }: StripProps) 
       curves={curves}
       data={data}
       hatches={() => clippedParts(traceOf(live, key, span), now())}
+      marks={() => marks}
+      namesMarks={first}
       subscribe={subscribe}
       xRange={xRange}
       yRange={yRange}

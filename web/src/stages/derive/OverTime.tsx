@@ -13,6 +13,7 @@ import {
 import { fetchView, type PlotSegment } from '../../api/view'
 import { drawBeside, STYLES, widened, type Beside } from '../../plots/beside'
 import { columnsOf, hatchesOf } from '../../plots/columns'
+import { useMarks, type Mark } from '../../plots/marks'
 import { padded, Plot } from '../../plots/Plot'
 import { ComputedPanel } from '../../computed/ComputedPanel'
 import { Button } from '../../ui/Button'
@@ -46,6 +47,7 @@ export function OverTime({ setup, run, runs, readings }: Props) {
     if (to - from >= MIN_SPAN) setZoomed([Math.max(0, from), Math.min(end, to)])
   }
   const channels = readings?.channels ?? []
+  const marks = useMarks(run.id)
   const shown = channels.filter((c) => !hidden.has(c.key))
   return (
     <div className="flex min-h-0 flex-1 flex-col">
@@ -76,7 +78,9 @@ export function OverTime({ setup, run, runs, readings }: Props) {
               channel={channel}
               colour={COLOURS[channels.indexOf(channel) % COLOURS.length]!}
               range={range}
+              first={i === 0}
               last={i === shown.length - 1}
+              marks={marks}
               nameRoom={Math.max(...channels.map((c) => c.name.length))}
               onZoom={zoom}
             />
@@ -212,6 +216,9 @@ interface PlotProps {
   colour: string
   range: Range
   last: boolean
+  /** Named instants, in words in the first plot. */
+  marks: readonly Mark[]
+  first: boolean
   /** Letters of the longest name. */
   nameRoom: number
   onZoom: (from: number, to: number) => void
@@ -232,7 +239,7 @@ const sameIn = (other: RunReadings | undefined, channel: RunReading): RunReading
   other?.channels.find((c) => c.name === channel.name && c.quantity === channel.quantity)
 
 function ChannelPlot(props: PlotProps) {
-  const { run, others, channel, colour, range, last, nameRoom, onZoom } = props
+  const { run, others, channel, colour, range, first, last, marks, nameRoom, onZoom } = props
   const { key, unit, name } = channel
   const segments = useQuery({
     ...viewOf(run, key, range, channel.share),
@@ -252,6 +259,8 @@ function ChannelPlot(props: PlotProps) {
       draw={draw}
       yRange={(low, high) => padded(...widened(low, high, beside))}
       hatches={() => hatches}
+      marks={() => marks}
+      namesMarks={first}
       xRange={() => range}
       xName="Time"
       xUnit="s"

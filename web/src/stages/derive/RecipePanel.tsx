@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { client, got, type Derivation, type Run } from '../../api/client'
 import { queryClient, useMay } from '../../api/queries'
 import { changeRecipe, formatsQuery, removeRecipe } from '../../api/results'
+import { keptAs } from '../../kinds/keepRules'
 import { SPECIMENS } from '../../kinds/specimens'
 import { SpecForm } from '../../kinds/SpecForm'
 import { ConfirmedButton } from '../../ui/ConfirmedButton'
@@ -58,14 +59,14 @@ export function RecipePanel({ run, derivation }: { run: Run; derivation?: Deriva
         <Fact name="Setup">version {run.setup_version}</Fact>
         <Fact name="Samples">
           {run.streams.map((s) => (
-            <span key={s.device} className="block">
-              {s.device}: <span className="figure">{figure(s.samples, 0)}</span> at{' '}
-              <span className="figure">{figure(s.rate_hz, 0)}</span> Hz
+            <span key={s.id} className="block">
+              {s.device}, {keptAs(s.rule)}: <span className="figure">{figure(s.samples, 0)}</span>{' '}
+              at <span className="figure">{figure(s.rate_hz, 0)}</span> Hz
             </span>
           ))}
         </Fact>
         {run.streams.map((s) => (
-          <Fact key={s.id} name={`Save ${s.device} as`}>
+          <Fact key={s.id} name={`${s.device}, ${keptAs(s.rule)}`}>
             <Files run={run.id} stream={s.id} />
           </Fact>
         ))}

@@ -46,6 +46,7 @@ const leg = (sentence: string, over = {}) => ({
   ...over,
 })
 const paper = {
+  sentence: '',
   seconds: 15,
   cycles: 10,
   lowest: 0,

@@ -16,7 +16,7 @@ import { attempt, say } from '../../ui/notices'
 export function KeptProgrammes({ setup, disabled }: { setup: Setup; disabled: boolean }) {
   const kept = useQuery(programmesQuery).data ?? []
   if (disabled) return null
-  const same = kept.find((p) => p.sentence === setup.paper?.legs.map(numbered).join(' '))
+  const same = kept.find((p) => p.sentence === setup.paper?.sentence)
   return (
     <>
       {kept.length > 0 && (
@@ -45,5 +45,3 @@ export function KeptProgrammes({ setup, disabled }: { setup: Setup; disabled: bo
     </>
   )
 }
-
-const numbered = (leg: { sentence: string }, i: number): string => `${i + 1}. ${leg.sentence}`

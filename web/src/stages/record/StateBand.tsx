@@ -39,7 +39,10 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
   const arriving = useConnection() === 'live'
   const alarm = recording ? alarmOf(state, arriving) : ''
   const away = setup.preflight.some((g) => g.code === 'actuator_not_home')
-  const ready = setup.preflight.length === 0
+  const issues = setup.preflight.length
+  const ready = !setup.preflight.some((g) => g.blocks)
+  const open = issues ? `Ready, ${issues} open` : 'Ready'
+  const idleWords = ready ? open : away && !state?.latched ? 'Return first' : 'Not ready'
   const busy = isBusy(state)
   const [words, standing] = state && busy ? standingOf(state) : ['', null]
   const legs = state?.programme && state.programme.legs > 1 ? state.programme : null
@@ -57,12 +60,12 @@ export function StateBand({ state, context }: { state: BenchState | null; contex
             standing
               ? SIGNS[standing]
               : ready
-                ? 'rounded-full border-2 border-moss'
+                ? `rounded-full border-2 ${issues ? 'border-marking' : 'border-moss'}`
                 : 'rotate-45 border-2 border-signal'
           }`}
         />
         <h1 className="text-state! font-heavy" style={{ fontStretch: '108%' }}>
-          {words ? words : ready ? 'Ready' : away && !state?.latched ? 'Return first' : 'Not ready'}
+          {words || idleWords}
         </h1>
       </span>
       <Item name="Run" words={runWords(state, setup.next_run_name)} />

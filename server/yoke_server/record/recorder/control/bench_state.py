@@ -45,11 +45,11 @@ def _programme(recording: Recording | None) -> ProgrammeShown | None:
     programme = recording.programme if recording else None
     if programme is None:
         return None
-    part, progress = programme.part, programme.progress
+    progress = programme.progress
     return ProgrammeShown(
         leg=programme.state.leg + 1,
         legs=len(programme.parts),
-        words=part.sentence if part else "",
+        words=programme.words,
         round=programme.round,
         held=programme.state.held,
         waits=programme.waits,

@@ -58,6 +58,7 @@ class ProgrammeRunner:
         self.stood = ""  # why the actuator stands, where that was not at the end of a leg
         self._watched = WatchedSetup(setup)
         self._watch: LegWatch | None = None  # of the leg that is under way
+        self._said: tuple[Part | None, str] = (None, "")  # a leg and what it says
         self._actuators = actuators
         self._bench_ns, self._meter = bench_ns, meter
         self._why_unseen, self._keep, self._end_step = why_unseen, keep, end_step
@@ -83,6 +84,14 @@ class ProgrammeRunner:
     def part(self) -> Part | None:
         """The leg that is under way, or held."""
         return None if self.is_over else self.parts[self.state.leg]
+
+    @property
+    def words(self) -> str:
+        """What it does at present."""
+        part = self.part
+        if part is not self._said[0]:
+            self._said = part, part.said(self._watched) if part else ""
+        return self._said[1]
 
     @property
     def round(self) -> int | None:
