@@ -8,6 +8,9 @@ from django.test import Client, TransactionTestCase
 from hypothesis import settings as hypothesis_settings
 
 from tests import copied
+from tests.faults import rows_of, table_of, told
+
+__all__ = ["told"]
 
 # No test is about how long it takes: a busy computer takes its time.
 hypothesis_settings.register_profile("untimed", deadline=None)
@@ -72,3 +75,11 @@ def gauges(setup):
         )
         for n in range(1, 17)
     )
+
+
+def pytest_terminal_summary(terminalreporter):
+    """What each injected fault cost."""
+    if rows := list(rows_of(terminalreporter.stats.get("passed", []))):
+        terminalreporter.section("faults")
+        for line in table_of(rows):
+            terminalreporter.write_line(line)

@@ -144,3 +144,39 @@ def test_a_run_is_discarded_with_a_reason_and_restored(open_browser, application
     assert not Run.objects.exists()
     page.get_by_role("button", name="Restore").click()
     expect(page.get_by_role("button", name=f"Discard {name}")).to_be_visible()
+
+
+ROAD = "time (s); force (kN)\n" + "\n".join(f"{0.5 * i}; {0.4 + 0.2 * (i % 3)}" for i in range(12))
+
+
+def test_a_history_from_a_file_until_a_guard_takes_the_load_off(open_browser, application, setup):
+    """Of the second specimen of a batch, with what is asked for first; told to who comes back."""
+    force = setup.channels.get(name="F axle")
+    slow = TooFast(channel=force.key, per_s=330.0, over_s=0.2, action=GuardAction.UNLOAD)
+    change(setup, motion=Programme(legs=[ForceLeg(force_n=300.0, rate_n_s=200.0)]), guards=[slow])
+    page = opened(open_browser, application, setup)
+    panel = page.get_by_role("region", name="Programme")
+    for label, text in (("Specimens", "FK-1; FK-2"), ("Asked at the start", "Humidity")):
+        panel.get_by_label(label).fill(text)
+        page.keyboard.press("Enter")
+    panel.get_by_role("button", name="FK-2").click()
+    panel.get_by_label("One leg more").select_option(label="History from a file")
+    file = {"name": "road.csv", "mimeType": "text/csv", "buffer": ROAD.encode()}
+    panel.locator("input[type=file]").set_input_files(file)
+    panel.get_by_text("road.csv, 12 forces").wait_for()
+    page.get_by_role("button", name="Start the programme").click()
+    page.get_by_role("dialog", name="Before FK-2 run 1 begins").wait_for()
+    page.keyboard.type("45 %")
+    page.keyboard.press("Enter")
+    ended()
+    run = Run.objects.get()
+    assert (run.state, run.answers) == ("kept", {"Humidity": "45 %"})
+    (trip,) = Marker.objects.filter(run=run, kind="guard")
+    assert trip.text.endswith(": goes to no load")
+    page.goto(f"{application}/setups/{setup.pk}/derive")
+    page.get_by_text("45 %").wait_for()
+    page.goto(application)
+    told = page.get_by_role("region", name="Since you last looked")
+    told.get_by_text("FK-2 run 1 trips").wait_for()
+    told.get_by_role("button", name="I have seen it").click()
+    expect(told).to_have_count(0)

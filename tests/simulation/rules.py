@@ -254,12 +254,18 @@ class Rules:
             reasons["the run is paused"] = soon
         if recording.programme and recording.programme.state.held:
             reasons["the programme is held"] = soon
-        if recording.guards.tripped:
+        if recording.guards.tripped and not self._unloads(recording):
             reasons["a guard has tripped"] = soon
         limit = recording._conditions.seconds
         if limit and recording.elapsed_s > limit:
             reasons["its time is up"] = prompt + 0.4
         return reasons
+
+    def _unloads(self, recording: Any) -> bool:
+        """It goes to no load, as a guard has it do; anything else that moves then is wrong."""
+        state, frame = recording.programme.state, self.stage.frame
+        goes_down = frame.motion == "FORCE" and frame.stays and frame.swing[1] == 0
+        return state.unloads_at is not None and goes_down
 
     def _states_go_allowed_ways(self) -> None:
         server = self.stage.server

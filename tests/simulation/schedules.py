@@ -61,6 +61,7 @@ LEGS = Programme(
 FORCE = "0f3a1b7c21d9"
 UP = Level(channel=FORCE, level=900.0, hysteresis=100.0, before_s=1.0)
 HOLDS = Outside(channel=FORCE, highest=1500.0, action=GuardAction.HOLD)
+UNLOADS = HOLDS.model_copy(update={"action": GuardAction.UNLOAD})
 ENDS = Outside(channel=FORCE, highest=1700.0, action=GuardAction.STOP, debounce_s=0.05)
 PROGRAMMES: dict[str, tuple[Any, ...]] = {
     "legs": (LEGS, [MotionEnd()]),
@@ -413,7 +414,10 @@ class Player:
         self.stage.order("check", channels=CHANNELS)
 
     def _programme(self, name: str) -> None:
-        self.stage.programme(*PROGRAMMES[name])
+        motion, stops, *more = PROGRAMMES[name]
+        if more and more[0] == [HOLDS] and self.seed % 3 == 0:
+            more[0] = [UNLOADS]
+        self.stage.programme(motion, stops, *more)
 
     def _break(self) -> None:
         """What is pulled at parts: there is no force any more."""

@@ -290,20 +290,21 @@ def test_the_load_frame_names_its_motion(frame):
 
 
 @pytest.fixture
-def servo(rig):
-    made = ServoActuator("127.0.0.1", rig.ports["Servo"])
-    made.connect()
-    made.take_control("a test")
-    yield made
-    made.stop()
-    made.close()
+def servo():
+    with processes.rig(1.0, bench="fork") as fork:
+        made = ServoActuator("127.0.0.1", fork.ports["Servo"])
+        made.connect()
+        made.take_control("a test")
+        yield made
+        made.stop()
+        made.close()
 
 
 def test_an_actuator_plays_a_table_of_any_length_and_switches_its_outputs(servo):
     table = [-1234.5678 + 0.25 * i for i in range(5000)]
     servo.switch("lamp", 2, True)
     assert (servo.state().motion_id, servo.state().cause) == ("lamp", "arrived")
-    servo.play("history", table, 500.0, 2, -1.0)
+    servo.play("history", table, 500.0, 1, -1.0)
     assert (servo.state().motion, servo.state().motion_id) == ("PLAY", "history")
     assert servo._link.ask("MOTion:TABLe:COUNt?") == "5000"
     servo.stop()

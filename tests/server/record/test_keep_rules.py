@@ -81,7 +81,7 @@ def values_of(stream):
 
 
 def test_killed_in_the_middle_each_rule_goes_on_as_if_nothing_had_been(
-    database, setup, slow_rig, driving, keep
+    database, setup, slow_rig, driving, keep, told
 ):
     client, force = driving("technician"), setup.channels.get(name="F")
     rules = [
@@ -102,6 +102,7 @@ def test_killed_in_the_middle_each_rule_goes_on_as_if_nothing_had_been(
         wait_for(lambda: has_kept(main, 24_000), "12 s more")
         assert client.post(f"/api/runs/{run.pk}/stop").status_code == 200
         run = ended(run)
+    told(run)
     for label in ("A1", "A2"):
         whole = run.streams.get(device_label=label, rule="everything")
         assert "gap" not in {s.cause for s in whole.segments.all()}

@@ -173,7 +173,7 @@ def test_a_channel_that_is_off_is_shown_and_checked_but_not_recorded(lab, client
 
 
 def test_killed_in_the_middle_the_run_goes_on_and_what_moved_stands(
-    database, setup, slow_rig, client
+    database, setup, slow_rig, client, told
 ):
     rig = slow_rig
     with recorder(database, speed=SLOW) as first:
@@ -192,6 +192,7 @@ def test_killed_in_the_middle_the_run_goes_on_and_what_moved_stands(
         run = ended(run)
     assert (run.state, run.ended_because) == ("kept", "Stopped by hand")
     nothing_is_missing(run)
+    told(run)
 
 
 def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, client, setup):
@@ -221,7 +222,9 @@ def test_an_order_is_carried_out_once_however_often_the_recorder_is_woken(lab, c
     assert Run.objects.count() == 1
 
 
-def test_every_database_connection_cut_in_the_middle_loses_nothing(database, rig, client, setup):
+def test_every_database_connection_cut_in_the_middle_loses_nothing(
+    database, rig, client, setup, told
+):
     with recorder(database) as child:
         linked(setup)
         run = start(client, setup)
@@ -230,10 +233,11 @@ def test_every_database_connection_cut_in_the_middle_loses_nothing(database, rig
         run = ended(run)
         assert run.state == "kept"
         nothing_is_missing(run)
+        told(run)
         assert child.poll() is None
 
 
-def test_a_database_that_stalls_costs_only_queue(lab, client, setup):
+def test_a_database_that_stalls_costs_only_queue(lab, client, setup, told):
     run = start(client, setup)
     recorded(run, 5)
     before = frames_so_far()
@@ -242,7 +246,8 @@ def test_a_database_that_stalls_costs_only_queue(lab, client, setup):
         time.sleep(5)
         assert frames_so_far() - before > 5 * 10 * SPEED  # the live picture goes on
         assert bench_state(setup)["backlog_s"] > 3
-    nothing_is_missing(ended(run))
+    nothing_is_missing(run := ended(run))
+    told(run)
 
 
 def frames_so_far():
@@ -251,7 +256,9 @@ def frames_so_far():
         return cursor.fetchone()[0]
 
 
-def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, client, setup, rig):
+def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(
+    lab, client, setup, rig, told
+):
     run = start(client, setup)
     recorded(run, 5)
     rig.tell("A1", "TEST:RESTart")
@@ -260,6 +267,7 @@ def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, cli
     assert "A1 began anew" in run.ended_because
     assert rig.ask("Load frame", "MOT:STAT?").startswith("HOLD")
     assert run.seal
+    told(run)
     # The next run has its settings again, although the amplifier forgot them.
     assert client.post(f"/api/benches/{setup.bench_id}/return").status_code == 204
     linked(setup)
@@ -268,16 +276,17 @@ def test_an_amplifier_that_began_anew_stops_the_pull_and_closes_the_run(lab, cli
     post(client, f"/api/runs/{again['id']}/stop")
 
 
-def test_withheld_blocks_are_asked_for_and_filled_in(lab, client, setup, rig):
+def test_withheld_blocks_are_asked_for_and_filled_in(lab, client, setup, rig, told):
     run = start(client, setup, {"pull": False})
     recorded(run, 5)
     rig.tell("A1", "TEST:WITHhold 40")
     recorded(run, 30)
     post(client, f"/api/runs/{run.pk}/stop")
-    nothing_is_missing(ended(run))
+    nothing_is_missing(run := ended(run))
+    told(run)
 
 
-def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, client):
+def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, client, told):
     """Recorder, web, database, rig and one amplifier's cable, all in one pull: nothing lost."""
     speed = 1.0
     with ExitStack() as stack:
@@ -313,9 +322,12 @@ def test_one_pull_through_kills_stalls_and_a_pulled_cable(database, setup, clien
             run = ended(run)
     assert run.state == "kept"
     nothing_is_missing(run)
+    told(run)
 
 
-def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, slow_rig, client):
+def test_two_recorders_share_two_benches_and_one_takes_over(
+    database, setup, slow_rig, client, told
+):
     speed = SLOW
     other = Bench.objects.create(name="Second bench")
     add_device(other, "A9", "bridge amplifier", host="127.0.0.1", port=1)
@@ -333,7 +345,8 @@ def test_two_recorders_share_two_benches_and_one_takes_over(database, setup, slo
         before = length_of(stream_of(run))
         recorded(run, before / 1000 + 16)  # the third serves both now
         post(client, f"/api/runs/{run.pk}/stop")
-        nothing_is_missing(ended(run))
+        nothing_is_missing(run := ended(run))
+        told(run)
 
 
 def test_a_device_that_another_host_controls_is_named(database, setup, rig, client):
