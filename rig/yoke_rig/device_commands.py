@@ -231,6 +231,37 @@ def _motion(crosshead: Crosshead, begin: Callable[..., None], count: int) -> Han
     return handler
 
 
+def _refusing(begin: Callable[..., None]) -> Handler:
+    """A command of numbers that the drive may refuse, and that begins no motion."""
+
+    def handler(args: list[str], suffix: int) -> None:
+        try:
+            begin(*(number(args, i) for i in range(len(args))))
+        except (ValueError, TypeError) as error:
+            raise CommandError(-222, f"Data out of range; {error}") from None
+
+    return handler
+
+
+def _table_commands(crosshead: Crosshead) -> dict[str, Handler]:
+    """Forces that are played from a table, the size of a swing, and outputs."""
+
+    def switch(args: list[str], suffix: int) -> None:
+        _motion(crosshead, crosshead.switch, 2)(args, suffix)
+        crosshead.cause = "arrived"
+
+    return {
+        "MOTion:TRIM": _refusing(crosshead.trim),
+        "TEST:GAIN": lambda args, n: setattr(crosshead, "gain", number(args)),
+        "MOTion:TABLe:CLEar": lambda args, n: crosshead.table.clear(),
+        "MOTion:TABLe": _refusing(lambda *forces: crosshead.take(list(forces))),
+        "MOTion:TABLe:COUNt?": lambda args, n: str(len(crosshead.table)),
+        "MOTion:PLAY": _motion(crosshead, crosshead.play, 3),
+        "MOTion:OUTPut": switch,
+        "MOTion:OUTPut?": lambda args, n: ",".join(str(int(on)) for on in crosshead.outputs),
+    }
+
+
 def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Commands:
     """Commands of a load frame or actuator; lengths in mm, speeds in mm/s, forces in N."""
 
@@ -249,16 +280,6 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
             raise CommandError(-222, "Data out of range; 0.1 to 10 s")
         crosshead.heartbeat = seconds
 
-    def take(args: list[str], suffix: int) -> None:
-        try:
-            crosshead.take([number(args, i) for i in range(len(args))])
-        except ValueError as error:
-            raise CommandError(-222, f"Data out of range; {error}") from None
-
-    def switch(args: list[str], suffix: int) -> None:
-        motion(crosshead.switch, 2)(args, suffix)
-        crosshead.cause = "arrived"
-
     motion = partial(_motion, crosshead)
     return Commands(
         f"Yoke Rig,{identity}",
@@ -271,12 +292,7 @@ def frame_commands(crosshead: Crosshead, identity: str, clock: Clock) -> Command
             "MOTion:WAVE": lambda args, n: motion(
                 lambda *numbers: crosshead.wave(word(args, 0).upper(), *numbers), 4
             )(args[1:], n),
-            "MOTion:TABLe:CLEar": lambda args, n: crosshead.table.clear(),
-            "MOTion:TABLe": take,
-            "MOTion:TABLe:COUNt?": lambda args, n: str(len(crosshead.table)),
-            "MOTion:PLAY": motion(crosshead.play, 3),
-            "MOTion:OUTPut": switch,
-            "MOTion:OUTPut?": lambda args, n: ",".join(str(int(on)) for on in crosshead.outputs),
+            **_table_commands(crosshead),
             "MOTion:HOLD": lambda args, n: crosshead.stop(),
             "MOTion:STOP": lambda args, n: crosshead.stop(),
             "MOTion:RETurn": motion(crosshead.go_home, 0),

@@ -68,6 +68,7 @@ class Crosshead:
     table: list[float] = field(default_factory=list)  # N, that it may be told to play
     _played_table: Array = field(default_factory=lambda: np.zeros(2))
     _play: tuple[float, int, float] = (1.0, 1, 0.0)  # points per s, rounds, s to begin at
+    gain: float = 1.0  # of a swing, which a real actuator loses as it warms up
     outputs: list[bool] = field(default_factory=lambda: [False] * OUTPUTS)
 
     def reset(self) -> None:
@@ -127,6 +128,15 @@ class Crosshead:
             raise ValueError("less than one cycle")
         self.swing(lowest, highest, frequency)
         self._shape, self._lasts = shape, cycles / frequency
+
+    def trim(self, lowest: float, highest: float) -> None:
+        """Other ends of the swing that is under way; raises ValueError if it cannot."""
+        self._need_force(lowest, highest)
+        if self.motion is not Motion.SINE:
+            raise ValueError("it does not swing")
+        if not lowest < highest:
+            raise ValueError("lowest force not below highest")
+        self._sine = (lowest, highest, self._sine[2])
 
     def take(self, forces: list[float]) -> None:
         """More of the table; raises ValueError where it would hold too many."""
@@ -236,7 +246,7 @@ class Crosshead:
         swell = np.clip(swinging / BEGINNING, 0.0, 1.0)
         ground = np.interp(seconds, [0.0, BEGINNING], [self._from, middle])
         swing = SHAPES[self._shape](2 * math.pi * frequency * swinging)
-        return ground + size * swell * np.where(seconds < over, swing, 0.0)
+        return ground + self.gain * size * swell * np.where(seconds < over, swing, 0.0)
 
     def _played(self, seconds: Array) -> Array:
         """Along the table; the way there from where the force was takes as long as a swell."""

@@ -11,6 +11,7 @@ from yoke_server.kinds.guards.outside import Outside
 from yoke_server.kinds.guards.too_fast import TooFast
 from yoke_server.kinds.legs.force import ForceLeg
 from yoke_server.kinds.legs.sweep import SweepLeg
+from yoke_server.kinds.legs.wave import WaveLeg
 from yoke_server.kinds.motions.programme import Programme
 from yoke_server.kinds.triggers.level import Level
 from yoke_server.record.models import Marker, Run
@@ -180,3 +181,19 @@ def test_a_history_from_a_file_until_a_guard_takes_the_load_off(open_browser, ap
     told.get_by_text("FK-2 run 1 trips").wait_for()
     told.get_by_role("button", name="I have seen it").click()
     expect(told).to_have_count(0)
+
+
+def test_who_comes_back_sees_how_far_it_has_gone(open_browser, application, setup):
+    wave = WaveLeg(lowest_n=200.0, highest_n=1200.0, frequency_hz=4.0, cycles=8, held_within=0.1)
+    change(setup, motion=Programme(legs=[ForceLeg(force_n=700.0, rate_n_s=500.0), wave]))
+    page = opened(open_browser, application, setup)
+    page.keyboard.press("F8")
+    ended()
+    page.goto(application)
+    told = page.get_by_role("region", name="Since you last looked")
+    told.get_by_text("cycles since").wait_for()
+    (found,) = page.request.get(f"{application}/api/since").json()["drifts"]
+    assert found["cycles"] == found["cycles_in_all"] >= 6
+    force = next(d for d in found["drifts"] if d["channel"] == "F axle")
+    assert force["now"] == pytest.approx(1.2, abs=0.1)
+    assert force["unit"] == "kN"

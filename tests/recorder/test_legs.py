@@ -3,12 +3,15 @@
 import numpy as np
 import pytest
 from pydantic import ValidationError
+from yoke_server.kinds.actions import LegProgress
 from yoke_server.kinds.legs.history import HistoryLeg
 from yoke_server.kinds.legs.hold import HoldLeg
 from yoke_server.kinds.legs.output import OutputLeg
 from yoke_server.kinds.legs.random import RandomLeg, SpectrumPoint
 from yoke_server.kinds.legs.settle import SettleLeg
 from yoke_server.kinds.legs.to_reading import ToReadingLeg
+from yoke_server.kinds.legs.travel_sweep import TravelSweepLeg
+from yoke_server.kinds.legs.wave import WaveLeg
 from yoke_server.kinds.motions.programme import Programme
 from yoke_server.record.models import RunState
 
@@ -154,3 +157,41 @@ def test_a_table_shows_its_extremes_on_paper():
 def test_what_no_actuator_follows_is_refused(make, words):
     with pytest.raises(ValidationError, match=words):
         make()
+
+
+HELD = WaveLeg(lowest_n=200.0, highest_n=1800.0, frequency_hz=1.0, cycles=40, held_within=0.1)
+
+
+def test_the_size_of_a_swing_is_held_where_the_actuator_falls_short():
+    stage = programme(HELD)
+    stage.frame.gain = 0.95  # of 1600 N it swings over 1520 only
+    stage.run(25)
+    low, high = stage.recorder.run.recording.cycles.held
+    assert (low, high) == pytest.approx((200.0, 1800.0), abs=8.0)
+    low, high = shown(stage).commanded
+    assert (low, high) == pytest.approx((1000 - 800 / 0.95, 1000 + 800 / 0.95), abs=8.0)
+
+
+def test_what_is_commanded_stays_within_its_limits():
+    stage = programme(HELD)
+    stage.frame.gain = 0.7
+    stage.run(30)
+    assert shown(stage).commanded == pytest.approx((40.0, 1960.0))
+
+
+def test_the_size_is_left_to_the_device_where_nobody_asks():
+    stage = programme(HELD.model_copy(update={"held_within": 0.0}))
+    stage.frame.gain = 0.95
+    stage.run(20)
+    assert shown(stage).commanded is None
+    assert stage.frame.swing[:2] == (200.0, 1800.0)
+
+
+def test_travel_goes_in_steps_too():
+    sweep = TravelSweepLeg(
+        from_m=0.0, to_m=1e-3, steps=3, speed_m_s=1e-3, settle_s=0.0, average_s=0.5
+    )
+    assert sweep.sentence == "0 mm to 1 mm in steps, 3 averages of 0.5 s."
+    assert sweep.values == [0.0, 5e-4, 1e-3]
+    arrived = LegProgress(has_arrived=True, arrived_s=0.6, step=1)
+    assert (sweep.ends_step(arrived), sweep.is_over(arrived)) == ("0.5 mm", False)

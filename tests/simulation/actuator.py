@@ -51,6 +51,7 @@ class StandInActuator:
     lasts_s: float = math.inf  # that a wave swings
     kept_n: float | None = None  # force at which it stays, once it has arrived there
     stays: bool = False  # at the end of a ramp of force, rather than go back to none
+    gain: float = 1.0  # of a swing
     table: list[float] = field(default_factory=lambda: [0.0])  # N, that it plays
     points_hz: float = 1.0
     rounds: int = 1
@@ -117,7 +118,9 @@ class StandInActuator:
             return peak * max(0.0, 1 - abs(since - self.loads_s) / self.loads_s)
         if self.motion == "SINE":
             low, high, frequency = self.swing
-            return (low + high) / 2 - (high - low) / 2 * math.cos(math.tau * frequency * since)
+            return (low + high) / 2 - self.gain * (high - low) / 2 * math.cos(
+                math.tau * frequency * since
+            )
         if self.motion == "PLAY":
             forces, rate_hz, begin_s = self.table, self.points_hz, self.begin_s
             place = max(0.0, since + begin_s) * rate_hz
@@ -223,6 +226,11 @@ class StandInDriver:
         actuator.swing = (lowest_n, highest_n, frequency_hz)
         actuator.lasts_s = (cycles + 1) / frequency_hz
         actuator.begin("SINE", motion_id)
+        self._done()
+
+    def trim(self, lowest_n: float, highest_n: float) -> None:
+        actuator = self._hear()
+        actuator.swing = (lowest_n, highest_n, actuator.swing[2])
         self._done()
 
     def play(

@@ -26,12 +26,33 @@ class HappeningOut(Answer):
     project: str
 
 
+class DriftOut(Answer):
+    """The highest of a channel's cycles at the start of a run and now, in its unit."""
+
+    channel: str
+    unit: str
+    decimals: int
+    begin: float
+    now: float
+
+
+class RunDriftOut(Answer):
+    """``cycles``: since one last looked, and in the whole run."""
+
+    run: int
+    run_name: str
+    cycles: int
+    cycles_in_all: int
+    drifts: list[DriftOut]
+
+
 class SinceOut(Answer):
     """What happened since one last looked: the newest in order, and how many of each sort."""
 
     since: datetime
     counts: dict[str, int]
     happenings: list[HappeningOut]
+    drifts: list[RunDriftOut]
 
 
 class SeenIn(Body):

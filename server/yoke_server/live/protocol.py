@@ -131,6 +131,7 @@ class ProgrammeShown(Shown):
     held : why it stands; empty while it goes on
     waits : whether it waits for a person
     seconds, cycles : of the leg so far
+    commanded : forces (N) between which the actuator is told to swing, where its size is held
     """
 
     leg: int
@@ -141,6 +142,7 @@ class ProgrammeShown(Shown):
     waits: bool
     seconds: float
     cycles: int
+    commanded: tuple[float, float] | None = None
 
 
 class KeptShown(Shown):

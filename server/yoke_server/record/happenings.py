@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from django.db.models import F, OuterRef, Q, QuerySet, Subquery
 
+from yoke_server.record.drifts import RunDrift, drifts_since
 from yoke_server.record.models import Cause, Marker, MarkerKind, Run, RunState, Segment
 
 MOST = 200  # that are told, the newest ones
@@ -54,24 +55,33 @@ class Happening:
 
 @dataclass(frozen=True, slots=True)
 class Since:
-    """Since a moment: the newest happenings in order, and how many there were of each sort."""
+    """Since a moment: the newest happenings in order, how many there were of each sort, and how
+    far runs that keep cycles have gone."""
 
     since: datetime
     counts: dict[str, int]
     happenings: list[Happening]
+    drifts: list[RunDrift]
 
 
 def since(moment: datetime) -> Since:
     """What happened in all runs, dry ones left out."""
+    found = happenings_since(moment)
+    counts: dict[str, int] = {}
+    for one in found:
+        counts[one.sort] = counts.get(one.sort, 0) + 1
+    runs = list(_recorded_since(moment))
+    return Since(moment, counts, found[-MOST:], drifts_since(runs, moment))
+
+
+def happenings_since(moment: datetime) -> list[Happening]:
+    """In order."""
     runs = _recorded_since(moment)
     found = [h for run in runs for h in _of_run(run, moment)]
     found += _of_markers(runs, moment)
     found += _of_segments(runs, moment)
     found.sort(key=lambda h: h.at)
-    counts: dict[str, int] = {}
-    for one in found:
-        counts[one.sort] = counts.get(one.sort, 0) + 1
-    return Since(moment, counts, found[-MOST:])
+    return found
 
 
 def _recorded_since(moment: datetime) -> QuerySet[Run]:

@@ -9,7 +9,7 @@ from django.utils.timezone import localtime, now
 from procrastinate.contrib.django import app
 
 from yoke_server.accounts.models import Preferences
-from yoke_server.record.happenings import Happening, Sort, since
+from yoke_server.record.happenings import Happening, Sort, happenings_since
 
 log = logging.getLogger(__name__)
 
@@ -25,7 +25,7 @@ def send_messages(timestamp: int = 0) -> None:
     wanted = Preferences.objects.filter(mails=True, user__is_active=True).exclude(user__email="")
     for row in wanted.select_related("user"):
         begin = max(row.mailed_until or until, until - OLDEST)
-        found = [h for h in since(begin).happenings if h.sort in TOLD and begin <= h.at < until]
+        found = [h for h in happenings_since(begin) if h.sort in TOLD and begin <= h.at < until]
         if found and not _sent(row.user.email, found):
             continue  # tried again in a minute
         row.mailed_until = until

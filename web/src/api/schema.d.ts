@@ -4750,7 +4750,7 @@ export interface components {
              */
             kind: "programme";
             /** Legs */
-            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["ToReadingLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["SettleLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["RandomLeg"] | components["schemas"]["HistoryLeg"] | components["schemas"]["SweepLeg"] | components["schemas"]["OutputLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
+            legs: (components["schemas"]["ForceLeg"] | components["schemas"]["TravelLeg"] | components["schemas"]["ToReadingLeg"] | components["schemas"]["HoldLeg"] | components["schemas"]["SettleLeg"] | components["schemas"]["WaveLeg"] | components["schemas"]["RandomLeg"] | components["schemas"]["HistoryLeg"] | components["schemas"]["SweepLeg"] | components["schemas"]["TravelSweepLeg"] | components["schemas"]["OutputLeg"] | components["schemas"]["RepeatLeg"] | components["schemas"]["WaitLeg"])[];
             /**
              * Unload N S
              * @default 200
@@ -5163,11 +5163,6 @@ export interface components {
         /**
          * SweepLeg
          * @description From one force to another in even steps; at each it settles, then is averaged.
-         *
-         *     The averages of all channels are rows of the run's table of steps.
-         *
-         *     steps : forces, both ends among them
-         *     back : whether it goes down the same steps again
          */
         SweepLeg: {
             /**
@@ -5175,14 +5170,8 @@ export interface components {
              * @enum {string}
              */
             kind: "sweep";
-            /** From N */
-            from_n: number;
-            /** To N */
-            to_n: number;
             /** Steps */
             steps: number;
-            /** Rate N S */
-            rate_n_s: number;
             /**
              * Settle S
              * @default 2
@@ -5198,6 +5187,12 @@ export interface components {
              * @default false
              */
             back: boolean;
+            /** From N */
+            from_n: number;
+            /** To N */
+            to_n: number;
+            /** Rate N S */
+            rate_n_s: number;
         };
         /** TablePoint */
         TablePoint: {
@@ -5363,6 +5358,40 @@ export interface components {
             speed_m_s: number;
         };
         /**
+         * TravelSweepLeg
+         * @description From one travel to another in even steps; at each it settles, then is averaged.
+         */
+        TravelSweepLeg: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "travel_sweep";
+            /** Steps */
+            steps: number;
+            /**
+             * Settle S
+             * @default 2
+             */
+            settle_s: number;
+            /**
+             * Average S
+             * @default 1
+             */
+            average_s: number;
+            /**
+             * Back
+             * @default false
+             */
+            back: boolean;
+            /** From M */
+            from_m: number;
+            /** To M */
+            to_m: number;
+            /** Speed M S */
+            speed_m_s: number;
+        };
+        /**
          * TubePiece
          * @description A piece of tube. One whose wall reaches its middle is a bar.
          */
@@ -5471,6 +5500,9 @@ export interface components {
         /**
          * WaveLeg
          * @description So many cycles between two forces.
+         *
+         *     held_within : share of the range by which the recorder may command other forces, so that the
+         *         force channel swings as it should; 0 leaves it to the device
          */
         WaveLeg: {
             /**
@@ -5492,6 +5524,11 @@ export interface components {
             frequency_hz: number;
             /** Cycles */
             cycles: number;
+            /**
+             * Held Within
+             * @default 0
+             */
+            held_within: number;
         };
         /**
          * WhenChanged
@@ -6499,6 +6536,22 @@ export interface components {
             deviation: number;
         };
         /**
+         * DriftOut
+         * @description The highest of a channel's cycles at the start of a run and now, in its unit.
+         */
+        DriftOut: {
+            /** Channel */
+            channel: string;
+            /** Unit */
+            unit: string;
+            /** Decimals */
+            decimals: number;
+            /** Begin */
+            begin: number;
+            /** Now */
+            now: number;
+        };
+        /**
          * HappeningOut
          * @description One thing that happened in a run.
          */
@@ -6521,6 +6574,22 @@ export interface components {
             project: string;
         };
         /**
+         * RunDriftOut
+         * @description ``cycles``: since one last looked, and in the whole run.
+         */
+        RunDriftOut: {
+            /** Run */
+            run: number;
+            /** Run Name */
+            run_name: string;
+            /** Cycles */
+            cycles: number;
+            /** Cycles In All */
+            cycles_in_all: number;
+            /** Drifts */
+            drifts: components["schemas"]["DriftOut"][];
+        };
+        /**
          * SinceOut
          * @description What happened since one last looked: the newest in order, and how many of each sort.
          */
@@ -6536,6 +6605,8 @@ export interface components {
             };
             /** Happenings */
             happenings: components["schemas"]["HappeningOut"][];
+            /** Drifts */
+            drifts: components["schemas"]["RunDriftOut"][];
         };
         /**
          * Sort
@@ -8971,6 +9042,7 @@ export interface components {
          *     held : why it stands; empty while it goes on
          *     waits : whether it waits for a person
          *     seconds, cycles : of the leg so far
+         *     commanded : forces (N) between which the actuator is told to swing, where its size is held
          */
         ProgrammeShown: {
             /** Leg */
@@ -8989,6 +9061,14 @@ export interface components {
             seconds: number;
             /** Cycles */
             cycles: number;
+            /**
+             * Commanded
+             * @default null
+             */
+            commanded: [
+                number,
+                number
+            ] | null;
         };
         /**
          * StateMessage

@@ -4,6 +4,7 @@ import { client, got, type Schemas } from './client'
 import { queryClient } from './queries'
 
 export type Happening = Schemas['HappeningOut']
+export type RunDrift = Schemas['RunDriftOut']
 
 export const sinceQuery = queryOptions({
   queryKey: ['since'],

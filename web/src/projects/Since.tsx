@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 
-import { haveSeen, sinceQuery, type Happening } from '../api/since'
+import { haveSeen, sinceQuery, type Happening, type RunDrift } from '../api/since'
 import { Button } from '../ui/Button'
-import { day } from '../ui/format'
+import { Fact } from '../ui/Fact'
+import { day, figure } from '../ui/format'
 import { Icon, type IconName } from '../ui/Icon'
 import { attempt } from '../ui/notices'
 
@@ -29,7 +30,7 @@ const FEW = 40
 export function Since() {
   const found = useQuery(sinceQuery).data
   if (!found || found.happenings.length === 0) return null
-  const { happenings, counts, since } = found
+  const { happenings, counts, since, drifts } = found
   const last = happenings[happenings.length - 1]!
   const shown = happenings.slice(-FEW).reverse() // the newest first
   return (
@@ -56,7 +57,32 @@ export function Since() {
           <Line key={i} one={one} before={shown[i - 1]} />
         ))}
       </ol>
+      {drifts.map((run) => (
+        <Drifts key={run.run} run={run} />
+      ))}
     </section>
+  )
+}
+
+/** How far a run that keeps cycles has gone, and what its highest were and are. */
+function Drifts({ run }: { run: RunDrift }) {
+  return (
+    <div className="border-t border-rule px-4 py-2 text-small">
+      <b className="font-strong">{run.run_name}</b>
+      <span className="block text-soft">
+        <span className="figure text-ink">{figure(run.cycles, 0)}</span> cycles since,{' '}
+        <span className="figure text-ink">{figure(run.cycles_in_all, 0)}</span> in all; the highest
+        of each, start to now:
+      </span>
+      {run.drifts.map((d) => (
+        <Fact key={d.channel} name={d.channel}>
+          <span className="figure">
+            {figure(d.begin, d.decimals)} to {figure(d.now, d.decimals)}
+          </span>{' '}
+          {d.unit}
+        </Fact>
+      ))}
+    </div>
   )
 }
 

@@ -212,6 +212,7 @@ class MovingDriver(Protocol):
         frequency_hz: float,
         cycles: int,
     ) -> None: ...
+    def trim(self, lowest_n: float, highest_n: float) -> None: ...
     def play(
         self,
         motion_id: str,

@@ -69,6 +69,10 @@ class LoadFrame:
         numbers = f"{lowest_n:.6g},{highest_n:.6g},{frequency_hz:.6g},{cycles}"
         self._link.command(f'MOTion:WAVE {shape.upper()},{numbers},"{motion_id}"')
 
+    def trim(self, lowest_n: float, highest_n: float) -> None:
+        """Other ends of the wave that is under way; refused where none is."""
+        self._link.command(f"MOTion:TRIM {lowest_n:.6g},{highest_n:.6g}")
+
     def play(
         self,
         motion_id: str,

@@ -70,6 +70,11 @@ class KeepRule(Spec):
             )
         ]
 
+    @property
+    def cycles_of_rows(self) -> int:
+        """For how many cycles two of its rows stand; 0 where rows are no cycles."""
+        return 0
+
     def with_channels(self, keys: Mapping[str, str]) -> Self:
         """The same for a setup whose channels have other keys; ``keys`` are the new by the old."""
         return self

@@ -39,5 +39,9 @@ class TurningPoints(KeepRule):
 
         return TurnsOfCycles(CycleTurns(self.gate, self.every), setup.watched(self.channel))
 
+    @property
+    def cycles_of_rows(self) -> int:
+        return self.every
+
     def rows(self, rate_hz: float, expected: Expected) -> float:
         return 2 * -(-expected.cycles // self.every)

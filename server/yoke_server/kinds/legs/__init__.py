@@ -15,6 +15,7 @@ from yoke_server.kinds.legs.settle import SettleLeg
 from yoke_server.kinds.legs.sweep import SweepLeg
 from yoke_server.kinds.legs.to_reading import ToReadingLeg
 from yoke_server.kinds.legs.travel import TravelLeg
+from yoke_server.kinds.legs.travel_sweep import TravelSweepLeg
 from yoke_server.kinds.legs.wait import WaitLeg
 from yoke_server.kinds.legs.wave import WaveLeg
 from yoke_server.kinds.union import union_of
@@ -29,6 +30,7 @@ LEGS: tuple[type[Leg], ...] = (
     RandomLeg,
     HistoryLeg,
     SweepLeg,
+    TravelSweepLeg,
     OutputLeg,
     RepeatLeg,
     WaitLeg,

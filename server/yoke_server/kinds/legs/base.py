@@ -97,6 +97,13 @@ class Leg(Spec):
         """Forces (N) between which its cycles are counted; None where it has none."""
         return None
 
+    def trimmed(
+        self, commanded: tuple[float, float], seen: tuple[float, float]
+    ) -> tuple[float, float] | None:
+        """Between which forces (N) it is to be commanded, that it is seen to swing as it should;
+        None of one whose size is left to the device."""
+        return None
+
     @property
     def takes_time(self) -> bool:
         """Whether it does something, so that a repeat of it is one of something."""

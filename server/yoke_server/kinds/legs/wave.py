@@ -1,5 +1,5 @@
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
@@ -10,6 +10,7 @@ from yoke_server.kinds.actions import FORCE, Action, Force, LegProgress
 from yoke_server.kinds.legs.base import Leg, LegOnPaper
 
 Shape = Literal["sine", "triangle", "trapezoid"]
+GAIN = 0.5  # of what is amiss, that is put right at once
 OUTLINE, SHOWN_CYCLES = 48, 3  # points on paper, and the cycles that they show
 
 
@@ -25,7 +26,11 @@ SWINGS: dict[Shape, Callable[[float], float]] = {
 
 
 class WaveLeg(Leg):
-    """So many cycles between two forces."""
+    """So many cycles between two forces.
+
+    held_within : share of the range by which the recorder may command other forces, so that the
+        force channel swings as it should; 0 leaves it to the device
+    """
 
     needs: ClassVar = FORCE
 
@@ -35,6 +40,7 @@ class WaveLeg(Leg):
     highest_n: Force
     frequency_hz: Annotated[float, fields.between(1e-3, 50)]
     cycles: Annotated[int, Field(ge=1, le=10**9)]
+    held_within: Annotated[float, fields.between(0, 0.3)] = 0.0
 
     @field_validator("highest_n")
     @classmethod
@@ -68,6 +74,20 @@ class WaveLeg(Leg):
     @property
     def levels(self) -> tuple[float, float]:
         return self.lowest_n, self.highest_n
+
+    def trimmed(
+        self, commanded: tuple[float, float], seen: tuple[float, float]
+    ) -> tuple[float, float] | None:
+        if not self.held_within:
+            return None
+        room = self.held_within * (self.highest_n - self.lowest_n)
+
+        def ends() -> Iterator[float]:
+            for now, was, wanted in zip(commanded, seen, self.levels, strict=True):
+                yield min(max(now + GAIN * (wanted - was), wanted - room), wanted + room)
+
+        low, high = ends()
+        return low, high
 
     def begin(self, name: str, before: LegProgress) -> Action:
         left = max(1, self.cycles - before.cycles)

@@ -6,7 +6,7 @@ import { output } from './output'
 import { random } from './random'
 import { repeat } from './repeat'
 import { settle } from './settle'
-import { sweep } from './sweep'
+import { sweep, travelSweep } from './sweep'
 import { toReading } from './toReading'
 import { travel } from './travel'
 import { wait } from './wait'
@@ -23,6 +23,7 @@ export const LEGS: Forms<Leg> = {
   random,
   history,
   sweep,
+  travel_sweep: travelSweep,
   output,
   repeat,
   wait,

@@ -1,26 +1,37 @@
 import { Choice } from '../../ui/Choice'
+import type { NumberField } from '../../ui/Numbers'
 import { SpecFields } from '../SpecFields'
-import { newton, type FieldsProps, type Form, type Leg } from '../form'
+import { mm, newton, type FieldsProps, type Form, type Leg } from '../form'
 
-type Sweep = Extract<Leg, { kind?: 'sweep' }>
+type Stepped<K> = Extract<Leg, { kind?: K }>
+type Sweep = Stepped<'sweep'>
+type TravelSweep = Stepped<'travel_sweep'>
 
 const WAYS = [
   ['there', 'there only'],
   ['back', 'there and back'],
 ] as const
 const seconds = (name: string, label: string) => ({ name, label, unit: 's', decimals: 1 })
-const FIELDS = [
+const AVERAGED = [seconds('settle_s', 'Settles for'), seconds('average_s', 'Then averaged for')]
+const STEPS = { name: 'steps', label: 'Steps', decimals: 0, unit: '' }
+const OF_FORCE = [
   newton('from_n', 'From'),
   newton('to_n', 'To'),
-  { name: 'steps', label: 'Steps', decimals: 0, unit: '' },
+  STEPS,
   { ...newton('rate_n_s', 'At'), unit: 'N/s' },
-  seconds('settle_s', 'Settles for'),
-  seconds('average_s', 'Then averaged for'),
+  ...AVERAGED,
+]
+const OF_TRAVEL = [
+  mm('from_m', 'From'),
+  mm('to_m', 'To'),
+  STEPS,
+  { name: 'speed_m_s', label: 'At', unit: 'mm/s', by: 1e-3, decimals: 3 },
+  ...AVERAGED,
 ]
 
 export const sweep: Form<Sweep> = {
-  label: 'In steps',
-  fields: FIELDS,
+  label: 'In steps of force',
+  fields: OF_FORCE,
   several: true,
   averages: true,
   seed: () => ({
@@ -33,10 +44,35 @@ export const sweep: Form<Sweep> = {
     average_s: 1,
     back: true,
   }),
-  Fields: ({ spec, disabled, onSave }: FieldsProps<Sweep>) => (
+  Fields: (props: FieldsProps<Sweep>) => <SteppedFields {...props} fields={OF_FORCE} />,
+}
+
+export const travelSweep: Form<TravelSweep> = {
+  label: 'In steps of travel',
+  fields: OF_TRAVEL,
+  several: true,
+  averages: true,
+  seed: () => ({
+    kind: 'travel_sweep',
+    from_m: 0,
+    to_m: 1e-3,
+    steps: 6,
+    speed_m_s: 1e-4,
+    settle_s: 2,
+    average_s: 1,
+    back: true,
+  }),
+  Fields: (props: FieldsProps<TravelSweep>) => <SteppedFields {...props} fields={OF_TRAVEL} />,
+}
+
+function SteppedFields<S extends Sweep | TravelSweep>(
+  props: FieldsProps<S> & { fields: readonly NumberField[] },
+) {
+  const { spec, disabled, onSave, fields } = props
+  return (
     <>
       <SpecFields
-        fields={FIELDS}
+        fields={fields}
         values={spec}
         disabled={disabled}
         change={(field) => onSave({ ...spec, ...field })}
@@ -49,5 +85,5 @@ export const sweep: Form<Sweep> = {
         onChoose={(way) => onSave({ ...spec, back: way === 'back' })}
       />
     </>
-  ),
+  )
 }

@@ -7,6 +7,7 @@ export const wave: Form<Extract<Leg, { kind?: 'wave' }>> = {
     newton('highest_n', 'Highest'),
     { name: 'frequency_hz', label: 'Frequency', unit: 'Hz', decimals: 2 },
     { name: 'cycles', label: 'Cycles', decimals: 0 },
+    { name: 'held_within', label: 'Size held within ±', unit: '%', by: 0.01, decimals: 0 },
   ],
   choices: [
     [
@@ -27,5 +28,6 @@ export const wave: Form<Extract<Leg, { kind?: 'wave' }>> = {
     highest_n: 1800,
     frequency_hz: 2,
     cycles: 100,
+    held_within: 0,
   }),
 }

@@ -24,6 +24,7 @@ const under: ProgrammeShown = {
   waits: false,
   seconds: 2,
   cycles: 4,
+  commanded: null,
 }
 const recording = (over: Partial<BenchState> = {}) =>
   ({

@@ -95,6 +95,12 @@ function LegLine(props: { leg: Paper['legs'][number]; number: number; now: Progr
                 : duration(now.seconds)}
           </span>
         )}
+        {current && now.commanded && (
+          <span className="block text-soft">
+            size held: told{' '}
+            <span className="figure">{now.commanded.map((n) => figure(n, 0)).join(' to ')}</span> N
+          </span>
+        )}
       </span>
     </li>
   )

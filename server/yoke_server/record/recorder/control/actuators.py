@@ -168,6 +168,13 @@ class Actuators:
             raise Refused("An emergency stop is in force.", "Release it, then try again.")
         self._begin(actuator, authority, name, action, IN_RUN, why_unseen)
 
+    def adjust(self, name: str, action: Action) -> None:
+        """Change a motion that was begun under this name, if it still may go on."""
+        for label in list(self._actuators):
+            motion = self.permits.motion_of(label)
+            if motion and motion.permit.motion_id == name:
+                self._actuators[label].port.begin(motion.permit, action)
+
     def is_permitted(self, name: str) -> bool:
         """Whether a motion that was begun under this name may go on."""
         found = [self.permits.motion_of(label) for label in list(self._actuators)]

@@ -55,6 +55,7 @@ def _programme(recording: Recording | None) -> ProgrammeShown | None:
         waits=programme.waits,
         seconds=round(progress.passed_s, 1),
         cycles=progress.cycles,
+        commanded=programme.commanded,
     )
 
 

@@ -6,7 +6,7 @@ recorder that restarts knows where it was; what moved stands until a person resu
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
-from math import inf
+from math import inf, isnan
 
 from yoke_core.fatigue.cycle_meter import CycleMeter
 from yoke_core.streaming.block import BlockSummary
@@ -26,6 +26,9 @@ from yoke_server.setups.watched import WatchedSetup
 
 MAX_JUMPS = 1000  # from leg to leg at one look
 ARRIVED = "arrived"
+FULL_SIZE = 4  # cycles that count, after which a swing that swells has its size
+TRIM_EVERY = 3  # cycles, so that each change is seen before the next one
+SLIGHT = 5e-4  # of the range, by which a command that differs is not worth another
 RESTARTED = "The recorder began anew"
 
 
@@ -58,6 +61,8 @@ class ProgrammeRunner:
         self.stood = ""  # why the actuator stands, where that was not at the end of a leg
         self._watched = WatchedSetup(setup)
         self._watch: LegWatch | None = None  # of the leg that is under way
+        self.commanded: tuple[float, float] | None = None  # N, where it holds the swing's size
+        self._trim_at = 0  # cycles, from which on the size is looked at again
         self._said: tuple[Part | None, str] = (None, "")  # a leg and what it says
         self._actuators = actuators
         self._bench_ns, self._meter = bench_ns, meter
@@ -233,8 +238,25 @@ class ProgrammeRunner:
             if not self._moves_on(part):
                 return
 
+    def _hold_size(self, part: Part) -> None:
+        """Have the actuator swing between other forces, where those that are seen are amiss."""
+        meter = self._meter()
+        if meter is None or part.levels is None or self._has_arrived or not self.motion_id:
+            return
+        if self._counted < self._trim_at or isnan(sum(meter.held)):
+            return
+        before = self.commanded or part.levels
+        wanted = part.trimmed(before, meter.held)
+        if wanted is None:
+            return
+        self._trim_at = self._counted + TRIM_EVERY
+        if max(abs(a - b) for a, b in zip(wanted, before, strict=True)) > SLIGHT * _range(part):
+            self.commanded = wanted
+            self._actuators.adjust(self.motion_id, lambda driver: driver.trim(*wanted))
+
     def _moves_on(self, part: Part) -> bool:
         """Go to the next step or leg, where this one is over."""
+        self._hold_size(part)
         progress = self.progress
         is_over, step = part.is_over(progress), part.ends_step(progress)
         if step:
@@ -300,6 +322,7 @@ class ProgrammeRunner:
         part, authority = self.parts[self.state.leg], self._authority
         assert authority is not None
         self._has_arrived = self._is_confirmed = False
+        self.commanded = None
         self._watch = part.watch(self._watched)
         self.stood = ""
         before = LegProgress(self.state.passed_s, self.state.cycles, step=self.state.step)
@@ -316,4 +339,9 @@ class ProgrammeRunner:
         if meter and part.levels:
             meter.aim(*part.levels)
         self._since_ns, self._cycles_before = self._bench_ns(), self._counted
+        self._trim_at = self._counted + FULL_SIZE
         self._keep(self.state, "")
+
+
+def _range(part: Part) -> float:
+    return part.levels[1] - part.levels[0] if part.levels else 0.0
