@@ -8,11 +8,11 @@ import pytest
 ROW = "fault"
 HEAD = ("fault", "run", "samples", "blocks lost")
 
-Told = Callable[[Any], None]
+Tell = Callable[[Any], None]
 
 
 @pytest.fixture
-def told(record_property, request) -> Told:
+def told(record_property, request) -> Tell:
     """Called with the run, once it has ended; the fault is what the test's name says."""
 
     def tell(run: Any) -> None:

@@ -23,7 +23,7 @@ LINES = {
             "from yoke_server.kinds.legs.wait",
             "from yoke_server.kinds.legs.breath import BreathLeg\nfrom yoke_server.kinds.legs.wait",
         ),
-        ("RepeatLeg, WaitLeg)", "RepeatLeg, WaitLeg, BreathLeg)"),
+        ("    WaitLeg,\n)", "    WaitLeg,\n    BreathLeg,\n)"),
     ],
     "kinds/guards/__init__.py": [
         (

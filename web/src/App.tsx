@@ -22,6 +22,7 @@ const Report = lazy(() => import('./stages/report/Report').then((m) => ({ defaul
 const ImportFile = lazy(() =>
   import('./stages/importing/ImportFile').then((m) => ({ default: m.ImportFile })),
 )
+const Far = lazy(() => import('./far/Far').then((m) => ({ default: m.Far })))
 const People = lazy(() => import('./accounts/People').then((m) => ({ default: m.People })))
 const SetupFrame = lazy(() => import('./frame/SetupFrame').then((m) => ({ default: m.SetupFrame })))
 
@@ -50,6 +51,7 @@ export function App() {
             <Route path="record" element={<Record />} />
             <Route path="derive" element={<Derive />} />
             <Route path="report" element={<Report />} />
+            <Route path="far" element={<Far />} />
             <Route path="derive/import" element={<ImportFile />} />
           </Route>
           <Route path="*" element={<Navigate to="/" replace />} />

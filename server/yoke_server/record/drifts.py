@@ -15,7 +15,7 @@ from yoke_server.record.readings.stored import kept_times
 from yoke_server.record.samples import read_channel
 
 ROWS = 20  # at either end, of which the highest counts
-MOST_RUNS = 3
+MAX_RUNS = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +44,7 @@ def drifts_since(runs: list[Run], moment: datetime) -> list[RunDrift]:
     """Of runs that keep cycles, the newest first."""
     found: list[RunDrift] = []
     for run in sorted(runs, key=lambda r: r.started_at, reverse=True):
-        if len(found) == MOST_RUNS:
+        if len(found) == MAX_RUNS:
             break
         found += _of_run(run, moment)
     return found

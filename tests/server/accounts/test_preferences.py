@@ -5,18 +5,19 @@ import pytest
 pytestmark = pytest.mark.django_db
 JSON = "application/json"
 URL = "/api/session/preferences"
+MINE = {"display": {}, "columns": {}, "mails": False, "email": ""}
 
 
 def test_each_person_has_their_own_and_takes_them_back(as_role, setup):
     engineer = as_role("engineer")
     newton = {"unit": "N", "decimals": 0}
     answer = engineer.patch(URL, {"display": {"force": newton}}, JSON)
-    assert answer.json() == {"display": {"force": newton}, "columns": {}}
+    assert answer.json() == MINE | {"display": {"force": newton}, "columns": {}}
     engineer.patch(URL, {"columns": {"calibrate": ["Live", "Noise"]}}, JSON)
     assert engineer.get(URL).json()["display"] == {"force": newton}
-    assert as_role("reviewer").get(URL).json() == {"display": {}, "columns": {}}
+    assert as_role("reviewer").get(URL).json() == MINE
     taken_back = engineer.patch(URL, {"display": {"force": None}}, JSON)
-    assert taken_back.json() == {"display": {}, "columns": {"calibrate": ["Live", "Noise"]}}
+    assert taken_back.json() == MINE | {"columns": {"calibrate": ["Live", "Noise"]}}
 
 
 def test_a_unit_brings_decimals_that_suit_it(as_role, setup):
@@ -46,4 +47,4 @@ def test_what_cannot_be_shown_is_refused(as_role, setup, body, field):
     client = as_role("engineer")
     answer = client.patch(URL, body, JSON)
     assert (answer.status_code, answer.json()["field"]) == (422, field)
-    assert client.get(URL).json() == {"display": {}, "columns": {}}
+    assert client.get(URL).json() == MINE

@@ -1,7 +1,7 @@
 import { Dialog } from 'radix-ui'
 import { useCallback, useRef, useState } from 'react'
 import { useHotkeys } from 'react-hotkeys-hook'
-import { useNavigate } from 'react-router'
+import { useMatch, useNavigate } from 'react-router'
 
 import * as actions from '../api/actions'
 import { useLive } from '../live/LiveProvider'
@@ -20,6 +20,7 @@ const HELP: readonly (readonly [string, string])[] = [
   ['C', 'Check the wiring of the chosen channel, or of all'],
   ['F7', 'Zero all channels, or the chosen one'],
   ['F6', 'Dry run: play everything, keep nothing'],
+  ['F', 'Far view, and back'],
   ['F8', 'Start or stop recording'],
   ['F9', 'Pause, or go on'],
   ['F10', 'Name this instant of the run'],
@@ -35,12 +36,14 @@ const FIGURES = '1,2,3,4,5,6,7,8,9'
 export function Keys(context: StageContext) {
   const [help, setHelp] = useState(false)
   const go = useNavigate()
+  const isFar = !!useMatch('/setups/:setupId/far')
   const live = useLive()
   const prefixed = useRef(-Infinity) // when G was pressed
   const { setup, bench, choose } = context
   useFindKey()
   useEscEsc(useCallback(() => void actions.emergencyStop(bench.id), [bench.id]))
   useHotkeys('shift+?,?', () => setHelp(true), PAGE_KEYS)
+  useHotkeys('f', () => void go(`/setups/${setup.id}/${isFar ? 'record' : 'far'}`), PAGE_KEYS)
   useHotkeys('g', () => void (prefixed.current = performance.now()), PAGE_KEYS)
   useHotkeys(
     FIGURES,

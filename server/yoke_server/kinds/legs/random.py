@@ -13,7 +13,7 @@ from yoke_server.kinds.legs.played import PlayedLeg
 from yoke_server.kinds.spec import Part
 
 PER_CYCLE = 8  # points of the highest frequency
-MOST_POINTS = 4096  # of a period, after which the force repeats itself
+MAX_PERIOD = 4096  # points, after which the force repeats itself
 MAX_SECONDS = 1e6
 
 
@@ -49,7 +49,7 @@ class RandomLeg(PlayedLeg):
     @property
     def points(self) -> int:
         """Of a period."""
-        return max(2, min(MOST_POINTS, round(self.seconds_s * self.points_hz)))
+        return max(2, min(MAX_PERIOD, round(self.seconds_s * self.points_hz)))
 
     @property
     def rounds(self) -> int:

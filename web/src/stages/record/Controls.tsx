@@ -23,7 +23,7 @@ function waitsFor(context: StageContext, may: boolean): string | undefined {
 }
 
 /** Pause, or go on, and markers of the run that is recorded. */
-function InRun(props: { state: BenchState; run: number; waits?: string }) {
+export function InRun(props: { state: BenchState; run: number; waits?: string }) {
   const { state, run, waits } = props
   const [marking, setMarking] = useState(false)
   const waiting = state.paused || state.programme?.waits

@@ -2,32 +2,18 @@ import { useRuns } from '../../api/queries'
 import type { StageContext } from '../../frame/stage'
 import { useConnection } from '../../live/LiveProvider'
 import { isBusy, type BenchState } from '../../live/source'
-import { standingOf, type Standing } from '../../live/standing'
+import { standingOf } from '../../live/standing'
+import { BANDS, SIGNS } from '../../live/standingLook'
 import { duration, figure } from '../../ui/format'
 
 const MOTION: Record<string, string> = {
   RAMP: 'Pulling',
   FORCE: 'Loading',
   SINE: 'Cycling',
+  PLAY: 'Playing',
   RETURN: 'Returning',
   HOLD: 'Holding',
   TRIPPED: 'Stopped at a limit',
-}
-
-/** Each standing has its colour and its shape beside its words. */
-const BANDS: Record<Standing, string> = {
-  recording: 'bg-band text-on-band',
-  busy: 'bg-band text-on-band',
-  waiting: 'bg-petrol-wash text-ink border-b-2 border-petrol',
-  standing: 'bg-marking text-on-marking',
-  dry: 'bg-paper text-ink border-y-2 border-dashed border-petrol',
-}
-const SIGNS: Record<Standing, string> = {
-  recording: 'rounded-full bg-on-band',
-  busy: 'rounded-full border-4 border-on-band',
-  waiting: 'rounded-full border-4 border-petrol',
-  standing: 'border-x-6 border-on-marking',
-  dry: 'rounded-full border-2 border-dashed border-petrol',
 }
 
 /** What is happening, in words and colour. */
