@@ -37,16 +37,13 @@ def colours(page: Page, wanted: str) -> None:
 
 
 def fault(page: Page) -> None:
-    """A broken core, found by the check; the table and the library beside it."""
+    """A broken core, found by the check; the library beside it."""
     page.get_by_role("button", name="Take the yoke").first.click()
     page.get_by_label("Have it be").select_option(label="green core broken")
     page.wait_for_timeout(SETTLE)
     page.get_by_role("button", name=re.compile(r"^Check \d+ inputs")).click()
     page.get_by_role("alert").filter(has_text="Green core is broken").wait_for()
     shot(page, "wire-check")
-    page.get_by_role("radio", name="Table").click()
-    page.locator("[id$=' name']").filter(has_text="SG1").click()
-    shot(page, "wire-table")
     page.get_by_role("radio", name="Library").click()
     page.get_by_role("button", name="LC-2207").click()
     shot(page, "library")
@@ -160,7 +157,7 @@ def take_fork(page: Page) -> None:
 
 
 def programme(page: Page) -> None:
-    """Legs, keep rules, guards and turning points in the middle of a test, by day and by night."""
+    """Legs, keep rules, guards and turning points in the middle of a test, by day, by night and from afar."""
     stage(page, "Record")
     page.get_by_role("button", name="Take the yoke").first.click()
     start = page.get_by_role("button", name="Start the programme")
@@ -174,6 +171,11 @@ def programme(page: Page) -> None:
     colours(page, "Night colours")
     shot(page, "record-night")
     colours(page, "Day colours")
+    page.keyboard.press("f")
+    page.get_by_text("guards inside").wait_for()
+    page.wait_for_timeout(SETTLE)
+    shot(page, "far")
+    page.keyboard.press("f")
     page.get_by_role("button", name="Start the programme").wait_for(timeout=60_000)
 
 
