@@ -56,3 +56,7 @@ class TableError(CoreError):
 
 class LoadingError(CoreError):
     """A force history cannot be made of what was given."""
+
+
+class SummaryError(CoreError):
+    """A stretch of samples has no statistics, or no spectrum."""

@@ -157,7 +157,7 @@ def take_fork(page: Page) -> None:
 
 
 def programme(page: Page) -> None:
-    """Legs, keep rules, guards and turning points in the middle of a test, by day, by night and from afar."""
+    """Legs, keep rules, guards and turning points of a test, by day, by night and from afar."""
     stage(page, "Record")
     page.get_by_role("button", name="Take the yoke").first.click()
     start = page.get_by_role("button", name="Start the programme")

@@ -82,8 +82,11 @@ LINES = {
         ("AreaPiece, PartPiece)", "AreaPiece, PartPiece, RingPiece)"),
     ],
     "derive/kinds/__init__.py": [
-        ("import cycles, rosette, tension", "import cycles, rosette, spread, tension"),
-        ("cycles.RESULT)", "cycles.RESULT, spread.RESULT)"),
+        (
+            "import cycles, rosette, spectrum, statistics, tension",
+            "import cycles, rosette, spectrum, spread, statistics, tension",
+        ),
+        ("    spectrum.RESULT,\n)", "    spectrum.RESULT,\n    spread.RESULT,\n)"),
     ],
     "report/blocks/__init__.py": [
         (

@@ -243,3 +243,10 @@ def from_si(value: Any, name: str) -> Any:
     """A number, or an array of them, in a unit."""
     found = unit(name)
     return (value - found.offset) / found.factor
+
+
+def difference_unit(name: str, quantity: str) -> str:
+    """In what a difference of a quantity is said whose readings are in a unit: without offset."""
+    if not unit(name).offset:
+        return name
+    return next((one for one in units_of(quantity) if not unit(one).offset), name)

@@ -171,3 +171,98 @@ def test_a_history_without_a_reversal_says_so(as_role, rosette):
     assert "no reversal" in state["problem"]["title"]
     client.delete(f"/api/recipes/{state['recipe']['id']}")
     assert len(client.get(f"/api/runs/{run.pk}/derivations").json()) == 0
+
+
+# Statistics and spectra
+
+
+def added(client, setup, **parameters):
+    """A recipe of the setup; the answer to it."""
+    return client.post(f"/api/setups/{setup.pk}/recipes", {"parameters": parameters}, JSON)
+
+
+def one(client, run, kind):
+    found = derivations(client, run)
+    return next(s for s in found if s["recipe"]["parameters"]["kind"] == kind)
+
+
+T = np.arange(BLOCKS * PER_BLOCK) / 1000
+HUM = 4e-6 * np.sin(2 * np.pi * 50 * T)
+
+
+@pytest.fixture
+def rising(rosette):
+    """Grid a rises to 700 µm/m with hum on it, grid b follows it, grid c is still."""
+    return run_of(rosette, 700e-6 * RAMP + HUM, 350e-6 * RAMP, 0 * RAMP)
+
+
+def key_of(setup, name):
+    return setup.channels.get(name=name).key
+
+
+def test_statistics_of_a_stretch_that_another_channel_bounds(as_role, rosette, rising):
+    client = as_role("engineer")
+    a, b = (key_of(rosette, f"R1{grid}") for grid in "ab")
+    while_rising = {"kind": "rising", "lead": b, "from_share": 0.2, "to_share": 0.6}
+    answer = added(
+        client, rosette, kind="statistics", channel=a, stretch=while_rising, above=200e-6
+    )
+    assert answer.status_code == 201, answer.content
+    state = one(client, rising, "statistics")
+    found = values(state)
+    assert found["min"] == pytest.approx(140e-6, abs=6e-6)
+    assert found["max"] == pytest.approx(420e-6, abs=6e-6)
+    assert found["mean"] == pytest.approx(280e-6, rel=2e-3)
+    assert found["pp"] == pytest.approx(found["max"] - found["min"])
+    assert found["t"] == pytest.approx(0.4 * T[-1], abs=2e-3)
+    assert found["t>"] == pytest.approx((420 - 200) / 700 * T[-1], abs=0.02)
+    assert state["details"]["from_s"] == pytest.approx(0.2 * T[-1], abs=2e-3)
+
+
+def test_what_lies_outside_its_limits_is_said(as_role, rosette, rising):
+    client = as_role("engineer")
+    a = key_of(rosette, "R1a")
+    limits = [{"figure": "highest", "highest": 600e-6}, {"figure": "lowest", "lowest": -1e-4}]
+    added(client, rosette, kind="statistics", channel=a, limits=limits)
+    state = one(client, rising, "statistics")
+    assert state["details"]["outside"] == ["Highest of R1a lies above 600 µm/m."]
+
+
+@pytest.mark.parametrize(
+    ("stretch", "words"),
+    [
+        ({"kind": "between", "from_s": 50.0, "to_s": 60.0}, "no samples in this stretch"),
+        ({"kind": "rising", "lead": "R1c"}, "never rises above nothing"),
+        ({"kind": "rising", "lead": "R1b", "from_share": 2.0, "to_share": 3.0}, "never comes to"),
+    ],
+)
+def test_a_stretch_that_the_run_has_not_says_so(as_role, rosette, rising, stretch, words):
+    client = as_role("engineer")
+    stretch = {k: key_of(rosette, v) if k == "lead" else v for k, v in stretch.items()}
+    added(client, rosette, kind="statistics", channel=key_of(rosette, "R1a"), stretch=stretch)
+    assert words in one(client, rising, "statistics")["problem"]["title"]
+
+
+def test_a_spectrum_finds_the_hum_and_how_much_it_makes(as_role, rosette, rising):
+    client = as_role("engineer")
+    a = key_of(rosette, "R1a")
+    answer = added(
+        client, rosette, kind="spectrum", channel=a, window="flat_top", resolution_hz=2.0,
+        band_from_hz=40.0, band_to_hz=60.0,
+    )  # fmt: skip
+    assert answer.status_code == 201, answer.content
+    state = one(client, rising, "spectrum")
+    found = values(state)
+    near = min(state["details"]["peaks"], key=lambda p: abs(p["hz"] - 50))
+    assert near["hz"] == 50.0
+    assert near["value"] == pytest.approx(4e-6, rel=0.01)
+    assert found["RMS"] == pytest.approx(4e-6 / np.sqrt(2), rel=0.05)
+    assert state["details"]["parts"] == 7
+
+
+def test_a_stretch_shorter_than_a_part_has_no_spectrum(as_role, rosette, rising):
+    client = as_role("engineer")
+    short = {"kind": "between", "from_s": 0.0, "to_s": 0.2}
+    a = key_of(rosette, "R1a")
+    added(client, rosette, kind="spectrum", channel=a, stretch=short)
+    assert "long enough and whole" in one(client, rising, "spectrum")["problem"]["title"]

@@ -8106,6 +8106,21 @@ export interface components {
             pixels: number;
         };
         /**
+         * BetweenTimes
+         * @description From one time of the run to another, s.
+         */
+        BetweenTimes: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "between";
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * CyclesParameters
          * @description ``gate`` in the channel's quantity (SI): ways up to it are left out.
          *
@@ -8145,6 +8160,21 @@ export interface components {
              */
             curve_exponent: number;
         };
+        /**
+         * FigureLimit
+         * @description Between which a figure (SI) must lie.
+         */
+        FigureLimit: {
+            /**
+             * Figure
+             * @enum {string}
+             */
+            figure: "lowest" | "highest" | "mean" | "rms" | "deviation" | "peak_to_peak" | "slope";
+            /** Lowest */
+            lowest?: number | null;
+            /** Highest */
+            highest?: number | null;
+        };
         /** RecipeOut */
         RecipeOut: {
             /** Id */
@@ -8154,7 +8184,7 @@ export interface components {
             /** Version */
             version: number;
             /** Parameters */
-            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"] | components["schemas"]["StatisticsParameters"] | components["schemas"]["SpectrumParameters"];
         };
         /**
          * RosetteParameters
@@ -8199,6 +8229,61 @@ export interface components {
             poisson_ratio: number;
         };
         /**
+         * SpectrumParameters
+         * @description ``resolution_hz``: how far its lines lie apart; ``band``: of which the RMS value is told.
+         */
+        SpectrumParameters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spectrum";
+            /** Channel */
+            channel: string;
+            /** Stretch */
+            stretch?: components["schemas"]["WholeRun"] | components["schemas"]["BetweenTimes"] | components["schemas"]["WhileRising"];
+            /**
+             * Window
+             * @default hann
+             * @enum {string}
+             */
+            window: "hann" | "flat_top" | "none";
+            /**
+             * Resolution Hz
+             * @default 1
+             */
+            resolution_hz: number;
+            /**
+             * Band From Hz
+             * @default 0
+             */
+            band_from_hz: number;
+            /** Band To Hz */
+            band_to_hz?: number | null;
+        };
+        /**
+         * StatisticsParameters
+         * @description ``above``: a level (SI), the time beyond which is told.
+         */
+        StatisticsParameters: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "statistics";
+            /** Channel */
+            channel: string;
+            /** Stretch */
+            stretch?: components["schemas"]["WholeRun"] | components["schemas"]["BetweenTimes"] | components["schemas"]["WhileRising"];
+            /** Above */
+            above?: number | null;
+            /**
+             * Limits
+             * @default []
+             */
+            limits: components["schemas"]["FigureLimit"][];
+        };
+        /**
          * TensionParameters
          * @description Stresses in Pa, offset in m/m.
          */
@@ -8224,10 +8309,44 @@ export interface components {
              */
             offset: number;
         };
+        /**
+         * WhileRising
+         * @description While a channel rises from a share of its highest to another, for the first time.
+         */
+        WhileRising: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "rising";
+            /** Lead */
+            lead: string;
+            /**
+             * From Share
+             * @default 0.1
+             */
+            from_share: number;
+            /**
+             * To Share
+             * @default 0.4
+             */
+            to_share: number;
+        };
+        /**
+         * WholeRun
+         * @description All of it.
+         */
+        WholeRun: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "whole";
+        };
         /** RecipeIn */
         RecipeIn: {
             /** Parameters */
-            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"] | components["schemas"]["StatisticsParameters"] | components["schemas"]["SpectrumParameters"];
         };
         /**
          * RecipeOffer
@@ -8237,7 +8356,7 @@ export interface components {
             /** Title */
             title: string;
             /** Parameters */
-            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"] | components["schemas"]["StatisticsParameters"] | components["schemas"]["SpectrumParameters"];
         };
         /**
          * RecipeChange
@@ -8245,7 +8364,7 @@ export interface components {
          */
         RecipeChange: {
             /** Parameters */
-            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"];
+            parameters: components["schemas"]["TensionParameters"] | components["schemas"]["RosetteParameters"] | components["schemas"]["CyclesParameters"] | components["schemas"]["StatisticsParameters"] | components["schemas"]["SpectrumParameters"];
             /** Run */
             run?: number | null;
         };
@@ -8297,7 +8416,7 @@ export interface components {
             /** Results */
             results: components["schemas"]["ResultOut"][];
             /** Details */
-            details: (components["schemas"]["TensionDetails"] | components["schemas"]["RosetteDetails"] | components["schemas"]["CyclesDetails"]) | null;
+            details: (components["schemas"]["TensionDetails"] | components["schemas"]["RosetteDetails"] | components["schemas"]["CyclesDetails"] | components["schemas"]["StatisticsDetails"] | components["schemas"]["SpectrumDetails"]) | null;
             /** Notes */
             notes: string[];
             /** Lacks */
@@ -8306,6 +8425,16 @@ export interface components {
             fingerprint: string;
             /** Computed At */
             computed_at: string | null;
+        };
+        /**
+         * Line
+         * @description A frequency, and the amplitude or the RMS value there, SI.
+         */
+        Line: {
+            /** Hz */
+            hz: number;
+            /** Value */
+            value: number;
         };
         /** Modulus */
         Modulus: {
@@ -8417,6 +8546,55 @@ export interface components {
             von_mises: number;
             /** Biaxiality */
             biaxiality: number | null;
+        };
+        /**
+         * SpectrumDetails
+         * @description Of which channel; its lines lie ``step_hz`` apart, ``parts`` were averaged, and each line
+         *     is as wide as ``bandwidth_hz``. ``bands`` are third octaves by their mid frequencies.
+         */
+        SpectrumDetails: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "spectrum";
+            /** Channel */
+            channel: string;
+            /** Unit */
+            unit: string;
+            /** Window */
+            window: string;
+            /** Parts */
+            parts: number;
+            /** Step Hz */
+            step_hz: number;
+            /** Bandwidth Hz */
+            bandwidth_hz: number;
+            /** Peaks */
+            peaks: components["schemas"]["Line"][];
+            /** Bands */
+            bands: components["schemas"]["Line"][];
+        };
+        /**
+         * StatisticsDetails
+         * @description Of which channel, from when to when (s); ``outside``: symbols of figures beyond limits.
+         */
+        StatisticsDetails: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "statistics";
+            /** Channel */
+            channel: string;
+            /** Unit */
+            unit: string;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+            /** Outside */
+            outside: string[];
         };
         /**
          * TensionDetails

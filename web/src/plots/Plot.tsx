@@ -30,6 +30,8 @@ export interface PlotProps {
   subscribe?: (redraw: () => void) => () => void
   xRange?: () => [number, number]
   yRange?: (low: number, high: number) => [number, number]
+  /** Decades of the same height; what is not above nothing is not drawn. */
+  logY?: boolean
   /** X-Y curves double back, so they are drawn in the order they came. */
   unordered?: boolean
   draw?: (plot: uPlot) => void
@@ -55,6 +57,7 @@ export interface Hatch {
   readonly why: 'missing' | 'clipped'
 }
 
+const LOG = 3 // uPlot's name of a scale by decades
 const HATCH = 6 // px between its lines
 const MIN_HATCH = 3 // px, so that a short one is seen
 
@@ -83,6 +86,16 @@ function drawHatches(plot: uPlot, hatches: readonly Hatch[]): void {
     ctx.restore()
   }
 }
+
+const TENS = ['⁰', '¹', '²', '³', '⁴', '⁵', '⁶', '⁷', '⁸', '⁹']
+/** Whole powers of ten alone have a figure. */
+const powers = (_: uPlot, splits: (number | null)[]) =>
+  splits.map((v) => {
+    const power = v ? Math.log10(v) : NaN
+    if (!Number.isFinite(power) || Math.abs(power - Math.round(power)) > 1e-6) return ''
+    const raised = [...String(Math.abs(Math.round(power)))].map((d) => TENS[Number(d)]).join('')
+    return `10${power < -0.5 ? '⁻' : ''}${raised}`
+  })
 
 const colour = (value: string) => (value.startsWith('--') ? token(value) : value)
 
@@ -137,7 +150,8 @@ function minorTicks(plot: uPlot): void {
   for (const scale of ['x', 'y'] as const) {
     const splits = (plot.axes[scale === 'x' ? 0 : 1] as { _splits?: number[] })._splits ?? []
     const step = ((splits[1] ?? 0) - (splits[0] ?? 0)) / 5
-    const { min, max } = plot.scales[scale]!
+    const { min, max, distr } = plot.scales[scale]!
+    if (distr === LOG) continue // its long ticks lie as close as that already
     if (!step || min == null || max == null) continue
     for (let v = splits[0]! - 5 * step; v <= max; v += step) {
       if (v < min) continue
@@ -228,9 +242,12 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         range: (_, low, high) =>
           props.xRange?.() ?? (props.unordered ? padded(low, high) : [low, high]),
       },
-      y: { range: (_, low, high) => (props.yRange ?? padded)(low, high) },
+      y: {
+        range: (_, low, high) => (props.yRange ?? padded)(low, high),
+        ...(props.logY && { distr: LOG }),
+      },
     },
-    axes: [axis('x', props.hideX), axis('y')],
+    axes: [axis('x', props.hideX), props.logY ? { ...axis('y'), values: powers } : axis('y')],
     series: [
       { sorted: props.unordered ? 0 : 1 } as uPlot.Series,
       ...curves.map((curve) => ({

@@ -4,13 +4,19 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import TypeAdapter
 
-from yoke_server.derive.kinds import cycles, rosette, tension
+from yoke_server.derive.kinds import cycles, rosette, spectrum, statistics, tension
 from yoke_server.derive.kinds.base import Offer, ResultKind
 from yoke_server.kinds.spec import Spec
 from yoke_server.kinds.union import kind_of, union_of
 from yoke_server.setups.document import FrozenSetup
 
-RESULT_KINDS: tuple[ResultKind, ...] = (tension.RESULT, rosette.RESULT, cycles.RESULT)
+RESULT_KINDS: tuple[ResultKind, ...] = (
+    tension.RESULT,
+    rosette.RESULT,
+    cycles.RESULT,
+    statistics.RESULT,
+    spectrum.RESULT,
+)
 BY_KIND: dict[str, ResultKind] = {kind_of(k.parameters): k for k in RESULT_KINDS}
 
 if TYPE_CHECKING:

@@ -2,10 +2,12 @@ import { cycles } from './cycles'
 import { generic } from './generic'
 import type { Name, ResultKind } from './kind'
 import { rosette } from './rosette'
+import { spectrum } from './spectrum'
+import { statistics } from './statistics'
 import { tension } from './tension'
 
 /** The kinds of result that have a look of their own; a new one adds a folder and a line here. */
-const RESULTS: Record<string, unknown> = { tension, rosette, cycles }
+const RESULTS: Record<string, unknown> = { tension, rosette, cycles, statistics, spectrum }
 
 /** Add a kind; gives what takes it away again. */
 export function addResultKind(name: string, kind: unknown): () => void {

@@ -78,8 +78,7 @@ export function Derive() {
           <span className="truncate text-soft">{run.name}</span>
           <span className="ml-auto flex items-center gap-2">
             <DeriveMenu setupId={setup.id} onAdded={(id) => setShown(String(id))} />
-            <Segments
-              label="Shown"
+            <ShownChoice
               options={[
                 ...(found ?? []).map((d) => [String(d.recipe.id), titleOf(d, run)] as const),
                 [TIME, 'Over time'] as const,
@@ -145,5 +144,31 @@ function PutIntoReport({ run, setupId }: { run: Run; setupId: number }) {
     >
       Put {run.specimen} into a report
     </Button>
+  )
+}
+
+const BESIDE = 4 // that have room beside each other
+
+/** What is shown: beside each other while there is room, else as a list. */
+function ShownChoice(props: {
+  options: readonly (readonly [string, string])[]
+  value: string
+  onChange: (to: string) => void
+}) {
+  const { options, value, onChange } = props
+  if (options.length <= BESIDE) return <Segments label="Shown" {...props} />
+  return (
+    <select
+      aria-label="Shown"
+      value={value}
+      onChange={(e) => onChange(e.target.value)}
+      className="h-7 max-w-60 rounded border border-rule-strong bg-sheet px-2 font-strong"
+    >
+      {options.map(([name, words]) => (
+        <option key={name} value={name}>
+          {words}
+        </option>
+      ))}
+    </select>
   )
 }

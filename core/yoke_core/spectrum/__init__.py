@@ -1,0 +1,1 @@
+"""Amplitudes and power densities over frequency, their peaks and bands."""
