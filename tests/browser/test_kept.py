@@ -197,3 +197,24 @@ def test_who_comes_back_sees_how_far_it_has_gone(open_browser, application, setu
     force = next(d for d in found["drifts"] if d["channel"] == "F axle")
     assert force["now"] == pytest.approx(1.2, abs=0.1)
     assert force["unit"] == "kN"
+
+
+def test_a_second_screen_shows_it_from_afar_and_changes_nothing(open_browser, application, setup):
+    page = opened(open_browser, application, setup)
+    page.keyboard.press("F8")
+    expect(heading(page, "Recording")).to_be_visible()
+    wall = open_browser("reviewer")
+    wall.goto(f"{application}/setups/{setup.pk}/far")
+    expect(wall.get_by_role("region", name="F axle")).to_be_visible()
+    expect(heading(wall, "Recording")).to_be_visible()
+    expect(wall.get_by_text("guards inside")).to_be_visible()
+    expect(wall.get_by_role("button", name="Stop recording")).to_have_count(0)
+    wall.get_by_role("button", name="Readings").click()
+    wall.get_by_role("checkbox", name="B1").click()
+    expect(wall.get_by_role("region", name="B1")).to_be_visible()
+    wall.reload()
+    expect(wall.get_by_role("region", name="B1")).to_be_visible()
+    page.keyboard.press("f")
+    page.get_by_role("button", name="Stop recording").click()
+    ended()
+    expect(wall.get_by_text("guards inside")).to_have_count(0)
