@@ -67,7 +67,7 @@ def test_on_paper_it_takes_its_way_and_its_waits():
     paper = SWEEP.on_paper(0.0)
     assert paper.seconds == pytest.approx((200 + 400 + 400) / 1000 + 5 * 1.0)
     assert (paper.lowest, paper.highest, paper.end) == (0.0, 600.0, 200.0)
-    assert SWEEP.sentence == "200 to 600 N and back in steps, 5 averages of 0.4 s."
+    assert SWEEP.sentence == "200 N to 600 N and back in steps, 5 averages of 0.4 s."
 
 
 @pytest.mark.parametrize("wrong", [{"to_n": 200.0}, {"steps": 1}, {"average_s": 0.0}])

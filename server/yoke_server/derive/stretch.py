@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from yoke_server.derive.inputs import in_pieces, times_with
-from yoke_server.kinds.stretches.base import Stretch
+from yoke_server.kinds.stretches.base import RunStretch
 from yoke_server.record.models import Run
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ def timed_pieces(run: Run, key: str) -> "Iterator[tuple[Array, Array]]":
         yield times.seconds_of(np.arange(first, first + values.size)), values
 
 
-def within(run: Run, key: str, stretch: Stretch) -> "Iterator[tuple[Array, Array]]":
+def within(run: Run, key: str, stretch: RunStretch) -> "Iterator[tuple[Array, Array]]":
     """The same of a stretch alone; raises `SummaryError` where the run has no such stretch, or
     it holds no samples."""
     from yoke_core.errors import SummaryError

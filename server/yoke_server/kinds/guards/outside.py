@@ -3,11 +3,11 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from pydantic import model_validator
-from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.guards.base import Guard
 from yoke_server.kinds.measured import MeasuringSetup
+from yoke_server.kinds.ranges import check_range
 
 if TYPE_CHECKING:
     from yoke_server.kinds.guards.watching import Finding, GuardWatch
@@ -23,10 +23,7 @@ class Outside(Guard):
 
     @model_validator(mode="after")
     def _some_range(self) -> Any:
-        if self.lowest is None and self.highest is None:
-            raise PydanticCustomError("rule", "needs a lowest or a highest value")
-        if self.lowest is not None and self.highest is not None and self.lowest >= self.highest:
-            raise PydanticCustomError("rule", "lowest must lie below highest")
+        check_range(self.lowest, self.highest)
         return self
 
     @property

@@ -1,23 +1,22 @@
-from collections.abc import Mapping
-from typing import TYPE_CHECKING, Annotated, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from yoke_server.common.http import fields
 from yoke_server.kinds.actions import LegProgress
-from yoke_server.kinds.legs.base import Leg, LegOnPaper
+from yoke_server.kinds.legs.base import LegOnPaper
+from yoke_server.kinds.legs.of_channel import ChannelLeg
 from yoke_server.kinds.measured import MeasuringSetup
 
 if TYPE_CHECKING:
     from yoke_server.kinds.legs.watching import LegWatch
 
 
-class SettleLeg(Leg):
+class SettleLeg(ChannelLeg):
     """What is there stays until a channel has settled: within a span (SI) for a time.
 
     at_most_s : after which it is for a person to say how it goes on
     """
 
     kind: Literal["settle"] = "settle"
-    channel: fields.Key
     within: Annotated[float, fields.between(1e-12, 1e9)]
     for_s: Annotated[float, fields.between(0.1, 3600)] = 5.0
     at_most_s: Annotated[float, fields.between(0.1, 1e7)] = 600.0
@@ -30,13 +29,6 @@ class SettleLeg(Leg):
         if setup.unwatchable(self.channel):
             return self.sentence
         return f"Held until {setup.watched(self.channel).of.name} has settled for {self.for_s:g} s."
-
-    @property
-    def channels(self) -> tuple[str, ...]:
-        return (self.channel,)
-
-    def with_channels(self, keys: Mapping[str, str]) -> Self:
-        return self.model_copy(update={"channel": keys.get(self.channel, self.channel)})
 
     def watch(self, setup: MeasuringSetup) -> "LegWatch":
         from yoke_server.kinds.legs.watching import Settled

@@ -1,17 +1,17 @@
-from collections.abc import Mapping
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal, Self
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from yoke_server.bench.drivers.base import Capability
 from yoke_server.common.http import fields
 from yoke_server.kinds.actions import Action, LegProgress
-from yoke_server.kinds.legs.base import Leg, LegOnPaper
+from yoke_server.kinds.legs.base import LegOnPaper
+from yoke_server.kinds.legs.of_channel import ChannelLeg
 from yoke_server.kinds.measured import MeasuringSetup
 
 if TYPE_CHECKING:
     from yoke_server.kinds.legs.watching import LegWatch
 
 
-class ToReadingLeg(Leg):
+class ToReadingLeg(ChannelLeg):
     """At an even speed until a channel comes to a value (SI); there it stands.
 
     It stands a block and some milliseconds later: the slower it goes, the closer.
@@ -23,7 +23,6 @@ class ToReadingLeg(Leg):
     ends_moving: ClassVar = True
 
     kind: Literal["to_reading"] = "to_reading"
-    channel: fields.Key
     value: fields.Quantity
     speed_m_s: fields.PullSpeed
     travel_m: Annotated[float, fields.between(-1, 1)]
@@ -41,13 +40,6 @@ class ToReadingLeg(Leg):
     def _until(self, there: str) -> str:
         speed, travel = f"{self.speed_m_s * 1e3:g} mm/s", f"{self.travel_m * 1e3:g} mm"
         return f"At {speed} until {there}, at most to {travel}."
-
-    @property
-    def channels(self) -> tuple[str, ...]:
-        return (self.channel,)
-
-    def with_channels(self, keys: Mapping[str, str]) -> Self:
-        return self.model_copy(update={"channel": keys.get(self.channel, self.channel)})
 
     def watch(self, setup: MeasuringSetup) -> "LegWatch":
         from yoke_server.kinds.legs.watching import ReadingReached

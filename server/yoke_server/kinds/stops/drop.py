@@ -1,12 +1,11 @@
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import isnan
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal, Self
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
-from yoke_server.kinds.stops.base import Stop
+from yoke_server.kinds.stops.of_channel import ChannelStop
 
 if TYPE_CHECKING:
     from yoke_core.streaming.block import BlockSummary
@@ -16,22 +15,12 @@ if TYPE_CHECKING:
     from yoke_server.kinds.stops.watched import WatchedReading
 
 
-class Drop(Stop):
+class Drop(ChannelStop):
     """A channel has fallen by a share of its largest, once that has reached ``arm`` (SI)."""
 
-    is_single: ClassVar = False
-
     kind: Literal["drop"] = "drop"
-    channel: fields.Key
     share: fields.Share
     arm: Annotated[float, fields.between(1e-12, 1e9)]
-
-    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
-        lack = setup.unwatchable(self.channel)
-        return [lack] if lack else []
-
-    def with_channels(self, keys: Mapping[str, str]) -> Self:
-        return self.model_copy(update={"channel": keys.get(self.channel, self.channel)})
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
         from yoke_core.tension.stop import ForceDropWatch

@@ -1,12 +1,11 @@
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import inf
-from typing import TYPE_CHECKING, ClassVar, Literal, Self
+from typing import TYPE_CHECKING, Literal
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.lack import Lack
 from yoke_server.kinds.measured import MeasuringSetup
-from yoke_server.kinds.stops.base import Stop
+from yoke_server.kinds.stops.of_channel import ChannelStop
 
 if TYPE_CHECKING:
     from yoke_core.streaming.block import BlockSummary
@@ -15,22 +14,12 @@ if TYPE_CHECKING:
     from yoke_server.kinds.stops.watched import WatchedReading
 
 
-class Limit(Stop):
+class Limit(ChannelStop):
     """A channel leaves what is allowed of it; SI of its quantity."""
 
-    is_single: ClassVar = False
-
     kind: Literal["limit"] = "limit"
-    channel: fields.Key
     lowest: fields.Quantity | None = None
     highest: fields.Quantity | None = None
-
-    def lacks(self, setup: MeasuringSetup) -> list[Lack]:
-        lack = setup.unwatchable(self.channel)
-        return [lack] if lack else []
-
-    def with_channels(self, keys: Mapping[str, str]) -> Self:
-        return self.model_copy(update={"channel": keys.get(self.channel, self.channel)})
 
     def conditions(self, setup: MeasuringSetup) -> "Sequence[StopCondition]":
         low = -inf if self.lowest is None else self.lowest

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 Pieces = Callable[[str], "Iterator[tuple[Array, Array]]"]
 
 
-class Stretch(Spec):
+class RunStretch(Spec):
     """A part of a run."""
 
     @property

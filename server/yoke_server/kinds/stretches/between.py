@@ -4,10 +4,10 @@ from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.stretches.base import Pieces, Stretch
+from yoke_server.kinds.stretches.base import Pieces, RunStretch
 
 
-class BetweenTimes(Stretch):
+class BetweenTimes(RunStretch):
     """From one time of the run to another, s."""
 
     kind: Literal["between"] = "between"

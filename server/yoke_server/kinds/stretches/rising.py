@@ -4,12 +4,12 @@ from pydantic import model_validator
 from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
-from yoke_server.kinds.stretches.base import Pieces, Stretch
+from yoke_server.kinds.stretches.base import Pieces, RunStretch
 
 Share = Annotated[float, fields.between(-10, 10)]
 
 
-class WhileRising(Stretch):
+class WhileRising(RunStretch):
     """While a channel rises from a share of its highest to another, for the first time."""
 
     kind: Literal["rising"] = "rising"

@@ -1,9 +1,9 @@
 from typing import Literal
 
-from yoke_server.kinds.stretches.base import Stretch
+from yoke_server.kinds.stretches.base import RunStretch
 
 
-class WholeRun(Stretch):
+class WholeRun(RunStretch):
     """All of it."""
 
     kind: Literal["whole"] = "whole"

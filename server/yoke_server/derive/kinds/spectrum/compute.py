@@ -4,7 +4,8 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from yoke_server.common.units import difference_unit
 from yoke_server.derive.inputs import channel_of, setup_of, times_with
-from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
+from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
+from yoke_server.derive.kinds.of_channel import ChannelResult
 from yoke_server.derive.kinds.spectrum.spec import (
     MAX_LENGTH,
     Line,
@@ -14,8 +15,6 @@ from yoke_server.derive.kinds.spectrum.spec import (
 from yoke_server.derive.stretch import within
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
-from yoke_server.setups.document import FrozenSetup
-from yoke_server.setups.readable import by_key, readable_channels
 
 if TYPE_CHECKING:
     from yoke_core.spectrum.averaged import Spectrum
@@ -24,29 +23,13 @@ PEAKS = 5
 GAP = 1.5  # steps, beyond which samples are missing
 
 
-class SpectrumKind(ResultKind):
+class SpectrumKind(ChannelResult):
     """Welch's method: peaks, density, third octaves, the RMS value of a band."""
 
     engine: ClassVar[int] = 1
+    noun: ClassVar = "Spectrum"
     parameters: ClassVar[type[Spec]] = SpectrumParameters
     details: ClassVar[type[Spec]] = SpectrumDetails
-
-    def offers(self, setup: FrozenSetup) -> list[Offer]:
-        return [
-            Offer(f"Spectrum of {c.name}", SpectrumParameters(channel=c.key))
-            for c in readable_channels(setup)
-        ]
-
-    def subject(self, parameters: Any, setup: FrozenSetup) -> str:
-        found = by_key(readable_channels(setup), parameters.channel)
-        return f"of {found.name}" if found else ""
-
-    def channels(self, parameters: Any, setup: FrozenSetup) -> list[str]:
-        return [parameters.channel, *parameters.stretch.channels]
-
-    def check(self, parameters: Any, setup: FrozenSetup) -> None:
-        for key in self.channels(parameters, setup):
-            channel_of(setup, key)
 
     def compute(self, run: Run, parameters: Any) -> Computed:
         from yoke_core.spectrum.averaged import octave_bands

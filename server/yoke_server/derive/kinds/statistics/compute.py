@@ -5,7 +5,8 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from yoke_server.common.units import difference_unit
 from yoke_server.derive.inputs import channel_of, clipped_note, setup_of, times_with
-from yoke_server.derive.kinds.base import Column, Columns, Computed, Offer, ResultKind, Value
+from yoke_server.derive.kinds.base import Column, Columns, Computed, Value
+from yoke_server.derive.kinds.of_channel import ChannelResult
 from yoke_server.derive.kinds.statistics.spec import (
     Figure,
     FigureLimit,
@@ -15,8 +16,7 @@ from yoke_server.derive.kinds.statistics.spec import (
 from yoke_server.derive.stretch import within
 from yoke_server.kinds.spec import Spec
 from yoke_server.record.models import Run
-from yoke_server.setups.document import FrozenSetup
-from yoke_server.setups.readable import ReadableChannel, by_key, readable_channels
+from yoke_server.setups.readable import ReadableChannel
 
 if TYPE_CHECKING:
     import numpy as np
@@ -26,29 +26,13 @@ if TYPE_CHECKING:
 SHOWN = 1000  # columns of the figure, each with its lowest and its highest
 
 
-class StatisticsKind(ResultKind):
+class StatisticsKind(ChannelResult):
     """Extremes, mean, deviation, area, slope and time above a level."""
 
     engine: ClassVar[int] = 1
+    noun: ClassVar = "Statistics"
     parameters: ClassVar[type[Spec]] = StatisticsParameters
     details: ClassVar[type[Spec]] = StatisticsDetails
-
-    def offers(self, setup: FrozenSetup) -> list[Offer]:
-        return [
-            Offer(f"Statistics of {c.name}", StatisticsParameters(channel=c.key))
-            for c in readable_channels(setup)
-        ]
-
-    def subject(self, parameters: Any, setup: FrozenSetup) -> str:
-        found = by_key(readable_channels(setup), parameters.channel)
-        return f"of {found.name}" if found else ""
-
-    def channels(self, parameters: Any, setup: FrozenSetup) -> list[str]:
-        return [parameters.channel, *parameters.stretch.channels]
-
-    def check(self, parameters: Any, setup: FrozenSetup) -> None:
-        for key in self.channels(parameters, setup):
-            channel_of(setup, key)
 
     def compute(self, run: Run, parameters: Any) -> Computed:
         setup = setup_of(run)

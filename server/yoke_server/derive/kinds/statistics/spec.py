@@ -3,9 +3,9 @@
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
-from pydantic_core import PydanticCustomError
 
 from yoke_server.common.http import fields
+from yoke_server.kinds.ranges import check_range
 from yoke_server.kinds.spec import Part, Spec
 from yoke_server.kinds.stretches import StretchSpec
 from yoke_server.kinds.stretches.whole import WholeRun
@@ -22,10 +22,7 @@ class FigureLimit(Part):
 
     @model_validator(mode="after")
     def _some_range(self) -> Any:
-        if self.lowest is None and self.highest is None:
-            raise PydanticCustomError("rule", "needs a lowest or a highest value")
-        if self.lowest is not None and self.highest is not None and self.lowest >= self.highest:
-            raise PydanticCustomError("rule", "lowest must lie below highest")
+        check_range(self.lowest, self.highest)
         return self
 
 
