@@ -32,7 +32,7 @@ from tests.processes import wait_for
 from tests.server.lab import linked, recorder
 
 JSON = "application/json"
-SLOW = 2.0
+SLOW = 1.0
 pytestmark = [pytest.mark.django_db(transaction=True), pytest.mark.xdist_group("recorder")]
 
 

@@ -40,7 +40,7 @@ from tests.server.lab import (
 )
 
 JSON = "application/json"
-SLOW = 2.0
+SLOW = 1.0
 
 # Together, and as a large group first: these wait for devices more than they compute, so they are
 # best beside what computes, the browser's tests and the checks (launch/commands.py).
