@@ -172,6 +172,17 @@ def test_the_size_of_a_swing_is_held_where_the_actuator_falls_short():
     assert (low, high) == pytest.approx((1000 - 800 / 0.95, 1000 + 800 / 0.95), abs=8.0)
 
 
+def test_a_trim_that_comes_too_late_ends_nothing():
+    """The wave may be over when it is told to be larger."""
+    stage = programme(HELD)
+    stage.frame.gain, stage.frame.refuses_trim = 0.95, True
+    stage.run(20)
+    assert shown(stage).commanded is not None
+    assert (stage.frame.motion, the_run(stage).state) == ("SINE", RunState.RECORDING)
+    stage.run(40)
+    assert the_run(stage).why == "The actuator has done its part"
+
+
 def test_what_is_commanded_stays_within_its_limits():
     stage = programme(HELD)
     stage.frame.gain = 0.7

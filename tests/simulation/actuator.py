@@ -41,6 +41,7 @@ class StandInActuator:
     reachable: bool = True
     # Faults
     refuses_stop: bool = False
+    refuses_trim: bool = False
     lies: bool = False  # says that it holds, whatever it does
     nan: bool = False
     mute: bool = False  # takes commands and answers none in time
@@ -230,6 +231,8 @@ class StandInDriver:
 
     def trim(self, lowest_n: float, highest_n: float) -> None:
         actuator = self._hear()
+        if actuator.refuses_trim or actuator.motion != "SINE":
+            raise Refusal("it does not swing.")
         actuator.swing = (lowest_n, highest_n, actuator.swing[2])
         self._done()
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from django.db.models import F, OuterRef, Q, QuerySet, Subquery
+from django.db.models import OuterRef, Q, QuerySet, Subquery
 
 from yoke_server.record.drifts import RunDrift, drifts_since
 from yoke_server.record.models import Cause, Marker, MarkerKind, Run, RunState, Segment
@@ -138,25 +138,27 @@ def _of_segments(runs: QuerySet[Run], moment: datetime) -> Iterator[Happening]:
             before_first=Subquery(before.values("first_sample")[:1]),
             before_ns=Subquery(before.values("bench_ns")[:1]),
             before_hz=Subquery(before.values("rate_hz")[:1]),
-            label=F("stream__device_label"),
         )
         .select_related("stream__run__setup__project")
-        .order_by("stream__run", "label", "bench_ns")
+        .order_by("-bench_ns")
+    )
+    newest = sorted(
+        breaks[: 10 * MOST], key=lambda s: (s.stream.run_id, s.stream.device_label, s.bench_ns)
     )
     last: tuple[int, str, int] | None = None
-    for segment in breaks[: 10 * MOST]:
-        run = segment.stream.run
-        place = (run.pk, segment.label, segment.bench_ns)
+    for segment in newest:
+        run, label = segment.stream.run, segment.stream.device_label
+        place = (run.pk, label, segment.bench_ns)
         is_same = last and last[:2] == place[:2] and place[2] - last[2] < SAME_NS
         last = place
         at = _at(run, segment.bench_ns)
         if is_same or at < moment:
             continue
         if segment.cause == Cause.STEP:
-            yield _happening(run, at, Sort.CLOCK, f"The clock of {segment.label} was put")
+            yield _happening(run, at, Sort.CLOCK, f"The clock of {label} was put")
         else:
             lost = _seconds_before(segment)
-            yield _happening(run, at, Sort.GAP, f"{lost:.3g} s of {segment.label} are missing")
+            yield _happening(run, at, Sort.GAP, f"{lost:.3g} s of {label} are missing")
 
 
 def _seconds_before(segment: Segment) -> float:

@@ -1,5 +1,6 @@
 import type { Setup } from '../api/client'
 import { insideOf } from '../bench-strip/BenchStrip'
+import { rangeOf, shareOf } from '../kinds/guards/range'
 import { useReading } from '../live/LiveProvider'
 import type { BenchState } from '../live/source'
 import type { Readable } from '../readable'
@@ -103,12 +104,9 @@ function Between(props: {
 }) {
   const { guard, unit, value, spread, beyond } = props
   const ends = guard as { lowest?: number | null; highest?: number | null }
-  const low = ends.lowest ?? -2 * Math.abs(ends.highest ?? 1)
-  const high = ends.highest ?? 2 * Math.abs(ends.lowest ?? 1)
+  const [low, high] = rangeOf(ends.lowest, ends.highest)
   const place = (v: number | undefined): number | null =>
-    v === undefined || !Number.isFinite(v)
-      ? null
-      : Math.min(1, Math.max(0, (v - low) / (high - low || 1)))
+    v === undefined || !Number.isFinite(v) ? null : shareOf(v, low, high)
   const words = (v: number | null | undefined) =>
     v == null ? '' : String(+fromSi(v, unit).toPrecision(3)).replace('-', '−')
   const [from, to] = spread.map(place)
@@ -124,7 +122,7 @@ function Between(props: {
         aria-hidden
       >
         <line x1="0" x2="1000" y1="14" y2="14" stroke="var(--rule-strong)" strokeWidth="2" />
-        {from !== null && to !== null && from !== undefined && to !== undefined && (
+        {from != null && to != null && (
           <rect
             x={from * 1000}
             y="7"

@@ -68,7 +68,8 @@ class RandomLeg(PlayedLeg):
     @property
     def sentence(self) -> str:
         band = f"{self.spectrum[0].hz:g} to {self.spectrum[-1].hz:g} Hz"
-        return f"Random, {band}, about {self.mean_n:g} N for {self.seconds_s:g} s."
+        about = f"{self.mean_n:g} N, deviation {self.forces.std():.3g} N"
+        return f"Random, {band}, about {about}, for {self.seconds_s:g} s."
 
 
 @lru_cache(maxsize=64)

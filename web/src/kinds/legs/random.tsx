@@ -1,5 +1,5 @@
 import { EditableText } from '../../ui/Editable'
-import { figure, parseNumber } from '../../ui/format'
+import { parseNumber } from '../../ui/format'
 import { newton, type FieldsProps, type Form, type Leg } from '../form'
 import { SpecFields } from '../SpecFields'
 
@@ -44,9 +44,6 @@ function RandomFields({ spec, disabled, onSave }: FieldsProps<Random>) {
         disabled={disabled}
         onSave={(text) => onSave({ ...spec, spectrum: read(text) })}
       />
-      <p className="pb-1 text-small text-soft">
-        Deviation {figure(deviation(spec.spectrum), 0)} N, straight between its points
-      </p>
     </>
   )
 }
@@ -59,14 +56,3 @@ const read = (text: string): Point[] =>
     .split(';')
     .map((part) => part.split(':').map((one) => parseNumber(one) ?? NaN))
     .map(([hz = NaN, density = NaN]) => ({ hz, density }))
-
-/** The root of the area under it. */
-const deviation = (points: readonly Point[]): number =>
-  Math.sqrt(
-    points
-      .slice(1)
-      .reduce(
-        (sum, p, i) => sum + ((p.density + points[i]!.density) / 2) * (p.hz - points[i]!.hz),
-        0,
-      ),
-  )

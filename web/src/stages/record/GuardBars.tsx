@@ -1,5 +1,6 @@
 import type { Setup } from '../../api/client'
 import { GUARDS } from '../../kinds/guards'
+import { rangeOf, shareOf } from '../../kinds/guards/range'
 import { formOf, type Guard } from '../../kinds/form'
 import { useReading } from '../../live/LiveProvider'
 import { readablesOf, type Readable } from '../../readable'
@@ -86,7 +87,7 @@ function Bar(props: { guard: Guard; channel?: Readable; beyond: boolean }) {
   )
 }
 
-/** Where a value is between two limits; an open end lies at the middle. */
+/** Where a value is between two limits. */
 function Scale(props: {
   low: number | null
   high: number | null
@@ -94,9 +95,8 @@ function Scale(props: {
   beyond: boolean
 }) {
   const { low, high, value, beyond } = props
-  const from = low ?? (high ?? 0) - 2 * Math.abs(high ?? 1)
-  const to = high ?? (low ?? 0) + 2 * Math.abs(low ?? 1)
-  const share = value === null ? null : Math.min(1, Math.max(0, (value - from) / (to - from || 1)))
+  const [from, to] = rangeOf(low, high)
+  const share = value === null ? null : shareOf(value, from, to)
   return (
     <svg viewBox="0 0 60 12" className="h-3 min-w-0 flex-1" aria-hidden preserveAspectRatio="none">
       <line x1="1" x2="59" y1="6" y2="6" stroke="var(--rule-strong)" />

@@ -16,7 +16,7 @@ from yoke_server.record.models import MarkerKind, RunState
 from yoke_server.record.readings.live import live_nodes
 from yoke_server.record.recorder.control.bench_context import BenchContext
 from yoke_server.record.recorder.control.bench_device import conditioning
-from yoke_server.record.recorder.control.programme import ProgrammeRunner
+from yoke_server.record.recorder.control.programme import RESTARTED, ProgrammeRunner
 from yoke_server.record.recorder.control.recording import Recording
 from yoke_server.record.recorder.control.track import Track
 from yoke_server.record.recorder.model import events
@@ -45,7 +45,6 @@ from yoke_server.setups.document import FrozenSetup
 log = logging.getLogger(__name__)
 
 PAUSED_WORDS = "Paused"
-RESTARTED_WORDS = "The recorder began anew"
 DONE_ON_TRIP = {
     GuardAction.WARN: "warned",
     GuardAction.STOP: "the run ends",
@@ -183,7 +182,7 @@ class RunController:
             event.run_id, event.run_name, event.setup, event.start_ns, event.is_dry
         )
         recording.resume(event.progress)
-        self._mark(MarkerKind.RESTART, RESTARTED_WORDS)
+        self._mark(MarkerKind.RESTART, RESTARTED)
         if event.progress.programme:
             recording.programme = self._programme(recording, event.progress.programme)
         places = self._resume_keeping(recording, event)

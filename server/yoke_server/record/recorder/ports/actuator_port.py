@@ -44,6 +44,7 @@ Action = Callable[[MovingDriver], None]
 class _Order:
     permit: Permit
     begin: Action
+    adjusts: bool = False  # a motion that is under way; where it is over, nothing is amiss
 
 
 class ActuatorPort:
@@ -91,6 +92,12 @@ class ActuatorPort:
         """Begin a motion, if its permit still holds when its turn comes."""
         with self._wake:
             self._orders.append(_Order(permit, action))
+            self._notify()
+
+    def adjust(self, permit: Permit, action: Action) -> None:
+        """Change the motion that moves under a permit, if it still does; nobody is told."""
+        with self._wake:
+            self._orders.append(_Order(permit, action, adjusts=True))
             self._notify()
 
     def stop(self, token: str) -> None:
@@ -150,6 +157,10 @@ class ActuatorPort:
             problem = "it was stopped before."
         else:
             problem = self._do(order.begin)
+        if order.adjusts:
+            if problem:
+                log.info("%s was not adjusted: %s", self.label, problem)
+            return
         if not problem:
             self._permit = permit
         self._emit(ActuatorCommandFinished(self.label, BEGIN, permit.motion_id, problem))
