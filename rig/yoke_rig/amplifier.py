@@ -63,6 +63,7 @@ class Amplifier:
     model: str = "BA8 bridge amplifier"
     sets_bridges: bool = True
     highest_rate: float = HIGHEST_RATE
+    battery: float | None = None  # per cent left; none: it runs on mains
     drop_next: int = 0  # blocks to withhold from the live stream, for tests of the refill
     now: Callable[[], float] = lambda: 0.0
     inputs: list[InputSettings] = field(default_factory=lambda: [InputSettings() for _ in range(8)])
@@ -144,6 +145,7 @@ class Amplifier:
         self.inputs = [InputSettings() for _ in self.inputs]
         self.running = True
         self.drop_next = 0
+        self.battery = None
 
     def signals(self, state: State) -> Array:
         """What the inputs see at the instants of ``state``, V/V."""

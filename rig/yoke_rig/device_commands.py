@@ -190,6 +190,14 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
         except ValueError as error:
             raise CommandError(-222, f"Data out of range; {error}") from None
 
+    def battery(args: list[str], suffix: int) -> str:
+        if amp.battery is None:
+            raise CommandError(-221, "Settings conflict; it runs on mains")
+        return f"{amp.battery:g}"
+
+    def run_on_battery(args: list[str], suffix: int) -> None:
+        amp.battery = number(args)
+
     def step(args: list[str], suffix: int) -> None:
         amp.step_clock(number(args))
 
@@ -199,6 +207,8 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
             **(input_commands(amp, hooks.person) | plug_commands(amp) if amp.sets_bridges else {}),
             "*RST": lambda args, n: amp.reset(),
             "SYSTem:TEMPerature?": lambda args, n: "34.2",
+            "SYSTem:POWer?": lambda args, n: "MAINS" if amp.battery is None else "BATTERY",
+            "SYSTem:BATTery?": battery,
             "SYSTem:TIME?": lambda args, n: str(amp.clock_ns()),
             "INPut:COUNt?": lambda args, n: str(len(amp.inputs)),
             "SAMPle:RATE": rate,
@@ -210,6 +220,7 @@ def amplifier_commands(amp: Amplifier, hooks: Hooks, clock: Clock) -> Commands:
             "DATA:PORT?": lambda args, n: str(hooks.data_port()),
             "DATA:AGAin": lambda args, n: hooks.resend(whole(args), whole(args, 1)),
             "TEST:WITHhold": withhold,
+            "TEST:BATTery": run_on_battery,
             "TEST:STEP": step,
             "TEST:RESTart": lambda args, n: hooks.restart(),
             "TEST:RESet": lambda args, n: hooks.reset(whole(args)),

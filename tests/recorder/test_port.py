@@ -7,7 +7,7 @@ import time
 
 import pytest
 from yoke_core.timebase.clock import ClockReading
-from yoke_server.bench.drivers.base import DriverError, Identity
+from yoke_server.bench.drivers.base import DriverError, Housekeeping, Identity
 from yoke_server.record.recorder.model import events
 from yoke_server.record.recorder.model.clock import SystemClock
 from yoke_server.record.recorder.ports.device_port import MAX_WAIT, DevicePort
@@ -28,8 +28,8 @@ class Driver:
     def close(self): ...
     def take_control(self, host): ...
 
-    def temperature_c(self):
-        return None
+    def housekeeping(self):
+        return Housekeeping()
 
     def read_clock(self, now_ns):
         return ClockReading(0, now_ns(), 1)

@@ -41,6 +41,7 @@ class Device(models.Model):
     firmware = models.CharField(max_length=40, default="")
     self_test = models.CharField(max_length=40, default="")
     temperature_c = models.FloatField(null=True)
+    battery = models.FloatField(null=True)  # what is left, 1: full; null: none, or not said
     controlled_by = models.CharField(max_length=60, default="")
     # How far its clock runs from the bench's, and how often it was put.
     drift_ppm = models.FloatField(null=True)

@@ -38,6 +38,7 @@ class DeviceOut(Schema):
     firmware: str
     self_test: str
     temperature_c: float | None
+    battery: float | None
     controlled_by: str
     drift_ppm: float | None
     clock_steps: int

@@ -45,6 +45,7 @@ CHANGES = {
         "firmware",
         "self_test",
         "temperature_c",
+        "battery",
         "controlled_by",
         "drift_ppm",
         "clock_steps",

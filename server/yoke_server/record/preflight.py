@@ -31,6 +31,7 @@ from yoke_server.setups.watched import WatchedSetup
 from yoke_server.wire.check.subject import wired_as
 from yoke_server.wire.models import WiringCheck
 
+LOW_BATTERY = 0.2  # of a full one
 MIN_SPACE = 500_000_000  # bytes; a run is not begun with less
 
 
@@ -225,11 +226,20 @@ def _of_devices(setup: Setup, channels: list[FrozenChannel]) -> list[PreflightIs
     """Devices that the setup uses, and the actuator, must be linked and obey this recorder."""
     used = {c.device_label for c in channels}
     acquiring = set(registry.ACQUIRING)
-    return [
-        _not_linked(device)
+    needed = [
+        device
         for device in setup.bench.devices.all()
-        if device.link != Link.LINKED and (device.label in used or device.driver not in acquiring)
+        if device.label in used or device.driver not in acquiring
     ]
+    return [
+        *(_not_linked(device) for device in needed if device.link != Link.LINKED),
+        *(_low_battery(d) for d in needed if d.battery is not None and d.battery < LOW_BATTERY),
+    ]
+
+
+def _low_battery(device: Device) -> PreflightIssue:
+    text = f"The battery of {device.label} has {100 * (device.battery or 0):.0f} % left."
+    return PreflightIssue("battery_low", "wire", text, "Charge it, or put it on mains.")
 
 
 def _not_linked(device: Device) -> PreflightIssue:

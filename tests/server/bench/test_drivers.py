@@ -12,6 +12,7 @@ from yoke_server.bench.drivers import registry
 from yoke_server.bench.drivers.base import (
     ControlRefused,
     DriverError,
+    Housekeeping,
     Identity,
     InputSettings,
     LinkBroken,
@@ -134,7 +135,12 @@ def test_identity(amplifier, rig):
     identity = again.connect()
     again.close()
     assert (identity.serial, identity.firmware, identity.self_test) == ("20417", "3.3", "passed")
-    assert 0 < amplifier.temperature_c() < 60
+
+
+def test_a_device_says_how_warm_it_is_and_what_is_left_of_its_battery(amplifier, rig):
+    assert amplifier.housekeeping() == Housekeeping(34.2, None)
+    rig.tell("A1", "TEST:BATTery 15")
+    assert amplifier.housekeeping().battery == 0.15
 
 
 def test_settings_reach_the_samples(amplifier):

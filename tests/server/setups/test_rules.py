@@ -187,6 +187,15 @@ def test_documents_of_every_version_are_still_read(version):
     )
 
 
+def test_a_low_battery_is_named_before_a_run(setup):
+    setup.bench.devices.filter(label="A1").update(battery=0.25)
+    assert "battery_low" not in {issue.code for issue in preflight_issues(setup)}
+    setup.bench.devices.filter(label="A1").update(battery=0.151)
+    low = next(i for i in preflight_issues(setup) if i.code == "battery_low")
+    assert low.text == "The battery of A1 has 15 % left."
+    assert not low.blocks
+
+
 def test_the_reports_channel_rows(setup):
     key = setup.channels.get(name="SG1").key
     Balance.objects.create(setup=setup, channel_key=key, zero=-0.12346e-3)

@@ -3076,6 +3076,8 @@ export interface components {
             self_test: string;
             /** Temperature C */
             temperature_c: number | null;
+            /** Battery */
+            battery: number | null;
             /** Controlled By */
             controlled_by: string;
             /** Drift Ppm */

@@ -59,6 +59,7 @@ export function DeviceView({ bench, setup, device: d }: Props) {
                 'Inside',
                 d.temperature_c === null ? 'not told' : `${figure(d.temperature_c, 0)} °C`,
               ],
+              ['Power', d.battery === null ? 'mains' : `battery, ${figure(d.battery * 100, 0)} %`],
               ['Samples', rate ? `${rate} Hz in this setup` : 'not used by this setup'],
             ]}
           />

@@ -187,6 +187,7 @@ export const amplifier: Bench['devices'][number] = {
   firmware: '3.2',
   self_test: 'passed',
   temperature_c: 34,
+  battery: null,
 }
 
 const result = (symbol: string, value: number | null, unit: string): Schemas['ResultOut'] => ({

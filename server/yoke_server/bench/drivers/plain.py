@@ -2,7 +2,7 @@
 
 from yoke_core.wiring.probe import Probe
 
-from yoke_server.bench.drivers.base import Refusal
+from yoke_server.bench.drivers.base import Housekeeping, Refusal
 
 
 class MeasuresOnly:
@@ -30,7 +30,7 @@ class MeasuresOnly:
 
 
 class ObeysAnybody(MeasuresOnly):
-    """It knows no hosts, so that nobody controls it; nor does it know how warm it is."""
+    """It knows no hosts, so that nobody controls it; nor does it know how it is itself."""
 
     def take_control(self, host: str) -> None:
         """Nothing is to be taken."""
@@ -38,8 +38,8 @@ class ObeysAnybody(MeasuresOnly):
     def controller(self) -> str:
         return "nobody"
 
-    def temperature_c(self) -> float | None:
-        return None
+    def housekeeping(self) -> Housekeeping:
+        return Housekeeping()
 
     def more(self) -> bool:
         """Its readings are few, and are to be had only in their time."""

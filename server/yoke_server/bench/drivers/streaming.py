@@ -13,6 +13,7 @@ from yoke_server.bench.drivers.base import (
     AcquisitionStatus,
     Announcement,
     DriverError,
+    Housekeeping,
     Identity,
     SampleBlock,
 )
@@ -59,8 +60,11 @@ class StreamingDevice:
     def controller(self) -> str:
         return self._control.ask("SYSTem:CONTrol?")
 
-    def temperature_c(self) -> float:
-        return self._control.ask_number("SYSTem:TEMPerature?")
+    def housekeeping(self) -> Housekeeping:
+        warm = self._control.ask_number("SYSTem:TEMPerature?")
+        mains = self._control.ask("SYSTem:POWer?") == "MAINS"
+        battery = None if mains else self._control.ask_number("SYSTem:BATTery?") / 100
+        return Housekeeping(warm, battery)
 
     def read_clock(self, now_ns: Callable[[], int]) -> ClockReading:
         """Ask for the device's time; it lies between asking and the answer."""

@@ -80,6 +80,7 @@ class BenchRecorder:
             events.Arrived: self._on_block,
             events.ClockRead: self.devices.on_clock,
             events.Linked: self.devices.on_linked,
+            events.HousekeepingRead: self.devices.on_housekeeping,
             events.Lost: self._on_lost,
             events.Configured: self._on_configured,
             events.StatusRead: self.zeroing.on_status,

@@ -128,6 +128,11 @@ function DeviceHead({ device: d }: { device: Device }) {
       {d.temperature_c !== null && (
         <span className="text-small text-soft">
           <span className="figure text-ink">{figure(d.temperature_c, 0)}</span> °C
+          {d.battery !== null && (
+            <>
+              , battery <span className="figure text-ink">{figure(d.battery * 100, 0)}</span> %
+            </>
+          )}
         </span>
       )}
       <span className="col-span-2 text-small text-soft">

@@ -103,11 +103,15 @@ class DeviceManager:
             event.device,
             link=Link.LISTENING if other else Link.LINKED,
             link_note=other[:300],
-            temperature_c=event.temperature_c,
             controlled_by=other[:60] or HOST,
             **_facts(event.identity),
         )
         self._context.condition(device)
+
+    def on_housekeeping(self, event: events.HousekeepingRead) -> None:
+        found = event.housekeeping
+        listener = self._context.parts.listener
+        listener.note(event.device, temperature_c=found.temperature_c, battery=found.battery)
 
     def on_restart(self, label: str, acquisition: int) -> bool:
         """Whether a device began anew by itself: its settings are sent again then."""

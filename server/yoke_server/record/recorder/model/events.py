@@ -10,6 +10,7 @@ from yoke_core.wiring.probe import Probe
 from yoke_server.bench.drivers.base import (
     AcquisitionStatus,
     FrameState,
+    Housekeeping,
     Identity,
     SampleBlock,
 )
@@ -31,7 +32,12 @@ class Linked:
     device: str
     identity: Identity
     controlled_by_other: str  # empty: this recorder controls it
-    temperature_c: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class HousekeepingRead:
+    device: str
+    housekeeping: Housekeeping
 
 
 @dataclass(frozen=True, slots=True)
@@ -247,8 +253,8 @@ class BenchLocked:
 
 
 Event = (
-    Linked | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet | Probed
-    | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
+    Linked | HousekeepingRead | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet
+    | Probed | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
     | OrderIn[OrderSpec] | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
     | OpenRunLoaded | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchLocked
 )  # fmt: skip

@@ -26,6 +26,7 @@ from yoke_server.record.recorder.model.events import (
     CommandFinished,
     Configured,
     Event,
+    HousekeepingRead,
     Linked,
     Lost,
     Probed,
@@ -37,6 +38,7 @@ from yoke_server.record.recorder.ports.faults import why_lost
 RETRY = 1.0  # s between tries to connect
 SLOW_RETRY = 30.0  # s, to an address that is none
 POLL = 1.0  # s between readings of the device's clock, which also keep its control
+HOUSEKEEPING = 60.0  # s between readings of how the device is
 FIRST_READINGS = 3
 AT_ONCE = 1 << 16  # bytes of samples that nobody heeds, which may wait to be read together
 MAX_WAIT = 1.0  # s that they wait
@@ -75,6 +77,7 @@ class DevicePort:
         self._linked = False
         self._other = ""  # who controls the device instead
         self._retry = RETRY
+        self._housekeeping_due = 0.0
         self._thread = threading.Thread(target=self._run, name=f"port-{label}", daemon=True)
 
     def start(self) -> None:
@@ -202,7 +205,8 @@ class DevicePort:
         for _ in range(FIRST_READINGS):
             self._emit(self._read_clock(driver))
         self._linked = True
-        self._emit(Linked(self.label, self._identity, self._other, driver.temperature_c()))
+        self._emit(Linked(self.label, self._identity, self._other))
+        self._emit(self._read_housekeeping(driver))
 
     def _take_control(self, driver: AcquiringDriver) -> None:
         try:
@@ -237,8 +241,14 @@ class DevicePort:
         if self._other:
             self._take_control(driver)
             if not self._other:
-                return Linked(self.label, self._identity, "", driver.temperature_c())
+                return Linked(self.label, self._identity, "")
+        if self._clock.monotonic() >= self._housekeeping_due:
+            return self._read_housekeeping(driver)
         return self._read_clock(driver)
+
+    def _read_housekeeping(self, driver: AcquiringDriver) -> Event:
+        self._housekeeping_due = self._clock.monotonic() + HOUSEKEEPING
+        return HousekeepingRead(self.label, driver.housekeeping())
 
     def _read_clock(self, driver: AcquiringDriver) -> Event:
         return ClockRead(self.label, driver.read_clock(self._clock.bench_ns))
