@@ -15,6 +15,7 @@ from yoke_server.api.channels import router as channels
 from yoke_server.api.computed import router as computed
 from yoke_server.api.corrections import router as corrections
 from yoke_server.api.grid import router as grid
+from yoke_server.api.pages import router as pages
 from yoke_server.api.plugs import router as plugs
 from yoke_server.api.programmes import router as programmes
 from yoke_server.api.projects import router as projects
@@ -94,6 +95,7 @@ for router in (
     accounts,
     bench,
     projects,
+    pages,
     programmes,
     setups,
     channels,

@@ -117,6 +117,22 @@ class SetupRevision(models.Model):
         constraints = [models.UniqueConstraint(fields=["setup", "number"], name="revision_once")]
 
 
+class SetupPages(models.Model):
+    """Pages of panes (pages.py): somebody's own of a setup, or without ``owner`` the setup's."""
+
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="+")
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, null=True, related_name="+")
+    document = models.JSONField()
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["setup", "owner"], name="pages_once", nulls_distinct=False
+            )
+        ]
+
+
 class NamedProgramme(models.Model):
     """A programme kept under a name; ``channels`` are the names that it looks at, by the keys in
     its legs."""
@@ -133,6 +149,7 @@ class SetupTemplate(models.Model):
 
     name = models.CharField(max_length=80, unique=True)
     document = models.JSONField()
+    pages = models.JSONField(default=dict)  # of panes, as SetupPages keeps them
     bench = models.ForeignKey(Bench, models.SET_NULL, null=True, related_name="+")  # it was made on
     actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
     at = models.DateTimeField(auto_now_add=True)

@@ -30,6 +30,7 @@ from yoke_server.setups.models import (
     new_key,
 )
 from yoke_server.setups.naming import next_name
+from yoke_server.setups.page_keeping import own_pages, take_along
 from yoke_server.setups.services import keep_revision, take_bench
 from yoke_server.setups.setup_presets import SETUP_PRESETS
 
@@ -221,6 +222,7 @@ def _copy_setup(actor: Actor, original: Setup, project: Project, name: str) -> S
     )
     for model in (Balance, Tare, ShuntCalibration):
         _copy_measured(model, original, copy, keys)
+    take_along(own_pages(original), copy, keys)
     for more in copied:
         more(original, copy, keys)
     keep_revision(actor, copy, f"Duplicated from {original.name}")

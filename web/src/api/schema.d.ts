@@ -547,6 +547,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pages */
+        get: operations["yoke_server_api_pages_pages"];
+        /**
+         * Keep Pages
+         * @description Keep one's own pages, or with ``for_everybody`` the setup's.
+         */
+        put: operations["yoke_server_api_pages_keep_pages"];
+        post?: never;
+        /**
+         * Drop Own Pages
+         * @description Look at the setup's pages again.
+         */
+        delete: operations["yoke_server_api_pages_drop_own_pages"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/programmes": {
         parameters: {
             query?: never;
@@ -3417,6 +3442,104 @@ export interface components {
             bench_id: number;
             /** Name */
             name: string;
+        };
+        /** Page */
+        Page: {
+            /** Name */
+            name: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["PageRow"][];
+        };
+        /**
+         * PageColumn
+         * @description Panes below each other.
+         */
+        PageColumn: {
+            /** Panes */
+            panes: components["schemas"]["PlacedPane"][];
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+        };
+        /**
+         * PageRow
+         * @description Columns beside each other; shares are of what they divide among them.
+         */
+        PageRow: {
+            /** Columns */
+            columns: components["schemas"]["PageColumn"][];
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+        };
+        /**
+         * PagesOut
+         * @description Pages of panes: one's own, and the setup's; null where there are none.
+         */
+        PagesOut: {
+            /** Own */
+            own: components["schemas"]["Page"][] | null;
+            /** Everybody */
+            everybody: components["schemas"]["Page"][] | null;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * PlacedPane
+         * @description One pane: its kind, its channels in their order (none: what suits), and its options.
+         */
+        PlacedPane: {
+            /** Pane */
+            pane: string;
+            /**
+             * Channels
+             * @default []
+             */
+            channels: components["schemas"]["ShownChannel"][];
+            /**
+             * Options
+             * @default {}
+             */
+            options: {
+                [key: string]: boolean | number | string | null;
+            };
+            /**
+             * Share
+             * @default 1
+             */
+            share: number;
+        };
+        /**
+         * ShownChannel
+         * @description A channel in a pane; ``name`` is what it was called, for when it is gone.
+         */
+        ShownChannel: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PagesIn
+         * @description ``version``: of what pages consist of, as the client knows it.
+         */
+        PagesIn: {
+            /** Version */
+            version: number;
+            /** Pages */
+            pages: components["schemas"]["Page"][];
+            /**
+             * For Everybody
+             * @default false
+             */
+            for_everybody: boolean;
         };
         /**
          * KeptProgrammeOut
@@ -10202,6 +10325,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_pages_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagesOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_pages_keep_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PagesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagesOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_api_pages_drop_own_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PagesOut"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -14,6 +14,7 @@ from yoke_server.sensors.models import Sensor
 from yoke_server.setups.conditioning import require_yoke_in_use
 from yoke_server.setups.document import SCHEMA_VERSION, FrozenChannel, FrozenSetup, read_document
 from yoke_server.setups.models import Channel, Project, Setup, SetupDevice, new_key
+from yoke_server.setups.page_keeping import pages_in, take_along
 from yoke_server.setups.projects import check_room
 from yoke_server.setups.revisions.file_checks import check_setup_file
 from yoke_server.setups.services import changed, keep_revision, lock, plain, revise
@@ -150,9 +151,15 @@ def import_setup(
 
 @transaction.atomic
 def make_setup(
-    actor: Actor, project_id: int, *, bench_id: int, name: str, document: dict[str, object]
+    actor: Actor,
+    project_id: int,
+    *,
+    bench_id: int,
+    name: str,
+    document: dict[str, object],
+    pages: dict[str, object] | None = None,
 ) -> Setup:
-    """A setup as a document says; its channels get keys of their own."""
+    """A setup as a document says, with ``pages`` of panes; its channels get keys of their own."""
     require(actor, "arrange projects")
     require(actor, "wire channels")
     wanted = _read_file(document)
@@ -173,6 +180,7 @@ def make_setup(
         "computed": [c.with_channels(keys) for c in wanted.computed],
     }
     _bring_in_force(setup, wanted.model_copy(update=again))
+    take_along(pages_in(pages), setup, keys)
     action = f"Made the setup {name} from a file"
     record(actor, action)
     keep_revision(actor, setup, action)

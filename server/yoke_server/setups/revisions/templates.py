@@ -9,6 +9,8 @@ from yoke_server.common.http.problems import Problem
 from yoke_server.ledger.services import record
 from yoke_server.setups.freezing import freeze
 from yoke_server.setups.models import Setup, SetupTemplate
+from yoke_server.setups.page_keeping import own_pages
+from yoke_server.setups.pages import stored
 from yoke_server.setups.revisions.services import make_setup
 
 MEASURED = (
@@ -40,9 +42,9 @@ def keep_template(actor: Actor, setup_id: int, name: str) -> SetupTemplate:
             code=ProblemType.LIMIT_REACHED,
             hint="Take one away first.",
         )
-    template, _ = SetupTemplate.objects.update_or_create(
-        name=name, defaults={"document": document, "bench": setup.bench, "actor": actor.user}
-    )
+    pages = stored(own_pages(setup))
+    kept = {"document": document, "pages": pages, "bench": setup.bench, "actor": actor.user}
+    template, _ = SetupTemplate.objects.update_or_create(name=name, defaults=kept)
     record(actor, f"Kept {setup.name} of {setup.project.name} as the template {name}")
     return template
 
@@ -60,5 +62,12 @@ def begin_with_template(
     actor: Actor, project_id: int, *, template_id: int, bench_id: int, name: str
 ) -> Setup:
     """A setup as its template says; its channels get keys of their own, and no zeros."""
-    document = SetupTemplate.objects.get(pk=template_id).document
-    return make_setup(actor, project_id, bench_id=bench_id, name=name, document=document)
+    template = SetupTemplate.objects.get(pk=template_id)
+    return make_setup(
+        actor,
+        project_id,
+        bench_id=bench_id,
+        name=name,
+        document=template.document,
+        pages=template.pages,
+    )

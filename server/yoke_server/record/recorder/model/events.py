@@ -254,7 +254,7 @@ class BenchLocked:
 
 Event = (
     Linked | HousekeepingRead | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet
-    | Probed | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState | ActuatorCommandFinished
-    | OrderIn[OrderSpec] | StopRequested | StopsReleased | DevicesKnown | SetupLoaded
-    | OpenRunLoaded | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchLocked
+    | Probed | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState
+    | ActuatorCommandFinished | OrderIn[OrderSpec] | StopRequested | StopsReleased | DevicesKnown
+    | SetupLoaded | OpenRunLoaded | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchLocked
 )  # fmt: skip
