@@ -41,7 +41,7 @@ def compile_all() -> None:
     table = np.zeros((CHANNELS, 1 + width), np.float32)
     rows = np.arange(CHANNELS)
     scaled = ChainBank([SignalChain((Line(2.0),))] * CHANNELS, list(rows)).apply(found.shown)
-    live = LiveFigures(rows, np.zeros(CHANNELS, bool), np.ones(CHANNELS), 10)
+    live = LiveFigures(rows, np.zeros(CHANNELS, bool), np.ones(CHANNELS))
     for means in (found.mean, np.zeros((CHANNELS, 2))[:, 0]):  # a column of the bins as well
         for part in (table[:, 1:], table[:, 1:].copy()):
             live.take(scaled, means, found.clipped, SAMPLES, found.deviation, part)

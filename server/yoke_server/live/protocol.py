@@ -34,8 +34,16 @@ HEADER_FIELDS = (
 )
 # Numbers of a row before its bins: its place in the layout; the reading, NaN where everything
 # clipped; the raw signal; extremes since their reset; share of samples at the converter's rail;
-# mean and deviation over the last second.
-ROW_FIELDS = ("place", "reading", "raw", "lowest", "highest", "clipped", "mean", "deviation")
+# mean and deviation over the last second; statistics over the last 10 s and the last 60 s.
+WINDOW_FIELDS = tuple(
+    f"{name}{seconds}"
+    for seconds in (10, 60)
+    for name in ("mean", "deviation", "lowest", "highest")
+)
+ROW_FIELDS = (
+    *("place", "reading", "raw", "lowest", "highest", "clipped", "mean", "deviation"),
+    *WINDOW_FIELDS,
+)
 BIN_FIELDS = ("low", "high", "last")
 NO_RUN = -1.0
 _HEADER = struct.Struct("<" + "".join(f.code for f in HEADER_FIELDS))

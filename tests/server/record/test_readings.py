@@ -86,7 +86,7 @@ def as_live(setup, missing=()):
     frozen = freeze(Setup.objects.get(pk=setup.pk))
     channels = frozen.of_device("A1")
     signals = signals_of(frozen.channels, frozen.computed, frozen.rates_hz)
-    live = LiveComputed(channels, signals, 1000.0, 10)
+    live = LiveComputed(channels, signals, 1000.0)
     parts, follows = {key: [] for key in live.keys}, False
     for number in range(BLOCKS):
         if number in missing:

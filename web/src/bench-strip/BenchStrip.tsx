@@ -20,6 +20,7 @@ import type { Channel } from '../api/client'
 import type { StageContext } from '../frame/stage'
 import { useBenchState, useReading } from '../live/LiveProvider'
 import { InputSign, type Inside } from '../ui/Diamond'
+import { dropChannel } from '../panes/dropped'
 import { figure } from '../ui/format'
 import { fromSi } from '../ui/units'
 import { Reading } from '../ui/Reading'
@@ -56,7 +57,16 @@ export function BenchStrip({ setup, chosen, choose }: StageContext) {
   const sensors = useDragSensors()
   const shown = ordered(setup.channels, order)
   const keys = shown.map((c) => c.key)
-  const onDragEnd = ({ active, over }: DragEndEvent) => {
+  const onDragEnd = ({ active, over, activatorEvent, delta }: DragEndEvent) => {
+    if (
+      activatorEvent instanceof PointerEvent &&
+      dropChannel(
+        String(active.id),
+        activatorEvent.clientX + delta.x,
+        activatorEvent.clientY + delta.y,
+      )
+    )
+      return
     if (over && over.id !== active.id)
       keep(arrayMove(keys, keys.indexOf(String(active.id)), keys.indexOf(String(over.id))))
   }

@@ -6,7 +6,8 @@ import { queryClient } from '../api/queries'
 import { columnsQuery } from '../api/results'
 import { addPane, paneTitles } from '../panes'
 import type { PaneProps } from '../panes/pane'
-import { Placed } from '../panes/Placed'
+import { PageView } from '../panes/PageView'
+import { placed, type Page } from '../panes/page'
 import { ResultFigure } from '../stages/derive/ResultFigure'
 import { WiringForm } from '../stages/wire/WiringForm'
 import { Blocks } from '../stages/report/Blocks'
@@ -31,20 +32,25 @@ it('a made-up pane stands in the list and is drawn with its options', async () =
   const pane = {
     title: 'Made-up pane',
     fits: () => true,
-    shows: ({ channels }: { channels: unknown[] }) => channels.length > 1,
+    room: 1,
+    proposes: () => [],
+    lacks: ({ channels }: { channels: unknown[] }) =>
+      channels.length > 1 ? '' : 'Two channels are needed.',
     options: { word: 'sees' },
     Component,
   }
   added.push(addPane('made up', pane))
   expect(paneTitles()).toContainEqual(['made up', 'Made-up pane'])
-  const panes = [{ pane: 'made up', share: 1 }]
+  const page: Page = {
+    name: 'Page',
+    rows: [{ columns: [{ panes: [placed('made up')], share: 1 }], share: 1 }],
+  }
+  const drawn = async (of: ReturnType<typeof setup>) =>
+    (await render(<PageView page={page} setup={of} recording={false} change={() => {}} />))
+      .textContent
   const two = setup({ channels: [channel({ name: 'SG1' }), channel({ name: 'SG2' })] })
-  const box = await render(<Placed panes={panes} setup={two} recording={false} />)
-  expect(box.textContent).toBe('sees SG1 SG2')
-  const one = setup({ channels: [channel()] })
-  expect((await render(<Placed panes={panes} setup={one} recording={false} />)).textContent).toBe(
-    '',
-  )
+  expect(await drawn(two)).toBe('sees SG1 SG2')
+  expect(await drawn(setup({ channels: [channel()] }))).toBe('Two channels are needed.')
 })
 
 const run = { id: 3, name: 'C1 run 1' } as Run

@@ -23,6 +23,20 @@ export function LiveProvider({ benchId, children }: { benchId: number; children:
   return <Context.Provider value={source}>{children}</Context.Provider>
 }
 
+/** While it is on, everything within stands still as it was when that began. */
+export function StandStill({ on, children }: { on: boolean; children: ReactNode }) {
+  const source = useLive()
+  const shown = useMemo(() => (on ? source.still() : source), [on, source])
+  return (
+    <Still.Provider value={on}>
+      <Context.Provider value={shown}>{children}</Context.Provider>
+    </Still.Provider>
+  )
+}
+
+const Still = createContext(false)
+export const useIsStill = (): boolean => useContext(Still)
+
 export function useLive(): LiveSource {
   const source = useContext(Context)
   if (!source) throw new Error('useLive needs a LiveProvider')

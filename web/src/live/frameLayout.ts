@@ -9,5 +9,5 @@ export const HEADER = {
   runS: [24, 'Float64'],
 } as const
 export const NO_RUN = -1
-export const ROW = ['place', 'reading', 'raw', 'lowest', 'highest', 'clipped', 'mean', 'deviation'] as const
+export const ROW = ['place', 'reading', 'raw', 'lowest', 'highest', 'clipped', 'mean', 'deviation', 'mean10', 'deviation10', 'lowest10', 'highest10', 'mean60', 'deviation60', 'lowest60', 'highest60'] as const
 export const BIN = ['low', 'high', 'last'] as const

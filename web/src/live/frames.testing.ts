@@ -14,7 +14,8 @@ interface Values {
 export function frameBytes(values: Values): ArrayBuffer {
   const { layout = 1, endS, runS = -1, reading = 1, clipped = 0 } = values
   const { lowest = reading - 2, highest = reading + 2 } = values
-  const row = [0, reading, 0.5, lowest, highest, clipped, reading, 0.1]
+  const window = [reading, 0.2, lowest, highest]
+  const row = [0, reading, 0.5, lowest, highest, clipped, reading, 0.1, ...window, ...window]
   const numbers = [...row, reading - 1, reading + 1, reading]
   const buffer = new ArrayBuffer(32 + 4 * numbers.length)
   const view = new DataView(buffer)

@@ -4,6 +4,16 @@ import type { Schemas } from '../api/client'
 import { decodeFrame, type ChannelFrame, type Frame } from './decode'
 import { Trace } from './trace'
 
+/** Seconds over which the recorder makes statistics of each channel. */
+export type WindowName = '10' | '60'
+
+export interface WindowStatistics {
+  readonly mean: number
+  readonly deviation: number
+  readonly lowest: number
+  readonly highest: number
+}
+
 export interface Reading {
   readonly value: number // SI
   readonly raw: number // of the signal, SI
@@ -12,6 +22,7 @@ export interface Reading {
   readonly deviation: number
   readonly lowest: number
   readonly highest: number
+  readonly windows: Readonly<Record<WindowName, WindowStatistics>>
   readonly history: readonly number[]
 }
 
@@ -28,13 +39,18 @@ export const isBusy = (state: BenchState | null): boolean => state !== null && B
 
 export type Connection = 'connecting' | 'live' | 'stale' | 'refused'
 
-const ROLLING = 1500 // bins, about 30 s
+const ROLLING = 6000 // bins, about two minutes
 const WHOLE = 2048
 const HISTORY = 40
 const STALE_AFTER = 1500 // ms
 const RETRY = 1000 // ms
 const TOGETHER = 50 // ms, in which the frames of several devices are told at once
 const NOT_SIGNED_IN = 4401
+
+const windowsOf = (c: ChannelFrame): Reading['windows'] => ({
+  10: { mean: c.mean10, deviation: c.deviation10, lowest: c.lowest10, highest: c.highest10 },
+  60: { mean: c.mean60, deviation: c.deviation60, lowest: c.lowest60, highest: c.highest60 },
+})
 
 export class LiveSource {
   connection: Connection = 'connecting'
@@ -84,6 +100,18 @@ export class LiveSource {
   prepend(key: string, times: number[], low: number[], high: number[]): void {
     this.trace(this.wholeRun, key, true).prepend(times, low, high)
     this.tell()
+  }
+
+  /** The same as it stands now: nothing of it changes any more. */
+  still(): LiveSource {
+    const copy = new LiveSource(this.url, this.onNews)
+    copy.connection = this.connection
+    copy.state = this.state
+    copy.readings = new Map(this.readings)
+    for (const [key, trace] of this.rolling) copy.rolling.set(key, trace.copy())
+    for (const [key, trace] of this.wholeRun) copy.wholeRun.set(key, trace.copy())
+    copy.subscribe = () => () => {}
+    return copy
   }
 
   private open(): void {
@@ -197,9 +225,11 @@ export class LiveSource {
 
   private note(key: string, channel: ChannelFrame): void {
     const { reading: value, raw, lowest, highest, mean, deviation } = channel
+    const windows = windowsOf(channel)
     const history = [...(this.readings.get(key)?.history ?? []).slice(1 - HISTORY), value]
     const clipped = channel.clipped > 0
-    this.readings.set(key, { value, raw, clipped, lowest, highest, mean, deviation, history })
+    const figures = { value, raw, clipped, lowest, highest, mean, deviation }
+    this.readings.set(key, { ...figures, windows, history })
   }
 
   private setConnection(connection: Connection): void {

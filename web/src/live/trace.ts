@@ -24,6 +24,12 @@ export class Trace {
     else this.forget(this.times.length - this.capacity)
   }
 
+  copy(): Trace {
+    const made = new Trace(this.capacity, this.growing)
+    this.columns.forEach((list, i) => (made.columns[i] as unknown[]).push(...list))
+    return made
+  }
+
   /** Put what happened before the first bin in front of it; infinite ends are clipped ones. */
   prepend(times: readonly number[], low: readonly number[], high: readonly number[]): void {
     const first = this.times[0] ?? Infinity

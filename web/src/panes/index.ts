@@ -1,12 +1,32 @@
+import { bars } from './bars'
+import { cycle } from './cycle'
 import { digits } from './digits'
+import { mohr } from './mohr'
+import { notes } from './notes'
 import type { Pane } from './pane'
+import { ruler } from './ruler'
+import { statistics } from './statistics'
 import { steps } from './steps'
 import { strips } from './strips'
+import { table } from './table'
 import { turns } from './turns'
 import { xy } from './xy'
 
 /** The kinds of pane; a new one adds a folder and a line here. */
-const PANES: Record<string, unknown> = { strips, xy, turns, steps, digits }
+const PANES: Record<string, unknown> = {
+  strips,
+  xy,
+  turns,
+  steps,
+  digits,
+  ruler,
+  bars,
+  table,
+  statistics,
+  cycle,
+  mohr,
+  notes,
+}
 
 /** Add a kind; gives what takes it away again. */
 export function addPane<Options>(name: string, pane: Pane<Options>): () => void {

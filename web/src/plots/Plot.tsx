@@ -16,6 +16,8 @@ export interface Curve {
   width?: number
   /** Lowest and highest of a bin follow each other: drawn as what lies between. */
   envelope?: boolean
+  /** Drawn by the right axis. */
+  right?: boolean
 }
 
 export interface PlotProps {
@@ -24,6 +26,9 @@ export interface PlotProps {
   xUnit: string
   yName: string
   yUnit: string
+  /** What stands at the right axis, where some curve is drawn by it. */
+  rightName?: string
+  rightUnit?: string
   /** Columns: x, then y of each curve. Read when `source` says so, or when it changes. */
   data: () => uPlot.AlignedData
   /** Rises when there is new data; plots redraw at most once a frame. */
@@ -41,6 +46,8 @@ export interface PlotProps {
   marks?: () => readonly Mark[]
   namesMarks?: boolean
   onZoom?: (from: number, to: number) => void
+  /** Whatever the ranges depend on beside the data: it is drawn again when this changes. */
+  view?: string
   label: string
   hideX?: boolean
   /** Room right of the plot for curve names, in letters; alike in stacked plots. */
@@ -224,7 +231,9 @@ function nameBeside(plot: uPlot, curve: Curve, unit: string): void {
 
 function options(props: PlotProps, width: number, height: number): uPlot.Options {
   const { curves } = props
-  const room = 12 + 7.5 * (props.nameRoom ?? Math.max(0, ...curves.map((c) => c.name.length)))
+  const isRight = curves.some((c) => c.right)
+  const names = props.nameRoom ?? Math.max(0, ...curves.map((c) => c.name.length))
+  const room = isRight ? 12 : 12 + 7.5 * names
   return {
     width,
     height,
@@ -246,8 +255,17 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         range: (_, low, high) => (props.yRange ?? padded)(low, high),
         ...(props.logY && { distr: LOG }),
       },
+      ...(isRight && {
+        right: { range: (_: uPlot, low: number, high: number) => padded(low, high) },
+      }),
     },
-    axes: [axis('x', props.hideX), props.logY ? { ...axis('y'), values: powers } : axis('y')],
+    axes: [
+      axis('x', props.hideX),
+      props.logY ? { ...axis('y'), values: powers } : axis('y'),
+      ...(isRight
+        ? [{ ...axis('y'), scale: 'right', side: 1 as const, grid: { show: false } }]
+        : []),
+    ],
     series: [
       { sorted: props.unordered ? 0 : 1 } as uPlot.Series,
       ...curves.map((curve) => ({
@@ -255,6 +273,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         ...(curve.envelope
           ? { fill: colour(curve.colour), paths: envelopePaths }
           : { stroke: colour(curve.colour), width: curve.width ?? 1.5, dash: curve.dash }),
+        scale: curve.right ? 'right' : 'y',
         points: { show: false },
         spanGaps: false,
         pxAlign: 0,
@@ -266,7 +285,11 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
         (plot) => drawHatches(plot, props.hatches?.() ?? []),
         (plot) => drawMarks(plot, props.marks?.() ?? [], !!props.namesMarks),
         (plot) =>
-          props.nameBeside ? nameBeside(plot, curves[0]!, props.yUnit) : curveNames(plot, curves),
+          isRight
+            ? undefined
+            : props.nameBeside
+              ? nameBeside(plot, curves[0]!, props.yUnit)
+              : curveNames(plot, curves),
         ...(props.draw ? [props.draw] : []),
       ],
       setSelect: [
@@ -288,7 +311,7 @@ export function Plot(props: PlotProps) {
   useEffect(() => {
     latest.current = props
   })
-  const shape = props.curves.map((c) => c.name + c.colour).join()
+  const shape = props.curves.map((c) => c.name + c.colour + (c.right ? '>' : '')).join()
   useEffect(() => {
     const host = box.current
     if (!host) return
@@ -338,13 +361,19 @@ export function Plot(props: PlotProps) {
   }, [shape, theme, props.subscribe, props.hideX])
   useEffect(() => {
     box.current?.dispatchEvent(new Event('redraw'))
-  }, [props.data, props.draw])
+  }, [props.data, props.draw, props.view])
   return (
     <figure className="relative flex min-h-0 min-w-0 flex-1 flex-col" aria-label={props.label}>
       {!props.nameBeside && (
         <figcaption className="flex-none pt-1.5 pl-2 text-small leading-4">
           <b className="font-strong">{props.yName}</b>{' '}
           <span className="text-soft">{props.yUnit}</span>
+          {props.rightUnit !== undefined && (
+            <span className="absolute right-3">
+              <b className="font-strong">{props.rightName}</b>{' '}
+              <span className="text-soft">{props.rightUnit}, right</span>
+            </span>
+          )}
         </figcaption>
       )}
       <div ref={box} className="relative min-h-0 flex-1">

@@ -12,16 +12,19 @@ import type { Pane, PaneProps } from '../pane'
 const sweeps = ({ motion }: Setup): boolean =>
   'legs' in motion && motion.legs.some((leg) => formOf(LEGS, leg.kind!).averages)
 
-export const steps: Pane<null> = {
+export const steps: Pane = {
   title: 'Table of steps',
-  fits: () => true,
-  shows: sweeps,
-  options: null,
+  fits: () => false,
+  room: 0,
+  proposes: () => [],
+  lacks: (setup) =>
+    sweeps(setup) ? '' : 'A programme with steps fills this table: add such a leg.',
+  options: {},
   Component: Steps,
 }
 
 /** The averages of each step of the newest run, as far as it has come. */
-function Steps({ setup, recording }: PaneProps<null>) {
+function Steps({ setup, recording }: Pick<PaneProps, 'setup' | 'recording'>) {
   const run = useRuns(setup.id).rows.at(-1)?.id
   const rows = useQuery(stepsQuery(run, recording)).data ?? []
   const channels = readablesOf(setup)

@@ -1,81 +1,119 @@
-import { useCallback, useMemo, useState } from 'react'
-import type uPlot from 'uplot'
+import { useState } from 'react'
 
-import { useBenchState, useLive } from '../../live/LiveProvider'
-import { readablesOf, type Readable } from '../../readable'
-import type { Trace } from '../../live/trace'
+import { useBenchState, useIsStill, useLive } from '../../live/LiveProvider'
 import { useMarks, type Mark } from '../../plots/marks'
-import { Plot, X_FIGURES, type Hatch } from '../../plots/Plot'
+import { X_FIGURES } from '../../plots/Plot'
+import { readablesOf } from '../../readable'
+import { Button } from '../../ui/Button'
 import { Segments } from '../../ui/Fact'
-import { spanFromSi } from '../../ui/units'
+import { lookOf } from '../colours'
+import { endsOf, withEnds } from '../ends'
 import type { Pane, PaneProps } from '../pane'
-import { shown, traceOf, type Span } from '../traces'
+import type { Span } from '../traces'
+import { SharedAxes, unitsOf } from './SharedAxes'
+import { Strip } from './Strip'
 import { useBeginning } from './beginning'
 
-const COLOURS = ['--curve-1', '--curve-2', '--curve-3', '--curve-4', '--curve-5', '--curve-6']
 const NO_MARKS: readonly Mark[] = []
 const MIN_STRIP = 60 // px; more strips than fit scroll
 
-interface Options {
-  /** Seconds before now that are shown while nothing is recorded. */
-  rollingS: number
-}
+/** `rollingS`: seconds before now that are shown while nothing is recorded. */
+type Options = { rollingS: number; together: boolean }
 
-/** Stacked strips over time. */
-function Strips({ setup, recording, options: { rollingS } }: PaneProps<Options>) {
+/** Channels over time, each in a strip of its own or all on shared axes. */
+function Strips({ setup, recording, channels, options, change }: PaneProps<Options>) {
+  const { rollingS, together } = options
   useBeginning(setup.channels)
-  const channels = readablesOf(setup)
   const [chosen, setSpan] = useState<Span | null>(null)
+  const [zoom, setZoom] = useState<readonly [number, number] | null>(null)
   const live = useLive()
+  const still = useIsStill()
   const marks = useMarks(useBenchState()?.run ?? null)
   // A run that has just ended stays in view until its plots are told otherwise.
   const span = chosen ?? (recording || live.wholeRun.size ? 'whole' : 'rolling')
   const nameRoom = Math.max(0, ...channels.flatMap((c) => [c.name.length, c.unit.length]))
+  const within = still || span === 'whole' ? zoom : null
+  const common = {
+    span,
+    rollingS,
+    zoom: within,
+    onZoom: still || span === 'whole' ? (a: number, b: number) => setZoom([a, b]) : undefined,
+    marks: span === 'whole' ? marks : NO_MARKS,
+  }
   return (
     <>
-      <div className="bar">
-        <h2>{span === 'rolling' ? `Last ${rollingS} seconds` : 'Whole run'}</h2>
-        <span className="ml-auto">
-          <Segments
-            label="Time shown"
-            options={[
-              ['rolling', 'Rolling'],
-              ['whole', 'Whole run'],
-            ]}
-            value={span}
-            onChange={setSpan}
-          />
-        </span>
-      </div>
-      <div
-        tabIndex={0}
-        role="group"
-        aria-label="Channels over time"
-        className="flex min-h-0 flex-1 flex-col overflow-y-auto"
-      >
-        {channels.map((c, i) => {
-          const last = i === channels.length - 1
-          const axis = last ? X_FIGURES : 0
-          return (
-            <div
-              key={`${c.key}-${span}-${c.unit}`}
-              className="flex grow"
-              style={{ flexBasis: axis, minHeight: MIN_STRIP + axis, contentVisibility: 'auto' }}
-            >
-              <Strip
-                channel={c}
-                colour={COLOURS[i % COLOURS.length]!}
-                span={span}
-                rollingS={rollingS}
-                first={i === 0}
-                last={last}
-                marks={span === 'whole' ? marks : NO_MARKS}
-                nameRoom={nameRoom}
+      <div className="@container flex-none">
+        <div className="flex h-9 items-center gap-2.5 pr-26 pl-4 whitespace-nowrap @max-md:pr-1">
+          <h2 className="truncate">
+            {span === 'rolling' ? `Last ${rollingS} seconds` : 'Whole run'}
+          </h2>
+          {within && (
+            <Button size={24} onClick={() => setZoom(null)}>
+              All of it
+            </Button>
+          )}
+          <span className="ml-auto flex gap-1.5 @max-xs:hidden">
+            <Segments
+              label="Time shown"
+              dense
+              options={[
+                ['rolling', 'Rolling'],
+                ['whole', 'Whole run'],
+              ]}
+              value={span}
+              onChange={(wanted) => {
+                setSpan(wanted)
+                setZoom(null)
+              }}
+            />
+            <span className="@max-md:hidden">
+              <Segments
+                label="Axes"
+                dense
+                options={[
+                  ['apart', 'Stacked'],
+                  ['together', 'Shared'],
+                ]}
+                value={together ? 'together' : 'apart'}
+                onChange={(wanted) => change({ together: wanted === 'together' })}
               />
-            </div>
-          )
-        })}
+            </span>
+          </span>
+        </div>
       </div>
+      {together ? (
+        <SharedAxes {...common} setup={setup} channels={channels} />
+      ) : (
+        <div
+          tabIndex={0}
+          role="group"
+          aria-label="Channels over time"
+          className="flex min-h-0 flex-1 flex-col overflow-y-auto"
+        >
+          {channels.map((c, i) => {
+            const last = i === channels.length - 1
+            const axis = last ? X_FIGURES : 0
+            return (
+              <div
+                key={`${c.key}-${span}-${c.unit}`}
+                className="relative flex grow"
+                style={{ flexBasis: axis, minHeight: MIN_STRIP + axis, contentVisibility: 'auto' }}
+              >
+                <Strip
+                  {...common}
+                  channel={c}
+                  colour={lookOf(setup, c.key).colour}
+                  first={i === 0}
+                  last={last}
+                  nameRoom={nameRoom}
+                  ends={endsOf(options, c.key)}
+                  onEnds={(ends) => change(withEnds(c.key, ends) as Partial<Options>)}
+                />
+              </div>
+            )
+          })}
+        </div>
+      )}
     </>
   )
 }
@@ -83,105 +121,16 @@ function Strips({ setup, recording, options: { rollingS } }: PaneProps<Options>)
 export const strips: Pane<Options> = {
   title: 'Strips over time',
   fits: () => true,
-  shows: ({ channels }) => channels.length > 0,
-  options: { rollingS: 30 },
+  room: 64,
+  proposes: readablesOf,
+  lacks: (_, channels) =>
+    channels.length ? '' : 'Wire a channel, or choose one, and its course shows here.',
+  options: { rollingS: 30, together: false },
+  fields: ({ together }, channels) => [
+    { name: 'rollingS', label: 'Rolling', unit: 's', decimals: 0 },
+    ...(together && unitsOf(channels).length <= 2
+      ? [{ name: 'together', label: 'On shared axes', isSwitch: true as const }]
+      : []),
+  ],
   Component: Strips,
-}
-
-interface StripProps {
-  channel: Readable
-  colour: string
-  span: Span
-  rollingS: number
-  first: boolean
-  last: boolean
-  marks: readonly Mark[]
-  nameRoom: number
-}
-
-/** Lowest and highest of each bin one after the other: the line fills what lies between. */
-function columns(trace: Trace | undefined, unit: string, shift: number): uPlot.AlignedData {
-  const count = trace?.times.length ?? 0
-  const x = new Array<number>(2 * count)
-  const y = new Array<number | null>(2 * count)
-  for (let i = 0; i < count; i++) {
-    x[2 * i] = x[2 * i + 1] = trace!.times[i]! - shift
-    y[2 * i] = shown(trace!.low[i]!, unit)
-    y[2 * i + 1] = shown(trace!.high[i]!, unit)
-  }
-  return [x, y]
-}
-
-/** Bins whose blocks clipped, joined. */
-function clippedParts(trace: Trace | undefined, shift: number): Hatch[] {
-  const found: { from: number; to: number; why: 'clipped' }[] = []
-  trace?.clipped.forEach((clipped, i) => {
-    if (!clipped) return
-    const from = (trace.times[i - 1] ?? trace.times[i]!) - shift
-    const to = trace.times[i]! - shift
-    const last = found.at(-1)
-    if (last && last.to === from) last.to = to
-    else found.push({ from, to, why: 'clipped' })
-  })
-  return found
-}
-
-/** The least that a strip spans, SI, so that noise alone does not fill it. */
-const MIN_SPANS: Record<string, number> = {
-  force: 20,
-  extension: 2e-5,
-  displacement: 2e-5,
-  strain: 2e-5,
-  pressure: 2e4,
-  temperature: 0.5,
-}
-
-function Strip(props: StripProps) {
-  const { channel, colour, span, rollingS, first, last, marks, nameRoom } = props
-  const live = useLive()
-  const { key, unit } = channel
-  const now = useCallback(
-    () => (span === 'rolling' ? (traceOf(live, key, span)?.times.at(-1) ?? 0) : 0),
-    [live, key, span],
-  )
-  const data = useCallback(
-    () => columns(traceOf(live, key, span), unit, now()),
-    [live, key, unit, span, now],
-  )
-  const subscribe = useCallback((f: () => void) => live.subscribe(f, key), [live, key])
-  const curves = useMemo(
-    () => [{ name: channel.name, colour, envelope: true }],
-    [channel.name, colour],
-  )
-  const xRange = useCallback((): [number, number] => {
-    if (span === 'rolling') return [-rollingS, 0]
-    return [0, Math.max(10, (traceOf(live, key, span)?.times.at(-1) ?? 0) * 1.05)]
-  }, [live, key, span, rollingS])
-  const least = spanFromSi(MIN_SPANS[channel.quantity] ?? 1e-3, unit)
-  const yRange = (low: number, high: number): [number, number] => {
-    if (low == null || high == null) return [0, 1]
-    const span = Math.max(high - low, least)
-    const centre = (low + high) / 2
-    return [centre - span * 0.56, centre + span * 0.56]
-  }
-  return (
-    <Plot
-      curves={curves}
-      data={data}
-      hatches={() => clippedParts(traceOf(live, key, span), now())}
-      marks={() => marks}
-      namesMarks={first}
-      subscribe={subscribe}
-      xRange={xRange}
-      yRange={yRange}
-      xName={span === 'rolling' ? 'Time before now' : 'Time'}
-      xUnit="s"
-      yName={channel.name}
-      yUnit={unit}
-      hideX={!last}
-      nameRoom={nameRoom}
-      nameBeside
-      label={`${channel.name} over time`}
-    />
-  )
 }

@@ -32,15 +32,18 @@ function ruleOf(setup: Setup): CycleRule | undefined {
 const channelOf = (setup: Setup): Readable | undefined =>
   readablesOf(setup).find((c) => c.key === ruleOf(setup)?.channel && c.measured)
 
-export const turns: Pane<null> = {
+export const turns: Pane = {
   title: 'Turning points over the test',
-  fits: () => true,
-  shows: (setup) => channelOf(setup) !== undefined,
-  options: null,
+  fits: () => false,
+  room: 0,
+  proposes: () => [],
+  lacks: (setup) =>
+    channelOf(setup) ? '' : 'A keep rule of turning points gives what is shown here: add one.',
+  options: {},
   Component: Turns,
 }
 
-function Turns({ setup, recording }: PaneProps<null>) {
+function Turns({ setup, recording }: Pick<PaneProps, 'setup' | 'recording'>) {
   const [rule, channel] = [ruleOf(setup), channelOf(setup)]
   const run = useRuns(setup.id).rows.at(-1)?.id
   return rule && channel ? (

@@ -2,15 +2,15 @@ import { ComputedPanel } from '../../computed/ComputedPanel'
 import { useStage } from '../../frame/stage'
 import { useBenchState } from '../../live/LiveProvider'
 import { isBusy } from '../../live/source'
-import { Placed } from '../../panes/Placed'
+import { digits, Digits } from '../../panes/digits'
 import { Controls } from './Controls'
 import { GuardBars } from './GuardBars'
 import { KeepRules } from './KeepRules'
 import { Legs } from './Legs'
 import { Markers } from './Markers'
-import { ARRANGEMENT } from './arrangement'
 import { ProgrammePanel } from './ProgrammePanel'
 import { StateBand } from './StateBand'
+import { Views } from './Views'
 
 export function Record() {
   const context = useStage()
@@ -30,14 +30,11 @@ export function Record() {
           <ProgrammePanel setup={setup} recording={isBusy(state)} />
         )}
         <section className="col" aria-label="Live plots">
-          <Placed panes={ARRANGEMENT.middle} setup={setup} recording={recording} />
-          {setup.channels.length === 0 && (
-            <p className="p-6 text-soft">Wire a channel and its course shows here.</p>
-          )}
+          <Views setup={setup} recording={recording} />
           <ComputedPanel setup={setup} open={false} />
         </section>
         <section className="col" aria-label="Readings and controls">
-          <Placed panes={ARRANGEMENT.right} setup={setup} recording={recording} />
+          <Digits channels={digits.proposes(setup)} options={digits.options} />
           <GuardBars setup={setup} beyond={recording ? state.tripped : null} />
           {recording && state.run !== null && <Markers run={state.run} />}
           <Controls context={context} state={state} />

@@ -12,11 +12,9 @@ Array = NDArray[np.float64]
 class BinnedFigures:
     """Reduces the samples of a block to a mean and a few bins; keeps peaks and statistics."""
 
-    def __init__(self, count: int, window_blocks: int) -> None:
+    def __init__(self, count: int) -> None:
         self._count = count
-        self._figures = LiveFigures(
-            np.arange(count), np.zeros(count, dtype=bool), np.ones(count), window_blocks
-        )
+        self._figures = LiveFigures(np.arange(count), np.zeros(count, dtype=bool), np.ones(count))
 
     def reset_peak(self, row: int) -> None:
         self._figures.peaks[row] = np.nan

@@ -72,7 +72,6 @@ class LateFrames:
         rates_hz: dict[str, float],
         layout_id: int,
         bins: int,
-        window_blocks: int,
         wait_s: float,
     ) -> None:
         self.faults: dict[str, str] = {}
@@ -94,7 +93,7 @@ class LateFrames:
         self.keys = list(nodes)
         self.layout = Layout(id=layout_id, device=device, channels=self.keys)
         self._bins = bins
-        self._figures = BinnedFigures(len(nodes), window_blocks)
+        self._figures = BinnedFigures(len(nodes))
         self._table = np.zeros((len(nodes), row_bytes(bins) // 4), "<f4")
         self._table[:, 0] = np.arange(len(nodes))
 

@@ -27,7 +27,6 @@ class LiveComputed:
         channels: Sequence[FrozenChannel],
         signals: Signals,
         rate_hz: float,
-        window_blocks: int,
     ) -> None:
         self.faults: dict[str, str] = {}
         self._channels = {c.key: (c.input_number - 1, chain_of(c)) for c in channels}
@@ -43,7 +42,7 @@ class LiveComputed:
         graph = SignalGraph(nodes)
         self._process, self._inputs = graph.start(rate_hz), graph.keys
         self._afresh = True
-        self._figures = BinnedFigures(len(self.keys), window_blocks)
+        self._figures = BinnedFigures(len(self.keys))
 
     def start_afresh(self) -> None:
         """What was measured so far counts no more: it was measured by other settings."""

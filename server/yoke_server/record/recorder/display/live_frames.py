@@ -16,7 +16,6 @@ from yoke_server.setups.document import FrozenChannel
 from yoke_server.setups.signals import Signals
 
 BINS = 5
-WINDOW_BLOCKS = 10  # a second
 
 NO_SIGNALS = Signals()
 
@@ -29,7 +28,7 @@ def late_frames(
     """The frames of a device's signals that need readings of others; of none without any."""
     readable = [c for c in channels if not _why_unreadable(c)]
     wait_s = settings.LIVE_WAIT_SECONDS
-    return LateFrames(device, readable, signals, rates_hz, next(_ids), BINS, WINDOW_BLOCKS, wait_s)
+    return LateFrames(device, readable, signals, rates_hz, next(_ids), BINS, wait_s)
 
 
 class LiveFrames:
@@ -52,7 +51,7 @@ class LiveFrames:
         self.faults = {c.key: why for c in wanted if (why := _why_unreadable(c))}
         self.faults |= signals.faults
         readable = [c for c in wanted if c.key not in self.faults]
-        self._computed = LiveComputed(readable, signals, rate_hz, WINDOW_BLOCKS)
+        self._computed = LiveComputed(readable, signals, rate_hz)
         self.faults |= self._computed.faults
         channels = [c for c in readable if c.key not in signals.nodes]
         self.keys = [c.key for c in channels]
@@ -73,7 +72,7 @@ class LiveFrames:
             if k.direction == 0
         ]
         self._figures = LiveFigures(
-            np.array(rows, dtype=np.intp), turned, np.array(steep, dtype=float), WINDOW_BLOCKS
+            np.array(rows, dtype=np.intp), turned, np.array(steep, dtype=float)
         )
         self._table = np.zeros((len(shown), row_bytes(BINS) // 4), "<f4")
         self._table[:, 0] = np.arange(len(shown))

@@ -256,5 +256,6 @@ Event = (
     Linked | HousekeepingRead | Lost | Arrived | ClockRead | Configured | StatusRead | ShuntSet
     | Probed | CommandFinished | ActuatorConnected | ActuatorLost | ActuatorState
     | ActuatorCommandFinished | OrderIn[OrderSpec] | StopRequested | StopsReleased | DevicesKnown
-    | SetupLoaded | OpenRunLoaded | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused | BenchLocked
+    | SetupLoaded | OpenRunLoaded | NoOpenRun | Began | NotBegun | RunClosed | WriteRefused
+    | BenchLocked
 )  # fmt: skip

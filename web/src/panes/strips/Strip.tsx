@@ -1,0 +1,137 @@
+import { useCallback, useMemo, useRef } from 'react'
+import type uPlot from 'uplot'
+
+import { useLive } from '../../live/LiveProvider'
+import type { Trace } from '../../live/trace'
+import type { Mark } from '../../plots/marks'
+import { Plot, type Hatch } from '../../plots/Plot'
+import type { Readable } from '../../readable'
+import { spanFromSi } from '../../ui/units'
+import { AxisEnds } from '../AxisEnds'
+import { ranged, type Ends } from '../ends'
+import { shown, traceOf, type Span } from '../traces'
+
+export interface InTime {
+  span: Span
+  rollingS: number
+  zoom: readonly [number, number] | null
+  onZoom?: (from: number, to: number) => void
+  marks: readonly Mark[]
+}
+
+interface Props extends InTime {
+  channel: Readable
+  colour: string
+  first: boolean
+  last: boolean
+  nameRoom: number
+  ends: Ends
+  onEnds: (ends: Ends) => void
+}
+
+/** Lowest and highest of each bin one after the other: the line fills what lies between. */
+export function columns(trace: Trace | undefined, unit: string, shift: number): uPlot.AlignedData {
+  const count = trace?.times.length ?? 0
+  const x = new Array<number>(2 * count)
+  const y = new Array<number | null>(2 * count)
+  for (let i = 0; i < count; i++) {
+    x[2 * i] = x[2 * i + 1] = trace!.times[i]! - shift
+    y[2 * i] = shown(trace!.low[i]!, unit)
+    y[2 * i + 1] = shown(trace!.high[i]!, unit)
+  }
+  return [x, y]
+}
+
+/** Bins whose blocks clipped, joined. */
+function clippedParts(trace: Trace | undefined, shift: number): Hatch[] {
+  const found: { from: number; to: number; why: 'clipped' }[] = []
+  trace?.clipped.forEach((clipped, i) => {
+    if (!clipped) return
+    const from = (trace.times[i - 1] ?? trace.times[i]!) - shift
+    const to = trace.times[i]! - shift
+    const last = found.at(-1)
+    if (last && last.to === from) last.to = to
+    else found.push({ from, to, why: 'clipped' })
+  })
+  return found
+}
+
+/** The least that a strip spans, SI, so that noise alone does not fill it. */
+const MIN_SPANS: Record<string, number> = {
+  force: 20,
+  extension: 2e-5,
+  displacement: 2e-5,
+  strain: 2e-5,
+  pressure: 2e4,
+  temperature: 0.5,
+}
+
+/** The range of what is measured, at least as wide as what its quantity makes worth seeing. */
+export function fitted(low: number, high: number, { quantity, unit }: Readable): [number, number] {
+  if (low == null || high == null) return [0, 1]
+  const least = spanFromSi(MIN_SPANS[quantity] ?? 1e-3, unit)
+  const half = Math.max(high - low, least) * 0.56
+  const centre = (low + high) / 2
+  return [centre - half, centre + half]
+}
+
+/** Which times are shown: those zoomed to, the last seconds, or the run so far. */
+export function timesShown({ span, rollingS, zoom }: InTime, end: number): [number, number] {
+  if (zoom) return [zoom[0], zoom[1]]
+  return span === 'rolling' ? [-rollingS, 0] : [0, Math.max(10, end * 1.05)]
+}
+
+/** One channel over time. */
+export function Strip(props: Props) {
+  const { channel, colour, span, zoom, first, last, marks, nameRoom, ends, onEnds } = props
+  const live = useLive()
+  const { key, unit } = channel
+  const measured = useRef<[number, number]>([0, 1])
+  const now = useCallback(
+    () => (span === 'rolling' ? (traceOf(live, key, span)?.times.at(-1) ?? 0) : 0),
+    [live, key, span],
+  )
+  const data = useCallback(
+    () => columns(traceOf(live, key, span), unit, now()),
+    [live, key, unit, span, now],
+  )
+  const subscribe = useCallback((f: () => void) => live.subscribe(f, key), [live, key])
+  const curves = useMemo(
+    () => [{ name: channel.name, colour, envelope: true }],
+    [channel.name, colour],
+  )
+  return (
+    <>
+      <Plot
+        curves={curves}
+        data={data}
+        view={`${zoom?.join() ?? ''} ${ends.join()}`}
+        hatches={() => clippedParts(traceOf(live, key, span), now())}
+        marks={() => marks}
+        namesMarks={first}
+        subscribe={subscribe}
+        onZoom={props.onZoom}
+        xRange={() => timesShown(props, traceOf(live, key, span)?.times.at(-1) ?? 0)}
+        yRange={(low, high) => {
+          measured.current = ranged(ends, fitted(low, high, channel))
+          return measured.current
+        }}
+        xName={span === 'rolling' ? 'Time before now' : 'Time'}
+        xUnit="s"
+        yName={channel.name}
+        yUnit={unit}
+        hideX={!last}
+        nameRoom={nameRoom}
+        nameBeside
+        label={`${channel.name} over time`}
+      />
+      <AxisEnds
+        of={channel.name}
+        ends={ends}
+        shown={() => measured.current}
+        onChange={onEnds}
+        className={last ? 'top-0 bottom-11' : 'top-0 bottom-1'}
+      />
+    </>
+  )
+}
