@@ -19,6 +19,7 @@ export const pagesQuery = (setup: number) =>
 
 /** One after the other: what was arranged last is what stays. */
 let saving: Promise<unknown> = Promise.resolve()
+let newest = 0
 
 /** Shown at once, and kept after it; what cannot be kept is taken back, and thrown. */
 export async function keepPages(
@@ -28,6 +29,7 @@ export async function keepPages(
 ): Promise<void> {
   const key = pagesQuery(setup).queryKey
   const before = queryClient.getQueryData(key)
+  const mine = ++newest
   const own: Kept = { everybody: null, problem: '', ...before, own: [...pages] }
   queryClient.setQueryData(key, own)
   const body = { version: VERSION, pages: [...pages], for_everybody: forEverybody }
@@ -36,9 +38,9 @@ export async function keepPages(
     const answer = saving.then(save, save)
     saving = answer
     const kept = await answer
-    if (queryClient.getQueryData(key) === own) queryClient.setQueryData(key, kept)
+    if (mine === newest) queryClient.setQueryData(key, kept)
   } catch (error) {
-    if (queryClient.getQueryData(key) === own) queryClient.setQueryData(key, before)
+    if (mine === newest) queryClient.setQueryData(key, before)
     throw error
   }
 }

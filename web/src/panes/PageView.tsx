@@ -1,8 +1,19 @@
-import { Fragment, useState } from 'react'
+import { Fragment, useEffect, useRef, useState } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 
 import type { Setup } from '../api/client'
-import { moved, paneAt, panesOf, shared, swapped, type Page, type Place, type Side } from './page'
+import {
+  moved,
+  nudged,
+  paneAt,
+  panesOf,
+  placeOf,
+  shared,
+  swapped,
+  type Page,
+  type Place,
+  type Side,
+} from './page'
 import { PaneFrame } from './PaneFrame'
 
 interface Props {
@@ -18,6 +29,18 @@ const asKey = (at: Place) => at.join('-')
 export function PageView({ page, setup, recording, change }: Props) {
   const [dragged, setDragged] = useState<Place | null>(null)
   const [largest, setLargest] = useState<string | null>(null)
+  const box = useRef<HTMLDivElement>(null)
+  const [focusNext, setFocusNext] = useState<Place | null>(null)
+  useEffect(() => {
+    if (focusNext)
+      box.current?.querySelector<HTMLElement>(`[data-place="${asKey(focusNext)}"]`)?.focus()
+  }, [focusNext])
+  const nudge = (at: Place, side: Side) => {
+    const next = nudged(page, at, side)
+    const to = placeOf(next, paneAt(page, at)!)
+    if (to) setFocusNext(to)
+    change(next)
+  }
   const drop = (to: Place, side: Side | 'swap') => {
     setDragged(null)
     if (!dragged) return
@@ -25,22 +48,27 @@ export function PageView({ page, setup, recording, change }: Props) {
   }
   const frame = (at: Place) => (
     <PaneFrame
-      key={asKey(at) + paneAt(page, at)!.pane}
+      key={asKey(at)}
       page={page}
       at={at}
       setup={setup}
       recording={recording}
       change={change}
+      onNudge={(side) => nudge(at, side)}
       isLargest={largest === asKey(at)}
-      onLargest={() => setLargest(largest ? null : asKey(at))}
+      onLargest={() => {
+        setLargest(largest ? null : asKey(at))
+        setFocusNext(at)
+      }}
       isDragged={dragged !== null && asKey(dragged) === asKey(at)}
       onDrag={setDragged}
       onDrop={dragged && asKey(dragged) !== asKey(at) ? (side) => drop(at, side) : undefined}
     />
   )
   const found = panesOf(page).find(([at]) => asKey(at) === largest)
-  if (found) return <div className="flex min-h-0 flex-1">{frame(found[0])}</div>
-  return (
+  const whole = found ? (
+    frame(found[0])
+  ) : (
     <Divided
       upright
       parts={page.rows}
@@ -66,6 +94,11 @@ export function PageView({ page, setup, recording, change }: Props) {
         </Divided>
       )}
     </Divided>
+  )
+  return (
+    <div ref={box} className="flex min-h-0 flex-1">
+      {whole}
+    </div>
   )
 }
 

@@ -7,7 +7,7 @@ import { paneOf } from '.'
 import { useDroppedChannels } from './dropped'
 import { DropSides } from './DropSides'
 import { channelsOf, goneFrom } from './shown'
-import { changed, nudged, paneAt, type Page, type Place, type PlacedPane, type Side } from './page'
+import { changed, paneAt, type Page, type Place, type PlacedPane, type Side } from './page'
 import type { Pane, PaneOptions } from './pane'
 import { PaneSettings } from './PaneSettings'
 
@@ -17,6 +17,7 @@ interface Props {
   setup: Setup
   recording: boolean
   change: (page: Page) => void
+  onNudge: (side: Side) => void
   isLargest: boolean
   onLargest: () => void
   isDragged: boolean
@@ -46,7 +47,7 @@ export function PaneFrame(props: Props) {
   const onKeyDown = (event: React.KeyboardEvent) => {
     if (event.target !== box.current) return
     const side = ARROWS[event.key]
-    if (event.altKey && side) change(nudged(page, at, side))
+    if (event.altKey && side) props.onNudge(side)
     else if (event.key === 'm' && !event.ctrlKey) props.onLargest()
     else return
     event.preventDefault()
@@ -57,6 +58,7 @@ export function PaneFrame(props: Props) {
       ref={box}
       tabIndex={0}
       aria-label={title}
+      data-place={at.join('-')}
       data-takes-channels={kind && kind.room > 0 ? '' : undefined}
       onKeyDown={onKeyDown}
       className={`group/pane relative flex min-h-0 min-w-0 flex-1 flex-col focus-visible:outline-2 focus-visible:-outline-offset-2 ${props.isDragged ? 'opacity-50' : ''}`}
@@ -86,7 +88,7 @@ export function PaneFrame(props: Props) {
         >
           <Icon name={props.isLargest ? 'smaller' : 'larger'} />
         </button>
-        <PaneSettings page={page} at={at} setup={setup} change={change} />
+        <PaneSettings page={page} at={at} setup={setup} change={change} onNudge={props.onNudge} />
       </div>
       <Shown kind={kind} pane={pane} setup={setup} recording={recording} set={set} />
       {onDrop && <DropSides onDrop={onDrop} />}
@@ -134,6 +136,7 @@ function Shown({ kind, pane, setup, recording, set }: ShownProps) {
         <Sentence>{why}</Sentence>
       ) : (
         <kind.Component
+          key={pane.pane}
           setup={setup}
           recording={recording}
           channels={channels}

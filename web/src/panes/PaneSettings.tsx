@@ -1,4 +1,5 @@
 import { Popover } from 'radix-ui'
+import { useState } from 'react'
 
 import type { Setup } from '../api/client'
 import { readablesOf } from '../readable'
@@ -12,7 +13,6 @@ import {
   added,
   changed,
   MAX_PANES,
-  nudged,
   paneAt,
   panesOf,
   placed,
@@ -29,6 +29,7 @@ interface Props {
   at: Place
   setup: Setup
   change: (page: Page) => void
+  onNudge: (side: Side) => void
 }
 
 const SIDES: readonly (readonly [Side, string])[] = [
@@ -39,13 +40,14 @@ const SIDES: readonly (readonly [Side, string])[] = [
 ]
 
 /** What a pane shows, which channels and how, and where it stands: all of it by keys too. */
-export function PaneSettings({ page, at, setup, change }: Props) {
+export function PaneSettings({ page, at, setup, change, onNudge }: Props) {
+  const [open, setOpen] = useState(false)
   const pane = paneAt(page, at)!
   const kind = paneOf(pane.pane)
   const full = panesOf(page).length >= MAX_PANES
   const more = (side: Side) => change(added(page, at, side, placed('digits')))
   return (
-    <Popover.Root>
+    <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger
         aria-label="Settings of this pane"
         className="grid size-7 place-items-center"
@@ -71,7 +73,14 @@ export function PaneSettings({ page, at, setup, change }: Props) {
           <div className="flex flex-wrap gap-1.5 border-t border-rule py-2">
             <span className="w-full text-small text-soft">Move</span>
             {SIDES.map(([side, words]) => (
-              <Button key={side} size={24} onClick={() => change(nudged(page, at, side))}>
+              <Button
+                key={side}
+                size={24}
+                onClick={() => {
+                  setOpen(false)
+                  onNudge(side)
+                }}
+              >
                 {words}
               </Button>
             ))}
@@ -98,8 +107,10 @@ export function PaneSettings({ page, at, setup, change }: Props) {
   )
 }
 
+type OfKind = Omit<Props, 'onNudge'> & { kind: Pane }
+
 /** Ticked ones are shown, in the order in which they were ticked. */
-function Channels({ page, at, setup, change, kind }: Props & { kind: Pane }) {
+function Channels({ page, at, setup, change, kind }: OfKind) {
   const pane = paneAt(page, at)!
   const shown = channelsOf(kind, pane, setup)
   const toggle = (key: string) => {
@@ -142,7 +153,7 @@ function Channels({ page, at, setup, change, kind }: Props & { kind: Pane }) {
   )
 }
 
-function Fields({ page, at, setup, change, kind }: Props & { kind: Pane }) {
+function Fields({ page, at, setup, change, kind }: OfKind) {
   const pane = paneAt(page, at)!
   const options = { ...kind.options, ...pane.options } as PaneOptions
   const set = (name: string, value: OptionValue) =>

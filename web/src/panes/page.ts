@@ -124,7 +124,11 @@ export function swapped(page: Page, a: Place, b: Place): Page {
   return changed(there, b, { ...one, share: other.share })
 }
 
-/** The page with a pane one further in a direction, and where it stands then. */
+/** Where a pane stands on a page on which it was moved. */
+export const placeOf = (page: Page, { options }: PlacedPane): Place | undefined =>
+  panesOf(page).find(([, one]) => one.options === options)?.[0]
+
+/** The page with a pane one further in a direction. */
 export function nudged(page: Page, at: Place, side: Side): Page {
   const [r, c, p] = at
   const row = page.rows[r]!

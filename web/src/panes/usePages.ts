@@ -16,6 +16,8 @@ export interface Pages {
   change: (page: Page) => void
   add: (page: Page) => void
   remove: () => void
+  /** It is not known yet which there are. */
+  isPending: boolean
   isOwn: boolean
   problem: string
   keepForEverybody: () => void
@@ -24,7 +26,7 @@ export interface Pages {
 
 /** The pages of a setup as this person sees them: their own, else the setup's, else what suits. */
 export function usePages(setup: Setup): Pages {
-  const kept = useQuery(pagesQuery(setup.id)).data
+  const { data: kept, isPending } = useQuery(pagesQuery(setup.id))
   const [wanted, turnTo] = useState(0)
   const pages = kept?.own ?? kept?.everybody ?? [pageFor(setup)]
   const at = Math.min(wanted, pages.length - 1)
@@ -41,6 +43,7 @@ export function usePages(setup: Setup): Pages {
       turnTo(pages.length)
     },
     remove: () => keep(pages.filter((_, i) => i !== at)),
+    isPending,
     isOwn: !!kept?.own,
     problem: kept?.problem ?? '',
     keepForEverybody: () => keep(pages, true),

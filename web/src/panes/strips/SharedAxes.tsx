@@ -7,7 +7,8 @@ import { Plot } from '../../plots/Plot'
 import type { Readable } from '../../readable'
 import { lookOf } from '../colours'
 import { traceOf } from '../traces'
-import { columns, fitted, timesShown, type InTime } from './Strip'
+import { fitted } from '../ends'
+import { columns, timesShown, type InTime } from './Strip'
 
 /** The units of some channels, each once, in the order in which they come. */
 export const unitsOf = (channels: readonly Readable[]): string[] => [

@@ -6,9 +6,8 @@ import type { Trace } from '../../live/trace'
 import type { Mark } from '../../plots/marks'
 import { Plot, type Hatch } from '../../plots/Plot'
 import type { Readable } from '../../readable'
-import { spanFromSi } from '../../ui/units'
 import { AxisEnds } from '../AxisEnds'
-import { ranged, type Ends } from '../ends'
+import { fitted, ranged, type Ends } from '../ends'
 import { shown, traceOf, type Span } from '../traces'
 
 export interface InTime {
@@ -54,25 +53,6 @@ function clippedParts(trace: Trace | undefined, shift: number): Hatch[] {
     else found.push({ from, to, why: 'clipped' })
   })
   return found
-}
-
-/** The least that a strip spans, SI, so that noise alone does not fill it. */
-const MIN_SPANS: Record<string, number> = {
-  force: 20,
-  extension: 2e-5,
-  displacement: 2e-5,
-  strain: 2e-5,
-  pressure: 2e4,
-  temperature: 0.5,
-}
-
-/** The range of what is measured, at least as wide as what its quantity makes worth seeing. */
-export function fitted(low: number, high: number, { quantity, unit }: Readable): [number, number] {
-  if (low == null || high == null) return [0, 1]
-  const least = spanFromSi(MIN_SPANS[quantity] ?? 1e-3, unit)
-  const half = Math.max(high - low, least) * 0.56
-  const centre = (low + high) / 2
-  return [centre - half, centre + half]
 }
 
 /** Which times are shown: those zoomed to, the last seconds, or the run so far. */

@@ -5,10 +5,9 @@ import { useLive } from '../../live/LiveProvider'
 import { Plot } from '../../plots/Plot'
 import { readablesOf, type Readable } from '../../readable'
 import { token } from '../../ui/theme'
-import { spanFromSi } from '../../ui/units'
 import { AxisEnds } from '../AxisEnds'
 import { cycleStarts, paired } from '../cycles'
-import { endsOf, ranged, withEnds } from '../ends'
+import { endsOf, leastSpan, ranged, withEnds } from '../ends'
 import type { Pane, PaneProps } from '../pane'
 import { shown, traceOf } from '../traces'
 
@@ -91,13 +90,13 @@ function XY({ channels, options, change }: PaneProps<Options>) {
         subscribe={subscribe}
         unordered
         view={`${across.join()} ${up.join()}`}
-        xRange={() => ranged(across, spanned([made.current[0]!], spanFromSi(5e-5, x.unit)))}
+        xRange={() => ranged(across, spanned([made.current[0]!], leastSpan(x)))}
         xName={x.name}
         xUnit={x.unit}
         yName={y.name}
         yUnit={y.unit}
         yRange={() => {
-          ranges.current = ranged(up, spanned(made.current.slice(1), spanFromSi(50, y.unit)))
+          ranges.current = ranged(up, spanned(made.current.slice(1), leastSpan(y)))
           return ranges.current
         }}
         label={`${y.name} over ${x.name}`}

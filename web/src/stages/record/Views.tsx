@@ -10,6 +10,7 @@ import { usePages } from '../../panes/usePages'
 export function Views({ setup, recording }: { setup: Setup; recording: boolean }) {
   const pages = usePages(setup)
   const [frozen, setFrozen] = useState(false)
+  if (pages.isPending) return null
   return (
     <>
       <PageBar
