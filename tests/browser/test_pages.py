@@ -61,9 +61,9 @@ def test_by_keys_a_pane_is_added_set_moved_and_enlarged(open_browser, applicatio
     expect(statistics.get_by_role("button", name="Settings of this pane")).to_be_focused()
     statistics.focus()
     page.keyboard.press("Alt+ArrowLeft")
-    expect(page.get_by_role("region", name="Live plots").locator("section").first).to_have_attribute(
-        "aria-label", "Statistics over a window"
-    )
+    expect(
+        page.get_by_role("region", name="Live plots").locator("section").first
+    ).to_have_attribute("aria-label", "Statistics over a window")
     pane(page, "Statistics over a window").focus()
     page.keyboard.press("m")
     expect(pane(page, "Strips over time")).to_have_count(0)
@@ -92,9 +92,9 @@ def test_by_mouse_a_pane_is_dragged_a_channel_dropped_and_an_axis_typed(
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 20, steps=5)
     page.mouse.move(box["x"] + box["width"] / 2, box["y"] + 30, steps=3)
     page.mouse.up()
-    expect(page.get_by_role("region", name="Live plots").locator("section").first).to_have_attribute(
-        "aria-label", "One channel over another"
-    )
+    expect(
+        page.get_by_role("region", name="Live plots").locator("section").first
+    ).to_have_attribute("aria-label", "One channel over another")
     # A channel from the bench strip takes the place of the one that goes up.
     tile = page.get_by_role("button", name=re.compile("^SG2")).first
     tile.hover()

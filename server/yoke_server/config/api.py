@@ -34,6 +34,7 @@ from yoke_server.exchange.api import router as exchange
 from yoke_server.exchange.importing.api import router as importing
 from yoke_server.live.protocol import SENT_IN_PART, SENT_WHOLE
 from yoke_server.record.api import router as record
+from yoke_server.record.signal_check.api import router as signal_check
 from yoke_server.report.api import router as report
 from yoke_server.report.wiring_sheet.api import router as wiring_sheet
 from yoke_server.sensors.api import router as library
@@ -96,6 +97,7 @@ for router in (
     bench,
     projects,
     pages,
+    signal_check,
     programmes,
     setups,
     channels,

@@ -27,6 +27,20 @@ FOLLOWING: dict[str, frozenset[str]] = {
 }
 
 
+class SignalCheck(models.Model):
+    """A look at the signals of a setup before a test; never changed."""
+
+    setup = models.ForeignKey(Setup, models.CASCADE, related_name="+")
+    version = models.PositiveIntegerField()  # of the setup
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, null=True, related_name="+")
+    at = models.DateTimeField(auto_now_add=True)
+    mains_hz = models.FloatField()
+    document = models.JSONField()  # what was found, as `signal_check.schemas.CheckedSignals`
+
+    class Meta:
+        indexes = [models.Index(fields=["setup", "-id"], name="signal_check_newest")]
+
+
 class RunsThere(models.Manager["Run"]):
     """Runs but for those that were discarded."""
 

@@ -2,7 +2,12 @@
 
 from yoke_server.bench.orders import FindDevices, OrderSpec, TryAddress
 from yoke_server.kinds.orders.devices import Pretend, ReadSheets, WriteSheet
-from yoke_server.kinds.orders.measuring import CheckShunts, CheckWiring, MeasureAtRest
+from yoke_server.kinds.orders.measuring import (
+    CheckShunts,
+    CheckWiring,
+    MeasureAtRest,
+    TakeSnapshot,
+)
 from yoke_server.kinds.orders.runs import (
     EndGently,
     GoOn,
@@ -32,6 +37,7 @@ ORDERS: tuple[type[OrderSpec], ...] = (
     MeasureAtRest,
     CheckShunts,
     CheckWiring,
+    TakeSnapshot,
     Pretend,
     ReadSheets,
     WriteSheet,

@@ -86,3 +86,46 @@ class CheckWiring(OrderSpec):
     kind: Literal["check"] = "check"
     channels: list[str]
     of: dict[str, str] = {}
+
+
+class SignalReading(Reading):
+    """A snapshot of a channel, in its signal's unit; see `yoke_core.snapshot.facts`. None where
+    there is no number. ``count``: the signal of one count of the converter."""
+
+    rate_hz: float
+    samples: int
+    mean: float | None
+    noise: float | None
+    drift: float
+    peak_to_peak: float | None
+    hum: list[tuple[float, float]]
+    hum_share: float
+    averaged: float | None
+    clipped: int
+    flat: bool
+    level_bits: float | None
+    noise_bits: float | None
+    low: list[float | None]
+    high: list[float | None]
+    opening: list[float | None]
+    amplitude: list[float | None]
+    points: list[float | None]
+    count: float | None
+
+
+class SignalSnapshot(OrderAnswer):
+    """Snapshots by channel key, and which channels of a device go with each other."""
+
+    channels: dict[str, SignalReading]
+    alike: list[tuple[str, str, float]]
+
+
+class TakeSnapshot(OrderSpec):
+    """Look at some seconds of channels as they are; nothing is switched, and runs go on."""
+
+    answer: ClassVar = SignalSnapshot
+    is_taken_always: ClassVar = True
+
+    kind: Literal["snapshot"] = "snapshot"
+    channels: list[str]
+    mains_hz: float

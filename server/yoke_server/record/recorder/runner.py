@@ -17,7 +17,12 @@ from typing import Any
 from yoke_server.bench.orders import OrderSpec
 from yoke_server.bench.stops import StopRequested
 from yoke_server.kinds.orders.devices import Pretend, ReadSheets, WriteSheet
-from yoke_server.kinds.orders.measuring import CheckShunts, CheckWiring, MeasureAtRest
+from yoke_server.kinds.orders.measuring import (
+    CheckShunts,
+    CheckWiring,
+    MeasureAtRest,
+    TakeSnapshot,
+)
 from yoke_server.kinds.orders.runs import (
     EndGently,
     GoOn,
@@ -40,6 +45,7 @@ from yoke_server.record.recorder.control.device_manager import DeviceManager
 from yoke_server.record.recorder.control.parts import Parts
 from yoke_server.record.recorder.control.run_controller import RunController
 from yoke_server.record.recorder.control.run_starter import RunStarter
+from yoke_server.record.recorder.control.signal_snapshot import SignalSnapshots
 from yoke_server.record.recorder.control.wiring_check import WiringCheck
 from yoke_server.record.recorder.control.zero_controller import ZeroController
 from yoke_server.record.recorder.model import events
@@ -69,6 +75,7 @@ class BenchRecorder:
         self.starter = RunStarter(self.context, self.run)
         self.zeroing = ZeroController(self.context)
         self.wiring_check = WiringCheck(self.context)
+        self.snapshots = SignalSnapshots(self.context)
         self.device_commands = device_commands.DeviceCommands(self.context)
         self.taken = False  # by another recorder
         self._unconfirmed: dict[str, StopRequested] = {}  # stops that are being carried out
@@ -117,6 +124,7 @@ class BenchRecorder:
             MeasureAtRest: self.zeroing.measure,
             CheckShunts: self.zeroing.check_shunts,
             CheckWiring: self.wiring_check.check,
+            TakeSnapshot: self.snapshots.take,
             Pretend: self.device_commands.send,
             ReadSheets: self.device_commands.send,
             WriteSheet: self.device_commands.send,
@@ -144,6 +152,7 @@ class BenchRecorder:
         self.starter.tick()
         self.zeroing.tick()
         self.wiring_check.tick()
+        self.snapshots.tick()
         self.run.tick()
         if context.now >= self._condition_due:
             self._condition_due = context.now + CONDITION_EVERY
@@ -196,6 +205,7 @@ class BenchRecorder:
     def _measure_no_more(self, device: str, why: str) -> None:
         self.zeroing.give_up(device, why)
         self.wiring_check.give_up(device, why)
+        self.snapshots.give_up(device, why)
 
     def _on_configured(self, event: events.Configured) -> None:
         if self.starter.waits_for(event.token):
@@ -243,6 +253,7 @@ class BenchRecorder:
     def _measure(self, device: str, placed: PositionedBlock) -> None:
         self.zeroing.push_block(device, placed)
         self.wiring_check.push_block(device, placed)
+        self.snapshots.push_block(device, placed)
 
     def _run_start_ns(self, device: str) -> int | None:
         recording = self.run.recording
