@@ -22,6 +22,9 @@ const Report = lazy(() => import('./stages/report/Report').then((m) => ({ defaul
 const ImportFile = lazy(() =>
   import('./stages/importing/ImportFile').then((m) => ({ default: m.ImportFile })),
 )
+const SignalCheck = lazy(() =>
+  import('./stages/record/signals/SignalCheck').then((m) => ({ default: m.SignalCheck })),
+)
 const Far = lazy(() => import('./far/Far').then((m) => ({ default: m.Far })))
 const People = lazy(() => import('./accounts/People').then((m) => ({ default: m.People })))
 const SetupFrame = lazy(() => import('./frame/SetupFrame').then((m) => ({ default: m.SetupFrame })))
@@ -51,6 +54,7 @@ export function App() {
             <Route path="record" element={<Record />} />
             <Route path="derive" element={<Derive />} />
             <Route path="report" element={<Report />} />
+            <Route path="record/signals" element={<SignalCheck />} />
             <Route path="far" element={<Far />} />
             <Route path="derive/import" element={<ImportFile />} />
           </Route>

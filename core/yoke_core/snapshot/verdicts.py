@@ -7,7 +7,7 @@ from yoke_core.snapshot.facts import Snapshot
 
 HUM_SHARE = 0.3  # of the noise's power, from which hum is what to mend
 HUM_OVER_COUNTS = 2.0  # hum's amplitude in counts of the converter; less is no fault
-NOISIER = 2.0  # times the last time
+NOISIER = 2.0  # times the last time, where nothing else says why
 DRIFT_OVER_NOISE = 3.0  # what the line gains while it was looked at
 ALIKE = 0.9  # correlation
 
@@ -68,6 +68,6 @@ def findings_of(
     gained = abs(found.drift) * found.samples / found.rate_hz
     if gained > DRIFT_OVER_NOISE * found.noise:
         wrong.append(Finding("drifts", found.drift))
-    if noise_before and found.noise >= NOISIER * noise_before:
+    if noise_before and not wrong and found.noise >= NOISIER * noise_before:
         wrong.append(Finding("noisier", found.noise / noise_before))
     return wrong

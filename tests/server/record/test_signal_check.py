@@ -34,9 +34,7 @@ def kinds(channel):
 
 @pytest.mark.usefixtures("lab")
 class TestOfTheRig:
-    def test_each_channel_is_seen_in_its_quantity_and_compared_with_last_time(
-        self, driving, setup
-    ):
+    def test_each_channel_is_seen_in_its_quantity_and_compared_with_last_time(self, driving, setup):
         client = driving("technician")
         first = look(client, setup)
         assert first.status_code == 201, first.content

@@ -572,6 +572,64 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setups/{setup_id}/signal-checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Signal Checks */
+        get: operations["yoke_server_record_signal_check_api_signal_checks"];
+        put?: never;
+        /**
+         * Check Signals
+         * @description Look at 2 s of every channel, say what is wrong, and keep it.
+         */
+        post: operations["yoke_server_record_signal_check_api_check_signals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signal-checks/{check_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Signal Check */
+        get: operations["yoke_server_record_signal_check_api_signal_check"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/spectrum": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spectrum Now
+         * @description The spectrum of 2 s of a channel as it is now; nothing is kept.
+         */
+        post: operations["yoke_server_record_signal_check_api_spectrum_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/programmes": {
         parameters: {
             query?: never;
@@ -3540,6 +3598,159 @@ export interface components {
              * @default false
              */
             for_everybody: boolean;
+        };
+        /**
+         * CheckedSignal
+         * @description A channel. All but ``noise_signal`` and the bits in SI of its quantity; curves less its mean.
+         *
+         *     noise_signal : deviation in the signal's unit; noise_before : times that of last time
+         *     hum : at each multiple of the mains
+         *     averaged : noise that is left in means over one period of the mains; without_hum : that is
+         *         left if the hum were not there
+         */
+        CheckedSignal: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Input */
+            input: string;
+            /** Rate Hz */
+            rate_hz: number;
+            /** Samples */
+            samples: number;
+            /** Mean */
+            mean: number | null;
+            /** Noise */
+            noise: number | null;
+            /** Noise Signal */
+            noise_signal: number | null;
+            /** Noise Before */
+            noise_before: number | null;
+            /** Drift */
+            drift: number;
+            /** Hum */
+            hum: components["schemas"]["HumLine"][];
+            /** Hum Share */
+            hum_share: number;
+            /** Averaged */
+            averaged: number | null;
+            /** Without Hum */
+            without_hum: number | null;
+            /** Level Bits */
+            level_bits: number | null;
+            /** Noise Bits */
+            noise_bits: number | null;
+            /** Low */
+            low: (number | null)[];
+            /** High */
+            high: (number | null)[];
+            /** Opening */
+            opening: (number | null)[];
+            /** Amplitude */
+            amplitude: (number | null)[];
+            /** Points */
+            points: (number | null)[];
+            /** Findings */
+            findings: components["schemas"]["SignalFinding"][];
+        };
+        /**
+         * HumLine
+         * @description A multiple of the mains, and the amplitude there.
+         */
+        HumLine: {
+            /** Hz */
+            hz: number;
+            /** Value */
+            value: number;
+        };
+        /** SignalCheckOut */
+        SignalCheckOut: {
+            /** Channels */
+            channels: components["schemas"]["CheckedSignal"][];
+            /** Compared At */
+            compared_at: string | null;
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Version */
+            version: number;
+            /** Mains Hz */
+            mains_hz: number;
+        };
+        /**
+         * SignalFinding
+         * @description One thing that is wrong. ``size``: in SI of the quantity, where its words need one.
+         */
+        SignalFinding: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clipped" | "flat" | "hum" | "noisier" | "drifts" | "alike";
+            /** Words */
+            words: string;
+            /** Size */
+            size?: number | null;
+            /** Blocks */
+            blocks: boolean;
+        };
+        /** SignalCheckIn */
+        SignalCheckIn: {
+            /**
+             * Mains Hz
+             * @default 50
+             */
+            mains_hz: number;
+        };
+        /**
+         * SignalCheckRow
+         * @description One of those that were kept; ``wrong``: how many channels have something to mend.
+         */
+        SignalCheckRow: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Channels */
+            channels: number;
+            /** Wrong */
+            wrong: number;
+            /** Blocking */
+            blocking: number;
+        };
+        /**
+         * SpectrumOut
+         * @description Amplitudes, SI of the quantity, evenly from 0 to half of ``rate_hz``; none while clipped.
+         */
+        SpectrumOut: {
+            /** Rate Hz */
+            rate_hz: number;
+            /** Amplitude */
+            amplitude: (number | null)[];
+            /** Hum */
+            hum: components["schemas"]["HumLine"][];
+            /** Noise */
+            noise: number | null;
+        };
+        /** SpectrumIn */
+        SpectrumIn: {
+            /**
+             * Mains Hz
+             * @default 50
+             */
+            mains_hz: number;
+            /** Channel */
+            channel: string;
         };
         /**
          * KeptProgrammeOut
@@ -10398,6 +10609,106 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PagesOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_signal_check_api_signal_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignalCheckRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_signal_check_api_check_signals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignalCheckIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignalCheckOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_signal_check_api_signal_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                check_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignalCheckOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_record_signal_check_api_spectrum_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpectrumIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpectrumOut"];
                 };
             };
             default: components["responses"]["Problem"];

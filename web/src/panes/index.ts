@@ -5,6 +5,7 @@ import { mohr } from './mohr'
 import { notes } from './notes'
 import type { Pane } from './pane'
 import { ruler } from './ruler'
+import { spectrum } from './spectrum'
 import { statistics } from './statistics'
 import { steps } from './steps'
 import { strips } from './strips'
@@ -23,6 +24,7 @@ const PANES: Record<string, unknown> = {
   bars,
   table,
   statistics,
+  spectrum,
   cycle,
   mohr,
   notes,

@@ -16,6 +16,8 @@ export interface Curve {
   width?: number
   /** Lowest and highest of a bin follow each other: drawn as what lies between. */
   envelope?: boolean
+  /** Each sample a dot, none joined. */
+  dots?: boolean
   /** Drawn by the right axis. */
   right?: boolean
 }
@@ -274,7 +276,8 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
           ? { fill: colour(curve.colour), paths: envelopePaths }
           : { stroke: colour(curve.colour), width: curve.width ?? 1.5, dash: curve.dash }),
         scale: curve.right ? 'right' : 'y',
-        points: { show: false },
+        points: curve.dots ? { show: true, size: 3, fill: colour(curve.colour) } : { show: false },
+        ...(curve.dots && { paths: () => null }),
         spanGaps: false,
         pxAlign: 0,
       })),

@@ -9,7 +9,7 @@ from yoke_core.snapshot.verdicts import Finding, findings_of
 
 from yoke_server.kinds.chain import SMALL, chain_of
 from yoke_server.kinds.orders.measuring import SignalReading, SignalSnapshot
-from yoke_server.record.signal_check.schemas import CheckedSignal, FindingOut
+from yoke_server.record.signal_check.schemas import CheckedSignal, HumLine, SignalFinding
 from yoke_server.setups.document import FrozenChannel
 
 WORDS = {
@@ -40,11 +40,11 @@ def per_signal(channel: FrozenChannel) -> float:
     return chain.steepness(channel.wiring.rest_signal(channel), SMALL[channel.signal])
 
 
-def _partners(found: SignalSnapshot, key: str, names: dict[str, str]) -> list[FindingOut]:
+def _partners(found: SignalSnapshot, key: str, names: dict[str, str]) -> list[SignalFinding]:
     """Channels that go with this one."""
     others = [(b if a == key else a, r) for a, b, r in found.alike if key in (a, b)]
     return [
-        FindingOut(kind="alike", words=f"goes with {names[other]}, r = {r:.2f}", blocks=False)
+        SignalFinding(kind="alike", words=f"goes with {names[other]}, r = {r:.2f}", blocks=False)
         for other, r in others
         if other in names
     ]
@@ -54,7 +54,7 @@ def _judged(
     channel: FrozenChannel,
     reading: SignalReading,
     before: float | None,
-    partners: list[FindingOut],
+    partners: list[SignalFinding],
 ) -> CheckedSignal:
     slope = _slope(channel)
     snapshot = as_snapshot(reading)
@@ -71,7 +71,7 @@ def _judged(
         noise_signal=noise,
         noise_before=noise / before if noise is not None and before else None,
         drift=reading.drift * slope,
-        hum=[(f, a * slope) for f, a in reading.hum],
+        hum=hum_lines(reading.hum, slope),
         hum_share=reading.hum_share,
         averaged=_times(reading.averaged, slope),
         without_hum=_times(noise, slope * math.sqrt(1 - reading.hum_share)),
@@ -105,17 +105,22 @@ def as_snapshot(reading: SignalReading) -> Snapshot:
     return Snapshot(**known)
 
 
-def _said(finding: Finding, snapshot: Snapshot, slope: float) -> FindingOut:
+def _said(finding: Finding, snapshot: Snapshot, slope: float) -> SignalFinding:
     words = WORDS[finding.kind].format(
         size=finding.size, at_hz=finding.at_hz, share=snapshot.hum_share
     )
     of_quantity = finding.kind in OF_QUANTITY
-    return FindingOut(
+    return SignalFinding(
         kind=finding.kind,
         words=words.replace("%", " %"),
         size=finding.size * slope if of_quantity else None,
         blocks=finding.blocks,
     )
+
+
+def hum_lines(hum: list[tuple[float, float]], slope: float) -> list[HumLine]:
+    """In SI of the quantity."""
+    return [HumLine(hz=hz, value=amplitude * slope) for hz, amplitude in hum]
 
 
 def _times(value: float | None, by: float) -> float | None:

@@ -10,7 +10,14 @@ from yoke_server.common.http.fields import Answer, Body
 Curve = list[float | None]
 
 
-class FindingOut(Answer):
+class HumLine(Answer):
+    """A multiple of the mains, and the amplitude there."""
+
+    hz: float
+    value: float
+
+
+class SignalFinding(Answer):
     """One thing that is wrong. ``size``: in SI of the quantity, where its words need one."""
 
     kind: Literal["clipped", "flat", "hum", "noisier", "drifts", "alike"]
@@ -23,7 +30,7 @@ class CheckedSignal(Answer):
     """A channel. All but ``noise_signal`` and the bits in SI of its quantity; curves less its mean.
 
     noise_signal : deviation in the signal's unit; noise_before : times that of last time
-    hum : frequency and amplitude of each multiple of the mains
+    hum : at each multiple of the mains
     averaged : noise that is left in means over one period of the mains; without_hum : that is
         left if the hum were not there
     """
@@ -38,7 +45,7 @@ class CheckedSignal(Answer):
     noise_signal: float | None
     noise_before: float | None
     drift: float
-    hum: list[tuple[float, float]]
+    hum: list[HumLine]
     hum_share: float
     averaged: float | None
     without_hum: float | None
@@ -49,7 +56,7 @@ class CheckedSignal(Answer):
     opening: Curve
     amplitude: Curve
     points: Curve
-    findings: list[FindingOut]
+    findings: list[SignalFinding]
 
 
 class CheckedSignals(Answer):
@@ -90,5 +97,5 @@ class SpectrumOut(Answer):
 
     rate_hz: float
     amplitude: Curve
-    hum: list[tuple[float, float]]
+    hum: list[HumLine]
     noise: float | None

@@ -13,7 +13,7 @@ from yoke_server.kinds.orders.measuring import SignalSnapshot, TakeSnapshot
 from yoke_server.ledger.services import record
 from yoke_server.record.models import SignalCheck
 from yoke_server.record.queries import open_run
-from yoke_server.record.signal_check.judge import as_snapshot, judged, per_signal
+from yoke_server.record.signal_check.judge import as_snapshot, hum_lines, judged, per_signal
 from yoke_server.record.signal_check.schemas import (
     CheckedSignals,
     SignalCheckOut,
@@ -124,6 +124,6 @@ def spectrum_of(setup_id: int, key: str, found: SignalSnapshot) -> SpectrumOut:
     return SpectrumOut(
         rate_hz=seen.rate_hz,
         amplitude=(seen.amplitude * slope).tolist(),
-        hum=[(f, a * slope) for f, a in seen.hum],
+        hum=hum_lines(seen.hum, slope),
         noise=None if seen.clipped else seen.noise * slope,
     )

@@ -1,3 +1,5 @@
+import { Link } from 'react-router'
+
 import { ComputedPanel } from '../../computed/ComputedPanel'
 import { useStage } from '../../frame/stage'
 import { useBenchState } from '../../live/LiveProvider'
@@ -11,6 +13,18 @@ import { Markers } from './Markers'
 import { ProgrammePanel } from './ProgrammePanel'
 import { StateBand } from './StateBand'
 import { Views } from './Views'
+
+/** Where the signals are looked at before a test is spent on them. */
+function ToSignalCheck({ setup }: { setup: number }) {
+  return (
+    <Link
+      to={`/setups/${setup}/record/signals`}
+      className="flex h-8 flex-none items-center border-t border-rule px-3.5 text-small underline"
+    >
+      Signal check
+    </Link>
+  )
+}
 
 export function Record() {
   const context = useStage()
@@ -37,6 +51,7 @@ export function Record() {
           <Digits channels={digits.proposes(setup)} options={digits.options} />
           <GuardBars setup={setup} beyond={recording ? state.tripped : null} />
           {recording && state.run !== null && <Markers run={state.run} />}
+          {!isBusy(state) && <ToSignalCheck setup={setup.id} />}
           <Controls context={context} state={state} />
         </section>
       </div>
