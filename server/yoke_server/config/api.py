@@ -30,6 +30,7 @@ from yoke_server.common.http import problems
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.config.error_responses import NumbersOnly
 from yoke_server.derive.api import router as derive
+from yoke_server.derive.curves.api import router as curves
 from yoke_server.exchange.api import router as exchange
 from yoke_server.exchange.importing.api import router as importing
 from yoke_server.live.protocol import SENT_IN_PART, SENT_WHOLE
@@ -114,6 +115,7 @@ for router in (
     calibrate,
     calibrations,
     record,
+    curves,
     derive,
     report,
     wiring_sheet,

@@ -1,11 +1,13 @@
 from typing import Any
 
+from django.conf import settings
 from django.db import models
 
+from yoke_server.derive.curves.page import CurvesSpec
 from yoke_server.derive.kinds import RecipeSpec
 from yoke_server.kinds.spec import SpecField
 from yoke_server.record.models import Run
-from yoke_server.setups.models import Setup
+from yoke_server.setups.models import Project, Setup
 
 
 class Recipe(models.Model):
@@ -21,6 +23,19 @@ class Recipe(models.Model):
     @property
     def kind(self) -> str:
         return str(self.parameters.kind)
+
+
+class CurvePage(models.Model):
+    """Runs laid over each other, kept with a project under a name."""
+
+    project = models.ForeignKey(Project, models.CASCADE, related_name="curve_pages")
+    name = models.CharField(max_length=60)
+    page: Any = SpecField(CurvesSpec)
+    actor = models.ForeignKey(settings.AUTH_USER_MODEL, models.SET_NULL, null=True)
+    at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["project", "name"], name="curves_once")]
 
 
 class Derivation(models.Model):

@@ -33,10 +33,10 @@ class Spec(Part):
 
 
 def plain_spec(value: Any) -> Any:
-    """A spec, or a list of them, as plain data."""
+    """A spec or a part, or a list of them, as plain data."""
     if isinstance(value, list):
         return [plain_spec(v) for v in value]
-    return value.model_dump(mode="json") if isinstance(value, Spec) else value
+    return value.model_dump(mode="json") if isinstance(value, Part) else value
 
 
 MAX_KEPT = 2000  # texts of a column that are kept as they were read

@@ -2458,6 +2458,105 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs Of Project
+         * @description Of all setups of a project, the newest first; words are looked for in names, notes,
+         *     specimens and states.
+         */
+        get: operations["yoke_server_derive_curves_api_runs_of_project"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curves/alignment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Align
+         * @description The instant of each run that is laid over the others'; nothing is stored.
+         */
+        post: operations["yoke_server_derive_curves_api_align"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curves/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Window
+         * @description Statistics of a channel of each run within a window; nothing is stored.
+         */
+        post: operations["yoke_server_derive_curves_api_window"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/curve-pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Curve Pages */
+        get: operations["yoke_server_derive_curves_api_curve_pages"];
+        /**
+         * Keep Page
+         * @description Keep a page of curves with the project; one of that name is replaced.
+         */
+        put: operations["yoke_server_derive_curves_api_keep_page"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curve-pages/{page_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Page */
+        delete: operations["yoke_server_derive_curves_api_remove_page"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setups/{setup_id}/recipes": {
         parameters: {
             query?: never;
@@ -8442,6 +8541,248 @@ export interface components {
             pixels: number;
         };
         /**
+         * AlignedOut
+         * @description When of a run its instant is; else why it has none.
+         */
+        AlignedOut: {
+            /** Run */
+            run: number;
+            /** At S */
+            at_s?: number | null;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+        };
+        /** AlignIn */
+        AlignIn: {
+            /** Runs */
+            runs: number[];
+            /** Align */
+            align: components["schemas"]["AtStart"] | components["schemas"]["AtThreshold"] | components["schemas"]["AtPeak"] | components["schemas"]["AtMarker"];
+        };
+        /**
+         * AtMarker
+         * @description At the first marker with some words.
+         */
+        AtMarker: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "marker";
+            /** Text */
+            text: string;
+        };
+        /**
+         * AtPeak
+         * @description When a channel is highest, or lowest.
+         */
+        AtPeak: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "peak";
+            /** Channel */
+            channel: string;
+            /**
+             * Lowest
+             * @default false
+             */
+            lowest: boolean;
+        };
+        /**
+         * AtStart
+         * @description The first sample.
+         */
+        AtStart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "start";
+        };
+        /**
+         * AtThreshold
+         * @description When a channel first rises, or falls, through a level; SI.
+         */
+        AtThreshold: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "threshold";
+            /** Channel */
+            channel: string;
+            /** Level */
+            level: number;
+            /**
+             * Hysteresis
+             * @default 0
+             */
+            hysteresis: number;
+            /**
+             * Rising
+             * @default true
+             */
+            rising: boolean;
+        };
+        /**
+         * WindowRow
+         * @description Statistics of one run in SI; or why there are none. ``left_out``: samples that clipped.
+         */
+        WindowRow: {
+            /** Run */
+            run: number;
+            /**
+             * Problem
+             * @default
+             */
+            problem: string;
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Left Out
+             * @default 0
+             */
+            left_out: number;
+            /** Lowest */
+            lowest?: number | null;
+            /** Highest */
+            highest?: number | null;
+            /** Mean */
+            mean?: number | null;
+            /** Rms */
+            rms?: number | null;
+            /** Deviation */
+            deviation?: number | null;
+            /** Slope */
+            slope?: number | null;
+        };
+        /**
+         * RunWindow
+         * @description A window in a run's own time.
+         */
+        RunWindow: {
+            /** Run */
+            run: number;
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /** WindowIn */
+        WindowIn: {
+            /** Windows */
+            windows: components["schemas"]["RunWindow"][];
+            /** Channel */
+            channel: string;
+        };
+        /** CurvePageOut */
+        CurvePageOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            page: components["schemas"]["CurvesSpec"];
+        };
+        /**
+         * CurvesSpec
+         * @description What stands on a page; channels by their names, since each setup has keys of its own.
+         *
+         *     across : the channel that goes across; empty: time
+         *     speed_m_s : of what moves past, where distance goes across in place of time
+         *     window : from when to when of the aligned time the table is made
+         *     window_of : the channel of the table
+         */
+        CurvesSpec: {
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["DrawnRun"][];
+            /**
+             * Channels
+             * @default []
+             */
+            channels: string[];
+            /**
+             * Layout
+             * @default stacked
+             * @enum {string}
+             */
+            layout: "stacked" | "shared";
+            /**
+             * Across
+             * @default
+             */
+            across: string;
+            /** Speed M S */
+            speed_m_s?: number | null;
+            /**
+             * Align
+             * @default {
+             *       "kind": "start"
+             *     }
+             */
+            align: components["schemas"]["AtStart"] | components["schemas"]["AtThreshold"] | components["schemas"]["AtPeak"] | components["schemas"]["AtMarker"];
+            window?: components["schemas"]["TimeWindow"] | null;
+            /**
+             * Window Of
+             * @default
+             */
+            window_of: string;
+            /** Slope At Most */
+            slope_at_most?: number | null;
+        };
+        /**
+         * DrawnRun
+         * @description A run on a page; ``shift_s`` is put by hand on top of the alignment; ``left_out`` says why
+         *     it is drawn but not counted, ``name`` is its own name where that is empty.
+         */
+        DrawnRun: {
+            /** Run */
+            run: number;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+            /**
+             * Shift S
+             * @default 0
+             */
+            shift_s: number;
+            /**
+             * Left Out
+             * @default
+             */
+            left_out: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /** TimeWindow */
+        TimeWindow: {
+            /** From S */
+            from_s: number;
+            /** To S */
+            to_s: number;
+        };
+        /** CurvePageIn */
+        CurvePageIn: {
+            /** Name */
+            name: string;
+            page: components["schemas"]["CurvesSpec"];
+        };
+        /**
          * BetweenTimes
          * @description From one time of the run to another, s.
          */
@@ -13396,6 +13737,154 @@ export interface operations {
                 content: {
                     "application/octet-stream": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_curves_api_runs_of_project: {
+        parameters: {
+            query?: {
+                search?: string;
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOut_RunOut_"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_curves_api_align: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlignIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlignedOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_curves_api_window: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WindowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowRow"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_curves_api_curve_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvePageOut"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_curves_api_keep_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurvePageIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvePageOut"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    yoke_server_derive_curves_api_remove_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,7 +1,10 @@
-import { expect, it } from 'vitest'
+import { beforeAll, expect, it } from 'vitest'
 
-import { channel } from '../../../ui/testing-data'
+import { channel, UNITS } from '../../../ui/testing-data'
+import { learnUnits } from '../../../ui/units'
 import { rounded, smallSignal, span } from './small'
+
+beforeAll(() => learnUnits(UNITS))
 
 it('noise has three figures that count, whatever its size', () => {
   expect(rounded(0.0000414)).toBe('0.000041')
