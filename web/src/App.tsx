@@ -22,6 +22,9 @@ const Report = lazy(() => import('./stages/report/Report').then((m) => ({ defaul
 const ImportFile = lazy(() =>
   import('./stages/importing/ImportFile').then((m) => ({ default: m.ImportFile })),
 )
+const Curves = lazy(() =>
+  import('./stages/derive/curves/Curves').then((m) => ({ default: m.Curves })),
+)
 const SignalCheck = lazy(() =>
   import('./stages/record/signals/SignalCheck').then((m) => ({ default: m.SignalCheck })),
 )
@@ -55,6 +58,7 @@ export function App() {
             <Route path="derive" element={<Derive />} />
             <Route path="report" element={<Report />} />
             <Route path="record/signals" element={<SignalCheck />} />
+            <Route path="derive/curves" element={<Curves />} />
             <Route path="far" element={<Far />} />
             <Route path="derive/import" element={<ImportFile />} />
           </Route>

@@ -2,6 +2,7 @@ import asyncio
 from dataclasses import asdict
 from typing import Annotated, Any
 
+from django.db.models import QuerySet
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Status
 from pydantic import Field
@@ -32,6 +33,7 @@ from yoke_server.record.models import OPEN_STATES, Marker, MarkerKind, Run
 from yoke_server.record.readings.definitions import readings_of, version_of
 from yoke_server.record.readings.state import readings_out
 from yoke_server.record.streams import StreamFacts, streams_of, streams_of_runs
+from yoke_server.setups.models import Project
 
 router = Router(tags=["record"])
 
@@ -84,11 +86,31 @@ def list_runs(
     wanted = Run.everything.filter(setup_id=setup_id, discarded_at__isnull=not discarded)
     if discarded:
         wanted = wanted.filter(is_dry=False)
-    runs = searched(wanted, ("name", "notes"), search)
+    return _page_of(searched(wanted, ("name", "notes"), search), Page(limit, before))
+
+
+def _page_of(runs: QuerySet[Run], wanted: Page) -> PageOut[schemas.RunOut]:
     related = runs.select_related("operator", "revision", "setup").prefetch_related("corrections")
-    page = Page(limit, before).of(related)
+    page = wanted.of(related)
     streams = streams_of_runs([run.pk for run in page.rows])
     return page.out([run_out(run, streams[run.pk]) for run in page.rows])
+
+
+@router.get("/projects/{project_id}/runs", response=PageOut[schemas.RunOut])
+def runs_of_project(
+    request: HttpRequest,
+    project_id: Id,
+    search: Search = "",
+    before: Cursor = None,
+    limit: Limit = DEFAULT_LIMIT,
+) -> PageOut[schemas.RunOut]:
+    """Of all setups of a project, the newest first; words are looked for in names, notes,
+    specimens and states."""
+    Project.objects.only("pk").get(pk=project_id)
+    wanted = Run.objects.filter(setup__project_id=project_id, is_dry=False)
+    names = ("name", "notes", "state", "setup__name", "revision__specimen")
+    runs = searched(wanted, names, search)
+    return _page_of(runs, Page(limit, before))
 
 
 @router.post("/setups/{setup_id}/runs", response={201: schemas.RunOut}, auth=signed_in_async)

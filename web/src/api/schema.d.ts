@@ -2057,6 +2057,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs Of Project
+         * @description Of all setups of a project, the newest first; words are looked for in names, notes,
+         *     specimens and states.
+         */
+        get: operations["yoke_server_record_api_runs_of_project"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/stop": {
         parameters: {
             query?: never;
@@ -2452,27 +2473,6 @@ export interface paths {
          *     As `run_view`; of a long run the part that can be computed at once.
          */
         post: operations["yoke_server_record_api_corrected_view"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project_id}/runs": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Runs Of Project
-         * @description Of all setups of a project, the newest first; words are looked for in names, notes,
-         *     specimens and states.
-         */
-        get: operations["yoke_server_derive_curves_api_runs_of_project"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -8712,12 +8712,6 @@ export interface components {
              */
             channels: string[];
             /**
-             * Layout
-             * @default stacked
-             * @enum {string}
-             */
-            layout: "stacked" | "shared";
-            /**
              * Across
              * @default
              */
@@ -13166,6 +13160,33 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    yoke_server_record_api_runs_of_project: {
+        parameters: {
+            query?: {
+                search?: string;
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                project_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOut_RunOut_"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     yoke_server_record_api_stop_run: {
         parameters: {
             query?: never;
@@ -13736,33 +13757,6 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    yoke_server_derive_curves_api_runs_of_project: {
-        parameters: {
-            query?: {
-                search?: string;
-                before?: number | null;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                project_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PageOut_RunOut_"];
                 };
             };
             default: components["responses"]["Problem"];

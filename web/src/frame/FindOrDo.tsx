@@ -79,6 +79,7 @@ function useEntries({ setup, bench, choose }: StageContext, words: string) {
         words: 'Shunt check all bridges',
         act: () => void actions.shuntCheck(setup.id, actions.bridgesOf(setup)),
       },
+      { kind: 'do', words: 'Lay runs over each other', act: at('derive/curves') },
       { kind: 'do', words: 'Check the signals', act: at('record/signals') },
       { kind: 'do', words: 'Take the yoke', act: () => void actions.takeYoke(bench.id) },
       { kind: 'do', words: 'Hand over the yoke', act: () => void actions.handOver(bench.id) },

@@ -5,43 +5,9 @@ from ninja import Router, Status
 
 from yoke_server.accounts.actor import Actor
 from yoke_server.common.http.fields import Id
-from yoke_server.common.http.pages import (
-    DEFAULT_LIMIT,
-    Cursor,
-    Limit,
-    Page,
-    PageOut,
-    Search,
-    searched,
-)
 from yoke_server.derive.curves import schemas, services
-from yoke_server.record.api import run_out
-from yoke_server.record.models import Run
-from yoke_server.record.schemas import RunOut
-from yoke_server.record.streams import streams_of_runs
-from yoke_server.setups.models import Project
 
 router = Router(tags=["derive"])
-
-
-@router.get("/projects/{project_id}/runs", response=PageOut[RunOut])
-def runs_of_project(
-    request: HttpRequest,
-    project_id: Id,
-    search: Search = "",
-    before: Cursor = None,
-    limit: Limit = DEFAULT_LIMIT,
-) -> PageOut[RunOut]:
-    """Of all setups of a project, the newest first; words are looked for in names, notes,
-    specimens and states."""
-    Project.objects.only("pk").get(pk=project_id)
-    wanted = Run.objects.filter(setup__project_id=project_id, is_dry=False)
-    names = ("name", "notes", "state", "setup__name", "revision__specimen")
-    runs = searched(wanted, names, search)
-    related = runs.select_related("operator", "revision", "setup").prefetch_related("corrections")
-    page = Page(limit, before).of(related)
-    streams = streams_of_runs([run.pk for run in page.rows])
-    return page.out([run_out(run, streams[run.pk]) for run in page.rows])
 
 
 @router.post("/curves/alignment", response=list[schemas.AlignedOut])

@@ -1,6 +1,6 @@
 """A page of curves: which runs and channels lie over each other, and how."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
@@ -40,7 +40,6 @@ class CurvesSpec(Part):
 
     runs: Annotated[list[DrawnRun], Field(max_length=MAX_RUNS)] = []
     channels: Annotated[list[fields.Name], Field(max_length=MAX_PLOTS)] = []
-    layout: Literal["stacked", "shared"] = "stacked"
     across: Annotated[str, Field(max_length=60)] = ""
     speed_m_s: Annotated[float, Field(gt=0, le=1e6, allow_inf_nan=False)] | None = None
     align: AlignmentSpec = AtStart()

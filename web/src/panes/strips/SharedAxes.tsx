@@ -23,6 +23,10 @@ export function whyNotTogether(channels: readonly Readable[]): string {
   return `${third.name} is in ${third.unit}: the left axis has ${units[0]}, the right one ${units[1]}. Take it away, or stack the strips.`
 }
 
+/** Each bin's lowest a little before its highest: tables are joined by their times. */
+const apart = (times: readonly number[]): number[] =>
+  times.map((t, i) => (i % 2 ? t : t - ((times[i + 2] ?? t) - t || 0.02) / 2))
+
 /** Several channels in one plot, on a left axis and, in another unit, on a right one. */
 export function SharedAxes(props: InTime & { setup: Setup; channels: readonly Readable[] }) {
   const { setup, channels, span, marks } = props
@@ -32,7 +36,8 @@ export function SharedAxes(props: InTime & { setup: Setup; channels: readonly Re
   const data = (): uPlot.AlignedData => {
     const tables = channels.map((c) => {
       const trace = traceOf(live, c.key, span)
-      return columns(trace, c.unit, span === 'rolling' ? (trace?.times.at(-1) ?? 0) : 0)
+      const made = columns(trace, c.unit, span === 'rolling' ? (trace?.times.at(-1) ?? 0) : 0)
+      return [apart(made[0] as number[]), made[1]] as uPlot.AlignedData
     })
     return uPlot.join(tables)
   }

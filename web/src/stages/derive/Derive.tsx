@@ -77,6 +77,13 @@ export function Derive() {
           <h1>{correcting ? 'Correct' : chosen ? titleOf(chosen, run) : 'Over time'}</h1>
           <span className="truncate text-soft">{run.name}</span>
           <span className="ml-auto flex items-center gap-2">
+            <Link
+              to={`curves?run=${run.id}`}
+              relative="path"
+              className="inline-flex h-7 items-center rounded border border-rule-strong bg-sheet px-2.5 font-number"
+            >
+              Over each other
+            </Link>
             <DeriveMenu setupId={setup.id} onAdded={(id) => setShown(String(id))} />
             <ShownChoice
               options={[

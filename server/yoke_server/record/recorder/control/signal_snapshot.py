@@ -21,7 +21,7 @@ SAMPLED = 2.0  # s
 PATIENCE = 8.0  # s
 MAX_LOOKS = 8  # at a time, of all screens
 MAX_SAMPLES = 8_000_000  # of one look together; what is faster is looked at for shorter
-LEAST_S = 0.2
+MIN_SECONDS = 0.2
 
 
 @dataclass(eq=False)
@@ -131,7 +131,7 @@ class SignalSnapshots:
         setup = self._context.setup
         rates = setup.rates_hz if setup else {}
         together = sum(rates.get(label, 0.0) * len(found) for label, found in channels.items())
-        return max(LEAST_S, min(SAMPLED, MAX_SAMPLES / together if together else SAMPLED))
+        return max(MIN_SECONDS, min(SAMPLED, MAX_SAMPLES / together if together else SAMPLED))
 
     def push_block(self, device: str, placed: PositionedBlock) -> None:
         for key, look in list(self._looks.items()):

@@ -1,0 +1,92 @@
+import { Popover } from 'radix-ui'
+import type { RefObject } from 'react'
+
+import type { CurvesPage } from '../../../api/curves'
+import { Button } from '../../../ui/Button'
+import { say } from '../../../ui/notices'
+import { token } from '../../../ui/theme'
+import { asFile, csvOf, download, pngOf, svgOf, type DrawnCurve } from './saving'
+import { tableOf } from './tables'
+import { channelNamed, isShown, useViews, type LaidRun } from './useCurves'
+import type { Range } from './zooms'
+
+interface Props {
+  page: CurvesPage
+  laid: readonly LaidRun[]
+  range: Range
+  box: RefObject<HTMLDivElement | null>
+}
+
+/** What is drawn, as files or on the clipboard. */
+export function Saving(props: Props) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="h-7 rounded border border-rule-strong bg-sheet px-2.5">
+        Save
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          aria-label="Save"
+          className="z-40 flex w-64 flex-col gap-1.5 rounded border border-rule bg-sheet p-3 shadow-lifted"
+        >
+          <Choices {...props} />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function Choices({ page, laid, range, box }: Props) {
+  const shown = laid.filter(isShown)
+  const names = page.channels
+  // As many places as a page may have plots, so that their number never changes.
+  const views = [
+    useViews(shown, names[0] ?? '', range),
+    useViews(shown, names[1] ?? '', range),
+    useViews(shown, names[2] ?? '', range),
+    useViews(shown, names[3] ?? '', range),
+    useViews(shown, names[4] ?? '', range),
+    useViews(shown, names[5] ?? '', range),
+    useViews(shown, names[6] ?? '', range),
+    useViews(shown, names[7] ?? '', range),
+  ]
+  const scale = page.speed_m_s ?? 1
+  const xName = page.speed_m_s ? 'distance, m' : 'time, s'
+  const drawn = (): DrawnCurve[] =>
+    names.flatMap((plot, n) =>
+      shown.flatMap((one, i): DrawnCurve[] => {
+        const channel = channelNamed(one, plot)
+        const segments = views[n]?.[i]
+        if (!channel || !segments) return []
+        const [x, y] = tableOf(segments, channel.unit, one.zero!, scale)
+        const points = Array.from(x, (v, j): [number, number | null] => [v, y![j] ?? null])
+        return [{ plot, unit: channel.unit, run: one.name, ...one.look, points }]
+      }),
+    )
+  const copy = async () => {
+    await navigator.clipboard.writeText(csvOf(drawn(), xName))
+    say('Copied: a row for each point.')
+  }
+  return (
+    <>
+      <Button onClick={() => download('curves.csv', asFile(csvOf(drawn(), xName), 'text/csv'))}>
+        CSV of what is drawn
+      </Button>
+      <Button onClick={() => void copy()}>Copy the CSV</Button>
+      <Button
+        onClick={() =>
+          download('curves.svg', asFile(svgOf(drawn(), xName, token), 'image/svg+xml'))
+        }
+      >
+        SVG
+      </Button>
+      <Button onClick={() => box.current && download('curves.png', pngOf(box.current, names))}>
+        PNG
+      </Button>
+      <p className="text-small leading-4 text-soft">
+        Lowest and highest of each pixel column; all samples are in the export of each run.
+      </p>
+    </>
+  )
+}
