@@ -26,7 +26,7 @@ FLAGS = [
     "--font-render-hinting=none",
 ]
 SIZE = {"width": 1280, "height": 800}
-PATIENCE = 25_000  # ms; other tests run beside these, and the computer may be slow
+PATIENCE = 180_000  # ms; other tests run beside these, and the computer may be slow
 LOOPBACK = ("127.0.0.1", "localhost", "")
 
 
