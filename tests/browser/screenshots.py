@@ -2,11 +2,8 @@
 
 import os
 import re
-import subprocess
 from contextlib import ExitStack
 from pathlib import Path
-from tempfile import TemporaryDirectory
-from urllib.parse import urljoin
 
 import django
 from playwright.sync_api import Page
@@ -67,19 +64,6 @@ def devices(page: Page) -> None:
     page.get_by_role("button", name=re.compile("SG1.*quarter")).click()
 
 
-def wiring_sheet(page: Page) -> None:
-    """The PDF's first page, as it is taken along."""
-    page.get_by_role("button", name="Make the wiring sheet of all inputs").click()
-    link = page.get_by_role("link", name="Open that of all inputs")
-    link.wait_for(timeout=60_000)
-    pdf = page.request.get(urljoin(page.url, link.get_attribute("href") or "")).body()
-    with TemporaryDirectory() as folder:
-        file = Path(folder) / "sheet.pdf"
-        file.write_bytes(pdf)
-        command = ["pdftoppm", "-png", "-r", "84", "-f", "1", "-l", "1", "-singlefile"]
-        subprocess.run([*command, str(file), str(FOLDER / "wiring-sheet")], check=True)
-
-
 def take(page: Page) -> None:
     """Walk the five stages; the run in the pictures is a real pull."""
     page.get_by_role("button", name=re.compile("^Front fork")).click()
@@ -92,7 +76,6 @@ def take(page: Page) -> None:
     shot(page, "wire")
     devices(page)
     fault(page)
-    wiring_sheet(page)
     page.get_by_role("button", name=re.compile(r"^M1\.1 Free")).click()
     page.get_by_role("button", name=re.compile("DT-0419")).click()
     page.get_by_role("button", name="Wire u to input M1.1").click()
@@ -151,9 +134,66 @@ def take_fork(page: Page) -> None:
     shot(page, "importing")
     page.get_by_role("button", name="Make the run").click()
     page.wait_for_url(re.compile(r"derive\?run="), timeout=60_000)
-    page.get_by_role("radio", name="Over time").click()
-    page.get_by_label("Lay another run beside it").select_option(label="FK-12-1 run 1")
+    curves(page)
+
+
+def curves(page: Page) -> None:
+    """Runs of the project over each other, aligned where the force rises, with a window."""
+    page.get_by_role("link", name="Over each other").click()
+    page.get_by_label("Aligned at").select_option(label="a threshold")
+    page.get_by_label("Channel of the alignment").select_option("F axle")
+    page.get_by_label("Level").fill("0.3")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Window", exact=True).click()
+    page.get_by_role("region", name="Window").get_by_text("Mean of").wait_for()
     shot(page, "derive-curves")
+    page.get_by_role("link", name="Results").click()
+
+
+def signals(page: Page) -> None:
+    """The signal check before and with a hum on one gauge."""
+    page.get_by_role("link", name="Signal check").click()
+    page.get_by_role("button", name="Look at all signals").click()
+    page.get_by_role("button", name="Look again").wait_for()
+    number = page.evaluate(HUM, "hum 5e-7")
+    page.get_by_role("button", name="Look again").click()
+    page.get_by_label("Which check").wait_for()
+    page.get_by_role("button", name=re.compile("^R1b")).first.click()
+    shot(page, "signal-check")
+    page.evaluate(HUM, "")
+    assert number == NO_CONTENT
+    page.get_by_role("link", name="Back to Record").click()
+
+
+NO_CONTENT = 204
+# Has the second gauge of the fork hum, or be well, as the list of faults in Wire does.
+HUM = """async (faults) => {
+  const get = async (path) => (await fetch(path)).json()
+  const setup = await get('/api/setups/' + location.pathname.split('/')[2])
+  const device = (await get('/api/benches/' + setup.bench_id)).devices.find((d) => d.label === 'A3')
+  const token = document.cookie.match(/csrftoken=([^;]+)/)[1]
+  const headers = { 'Content-Type': 'application/json', 'X-CSRFToken': token }
+  const body = JSON.stringify({ input: 2, faults })
+  return (await fetch(`/api/devices/${device.id}/faults`, { method: 'POST', headers, body })).status
+}"""
+
+
+def arranged(page: Page) -> None:
+    """A page of panes of somebody's own."""
+    strips = page.get_by_role("region", name="Strips over time")
+    strips.hover()
+    for side, kind in (("Pane beside", "Ruler dial"), ("Pane beside", "Statistics over a window")):
+        strips.get_by_role("button", name="Settings of this pane").click()
+        page.get_by_role("button", name=side).click()
+        page.mouse.click(640, 70)
+        digits = page.get_by_role("region", name="Live plots").get_by_role("region", name="Digits")
+        digits.hover()
+        digits.get_by_role("button", name="Settings of this pane").click()
+        page.get_by_label("Shows").select_option(label=kind)
+        if side == "Pane beside" and kind != "Ruler dial":
+            page.get_by_role("button", name="Down", exact=True).click()
+        else:
+            page.mouse.click(640, 70)
 
 
 def programme(page: Page) -> None:
@@ -165,10 +205,13 @@ def programme(page: Page) -> None:
     start.or_(other).wait_for()
     if other.count():
         other.click()
+    start.wait_for()
+    signals(page)
     start.click()
     page.wait_for_timeout(INTO_THE_BLOCKS)
     shot(page, "record")
     colours(page, "Night colours")
+    arranged(page)
     shot(page, "record-night")
     colours(page, "Day colours")
     page.keyboard.press("f")

@@ -43,6 +43,11 @@ def look_at_all(page, rules):
     for name in STAGES:
         stage(page, name)
         assert serious(page, rules) == [], name
+    stage(page, "Record")
+    page.get_by_role("button", name="Pages", exact=True).click()
+    assert serious(page, rules) == [], "Pages"
+    page.get_by_role("link", name="Signal check").click()
+    assert serious(page, rules) == [], "Signal check"
     stage(page, "Wire")
     for name in ("Table", "Library"):
         page.get_by_role("radio", name=name).click()

@@ -1,3 +1,6 @@
+/** How much more than its capacity a trace holds before the oldest go, all at once. */
+const SLACK = 1.1
+
 /** A channel's recent course for plots: lowest, highest and last of bins, thinned as it grows. */
 export class Trace {
   readonly times: number[] = []
@@ -21,7 +24,8 @@ export class Trace {
     this.clipped.push(clipped)
     if (this.times.length <= this.capacity) return
     if (this.growing) this.thin()
-    else this.forget(this.times.length - this.capacity)
+    else if (this.times.length > this.capacity * SLACK)
+      this.forget(this.times.length - this.capacity)
   }
 
   copy(): Trace {

@@ -8,7 +8,7 @@ import type { Readable } from '../../readable'
 import { lookOf } from '../colours'
 import { traceOf } from '../traces'
 import { fitted } from '../ends'
-import { columns, timesShown, type InTime } from './Strip'
+import { columns, sinceOf, timesShown, type InTime } from './Strip'
 
 /** The units of some channels, each once, in the order in which they come. */
 export const unitsOf = (channels: readonly Readable[]): string[] => [
@@ -36,7 +36,12 @@ export function SharedAxes(props: InTime & { setup: Setup; channels: readonly Re
   const data = (): uPlot.AlignedData => {
     const tables = channels.map((c) => {
       const trace = traceOf(live, c.key, span)
-      const made = columns(trace, c.unit, span === 'rolling' ? (trace?.times.at(-1) ?? 0) : 0)
+      const made = columns(
+        trace,
+        c.unit,
+        span === 'rolling' ? (trace?.times.at(-1) ?? 0) : 0,
+        sinceOf(props),
+      )
       return [apart(made[0] as number[]), made[1]] as uPlot.AlignedData
     })
     return uPlot.join(tables)

@@ -29,16 +29,33 @@ interface Props extends InTime {
 }
 
 /** Lowest and highest of each bin one after the other: the line fills what lies between. */
-export function columns(trace: Trace | undefined, unit: string, shift: number): uPlot.AlignedData {
-  const count = trace?.times.length ?? 0
+export function columns(
+  trace: Trace | undefined,
+  unit: string,
+  shift: number,
+  from = -Infinity,
+): uPlot.AlignedData {
+  const first = trace ? firstFrom(trace.times, from + shift) : 0
+  const count = (trace?.times.length ?? 0) - first
   const x = new Array<number>(2 * count)
   const y = new Array<number | null>(2 * count)
   for (let i = 0; i < count; i++) {
-    x[2 * i] = x[2 * i + 1] = trace!.times[i]! - shift
-    y[2 * i] = shown(trace!.low[i]!, unit)
-    y[2 * i + 1] = shown(trace!.high[i]!, unit)
+    x[2 * i] = x[2 * i + 1] = trace!.times[first + i]! - shift
+    y[2 * i] = shown(trace!.low[first + i]!, unit)
+    y[2 * i + 1] = shown(trace!.high[first + i]!, unit)
   }
   return [x, y]
+}
+
+/** The place of the last bin before a time, so that the line comes in from the edge. */
+function firstFrom(times: readonly number[], from: number): number {
+  let [low, high] = [0, times.length]
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (times[middle]! < from) low = middle + 1
+    else high = middle
+  }
+  return Math.max(0, low - 1)
 }
 
 /** Bins whose blocks clipped, joined. */
@@ -61,6 +78,10 @@ export function timesShown({ span, rollingS, zoom }: InTime, end: number): [numb
   return span === 'rolling' ? [-rollingS, 0] : [0, Math.max(10, end * 1.05)]
 }
 
+/** The first time that is drawn: what lies before costs nothing. */
+export const sinceOf = ({ span, rollingS, zoom }: InTime): number =>
+  zoom ? zoom[0] : span === 'rolling' ? -rollingS : -Infinity
+
 /** One channel over time. */
 export function Strip(props: Props) {
   const { channel, colour, span, zoom, first, last, marks, nameRoom, ends, onEnds } = props
@@ -71,9 +92,10 @@ export function Strip(props: Props) {
     () => (span === 'rolling' ? (traceOf(live, key, span)?.times.at(-1) ?? 0) : 0),
     [live, key, span],
   )
+  const since = sinceOf(props)
   const data = useCallback(
-    () => columns(traceOf(live, key, span), unit, now()),
-    [live, key, unit, span, now],
+    () => columns(traceOf(live, key, span), unit, now(), since),
+    [live, key, unit, span, now, since],
   )
   const subscribe = useCallback((f: () => void) => live.subscribe(f, key), [live, key])
   const curves = useMemo(
