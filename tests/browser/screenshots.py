@@ -139,7 +139,11 @@ def take_fork(page: Page) -> None:
 
 def curves(page: Page) -> None:
     """Runs of the project over each other, aligned where the force rises, with a window."""
+    page.get_by_role("link", name="All projects").click()
+    page.get_by_role("link", name="Open Fatigue").click()
+    stage(page, "Derive")
     page.get_by_role("link", name="Over each other").click()
+    page.get_by_role("list", name="Runs that may be added").get_by_text("FK-12-1 run 1").click()
     page.get_by_label("Aligned at").select_option(label="a threshold")
     page.get_by_label("Channel of the alignment").select_option("F axle")
     page.get_by_label("Level").fill("0.3")
@@ -147,7 +151,7 @@ def curves(page: Page) -> None:
     page.get_by_role("button", name="Window", exact=True).click()
     page.get_by_role("region", name="Window").get_by_text("Mean of").wait_for()
     shot(page, "derive-curves")
-    page.get_by_role("link", name="Results").click()
+    page.get_by_role("link", name="Results", exact=True).click()
 
 
 def signals(page: Page) -> None:

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type ReactNode } from 'react'
 import uPlot from 'uplot'
 
 import { envelopePaths } from './envelope'
+import { everyPoint } from './everyPoint'
 import { drawMarks, type Mark } from './marks'
 import { token, useTheme } from '../ui/theme'
 import { figure } from '../ui/format'
@@ -277,6 +278,7 @@ function options(props: PlotProps, width: number, height: number): uPlot.Options
           : { stroke: colour(curve.colour), width: curve.width ?? 1.5, dash: curve.dash }),
         scale: curve.right ? 'right' : 'y',
         points: curve.dots ? { show: true, size: 3, fill: colour(curve.colour) } : { show: false },
+        ...(props.unordered && !curve.envelope && { paths: everyPoint }),
         ...(curve.dots && { paths: () => null }),
         spanGaps: false,
         pxAlign: 0,

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from 'react-router'
 
 import { ProblemError, type Run } from '../../../api/client'
 import { curvePagesQuery, projectRunsQuery, type CurvesPage } from '../../../api/curves'
+import { useRuns } from '../../../api/queries'
 import { useStage } from '../../../frame/stage'
 import { Button } from '../../../ui/Button'
 import { EditableNumber } from '../../../ui/Editable'
@@ -14,14 +15,14 @@ import { CursorTable } from './CursorTable'
 import { KeptPages } from './KeptPages'
 import { RunsLaid } from './RunsLaid'
 import { Saving } from './Saving'
-import { extentOf, isShown, useLaidRuns, type LaidRun } from './useCurves'
+import { extentOf, useLaidRuns, type LaidRun } from './useCurves'
 import { WindowTable } from './WindowTable'
 import { about, moved, shownRange, stepped, UNZOOMED, zoomed, type Range } from './zooms'
 
 const FIRST_RUNS = 5
 const FIRST_CHANNELS = 2
 
-/** A page begins with the newest runs of the setup and its first channels. */
+/** A page begins with the newest of some runs, with the one that is wanted, and its first channels. */
 function beginning(runs: readonly Run[], wanted: number | null): CurvesPage {
   const first = runs.find((r) => r.id === wanted) ?? runs[0]
   const alike = runs.filter((r) => r.state !== 'recording' || r === first).slice(0, FIRST_RUNS)
@@ -50,7 +51,8 @@ export function Curves() {
   const pages = useQuery(curvePagesQuery(project)).data
   const [edited, edit] = useState<CurvesPage | null>(null)
   const [name, setName] = useState('')
-  if (!newest || !pages) return null
+  const own = useRuns(setup.id)
+  if (!newest || !pages || own.isLoading) return null
   if (newest.length === 0)
     return (
       <p className="p-8">
@@ -58,12 +60,15 @@ export function Curves() {
         one.
       </p>
     )
-  const page = edited ?? beginning(newest, Number(params.get('run')) || null)
+  const page =
+    edited ??
+    beginning(own.rows.length ? [...own.rows].reverse() : newest, Number(params.get('run')) || null)
   return (
     <Page
       page={page}
       change={(more) => edit({ ...page, ...more })}
       project={project}
+      known={[...newest, ...own.rows]}
       setup={setup.id}
       kept={
         <KeptPages
@@ -86,6 +91,8 @@ interface PageProps {
   page: CurvesPage
   change: (more: Partial<CurvesPage>) => void
   project: number
+  /** Runs that are known beside those that somebody looked for. */
+  known: readonly Run[]
   setup: number
   kept: React.ReactNode
 }
@@ -97,8 +104,8 @@ function useKnownRuns(project: number): Run[] {
   return lists.flatMap(([, list]) => list?.items ?? [])
 }
 
-function Page({ page, change, project, setup, kept }: PageProps) {
-  const laid = useLaidRuns(page, useKnownRuns(project))
+function Page({ page, change, project, known, setup, kept }: PageProps) {
+  const laid = useLaidRuns(page, [...useKnownRuns(project), ...known])
   const [zooms, setZooms] = useState(UNZOOMED)
   const box = useRef<HTMLDivElement>(null)
   const extent = extentOf(laid)
@@ -222,8 +229,7 @@ interface ChoicesProps {
 
 /** Which channels, over what, and aligned at which instant. */
 function Choices({ page, laid, change }: ChoicesProps) {
-  const shown = laid.filter(isShown)
-  const channels = [...shown, ...laid].flatMap((one) => one.channels)
+  const channels = laid.filter((one) => one.drawn.shown ?? true).flatMap((one) => one.channels)
   const names = [...new Map(channels.map((c) => [c.name, c])).values()]
   const toggle = (name: string) => {
     const next = page.channels.includes(name)
