@@ -91,7 +91,7 @@ def test_a_window_is_that_of_its_samples(as_role, setup, runs):
     client = as_role("reviewer")
     t, values = readings(setup, runs[0], "e clip")
     inside = (t >= 1.2345) & (t <= 2.0)
-    [row] = window(client, "e clip", (runs[0].pk, 1.2345, 2.0)).json()
+    [row] = window(client, "e clip", (runs[0].pk, 1.2345, 2.0)).json()["rows"]
     wanted = values[inside]
     assert row["count"] == len(wanted)
     assert row["mean"] == pytest.approx(wanted.mean(), rel=1e-5)
@@ -103,11 +103,29 @@ def test_a_window_is_that_of_its_samples(as_role, setup, runs):
 
 def test_windows_that_are_none_say_why_for_each_run(as_role, runs):
     client = as_role("reviewer")
-    [far, well] = window(client, "F", (runs[0].pk, 70.0, 80.0), (runs[1].pk, 0.0, 1.0)).json()
+    found = window(client, "F", (runs[0].pk, 70.0, 80.0), (runs[1].pk, 0.0, 1.0)).json()
+    far, well = found["rows"]
+    assert found["counted"] == 1
     assert "lies outside the run, which lasts to 3.000 s" in far["problem"]
     assert well["count"] > 900
     assert window(client, "F", (runs[0].pk, 2.0, 2.0)).status_code == 422
     assert window(client, "F", (99_999, 0.0, 1.0)).status_code == 404
+
+
+def test_over_the_runs_those_that_are_left_out_do_not_count(as_role, runs):
+    client = as_role("reviewer")
+    body = {"windows": [{"run": r.pk, "from_s": 0.0, "to_s": 3.0} for r in runs], "channel": "F"}
+    both = client.post("/api/curves/window", body, JSON).json()
+    means = [row["mean"] for row in both["rows"]]
+    over = {one["figure"]: one for one in both["over"]}
+    assert over["mean"]["mean"] == pytest.approx(np.mean(means))
+    assert over["mean"]["deviation"] == pytest.approx(np.std(means, ddof=1))
+    body["left_out"] = [runs[0].pk]
+    one = client.post("/api/curves/window", body, JSON).json()
+    assert (one["counted"], len(one["rows"])) == (1, 2)
+    assert next(o for o in one["over"] if o["figure"] == "mean") == {
+        "figure": "mean", "mean": means[1], "deviation": None,
+    }  # fmt: skip
 
 
 def test_pages_are_kept_by_name_with_the_project(as_role, setup, runs):

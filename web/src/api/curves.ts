@@ -8,6 +8,7 @@ import { queryClient } from './queries'
 export type CurvesPage = Schemas['CurvesSpec']
 export type DrawnRun = CurvesPage['runs'][number]
 export type Alignment = CurvesPage['align']
+export type WindowFound = Schemas['WindowOut']
 export type WindowRow = Schemas['WindowRow']
 export type Aligned = Schemas['AlignedOut']
 
@@ -43,11 +44,20 @@ export interface RunWindow {
   to_s: number
 }
 
-export const windowQuery = (windows: readonly RunWindow[], channel: string, versions: string) =>
+export const windowQuery = (
+  windows: readonly RunWindow[],
+  channel: string,
+  leftOut: readonly number[],
+  versions: string,
+) =>
   queryOptions({
-    queryKey: ['curve window', windows, channel, versions],
+    queryKey: ['curve window', windows, channel, leftOut, versions],
     queryFn: () =>
-      got(client.POST('/api/curves/window', { body: { windows: [...windows], channel } })),
+      got(
+        client.POST('/api/curves/window', {
+          body: { windows: [...windows], channel, left_out: [...leftOut] },
+        }),
+      ),
     enabled: windows.length > 0 && channel !== '',
     placeholderData: keepPreviousData,
   })

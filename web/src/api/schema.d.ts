@@ -2510,7 +2510,7 @@ export interface paths {
         put?: never;
         /**
          * Window
-         * @description Statistics of a channel of each run within a window; nothing is stored.
+         * @description Statistics of a channel of each run within a window, and over them; nothing is stored.
          */
         post: operations["yoke_server_derive_curves_api_window"];
         delete?: never;
@@ -3763,7 +3763,10 @@ export interface components {
             /** Value */
             value: number;
         };
-        /** SignalCheckOut */
+        /**
+         * SignalCheckOut
+         * @description ``averaging_loss``: how much lower a wave of 6 Hz reads in means over a mains period.
+         */
         SignalCheckOut: {
             /** Channels */
             channels: components["schemas"]["CheckedSignal"][];
@@ -3782,6 +3785,8 @@ export interface components {
             version: number;
             /** Mains Hz */
             mains_hz: number;
+            /** Averaging Loss */
+            averaging_loss: number;
         };
         /**
          * SignalFinding
@@ -8630,6 +8635,30 @@ export interface components {
             rising: boolean;
         };
         /**
+         * OverRuns
+         * @description Mean and deviation (n - 1) of one figure over the runs that count.
+         */
+        OverRuns: {
+            /** Figure */
+            figure: string;
+            /** Mean */
+            mean: number;
+            /** Deviation */
+            deviation: number | null;
+        };
+        /**
+         * WindowOut
+         * @description ``over``: of each figure that some run has, over those that count.
+         */
+        WindowOut: {
+            /** Rows */
+            rows: components["schemas"]["WindowRow"][];
+            /** Counted */
+            counted: number;
+            /** Over */
+            over: components["schemas"]["OverRuns"][];
+        };
+        /**
          * WindowRow
          * @description Statistics of one run in SI; or why there are none. ``left_out``: samples that clipped.
          */
@@ -8676,12 +8705,20 @@ export interface components {
             /** To S */
             to_s: number;
         };
-        /** WindowIn */
+        /**
+         * WindowIn
+         * @description ``left_out``: runs that have a row and do not count.
+         */
         WindowIn: {
             /** Windows */
             windows: components["schemas"]["RunWindow"][];
             /** Channel */
             channel: string;
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: number[];
         };
         /** CurvePageOut */
         CurvePageOut: {
@@ -13806,7 +13843,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WindowRow"][];
+                    "application/json": components["schemas"]["WindowOut"];
                 };
             };
             default: components["responses"]["Problem"];

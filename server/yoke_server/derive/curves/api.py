@@ -16,11 +16,12 @@ def align(request: HttpRequest, body: schemas.AlignIn) -> list[schemas.AlignedOu
     return services.aligned(body.runs, body.align)
 
 
-@router.post("/curves/window", response=list[schemas.WindowRow])
-def window(request: HttpRequest, body: schemas.WindowIn) -> list[schemas.WindowRow]:
-    """Statistics of a channel of each run within a window; nothing is stored."""
+@router.post("/curves/window", response=schemas.WindowOut)
+def window(request: HttpRequest, body: schemas.WindowIn) -> schemas.WindowOut:
+    """Statistics of a channel of each run within a window, and over them; nothing is stored."""
     windows = {w.run: (w.from_s, w.to_s) for w in body.windows}
-    return services.window_rows(windows, body.channel)
+    rows = services.window_rows(windows, body.channel)
+    return services.over_runs(rows, set(body.left_out))
 
 
 @router.get("/projects/{project_id}/curve-pages", response=list[schemas.CurvePageOut])

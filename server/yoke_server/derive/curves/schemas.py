@@ -36,8 +36,11 @@ class RunWindow(Body):
 
 
 class WindowIn(Body):
+    """``left_out``: runs that have a row and do not count."""
+
     windows: Annotated[list[RunWindow], Field(max_length=MAX_RUNS)]
     channel: Name
+    left_out: Annotated[list[Id], Field(max_length=MAX_RUNS)] = []
 
 
 class WindowRow(Answer):
@@ -53,6 +56,22 @@ class WindowRow(Answer):
     rms: float | None = None
     deviation: float | None = None
     slope: float | None = None
+
+
+class OverRuns(Answer):
+    """Mean and deviation (n - 1) of one figure over the runs that count."""
+
+    figure: str
+    mean: float
+    deviation: float | None
+
+
+class WindowOut(Answer):
+    """``over``: of each figure that some run has, over those that count."""
+
+    rows: list[WindowRow]
+    counted: int
+    over: list[OverRuns]
 
 
 class CurvePageIn(Body):

@@ -12,7 +12,13 @@ from yoke_server.accounts.rights import require
 from yoke_server.common.http.problem_types import ProblemType
 from yoke_server.common.http.problems import Problem
 from yoke_server.derive.curves.page import CurvesSpec
-from yoke_server.derive.curves.schemas import AlignedOut, CurvePageOut, WindowRow
+from yoke_server.derive.curves.schemas import (
+    AlignedOut,
+    CurvePageOut,
+    OverRuns,
+    WindowOut,
+    WindowRow,
+)
 from yoke_server.derive.inputs import setup_of, times_with
 from yoke_server.derive.models import CurvePage
 from yoke_server.kinds.alignments.base import Alignment
@@ -118,6 +124,23 @@ def window_rows(windows: dict[int, tuple[float, float]], channel: str) -> list[W
         except Problem as problem:
             out.append(WindowRow(run=run.pk, problem=problem.title))
     return out
+
+
+FIGURES = ("lowest", "highest", "mean", "rms", "deviation", "slope")
+
+
+def over_runs(rows: list[WindowRow], left_out: set[int]) -> WindowOut:
+    """The rows, and each figure over the runs that count."""
+    from yoke_core.statistics import series
+
+    counted = [row for row in rows if not row.problem and row.run not in left_out]
+    found = {name: series([getattr(row, name) for row in counted]) for name in FIGURES}
+    over = [
+        OverRuns(figure=name, mean=one.mean, deviation=one.deviation)
+        for name, one in found.items()
+        if one is not None
+    ]
+    return WindowOut(rows=rows, counted=len(counted), over=over)
 
 
 def _window_row(run: Run, channel: str, window: tuple[float, float]) -> WindowRow:

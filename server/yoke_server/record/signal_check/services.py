@@ -23,6 +23,7 @@ from yoke_server.record.signal_check.schemas import (
 from yoke_server.setups.freezing import freeze_channels
 from yoke_server.setups.models import Setup
 
+LOSS_HZ = 6.0  # of the wave whose loss is said
 MAX_KEPT = 50  # of a setup; the oldest go
 
 
@@ -104,6 +105,8 @@ def signal_checks(setup_id: int) -> list[SignalCheckRow]:
 
 
 def signal_check(check_id: int) -> SignalCheckOut:
+    from yoke_core.snapshot.facts import averaging_loss
+
     row = SignalCheck.objects.select_related("actor").get(pk=check_id)
     by = (row.actor.get_full_name() or row.actor.username) if row.actor else ""
     return SignalCheckOut(
@@ -113,6 +116,7 @@ def signal_check(check_id: int) -> SignalCheckOut:
         by=by,
         version=row.version,
         mains_hz=row.mains_hz,
+        averaging_loss=averaging_loss(LOSS_HZ, row.mains_hz),
     )
 
 

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 
-import { windowQuery, type CurvesPage, type WindowRow } from '../../../api/curves'
+import { windowQuery, type CurvesPage, type WindowFound, type WindowRow } from '../../../api/curves'
 import { Segments } from '../../../ui/Fact'
 import { EditableNumber } from '../../../ui/Editable'
 import { figure } from '../../../ui/format'
@@ -32,15 +32,14 @@ export function WindowTable({ page, laid, window, change }: Props) {
       to_s: window[1] + one.zero!,
     }))
   const versions = shown.map((one) => one.run.readings).join()
-  const rows = useQuery(windowQuery(windows, of, versions)).data ?? []
+  const leftOut = shown.filter((one) => one.drawn.left_out).map((one) => one.run.id)
+  const found = useQuery(windowQuery(windows, of, leftOut, versions)).data
+  const rows = found?.rows ?? []
   const channel = shown.map((one) => channelNamed(one, of)).find(Boolean)
   const unit = channel?.unit ?? ''
   const decimals = (channel?.decimals ?? 2) + 1
   const show = (name: (typeof FIGURES)[number], v: number | null | undefined) =>
     figure(v == null ? null : SPANS.has(name) ? spanFromSi(v, unit) : fromSi(v, unit), decimals)
-  const counted = rows.filter(
-    (row) => !row.problem && !shown.find((one) => one.run.id === row.run)?.drawn.left_out,
-  )
   return (
     <section
       aria-label="Window"
@@ -126,7 +125,7 @@ export function WindowTable({ page, laid, window, change }: Props) {
               )
             })}
           </tbody>
-          {counted.length > 1 && <Together counted={counted} show={show} decimals={decimals} />}
+          {found && found.counted > 1 && <Together found={found} show={show} />}
         </table>
       </div>
     </section>
@@ -156,18 +155,17 @@ function Verdict({ row, most, leftOut, say }: VerdictProps) {
 }
 
 interface TogetherProps {
-  counted: readonly WindowRow[]
+  found: WindowFound
   show: (name: (typeof FIGURES)[number], v: number | null) => string
-  decimals: number
 }
 
-/** Mean, deviation and coefficient of variation over the runs that count. */
-function Together({ counted, show }: TogetherProps) {
-  const columns = FIGURES.map((name) => overRuns(counted.map((row) => row[name])))
+/** Mean and coefficient of variation over the runs that count. */
+function Together({ found, show }: TogetherProps) {
+  const columns = FIGURES.map((name) => found.over.find((one) => one.figure === name))
   return (
     <tfoot className="border-t border-rule-strong">
       <tr className="text-right font-strong">
-        <th className="text-left">Mean of {counted.length}</th>
+        <th className="text-left">Mean of {found.counted}</th>
         {columns.map((c, i) => (
           <td key={FIGURES[i]} className="figure pl-3">
             {show(FIGURES[i]!, c?.mean ?? null)}
@@ -179,22 +177,11 @@ function Together({ counted, show }: TogetherProps) {
         <th className="text-left font-normal">Variation, %</th>
         {columns.map((c, i) => (
           <td key={FIGURES[i]} className="figure pl-3">
-            {figure(c && c.mean ? Math.abs((100 * c.deviation) / c.mean) : null, 1)}
+            {figure(c?.deviation && c.mean ? Math.abs((100 * c.deviation) / c.mean) : null, 1)}
           </td>
         ))}
         <td />
       </tr>
     </tfoot>
   )
-}
-
-/** Mean and deviation (n - 1) of those that have a value; none of fewer than two. */
-export function overRuns(
-  values: readonly (number | null | undefined)[],
-): { mean: number; deviation: number } | null {
-  const known = values.filter((v): v is number => v != null)
-  if (known.length < 2) return null
-  const mean = known.reduce((sum, v) => sum + v, 0) / known.length
-  const square = known.reduce((sum, v) => sum + (v - mean) ** 2, 0)
-  return { mean, deviation: Math.sqrt(square / (known.length - 1)) }
 }

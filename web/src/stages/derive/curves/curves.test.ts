@@ -5,7 +5,6 @@ import { learnUnits } from '../../../ui/units'
 import { csvOf, svgOf, type DrawnCurve } from './saving'
 import { beside, joined, pairTable, tableOf, valueAt } from './tables'
 import { about, moved, shownRange, stepped, UNZOOMED, zoomed } from './zooms'
-import { overRuns } from './WindowTable'
 
 beforeAll(() => learnUnits(UNITS))
 
@@ -70,11 +69,6 @@ it('zooms go back and forward, and a new one forgets those ahead', () => {
   expect(zoomed(zooms, [3, 3])).toBe(zooms)
   expect(about([0, 10], 2, 0.5)).toEqual([1, 6])
   expect(moved([0, 10], 0.25)).toEqual([2.5, 12.5])
-})
-
-it('over the runs there is a mean, and a deviation by n - 1', () => {
-  expect(overRuns([1, 2, null, 3])).toEqual({ mean: 2, deviation: 1 })
-  expect(overRuns([1, undefined])).toBeNull()
 })
 
 const curve: DrawnCurve = {

@@ -52,7 +52,7 @@ export function SignalDetail({ setup, check, found, channel }: Props) {
       {found.hum.length > 0 && <HumShare found={found} />}
       <div className="grid min-h-46 flex-1 grid-cols-2 border-t border-rule">
         <Over setup={setup} check={check} found={found} channel={channel} />
-        <Remedies channel={channel} found={found} mains={check.mains_hz} />
+        <Remedies channel={channel} found={found} check={check} />
       </div>
     </aside>
   )
@@ -207,15 +207,8 @@ const HINTS: Record<CheckedSignal['findings'][number]['kind'], string> = {
 }
 
 /** What would mend a hum, and what that costs. */
-function Remedies({
-  channel,
-  found,
-  mains,
-}: {
-  channel: Channel
-  found: CheckedSignal
-  mains: number
-}) {
+function Remedies({ channel, found, check }: Omit<Props, 'setup'>) {
+  const mains = check.mains_hz
   const hums = found.findings.some((f) => f.kind === 'hum')
   const rejects = channel.steps.some((s) => s.kind === 'mains_rejection' && s.on)
   const add = () => {
@@ -238,7 +231,7 @@ function Remedies({
       />
       <Remedy
         words={`Means over ${figure(1000 / mains, 0)} ms`}
-        more={`6 Hz would read ${figure(100 * loss(6, mains), 1)} % low`}
+        more={`6 Hz would read ${figure(100 * check.averaging_loss, 1)} % low`}
         then={span(channel, found.averaged)}
       />
       <span className="mt-auto">
@@ -254,12 +247,6 @@ function Remedies({
       </span>
     </section>
   )
-}
-
-/** How much lower a sine reads behind means over a period of the mains. */
-function loss(hz: number, mains: number): number {
-  const x = (Math.PI * hz) / mains
-  return 1 - Math.abs(Math.sin(x) / x)
 }
 
 function Remedy({ words, more, then }: { words: string; more: string; then: string }) {
