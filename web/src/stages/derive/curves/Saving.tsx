@@ -51,6 +51,13 @@ function Choices({ page, laid, range, box }: Props) {
     useViews(shown, names[6] ?? '', range),
     useViews(shown, names[7] ?? '', range),
   ]
+  const isWhole =
+    laid.every((one) => one.zero !== null || one.problem !== '') &&
+    names.every((plot, n) =>
+      shown.every(
+        (one, i) => one.channels.length > 0 && (!channelNamed(one, plot) || views[n]?.[i]),
+      ),
+    )
   const scale = page.speed_m_s ?? 1
   const xName = page.speed_m_s ? 'distance, m' : 'time, s'
   const drawn = (): DrawnCurve[] =>
@@ -70,18 +77,27 @@ function Choices({ page, laid, range, box }: Props) {
   }
   return (
     <>
-      <Button onClick={() => download('curves.csv', asFile(csvOf(drawn(), xName), 'text/csv'))}>
+      <Button
+        disabled={!isWhole}
+        onClick={() => download('curves.csv', asFile(csvOf(drawn(), xName), 'text/csv'))}
+      >
         CSV of what is drawn
       </Button>
-      <Button onClick={() => void copy()}>Copy the CSV</Button>
+      <Button disabled={!isWhole} onClick={() => void copy()}>
+        Copy the CSV
+      </Button>
       <Button
+        disabled={!isWhole}
         onClick={() =>
           download('curves.svg', asFile(svgOf(drawn(), xName, token), 'image/svg+xml'))
         }
       >
         SVG
       </Button>
-      <Button onClick={() => box.current && download('curves.png', pngOf(box.current, names))}>
+      <Button
+        disabled={!isWhole}
+        onClick={() => box.current && download('curves.png', pngOf(box.current, names))}
+      >
         PNG
       </Button>
       <p className="text-small leading-4 text-soft">
