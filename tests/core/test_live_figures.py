@@ -1,4 +1,4 @@
-"""Live statistics against numpy on all samples, whatever the blocks."""
+"""Live statistics against numpy on all samples, in blocks of any size."""
 
 import numpy as np
 import pytest

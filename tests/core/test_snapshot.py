@@ -22,7 +22,7 @@ def noise(size, seed=1, n=2000):
     st.sampled_from([50.0, 60.0]),
     st.integers(1700, 2000),
 )
-def test_hum_is_measured_whatever_its_phase_and_length(size, phase, times, mains, n):
+def test_hum_is_measured_at_any_phase_and_length(size, phase, times, mains, n):
     wave = size * np.sin(2 * np.pi * times * mains * T[:n] + phase)
     found = snapshot_of(wave + 5e-4, RATE, mains, COUNT)
     lines = dict(found.hum)

@@ -15,7 +15,7 @@ from yoke_server.setups.document import FrozenChannel
 WORDS = {
     "clipped": "clipped {size:.0f} times",
     "flat": "flat: the same value {size:.0f} times",
-    "hum": "hum at {at_hz:g} Hz, {share:.0%} of its noise",
+    "hum": "hum at {at_hz:g} Hz, {share:.0%} of its noise, amplitude",
     "drifts": "drifts, each second by",
     "noisier": "{size:.1f} times as noisy as last time",
 }

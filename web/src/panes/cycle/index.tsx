@@ -47,7 +47,7 @@ function Cycle({ setup, channels, options }: PaneProps<Options>) {
     if (starts.length < 2) return empty
     const x: (number | null)[] = []
     const up: (number | null)[][] = Array.from({ length: wanted + 1 }, () => [])
-    // The present one is the first curve, so that it has its colour whatever their number.
+    // The present one is the first curve, so that it has its colour for any number of them.
     starts.forEach((from, place) => {
       const column = starts.length - 1 - place
       const to = Math.min(ys.length, (starts[place + 1] ?? ys.length) + 1)

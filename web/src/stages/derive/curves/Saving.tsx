@@ -7,7 +7,7 @@ import { say } from '../../../ui/notices'
 import { token } from '../../../ui/theme'
 import { asFile, csvOf, download, pngOf, svgOf, type DrawnCurve } from './saving'
 import { tableOf } from './tables'
-import { channelNamed, isShown, useViews, type LaidRun } from './useCurves'
+import { channelNamed, isShown, useViewsOf, type LaidRun } from './useCurves'
 import type { Range } from './zooms'
 
 interface Props {
@@ -40,17 +40,7 @@ export function Saving(props: Props) {
 function Choices({ page, laid, range, box }: Props) {
   const shown = laid.filter(isShown)
   const names = page.channels
-  // As many places as a page may have plots, so that their number never changes.
-  const views = [
-    useViews(shown, names[0] ?? '', range),
-    useViews(shown, names[1] ?? '', range),
-    useViews(shown, names[2] ?? '', range),
-    useViews(shown, names[3] ?? '', range),
-    useViews(shown, names[4] ?? '', range),
-    useViews(shown, names[5] ?? '', range),
-    useViews(shown, names[6] ?? '', range),
-    useViews(shown, names[7] ?? '', range),
-  ]
+  const views = useViewsOf(shown, names, range)
   const isWhole =
     laid.every((one) => one.zero !== null || one.problem !== '') &&
     names.every((plot, n) =>

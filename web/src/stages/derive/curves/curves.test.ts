@@ -24,7 +24,7 @@ it('a run is moved by its instant, and nothing bridges what is missing', () => {
   expect(tableOf([segment(0, [1], [1])], 'N', 0, 4)[0]).toEqual([1, 3])
 })
 
-it('tables of runs keep all their points, whatever their times', () => {
+it('tables of runs keep all their points at any times', () => {
   const a = tableOf([segment(0, [1, 2], [1, 2])], 'N', 0)
   const b = tableOf([segment(0, [5, 6], [5, 6])], 'N', 0.25)
   const [x, first, second] = joined([a, b]) as number[][]

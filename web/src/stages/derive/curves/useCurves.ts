@@ -68,29 +68,39 @@ export function extentOf(laid: readonly LaidRun[]): Range {
 
 const PIXELS = 1200
 
-/** What a channel of each run shows within a range of the page's time. */
-export function useViews(
+type Views = readonly (PlotSegment[] | undefined)[]
+
+/** What channels of each run show within a range of the page's time: by channel, then by run. */
+export function useViewsOf(
   laid: readonly LaidRun[],
-  name: string,
-  [from, to]: Range,
-): readonly (PlotSegment[] | undefined)[] {
-  return useQueries({
-    queries: laid.map((one) => {
-      const channel = channelNamed(one, name)
-      const range: [number, number] = [
-        Math.max(0, from + (one.zero ?? 0)),
-        Math.min(Math.max(one.run.duration_s, 1e-3), to + (one.zero ?? 0)),
-      ]
-      return {
-        queryKey: ['view', one.run.id, channel?.key ?? '', one.run.readings, PIXELS, ...range],
-        queryFn: ({ signal }: { signal: AbortSignal }) =>
-          fetchView(one.run.id, channel!.key, range, PIXELS, signal, one.run.readings),
-        enabled: !!channel && isShown(one) && range[1] > range[0],
-        placeholderData: keepPreviousData,
-        staleTime: one.run.state === 'recording' ? 0 : Infinity,
-        refetchInterval: one.run.state === 'recording' ? 2000 : (false as const),
-      }
-    }),
+  names: readonly string[],
+  range: Range,
+): readonly Views[] {
+  const found = useQueries({
+    queries: names.flatMap((name) => laid.map((one) => viewOf(one, name, range))),
     combine: dataIn,
   })
+  return names.map((_, n) => found.slice(n * laid.length, (n + 1) * laid.length))
+}
+
+/** The same of one channel. */
+export const useViews = (laid: readonly LaidRun[], name: string, range: Range): Views =>
+  useViewsOf(laid, [name], range)[0]!
+
+function viewOf(one: LaidRun, name: string, [from, to]: Range) {
+  const channel = channelNamed(one, name)
+  const range: [number, number] = [
+    Math.max(0, from + (one.zero ?? 0)),
+    Math.min(Math.max(one.run.duration_s, 1e-3), to + (one.zero ?? 0)),
+  ]
+  const grows = one.run.state === 'recording'
+  return {
+    queryKey: ['view', one.run.id, channel?.key ?? '', one.run.readings, PIXELS, ...range],
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      fetchView(one.run.id, channel!.key, range, PIXELS, signal, one.run.readings),
+    enabled: !!channel && isShown(one) && range[1] > range[0],
+    placeholderData: keepPreviousData,
+    staleTime: grows ? 0 : Infinity,
+    refetchInterval: grows ? 2000 : (false as const),
+  }
 }

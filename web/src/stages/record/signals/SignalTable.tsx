@@ -140,7 +140,7 @@ export function Verdict({ channel, found }: { channel: Channel; found: CheckedSi
         <Icon name="tick" size={13} /> well
       </span>
     )
-  return found.findings.map(({ kind, words, size, blocks }) => (
+  return found.findings.map(({ words, size, blocks }) => (
     <span
       key={words}
       className={`flex items-center gap-1.5 font-strong ${blocks ? 'text-signal' : 'text-marking-ink'}`}
@@ -150,7 +150,7 @@ export function Verdict({ channel, found }: { channel: Channel; found: CheckedSi
         {words}
         {size != null && (
           <>
-            {kind === 'hum' ? ', ' : ' '}
+            {' '}
             <span className="figure">{span(channel, size)}</span> {channel.unit}
           </>
         )}

@@ -6,7 +6,7 @@ import { rounded, smallSignal, span } from './small'
 
 beforeAll(() => learnUnits(UNITS))
 
-it('noise has three figures that count, whatever its size', () => {
+it('noise has three figures that count at any size', () => {
   expect(rounded(0.0000414)).toBe('0.000041')
   expect(rounded(12.345)).toBe('12.3')
   expect(rounded(1591)).toBe('1590')
